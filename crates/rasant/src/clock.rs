@@ -1,0 +1,106 @@
+//! Frames in, ticks out, and the blend left over.
+//!
+//! A display draws frames of uneven length; the simulation advances in ticks
+//! of one fixed length. [`Clock`] turns the first into the second. What is
+//! left over after the last whole tick is the blend: how far the frame has
+//! come from that tick toward the next, for drawing between the two.
+
+use std::time::Duration;
+
+use thiserror::Error;
+
+/// A fixed-timestep clock.
+///
+/// ```
+/// use rasant::Clock;
+/// use std::time::Duration;
+///
+/// let mut clock = Clock::new(60)?;
+/// let frame = clock.frame(Duration::from_millis(40));
+/// assert_eq!(frame.ticks, 2);
+/// assert!((frame.blend - 0.4).abs() < 1e-6);
+/// # Ok::<(), rasant::ClockError>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Clock {
+    rate: u32,
+    /// Time not yet ticked, in units of 1 / (`rate` × 10⁹) seconds, so that no
+    /// rate loses a fraction of a nanosecond a tick.
+    pending: u64,
+    most: u32,
+}
+
+/// What one frame asks of the simulation.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct FrameTicks {
+    /// Whole ticks to simulate now.
+    pub ticks: u32,
+    /// How far the frame is from the last tick to the next, in [0, 1).
+    pub blend: f32,
+    /// Time given up because the frame asked for more ticks than the cap.
+    pub dropped: Duration,
+}
+
+/// Why a clock cannot be made.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
+pub enum ClockError {
+    /// The tick rate is zero or beyond 10,000.
+    #[error("a clock needs 1 to 10000 ticks a second, not {0}")]
+    Rate(u32),
+}
+
+const NANOS: u64 = 1_000_000_000;
+
+impl Clock {
+    /// A clock of `rate` ticks a second, 1 to 10,000, which catches up at most
+    /// a quarter of a second in one frame.
+    ///
+    /// # Errors
+    /// [`ClockError::Rate`] outside that range.
+    pub fn new(rate: u32) -> Result<Self, ClockError> {
+        if !(1..=10_000).contains(&rate) {
+            return Err(ClockError::Rate(rate));
+        }
+        Ok(Self {
+            rate,
+            pending: 0,
+            most: (rate / 4).max(1),
+        })
+    }
+
+    /// The same clock with a cap of `ticks` a frame, at least 1.
+    #[must_use]
+    pub fn with_most_ticks(mut self, ticks: u32) -> Self {
+        self.most = ticks.max(1);
+        self
+    }
+
+    /// Ticks a second.
+    #[must_use]
+    pub fn rate(&self) -> u32 {
+        self.rate
+    }
+
+    /// The length of a tick in seconds.
+    #[must_use]
+    pub fn dt(&self) -> f32 {
+        1.0 / self.rate as f32
+    }
+
+    /// Takes the time since the last frame; says how many ticks are due.
+    pub fn frame(&mut self, elapsed: Duration) -> FrameTicks {
+        let elapsed = u64::try_from(elapsed.as_nanos()).unwrap_or(u64::MAX);
+        self.pending = self
+            .pending
+            .saturating_add(elapsed.saturating_mul(u64::from(self.rate)));
+        let due = self.pending / NANOS;
+        let ticks = due.min(u64::from(self.most));
+        let given_up = (due - ticks) * NANOS;
+        self.pending %= NANOS;
+        FrameTicks {
+            ticks: ticks as u32,
+            blend: (self.pending as f64 / NANOS as f64).min(1.0 - f64::from(f32::EPSILON)) as f32,
+            dropped: Duration::from_nanos(given_up / u64::from(self.rate)),
+        }
+    }
+}

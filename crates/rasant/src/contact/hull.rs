@@ -1,0 +1,254 @@
+//! The body's collision shape.
+
+use thiserror::Error;
+
+use crate::level::Layers;
+use crate::space::Vector;
+
+/// A body's collision shape, upright along the body's up.
+///
+/// The body's position is the middle of its underside. Around the shape lies
+/// the clearance, a thin gap that is kept to every piece: feet stand that far
+/// above the ground, and the pose is drawn without it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Hull {
+    shape: HullShape,
+    clearance: f32,
+    stopped_by: Layers,
+}
+
+/// The form of a hull.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum HullShape {
+    /// An upright capsule; in two dimensions a stadium.
+    Capsule {
+        /// Of the round ends and the side.
+        radius: f32,
+        /// From end to end, at least twice the radius.
+        height: f32,
+    },
+    /// A ball; in two dimensions a disc.
+    Ball {
+        /// Above 0.
+        radius: f32,
+    },
+    /// A box along the body's axes.
+    Box {
+        /// Along x.
+        width: f32,
+        /// Along z; not used in two dimensions.
+        depth: f32,
+        /// Along up.
+        height: f32,
+        /// The radius of its edges and corners, from 0 to half its least side.
+        rounding: f32,
+    },
+}
+
+/// Why a hull cannot be made.
+#[derive(Clone, Copy, Debug, PartialEq, Error)]
+pub enum HullError {
+    /// A size is not a number above 0.
+    #[error("{name} is {value}, expected a number above 0")]
+    Size {
+        /// Which size.
+        name: &'static str,
+        /// What was given.
+        value: f32,
+    },
+    /// A size is beyond what the others allow.
+    #[error("{name} is {value}, expected {least} to {most}")]
+    Range {
+        /// Which size.
+        name: &'static str,
+        /// What was given.
+        value: f32,
+        /// The least allowed.
+        least: f32,
+        /// The most allowed.
+        most: f32,
+    },
+}
+
+/// The gap of a hull that does not say, in metres.
+const CLEARANCE: f32 = 0.005;
+
+impl Hull {
+    /// A hull of a shape, with a clearance of 5 mm, stopped by every layer.
+    ///
+    /// # Errors
+    /// When a size is not a number above 0, a capsule is lower than its two
+    /// ends, or a rounding is more than half the least side.
+    pub fn new(shape: HullShape) -> Result<Self, HullError> {
+        shape.check()?;
+        Ok(Self {
+            shape,
+            clearance: CLEARANCE,
+            stopped_by: Layers::ALL,
+        })
+    }
+
+    /// An upright capsule.
+    ///
+    /// # Errors
+    /// When a size is not a number above 0 or the height is less than twice
+    /// the radius.
+    pub fn capsule(radius: f32, height: f32) -> Result<Self, HullError> {
+        Self::new(HullShape::Capsule { radius, height })
+    }
+
+    /// A ball.
+    ///
+    /// # Errors
+    /// When the radius is not a number above 0.
+    pub fn ball(radius: f32) -> Result<Self, HullError> {
+        Self::new(HullShape::Ball { radius })
+    }
+
+    /// An upright box as wide as deep, with sharp edges.
+    ///
+    /// # Errors
+    /// When a size is not a number above 0.
+    pub fn upright_box(width: f32, height: f32) -> Result<Self, HullError> {
+        Self::new(HullShape::Box {
+            width,
+            depth: width,
+            height,
+            rounding: 0.0,
+        })
+    }
+
+    /// The same hull with another clearance, above 0, in metres.
+    ///
+    /// # Errors
+    /// When the clearance is not a number above 0.
+    pub fn with_clearance(mut self, clearance: f32) -> Result<Self, HullError> {
+        size("clearance", clearance)?;
+        self.clearance = clearance;
+        Ok(self)
+    }
+
+    /// The same hull, stopped by pieces on `layers` only.
+    #[must_use]
+    pub fn stopped_by(mut self, layers: Layers) -> Self {
+        self.stopped_by = layers;
+        self
+    }
+
+    /// The same hull at another height: a crouch. Never lower than its round
+    /// ends.
+    #[must_use]
+    pub fn at_height(mut self, new: f32) -> Self {
+        match &mut self.shape {
+            HullShape::Capsule { radius, height } => *height = new.max(2.0 * *radius),
+            HullShape::Ball { .. } => {}
+            HullShape::Box { height, rounding, .. } => *height = new.max(2.0 * *rounding).max(1e-3),
+        }
+        self
+    }
+
+    /// The form.
+    #[must_use]
+    pub fn shape(&self) -> HullShape {
+        self.shape
+    }
+
+    /// The gap kept to every piece.
+    #[must_use]
+    pub fn clearance(&self) -> f32 {
+        self.clearance
+    }
+
+    /// The layers that stop it.
+    #[must_use]
+    pub fn layers(&self) -> Layers {
+        self.stopped_by
+    }
+
+    /// From underside to top.
+    #[must_use]
+    pub fn height(&self) -> f32 {
+        match self.shape {
+            HullShape::Capsule { height, .. } | HullShape::Box { height, .. } => height,
+            HullShape::Ball { radius } => 2.0 * radius,
+        }
+    }
+
+    /// The greatest distance from the middle to the side, along x.
+    #[must_use]
+    pub fn half_width(&self) -> f32 {
+        match self.shape {
+            HullShape::Capsule { radius, .. } | HullShape::Ball { radius } => radius,
+            HullShape::Box { width, .. } => 0.5 * width,
+        }
+    }
+
+    /// The core and radius that contact works with.
+    #[must_use]
+    pub fn core<V: Vector>(&self) -> Core<V> {
+        let (half, radius) = match self.shape {
+            HullShape::Capsule { radius, height } => {
+                (V::UP * (0.5 * height - radius).max(0.0), radius)
+            }
+            HullShape::Ball { radius } => (V::ZERO, radius),
+            HullShape::Box { width, depth, height, rounding } => {
+                let half = [width, height, depth].map(|side| (0.5 * side - rounding).max(0.0));
+                (V::from_array(half), rounding)
+            }
+        };
+        Core {
+            half,
+            radius,
+            middle: V::UP * (0.5 * self.height()),
+        }
+    }
+}
+
+/// What is left of a hull when its rounding is taken off: a point, an upright
+/// segment or an upright box; and that rounding.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Core<V> {
+    /// Half its extents along the body's axes; 0 where it has none.
+    pub half: V,
+    /// The rounding.
+    pub radius: f32,
+    /// Its centre, from the body's position.
+    pub middle: V,
+}
+
+impl HullShape {
+    fn check(&self) -> Result<(), HullError> {
+        match *self {
+            Self::Capsule { radius, height } => {
+                size("radius", radius)?;
+                size("height", height)?;
+                range("height", height, 2.0 * radius, f32::MAX)
+            }
+            Self::Ball { radius } => size("radius", radius),
+            Self::Box { width, depth, height, rounding } => {
+                size("width", width)?;
+                size("depth", depth)?;
+                size("height", height)?;
+                range("rounding", rounding, 0.0, 0.5 * width.min(depth).min(height))
+            }
+        }
+    }
+}
+
+fn size(name: &'static str, value: f32) -> Result<(), HullError> {
+    if value.is_finite() && value > 0.0 {
+        Ok(())
+    } else {
+        Err(HullError::Size { name, value })
+    }
+}
+
+fn range(name: &'static str, value: f32, least: f32, most: f32) -> Result<(), HullError> {
+    if (least..=most).contains(&value) {
+        Ok(())
+    } else {
+        Err(HullError::Range { name, value, least, most })
+    }
+}

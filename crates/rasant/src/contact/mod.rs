@@ -1,0 +1,173 @@
+//! Exact geometry: hulls, sweeps, gaps, and the patch of nearby pieces.
+//!
+//! A hull is a *core* (a point, an upright segment or an upright box) and a
+//! radius. Sweeping it against a convex piece is the same as sending a ray
+//! from its centre against the sum of the piece and the core, rounded by the
+//! radius; that sum's faces, edges and corners are all met in closed form.
+//! Nothing here iterates toward an answer, so nothing can fail to reach one.
+//!
+//! A moving hull keeps a *clearance* from every piece. To be sure that a floor
+//! of many flush pieces feels like one, a motion is stopped only by what comes
+//! closer than the clearance less a small *slack*; when it is, the stop is
+//! at the full clearance again. What sticks out by less than the slack, as a
+//! seam does, is never met at all.
+
+mod hull;
+mod patch;
+mod plane;
+mod solid;
+
+pub use hull::{Core, Hull, HullError, HullShape};
+pub use patch::{Hit, Nearest, Patch};
+
+use crate::space::{Bounds, Vector};
+use crate::level::{Seams, Shape, Tag};
+
+/// The dimension-specific part of contact: a file for the plane, a file for
+/// space.
+pub trait Geometry: Vector {
+    /// Adds the obstacles that a shape makes for this patch's core.
+    #[doc(hidden)]
+    fn collect(patch: &mut Patch<Self>, shape: Shape<'_, Self>, tag: Tag);
+
+    /// The first touch of the core, grown by `reach`, with an obstacle, when
+    /// its centre moves from `from` by `motion`; only if before `limit`, a
+    /// share of the motion.
+    #[doc(hidden)]
+    fn touch(
+        patch: &Patch<Self>,
+        obstacle: &Obstacle<Self>,
+        ray: &Ray<Self>,
+        limit: f32,
+    ) -> Option<Touch<Self>>;
+
+    /// The gap between the core (without its radius) at `at` and an obstacle.
+    #[doc(hidden)]
+    fn gap(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self) -> Gap<Self>;
+}
+
+/// A convex obstacle in a patch.
+#[doc(hidden)]
+#[derive(Clone, Copy, Debug)]
+pub struct Obstacle<V> {
+    /// Bounds of the points, with the rounding.
+    pub(crate) bounds: Bounds<V>,
+    /// The points' range in the patch.
+    pub(crate) points: (u16, u16),
+    pub(crate) kind: ObstacleKind,
+    pub(crate) seams: Seams,
+    /// What the points are rounded by: the radius of a ball.
+    pub(crate) rounding: f32,
+    /// The normal of a flat obstacle.
+    pub(crate) normal: V,
+    /// The only direction from which it is solid, or zero.
+    pub(crate) front: V,
+    pub(crate) tag: Tag,
+}
+
+#[doc(hidden)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum ObstacleKind {
+    /// A single point.
+    Point,
+    /// Two dimensions: the sum of a polygon or segment and the core.
+    Outline,
+    /// Three dimensions: a facet solid from both sides.
+    Facet,
+    /// Three dimensions: a face of a solid, seen only from outside; the solid
+    /// itself follows its faces.
+    Face,
+    /// Three dimensions: a solid; its faces are the obstacles just before it,
+    /// as many as this says.
+    Solid(u8),
+}
+
+/// A motion of the core's centre, and how far around the core it touches.
+#[doc(hidden)]
+#[derive(Clone, Copy, Debug)]
+pub struct Ray<V> {
+    pub(crate) from: V,
+    pub(crate) motion: V,
+    pub(crate) reach: f32,
+}
+
+/// Where a ray first touches an obstacle.
+#[doc(hidden)]
+#[derive(Clone, Copy, Debug)]
+pub struct Touch<V> {
+    /// The share of the motion before the touch.
+    pub(crate) time: f32,
+    /// From the obstacle to the core, of length 1.
+    pub(crate) normal: V,
+    /// The most upward face that meets at the touched feature.
+    pub(crate) face: V,
+    /// The touched point of the obstacle.
+    pub(crate) point: V,
+    /// Whether an edge or corner was touched, not a face.
+    pub(crate) edge: bool,
+    /// How far inside the reach the motion starts; 0 when it starts outside.
+    pub(crate) depth: f32,
+}
+
+/// The gap between a core and an obstacle.
+#[doc(hidden)]
+#[derive(Clone, Copy, Debug)]
+pub struct Gap<V> {
+    /// The distance; below 0 when the core is inside, by the length of the
+    /// shortest way out.
+    pub(crate) distance: f32,
+    /// From the obstacle to the core, of length 1.
+    pub(crate) normal: V,
+    /// The nearest point of the obstacle.
+    pub(crate) point: V,
+    /// The most upward face that meets at the nearest feature.
+    pub(crate) face: V,
+    pub(crate) edge: bool,
+}
+
+impl<V: Vector> Gap<V> {
+    /// The touch of a motion that starts within reach: at once when it goes
+    /// further in, and never when it does not, for the distance to a convex
+    /// obstacle then only grows.
+    pub(crate) fn touch(self, ray: &Ray<V>) -> Option<Touch<V>> {
+        (ray.motion.dot(self.normal) < 0.0).then_some(Touch {
+            time: 0.0,
+            normal: self.normal,
+            face: self.face,
+            point: self.point,
+            edge: self.edge,
+            depth: ray.reach - self.distance,
+        })
+    }
+
+    pub(crate) fn nearer(self, other: Self) -> Self {
+        if other.distance < self.distance { other } else { self }
+    }
+}
+
+/// Of two normals the one that points further up.
+pub(crate) fn more_upward<V: Vector>(a: V, b: V) -> V {
+    if b.height() > a.height() { b } else { a }
+}
+
+/// The shares of `motion` at which a point that starts at `arm` from a
+/// centre comes within `reach` of it, when both are seen along `axes` only:
+/// pass vectors without the other components.
+///
+/// The closest approach is found first, and the touch counted back from it,
+/// which loses far fewer digits than the textbook's quadratic.
+pub(crate) fn reach_round<V: Vector>(arm: V, motion: V, reach: f32) -> Option<f32> {
+    let speed = motion.length_squared();
+    let approach = arm.dot(motion);
+    if approach >= 0.0 || speed <= 0.0 {
+        return None;
+    }
+    let nearest = -approach / speed;
+    let miss = (arm + motion * nearest).length_squared();
+    let half_chord = reach * reach - miss;
+    if half_chord < 0.0 {
+        return None;
+    }
+    let time = nearest - (half_chord / speed).sqrt();
+    (time >= 0.0).then_some(time)
+}

@@ -1,0 +1,416 @@
+//! The pieces near a body, gathered once a tick.
+
+use smallvec::SmallVec;
+
+use crate::level::{Found, Shape, Surroundings, Tag};
+use crate::space::{Bounds, Frame, Vector};
+
+use super::{Core, Gap, Geometry, Hull, Obstacle, ObstacleKind, Ray, Touch};
+
+/// The share of the clearance within which a piece does not stop a motion:
+/// see the [module](super).
+const SLACK: f32 = 0.2;
+/// Room for the points and obstacles of a crowded place without the heap.
+const POINTS: usize = 256;
+const OBSTACLES: usize = 64;
+/// The least cosine between a touch and the front of a piece that is solid
+/// from there only: 72 degrees.
+const FRONT: f32 = 0.3;
+
+/// The pieces near a body in the body's own frame: its position is the origin,
+/// its up the second axis.
+///
+/// All motion of a tick runs over this short list. `at` in the methods is how
+/// far the body has come from that origin.
+pub struct Patch<V> {
+    pub(super) frame: Frame<V>,
+    pub(super) core: Core<V>,
+    clearance: f32,
+    /// What is kept, in the core's coordinates.
+    region: Bounds<V>,
+    pub(super) points: SmallVec<[V; POINTS]>,
+    /// Outward normals of the outlines' edges, beside their points.
+    pub(super) normals: SmallVec<[V; POINTS]>,
+    pub(super) obstacles: SmallVec<[Obstacle<V>; OBSTACLES]>,
+}
+
+/// Where a motion of the hull is stopped.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Hit<V> {
+    /// The share of the motion that keeps the clearance, 0 to 1.
+    pub share: f32,
+    /// From the piece to the hull, of length 1.
+    pub normal: V,
+    /// The most upward face that meets where the hull touches: what a foot
+    /// there would rest on.
+    pub face: V,
+    /// The touched point of the piece, in the body's frame.
+    pub point: V,
+    /// Whether an edge or corner is touched, not a face.
+    pub edge: bool,
+    /// Which piece.
+    pub tag: Tag,
+}
+
+/// The piece nearest to the hull.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Nearest<V> {
+    /// The distance from the hull; below 0 when the two overlap, by the length
+    /// of the shortest way out.
+    pub distance: f32,
+    /// From the piece to the hull, of length 1: the way out.
+    pub normal: V,
+    /// The nearest point of the piece, in the body's frame.
+    pub point: V,
+    /// The nearest point of the hull, in the body's frame.
+    pub own_point: V,
+    /// Which piece.
+    pub tag: Tag,
+}
+
+impl<V: Geometry> Patch<V> {
+    /// A patch with nothing in it, for a hull in `frame`, that keeps what
+    /// overlaps `region` (about the body's position).
+    #[must_use]
+    pub fn empty(frame: Frame<V>, hull: &Hull, region: Bounds<V>) -> Self {
+        let core = hull.core::<V>();
+        Self {
+            frame,
+            core,
+            clearance: hull.clearance(),
+            region: Bounds {
+                min: region.min - core.middle,
+                max: region.max - core.middle,
+            },
+            points: SmallVec::new(),
+            normals: SmallVec::new(),
+            obstacles: SmallVec::new(),
+        }
+    }
+
+    /// Gathers from `surroundings` all that the hull can meet while it moves
+    /// anywhere within `reach` (bounds of its displacement).
+    #[must_use]
+    pub fn gather(
+        frame: Frame<V>,
+        hull: &Hull,
+        reach: Bounds<V>,
+        surroundings: &impl Surroundings<V>,
+    ) -> Self {
+        let core = hull.core::<V>();
+        let margin = core.half + V::splat(core.radius + 2.0 * hull.clearance());
+        let region = Bounds {
+            min: reach.min + core.middle,
+            max: reach.max + core.middle,
+        }
+        .widened(margin);
+        let mut patch = Self::empty(frame, hull, region);
+        surroundings.pieces(&frame.world_bounds(region), hull.layers(), &mut patch);
+        patch
+    }
+
+    /// The frame its coordinates are in.
+    #[must_use]
+    pub fn frame(&self) -> &Frame<V> {
+        &self.frame
+    }
+
+    /// How many obstacles it holds.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.obstacles.len()
+    }
+
+    /// Whether it holds none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.obstacles.is_empty()
+    }
+
+    /// The gap the hull keeps.
+    #[must_use]
+    pub fn clearance(&self) -> f32 {
+        self.clearance
+    }
+
+    /// The rounding of the hull: a capsule's radius, 0 for a sharp box.
+    #[must_use]
+    pub fn radius(&self) -> f32 {
+        self.core.radius
+    }
+
+    /// Whether every displacement within `reach` stays among the pieces that
+    /// were gathered.
+    #[must_use]
+    pub fn covers(&self, reach: &Bounds<V>) -> bool {
+        let margin = self.core.half + V::splat(self.core.radius + 2.0 * self.clearance);
+        (self.region.min + margin).all_at_most(reach.min)
+            && reach.max.all_at_most(self.region.max - margin)
+    }
+
+    /// How much of the clearance a motion may use up unseen.
+    #[must_use]
+    pub fn slack(&self) -> f32 {
+        self.clearance * SLACK
+    }
+
+    /// The first piece that the bare hull, without clearance, touches on its
+    /// way from `at` by `motion`; `share` is exactly where.
+    #[must_use]
+    pub fn cast(&self, at: V, motion: V) -> Option<Hit<V>> {
+        let ray = Ray { from: at, motion, reach: self.core.radius };
+        let (touch, obstacle) = self.first_touch(&ray, |_| true)?;
+        Some(self.hit(touch.time, &touch, obstacle))
+    }
+
+    /// Where the hull is stopped on its way from `at` by `motion`, at the
+    /// clearance measured along the normal.
+    #[must_use]
+    pub fn sweep(&self, at: V, motion: V) -> Option<Hit<V>> {
+        self.sweep_past(at, motion, |_| false)
+    }
+
+    /// The same, passing through the pieces that `ignored` names.
+    #[must_use]
+    pub fn sweep_past(&self, at: V, motion: V, ignored: impl Fn(&Tag) -> bool) -> Option<Hit<V>> {
+        let ray = self.moving(at, motion);
+        let (touch, obstacle) = self.first_touch(&ray, |tag| !ignored(tag))?;
+        Some(self.hit(self.stop(&touch, motion), &touch, obstacle))
+    }
+
+    /// What the hull comes to rest on when let down by `drop` from `at`: like
+    /// [`Self::sweep`], but of all that it touches at once, the one with the
+    /// most upward face.
+    #[must_use]
+    pub fn support(&self, at: V, drop: f32, ignored: impl Fn(&Tag) -> bool) -> Option<Hit<V>> {
+        let motion = V::UP * -drop;
+        let ray = self.moving(at, motion);
+        let together = self.slack() / drop.max(self.slack());
+        let swept = self.swept(&ray);
+        let mut best: Option<(Touch<V>, &Obstacle<V>)> = None;
+        for obstacle in &self.obstacles {
+            let first = best.as_ref().map_or(1.0, |(touch, _)| touch.time);
+            if !obstacle.bounds.overlaps(&swept) || ignored(&obstacle.tag) {
+                continue;
+            }
+            let Some(touch) = V::touch(self, obstacle, &ray, (first + together).min(1.0)) else { continue };
+            if !self.is_solid_to(obstacle, &touch) {
+                continue;
+            }
+            let better = match &best {
+                None => true,
+                Some((held, _)) => {
+                    touch.time < first - together || touch.face.height() > held.face.height()
+                }
+            };
+            if better {
+                let time = touch.time.min(first);
+                best = Some((Touch { time, ..touch }, obstacle));
+            }
+        }
+        let (touch, obstacle) = best?;
+        Some(self.hit(self.stop(&touch, motion), &touch, obstacle))
+    }
+
+    /// The piece nearest to the hull, or deepest in it, of those whose bounds
+    /// are within `within` of it.
+    #[must_use]
+    pub fn nearest(&self, at: V, within: f32) -> Option<Nearest<V>> {
+        let around = self.around(at, within);
+        let mut best: Option<(Gap<V>, &Obstacle<V>)> = None;
+        for obstacle in &self.obstacles {
+            // A face of a solid speaks through the solid.
+            if obstacle.kind == ObstacleKind::Face || !obstacle.bounds.overlaps(&around) {
+                continue;
+            }
+            let gap = V::gap(self, obstacle, at);
+            if best.as_ref().is_none_or(|(held, _)| gap.distance < held.distance) {
+                best = Some((gap, obstacle));
+            }
+        }
+        best.map(|(gap, obstacle)| self.named(&gap, obstacle))
+    }
+
+    /// The piece that the hull at `at` overlaps most, if it overlaps one that
+    /// is solid all round and that `ignored` does not name. Less than half the
+    /// clearance counts as overlapping: nothing that moves by itself ever comes
+    /// so close.
+    #[must_use]
+    pub fn overlap(&self, at: V, ignored: impl Fn(&Tag) -> bool) -> Option<Nearest<V>> {
+        let limit = self.core.radius + 0.5 * self.clearance;
+        let around = self.around(at, 0.5 * self.clearance);
+        let mut best: Option<(Gap<V>, &Obstacle<V>)> = None;
+        for obstacle in &self.obstacles {
+            if obstacle.kind == ObstacleKind::Face
+                || !obstacle.bounds.overlaps(&around)
+                || obstacle.front != V::ZERO
+                || ignored(&obstacle.tag)
+            {
+                continue;
+            }
+            let gap = V::gap(self, obstacle, at);
+            if gap.distance < limit
+                && best.as_ref().is_none_or(|(held, _)| gap.distance < held.distance)
+            {
+                best = Some((gap, obstacle));
+            }
+        }
+        best.map(|(gap, obstacle)| self.named(&gap, obstacle))
+    }
+
+    /// The hull's motion, grown by the clearance less the slack.
+    fn moving(&self, at: V, motion: V) -> Ray<V> {
+        Ray {
+            from: at,
+            motion,
+            reach: self.core.radius + self.clearance - self.slack(),
+        }
+    }
+
+    /// The share of the motion at which a touch at the inner reach still had
+    /// the full clearance.
+    fn stop(&self, touch: &Touch<V>, motion: V) -> f32 {
+        let into = -motion.dot(touch.normal);
+        (touch.time - self.slack() / into.max(1e-12)).clamp(0.0, 1.0)
+    }
+
+    fn first_touch(
+        &self,
+        ray: &Ray<V>,
+        considered: impl Fn(&Tag) -> bool,
+    ) -> Option<(Touch<V>, &Obstacle<V>)> {
+        let swept = self.swept(ray);
+        let mut best: Option<(Touch<V>, &Obstacle<V>)> = None;
+        let mut limit = 1.0;
+        for obstacle in &self.obstacles {
+            if !obstacle.bounds.overlaps(&swept) || !considered(&obstacle.tag) {
+                continue;
+            }
+            let Some(touch) = V::touch(self, obstacle, ray, limit) else { continue };
+            if !self.is_solid_to(obstacle, &touch) {
+                continue;
+            }
+            let deeper = best
+                .as_ref()
+                .is_none_or(|(held, _)| touch.time < held.time || touch.depth > held.depth);
+            if deeper {
+                limit = touch.time;
+                best = Some((touch, obstacle));
+            }
+        }
+        best
+    }
+
+    /// Whether a touch is on the side from which the obstacle is solid, by a
+    /// body that came from there.
+    fn is_solid_to(&self, obstacle: &Obstacle<V>, touch: &Touch<V>) -> bool {
+        obstacle.front == V::ZERO
+            || (touch.normal.dot(obstacle.front) > FRONT && touch.depth <= 2.0 * self.slack())
+    }
+
+    /// The bounds of all that the grown core passes.
+    fn swept(&self, ray: &Ray<V>) -> Bounds<V> {
+        let to = ray.from + ray.motion;
+        Bounds {
+            min: ray.from.min(to),
+            max: ray.from.max(to),
+        }
+        .widened(self.bounds_reach(ray.reach))
+    }
+
+    fn around(&self, at: V, within: f32) -> Bounds<V> {
+        Bounds { min: at, max: at }.widened(self.bounds_reach(self.core.radius + within))
+    }
+
+    /// How far obstacles' bounds are from the core's centre at most. In two
+    /// dimensions the obstacles have the core in them already.
+    fn bounds_reach(&self, reach: f32) -> V {
+        if V::DIMENSION == 2 {
+            V::splat(reach)
+        } else {
+            self.core.half + V::splat(reach)
+        }
+    }
+
+    fn hit(&self, share: f32, touch: &Touch<V>, obstacle: &Obstacle<V>) -> Hit<V> {
+        Hit {
+            share,
+            normal: touch.normal,
+            face: touch.face,
+            point: touch.point + self.core.middle,
+            edge: touch.edge,
+            tag: obstacle.tag,
+        }
+    }
+
+    fn named(&self, gap: &Gap<V>, obstacle: &Obstacle<V>) -> Nearest<V> {
+        let distance = gap.distance - self.core.radius;
+        let point = gap.point + self.core.middle;
+        Nearest {
+            distance,
+            normal: gap.normal,
+            point,
+            own_point: point + gap.normal * distance,
+            tag: obstacle.tag,
+        }
+    }
+
+    /// A world point, from the core's centre.
+    #[inline]
+    pub(super) fn from_core(&self, point: V) -> V {
+        self.frame.local_point(point) - self.core.middle
+    }
+
+    /// Adds an obstacle made of the points from `start` on, unless it is out of
+    /// the patch's region; then the points go too.
+    pub(super) fn keep(&mut self, start: usize, obstacle: Obstacle<V>) -> bool {
+        let points = &self.points[start..];
+        let bounds = Bounds::around(points).widened(V::splat(obstacle.rounding));
+        let kept = self.points.len() <= usize::from(u16::MAX) && bounds.overlaps(&self.region);
+        if kept {
+            self.obstacles.push(Obstacle {
+                bounds,
+                points: (start as u16, self.points.len() as u16),
+                ..obstacle
+            });
+        } else {
+            self.points.truncate(start);
+            self.normals.truncate(start.min(self.normals.len()));
+        }
+        kept
+    }
+
+    /// An obstacle of a kind and tag, yet without points.
+    pub(super) fn blank(&self, kind: ObstacleKind, tag: Tag) -> Obstacle<V> {
+        Obstacle {
+            bounds: Bounds::empty(),
+            points: (0, 0),
+            kind,
+            seams: crate::level::Seams::NONE,
+            rounding: 0.0,
+            normal: V::ZERO,
+            front: if tag.one_way { V::UP } else { V::ZERO },
+            tag,
+        }
+    }
+
+    pub(super) fn points_of(&self, obstacle: &Obstacle<V>) -> &[V] {
+        &self.points[usize::from(obstacle.points.0)..usize::from(obstacle.points.1)]
+    }
+}
+
+impl<V: Geometry> Found<V> for Patch<V> {
+    #[inline]
+    fn piece(&mut self, shape: Shape<'_, V>, tag: Tag) {
+        V::collect(self, shape, tag);
+    }
+}
+
+impl<V: Vector> std::fmt::Debug for Patch<V> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Patch")
+            .field("frame", &self.frame)
+            .field("obstacles", &self.obstacles)
+            .finish_non_exhaustive()
+    }
+}

@@ -1,0 +1,364 @@
+//! Contact in the plane.
+//!
+//! Each polygon or segment is joined with the hull's core once, when it is
+//! gathered: the sum is again a small convex polygon, and from then on the
+//! hull is a point with a radius. A ray meets such a rounded polygon on one of
+//! its edges, pushed out by the radius, or on the disc round one of its
+//! corners.
+
+use glam::Vec2;
+use smallvec::SmallVec;
+
+use crate::level::{Shape, Sides, Tag};
+
+use super::{Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Touch, more_upward, reach_round};
+
+impl Geometry for Vec2 {
+    #[inline]
+    fn collect(patch: &mut Patch<Self>, shape: Shape<'_, Self>, tag: Tag) {
+        let mut obstacle = patch.blank(ObstacleKind::Outline, tag);
+        match shape {
+            Shape::Ball { centre, radius } => {
+                obstacle.rounding = radius;
+                collect_sum(patch, &[centre], obstacle);
+            }
+            Shape::Segment { ends, sides } => {
+                if sides == Sides::Left {
+                    let left = (ends[1] - ends[0]).perp().normalize_or_zero();
+                    obstacle.front = patch.frame.local(left);
+                }
+                collect_sum(patch, &ends, obstacle);
+            }
+            Shape::Polygon { points } => collect_sum(patch, points, obstacle),
+            Shape::Facet { .. } | Shape::Solid { .. } => {}
+        }
+    }
+
+    #[inline]
+    fn touch(
+        patch: &Patch<Self>,
+        obstacle: &Obstacle<Self>,
+        ray: &Ray<Self>,
+        limit: f32,
+    ) -> Option<Touch<Self>> {
+        let outline = Outline::of(patch, obstacle);
+        let reach = ray.reach + obstacle.rounding;
+        let mut touch = outline.touch(&Ray { reach, ..*ray }, limit)?;
+        touch.point += touch.normal * obstacle.rounding;
+        Some(touch)
+    }
+
+    fn gap(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self) -> Gap<Self> {
+        let outline = Outline::of(patch, obstacle);
+        let gap = outline.gap(at, outline.furthest_edge(at));
+        Gap {
+            distance: gap.distance - obstacle.rounding,
+            point: gap.point + gap.normal * obstacle.rounding,
+            ..gap
+        }
+    }
+}
+
+/// The sum of a piece and the core: corners counter-clockwise, and the outward
+/// normal of the edge behind each. A single corner has no edges.
+struct Outline<'a> {
+    points: &'a [Vec2],
+    normals: &'a [Vec2],
+    /// Half the core's extents, to find the piece's own point in a touch.
+    half: Vec2,
+}
+
+impl<'a> Outline<'a> {
+    fn of(patch: &'a Patch<Vec2>, obstacle: &Obstacle<Vec2>) -> Self {
+        let range = usize::from(obstacle.points.0)..usize::from(obstacle.points.1);
+        Self {
+            points: &patch.points[range.clone()],
+            normals: &patch.normals[range],
+            half: patch.core.half,
+        }
+    }
+
+    fn touch(&self, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
+        if self.points.len() == 1 {
+            return self.touch_corner(0, ray, limit);
+        }
+        // The polygon with its edges pushed out and its corners still sharp:
+        // what misses that misses the rounded one.
+        let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
+        let mut entered = 0;
+        let mut furthest = (f32::NEG_INFINITY, 0);
+        for (edge, (&normal, &corner)) in self.normals.iter().zip(self.points).enumerate() {
+            let distance = normal.dot(ray.from - corner);
+            let speed = normal.dot(ray.motion);
+            if distance > furthest.0 {
+                furthest = (distance, edge);
+            }
+            let beyond = distance - ray.reach;
+            if beyond > 0.0 {
+                if speed >= 0.0 {
+                    return None;
+                }
+                let time = beyond / -speed;
+                if time > enter {
+                    (enter, entered) = (time, edge);
+                }
+            } else if speed > 0.0 {
+                leave = leave.min(beyond / -speed);
+            }
+        }
+        if enter > leave || enter > limit {
+            return None;
+        }
+        if enter < 0.0 {
+            return self.touch_from_within(ray, limit, furthest.1);
+        }
+        let at = ray.from + ray.motion * enter;
+        let (start, end) = self.edge(entered);
+        let along = end - start;
+        let place = (at - start).dot(along);
+        if place < 0.0 {
+            self.touch_corner(entered, ray, limit)
+        } else if place > along.length_squared() {
+            self.touch_corner(self.after(entered), ray, limit)
+        } else {
+            let normal = self.normals[entered];
+            Some(Touch {
+                time: enter,
+                normal,
+                face: normal,
+                point: self.on_piece(at - normal * ray.reach, normal),
+                edge: false,
+                depth: 0.0,
+            })
+        }
+    }
+
+    /// A motion that starts inside the sharp outline: in reach, or just off a
+    /// rounded corner.
+    fn touch_from_within(&self, ray: &Ray<Vec2>, limit: f32, furthest: usize) -> Option<Touch<Vec2>> {
+        let gap = self.gap(ray.from, furthest);
+        if gap.distance <= ray.reach {
+            return gap.touch(ray);
+        }
+        let (start, end) = self.edge(furthest);
+        let beyond_end = (ray.from - start).dot(end - start) > 0.0;
+        let corner = if beyond_end { self.after(furthest) } else { furthest };
+        self.touch_corner(corner, ray, limit)
+    }
+
+    fn touch_corner(&self, corner: usize, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
+        let arm = ray.from - self.points[corner];
+        if arm.length_squared() <= ray.reach * ray.reach {
+            return self.gap_to_corner(ray.from, corner).touch(ray);
+        }
+        let time = reach_round(arm, ray.motion, ray.reach).filter(|&time| time <= limit)?;
+        let normal = (arm + ray.motion * time) * (1.0 / ray.reach);
+        Some(Touch {
+            time,
+            normal,
+            face: self.face_at(corner, normal),
+            point: self.on_piece(self.points[corner], normal),
+            edge: true,
+            depth: 0.0,
+        })
+    }
+
+    /// The edge that a point is furthest outside of, or least inside.
+    fn furthest_edge(&self, at: Vec2) -> usize {
+        let mut furthest = (f32::NEG_INFINITY, 0);
+        for (edge, (normal, &corner)) in self.normals.iter().zip(self.points).enumerate() {
+            let distance = normal.dot(at - corner);
+            if distance > furthest.0 {
+                furthest = (distance, edge);
+            }
+        }
+        furthest.1
+    }
+
+    /// The gap to a point. The edge it is furthest outside of is the nearest,
+    /// or one of that edge's corners is.
+    fn gap(&self, at: Vec2, furthest: usize) -> Gap<Vec2> {
+        if self.points.len() == 1 {
+            return self.gap_to_corner(at, 0);
+        }
+        let (start, end) = self.edge(furthest);
+        let normal = self.normals[furthest];
+        let distance = normal.dot(at - start);
+        let place = (at - start).dot(end - start);
+        if distance > 0.0 && place < 0.0 {
+            self.gap_to_corner(at, furthest)
+        } else if distance > 0.0 && place > (end - start).length_squared() {
+            self.gap_to_corner(at, self.after(furthest))
+        } else {
+            Gap {
+                distance,
+                normal,
+                point: self.on_piece(at - normal * distance, normal),
+                face: normal,
+                edge: false,
+            }
+        }
+    }
+
+    fn gap_to_corner(&self, at: Vec2, corner: usize) -> Gap<Vec2> {
+        let arm = at - self.points[corner];
+        let distance = arm.length();
+        let normal = if distance > 1e-9 { arm * (1.0 / distance) } else { Vec2::Y };
+        Gap {
+            distance,
+            normal,
+            point: self.on_piece(self.points[corner], normal),
+            face: self.face_at(corner, normal),
+            edge: true,
+        }
+    }
+
+    /// The point of the piece itself that a point of the sum stands for: the
+    /// sum's point less the core's, where the core reaches toward the piece.
+    fn on_piece(&self, point: Vec2, normal: Vec2) -> Vec2 {
+        let toward = |part: f32, half: f32| {
+            if part > 1e-6 {
+                half
+            } else if part < -1e-6 {
+                -half
+            } else {
+                0.0
+            }
+        };
+        point - Vec2::new(toward(normal.x, self.half.x), toward(normal.y, self.half.y))
+    }
+
+    /// The most upward of the touch's own normal and the two edges that meet
+    /// at a corner.
+    fn face_at(&self, corner: usize, normal: Vec2) -> Vec2 {
+        if self.points.len() == 1 {
+            return normal;
+        }
+        let before = if corner == 0 { self.points.len() - 1 } else { corner - 1 };
+        more_upward(normal, more_upward(self.normals[before], self.normals[corner]))
+    }
+
+    fn edge(&self, edge: usize) -> (Vec2, Vec2) {
+        (self.points[edge], self.points[self.after(edge)])
+    }
+
+    fn after(&self, corner: usize) -> usize {
+        if corner + 1 == self.points.len() { 0 } else { corner + 1 }
+    }
+}
+
+/// Adds the sum of a convex outline (world coordinates, counter-clockwise) and
+/// the core.
+fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>) {
+    let mut own: SmallVec<[Vec2; 16]> = world.iter().map(|&point| patch.from_core(point)).collect();
+    if patch.frame.mirrors() {
+        own.reverse();
+    }
+    let start = patch.points.len();
+    let half = patch.core.half;
+    sum_with_box(&own, half, |point| patch.points.push(point));
+    for i in start..patch.points.len() {
+        let next = if i + 1 == patch.points.len() { start } else { i + 1 };
+        let along = patch.points[next] - patch.points[i];
+        let length = along.length();
+        let normal = Vec2::new(along.y, -along.x) * if length > 0.0 { 1.0 / length } else { 0.0 };
+        patch.normals.push(normal);
+    }
+    patch.keep(start, obstacle);
+}
+
+/// The corners of the sum of a convex outline and a box of `half` extents
+/// about the origin, counter-clockwise.
+///
+/// Both outlines are walked at once in the order of their edges' directions.
+fn sum_with_box(outline: &[Vec2], half: Vec2, mut corner: impl FnMut(Vec2)) {
+    let n = outline.len();
+    // Start where both are lowest, and leftmost of that.
+    let first = (0..n)
+        .min_by(|&a, &b| {
+            let (a, b) = (outline[a], outline[b]);
+            a.y.total_cmp(&b.y).then(a.x.total_cmp(&b.x))
+        })
+        .unwrap_or(0);
+    let box_edges = [
+        Vec2::new(2.0 * half.x, 0.0),
+        Vec2::new(0.0, 2.0 * half.y),
+        Vec2::new(-2.0 * half.x, 0.0),
+        Vec2::new(0.0, -2.0 * half.y),
+    ];
+    let own_edge = |i: usize| outline[(first + i + 1) % n] - outline[(first + i) % n];
+    let own_count = if n > 1 { n } else { 0 };
+    let (mut i, mut j) = (0, 0);
+    let mut at = outline[first] - half;
+    while i < own_count || j < 4 {
+        if j < 4 && box_edges[j] == Vec2::ZERO {
+            j += 1;
+            continue;
+        }
+        corner(at);
+        let turn = match (i < own_count, j < 4) {
+            (true, true) => own_edge(i).perp_dot(box_edges[j]),
+            (true, false) => 1.0,
+            _ => -1.0,
+        };
+        if turn >= 0.0 {
+            at += own_edge(i);
+            i += 1;
+        }
+        if turn <= 0.0 {
+            at += box_edges[j];
+            j += 1;
+        }
+    }
+    if n == 1 && half == Vec2::ZERO {
+        corner(at);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn sum(outline: &[Vec2], half: Vec2) -> Vec<Vec2> {
+        let mut corners = Vec::new();
+        sum_with_box(outline, half, |corner| corners.push(corner));
+        corners
+    }
+
+    #[test]
+    fn the_sum_with_a_point_is_the_outline_itself() {
+        let triangle = [Vec2::ZERO, Vec2::X, Vec2::Y];
+        assert_eq!(sum(&triangle, Vec2::ZERO), triangle);
+        assert_eq!(sum(&[Vec2::ONE], Vec2::ZERO), [Vec2::ONE]);
+    }
+
+    #[test]
+    fn the_sum_of_two_boxes_is_a_box_without_doubled_corners() {
+        let square = [Vec2::ZERO, Vec2::X, Vec2::ONE, Vec2::Y];
+        let corners = sum(&square, Vec2::new(0.5, 1.0));
+        assert_eq!(
+            corners,
+            [
+                Vec2::new(-0.5, -1.0),
+                Vec2::new(1.5, -1.0),
+                Vec2::new(1.5, 2.0),
+                Vec2::new(-0.5, 2.0)
+            ]
+        );
+    }
+
+    #[test]
+    fn the_sum_with_an_upright_segment_adds_its_two_sides() {
+        let slope = [Vec2::ZERO, Vec2::new(2.0, 1.0)];
+        let corners = sum(&slope, Vec2::new(0.0, 1.0));
+        assert_eq!(
+            corners,
+            [
+                Vec2::new(0.0, -1.0),
+                Vec2::new(2.0, 0.0),
+                Vec2::new(2.0, 2.0),
+                Vec2::new(0.0, 1.0)
+            ]
+        );
+    }
+}

@@ -1,0 +1,780 @@
+//! Contact in space.
+//!
+//! A hull with a point or an upright segment for a core, a ball or capsule,
+//! meets a flat facet in one of these ways, tried from the likeliest to the
+//! rarest: an end of the core above the inside of the facet; the upright side
+//! against an edge; a round end against an edge; the side or a round end
+//! against a corner. Each is a ray against a plane, a cylinder or a ball.
+//!
+//! A box for a core is met through the axes along which it and the facet can
+//! be apart: the facet's normal, the box's own three, and the products of
+//! their edges. Cutting the motion by each of them gives the sum with sharp
+//! edges exactly; a rounded one is then met on the balls and cylinders round
+//! the sum's corners and edges.
+
+use glam::Vec3;
+use smallvec::SmallVec;
+
+use crate::level::{Seams, Shape, Tag};
+
+use super::{Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Touch, more_upward, reach_round};
+
+/// How far outside its edge, as a share of the edge's length, a point still
+/// counts as on a facet.
+const EDGE_SLACK: f32 = 1e-5;
+
+impl Geometry for Vec3 {
+    #[inline]
+    fn collect(patch: &mut Patch<Self>, shape: Shape<'_, Self>, tag: Tag) {
+        match shape {
+            Shape::Ball { centre, radius } => {
+                let start = patch.points.len();
+                let centre = patch.from_core(centre);
+                patch.points.push(centre);
+                let mut obstacle = patch.blank(ObstacleKind::Point, tag);
+                obstacle.rounding = radius;
+                patch.keep(start, obstacle);
+            }
+            Shape::Facet { points, seams } => {
+                let mut obstacle = patch.blank(ObstacleKind::Facet, tag);
+                obstacle.seams = seams;
+                collect_facet(patch, points.iter().copied(), obstacle);
+            }
+            Shape::Solid { points, faces } => collect_solid(patch, points, faces, tag),
+            Shape::Segment { .. } | Shape::Polygon { .. } => {}
+        }
+    }
+
+    #[inline]
+    fn touch(
+        patch: &Patch<Self>,
+        obstacle: &Obstacle<Self>,
+        ray: &Ray<Self>,
+        limit: f32,
+    ) -> Option<Touch<Self>> {
+        match obstacle.kind {
+            ObstacleKind::Point => touch_ball(patch, obstacle, ray, limit),
+            ObstacleKind::Facet | ObstacleKind::Face => {
+                let facet = Facet::of(patch, obstacle);
+                if is_upright(&patch.core) {
+                    facet.touch_upright(patch.core.half.y, ray, limit)
+                } else {
+                    facet.touch_box(patch.core.half, ray, limit)
+                }
+            }
+            ObstacleKind::Solid(_) | ObstacleKind::Outline => None,
+        }
+    }
+
+    fn gap(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self) -> Gap<Self> {
+        match obstacle.kind {
+            ObstacleKind::Point => gap_to_ball(patch, obstacle, at),
+            ObstacleKind::Solid(faces) => gap_to_solid(patch, obstacle, usize::from(faces), at),
+            _ => Facet::of(patch, obstacle).gap(&patch.core, at),
+        }
+    }
+}
+
+fn is_upright(core: &Core<Vec3>) -> bool {
+    core.half.x == 0.0 && core.half.z == 0.0
+}
+
+// ---- collecting ----
+
+fn collect_facet(
+    patch: &mut Patch<Vec3>,
+    world: impl Iterator<Item = Vec3>,
+    mut obstacle: Obstacle<Vec3>,
+) -> bool {
+    let start = patch.points.len();
+    for point in world {
+        let point = patch.from_core(point);
+        patch.points.push(point);
+    }
+    let Some(normal) = normal_of(&patch.points[start..]) else {
+        // A facet without an area stops nothing that its neighbours do not.
+        patch.points.truncate(start);
+        return false;
+    };
+    obstacle.normal = normal;
+    patch.keep(start, obstacle)
+}
+
+/// The normal of a flat outline: the sum of its corners' cross products, of
+/// length 1.
+fn normal_of(points: &[Vec3]) -> Option<Vec3> {
+    let origin = points[0];
+    let sum: Vec3 = points[1..]
+        .windows(2)
+        .map(|pair| (pair[0] - origin).cross(pair[1] - origin))
+        .sum();
+    let length = sum.length_squared().sqrt();
+    (length > 1e-12).then(|| sum * (1.0 / length))
+}
+
+/// Adds the faces of a solid, all of them, and the solid behind them.
+fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag: Tag) {
+    let start = patch.points.len();
+    for &point in points {
+        let point = patch.from_core(point);
+        patch.points.push(point);
+    }
+    let whole = patch.blank(ObstacleKind::Solid(0), tag);
+    if !patch.keep(start, whole) {
+        return;
+    }
+    let Some(solid) = patch.obstacles.pop() else { return };
+    let local: SmallVec<[Vec3; 64]> = SmallVec::from_slice(patch.points_of(&solid));
+    let mut count = 0;
+    while let Some((&corners, rest)) = faces.split_first() {
+        let (face, rest) = rest.split_at(usize::from(corners));
+        let start = patch.points.len();
+        patch.points.extend(face.iter().map(|&corner| local[usize::from(corner)]));
+        if let Some(normal) = normal_of(&patch.points[start..]) {
+            let mut obstacle = patch.blank(ObstacleKind::Face, tag);
+            obstacle.normal = normal;
+            obstacle.bounds = crate::space::Bounds::around(&patch.points[start..]);
+            obstacle.points = (start as u16, patch.points.len() as u16);
+            patch.obstacles.push(obstacle);
+            count += 1;
+        } else {
+            patch.points.truncate(start);
+        }
+        faces = rest;
+    }
+    patch.obstacles.push(Obstacle { kind: ObstacleKind::Solid(count), ..solid });
+}
+
+// ---- balls ----
+
+fn touch_ball(
+    patch: &Patch<Vec3>,
+    obstacle: &Obstacle<Vec3>,
+    ray: &Ray<Vec3>,
+    limit: f32,
+) -> Option<Touch<Vec3>> {
+    let centre = patch.points_of(obstacle)[0];
+    let mut touch = if is_upright(&patch.core) {
+        let reach = ray.reach + obstacle.rounding;
+        touch_corner_upright(centre, patch.core.half.y, &Ray { reach, ..*ray }, limit)?
+    } else {
+        let gap = gap_to_ball(patch, obstacle, ray.from);
+        if gap.distance <= ray.reach {
+            return gap.touch(ray);
+        }
+        let corners = box_corners(patch.core.half).map(|corner| centre + corner);
+        touch_box_sum(&[centre], &corners, patch.core.half, ray, obstacle.rounding, limit)?
+    };
+    touch.point = centre + touch.normal * obstacle.rounding;
+    touch.face = touch.normal;
+    touch.edge = false;
+    Some(touch)
+}
+
+fn gap_to_ball(patch: &Patch<Vec3>, obstacle: &Obstacle<Vec3>, at: Vec3) -> Gap<Vec3> {
+    let centre = patch.points_of(obstacle)[0];
+    let arm = at - centre;
+    let nearest = arm - arm.clamp(-patch.core.half, patch.core.half);
+    let length = nearest.length_squared().sqrt();
+    let normal = if length > 1e-9 { nearest * (1.0 / length) } else { Vec3::Y };
+    Gap {
+        distance: length - obstacle.rounding,
+        normal,
+        point: centre + normal * obstacle.rounding,
+        face: normal,
+        edge: false,
+    }
+}
+
+/// A ball or capsule against a point.
+fn touch_corner_upright(corner: Vec3, half: f32, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
+    let arm = ray.from - corner;
+    let off = arm - Vec3::Y * arm.y.clamp(-half, half);
+    let distance = off.length_squared().sqrt();
+    if distance <= ray.reach {
+        let normal = if distance > 1e-9 { off * (1.0 / distance) } else { Vec3::Y };
+        let gap = Gap { distance, normal, point: corner, face: normal, edge: true };
+        return gap.touch(ray);
+    }
+    let (time, normal) = [
+        touch_side(arm, half, ray),
+        touch_end(arm, half, ray),
+        touch_end(arm, -half, ray),
+    ]
+    .into_iter()
+    .flatten()
+    .min_by(|a, b| a.0.total_cmp(&b.0))
+    .filter(|&(time, _)| time <= limit)?;
+    Some(Touch { time, normal, face: normal, point: corner, edge: true, depth: 0.0 })
+}
+
+/// The upright side of a capsule against a point `arm` away from its centre.
+fn touch_side(arm: Vec3, half: f32, ray: &Ray<Vec3>) -> Option<(f32, Vec3)> {
+    if half <= 0.0 {
+        return None;
+    }
+    let flat = |v: Vec3| Vec3::new(v.x, 0.0, v.z);
+    let time = reach_round(flat(arm), flat(ray.motion), ray.reach)?;
+    let at = arm + ray.motion * time;
+    (at.y.abs() <= half).then(|| (time, flat(at) * (1.0 / ray.reach)))
+}
+
+/// A round end of a capsule against a point `arm` away from its centre.
+fn touch_end(arm: Vec3, end: f32, ray: &Ray<Vec3>) -> Option<(f32, Vec3)> {
+    let arm = arm + Vec3::Y * end;
+    let time = reach_round(arm, ray.motion, ray.reach)?;
+    Some((time, (arm + ray.motion * time) * (1.0 / ray.reach)))
+}
+
+// ---- facets ----
+
+struct Facet<'a> {
+    points: &'a [Vec3],
+    normal: Vec3,
+    seams: Seams,
+    /// Only touched from in front.
+    outward: bool,
+}
+
+impl<'a> Facet<'a> {
+    #[inline]
+    fn of(patch: &'a Patch<Vec3>, obstacle: &Obstacle<Vec3>) -> Self {
+        Self {
+            points: patch.points_of(obstacle),
+            normal: obstacle.normal,
+            seams: obstacle.seams,
+            outward: obstacle.kind == ObstacleKind::Face,
+        }
+    }
+
+    /// The facet's normal on the side of `at`, and the distance from its
+    /// plane; nothing from behind a facet that is only touched in front.
+    #[inline]
+    fn side(&self, at: Vec3) -> Option<(Vec3, f32)> {
+        let distance = self.normal.dot(at - self.points[0]);
+        if distance >= 0.0 {
+            Some((self.normal, distance))
+        } else if self.outward {
+            None
+        } else {
+            Some((-self.normal, -distance))
+        }
+    }
+
+    fn edges(&self) -> impl Iterator<Item = (usize, Vec3, Vec3)> {
+        let n = self.points.len();
+        (0..n).map(move |i| {
+            let next = if i + 1 == n { 0 } else { i + 1 };
+            (i, self.points[i], self.points[next] - self.points[i])
+        })
+    }
+
+    /// Whether a point of the facet's plane is within its outline.
+    #[inline]
+    fn holds(&self, point: Vec3) -> bool {
+        self.edges().all(|(_, start, along)| {
+            along.cross(point - start).dot(self.normal) >= -EDGE_SLACK * along.length_squared()
+        })
+    }
+
+    /// A ball or capsule with a core of `half` its length against the facet.
+    fn touch_upright(&self, half: f32, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
+        let (normal, distance) = self.side(ray.from)?;
+        let rise = normal.y * half;
+        let beyond = distance - rise.abs() - ray.reach;
+        let approach = -normal.dot(ray.motion);
+        if beyond > 0.0 {
+            // All of the facet lies behind its plane: nothing is touched before
+            // the plane is.
+            if approach <= 0.0 || beyond > approach * limit {
+                return None;
+            }
+            if let Some(touch) = self.touch_face(normal, distance, half, ray, approach) {
+                return Some(touch);
+            }
+        } else {
+            let gap = self.gap_upright(half, ray.from);
+            if gap.distance <= ray.reach {
+                return gap.touch(ray);
+            }
+        }
+        self.touch_rim_upright(normal, half, ray, limit)
+    }
+
+    /// The end of the core that is nearer to the plane against the inside of
+    /// the facet; both ends when the facet is upright.
+    #[inline]
+    fn touch_face(
+        &self,
+        normal: Vec3,
+        distance: f32,
+        half: f32,
+        ray: &Ray<Vec3>,
+        approach: f32,
+    ) -> Option<Touch<Vec3>> {
+        /// Facets within 0.06 degrees of upright are tried with both ends.
+        const UPRIGHT: f32 = 1e-3;
+        let lower = if normal.y >= 0.0 { -half } else { half };
+        let ends = [lower, -lower];
+        let count = if normal.y.abs() < UPRIGHT && half > 0.0 { 2 } else { 1 };
+        ends[..count].iter().find_map(|&end| {
+            let time = (distance + normal.y * end - ray.reach) / approach;
+            let point = ray.from + Vec3::Y * end + ray.motion * time - normal * ray.reach;
+            (time <= 1.0 && self.holds(point)).then_some(Touch {
+                time,
+                normal,
+                face: normal,
+                point,
+                edge: false,
+                depth: 0.0,
+            })
+        })
+    }
+
+    /// A ball or capsule against the facet's edges and corners.
+    fn touch_rim_upright(&self, face: Vec3, half: f32, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
+        let mut best: Option<Touch<Vec3>> = None;
+        let mut limit = limit;
+        let mut offer = |time: f32, normal: Vec3, point: Vec3, limit: &mut f32| {
+            if time <= *limit {
+                *limit = time;
+                let face = more_upward(normal, face);
+                best = Some(Touch { time, normal, face, point, edge: true, depth: 0.0 });
+            }
+        };
+        let n = self.points.len();
+        for (i, start, along) in self.edges() {
+            let hidden = self.seams.hides(i);
+            let hidden_before = self.seams.hides(if i == 0 { n - 1 } else { i - 1 });
+            let arm = ray.from - start;
+            if !hidden {
+                if half > 0.0
+                    && let Some((time, normal, point)) = touch_edge_with_side(start, along, half, ray)
+                {
+                    offer(time, normal, point, &mut limit);
+                }
+                let ends = [half, -half];
+                for &end in &ends[..if half > 0.0 { 2 } else { 1 }] {
+                    let arm = arm + Vec3::Y * end;
+                    if let Some((time, normal, share)) = touch_cylinder(arm, along, ray) {
+                        offer(time, normal, start + along * share, &mut limit);
+                    }
+                }
+            }
+            if !(hidden && hidden_before) {
+                let ways = [
+                    touch_side(arm, half, ray),
+                    touch_end(arm, half, ray),
+                    if half > 0.0 { touch_end(arm, -half, ray) } else { None },
+                ];
+                for (time, normal) in ways.into_iter().flatten() {
+                    offer(time, normal, start, &mut limit);
+                }
+            }
+        }
+        best
+    }
+
+    fn gap(&self, core: &Core<Vec3>, at: Vec3) -> Gap<Vec3> {
+        if is_upright(core) {
+            self.gap_upright(core.half.y, at)
+        } else {
+            self.gap_to_box(core.half, at)
+        }
+    }
+
+    /// The gap to an upright segment.
+    fn gap_upright(&self, half: f32, at: Vec3) -> Gap<Vec3> {
+        let signed = self.normal.dot(at - self.points[0]);
+        let (normal, distance) = if signed >= 0.0 { (self.normal, signed) } else { (-self.normal, -signed) };
+        let rise = normal.y * half;
+        if distance < rise.abs() {
+            // The core crosses the plane; within the facet, the way out is the
+            // way its centre is.
+            let crossing = at - Vec3::Y * (distance / normal.y);
+            if self.holds(crossing) {
+                let distance = distance - rise.abs();
+                return Gap { distance, normal, point: crossing, face: normal, edge: false };
+            }
+        }
+        let mut best = Gap {
+            distance: f32::INFINITY,
+            normal,
+            point: self.points[0],
+            face: normal,
+            edge: true,
+        };
+        for end in [half, -half] {
+            let distance = distance + normal.y * end;
+            let point = at + Vec3::Y * end - normal * distance;
+            if distance >= 0.0 && distance < best.distance && self.holds(point) {
+                best = Gap { distance, normal, point, face: normal, edge: false };
+            }
+        }
+        for (_, start, along) in self.edges() {
+            let (own, point) = nearest_of_segments(at - Vec3::Y * half, Vec3::Y * (2.0 * half), start, along);
+            best = best.nearer(gap_between(own, point, normal));
+        }
+        best
+    }
+}
+
+/// The gap between two nearest points, beside a face with `normal`.
+fn gap_between(own: Vec3, point: Vec3, face: Vec3) -> Gap<Vec3> {
+    let off = own - point;
+    let distance = off.length_squared().sqrt();
+    let normal = if distance > 1e-9 { off * (1.0 / distance) } else { face };
+    Gap {
+        distance,
+        normal,
+        point,
+        face: more_upward(normal, face),
+        edge: true,
+    }
+}
+
+/// The upright side of a capsule against an edge: a ray against the upright
+/// parallelogram over the edge.
+fn touch_edge_with_side(
+    start: Vec3,
+    along: Vec3,
+    half: f32,
+    ray: &Ray<Vec3>,
+) -> Option<(f32, Vec3, Vec3)> {
+    let width = along.x * along.x + along.z * along.z;
+    if width < 1e-12 {
+        return None;
+    }
+    let arm = ray.from - start;
+    let normal = Vec3::new(-along.z, 0.0, along.x) * (1.0 / width.sqrt());
+    let normal = if normal.dot(arm) < 0.0 { -normal } else { normal };
+    let approach = -normal.dot(ray.motion);
+    let beyond = normal.dot(arm) - ray.reach;
+    if beyond < 0.0 || approach <= 0.0 || beyond > approach {
+        return None;
+    }
+    let time = beyond / approach;
+    let at = arm + ray.motion * time - normal * ray.reach;
+    let share = (at.x * along.x + at.z * along.z) / width;
+    let on_side = (0.0..=1.0).contains(&share) && (at.y - share * along.y).abs() <= half;
+    on_side.then(|| (time, normal, start + along * share))
+}
+
+/// A ball `arm` away from the start of an edge against the edge: the time, the
+/// normal and the share of the edge.
+fn touch_cylinder(arm: Vec3, along: Vec3, ray: &Ray<Vec3>) -> Option<(f32, Vec3, f32)> {
+    let length = along.length_squared();
+    let across = |v: Vec3| v - along * (v.dot(along) / length);
+    let time = reach_round(across(arm), across(ray.motion), ray.reach)?;
+    let at = arm + ray.motion * time;
+    let share = at.dot(along) / length;
+    (0.0..=1.0)
+        .contains(&share)
+        .then(|| (time, (at - along * share) * (1.0 / ray.reach), share))
+}
+
+/// The nearest points of two segments, each given by its start and its whole
+/// length; after C. Ericson, "Real-Time Collision Detection", 2005, 5.1.9.
+fn nearest_of_segments(p: Vec3, d: Vec3, q: Vec3, e: Vec3) -> (Vec3, Vec3) {
+    let r = p - q;
+    let (dd, ee) = (d.length_squared(), e.length_squared());
+    let er = e.dot(r);
+    let share_on = |x: f32, y: f32| if y > 1e-12 { (x / y).clamp(0.0, 1.0) } else { 0.0 };
+    let (s, t);
+    if dd <= 1e-12 {
+        s = 0.0;
+        t = share_on(er, ee);
+    } else {
+        let dr = d.dot(r);
+        if ee <= 1e-12 {
+            t = 0.0;
+            s = share_on(-dr, dd);
+        } else {
+            let de = d.dot(e);
+            let apart = dd * ee - de * de;
+            let first = if apart > 1e-7 * dd * ee { share_on(de * er - dr * ee, apart) } else { 0.0 };
+            let other = (de * first + er) / ee;
+            t = other.clamp(0.0, 1.0);
+            s = if other == t { first } else { share_on(de * t - dr, dd) };
+        }
+    }
+    (p + d * s, q + e * t)
+}
+
+// ---- solids ----
+
+fn gap_to_solid(patch: &Patch<Vec3>, solid: &Obstacle<Vec3>, count: usize, at: Vec3) -> Gap<Vec3> {
+    let end = patch
+        .obstacles
+        .iter()
+        .position(|other| other.kind == solid.kind && other.points == solid.points)
+        .unwrap_or(0);
+    let faces = &patch.obstacles[end - count..end];
+    let half = patch.core.half;
+    // Inside, the way out is through the face that is passed soonest.
+    let mut out = f32::NEG_INFINITY;
+    let mut way = Vec3::Y;
+    let mut nearest: Option<Gap<Vec3>> = None;
+    for face in faces {
+        let first = patch.points_of(face)[0];
+        let distance = face.normal.dot(at - first) - face.normal.abs().dot(half);
+        if distance > out {
+            (out, way) = (distance, face.normal);
+        }
+        let facet = Facet::of(patch, face);
+        if face.normal.dot(at - first) >= 0.0 || distance < 0.0 {
+            let gap = facet.gap(&patch.core, at);
+            nearest = Some(nearest.map_or(gap, |held| held.nearer(gap)));
+        }
+    }
+    let centre_inside = faces
+        .iter()
+        .all(|face| face.normal.dot(at - patch.points_of(face)[0]) <= 0.0);
+    match nearest {
+        Some(gap) if !centre_inside && gap.distance > 0.0 => gap,
+        _ => Gap {
+            distance: out.min(0.0),
+            normal: way,
+            point: at - way * (out + way.abs().dot(half)),
+            face: way,
+            edge: false,
+        },
+    }
+}
+
+// ---- boxes for a core ----
+
+fn box_corners(half: Vec3) -> [Vec3; 8] {
+    std::array::from_fn(|corner| {
+        let sign = |bit: usize| if corner >> bit & 1 == 1 { 1.0 } else { -1.0 };
+        half * Vec3::new(sign(0), sign(1), sign(2))
+    })
+}
+
+/// The twelve edges of a box of `half` extents: start and whole length.
+fn box_edges(half: Vec3) -> impl Iterator<Item = (Vec3, Vec3)> {
+    let corners = box_corners(half);
+    (0..8).flat_map(move |corner: usize| {
+        (0..3)
+            .filter(move |bit| corner >> bit & 1 == 0)
+            .map(move |bit| (corners[corner], corners[corner | 1 << bit] - corners[corner]))
+    })
+}
+
+impl Facet<'_> {
+    /// Every direction in which the facet and a box can be apart.
+    fn axes(&self) -> SmallVec<[Vec3; 16]> {
+        let mut axes: SmallVec<[Vec3; 16]> = SmallVec::new();
+        axes.extend([self.normal, Vec3::X, Vec3::Y, Vec3::Z]);
+        for (_, _, along) in self.edges() {
+            for own in [Vec3::X, Vec3::Y, Vec3::Z] {
+                let across = along.cross(own);
+                let length = across.length_squared().sqrt();
+                if length > 1e-6 * along.length_squared().sqrt() {
+                    axes.push(across * (1.0 / length));
+                }
+            }
+        }
+        axes
+    }
+
+    /// The least and greatest place of the facet, joined with a box, along an
+    /// axis.
+    fn span(&self, half: Vec3, axis: Vec3) -> (f32, f32) {
+        let reach = axis.abs().dot(half);
+        let (least, most) = self
+            .points
+            .iter()
+            .map(|point| point.dot(axis))
+            .fold((f32::INFINITY, f32::NEG_INFINITY), |(l, m), p| (l.min(p), m.max(p)));
+        (least - reach, most + reach)
+    }
+
+    fn touch_box(&self, half: Vec3, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
+        let (face, _) = self.side(ray.from)?;
+        let gap = self.gap_to_box(half, ray.from);
+        if gap.distance <= ray.reach {
+            return gap.touch(ray);
+        }
+        let axes = self.axes();
+        let (enter, normal) = enter_by_axes(&axes, |axis| self.span(half, axis), ray, limit)?;
+        if enter >= 0.0 {
+            let point = ray.from + ray.motion * enter - normal * ray.reach;
+            let on_sum = axes.iter().all(|&axis| {
+                let (least, most) = self.span(half, axis);
+                let place = point.dot(axis);
+                let slack = 1e-5 * (1.0 + least.abs().max(most.abs()));
+                place >= least - slack && place <= most + slack
+            });
+            if on_sum {
+                let own = point + (-normal).map(|part| if part.abs() > 1e-6 { part.signum() } else { 0.0 }) * half;
+                return Some(Touch {
+                    time: enter,
+                    normal,
+                    face: more_upward(normal, face),
+                    point: self.nearest_to(own),
+                    edge: normal.dot(self.normal).abs() < 0.9999,
+                    depth: 0.0,
+                });
+            }
+        }
+        let corners: SmallVec<[Vec3; 64]> = self
+            .points
+            .iter()
+            .flat_map(|&point| box_corners(half).map(|corner| point + corner))
+            .collect();
+        let mut touch = touch_box_sum(self.points, &corners, half, ray, 0.0, limit)?;
+        touch.face = more_upward(touch.normal, face);
+        touch.point = self.nearest_to(touch.point - touch.normal * ray.reach);
+        Some(touch)
+    }
+
+    /// The point of the facet nearest to `at`.
+    fn nearest_to(&self, at: Vec3) -> Vec3 {
+        self.gap_upright(0.0, at).point
+    }
+
+    fn gap_to_box(&self, half: Vec3, at: Vec3) -> Gap<Vec3> {
+        let (face, _) = self.side(at).unwrap_or((self.normal, 0.0));
+        // Overlapping along every axis is overlapping; the least is the way out.
+        let mut out = f32::NEG_INFINITY;
+        let mut way = face;
+        for axis in self.axes() {
+            let (least, most) = self.span(half, axis);
+            let place = at.dot(axis);
+            for (distance, direction) in [(place - most, axis), (least - place, -axis)] {
+                if distance > out {
+                    (out, way) = (distance, direction);
+                }
+            }
+        }
+        if out <= 0.0 {
+            let point = self.nearest_to(at);
+            return Gap { distance: out, normal: way, point, face: more_upward(way, face), edge: false };
+        }
+        let mut best: Option<Gap<Vec3>> = None;
+        let mut offer = |own: Vec3, point: Vec3, edge: bool| {
+            let gap = Gap { edge, ..gap_between(own, point, face) };
+            best = Some(best.map_or(gap, |held| held.nearer(gap)));
+        };
+        for corner in box_corners(half) {
+            let own = at + corner;
+            let signed = self.normal.dot(own - self.points[0]);
+            let point = own - self.normal * signed;
+            if self.holds(point) {
+                offer(own, point, false);
+            }
+        }
+        for &point in self.points {
+            offer(at + (point - at).clamp(-half, half), point, true);
+        }
+        for (_, start, along) in self.edges() {
+            for (own_start, own_along) in box_edges(half) {
+                let (own, point) = nearest_of_segments(at + own_start, own_along, start, along);
+                offer(own, point, true);
+            }
+        }
+        best.unwrap_or_else(|| gap_between(at, self.points[0], face))
+    }
+}
+
+/// When a ray enters the body that `axes` and their spans, grown by the ray's
+/// reach, cut out; before 0 when it starts inside.
+fn enter_by_axes(
+    axes: &[Vec3],
+    span: impl Fn(Vec3) -> (f32, f32),
+    ray: &Ray<Vec3>,
+    limit: f32,
+) -> Option<(f32, Vec3)> {
+    let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
+    let mut normal = Vec3::Y;
+    for &axis in axes {
+        let (least, most) = span(axis);
+        let place = ray.from.dot(axis);
+        let speed = ray.motion.dot(axis);
+        for (beyond, speed, direction) in [
+            (place - most - ray.reach, speed, axis),
+            (least - place - ray.reach, -speed, -axis),
+        ] {
+            if beyond > 0.0 {
+                if speed >= 0.0 {
+                    return None;
+                }
+                let time = beyond / -speed;
+                if time > enter {
+                    (enter, normal) = (time, direction);
+                }
+            } else if speed > 0.0 {
+                leave = leave.min(beyond / -speed);
+            }
+        }
+    }
+    (enter <= leave && enter <= limit).then_some((enter, normal))
+}
+
+/// The sum of some points' hull and a box, rounded by the ray's reach and
+/// `rounding`: its faces along the box's own axes, and the cylinders and balls
+/// round all edges and corners that the sum can have. Those that lie inside
+/// are touched later than those outside, so they do no harm.
+fn touch_box_sum(
+    points: &[Vec3],
+    corners: &[Vec3],
+    half: Vec3,
+    ray: &Ray<Vec3>,
+    rounding: f32,
+    limit: f32,
+) -> Option<Touch<Vec3>> {
+    let ray = Ray { reach: ray.reach + rounding, ..*ray };
+    let mut best: Option<(f32, Vec3, Vec3)> = None;
+    let mut offer = |time: f32, normal: Vec3, point: Vec3| {
+        if time <= limit && best.as_ref().is_none_or(|held| time < held.0) {
+            best = Some((time, normal, point));
+        }
+    };
+    for &corner in corners {
+        if let Some((time, normal)) = touch_end(ray.from - corner, 0.0, &ray) {
+            offer(time, normal, corner);
+        }
+    }
+    for &point in points {
+        for (own_start, own_along) in box_edges(half).filter(|edge| edge.1 != Vec3::ZERO) {
+            let start = point + own_start;
+            if let Some((time, normal, share)) = touch_cylinder(ray.from - start, own_along, &ray) {
+                offer(time, normal, start + own_along * share);
+            }
+        }
+    }
+    let n = points.len();
+    for i in 0..if n > 1 { n } else { 0 } {
+        let along = points[(i + 1) % n] - points[i];
+        for corner in box_corners(half) {
+            let start = points[i] + corner;
+            if let Some((time, normal, share)) = touch_cylinder(ray.from - start, along, &ray) {
+                offer(time, normal, start + along * share);
+            }
+        }
+    }
+    if n == 1 {
+        // A lone point's sum is the box itself; its faces count too.
+        let span = |axis: Vec3| {
+            let reach = axis.abs().dot(half);
+            (points[0].dot(axis) - reach, points[0].dot(axis) + reach)
+        };
+        if let Some((time, normal)) = enter_by_axes(&[Vec3::X, Vec3::Y, Vec3::Z], span, &ray, limit)
+            && time >= 0.0
+        {
+            let point = ray.from + ray.motion * time - normal * ray.reach;
+            if (point - points[0]).abs().cmple(half + Vec3::splat(1e-5)).all() {
+                offer(time, normal, point);
+            }
+        }
+    }
+    best.map(|(time, normal, point)| Touch {
+        time,
+        normal,
+        face: normal,
+        point,
+        edge: true,
+        depth: 0.0,
+    })
+}

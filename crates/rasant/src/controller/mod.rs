@@ -1,0 +1,107 @@
+//! One tick: sense, decide, drive, travel, settle.
+//!
+//! | stage | takes | gives |
+//! | --- | --- | --- |
+//! | sense | state, surroundings | the patch of nearby pieces |
+//! | decide | intent, patch | the mode in charge, and who drives velocity and facing |
+//! | drive | mode, tuning, footing | the legs of the tick: ways and velocities |
+//! | travel | patch, legs | a displacement that touches nothing, and contacts |
+//! | settle | contacts | footing, mode, facing, gait, events |
+//!
+//! Data goes down through the stages and never back up. [`tick`] is a function
+//! over plain data; [`Controller`] keeps that data for the common case.
+
+mod drive;
+mod event;
+mod moves;
+mod pose;
+mod settle;
+mod state;
+mod tick;
+
+pub use event::{Departure, Event, Events};
+pub use pose::Pose;
+pub use state::{Footing, FootingKind, Gait, Mode, Owner, State};
+pub use tick::tick;
+
+use crate::contact::{Geometry, Hull};
+use crate::input::Intent;
+use crate::level::Surroundings;
+use crate::tuning::Tuning;
+
+/// A body with its tuning and hull, moved by intents.
+///
+/// Everything in it is plain data: a clone is a snapshot, and a snapshot put
+/// back replays to the same bits.
+#[derive(Clone, Debug)]
+pub struct Controller<V> {
+    /// How it moves.
+    pub tuning: Tuning,
+    /// Its collision shape.
+    pub hull: Hull,
+    state: State<V>,
+    before: State<V>,
+    events: Events<V>,
+}
+
+impl<V: Geometry> Controller<V> {
+    /// A body aloft at `position` (the middle of its underside), at rest. Put
+    /// on ground it stands after its first tick.
+    #[must_use]
+    pub fn new(tuning: Tuning, hull: Hull, position: V) -> Self {
+        let state = State::at(position);
+        Self {
+            tuning,
+            hull,
+            state,
+            before: state,
+            events: Events::new(),
+        }
+    }
+
+    /// Moves the body by one tick of `dt` seconds; gives what happened.
+    pub fn tick(&mut self, intent: &Intent, surroundings: &impl Surroundings<V>, dt: f32) -> &[Event<V>] {
+        self.before = self.state;
+        self.events = tick(&self.tuning, &self.hull, &mut self.state, intent, surroundings, dt);
+        &self.events
+    }
+
+    /// The present state.
+    #[must_use]
+    pub fn state(&self) -> &State<V> {
+        &self.state
+    }
+
+    /// Where the body's underside is.
+    #[must_use]
+    pub fn position(&self) -> V {
+        self.state.position
+    }
+
+    /// Its velocity in m/s.
+    #[must_use]
+    pub fn velocity(&self) -> V {
+        self.state.velocity
+    }
+
+    /// Puts the body into `state`: a snapshot, or a place to start from. The
+    /// pose does not blend over the jump.
+    pub fn restore(&mut self, state: State<V>) {
+        self.state = state;
+        self.before = state;
+        self.events = Events::new();
+    }
+
+    /// What happened in the last tick.
+    #[must_use]
+    pub fn events(&self) -> &[Event<V>] {
+        &self.events
+    }
+
+    /// What to draw, `blend` of the way (0 to 1) from the tick before the last
+    /// to the last.
+    #[must_use]
+    pub fn pose(&self, blend: f32) -> Pose<V> {
+        Pose::between(&self.before, &self.state, &self.hull, blend)
+    }
+}

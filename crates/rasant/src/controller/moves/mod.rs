@@ -1,0 +1,22 @@
+//! Every move, a file each. The first that takes charge decides the tick.
+
+mod jump;
+
+use crate::input::Intent;
+use crate::space::Vector;
+use crate::tuning::Tuning;
+
+use super::event::Events;
+use super::state::State;
+use super::tick::Local;
+
+/// Asks each move in turn whether it takes charge of the tick.
+pub(super) fn decide<V: Vector>(
+    tuning: &Tuning,
+    state: &mut State<V>,
+    body: &mut Local<V>,
+    intent: &Intent,
+    events: &mut Events<V>,
+) {
+    jump::decide(tuning, state, body, intent, events);
+}

@@ -1,0 +1,44 @@
+//! What is drawn.
+
+use crate::contact::Hull;
+use crate::space::Vector;
+
+use super::state::{Gait, State};
+
+/// What to draw between two ticks.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Pose<V> {
+    /// Where the underside is drawn. On firm footing it touches the ground:
+    /// the clearance is taken off.
+    pub position: V,
+    /// Where the body faces, of length 1.
+    pub facing: V,
+    /// What the animation shows.
+    pub gait: Gait,
+    /// Seconds since the gait began.
+    pub gait_age: f32,
+}
+
+impl<V: Vector> Pose<V> {
+    /// The pose `blend` of the way from one state to the next.
+    #[must_use]
+    pub fn between(before: &State<V>, now: &State<V>, hull: &Hull, blend: f32) -> Self {
+        let position = drawn(before, hull).lerp(drawn(now, hull), blend);
+        let facing = before.facing.lerp(now.facing, blend);
+        Self {
+            position,
+            facing: facing.direction().unwrap_or(now.facing),
+            gait: now.gait,
+            gait_age: now.gait_age,
+        }
+    }
+}
+
+fn drawn<V: Vector>(state: &State<V>, hull: &Hull) -> V {
+    let exact = state.position + state.remainder;
+    if state.footing.is_firm() {
+        exact - state.footing.normal * hull.clearance()
+    } else {
+        exact
+    }
+}

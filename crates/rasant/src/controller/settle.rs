@@ -1,0 +1,96 @@
+//! What a tick leaves behind: footing, mode, facing, gait, events.
+
+use crate::space::{Frame, Vector};
+use crate::travel::{ContactKind, Stand};
+
+use super::event::{Event, Events};
+use super::state::{Footing, FootingKind, Gait, Mode, Owner, State};
+use super::tick::{Local, Outcome};
+
+pub(super) fn settle<V: Vector>(
+    state: &mut State<V>,
+    body: &Local<V>,
+    outcome: &Outcome<V>,
+    frame: &Frame<V>,
+    wish: V,
+    dt: f32,
+    events: &mut Events<V>,
+) {
+    state.velocity = frame.world(outcome.velocity);
+    state.footing = footing(outcome, frame, state.up);
+    state.mode = if state.footing.is_firm() { Mode::Afoot } else { Mode::Aloft };
+    state.velocity_owner = body.owner;
+    if state.footing.is_firm() || outcome.velocity.height() <= 0.0 {
+        state.rising_from_jump = false;
+    }
+    report_contacts(state, outcome, frame, events);
+    face(state, frame, wish);
+    step_gait(state, outcome.velocity, dt);
+}
+
+fn footing<V: Vector>(outcome: &Outcome<V>, frame: &Frame<V>, up: V) -> Footing<V> {
+    let Some(Stand { firm, normal, point, tag }) = outcome.stand else {
+        return Footing::none(up);
+    };
+    Footing {
+        kind: if firm { FootingKind::Firm } else { FootingKind::Steep },
+        normal: frame.world(normal),
+        point: frame.world(point - outcome.at),
+        surface: tag.surface,
+        carrier: tag.carrier,
+        piece: tag.piece,
+    }
+}
+
+fn report_contacts<V: Vector>(
+    state: &mut State<V>,
+    outcome: &Outcome<V>,
+    frame: &Frame<V>,
+    events: &mut Events<V>,
+) {
+    let mut against_wall = false;
+    for contact in &outcome.contacts {
+        match contact.kind {
+            ContactKind::Ceiling if contact.speed > 0.0 => {
+                events.push(Event::BumpedHead { speed: contact.speed });
+            }
+            ContactKind::Wall | ContactKind::Steep if !against_wall => {
+                against_wall = true;
+                if !state.against_wall && contact.kind == ContactKind::Wall {
+                    let normal = frame.world(contact.normal);
+                    events.push(Event::WallMet { normal, speed: contact.speed });
+                }
+            }
+            _ => {}
+        }
+    }
+    state.against_wall = against_wall;
+}
+
+/// Faces where the steering points; keeps facing when it stops.
+fn face<V: Vector>(state: &mut State<V>, frame: &Frame<V>, wish: V) {
+    match wish.direction() {
+        Some(direction) => {
+            state.facing = frame.world(direction);
+            state.facing_owner = Owner::Walk;
+        }
+        None => state.facing_owner = Owner::Nobody,
+    }
+}
+
+fn step_gait<V: Vector>(state: &mut State<V>, velocity: V, dt: f32) {
+    /// Slower than this, in m/s, is standing.
+    const STANDING: f32 = 0.02;
+    let gait = match state.mode {
+        Mode::Afoot if velocity.length() > STANDING => Gait::Walk,
+        Mode::Afoot => Gait::Idle,
+        Mode::Aloft if velocity.height() > 0.0 => Gait::Rise,
+        Mode::Aloft => Gait::Fall,
+    };
+    if gait == state.gait {
+        state.gait_age += dt;
+    } else {
+        state.gait = gait;
+        state.gait_age = 0.0;
+    }
+}

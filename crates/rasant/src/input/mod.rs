@@ -1,0 +1,219 @@
+//! What the player wants, tick by tick.
+//!
+//! The controller never sees a device. It sees one [`Intent`] a tick: where to
+//! steer, where to look, and which actions are held, were pressed and were
+//! released since the tick before.
+
+mod tape;
+
+use std::fmt;
+use std::ops::{BitAnd, BitOr, BitOrAssign, Not};
+
+use glam::Vec2;
+
+pub use tape::Tape;
+
+/// A set of named actions, at most 32.
+///
+/// The first four have a meaning to the controller; the other 28 are the
+/// game's own.
+#[derive(Clone, Copy, Default, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Actions(u32);
+
+impl Actions {
+    /// No action.
+    pub const NONE: Self = Self(0);
+    /// Jump.
+    pub const JUMP: Self = Self(1);
+    /// Dash.
+    pub const DASH: Self = Self(1 << 1);
+    /// Run.
+    pub const RUN: Self = Self(1 << 2);
+    /// Crouch.
+    pub const CROUCH: Self = Self(1 << 3);
+
+    /// One of the game's own actions, 0 to 27.
+    ///
+    /// # Panics
+    /// When `index` is 28 or more.
+    #[must_use]
+    pub const fn own(index: u32) -> Self {
+        assert!(index < 28, "a game has 28 actions of its own, 0 to 27");
+        Self(1 << (index + 4))
+    }
+
+    /// The set as bits, action 0 lowest.
+    #[must_use]
+    pub const fn bits(self) -> u32 {
+        self.0
+    }
+
+    /// The set with these bits.
+    #[must_use]
+    pub const fn from_bits(bits: u32) -> Self {
+        Self(bits)
+    }
+
+    /// Whether any of `actions` is in the set.
+    #[must_use]
+    #[inline]
+    pub const fn has(self, actions: Self) -> bool {
+        self.0 & actions.0 != 0
+    }
+
+    /// Whether the set is empty.
+    #[must_use]
+    pub const fn is_empty(self) -> bool {
+        self.0 == 0
+    }
+
+    /// The set without `actions`.
+    #[must_use]
+    pub const fn without(self, actions: Self) -> Self {
+        Self(self.0 & !actions.0)
+    }
+
+    /// The name of the only action in the set: `jump`, `dash`, `run`,
+    /// `crouch`, or `own-0` to `own-27`.
+    #[must_use]
+    pub fn name(self) -> Option<String> {
+        if self.0.count_ones() != 1 {
+            return None;
+        }
+        let index = self.0.trailing_zeros() as usize;
+        Some(match NAMES.get(index) {
+            Some(name) => (*name).to_owned(),
+            None => format!("own-{}", index - NAMES.len()),
+        })
+    }
+
+    /// The action of that name.
+    #[must_use]
+    pub fn named(name: &str) -> Option<Self> {
+        if let Some(index) = NAMES.iter().position(|known| *known == name) {
+            return Some(Self(1 << index));
+        }
+        let index: u32 = name.strip_prefix("own-")?.parse().ok()?;
+        (index < 28).then(|| Self::own(index))
+    }
+
+    /// Each action of the set on its own, lowest first.
+    pub fn each(self) -> impl Iterator<Item = Self> {
+        (0..32)
+            .map(|index| Self(1 << index))
+            .filter(move |&action| self.has(action))
+    }
+}
+
+const NAMES: [&str; 4] = ["jump", "dash", "run", "crouch"];
+
+impl BitOr for Actions {
+    type Output = Self;
+    fn bitor(self, other: Self) -> Self {
+        Self(self.0 | other.0)
+    }
+}
+
+impl BitOrAssign for Actions {
+    fn bitor_assign(&mut self, other: Self) {
+        self.0 |= other.0;
+    }
+}
+
+impl BitAnd for Actions {
+    type Output = Self;
+    fn bitand(self, other: Self) -> Self {
+        Self(self.0 & other.0)
+    }
+}
+
+impl Not for Actions {
+    type Output = Self;
+    fn not(self) -> Self {
+        Self(!self.0)
+    }
+}
+
+impl fmt::Debug for Actions {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_set()
+            .entries(self.each().filter_map(Self::name))
+            .finish()
+    }
+}
+
+/// Where the player looks.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Look {
+    /// The turn from forward, in radians, counter-clockwise from above.
+    pub yaw: f32,
+    /// The tilt from level, in radians, positive upward.
+    pub pitch: f32,
+}
+
+/// What the player wants in one tick.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Intent {
+    /// Where to go, in stick space: +x right, +y forward or up. A length above
+    /// 1 counts as 1, so that diagonals are no faster.
+    pub steer: Vec2,
+    /// Where to look.
+    pub look: Look,
+    /// Actions held down during this tick.
+    pub held: Actions,
+    /// Actions pressed since the last tick.
+    pub pressed: Actions,
+    /// Actions released since the last tick.
+    pub released: Actions,
+}
+
+impl Intent {
+    /// An intent to steer by `x` and `y` and nothing else.
+    #[must_use]
+    pub fn steering(x: f32, y: f32) -> Self {
+        Self {
+            steer: Vec2::new(x, y),
+            ..Self::default()
+        }
+    }
+
+    /// The same with `actions` pressed in this tick, and held.
+    #[must_use]
+    pub fn pressing(mut self, actions: Actions) -> Self {
+        self.pressed |= actions;
+        self.held |= actions;
+        self
+    }
+
+    /// The same with `actions` held since an earlier tick.
+    #[must_use]
+    pub fn holding(mut self, actions: Actions) -> Self {
+        self.held |= actions;
+        self
+    }
+
+    /// The same with `actions` released in this tick.
+    #[must_use]
+    pub fn releasing(mut self, actions: Actions) -> Self {
+        self.released |= actions;
+        self.held = self.held.without(actions);
+        self
+    }
+
+    /// The steer the controller acts on: finite, and no longer than 1.
+    #[must_use]
+    #[inline]
+    pub fn safe_steer(&self) -> Vec2 {
+        let length_squared = self.steer.x * self.steer.x + self.steer.y * self.steer.y;
+        if length_squared <= 1.0 {
+            self.steer
+        } else if length_squared.is_finite() {
+            self.steer * (1.0 / length_squared.sqrt())
+        } else {
+            Vec2::ZERO
+        }
+    }
+}

@@ -1,0 +1,364 @@
+//! Putting a level together.
+
+use glam::{Vec2, Vec3};
+use thiserror::Error;
+
+use crate::space::{Bounds, Vector};
+
+use super::carrier::{Carrier, CarrierId, Placement};
+use super::index::Index;
+use super::layers::Layers;
+use super::piece::{Kind, Piece, PieceError, PieceId, Seams, Stored, Tag};
+use super::surface::{Surface, SurfaceId};
+use super::{Level, Triangle};
+
+/// Collects pieces, surfaces and carriers, and makes a [`Level`] of them.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Level, Piece};
+///
+/// let mut builder = Level::builder();
+/// builder.add(Piece::block(Vec2::new(-10.0, -1.0), Vec2::new(10.0, 0.0))?);
+/// let level = builder.build();
+/// assert_eq!(level.len(), 1);
+/// # Ok::<(), rasant::PieceError>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct LevelBuilder<V> {
+    pieces: Vec<Piece<V>>,
+    surfaces: Vec<Surface<V>>,
+    carriers: Vec<Carrier<V>>,
+    vertices: Vec<V>,
+    triangles: Vec<Triangle>,
+    mesh_tags: Vec<(Tag, Layers)>,
+}
+
+/// Why a mesh or height grid cannot be added.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum LevelError {
+    /// A vertex or triangle is broken.
+    #[error(transparent)]
+    Piece(#[from] PieceError),
+    /// A grid's numbers of rows and columns do not fit its heights.
+    #[error("{heights} heights for {columns} columns, expected at least 2 whole rows of at least 2")]
+    Grid {
+        /// How many heights were given.
+        heights: usize,
+        /// How many columns were asked for.
+        columns: usize,
+    },
+    /// More than 65,536 meshes.
+    #[error("a level has at most 65536 meshes")]
+    TooManyMeshes,
+}
+
+/// Heights over a grid in the x–z plane.
+#[derive(Clone, Debug, PartialEq)]
+pub struct HeightGrid {
+    /// Where the first height is.
+    pub corner: Vec3,
+    /// The distance between neighbours along x and along z, above 0.
+    pub spacing: Vec2,
+    /// How many heights there are along x, at least 2.
+    pub columns: usize,
+    /// The heights above `corner`, row after row along z.
+    pub heights: Vec<f32>,
+}
+
+impl<V: Vector> Default for LevelBuilder<V> {
+    fn default() -> Self {
+        Self::new()
+    }
+}
+
+impl<V: Vector> LevelBuilder<V> {
+    /// A builder with nothing in it but the plain surface.
+    #[must_use]
+    pub fn new() -> Self {
+        Self {
+            pieces: Vec::new(),
+            surfaces: vec![Surface::default()],
+            carriers: Vec::new(),
+            vertices: Vec::new(),
+            triangles: Vec::new(),
+            mesh_tags: Vec::new(),
+        }
+    }
+
+    /// Adds a piece.
+    pub fn add(&mut self, piece: Piece<V>) -> PieceId {
+        self.pieces.push(piece);
+        PieceId(self.pieces.len() as u32 - 1)
+    }
+
+    /// Adds a surface that pieces can be made of.
+    pub fn add_surface(&mut self, surface: Surface<V>) -> SurfaceId {
+        self.surfaces.push(surface);
+        SurfaceId(self.surfaces.len() as u16 - 1)
+    }
+
+    /// Adds a carrier that pieces can ride on.
+    pub fn add_carrier(&mut self, carrier: Carrier<V>) -> CarrierId {
+        self.carriers.push(carrier);
+        CarrierId(self.carriers.len() as u16 - 1)
+    }
+
+    /// The level.
+    #[must_use]
+    pub fn build(self) -> Level<V> {
+        let (mut points, mut faces) = (Vec::new(), Vec::new());
+        let pieces: Vec<Stored> = self
+            .pieces
+            .iter()
+            .map(|piece| Stored::new(piece, &mut points, &mut faces))
+            .collect();
+        let mut riding = Vec::new();
+        let mut all = Bounds::empty();
+        let mut staying = Vec::with_capacity(pieces.len());
+        let mut boxes = Vec::with_capacity(pieces.len());
+        for (number, piece) in self.pieces.iter().enumerate() {
+            let own = bounds_of(piece);
+            match piece.carrier.and_then(|id| self.carriers.get(usize::from(id.0))) {
+                Some(carrier) => {
+                    riding.push((number as u32, own));
+                    all = all.joined(carrier.at(0.0).moved(&own));
+                }
+                None => {
+                    all = all.joined(own);
+                    staying.push(number as u32);
+                    boxes.push(own);
+                }
+            }
+        }
+        let (triangles, triangle_index) = index_triangles(&self.vertices, self.triangles);
+        all = all.joined(Bounds::around(&self.vertices));
+        let mut index = Index::new(&boxes);
+        index.renumber(|_, item| staying[item as usize]);
+        Level {
+            points,
+            faces,
+            pieces,
+            index,
+            riding,
+            vertices: self.vertices,
+            triangles,
+            triangle_index,
+            mesh_tags: self.mesh_tags,
+            surfaces: self.surfaces,
+            carriers: self.carriers,
+            time: 0.0,
+            bounds: all,
+        }
+    }
+}
+
+impl LevelBuilder<Vec3> {
+    /// Adds a mesh of triangles, counter-clockwise seen from outside, solid
+    /// from both sides. Triangles that share vertices share their edges: a
+    /// body never feels a flat or hollow one.
+    ///
+    /// # Errors
+    /// When a vertex is not finite or a triangle names one that is not there.
+    pub fn add_mesh(
+        &mut self,
+        vertices: &[Vec3],
+        triangles: &[[u32; 3]],
+        surface: SurfaceId,
+        layers: Layers,
+    ) -> Result<(), LevelError> {
+        if !vertices.iter().all(|vertex| vertex.is_finite()) {
+            return Err(PieceError::NotFinite.into());
+        }
+        for (triangle, corners) in triangles.iter().enumerate() {
+            if let Some(&vertex) = corners.iter().find(|&&v| v as usize >= vertices.len()) {
+                let vertices = vertices.len();
+                return Err(PieceError::NoVertex { triangle, vertex, vertices }.into());
+            }
+        }
+        let mesh = u16::try_from(self.mesh_tags.len()).map_err(|_| LevelError::TooManyMeshes)?;
+        self.mesh_tags.push((
+            Tag {
+                piece: PieceId(1 << 31 | u32::from(mesh)),
+                surface,
+                carrier: None,
+                one_way: false,
+            },
+            layers,
+        ));
+        let seams = find_seams(vertices, triangles);
+        let base = self.vertices.len() as u32;
+        self.vertices.extend_from_slice(vertices);
+        self.triangles
+            .extend(triangles.iter().zip(seams).map(|(corners, seams)| Triangle {
+                corners: corners.map(|corner| corner + base),
+                seams,
+                mesh,
+            }));
+        Ok(())
+    }
+
+    /// Adds a height grid: two triangles a cell.
+    ///
+    /// # Errors
+    /// When a number is not finite, a spacing is not above 0, or the heights do
+    /// not fill whole rows.
+    pub fn add_heights(
+        &mut self,
+        grid: &HeightGrid,
+        surface: SurfaceId,
+        layers: Layers,
+    ) -> Result<(), LevelError> {
+        let columns = grid.columns;
+        let heights = grid.heights.len();
+        if columns < 2 || !heights.is_multiple_of(columns) || heights / columns < 2 {
+            return Err(LevelError::Grid { heights, columns });
+        }
+        for spacing in grid.spacing.to_array() {
+            if !spacing.is_finite() {
+                return Err(PieceError::NotFinite.into());
+            }
+            if spacing <= 0.0 {
+                return Err(PieceError::Size(spacing).into());
+            }
+        }
+        let vertices: Vec<Vec3> = grid
+            .heights
+            .iter()
+            .enumerate()
+            .map(|(i, &height)| {
+                let (column, row) = ((i % columns) as f32, (i / columns) as f32);
+                grid.corner + Vec3::new(column * grid.spacing.x, height, row * grid.spacing.y)
+            })
+            .collect();
+        let mut triangles = Vec::with_capacity(2 * heights);
+        for row in 0..heights / columns - 1 {
+            for column in 0..columns - 1 {
+                let a = (row * columns + column) as u32;
+                let (b, c) = (a + 1, a + columns as u32);
+                triangles.push([a, c, b]);
+                triangles.push([b, c, c + 1]);
+            }
+        }
+        self.add_mesh(&vertices, &triangles, surface, layers)
+    }
+}
+
+fn bounds_of<V: Vector>(piece: &Piece<V>) -> Bounds<V> {
+    let bounds = Bounds::around(&piece.points);
+    match piece.kind {
+        Kind::Ball => bounds.widened(V::splat(piece.radius)),
+        _ => bounds,
+    }
+}
+
+/// Sorts the triangles as their index does, so that neighbours in space are
+/// neighbours in memory.
+fn index_triangles<V: Vector>(
+    vertices: &[V],
+    triangles: Vec<Triangle>,
+) -> (Vec<Triangle>, Index<V>) {
+    let boxes: Vec<Bounds<V>> = triangles
+        .iter()
+        .map(|triangle| Bounds::around(&triangle.corners.map(|corner| vertices[corner as usize])))
+        .collect();
+    let mut index = Index::new(&boxes);
+    let sorted = index
+        .order()
+        .iter()
+        .map(|&number| triangles[number as usize])
+        .collect();
+    index.renumber(|place, _| place as u32);
+    (sorted, index)
+}
+
+/// For each triangle the edges that it shares, flat or hollow, with another.
+fn find_seams(vertices: &[Vec3], triangles: &[[u32; 3]]) -> Vec<Seams> {
+    let mut seams = vec![Seams::NONE; triangles.len()];
+    let by_vertex = edges_by_least_vertex(vertices.len(), triangles);
+    for edges in by_vertex.runs() {
+        for (i, &(far, triangle, edge)) in edges.iter().enumerate() {
+            let Some(&(_, other, other_edge)) = edges[i + 1..].iter().find(|other| other.0 == far)
+            else {
+                continue;
+            };
+            if is_flat_or_hollow(vertices, triangles[triangle as usize], edge, triangles[other as usize]) {
+                seams[triangle as usize] = seams[triangle as usize].with(usize::from(edge));
+                seams[other as usize] = seams[other as usize].with(usize::from(other_edge));
+            }
+        }
+    }
+    seams
+}
+
+/// Edges sorted by the lesser of their two vertices: (greater vertex,
+/// triangle, edge).
+struct EdgesByVertex {
+    starts: Vec<u32>,
+    edges: Vec<(u32, u32, u8)>,
+}
+
+impl EdgesByVertex {
+    fn runs(&self) -> impl Iterator<Item = &[(u32, u32, u8)]> {
+        self.starts
+            .windows(2)
+            .map(|pair| &self.edges[pair[0] as usize..pair[1] as usize])
+    }
+}
+
+fn edges_by_least_vertex(vertices: usize, triangles: &[[u32; 3]]) -> EdgesByVertex {
+    let each = |f: &mut dyn FnMut(u32, (u32, u32, u8))| {
+        for (triangle, corners) in triangles.iter().enumerate() {
+            for edge in 0..3u8 {
+                let (a, b) = (corners[usize::from(edge)], corners[usize::from(edge + 1) % 3]);
+                f(a.min(b), (a.max(b), triangle as u32, edge));
+            }
+        }
+    };
+    let mut starts = vec![0u32; vertices + 2];
+    each(&mut |least, _| starts[least as usize + 2] += 1);
+    for i in 2..starts.len() {
+        starts[i] += starts[i - 1];
+    }
+    let mut edges = vec![(0, 0, 0); triangles.len() * 3];
+    each(&mut |least, edge| {
+        let place = &mut starts[least as usize + 1];
+        edges[*place as usize] = edge;
+        *place += 1;
+    });
+    starts.pop();
+    EdgesByVertex { starts, edges }
+}
+
+/// Whether `other` does not fall away from the plane of `corners` behind their
+/// shared edge, and both face the same way.
+fn is_flat_or_hollow(vertices: &[Vec3], corners: [u32; 3], edge: u8, other: [u32; 3]) -> bool {
+    /// Sines of angles up to this count as flat: 0.006 degrees.
+    const FLAT: f32 = 1e-4;
+    let at = |corner: u32| vertices[corner as usize];
+    let [a, b, c] = corners.map(at);
+    let (from, to) = (corners[usize::from(edge)], corners[usize::from(edge + 1) % 3]);
+    let Some(&far) = other.iter().find(|&&v| v != from && v != to) else { return false };
+    let [d, e, f] = other.map(at);
+    let (Some(normal), Some(other_normal)) =
+        ((b - a).cross(c - a).direction(), (e - d).cross(f - d).direction())
+    else {
+        return false;
+    };
+    let arm = at(far) - at(from);
+    let along = at(to) - at(from);
+    let away = arm.slid_along(along.direction().unwrap_or(Vec3::ZERO)).length();
+    arm.dot(normal) >= -FLAT * away && !(arm.dot(normal).abs() <= FLAT * away && normal.dot(other_normal) < 0.0)
+}
+
+impl<V: Vector> LevelBuilder<V> {
+    /// Where the carrier `id` is at time 0: for placing pieces given in world
+    /// coordinates on it.
+    ///
+    /// # Panics
+    /// When there is no such carrier.
+    #[must_use]
+    pub fn placement(&self, id: CarrierId) -> Placement<V> {
+        self.carriers[usize::from(id.0)].at(0.0)
+    }
+}

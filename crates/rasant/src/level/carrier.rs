@@ -1,0 +1,207 @@
+//! Pieces that move and take riders along.
+
+use crate::space::{Bounds, Vector};
+
+use super::surroundings::Ride;
+
+/// Names one of a level's carriers.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct CarrierId(pub u16);
+
+/// Where a carrier is: turned, then moved.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Placement<V> {
+    offset: V,
+    right: V,
+    up: V,
+}
+
+impl<V: Vector> Placement<V> {
+    /// Turned by `turn` radians counter-clockwise (from above in three
+    /// dimensions), then moved by `offset`.
+    #[must_use]
+    pub fn new(offset: V, turn: f32) -> Self {
+        let (right, up) = if turn == 0.0 {
+            (V::RIGHT, V::UP)
+        } else {
+            (V::RIGHT.turned(turn), V::UP.turned(turn))
+        };
+        Self { offset, right, up }
+    }
+
+    /// A point of the carrier, in the world.
+    #[must_use]
+    pub fn apply(&self, point: V) -> V {
+        self.turned(point) + self.offset
+    }
+
+    /// A point of the world, in the carrier.
+    #[must_use]
+    pub fn undo(&self, point: V) -> V {
+        (point - self.offset).in_axes(self.right, self.up)
+    }
+
+    /// How far the carrier is moved.
+    #[must_use]
+    pub fn offset(&self) -> V {
+        self.offset
+    }
+
+    /// Where the carrier's +x points.
+    #[must_use]
+    pub fn right(&self) -> V {
+        self.right
+    }
+
+    fn turned(&self, direction: V) -> V {
+        if self.right == V::RIGHT {
+            direction
+        } else {
+            direction.out_of_axes(self.right, self.up)
+        }
+    }
+
+    /// World bounds of bounds about the carrier's origin.
+    pub(super) fn moved(&self, own: &Bounds<V>) -> Bounds<V> {
+        let centre = self.apply(own.centre());
+        let half = (own.max - own.min) * 0.5;
+        let reach = if self.right == V::RIGHT {
+            half
+        } else {
+            V::splat(half.length())
+        };
+        Bounds {
+            min: centre - reach,
+            max: centre + reach,
+        }
+    }
+}
+
+impl<V: Vector> Default for Placement<V> {
+    fn default() -> Self {
+        Self::new(V::ZERO, 0.0)
+    }
+}
+
+/// A point on a carrier's path.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Keyframe<V> {
+    /// When the carrier is there, in seconds from the start of the path.
+    pub time: f32,
+    /// How far it is from where its pieces were put.
+    pub offset: V,
+    /// How far it is turned, in radians counter-clockwise.
+    pub turn: f32,
+}
+
+/// What a carrier does at the end of its path.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum PathEnd {
+    /// Starts again from the first keyframe.
+    #[default]
+    Loop,
+    /// Goes back the way it came.
+    BackAndForth,
+    /// Stays at the last keyframe.
+    Stop,
+}
+
+/// A group of pieces that moves on a keyframed path, or is set by the host.
+#[derive(Clone, Debug)]
+pub struct Carrier<V> {
+    path: Vec<Keyframe<V>>,
+    end: PathEnd,
+    from: Placement<V>,
+    to: Placement<V>,
+}
+
+impl<V: Vector> Carrier<V> {
+    /// A carrier that follows `path`, moving evenly from one keyframe to the
+    /// next; times must rise from 0.
+    #[must_use]
+    pub fn on_path(path: Vec<Keyframe<V>>, end: PathEnd) -> Self {
+        let mut carrier = Self {
+            path,
+            end,
+            from: Placement::default(),
+            to: Placement::default(),
+        };
+        carrier.from = carrier.at(0.0);
+        carrier.to = carrier.from;
+        carrier
+    }
+
+    /// A carrier that only moves when [`Level::place`](super::Level::place)
+    /// says so.
+    #[must_use]
+    pub fn set_by_host() -> Self {
+        Self::on_path(Vec::new(), PathEnd::Stop)
+    }
+
+    /// How it moves in the present tick.
+    #[must_use]
+    pub fn ride(&self) -> Ride<V> {
+        Ride {
+            from: self.from,
+            to: self.to,
+        }
+    }
+
+    /// The path.
+    #[must_use]
+    pub fn path(&self) -> &[Keyframe<V>] {
+        &self.path
+    }
+
+    pub(super) fn follow(&mut self, time: f64, _dt: f32) {
+        self.from = self.to;
+        if !self.path.is_empty() {
+            self.to = self.at(time);
+        }
+    }
+
+    pub(super) fn place(&mut self, placement: Placement<V>, _dt: f32) {
+        self.from = self.to;
+        self.to = placement;
+    }
+
+    /// Where the path is at `time`.
+    #[must_use]
+    pub fn at(&self, time: f64) -> Placement<V> {
+        let (Some(first), Some(last)) = (self.path.first(), self.path.last()) else {
+            return self.to;
+        };
+        let length = f64::from(last.time);
+        let time = if length <= 0.0 {
+            0.0
+        } else {
+            match self.end {
+                PathEnd::Stop => time.min(length),
+                PathEnd::Loop => time.rem_euclid(length),
+                PathEnd::BackAndForth => {
+                    let there_and_back = time.rem_euclid(2.0 * length);
+                    length - (there_and_back - length).abs()
+                }
+            }
+        };
+        let next = self.path.partition_point(|key| f64::from(key.time) <= time);
+        let (before, after) = match next {
+            0 => (first, first),
+            n if n == self.path.len() => (last, last),
+            n => (&self.path[n - 1], &self.path[n]),
+        };
+        let span = f64::from(after.time - before.time);
+        let share = if span > 0.0 {
+            ((time - f64::from(before.time)) / span) as f32
+        } else {
+            0.0
+        };
+        Placement::new(
+            before.offset.lerp(after.offset, share),
+            before.turn + (after.turn - before.turn) * share,
+        )
+    }
+}

@@ -1,0 +1,50 @@
+//! Which bodies stop at which pieces.
+
+use std::ops::BitOr;
+
+/// A set of layers, at most 32.
+///
+/// A piece is on some layers; a hull is stopped by some. Where the two sets
+/// share one, the piece is solid to the hull.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Layers(u32);
+
+impl Layers {
+    /// No layer: solid to nothing.
+    pub const NONE: Self = Self(0);
+    /// Every layer.
+    pub const ALL: Self = Self(u32::MAX);
+    /// The layer of a piece that does not say.
+    pub const GROUND: Self = Self(1);
+
+    /// Layer `index`, 0 to 31; 0 is [`Layers::GROUND`].
+    ///
+    /// # Panics
+    /// When `index` is 32 or more.
+    #[must_use]
+    pub const fn only(index: u32) -> Self {
+        assert!(index < 32, "there are 32 layers, 0 to 31");
+        Self(1 << index)
+    }
+
+    /// Whether the two sets share a layer.
+    #[must_use]
+    #[inline]
+    pub const fn meets(self, other: Self) -> bool {
+        self.0 & other.0 != 0
+    }
+}
+
+impl Default for Layers {
+    fn default() -> Self {
+        Self::GROUND
+    }
+}
+
+impl BitOr for Layers {
+    type Output = Self;
+    fn bitor(self, other: Self) -> Self {
+        Self(self.0 | other.0)
+    }
+}

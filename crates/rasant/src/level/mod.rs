@@ -1,0 +1,232 @@
+//! What is around a body: pieces, surfaces, layers, carriers.
+//!
+//! The library owns no world. It asks whoever implements [`Surroundings`]
+//! which pieces are near, once a tick. [`Level`] is the implementation we
+//! ship: an index over pieces that stay where they are, and beside it the few
+//! that ride on carriers.
+
+mod build;
+mod carrier;
+mod index;
+mod layers;
+mod piece;
+mod surface;
+mod surroundings;
+
+pub use build::{HeightGrid, LevelBuilder, LevelError};
+pub use carrier::{Carrier, CarrierId, Keyframe, PathEnd, Placement};
+pub use index::Index;
+pub use layers::Layers;
+pub use piece::{Piece, PieceError, PieceId, Seams, Shape, Sides, Tag};
+pub use surface::{Surface, SurfaceId};
+pub use surroundings::{Found, Ride, Surroundings};
+
+use smallvec::SmallVec;
+
+use crate::space::{Bounds, Vector};
+use piece::Stored;
+
+/// Pieces, surfaces and carriers, indexed for fast questions.
+///
+/// Made by a [`LevelBuilder`].
+#[derive(Clone, Debug)]
+pub struct Level<V> {
+    points: Vec<V>,
+    faces: Vec<u8>,
+    pieces: Vec<Stored>,
+    index: Index<V>,
+    /// Pieces on carriers, each with its bounds about the carrier's own origin.
+    riding: Vec<(u32, Bounds<V>)>,
+    vertices: Vec<V>,
+    triangles: Vec<Triangle>,
+    triangle_index: Index<V>,
+    mesh_tags: Vec<(Tag, Layers)>,
+    surfaces: Vec<Surface<V>>,
+    carriers: Vec<Carrier<V>>,
+    time: f64,
+    bounds: Bounds<V>,
+}
+
+/// A triangle of a mesh; `mesh` is the index of its tag.
+#[derive(Clone, Copy, Debug)]
+struct Triangle {
+    corners: [u32; 3],
+    seams: Seams,
+    mesh: u16,
+}
+
+impl<V: Vector> Level<V> {
+    /// A builder with nothing in it.
+    #[must_use]
+    pub fn builder() -> LevelBuilder<V> {
+        LevelBuilder::new()
+    }
+
+    /// The bounds of all pieces, those on carriers where they are at time 0.
+    #[must_use]
+    pub fn bounds(&self) -> Bounds<V> {
+        self.bounds
+    }
+
+    /// How many pieces there are; each triangle of a mesh counts as one.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.pieces.len() + self.triangles.len()
+    }
+
+    /// Whether there is nothing to stand on or run into.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+
+    /// Calls `seen` with every piece and triangle where it is now, for
+    /// drawing.
+    pub fn each_shape(&self, mut seen: impl FnMut(Shape<'_, V>, Tag)) {
+        for (number, stored) in self.pieces.iter().enumerate() {
+            let tag = stored.tag.of(number);
+            match tag.carrier {
+                None => seen(stored.shape(&self.points, &self.faces), tag),
+                Some(carrier) => {
+                    let placement = self.carriers[usize::from(carrier.0)].ride().to;
+                    self.moved_shape(stored, placement, |shape| seen(shape, tag));
+                }
+            }
+        }
+        for triangle in &self.triangles {
+            let (shape, tag) = (self.triangle_shape(triangle), self.mesh_tags[usize::from(triangle.mesh)].0);
+            shape.with(|shape| seen(shape, tag));
+        }
+    }
+
+    /// Seconds that the carriers have moved for.
+    #[must_use]
+    pub fn time(&self) -> f64 {
+        self.time
+    }
+
+    /// Moves the carriers on their paths by one tick of `dt` seconds. Call it
+    /// once a tick, before the ticks of the bodies.
+    pub fn advance(&mut self, dt: f32) {
+        self.time += f64::from(dt);
+        for carrier in &mut self.carriers {
+            carrier.follow(self.time, dt);
+        }
+    }
+
+    /// Puts the carriers where they are at `time`, at the end of a tick of
+    /// `dt` seconds: for rewinding.
+    pub fn rewind(&mut self, time: f64, dt: f32) {
+        self.time = time - f64::from(dt);
+        for carrier in &mut self.carriers {
+            carrier.follow(self.time, dt);
+        }
+        self.advance(dt);
+    }
+
+    /// Moves a carrier that the host sets to `placement` in this tick of `dt`
+    /// seconds. It carries its riders there, and throws them off at the speed
+    /// of the move.
+    ///
+    /// # Panics
+    /// When the level has no such carrier.
+    pub fn place(&mut self, carrier: CarrierId, placement: Placement<V>, dt: f32) {
+        self.carriers[usize::from(carrier.0)].place(placement, dt);
+    }
+
+    fn triangle_shape(&self, triangle: &Triangle) -> TriangleShape<V> {
+        TriangleShape {
+            points: triangle.corners.map(|corner| self.vertices[corner as usize]),
+            seams: triangle.seams,
+        }
+    }
+
+    /// Calls `seen` with the shape of a piece moved to `placement`.
+    fn moved_shape(
+        &self,
+        stored: &Stored,
+        placement: Placement<V>,
+        mut seen: impl FnMut(Shape<'_, V>),
+    ) {
+        let moved: SmallVec<[V; 16]> = stored
+            .points(&self.points)
+            .iter()
+            .map(|&point| placement.apply(point))
+            .collect();
+        seen(stored.shape_of(&moved, &self.faces));
+    }
+}
+
+/// The corners of a triangle, gathered from its mesh.
+struct TriangleShape<V> {
+    points: [V; 3],
+    seams: Seams,
+}
+
+impl<V: Vector> TriangleShape<V> {
+    fn with<R>(&self, seen: impl FnOnce(Shape<'_, V>) -> R) -> R {
+        seen(Shape::Facet {
+            points: &self.points,
+            seams: self.seams,
+        })
+    }
+}
+
+impl<V: Vector> Surroundings<V> for Level<V> {
+    fn pieces(&self, region: &Bounds<V>, stopped_by: Layers, found: &mut impl Found<V>) {
+        self.index.query(region, |number| {
+            let stored = &self.pieces[number as usize];
+            if stored.layers.meets(stopped_by) {
+                found.piece(
+                    stored.shape(&self.points, &self.faces),
+                    stored.tag.of(number as usize),
+                );
+            }
+        });
+        self.triangle_index.query(region, |number| {
+            let triangle = &self.triangles[number as usize];
+            let (tag, layers) = self.mesh_tags[usize::from(triangle.mesh)];
+            if layers.meets(stopped_by) {
+                self.triangle_shape(triangle)
+                    .with(|shape| found.piece(shape, tag));
+            }
+        });
+        for &(number, own) in &self.riding {
+            let stored = &self.pieces[number as usize];
+            let Some(carrier) = stored.tag.carrier else { continue };
+            let placement = self.carriers[usize::from(carrier.0)].ride().to;
+            if stored.layers.meets(stopped_by) && placement.moved(&own).overlaps(region) {
+                let tag = stored.tag.of(number as usize);
+                self.moved_shape(stored, placement, |shape| found.piece(shape, tag));
+            }
+        }
+    }
+
+    fn surface(&self, id: SurfaceId) -> Surface<V> {
+        self.surfaces
+            .get(usize::from(id.0))
+            .copied()
+            .unwrap_or_default()
+    }
+
+    fn ride(&self, id: CarrierId) -> Ride<V> {
+        self.carriers
+            .get(usize::from(id.0))
+            .map_or_else(Ride::still, Carrier::ride)
+    }
+
+    fn moving(&self, region: &Bounds<V>, mut found: impl FnMut(CarrierId)) {
+        let mut last = None;
+        for &(number, own) in &self.riding {
+            let Some(carrier) = self.pieces[number as usize].tag.carrier else { continue };
+            let ride = self.carriers[usize::from(carrier.0)].ride();
+            if last != Some(carrier)
+                && ride.from != ride.to
+                && (ride.to.moved(&own).overlaps(region) || ride.from.moved(&own).overlaps(region))
+            {
+                last = Some(carrier);
+                found(carrier);
+            }
+        }
+    }
+}

@@ -1,0 +1,577 @@
+//! Convex obstacles.
+
+use glam::{Quat, Vec2, Vec3};
+use thiserror::Error;
+
+use crate::space::Vector;
+
+use super::carrier::CarrierId;
+use super::layers::Layers;
+use super::surface::SurfaceId;
+
+/// Names a piece of a level. Each triangle of a mesh has the id of its mesh.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct PieceId(pub u32);
+
+/// What a body needs to know of a piece besides its shape.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Tag {
+    /// Which piece it is; the host's own number.
+    pub piece: PieceId,
+    /// What it is made of.
+    pub surface: SurfaceId,
+    /// What it rides on.
+    pub carrier: Option<CarrierId>,
+    /// Whether it is solid only to feet that come down on it.
+    pub one_way: bool,
+}
+
+/// Which sides of a segment are solid.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Sides {
+    /// Both.
+    #[default]
+    Both,
+    /// Only the left one, seen along the segment from its first end: for
+    /// ground drawn from left to right, the upper side.
+    Left,
+}
+
+/// Edges that are no edges of the surface: the flat or hollow seams between a
+/// triangle and its neighbours. Bit `i` stands for the edge from corner `i` to
+/// the next. Contact never answers with such an edge.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Seams(u8);
+
+impl Seams {
+    /// Every edge is exposed.
+    pub const NONE: Self = Self(0);
+
+    /// The same with edge `edge` hidden.
+    #[must_use]
+    pub fn with(self, edge: usize) -> Self {
+        Self(self.0 | 1 << edge)
+    }
+
+    /// Whether edge `edge` is hidden.
+    #[must_use]
+    #[inline]
+    pub fn hides(self, edge: usize) -> bool {
+        self.0 >> (edge & 7) & 1 == 1
+    }
+}
+
+/// A convex shape, as [`Surroundings`](super::Surroundings) gives it.
+#[derive(Clone, Copy, Debug)]
+pub enum Shape<'a, V> {
+    /// A disc in two dimensions, a ball in three.
+    Ball {
+        /// The middle.
+        centre: V,
+        /// Above 0.
+        radius: f32,
+    },
+    /// Two dimensions only: a thin straight line.
+    Segment {
+        /// Where it begins and ends.
+        ends: [V; 2],
+        /// Which sides are solid.
+        sides: Sides,
+    },
+    /// Two dimensions only: a solid convex polygon, counter-clockwise.
+    Polygon {
+        /// Three corners or more.
+        points: &'a [V],
+    },
+    /// Three dimensions only: a thin flat convex facet, solid from both sides.
+    Facet {
+        /// Three corners or more, counter-clockwise seen from the outside.
+        points: &'a [V],
+        /// Edges that are not exposed.
+        seams: Seams,
+    },
+    /// Three dimensions only: a convex solid.
+    Solid {
+        /// The corners.
+        points: &'a [V],
+        /// The faces one after the other: how many corners, then their places
+        /// in `points`, counter-clockwise seen from outside.
+        faces: &'a [u8],
+    },
+}
+
+/// The faces of a box whose corner `i` is at the greater end of x, y and z
+/// where bits 0, 1 and 2 of `i` are set.
+const BOX_FACES: [u8; 30] = [
+    4, 0, 4, 6, 2, 4, 1, 3, 7, 5, 4, 0, 1, 5, 4, 4, 2, 6, 7, 3, 4, 0, 2, 3, 1, 4, 4, 5, 7, 6,
+];
+
+impl<V: Vector> Shape<'_, V> {
+    /// Calls `seen` with a box along the axes, of the right kind for the
+    /// dimension.
+    pub fn block<R>(min: V, max: V, seen: impl FnOnce(Shape<'_, V>) -> R) -> R {
+        let corner = |index: usize| {
+            let mut at = [0.0; 3];
+            for (axis, at) in at.iter_mut().enumerate().take(V::DIMENSION) {
+                let end = if index >> axis & 1 == 1 { max } else { min };
+                *at = end.component(axis);
+            }
+            V::from_array(at)
+        };
+        if V::DIMENSION == 2 {
+            seen(Shape::Polygon {
+                points: &[0, 1, 3, 2].map(corner),
+            })
+        } else {
+            seen(Shape::Solid {
+                points: &[0, 1, 2, 3, 4, 5, 6, 7].map(corner),
+                faces: &BOX_FACES,
+            })
+        }
+    }
+}
+
+/// Why a piece cannot be made.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum PieceError {
+    /// A coordinate or size is NaN or infinite.
+    #[error("a coordinate or size is not a finite number")]
+    NotFinite,
+    /// A size is zero or negative.
+    #[error("a size is {0}, expected more than 0")]
+    Size(f32),
+    /// A polygon, facet or solid has too few corners, or no area or volume.
+    #[error("{corners} corners without an area or volume, expected a convex shape")]
+    Flat {
+        /// How many corners were given.
+        corners: usize,
+    },
+    /// The corners turn the wrong way.
+    #[error("corner {corner} turns clockwise, expected a convex outline, counter-clockwise")]
+    NotConvex {
+        /// The place of the corner, from 0.
+        corner: usize,
+    },
+    /// More corners than a piece can have.
+    #[error("{corners} corners, expected at most {most}")]
+    TooMany {
+        /// How many were given.
+        corners: usize,
+        /// The most there can be.
+        most: usize,
+    },
+    /// A triangle names a vertex that is not there.
+    #[error("triangle {triangle} names vertex {vertex}, but there are only {vertices}")]
+    NoVertex {
+        /// The place of the triangle, from 0.
+        triangle: usize,
+        /// The vertex it names.
+        vertex: u32,
+        /// How many vertices there are.
+        vertices: usize,
+    },
+}
+
+/// A convex obstacle and what it is made of.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Piece<V> {
+    pub(super) kind: Kind,
+    pub(super) points: Vec<V>,
+    pub(super) faces: Vec<u8>,
+    pub(super) radius: f32,
+    /// The surface, plain if nothing is said.
+    pub surface: SurfaceId,
+    /// The layers it is on, [`Layers::GROUND`] if nothing is said.
+    pub layers: Layers,
+    /// The carrier it rides on. Its points are then about the carrier's
+    /// origin.
+    pub carrier: Option<CarrierId>,
+    /// Whether it is solid only to feet that come down on it.
+    pub one_way: bool,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) enum Kind {
+    Ball,
+    Segment(Sides),
+    Polygon,
+    Facet,
+    Solid,
+}
+
+/// Corners that one piece can have.
+const MOST_CORNERS: usize = 64;
+
+impl<V: Vector> Piece<V> {
+    fn new(kind: Kind, points: Vec<V>) -> Result<Self, PieceError> {
+        if !points.iter().all(|point| point.is_finite()) {
+            return Err(PieceError::NotFinite);
+        }
+        if points.len() > MOST_CORNERS {
+            return Err(PieceError::TooMany {
+                corners: points.len(),
+                most: MOST_CORNERS,
+            });
+        }
+        Ok(Self {
+            kind,
+            points,
+            faces: Vec::new(),
+            radius: 0.0,
+            surface: SurfaceId::default(),
+            layers: Layers::GROUND,
+            carrier: None,
+            one_way: false,
+        })
+    }
+
+    /// A box along the axes from `min` to `max`.
+    ///
+    /// # Errors
+    /// When a corner is not finite, or a side is not longer than 0.
+    pub fn block(min: V, max: V) -> Result<Self, PieceError> {
+        if !(min.is_finite() && max.is_finite()) {
+            return Err(PieceError::NotFinite);
+        }
+        let size = max - min;
+        for axis in 0..V::DIMENSION {
+            positive(size.component(axis))?;
+        }
+        Shape::block(min, max, |shape| match shape {
+            Shape::Solid { points, faces } => Ok(Self {
+                faces: faces.to_vec(),
+                ..Self::new(Kind::Solid, points.to_vec())?
+            }),
+            Shape::Polygon { points } => Self::new(Kind::Polygon, points.to_vec()),
+            _ => Err(PieceError::Flat { corners: 0 }),
+        })
+    }
+
+    /// A disc in two dimensions, a ball in three.
+    ///
+    /// # Errors
+    /// When the centre is not finite or the radius not above 0.
+    pub fn ball(centre: V, radius: f32) -> Result<Self, PieceError> {
+        positive(radius)?;
+        Ok(Self {
+            radius,
+            ..Self::new(Kind::Ball, vec![centre])?
+        })
+    }
+
+    /// The same piece, made of `surface`.
+    #[must_use]
+    pub fn made_of(mut self, surface: SurfaceId) -> Self {
+        self.surface = surface;
+        self
+    }
+
+    /// The same piece, on `layers`.
+    #[must_use]
+    pub fn on_layers(mut self, layers: Layers) -> Self {
+        self.layers = layers;
+        self
+    }
+
+    /// The same piece, riding on `carrier`: its points are about the
+    /// carrier's origin.
+    #[must_use]
+    pub fn riding(mut self, carrier: CarrierId) -> Self {
+        self.carrier = Some(carrier);
+        self
+    }
+
+    /// The same piece, solid only to feet that come down on it.
+    #[must_use]
+    pub fn one_way(mut self) -> Self {
+        self.one_way = true;
+        self
+    }
+}
+
+fn positive(size: f32) -> Result<(), PieceError> {
+    if !size.is_finite() {
+        Err(PieceError::NotFinite)
+    } else if size <= 0.0 {
+        Err(PieceError::Size(size))
+    } else {
+        Ok(())
+    }
+}
+
+impl Piece<Vec2> {
+    /// A solid convex polygon; the corners go round either way.
+    ///
+    /// # Errors
+    /// When a corner is not finite, there are fewer than 3 or more than 64, or
+    /// the outline is not convex or has no area.
+    pub fn polygon(points: &[Vec2]) -> Result<Self, PieceError> {
+        let mut piece = Self::new(Kind::Polygon, points.to_vec())?;
+        let corners = points.len();
+        let area: f32 = (0..corners)
+            .map(|i| points[i].perp_dot(points[(i + 1) % corners]))
+            .sum();
+        if corners < 3 || area.abs() < 1e-9 {
+            return Err(PieceError::Flat { corners });
+        }
+        if area < 0.0 {
+            piece.points.reverse();
+        }
+        let at = |i: usize| piece.points[i % corners];
+        let turn = |i: usize| (at(i + 1) - at(i)).perp_dot(at(i + 2) - at(i + 1));
+        let scale = area.abs();
+        if let Some(bad) = (0..corners).find(|&i| turn(i) < -1e-6 * scale) {
+            let corner = (bad + 1) % corners;
+            let corner = if area < 0.0 { corners - 1 - corner } else { corner };
+            return Err(PieceError::NotConvex { corner });
+        }
+        Ok(piece)
+    }
+
+    /// A thin straight line.
+    ///
+    /// # Errors
+    /// When an end is not finite, or the two are the same.
+    pub fn segment(from: Vec2, to: Vec2, sides: Sides) -> Result<Self, PieceError> {
+        let piece = Self::new(Kind::Segment(sides), vec![from, to])?;
+        positive((to - from).length())?;
+        Ok(piece)
+    }
+}
+
+impl Piece<Vec3> {
+    /// A box of `half` extents, turned by `rotation` about `centre`.
+    ///
+    /// # Errors
+    /// When a number is not finite, or a half extent not above 0.
+    pub fn turned_box(centre: Vec3, half: Vec3, rotation: Quat) -> Result<Self, PieceError> {
+        let mut piece = Self::block(-half, half)?;
+        let rotation = rotation.normalize();
+        for point in &mut piece.points {
+            *point = centre + rotation * *point;
+        }
+        if piece.points.iter().all(|point| point.is_finite()) {
+            Ok(piece)
+        } else {
+            Err(PieceError::NotFinite)
+        }
+    }
+
+    /// A thin flat convex facet, solid from both sides; counter-clockwise seen
+    /// from outside.
+    ///
+    /// # Errors
+    /// When a corner is not finite, or the first three are on a line.
+    pub fn facet(points: &[Vec3]) -> Result<Self, PieceError> {
+        let piece = Self::new(Kind::Facet, points.to_vec())?;
+        let corners = points.len();
+        if corners < 3 || (points[1] - points[0]).cross(points[2] - points[0]).length() < 1e-9 {
+            return Err(PieceError::Flat { corners });
+        }
+        Ok(piece)
+    }
+
+    /// The convex solid round some points, at most 64.
+    ///
+    /// # Errors
+    /// When a point is not finite, there are too many, or they lie in a plane.
+    pub fn solid(points: &[Vec3]) -> Result<Self, PieceError> {
+        let mut piece = Self::new(Kind::Solid, points.to_vec())?;
+        piece.faces = faces_round(points);
+        if piece.faces.is_empty() {
+            return Err(PieceError::Flat {
+                corners: points.len(),
+            });
+        }
+        Ok(piece)
+    }
+}
+
+/// The faces of the convex solid round `points`, found by trying each plane
+/// through three of them: plain, and quick enough for the few points of a
+/// piece.
+fn faces_round(points: &[Vec3]) -> Vec<u8> {
+    let size = points
+        .iter()
+        .flat_map(|a| points.iter().map(move |b| (*a - *b).length()))
+        .fold(0.0, f32::max);
+    let slack = size * 1e-5;
+    let mut planes: Vec<Vec3> = Vec::new();
+    let mut faces = Vec::new();
+    for (i, &a) in points.iter().enumerate() {
+        for (j, &b) in points.iter().enumerate() {
+            for &c in &points[(i + 1).min(points.len())..] {
+                let Some(normal) = (b - a).cross(c - a).direction() else { continue };
+                if i == j || (b - a).cross(c - a).length() < slack * size {
+                    continue;
+                }
+                let outside = |p: &Vec3| (*p - a).dot(normal) > slack;
+                if points.iter().any(outside)
+                    || planes.iter().any(|known| known.dot(normal) > 1.0 - 1e-6)
+                {
+                    continue;
+                }
+                if points.iter().all(|p| (*p - a).dot(normal) >= -slack) {
+                    return Vec::new(); // all in one plane
+                }
+                planes.push(normal);
+                let mut corners: Vec<u8> = (0..points.len() as u8)
+                    .filter(|&k| (points[usize::from(k)] - a).dot(normal).abs() <= slack)
+                    .collect();
+                round_by_angle(&mut corners, points, normal);
+                faces.push(corners.len() as u8);
+                faces.extend(corners);
+            }
+        }
+    }
+    faces
+}
+
+/// Sorts the corners of a face counter-clockwise about its normal, and drops
+/// those that are not corners.
+fn round_by_angle(corners: &mut Vec<u8>, points: &[Vec3], normal: Vec3) {
+    let at = |k: u8| points[usize::from(k)];
+    let centre = corners.iter().map(|&k| at(k)).sum::<Vec3>() / corners.len() as f32;
+    let Some(right) = (at(corners[0]) - centre).direction() else { return };
+    let ahead = normal.cross(right);
+    let angle = |k: u8| {
+        let arm = at(k) - centre;
+        libm::atan2f(arm.dot(ahead), arm.dot(right))
+    };
+    corners.sort_by(|&a, &b| angle(a).total_cmp(&angle(b)));
+    let mut i = 0;
+    while corners.len() > 3 && i < corners.len() {
+        let n = corners.len();
+        let before = at(corners[(i + n - 1) % n]);
+        let after = at(corners[(i + 1) % n]);
+        let here = at(corners[i]);
+        let turn = (here - before).cross(after - here).dot(normal);
+        if turn <= 1e-6 * (here - before).length() * (after - here).length() {
+            corners.remove(i);
+            i = 0;
+        } else {
+            i += 1;
+        }
+    }
+}
+
+/// A piece as a level keeps it: its points and faces are in the level's pools.
+#[derive(Clone, Debug)]
+pub(super) struct Stored {
+    kind: Kind,
+    radius: f32,
+    points: (u32, u32),
+    faces: (u32, u32),
+    pub(super) layers: Layers,
+    pub(super) tag: TagOf,
+}
+
+/// A tag but for the piece's number, which is its place.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct TagOf {
+    surface: SurfaceId,
+    pub(super) carrier: Option<CarrierId>,
+    one_way: bool,
+}
+
+impl TagOf {
+    pub(super) fn of(self, number: usize) -> Tag {
+        Tag {
+            piece: PieceId(number as u32),
+            surface: self.surface,
+            carrier: self.carrier,
+            one_way: self.one_way,
+        }
+    }
+}
+
+impl Stored {
+    /// Moves the points and faces of `piece` into the pools.
+    pub(super) fn new<V: Vector>(piece: &Piece<V>, points: &mut Vec<V>, faces: &mut Vec<u8>) -> Self {
+        let point_start = points.len() as u32;
+        let face_start = faces.len() as u32;
+        points.extend_from_slice(&piece.points);
+        faces.extend_from_slice(&piece.faces);
+        Self {
+            kind: piece.kind,
+            radius: piece.radius,
+            points: (point_start, points.len() as u32),
+            faces: (face_start, faces.len() as u32),
+            layers: piece.layers,
+            tag: TagOf {
+                surface: piece.surface,
+                carrier: piece.carrier,
+                one_way: piece.one_way,
+            },
+        }
+    }
+
+    pub(super) fn points<'a, V>(&self, pool: &'a [V]) -> &'a [V] {
+        &pool[self.points.0 as usize..self.points.1 as usize]
+    }
+
+    pub(super) fn shape<'a, V: Vector>(&self, points: &'a [V], faces: &'a [u8]) -> Shape<'a, V> {
+        self.shape_of(self.points(points), faces)
+    }
+
+    /// The shape with `points` in place of its own.
+    pub(super) fn shape_of<'a, V: Vector>(&self, points: &'a [V], faces: &'a [u8]) -> Shape<'a, V> {
+        match self.kind {
+            Kind::Ball => Shape::Ball {
+                centre: points[0],
+                radius: self.radius,
+            },
+            Kind::Segment(sides) => Shape::Segment {
+                ends: [points[0], points[1]],
+                sides,
+            },
+            Kind::Polygon => Shape::Polygon { points },
+            Kind::Facet => Shape::Facet {
+                points,
+                seams: Seams::NONE,
+            },
+            Kind::Solid => Shape::Solid {
+                points,
+                faces: &faces[self.faces.0 as usize..self.faces.1 as usize],
+            },
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_polygon_may_go_round_either_way_but_must_be_convex() {
+        let square = [Vec2::ZERO, Vec2::X, Vec2::ONE, Vec2::Y];
+        let mut back = square;
+        back.reverse();
+        assert!(Piece::polygon(&square).is_ok());
+        assert_eq!(Piece::polygon(&back).unwrap().points, square);
+        let dart = [Vec2::ZERO, Vec2::new(2.0, 0.0), Vec2::new(0.5, 0.5), Vec2::new(0.0, 2.0)];
+        assert_eq!(Piece::polygon(&dart), Err(PieceError::NotConvex { corner: 2 }));
+        assert_eq!(Piece::polygon(&square[..2]), Err(PieceError::Flat { corners: 2 }));
+    }
+
+    #[test]
+    fn the_solid_round_the_corners_of_a_box_has_its_six_faces() {
+        let block = Piece::block(Vec3::ZERO, Vec3::new(1.0, 2.0, 3.0)).unwrap();
+        let mut points = block.points.clone();
+        points.push(Vec3::new(0.5, 1.0, 1.5)); // inside
+        points.push(Vec3::new(0.5, 0.0, 1.5)); // on a face
+        let solid = Piece::solid(&points).unwrap();
+        assert_eq!(solid.faces.len(), 30);
+        assert!(solid.faces.iter().step_by(5).all(|&corners| corners == 4));
+    }
+
+    #[test]
+    fn broken_sizes_are_refused() {
+        assert_eq!(Piece::ball(Vec2::ZERO, -1.0), Err(PieceError::Size(-1.0)));
+        assert_eq!(Piece::block(Vec3::ONE, Vec3::ONE), Err(PieceError::Size(0.0)));
+        assert_eq!(Piece::ball(Vec2::NAN, 1.0), Err(PieceError::NotFinite));
+        assert!(Piece::solid(&[Vec3::ZERO, Vec3::X, Vec3::Z, Vec3::ONE.with_height(0.0)]).is_err());
+    }
+}

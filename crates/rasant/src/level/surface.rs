@@ -1,0 +1,38 @@
+//! What pieces are made of.
+
+use crate::space::Vector;
+
+/// Names one of a level's surfaces. 0 is the plain one, [`Surface::default`].
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct SurfaceId(pub u16);
+
+/// What a piece is made of.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Surface<V> {
+    /// How well feet grip: the times to speed up, stop and turn back are
+    /// divided by it. 1 is plain, 0.1 is wet ice. Above 0.
+    pub traction: f32,
+    /// A factor on the walking speed: 0.5 in mud.
+    pub pace: f32,
+    /// The velocity of the surface itself in m/s, as of a conveyor.
+    pub drift: V,
+    /// The share of the speed into the surface that is given back, 0 to 1.
+    pub bounce: f32,
+    /// How well a wall holds a slide: the speed of a wall slide is divided by
+    /// it. 0 gives no hold at all.
+    pub grip: f32,
+}
+
+impl<V: Vector> Default for Surface<V> {
+    fn default() -> Self {
+        Self {
+            traction: 1.0,
+            pace: 1.0,
+            drift: V::ZERO,
+            bounce: 0.0,
+            grip: 1.0,
+        }
+    }
+}

@@ -1,0 +1,64 @@
+//! Rasant turns a player's input into movement: walking, jumping, gravity,
+//! slopes, steps and walls, in two and three dimensions, at a fixed timestep.
+//!
+//! In order of importance: motion that is right; the same bits from the same
+//! inputs; one way through a tick, down and never back up; no claim on the
+//! host's world, clock or renderer; every number a knob with a unit; few
+//! dependencies.
+//!
+//! ```
+//! use rasant::glam::Vec2;
+//! use rasant::{Actions, Controller, Event, Hull, Intent, Level, Piece, Tuning};
+//!
+//! let mut builder = Level::builder();
+//! builder.add(Piece::block(Vec2::new(-10.0, -1.0), Vec2::new(10.0, 0.0))?);
+//! let roof = builder.build();
+//!
+//! let hull = Hull::capsule(0.35, 1.8)?;
+//! let mut walker = Controller::new(Tuning::default(), hull, Vec2::ZERO);
+//! let dt = 1.0 / 60.0;
+//! walker.tick(&Intent::default(), &roof, dt); // finds its feet
+//! walker.tick(&Intent::steering(1.0, 0.0).pressing(Actions::JUMP), &roof, dt);
+//! assert!(walker.events().contains(&Event::Jumped));
+//! while !walker.state().footing.is_firm() {
+//!     walker.tick(&Intent::steering(1.0, 0.0), &roof, dt);
+//! }
+//! println!("landed {:.2} m on", walker.position().x);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! # Two doors
+//! [`Controller`] with [`Level`] stores everything for you. Under it lies
+//! [`tick`], a function over plain data, and [`Surroundings`], a trait that a
+//! host implements over its own world.
+//!
+//! # Conventions
+//! Metres, seconds, radians; +x right, +y up, and −z forward in three
+//! dimensions. Nothing here reads a clock, a file or a platform's maths
+//! library.
+
+pub mod contact;
+pub mod controller;
+pub mod input;
+pub mod level;
+pub mod space;
+pub mod travel;
+pub mod tuning;
+
+mod clock;
+
+pub use glam;
+
+pub use clock::{Clock, ClockError, FrameTicks};
+pub use contact::{Geometry, Hull, HullError, HullShape, Patch};
+pub use controller::{
+    Controller, Departure, Event, Events, Footing, FootingKind, Gait, Mode, Owner, Pose, State, tick,
+};
+pub use input::{Actions, Intent, Look, Tape};
+pub use level::{
+    Carrier, CarrierId, Found, HeightGrid, Keyframe, Layers, Level, LevelBuilder, LevelError, PathEnd,
+    Piece, PieceError, PieceId, Placement, Ride, Seams, Shape, Sides, Surface, SurfaceId,
+    Surroundings, Tag,
+};
+pub use space::{Bounds, Frame, Vector};
+pub use tuning::{KNOBS, Knob, KnobError, Tuning, Unit};

@@ -1,0 +1,555 @@
+//! What two and three dimensions share.
+//!
+//! Everything above this module is written once, over [`Vector`]. A body's own
+//! frame has `up` as its second axis: inside a tick all geometry is expressed
+//! in that frame, relative to the body, so the code that moves it never asks
+//! which way up the world is or how far from the origin it stands.
+//!
+//! Conventions: metres, seconds, radians; +x right, +y up and, in three
+//! dimensions, −z forward at yaw 0 (right-handed). A positive angle turns
+//! counter-clockwise, seen from above in three dimensions.
+
+use std::fmt::Debug;
+use std::ops::{Add, AddAssign, Mul, MulAssign, Neg, Sub, SubAssign};
+
+use glam::{Vec2, Vec3};
+
+/// A point or direction of the world: [`glam::Vec2`] or [`glam::Vec3`].
+pub trait Vector:
+    Copy
+    + Debug
+    + Default
+    + PartialEq
+    + Send
+    + Sync
+    + 'static
+    + Add<Output = Self>
+    + Sub<Output = Self>
+    + Neg<Output = Self>
+    + Mul<f32, Output = Self>
+    + AddAssign
+    + SubAssign
+    + MulAssign<f32>
+{
+    /// The zero vector.
+    const ZERO: Self;
+    /// The first axis: right in a body's own frame.
+    const RIGHT: Self;
+    /// The second axis: up in a body's own frame.
+    const UP: Self;
+    /// Where a body faces, and walks to, with yaw 0 and steer (0, 1): −z in
+    /// three dimensions, and +y (up the screen) in two.
+    const FORWARD: Self;
+    /// How many components there are.
+    const DIMENSION: usize;
+
+    /// The same value in every component.
+    fn splat(value: f32) -> Self;
+    /// Component `axis`, from 0.
+    ///
+    /// # Panics
+    /// When `axis` is not below [`Self::DIMENSION`].
+    fn component(self, axis: usize) -> f32;
+    /// A vector from the first [`Self::DIMENSION`] of three numbers.
+    fn from_array(values: [f32; 3]) -> Self;
+    /// The components, with 0 for a third one that is not there.
+    fn to_array(self) -> [f32; 3];
+    /// The dot product.
+    fn dot(self, other: Self) -> f32;
+    /// The smaller of each component.
+    fn min(self, other: Self) -> Self;
+    /// The larger of each component.
+    fn max(self, other: Self) -> Self;
+    /// Each component without its sign.
+    fn abs(self) -> Self;
+    /// Whether no component is NaN or infinite.
+    fn is_finite(self) -> bool;
+    /// Whether every component of `self` is at most that of `other`.
+    fn all_at_most(self, other: Self) -> bool;
+    /// This vector with its height (second component) replaced.
+    fn with_height(self, height: f32) -> Self;
+    /// Turned by `angle` in the walking plane: about +y in three dimensions,
+    /// in the plane itself in two.
+    fn turned(self, angle: f32) -> Self;
+    /// The signed angle in the walking plane from `self` to `other`, in
+    /// (−π, π], positive counter-clockwise.
+    fn turn_to(self, other: Self) -> f32;
+    /// The direction in which two planes with normals `self` and `other`
+    /// meet; nothing in two dimensions, where they meet in a point, nor for
+    /// parallel planes.
+    fn crease(self, other: Self) -> Option<Self>;
+    /// Expressed along the axes `right`, `up` (orthonormal) and, in three
+    /// dimensions, right × up.
+    fn in_axes(self, right: Self, up: Self) -> Self;
+    /// The inverse of [`Self::in_axes`].
+    fn out_of_axes(self, right: Self, up: Self) -> Self;
+    /// The unit vector perpendicular to `up` that is nearest to `hint`.
+    fn right_for(up: Self, hint: Self) -> Self;
+
+    /// The part along up: the second component.
+    #[inline]
+    fn height(self) -> f32 {
+        self.component(1)
+    }
+
+    /// This vector without its height.
+    #[inline]
+    fn flat(self) -> Self {
+        self.with_height(0.0)
+    }
+
+    /// The squared length.
+    #[inline]
+    fn length_squared(self) -> f32 {
+        self.dot(self)
+    }
+
+    /// The length. The square root is IEEE-exact, so it is the same on every
+    /// platform.
+    #[inline]
+    fn length(self) -> f32 {
+        self.length_squared().sqrt()
+    }
+
+    /// The direction of this vector, unless it is too short to have one.
+    #[inline]
+    fn direction(self) -> Option<Self> {
+        let length = self.length();
+        (length > 1e-12).then(|| self * (1.0 / length))
+    }
+
+    /// `self` at 0, `other` at 1.
+    #[inline]
+    fn lerp(self, other: Self, share: f32) -> Self {
+        self + (other - self) * share
+    }
+
+    /// This vector without what points into a plane with `normal`.
+    #[inline]
+    fn slid_along(self, normal: Self) -> Self {
+        self - normal * self.dot(normal)
+    }
+
+    /// This vector, shortened to at most `length`.
+    #[inline]
+    fn capped(self, length: f32) -> Self {
+        let own = self.length();
+        if own > length {
+            self * (length / own)
+        } else {
+            self
+        }
+    }
+
+    /// Moved toward `target` by at most `step`.
+    #[inline]
+    fn toward(self, target: Self, step: f32) -> Self {
+        let way = target - self;
+        let distance = way.length();
+        if distance <= step {
+            target
+        } else {
+            self + way * (step / distance)
+        }
+    }
+}
+
+impl Vector for Vec2 {
+    const ZERO: Self = Vec2::ZERO;
+    const RIGHT: Self = Vec2::X;
+    const UP: Self = Vec2::Y;
+    const FORWARD: Self = Vec2::Y;
+    const DIMENSION: usize = 2;
+
+    #[inline]
+    fn splat(value: f32) -> Self {
+        Vec2::splat(value)
+    }
+    #[inline]
+    fn component(self, axis: usize) -> f32 {
+        self[axis]
+    }
+    #[inline]
+    fn from_array([x, y, _]: [f32; 3]) -> Self {
+        Vec2::new(x, y)
+    }
+    #[inline]
+    fn to_array(self) -> [f32; 3] {
+        [self.x, self.y, 0.0]
+    }
+    #[inline]
+    fn dot(self, other: Self) -> f32 {
+        self.x * other.x + self.y * other.y
+    }
+    #[inline]
+    fn min(self, other: Self) -> Self {
+        Vec2::min(self, other)
+    }
+    #[inline]
+    fn max(self, other: Self) -> Self {
+        Vec2::max(self, other)
+    }
+    #[inline]
+    fn abs(self) -> Self {
+        Vec2::abs(self)
+    }
+    #[inline]
+    fn is_finite(self) -> bool {
+        Vec2::is_finite(self)
+    }
+    #[inline]
+    fn all_at_most(self, other: Self) -> bool {
+        self.x <= other.x && self.y <= other.y
+    }
+    #[inline]
+    fn height(self) -> f32 {
+        self.y
+    }
+    #[inline]
+    fn with_height(self, height: f32) -> Self {
+        Vec2::new(self.x, height)
+    }
+    #[inline]
+    fn turned(self, angle: f32) -> Self {
+        let (sin, cos) = libm::sincosf(angle);
+        Vec2::new(self.x * cos - self.y * sin, self.x * sin + self.y * cos)
+    }
+    #[inline]
+    fn turn_to(self, other: Self) -> f32 {
+        libm::atan2f(self.x * other.y - self.y * other.x, self.dot(other))
+    }
+    #[inline]
+    fn crease(self, _other: Self) -> Option<Self> {
+        None
+    }
+    #[inline]
+    fn in_axes(self, right: Self, up: Self) -> Self {
+        Vec2::new(self.dot(right), self.dot(up))
+    }
+    #[inline]
+    fn out_of_axes(self, right: Self, up: Self) -> Self {
+        right * self.x + up * self.y
+    }
+    #[inline]
+    fn right_for(up: Self, hint: Self) -> Self {
+        let right = Vec2::new(up.y, -up.x);
+        if right.dot(hint) >= 0.0 { right } else { -right }
+    }
+}
+
+impl Vector for Vec3 {
+    const ZERO: Self = Vec3::ZERO;
+    const RIGHT: Self = Vec3::X;
+    const UP: Self = Vec3::Y;
+    const FORWARD: Self = Vec3::NEG_Z;
+    const DIMENSION: usize = 3;
+
+    #[inline]
+    fn splat(value: f32) -> Self {
+        Vec3::splat(value)
+    }
+    #[inline]
+    fn component(self, axis: usize) -> f32 {
+        self[axis]
+    }
+    #[inline]
+    fn from_array(values: [f32; 3]) -> Self {
+        Vec3::from_array(values)
+    }
+    #[inline]
+    fn to_array(self) -> [f32; 3] {
+        Vec3::to_array(&self)
+    }
+    #[inline]
+    fn dot(self, other: Self) -> f32 {
+        self.x * other.x + self.y * other.y + self.z * other.z
+    }
+    #[inline]
+    fn min(self, other: Self) -> Self {
+        Vec3::min(self, other)
+    }
+    #[inline]
+    fn max(self, other: Self) -> Self {
+        Vec3::max(self, other)
+    }
+    #[inline]
+    fn abs(self) -> Self {
+        Vec3::abs(self)
+    }
+    #[inline]
+    fn is_finite(self) -> bool {
+        Vec3::is_finite(self)
+    }
+    #[inline]
+    fn all_at_most(self, other: Self) -> bool {
+        self.x <= other.x && self.y <= other.y && self.z <= other.z
+    }
+    #[inline]
+    fn height(self) -> f32 {
+        self.y
+    }
+    #[inline]
+    fn with_height(self, height: f32) -> Self {
+        Vec3::new(self.x, height, self.z)
+    }
+    #[inline]
+    fn turned(self, angle: f32) -> Self {
+        let (sin, cos) = libm::sincosf(angle);
+        Vec3::new(
+            self.x * cos + self.z * sin,
+            self.y,
+            self.z * cos - self.x * sin,
+        )
+    }
+    #[inline]
+    fn turn_to(self, other: Self) -> f32 {
+        libm::atan2f(
+            self.z * other.x - self.x * other.z,
+            self.x * other.x + self.z * other.z,
+        )
+    }
+    #[inline]
+    fn crease(self, other: Self) -> Option<Self> {
+        let along = self.cross(other);
+        // Planes within 0.06 degrees of each other count as one.
+        (along.length_squared() > 1e-6).then(|| along * (1.0 / along.length()))
+    }
+    #[inline]
+    fn in_axes(self, right: Self, up: Self) -> Self {
+        Vec3::new(self.dot(right), self.dot(up), self.dot(right.cross(up)))
+    }
+    #[inline]
+    fn out_of_axes(self, right: Self, up: Self) -> Self {
+        right * self.x + up * self.y + right.cross(up) * self.z
+    }
+    #[inline]
+    fn right_for(up: Self, hint: Self) -> Self {
+        let flat = hint.slid_along(up);
+        flat.direction().unwrap_or_else(|| {
+            // The hint is along up: any perpendicular will do.
+            let other = if up.x.abs() < 0.9 { Vec3::X } else { Vec3::Z };
+            other.slid_along(up).direction().unwrap_or(Vec3::X)
+        })
+    }
+}
+
+/// A box along the axes.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Bounds<V> {
+    /// The least corner.
+    pub min: V,
+    /// The greatest corner.
+    pub max: V,
+}
+
+impl<V: Vector> Bounds<V> {
+    /// Bounds that hold nothing and grow to whatever is added.
+    #[must_use]
+    pub fn empty() -> Self {
+        Self {
+            min: V::splat(f32::INFINITY),
+            max: V::splat(f32::NEG_INFINITY),
+        }
+    }
+
+    /// The bounds of some points; [`Bounds::empty`] of none.
+    #[must_use]
+    pub fn around(points: &[V]) -> Self {
+        points.iter().fold(Self::empty(), |all, &point| Self {
+            min: all.min.min(point),
+            max: all.max.max(point),
+        })
+    }
+
+    /// The bounds that hold both.
+    #[must_use]
+    #[inline]
+    pub fn joined(self, other: Self) -> Self {
+        Self {
+            min: self.min.min(other.min),
+            max: self.max.max(other.max),
+        }
+    }
+
+    /// Wider by `margin` on every side.
+    #[must_use]
+    #[inline]
+    pub fn widened(self, margin: V) -> Self {
+        Self {
+            min: self.min - margin,
+            max: self.max + margin,
+        }
+    }
+
+    /// Whether the two share a point; touching counts.
+    #[must_use]
+    #[inline]
+    pub fn overlaps(&self, other: &Self) -> bool {
+        self.min.all_at_most(other.max) && other.min.all_at_most(self.max)
+    }
+
+    /// The middle.
+    #[must_use]
+    #[inline]
+    pub fn centre(&self) -> V {
+        (self.min + self.max) * 0.5
+    }
+}
+
+/// A body's own frame: where it is, and which way its axes point.
+///
+/// The position is held in two parts, a rounded one and what the rounding
+/// lost, so that motion in a level four kilometres wide adds up as exactly as
+/// at the origin.
+#[derive(Clone, Copy, Debug)]
+pub struct Frame<V> {
+    position: V,
+    remainder: V,
+    right: V,
+    up: V,
+    aligned: bool,
+}
+
+impl<V: Vector> Frame<V> {
+    /// A frame at `position` + `remainder` with orthonormal `right` and `up`.
+    #[must_use]
+    #[inline]
+    pub fn new(position: V, remainder: V, right: V, up: V) -> Self {
+        Self {
+            position,
+            remainder,
+            right,
+            up,
+            aligned: right == V::RIGHT && up == V::UP,
+        }
+    }
+
+    /// A world point, in this frame.
+    #[must_use]
+    #[inline]
+    pub fn local_point(&self, point: V) -> V {
+        self.local((point - self.position) - self.remainder)
+    }
+
+    /// A world direction, in this frame.
+    #[must_use]
+    #[inline]
+    pub fn local(&self, direction: V) -> V {
+        if self.aligned {
+            direction
+        } else {
+            direction.in_axes(self.right, self.up)
+        }
+    }
+
+    /// A direction of this frame, in the world.
+    #[must_use]
+    #[inline]
+    pub fn world(&self, direction: V) -> V {
+        if self.aligned {
+            direction
+        } else {
+            direction.out_of_axes(self.right, self.up)
+        }
+    }
+
+    /// A point of this frame, in the world.
+    #[must_use]
+    #[inline]
+    pub fn world_point(&self, point: V) -> V {
+        self.position + (self.remainder + self.world(point))
+    }
+
+    /// World bounds that hold all of `local` bounds.
+    #[must_use]
+    #[inline]
+    pub fn world_bounds(&self, local: Bounds<V>) -> Bounds<V> {
+        if self.aligned {
+            let origin = self.position + self.remainder;
+            return Bounds {
+                min: origin + local.min,
+                max: origin + local.max,
+            };
+        }
+        let centre = self.world_point(local.centre());
+        let half = (local.max - local.min) * 0.5;
+        let mut reach = V::ZERO;
+        for axis in 0..V::DIMENSION {
+            let mut edge = [0.0; 3];
+            edge[axis] = half.component(axis);
+            reach += self.world(V::from_array(edge)).abs();
+        }
+        Bounds {
+            min: centre - reach,
+            max: centre + reach,
+        }
+    }
+
+    /// Whether this frame mirrors the plane: right and up in the opposite
+    /// sense of the world's axes. Never so in three dimensions.
+    #[must_use]
+    #[inline]
+    pub fn mirrors(&self) -> bool {
+        V::DIMENSION == 2 && !self.aligned && {
+            let [rx, ry, _] = self.right.to_array();
+            let [ux, uy, _] = self.up.to_array();
+            rx * uy - ry * ux < 0.0
+        }
+    }
+}
+
+/// Adds `step` to a position in two parts; gives the new parts.
+///
+/// The Fast2Sum of T. J. Dekker, "A floating-point technique for extending the
+/// available precision", 1971, by component.
+#[must_use]
+#[inline]
+pub fn advance<V: Vector>(position: V, remainder: V, step: V) -> (V, V) {
+    let step = remainder + step;
+    let sum = position + step;
+    (sum, step - (sum - position))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn many_small_steps_far_from_the_origin_add_up_exactly() {
+        let (mut position, mut remainder) = (Vec2::new(4000.0, 4000.0), Vec2::ZERO);
+        for _ in 0..100_000 {
+            (position, remainder) = advance(position, remainder, Vec2::new(1e-5, -3e-5));
+        }
+        let moved = (position - Vec2::splat(4000.0)) + remainder;
+        assert!((moved.x - 1.0).abs() < 1e-4, "{moved}");
+        assert!((moved.y + 3.0).abs() < 1e-4, "{moved}");
+    }
+
+    #[test]
+    fn a_frame_and_back_is_the_same_vector() {
+        let up = Vec3::new(1.0, 2.0, -0.5).direction().unwrap();
+        let right = Vec3::right_for(up, Vec3::X);
+        let frame = Frame::new(Vec3::ONE, Vec3::ZERO, right, up);
+        let vector = Vec3::new(0.3, -2.0, 7.0);
+        assert!((frame.world(frame.local(vector)) - vector).length() < 1e-5);
+        assert!((frame.local(up) - Vec3::Y).length() < 1e-6);
+    }
+
+    #[test]
+    fn flipping_up_keeps_right_on_the_right() {
+        assert_eq!(Vec2::right_for(-Vec2::Y, Vec2::X), Vec2::X);
+        let frame = Frame::new(Vec2::ZERO, Vec2::ZERO, Vec2::X, -Vec2::Y);
+        assert!(frame.mirrors());
+        assert_eq!(frame.local(Vec2::new(1.0, 2.0)), Vec2::new(1.0, -2.0));
+    }
+
+    #[test]
+    fn turning_is_counter_clockwise_and_turn_to_undoes_it() {
+        let turned = Vec3::FORWARD.turned(std::f32::consts::FRAC_PI_2);
+        assert!((turned - Vec3::NEG_X).length() < 1e-6, "left of forward");
+        assert!((Vec3::FORWARD.turn_to(turned) - std::f32::consts::FRAC_PI_2).abs() < 1e-6);
+        let turned = Vec2::X.turned(1.0);
+        assert!((Vec2::X.turn_to(turned) - 1.0).abs() < 1e-6);
+    }
+}

@@ -1,0 +1,96 @@
+//! Through the air: slide along what is met, until the feet land.
+
+use smallvec::SmallVec;
+
+use crate::contact::Geometry;
+
+use super::{BUMPS, ContactKind, Stand, Traveller, resolve, turned_onto};
+
+/// A part of a tick in which the acceleration is uniform.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Leg<V> {
+    /// The way of the leg: the integral of its velocity.
+    pub way: V,
+    /// The velocity at its start.
+    pub from: V,
+    /// The velocity at its end.
+    pub to: V,
+}
+
+/// How a leg through the air ended.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Flight<V> {
+    /// Still aloft.
+    Aloft,
+    /// The feet came down on walkable ground with `speed` downward.
+    Landed {
+        /// The ground.
+        on: Stand<V>,
+        /// The speed downward at the touch, in m/s.
+        speed: f32,
+        /// The way that was left of the leg.
+        rest: V,
+    },
+}
+
+impl<V: Geometry> Traveller<'_, V> {
+    /// Flies one leg. The velocity is then that of its end, without what ran
+    /// into pieces.
+    pub fn fly(&mut self, leg: &Leg<V>) -> Flight<V> {
+        let mut rest = leg.way;
+        let mut done = 0.0;
+        let mut planes: SmallVec<[V; BUMPS]> = SmallVec::new();
+        self.velocity = leg.to;
+        for _ in 0..BUMPS {
+            if rest.length_squared() <= 0.0 {
+                break;
+            }
+            let Some(hit) = self.sweep(self.at, rest) else {
+                self.at += rest;
+                break;
+            };
+            self.at += rest * hit.share;
+            rest *= 1.0 - hit.share;
+            done += (1.0 - done) * hit.share;
+            let velocity = resolve(leg.from.lerp(leg.to, done), &planes);
+            if velocity.height() <= 0.0 && hit.face.height() > 0.0 {
+                let on = self.stand_on(&hit, self.at);
+                if on.firm {
+                    return Flight::Landed {
+                        on,
+                        speed: -velocity.height(),
+                        rest,
+                    };
+                }
+            }
+            self.note(&hit, velocity);
+            planes.push(hit.normal);
+            self.velocity = resolve(self.velocity, &planes);
+            rest = resolve(rest, &planes);
+        }
+        Flight::Aloft
+    }
+
+    /// Goes on along the ground just landed on, for the rest of a leg. Gives
+    /// what the feet are on at the end.
+    pub fn run_out(&mut self, on: Stand<V>, rest: V) -> Option<Stand<V>> {
+        self.velocity = turned_onto(self.velocity.flat(), on.normal);
+        self.walk(turned_onto(rest.flat(), on.normal), on)
+    }
+
+    /// The steep slope that the body leaned on last, if it met one.
+    #[must_use]
+    pub fn steep(&self) -> Option<Stand<V>> {
+        let contact = self
+            .contacts
+            .iter()
+            .rev()
+            .find(|contact| contact.kind == ContactKind::Steep)?;
+        Some(Stand {
+            firm: false,
+            normal: contact.normal,
+            point: contact.point,
+            tag: contact.tag,
+        })
+    }
+}

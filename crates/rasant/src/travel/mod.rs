@@ -1,0 +1,264 @@
+//! Moving a hull through a patch: slide, step, cling, get free.
+//!
+//! A [`Traveller`] starts a tick at the origin of the patch and is moved about
+//! by [`walk`](Traveller::walk) and [`fly`](Traveller::fly). It never touches
+//! anything: every stop is at the clearance. What it met on its way is in its
+//! contacts.
+
+mod fly;
+mod free;
+mod ride;
+mod walk;
+
+pub use fly::{Flight, Leg};
+pub use free::Freed;
+
+use smallvec::SmallVec;
+
+use crate::contact::{Geometry, Hit, Patch};
+use crate::level::Tag;
+use crate::space::Vector;
+
+/// Motions that one leg is cut into at most. Three walls make a corner; the
+/// rest is for steps and slopes on the way.
+const BUMPS: usize = 8;
+/// Cosines closer than this are the same angle: a plane at exactly the steepest
+/// angle does not flicker.
+const ANGLE_SLACK: f32 = 1e-4;
+
+/// What a tuning asks of travel.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Rules {
+    /// The cosine of the steepest walkable angle.
+    pub cos_steepest: f32,
+    /// The highest step taken without a jump, in metres.
+    pub curb: f32,
+    /// How far down the feet follow the ground, in metres.
+    pub cling: f32,
+}
+
+impl Rules {
+    /// Whether a plane with this normal, in the body's frame, can be walked.
+    #[must_use]
+    pub fn walkable<V: Vector>(&self, normal: V) -> bool {
+        normal.height() >= self.cos_steepest - ANGLE_SLACK
+    }
+}
+
+/// What something met on the way is to the body.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum ContactKind {
+    /// Walkable ground.
+    Ground,
+    /// A slope too steep to walk.
+    Steep,
+    /// Upright, or leaning over by less than 60 degrees.
+    Wall,
+    /// An underside.
+    Ceiling,
+}
+
+/// Something met on the way, in the body's frame.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Contact<V> {
+    /// From the piece to the body, of length 1.
+    pub normal: V,
+    /// The touched point.
+    pub point: V,
+    /// What it is to the body.
+    pub kind: ContactKind,
+    /// The speed at which the body came against it, along the normal.
+    pub speed: f32,
+    /// Which piece.
+    pub tag: Tag,
+}
+
+/// What was met on the way, first first.
+pub type Contacts<V> = SmallVec<[Contact<V>; 8]>;
+
+/// What feet are on, in the body's frame.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Stand<V> {
+    /// Whether it can be walked.
+    pub firm: bool,
+    /// The normal of the face the feet rest on.
+    pub normal: V,
+    /// The point where the hull touches it.
+    pub point: V,
+    /// Which piece.
+    pub tag: Tag,
+}
+
+/// A hull under way through a patch.
+#[derive(Debug)]
+pub struct Traveller<'a, V: Geometry> {
+    patch: &'a Patch<V>,
+    rules: Rules,
+    /// A piece that the body lets itself fall through.
+    passing: Option<Tag>,
+    /// How far the body has come.
+    pub at: V,
+    /// The velocity at the end of the way so far.
+    pub velocity: V,
+    /// What was met, first first.
+    pub contacts: Contacts<V>,
+}
+
+impl<'a, V: Geometry> Traveller<'a, V> {
+    /// A traveller at the patch's origin.
+    #[must_use]
+    pub fn new(patch: &'a Patch<V>, rules: Rules, velocity: V) -> Self {
+        Self {
+            patch,
+            rules,
+            passing: None,
+            at: V::ZERO,
+            velocity,
+            contacts: SmallVec::new(),
+        }
+    }
+
+    /// The same traveller, let through the one-way piece `tag`.
+    #[must_use]
+    pub fn passing(mut self, tag: Option<Tag>) -> Self {
+        self.passing = tag;
+        self
+    }
+
+    /// Whether something of this kind was met.
+    #[must_use]
+    pub fn met(&self, kind: ContactKind) -> bool {
+        self.contacts.iter().any(|contact| contact.kind == kind)
+    }
+
+    /// What the feet are on if there is something within `drop` below: the
+    /// stand, and how far the body is lowered (raised if negative) to keep the
+    /// clearance above it.
+    #[must_use]
+    pub fn ground_below(&self, drop: f32) -> Option<(Stand<V>, f32)> {
+        // Looked for from a little higher up, so that a gap that is too small
+        // is found out as well as one that is too large.
+        let lift = 2.0 * self.patch.slack();
+        let length = drop + lift;
+        let start = self.at + V::UP * lift;
+        let hit = self.support(start, length)?;
+        let lowered = length * hit.share - lift;
+        Some((self.stand_on(&hit, self.at - V::UP * lowered), lowered))
+    }
+
+    fn is_passed(&self, tag: &Tag) -> bool {
+        self.passing.is_some_and(|passing| passing.piece == tag.piece)
+    }
+
+    fn sweep(&self, at: V, motion: V) -> Option<Hit<V>> {
+        self.patch.sweep_past(at, motion, |tag| self.is_passed(tag))
+    }
+
+    fn support(&self, at: V, drop: f32) -> Option<Hit<V>> {
+        self.patch.support(at, drop, |tag| self.is_passed(tag))
+    }
+
+    /// Judges what a hull at `at` that touches `hit` stands on.
+    ///
+    /// A round hull over an edge touches it at a tilt; what it stands on is the
+    /// face behind that edge, unless it hangs out so far that it would slip off
+    /// and there is no ground within a step below.
+    fn stand_on(&self, hit: &Hit<V>, at: V) -> Stand<V> {
+        let resting = self.rules.walkable(hit.face)
+            && (self.rules.walkable(hit.normal) || self.is_on_a_step(hit, at));
+        Stand {
+            firm: resting,
+            normal: if resting { hit.face } else { hit.normal },
+            point: hit.point,
+            tag: hit.tag,
+        }
+    }
+
+    /// Whether the edge touched at a tilt is the nose of a step: off it, there
+    /// is walkable ground at most a curb below.
+    fn is_on_a_step(&self, hit: &Hit<V>, at: V) -> bool {
+        let Some(off) = hit.normal.flat().direction() else { return false };
+        // Rolled off far enough to pass the nose: what is left of the radius
+        // beside the touched point.
+        let radius = self.patch.radius();
+        let away = radius * (1.0 - hit.normal.flat().length()) + 2.0 * self.patch.clearance();
+        let share = self.sweep(at, off * away).map_or(1.0, |hit| hit.share);
+        let beside = at + off * (away * share);
+        let below = self.rules.curb + self.patch.clearance();
+        self.support(beside, below).is_some_and(|ground| {
+            self.rules.walkable(ground.face) && self.rules.walkable(ground.normal)
+        })
+    }
+
+    fn note(&mut self, hit: &Hit<V>, velocity: V) {
+        let kind = self.kind_of(hit.normal);
+        if self.contacts.len() < self.contacts.inline_size() {
+            self.contacts.push(Contact {
+                normal: hit.normal,
+                point: hit.point,
+                kind,
+                speed: (-velocity.dot(hit.normal)).max(0.0),
+                tag: hit.tag,
+            });
+        }
+    }
+
+    fn kind_of(&self, normal: V) -> ContactKind {
+        /// Planes within 1 degree of upright are walls, as are those that lean
+        /// over by less than 60.
+        const WALL: (f32, f32) = (-0.866, 0.0175);
+        if self.rules.walkable(normal) {
+            ContactKind::Ground
+        } else if normal.height() > WALL.1 {
+            ContactKind::Steep
+        } else if normal.height() > WALL.0 {
+            ContactKind::Wall
+        } else {
+            ContactKind::Ceiling
+        }
+    }
+}
+
+/// `way` with what points into any of `planes` taken out: along one plane,
+/// along the crease of two, and nowhere in a corner of three.
+pub(crate) fn resolve<V: Vector>(way: V, planes: &[V]) -> V {
+    let slack = -1e-5 * way.length();
+    let allowed = |way: V| planes.iter().all(|plane| way.dot(*plane) >= slack);
+    if allowed(way) {
+        return way;
+    }
+    for &plane in planes {
+        let slid = way.slid_along(plane);
+        if way.dot(plane) < 0.0 && allowed(slid) {
+            return slid;
+        }
+    }
+    for (i, &plane) in planes.iter().enumerate() {
+        for &other in &planes[i + 1..] {
+            if let Some(crease) = plane.crease(other) {
+                let slid = crease * way.dot(crease);
+                if allowed(slid) {
+                    return slid;
+                }
+            }
+        }
+    }
+    V::ZERO
+}
+
+/// `way`, taken as seen from above, laid on a plane with `normal` (walkable).
+pub(crate) fn laid_on<V: Vector>(way: V, normal: V) -> V {
+    let flat = way.flat();
+    flat - V::UP * (normal.dot(flat) / normal.height())
+}
+
+/// `way` laid on a plane in the same direction seen from above, as long as it
+/// was.
+pub(crate) fn turned_onto<V: Vector>(way: V, normal: V) -> V {
+    let laid = laid_on(way, normal);
+    match laid.direction() {
+        Some(direction) => direction * way.length(),
+        None => V::ZERO,
+    }
+}

@@ -1,0 +1,1 @@
+//! Taken along, and pushed, by carriers.

@@ -1,0 +1,125 @@
+//! On foot: along the ground, up steps, down after it.
+
+use smallvec::SmallVec;
+
+use crate::contact::{Geometry, Hit};
+use crate::space::Vector;
+
+use super::{BUMPS, Stand, Traveller, laid_on, resolve, turned_onto};
+
+impl<V: Geometry> Traveller<'_, V> {
+    /// Walks `way`, a displacement along the ground that `ground` is, and
+    /// follows the ground down at the end. Gives what the feet are on then;
+    /// nothing when the ground has fallen away.
+    pub fn walk(&mut self, way: V, ground: Stand<V>) -> Option<Stand<V>> {
+        let mut rest = way;
+        let mut ground = ground;
+        let mut walls: SmallVec<[V; BUMPS]> = SmallVec::new();
+        for _ in 0..BUMPS {
+            if rest.length_squared() <= 0.0 {
+                break;
+            }
+            let Some(hit) = self.sweep(self.at, rest) else {
+                self.at += rest;
+                break;
+            };
+            self.at += rest * hit.share;
+            rest *= 1.0 - hit.share;
+            if self.rules.walkable(hit.normal) {
+                rest = onto(rest, &hit);
+                ground.normal = hit.normal;
+            } else if let Some((left, stand)) = self.step_up(rest, &ground) {
+                rest = left;
+                ground = stand;
+            } else {
+                rest = self.along_wall(rest, &hit, &ground, &mut walls);
+            }
+        }
+        self.follow_down()
+    }
+
+    /// The rest of a way after a wall: along it, without leaving the ground.
+    fn along_wall(
+        &mut self,
+        rest: V,
+        hit: &Hit<V>,
+        ground: &Stand<V>,
+        walls: &mut SmallVec<[V; BUMPS]>,
+    ) -> V {
+        self.note(hit, self.velocity);
+        // A wall to walk into, however it leans: only its direction from above
+        // counts. An underside that comes down ahead blocks the same way.
+        let against = rest.flat().direction().map_or(V::ZERO, |ahead| -ahead);
+        let wall = hit.normal.flat().direction().unwrap_or(against);
+        walls.push(wall);
+        self.velocity = resolve(self.velocity.flat(), walls);
+        let free = resolve(rest, walls);
+        match ground.normal.crease(hit.normal) {
+            Some(crease) if walls.len() == 1 => crease * free.dot(crease),
+            _ => laid_on(free, ground.normal),
+        }
+    }
+
+    /// Climbs what blocks `rest` if it is no higher than a curb. Gives what is
+    /// left of the way, and the ground on top.
+    fn step_up(&mut self, rest: V, ground: &Stand<V>) -> Option<(V, Stand<V>)> {
+        let curb = self.rules.curb;
+        let ahead = rest.flat();
+        let direction = ahead.direction()?;
+        if curb <= 0.0 || !ground.firm {
+            return None;
+        }
+        let up = V::UP * curb;
+        let lifted = curb * self.sweep(self.at, up).map_or(1.0, |hit| hit.share);
+        let start = self.at + V::UP * lifted;
+        // However slow the walk, look far enough to stand on the step's edge.
+        let length = ahead.length().max(3.0 * self.patch.clearance());
+        let share = self.sweep(start, direction * length).map_or(1.0, |hit| hit.share);
+        let advanced = length * share;
+        if advanced <= self.patch.slack() {
+            return None;
+        }
+        let over = start + direction * advanced;
+        let hit = self.support(over, lifted + self.patch.slack())?;
+        let rise = lifted - (lifted + self.patch.slack()) * hit.share;
+        let climbs = rise > self.patch.slack();
+        let low_enough = hit.point.height() - ground.point.height() <= curb + self.patch.slack();
+        if !(climbs && low_enough && self.rules.walkable(hit.face)) {
+            return None;
+        }
+        self.at = self.at + direction * advanced + V::UP * rise;
+        let left = (1.0 - advanced / ahead.length()).max(0.0);
+        let stand = Stand {
+            firm: true,
+            normal: hit.face,
+            point: hit.point,
+            tag: hit.tag,
+        };
+        Some((laid_on(ahead * left, hit.face), stand))
+    }
+
+    /// Lowers the feet onto the ground if it is near enough below.
+    fn follow_down(&mut self) -> Option<Stand<V>> {
+        let reach = self.rules.cling.max(self.patch.clearance());
+        let (stand, lowered) = self.ground_below(reach)?;
+        if stand.firm {
+            // Within a twentieth of the clearance the feet stay where they are.
+            if lowered.abs() > 0.25 * self.patch.slack() {
+                self.at -= V::UP * lowered;
+            }
+            Some(stand)
+        } else {
+            (lowered <= self.patch.clearance()).then_some(stand)
+        }
+    }
+}
+
+/// The rest of a way, turned onto walkable ground that rises ahead: as long as
+/// it was on a face, and as far seen from above over an edge.
+fn onto<V: Vector>(rest: V, hit: &Hit<V>) -> V {
+    if hit.edge {
+        laid_on(rest, hit.normal)
+    } else {
+        turned_onto(rest, hit.normal)
+    }
+}

@@ -1,0 +1,195 @@
+//! What a knob is, and the macro that makes one of each field.
+//!
+//! A tuning is a tree of plain structs. [`knobs!`] writes the struct, its
+//! defaults and its table of knobs from one declaration, so that a file, a
+//! document and a slider cannot disagree about a range or a unit.
+
+use std::fmt;
+
+use thiserror::Error;
+
+/// What a knob's number counts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Unit {
+    /// Metres.
+    Metres,
+    /// Seconds.
+    Seconds,
+    /// Metres a second.
+    MetresPerSecond,
+    /// Degrees in files and documents, radians in code.
+    Degrees,
+    /// A factor without a unit.
+    Factor,
+}
+
+impl Unit {
+    /// The sign written behind a number; empty for a factor.
+    #[must_use]
+    pub fn sign(self) -> &'static str {
+        match self {
+            Self::Metres => "m",
+            Self::Seconds => "s",
+            Self::MetresPerSecond => "m/s",
+            Self::Degrees => "°",
+            Self::Factor => "",
+        }
+    }
+
+    /// What a file's number is multiplied by to give the code's.
+    fn in_code(self) -> f32 {
+        match self {
+            Self::Degrees => std::f32::consts::PI / 180.0,
+            _ => 1.0,
+        }
+    }
+}
+
+/// One number a designer turns.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Knob {
+    /// Where it stands in a tuning: `walk.speed`. Angles end in `_deg`.
+    pub path: &'static str,
+    /// What it means, in a sentence or two.
+    pub meaning: &'static str,
+    /// What it counts.
+    pub unit: Unit,
+    /// The least value, in the file's unit.
+    pub least: f32,
+    /// The greatest value, in the file's unit.
+    pub most: f32,
+    /// The value of a tuning that does not say, in the file's unit.
+    pub default: f32,
+}
+
+/// Why a knob cannot be read or turned.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum KnobError {
+    /// There is no knob of that path.
+    #[error("there is no knob `{0}`")]
+    Unknown(String),
+    /// The value is outside the knob's range, or not a number.
+    #[error("`{}` is {value}, expected {}", knob.path, knob.range())]
+    Range {
+        /// The knob.
+        knob: Knob,
+        /// The value refused, in the file's unit.
+        value: f32,
+    },
+}
+
+impl Knob {
+    /// The range as people write it: `0 to 100 m/s`.
+    #[must_use]
+    pub fn range(&self) -> Range {
+        Range(*self)
+    }
+
+    /// What a file's number is multiplied by to give the code's.
+    #[must_use]
+    pub(super) fn in_code(&self) -> f32 {
+        self.unit.in_code()
+    }
+}
+
+/// Prints a knob's range: `0 to 100 m/s`.
+#[derive(Clone, Copy, Debug)]
+pub struct Range(Knob);
+
+impl fmt::Display for Range {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let Knob {
+            least, most, unit, ..
+        } = self.0;
+        write!(f, "{least} to {most}")?;
+        match unit {
+            Unit::Factor => Ok(()),
+            Unit::Degrees => write!(f, "°"),
+            _ => write!(f, " {}", unit.sign()),
+        }
+    }
+}
+
+/// Writes [`Tuning`](super::Tuning) and its groups from one declaration:
+/// `field: "path", unit, default, least..most;` under the doc of each field,
+/// which is also the knob's meaning.
+macro_rules! knobs {
+    (
+        $(#[doc = $tuning_doc:literal])*
+        $tuning:ident;
+        $(
+            $(#[doc = $group_doc:literal])*
+            $group:ident: $Group:ident {
+                $(
+                    $(#[doc = $doc:literal])*
+                    $field:ident: $path:literal, $unit:ident, $default:literal, $least:literal..$most:literal;
+                )*
+            }
+        )*
+    ) => {
+        $(
+            $(#[doc = $group_doc])*
+            #[derive(Clone, Copy, Debug, PartialEq)]
+            #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+            pub struct $Group {
+                $(
+                    $(#[doc = $doc])*
+                    #[doc = ""]
+                    #[doc = concat!(" Knob `", $path, "`: ", stringify!($least), " to ", stringify!($most), " (", stringify!($unit), "), default ", stringify!($default), ".")]
+                    pub $field: f32,
+                )*
+            }
+        )*
+
+        $(#[doc = $tuning_doc])*
+        #[derive(Clone, Copy, Debug, PartialEq)]
+        #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+        pub struct $tuning {
+            $(
+                $(#[doc = $group_doc])*
+                pub $group: $Group,
+            )*
+        }
+
+        /// Every knob, in the order of the declaration.
+        pub const KNOBS: &[Knob] = &[
+            $($(
+                Knob {
+                    path: $path,
+                    meaning: concat!($($doc),*),
+                    unit: Unit::$unit,
+                    least: $least,
+                    most: $most,
+                    default: $default,
+                },
+            )*)*
+        ];
+
+        impl $tuning {
+            fn slot(&mut self, path: &str) -> Option<&mut f32> {
+                match path {
+                    $($($path => Some(&mut self.$group.$field),)*)*
+                    _ => None,
+                }
+            }
+        }
+
+        impl Default for $tuning {
+            fn default() -> Self {
+                Self {
+                    $($group: $Group {
+                        $($field: $default * Unit::$unit.factor(),)*
+                    },)*
+                }
+            }
+        }
+    };
+}
+
+impl Unit {
+    pub(super) fn factor(self) -> f32 {
+        self.in_code()
+    }
+}
+
+pub(super) use knobs;

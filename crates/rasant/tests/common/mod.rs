@@ -1,0 +1,103 @@
+//! What the tests share: small levels, and a body that is run by a function.
+#![allow(dead_code)]
+
+use rasant::glam::{Vec2, Vec3};
+use rasant::{Controller, Event, Geometry, Hull, Intent, Level, Piece, Tuning, Vector};
+
+pub const RATES: [u32; 5] = [30, 50, 60, 120, 240];
+
+pub fn capsule() -> Hull {
+    Hull::capsule(0.35, 1.8).unwrap()
+}
+
+pub fn upright_box() -> Hull {
+    Hull::upright_box(0.7, 1.8).unwrap()
+}
+
+/// A floor with its top at 0, from −`half` to `half`.
+pub fn floor<V: Geometry>(half: f32) -> Level<V> {
+    blocks(&[([-half, -1.0, -half], [half, 0.0, half])])
+}
+
+pub fn blocks<V: Geometry>(corners: &[([f32; 3], [f32; 3])]) -> Level<V> {
+    let mut builder = Level::builder();
+    for &(min, max) in corners {
+        builder.add(Piece::block(V::from_array(min), V::from_array(max)).unwrap());
+    }
+    builder.build()
+}
+
+/// A plane slope rising to the right at `angle`, through the origin.
+pub trait Slope: Geometry {
+    fn slope(angle: f32) -> Level<Self>;
+}
+
+impl Slope for Vec2 {
+    fn slope(angle: f32) -> Level<Vec2> {
+        let along = Vec2::new(angle.cos(), angle.sin()) * 50.0;
+        let down = Vec2::new(angle.sin(), -angle.cos());
+        let mut builder = Level::builder();
+        builder.add(Piece::polygon(&[-along, -along + down, along + down, along]).unwrap());
+        builder.build()
+    }
+}
+
+impl Slope for Vec3 {
+    fn slope(angle: f32) -> Level<Vec3> {
+        let along = Vec3::new(angle.cos(), angle.sin(), 0.0) * 50.0;
+        let side = Vec3::Z * 50.0;
+        let mut builder = Level::builder();
+        builder
+            .add_mesh(
+                &[-along - side, -along + side, along + side, along - side],
+                &[[0, 1, 2], [0, 2, 3]],
+                rasant::SurfaceId::default(),
+                rasant::Layers::GROUND,
+            )
+            .unwrap();
+        builder.build()
+    }
+}
+
+/// A body and all that happened to it.
+pub struct Run<V> {
+    pub body: Controller<V>,
+    pub rate: u32,
+    pub events: Vec<(usize, Event<V>)>,
+    pub ticks: usize,
+}
+
+impl<V: Geometry> Run<V> {
+    pub fn new(tuning: Tuning, hull: Hull, at: V, rate: u32) -> Self {
+        Self { body: Controller::new(tuning, hull, at), rate, events: Vec::new(), ticks: 0 }
+    }
+
+    pub fn tick(&mut self, level: &Level<V>, intent: Intent) {
+        let dt = 1.0 / self.rate as f32;
+        for event in self.body.tick(&intent, level, dt) {
+            self.events.push((self.ticks, *event));
+        }
+        self.ticks += 1;
+    }
+
+    pub fn run(&mut self, level: &Level<V>, seconds: f32, intent: Intent) {
+        for _ in 0..(seconds * self.rate as f32).round() as usize {
+            self.tick(level, intent);
+        }
+    }
+
+    pub fn seconds(&self) -> f32 {
+        self.ticks as f32 / self.rate as f32
+    }
+
+    pub fn apex(&self) -> Option<V> {
+        self.events.iter().find_map(|(_, event)| match event {
+            Event::Apex { position } => Some(*position),
+            _ => None,
+        })
+    }
+
+    pub fn count(&self, name: &str) -> usize {
+        self.events.iter().filter(|(_, event)| event.name() == name).count()
+    }
+}
