@@ -1,1 +1,44 @@
-fn main(){}
+//! `rasant`: movement trials, run and shown from the command line.
+
+mod commands;
+mod figure;
+mod files;
+mod output;
+
+use std::process::ExitCode;
+
+use clap::{Parser, Subcommand};
+
+use output::Failure;
+
+/// Rasant measures how player movement behaves: trials in, figures and
+/// numbers out.
+#[derive(Debug, Parser)]
+#[command(name = "rasant", version, about, propagate_version = true)]
+struct Arguments {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+enum Command {
+    /// Runs the shipped trials, prints what happened and writes the figures.
+    Demo(commands::demo::Arguments),
+    /// Runs one trial: a summary, its events, and on request a trace and a figure.
+    Run(commands::run::Arguments),
+}
+
+fn main() -> ExitCode {
+    let arguments = Arguments::parse();
+    let done = match &arguments.command {
+        Command::Demo(arguments) => commands::demo::main(arguments),
+        Command::Run(arguments) => commands::run::main(arguments),
+    };
+    match done {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(failure) => failure.report(),
+    }
+}
+
+/// What a command gives: nothing, or a failure that has an exit code.
+type Outcome = Result<(), Failure>;

@@ -1,0 +1,16 @@
+//! Rasant's lab: movement measured instead of guessed.
+//!
+//! A [`Trial`] is a level, a tuning, a start and a script of inputs. [`run()`]
+//! simulates it and gives a [`Trace`] of what happened, tick by tick. All of it
+//! is computation: the lab prints nothing, and reads files only through
+//! [`Files`].
+
+pub mod files;
+pub mod run;
+pub mod script;
+pub mod trace;
+
+pub use files::{Files, OnDisk, Problem, Trial, World, read_trial};
+pub use run::{Run, Summary, run};
+pub use script::Script;
+pub use trace::{EventRow, Row, Trace};

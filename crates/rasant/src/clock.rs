@@ -61,11 +61,7 @@ impl Clock {
         if !(1..=10_000).contains(&rate) {
             return Err(ClockError::Rate(rate));
         }
-        Ok(Self {
-            rate,
-            pending: 0,
-            most: (rate / 4).max(1),
-        })
+        Ok(Self { rate, pending: 0, most: (rate / 4).max(1) })
     }
 
     /// The same clock with a cap of `ticks` a frame, at least 1.
@@ -90,9 +86,7 @@ impl Clock {
     /// Takes the time since the last frame; says how many ticks are due.
     pub fn frame(&mut self, elapsed: Duration) -> FrameTicks {
         let elapsed = u64::try_from(elapsed.as_nanos()).unwrap_or(u64::MAX);
-        self.pending = self
-            .pending
-            .saturating_add(elapsed.saturating_mul(u64::from(self.rate)));
+        self.pending = self.pending.saturating_add(elapsed.saturating_mul(u64::from(self.rate)));
         let due = self.pending / NANOS;
         let ticks = due.min(u64::from(self.most));
         let given_up = (due - ticks) * NANOS;

@@ -56,9 +56,13 @@ pub use controller::{
 };
 pub use input::{Actions, Intent, Look, Tape};
 pub use level::{
-    Carrier, CarrierId, Found, HeightGrid, Keyframe, Layers, Level, LevelBuilder, LevelError, PathEnd,
-    Piece, PieceError, PieceId, Placement, Ride, Seams, Shape, Sides, Surface, SurfaceId,
-    Surroundings, Tag,
+    Carrier, CarrierId, Found, HeightGrid, Keyframe, Layers, Level, LevelBuilder, LevelError, PathEnd, Piece,
+    PieceError, PieceId, Placement, Ride, Seams, Shape, Sides, Surface, SurfaceId, Surroundings, Tag,
 };
 pub use space::{Bounds, Frame, Vector};
 pub use tuning::{KNOBS, Knob, KnobError, Tuning, Unit};
+
+/// The README's example, kept compiling and true.
+#[cfg(doctest)]
+#[doc = include_str!("../../../README.md")]
+pub struct Readme;

@@ -134,11 +134,7 @@ pub trait Vector:
     #[inline]
     fn capped(self, length: f32) -> Self {
         let own = self.length();
-        if own > length {
-            self * (length / own)
-        } else {
-            self
-        }
+        if own > length { self * (length / own) } else { self }
     }
 
     /// Moved toward `target` by at most `step`.
@@ -146,11 +142,7 @@ pub trait Vector:
     fn toward(self, target: Self, step: f32) -> Self {
         let way = target - self;
         let distance = way.length();
-        if distance <= step {
-            target
-        } else {
-            self + way * (step / distance)
-        }
+        if distance <= step { target } else { self + way * (step / distance) }
     }
 }
 
@@ -295,18 +287,11 @@ impl Vector for Vec3 {
     #[inline]
     fn turned(self, angle: f32) -> Self {
         let (sin, cos) = libm::sincosf(angle);
-        Vec3::new(
-            self.x * cos + self.z * sin,
-            self.y,
-            self.z * cos - self.x * sin,
-        )
+        Vec3::new(self.x * cos + self.z * sin, self.y, self.z * cos - self.x * sin)
     }
     #[inline]
     fn turn_to(self, other: Self) -> f32 {
-        libm::atan2f(
-            self.z * other.x - self.x * other.z,
-            self.x * other.x + self.z * other.z,
-        )
+        libm::atan2f(self.z * other.x - self.x * other.z, self.x * other.x + self.z * other.z)
     }
     #[inline]
     fn crease(self, other: Self) -> Option<Self> {
@@ -347,39 +332,29 @@ impl<V: Vector> Bounds<V> {
     /// Bounds that hold nothing and grow to whatever is added.
     #[must_use]
     pub fn empty() -> Self {
-        Self {
-            min: V::splat(f32::INFINITY),
-            max: V::splat(f32::NEG_INFINITY),
-        }
+        Self { min: V::splat(f32::INFINITY), max: V::splat(f32::NEG_INFINITY) }
     }
 
     /// The bounds of some points; [`Bounds::empty`] of none.
     #[must_use]
     pub fn around(points: &[V]) -> Self {
-        points.iter().fold(Self::empty(), |all, &point| Self {
-            min: all.min.min(point),
-            max: all.max.max(point),
-        })
+        points
+            .iter()
+            .fold(Self::empty(), |all, &point| Self { min: all.min.min(point), max: all.max.max(point) })
     }
 
     /// The bounds that hold both.
     #[must_use]
     #[inline]
     pub fn joined(self, other: Self) -> Self {
-        Self {
-            min: self.min.min(other.min),
-            max: self.max.max(other.max),
-        }
+        Self { min: self.min.min(other.min), max: self.max.max(other.max) }
     }
 
     /// Wider by `margin` on every side.
     #[must_use]
     #[inline]
     pub fn widened(self, margin: V) -> Self {
-        Self {
-            min: self.min - margin,
-            max: self.max + margin,
-        }
+        Self { min: self.min - margin, max: self.max + margin }
     }
 
     /// Whether the two share a point; touching counts.
@@ -416,13 +391,7 @@ impl<V: Vector> Frame<V> {
     #[must_use]
     #[inline]
     pub fn new(position: V, remainder: V, right: V, up: V) -> Self {
-        Self {
-            position,
-            remainder,
-            right,
-            up,
-            aligned: right == V::RIGHT && up == V::UP,
-        }
+        Self { position, remainder, right, up, aligned: right == V::RIGHT && up == V::UP }
     }
 
     /// A world point, in this frame.
@@ -436,22 +405,14 @@ impl<V: Vector> Frame<V> {
     #[must_use]
     #[inline]
     pub fn local(&self, direction: V) -> V {
-        if self.aligned {
-            direction
-        } else {
-            direction.in_axes(self.right, self.up)
-        }
+        if self.aligned { direction } else { direction.in_axes(self.right, self.up) }
     }
 
     /// A direction of this frame, in the world.
     #[must_use]
     #[inline]
     pub fn world(&self, direction: V) -> V {
-        if self.aligned {
-            direction
-        } else {
-            direction.out_of_axes(self.right, self.up)
-        }
+        if self.aligned { direction } else { direction.out_of_axes(self.right, self.up) }
     }
 
     /// A point of this frame, in the world.
@@ -467,10 +428,7 @@ impl<V: Vector> Frame<V> {
     pub fn world_bounds(&self, local: Bounds<V>) -> Bounds<V> {
         if self.aligned {
             let origin = self.position + self.remainder;
-            return Bounds {
-                min: origin + local.min,
-                max: origin + local.max,
-            };
+            return Bounds { min: origin + local.min, max: origin + local.max };
         }
         let centre = self.world_point(local.centre());
         let half = (local.max - local.min) * 0.5;
@@ -480,10 +438,7 @@ impl<V: Vector> Frame<V> {
             edge[axis] = half.component(axis);
             reach += self.world(V::from_array(edge)).abs();
         }
-        Bounds {
-            min: centre - reach,
-            max: centre + reach,
-        }
+        Bounds { min: centre - reach, max: centre + reach }
     }
 
     /// Whether this frame mirrors the plane: right and up in the opposite

@@ -4,7 +4,7 @@ mod common;
 
 use common::{RATES, Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Actions, Event, FootingKind, Geometry, Hull, Intent, Level, Mode, Piece, Tuning, Vector};
+use rasant::{Actions, Event, FootingKind, Geometry, Hull, Intent, Level, Mode, Piece, Tuning};
 
 fn for_both_hulls(f: impl Fn(Hull)) {
     f(capsule());
@@ -59,7 +59,10 @@ fn the_top_of_a_jump_and_a_ceiling_are_no_footing() {
 #[test]
 fn walking_off_an_edge_falls_from_zero_and_takes_the_same_time_at_any_rate() {
     let drop = 6.0;
-    let level = blocks::<Vec2>(&[([-20.0, 0.0, 0.0], [0.0, 1.0, 0.0]), ([-20.0, -9.0, 0.0], [40.0, 1.0 - drop, 0.0])]);
+    let level = blocks::<Vec2>(&[
+        ([-20.0, 0.0, 0.0], [0.0, 1.0, 0.0]),
+        ([-20.0, -9.0, 0.0], [40.0, 1.0 - drop, 0.0]),
+    ]);
     for_both_hulls(|hull| {
         for rate in RATES {
             let tuning = Tuning::default();
@@ -103,7 +106,7 @@ fn standing_builds_up_no_gravity() {
     assert_eq!(run.body.velocity(), Vec3::ZERO);
     assert_eq!(run.body.state().footing.kind, FootingKind::Firm);
     assert!((run.body.position().y - 0.005).abs() < 1e-4, "{}", run.body.position());
-    assert_eq!(run.body.pose(1.0).position.y.abs() < 1e-4, true);
+    assert!(run.body.pose(1.0).position.y.abs() < 1e-4, "drawn touching");
 }
 
 fn dropped_fast<V: Geometry>(hull: Hull, rate: u32) -> (f32, FootingKind) {
@@ -184,7 +187,10 @@ fn the_speed_along_a_slope_is_the_speed_asked_for_up_and_down() {
                     speed_on_slope::<Vec2>(hull, degrees, steer),
                     speed_on_slope::<Vec3>(hull, degrees, steer),
                 ] {
-                    assert!((speed - 4.0).abs() < 0.01, "{speed} m/s on {degrees} degrees, steering {steer}, {hull:?}");
+                    assert!(
+                        (speed - 4.0).abs() < 0.01,
+                        "{speed} m/s on {degrees} degrees, steering {steer}, {hull:?}"
+                    );
                 }
             }
         }
@@ -222,7 +228,8 @@ fn letting_go_keeps_the_facing() {
 
 #[test]
 fn a_snapshot_put_back_replays_to_the_same_bits() {
-    let level = blocks::<Vec3>(&[([-9.0, -1.0, -9.0], [9.0, 0.0, 9.0]), ([1.0, 0.0, -9.0], [2.0, 0.25, 9.0])]);
+    let level =
+        blocks::<Vec3>(&[([-9.0, -1.0, -9.0], [9.0, 0.0, 9.0]), ([1.0, 0.0, -9.0], [2.0, 0.25, 9.0])]);
     let mut run = Run::new(Tuning::default(), capsule(), Vec3::Y * 0.3, 60);
     run.run(&level, 0.3, Intent::steering(0.7, 0.3));
     let snapshot = *run.body.state();

@@ -83,11 +83,7 @@ impl Hull {
     /// ends, or a rounding is more than half the least side.
     pub fn new(shape: HullShape) -> Result<Self, HullError> {
         shape.check()?;
-        Ok(Self {
-            shape,
-            clearance: CLEARANCE,
-            stopped_by: Layers::ALL,
-        })
+        Ok(Self { shape, clearance: CLEARANCE, stopped_by: Layers::ALL })
     }
 
     /// An upright capsule.
@@ -112,12 +108,7 @@ impl Hull {
     /// # Errors
     /// When a size is not a number above 0.
     pub fn upright_box(width: f32, height: f32) -> Result<Self, HullError> {
-        Self::new(HullShape::Box {
-            width,
-            depth: width,
-            height,
-            rounding: 0.0,
-        })
+        Self::new(HullShape::Box { width, depth: width, height, rounding: 0.0 })
     }
 
     /// The same hull with another clearance, above 0, in metres.
@@ -189,20 +180,14 @@ impl Hull {
     #[must_use]
     pub fn core<V: Vector>(&self) -> Core<V> {
         let (half, radius) = match self.shape {
-            HullShape::Capsule { radius, height } => {
-                (V::UP * (0.5 * height - radius).max(0.0), radius)
-            }
+            HullShape::Capsule { radius, height } => (V::UP * (0.5 * height - radius).max(0.0), radius),
             HullShape::Ball { radius } => (V::ZERO, radius),
             HullShape::Box { width, depth, height, rounding } => {
                 let half = [width, height, depth].map(|side| (0.5 * side - rounding).max(0.0));
                 (V::from_array(half), rounding)
             }
         };
-        Core {
-            half,
-            radius,
-            middle: V::UP * (0.5 * self.height()),
-        }
+        Core { half, radius, middle: V::UP * (0.5 * self.height()) }
     }
 }
 
@@ -238,17 +223,9 @@ impl HullShape {
 }
 
 fn size(name: &'static str, value: f32) -> Result<(), HullError> {
-    if value.is_finite() && value > 0.0 {
-        Ok(())
-    } else {
-        Err(HullError::Size { name, value })
-    }
+    if value.is_finite() && value > 0.0 { Ok(()) } else { Err(HullError::Size { name, value }) }
 }
 
 fn range(name: &'static str, value: f32, least: f32, most: f32) -> Result<(), HullError> {
-    if (least..=most).contains(&value) {
-        Ok(())
-    } else {
-        Err(HullError::Range { name, value, least, most })
-    }
+    if (least..=most).contains(&value) { Ok(()) } else { Err(HullError::Range { name, value, least, most }) }
 }

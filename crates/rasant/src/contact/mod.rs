@@ -20,8 +20,8 @@ mod solid;
 pub use hull::{Core, Hull, HullError, HullShape};
 pub use patch::{Hit, Nearest, Patch};
 
-use crate::space::{Bounds, Vector};
 use crate::level::{Seams, Shape, Tag};
+use crate::space::{Bounds, Vector};
 
 /// The dimension-specific part of contact: a file for the plane, a file for
 /// space.

@@ -78,10 +78,7 @@ impl<V: Geometry> Patch<V> {
             frame,
             core,
             clearance: hull.clearance(),
-            region: Bounds {
-                min: region.min - core.middle,
-                max: region.max - core.middle,
-            },
+            region: Bounds { min: region.min - core.middle, max: region.max - core.middle },
             points: SmallVec::new(),
             normals: SmallVec::new(),
             obstacles: SmallVec::new(),
@@ -99,11 +96,7 @@ impl<V: Geometry> Patch<V> {
     ) -> Self {
         let core = hull.core::<V>();
         let margin = core.half + V::splat(core.radius + 2.0 * hull.clearance());
-        let region = Bounds {
-            min: reach.min + core.middle,
-            max: reach.max + core.middle,
-        }
-        .widened(margin);
+        let region = Bounds { min: reach.min + core.middle, max: reach.max + core.middle }.widened(margin);
         let mut patch = Self::empty(frame, hull, region);
         surroundings.pieces(&frame.world_bounds(region), hull.layers(), &mut patch);
         patch
@@ -144,8 +137,7 @@ impl<V: Geometry> Patch<V> {
     #[must_use]
     pub fn covers(&self, reach: &Bounds<V>) -> bool {
         let margin = self.core.half + V::splat(self.core.radius + 2.0 * self.clearance);
-        (self.region.min + margin).all_at_most(reach.min)
-            && reach.max.all_at_most(self.region.max - margin)
+        (self.region.min + margin).all_at_most(reach.min) && reach.max.all_at_most(self.region.max - margin)
     }
 
     /// How much of the clearance a motion may use up unseen.
@@ -199,9 +191,7 @@ impl<V: Geometry> Patch<V> {
             }
             let better = match &best {
                 None => true,
-                Some((held, _)) => {
-                    touch.time < first - together || touch.face.height() > held.face.height()
-                }
+                Some((held, _)) => touch.time < first - together || touch.face.height() > held.face.height(),
             };
             if better {
                 let time = touch.time.min(first);
@@ -249,9 +239,7 @@ impl<V: Geometry> Patch<V> {
                 continue;
             }
             let gap = V::gap(self, obstacle, at);
-            if gap.distance < limit
-                && best.as_ref().is_none_or(|(held, _)| gap.distance < held.distance)
-            {
+            if gap.distance < limit && best.as_ref().is_none_or(|(held, _)| gap.distance < held.distance) {
                 best = Some((gap, obstacle));
             }
         }
@@ -260,11 +248,7 @@ impl<V: Geometry> Patch<V> {
 
     /// The hull's motion, grown by the clearance less the slack.
     fn moving(&self, at: V, motion: V) -> Ray<V> {
-        Ray {
-            from: at,
-            motion,
-            reach: self.core.radius + self.clearance - self.slack(),
-        }
+        Ray { from: at, motion, reach: self.core.radius + self.clearance - self.slack() }
     }
 
     /// The share of the motion at which a touch at the inner reach still had
@@ -290,9 +274,8 @@ impl<V: Geometry> Patch<V> {
             if !self.is_solid_to(obstacle, &touch) {
                 continue;
             }
-            let deeper = best
-                .as_ref()
-                .is_none_or(|(held, _)| touch.time < held.time || touch.depth > held.depth);
+            let deeper =
+                best.as_ref().is_none_or(|(held, _)| touch.time < held.time || touch.depth > held.depth);
             if deeper {
                 limit = touch.time;
                 best = Some((touch, obstacle));
@@ -311,11 +294,7 @@ impl<V: Geometry> Patch<V> {
     /// The bounds of all that the grown core passes.
     fn swept(&self, ray: &Ray<V>) -> Bounds<V> {
         let to = ray.from + ray.motion;
-        Bounds {
-            min: ray.from.min(to),
-            max: ray.from.max(to),
-        }
-        .widened(self.bounds_reach(ray.reach))
+        Bounds { min: ray.from.min(to), max: ray.from.max(to) }.widened(self.bounds_reach(ray.reach))
     }
 
     fn around(&self, at: V, within: f32) -> Bounds<V> {
@@ -325,11 +304,7 @@ impl<V: Geometry> Patch<V> {
     /// How far obstacles' bounds are from the core's centre at most. In two
     /// dimensions the obstacles have the core in them already.
     fn bounds_reach(&self, reach: f32) -> V {
-        if V::DIMENSION == 2 {
-            V::splat(reach)
-        } else {
-            self.core.half + V::splat(reach)
-        }
+        if V::DIMENSION == 2 { V::splat(reach) } else { self.core.half + V::splat(reach) }
     }
 
     fn hit(&self, share: f32, touch: &Touch<V>, obstacle: &Obstacle<V>) -> Hit<V> {
@@ -357,7 +332,7 @@ impl<V: Geometry> Patch<V> {
 
     /// A world point, from the core's centre.
     #[inline]
-    pub(super) fn from_core(&self, point: V) -> V {
+    pub(super) fn seen_from_core(&self, point: V) -> V {
         self.frame.local_point(point) - self.core.middle
     }
 

@@ -29,7 +29,7 @@ impl Geometry for Vec3 {
         match shape {
             Shape::Ball { centre, radius } => {
                 let start = patch.points.len();
-                let centre = patch.from_core(centre);
+                let centre = patch.seen_from_core(centre);
                 patch.points.push(centre);
                 let mut obstacle = patch.blank(ObstacleKind::Point, tag);
                 obstacle.rounding = radius;
@@ -88,7 +88,7 @@ fn collect_facet(
 ) -> bool {
     let start = patch.points.len();
     for point in world {
-        let point = patch.from_core(point);
+        let point = patch.seen_from_core(point);
         patch.points.push(point);
     }
     let Some(normal) = normal_of(&patch.points[start..]) else {
@@ -104,10 +104,7 @@ fn collect_facet(
 /// length 1.
 fn normal_of(points: &[Vec3]) -> Option<Vec3> {
     let origin = points[0];
-    let sum: Vec3 = points[1..]
-        .windows(2)
-        .map(|pair| (pair[0] - origin).cross(pair[1] - origin))
-        .sum();
+    let sum: Vec3 = points[1..].windows(2).map(|pair| (pair[0] - origin).cross(pair[1] - origin)).sum();
     let length = sum.length_squared().sqrt();
     (length > 1e-12).then(|| sum * (1.0 / length))
 }
@@ -116,7 +113,7 @@ fn normal_of(points: &[Vec3]) -> Option<Vec3> {
 fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag: Tag) {
     let start = patch.points.len();
     for &point in points {
-        let point = patch.from_core(point);
+        let point = patch.seen_from_core(point);
         patch.points.push(point);
     }
     let whole = patch.blank(ObstacleKind::Solid(0), tag);
@@ -196,15 +193,11 @@ fn touch_corner_upright(corner: Vec3, half: f32, ray: &Ray<Vec3>, limit: f32) ->
         let gap = Gap { distance, normal, point: corner, face: normal, edge: true };
         return gap.touch(ray);
     }
-    let (time, normal) = [
-        touch_side(arm, half, ray),
-        touch_end(arm, half, ray),
-        touch_end(arm, -half, ray),
-    ]
-    .into_iter()
-    .flatten()
-    .min_by(|a, b| a.0.total_cmp(&b.0))
-    .filter(|&(time, _)| time <= limit)?;
+    let (time, normal) = [touch_side(arm, half, ray), touch_end(arm, half, ray), touch_end(arm, -half, ray)]
+        .into_iter()
+        .flatten()
+        .min_by(|a, b| a.0.total_cmp(&b.0))
+        .filter(|&(time, _)| time <= limit)?;
     Some(Touch { time, normal, face: normal, point: corner, edge: true, depth: 0.0 })
 }
 
@@ -376,11 +369,7 @@ impl<'a> Facet<'a> {
     }
 
     fn gap(&self, core: &Core<Vec3>, at: Vec3) -> Gap<Vec3> {
-        if is_upright(core) {
-            self.gap_upright(core.half.y, at)
-        } else {
-            self.gap_to_box(core.half, at)
-        }
+        if is_upright(core) { self.gap_upright(core.half.y, at) } else { self.gap_to_box(core.half, at) }
     }
 
     /// The gap to an upright segment.
@@ -397,13 +386,8 @@ impl<'a> Facet<'a> {
                 return Gap { distance, normal, point: crossing, face: normal, edge: false };
             }
         }
-        let mut best = Gap {
-            distance: f32::INFINITY,
-            normal,
-            point: self.points[0],
-            face: normal,
-            edge: true,
-        };
+        let mut best =
+            Gap { distance: f32::INFINITY, normal, point: self.points[0], face: normal, edge: true };
         for end in [half, -half] {
             let distance = distance + normal.y * end;
             let point = at + Vec3::Y * end - normal * distance;
@@ -424,23 +408,12 @@ fn gap_between(own: Vec3, point: Vec3, face: Vec3) -> Gap<Vec3> {
     let off = own - point;
     let distance = off.length_squared().sqrt();
     let normal = if distance > 1e-9 { off * (1.0 / distance) } else { face };
-    Gap {
-        distance,
-        normal,
-        point,
-        face: more_upward(normal, face),
-        edge: true,
-    }
+    Gap { distance, normal, point, face: more_upward(normal, face), edge: true }
 }
 
 /// The upright side of a capsule against an edge: a ray against the upright
 /// parallelogram over the edge.
-fn touch_edge_with_side(
-    start: Vec3,
-    along: Vec3,
-    half: f32,
-    ray: &Ray<Vec3>,
-) -> Option<(f32, Vec3, Vec3)> {
+fn touch_edge_with_side(start: Vec3, along: Vec3, half: f32, ray: &Ray<Vec3>) -> Option<(f32, Vec3, Vec3)> {
     let width = along.x * along.x + along.z * along.z;
     if width < 1e-12 {
         return None;
@@ -468,9 +441,7 @@ fn touch_cylinder(arm: Vec3, along: Vec3, ray: &Ray<Vec3>) -> Option<(f32, Vec3,
     let time = reach_round(across(arm), across(ray.motion), ray.reach)?;
     let at = arm + ray.motion * time;
     let share = at.dot(along) / length;
-    (0.0..=1.0)
-        .contains(&share)
-        .then(|| (time, (at - along * share) * (1.0 / ray.reach), share))
+    (0.0..=1.0).contains(&share).then(|| (time, (at - along * share) * (1.0 / ray.reach), share))
 }
 
 /// The nearest points of two segments, each given by its start and its whole
@@ -527,9 +498,7 @@ fn gap_to_solid(patch: &Patch<Vec3>, solid: &Obstacle<Vec3>, count: usize, at: V
             nearest = Some(nearest.map_or(gap, |held| held.nearer(gap)));
         }
     }
-    let centre_inside = faces
-        .iter()
-        .all(|face| face.normal.dot(at - patch.points_of(face)[0]) <= 0.0);
+    let centre_inside = faces.iter().all(|face| face.normal.dot(at - patch.points_of(face)[0]) <= 0.0);
     match nearest {
         Some(gap) if !centre_inside && gap.distance > 0.0 => gap,
         _ => Gap {
@@ -607,7 +576,8 @@ impl Facet<'_> {
                 place >= least - slack && place <= most + slack
             });
             if on_sum {
-                let own = point + (-normal).map(|part| if part.abs() > 1e-6 { part.signum() } else { 0.0 }) * half;
+                let own =
+                    point + (-normal).map(|part| if part.abs() > 1e-6 { part.signum() } else { 0.0 }) * half;
                 return Some(Touch {
                     time: enter,
                     normal,
@@ -618,11 +588,8 @@ impl Facet<'_> {
                 });
             }
         }
-        let corners: SmallVec<[Vec3; 64]> = self
-            .points
-            .iter()
-            .flat_map(|&point| box_corners(half).map(|corner| point + corner))
-            .collect();
+        let corners: SmallVec<[Vec3; 64]> =
+            self.points.iter().flat_map(|&point| box_corners(half).map(|corner| point + corner)).collect();
         let mut touch = touch_box_sum(self.points, &corners, half, ray, 0.0, limit)?;
         touch.face = more_upward(touch.normal, face);
         touch.point = self.nearest_to(touch.point - touch.normal * ray.reach);
@@ -692,10 +659,9 @@ fn enter_by_axes(
         let (least, most) = span(axis);
         let place = ray.from.dot(axis);
         let speed = ray.motion.dot(axis);
-        for (beyond, speed, direction) in [
-            (place - most - ray.reach, speed, axis),
-            (least - place - ray.reach, -speed, -axis),
-        ] {
+        for (beyond, speed, direction) in
+            [(place - most - ray.reach, speed, axis), (least - place - ray.reach, -speed, -axis)]
+        {
             if beyond > 0.0 {
                 if speed >= 0.0 {
                     return None;
@@ -769,12 +735,5 @@ fn touch_box_sum(
             }
         }
     }
-    best.map(|(time, normal, point)| Touch {
-        time,
-        normal,
-        face: normal,
-        point,
-        edge: true,
-        depth: 0.0,
-    })
+    best.map(|(time, normal, point)| Touch { time, normal, face: normal, point, edge: true, depth: 0.0 })
 }

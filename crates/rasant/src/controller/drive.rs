@@ -33,11 +33,12 @@ impl<V: Vector> Drive<V> {
         // Sliding and turning onto slopes only ever shorten a way, but can
         // point it anywhere.
         let length: f32 = ways.iter().map(|way| way.length()).sum();
-        let straight = ways.iter().fold((V::ZERO, Bounds { min: V::ZERO, max: V::ZERO }), |(at, all), &way| {
-            let to = at + way;
-            (to, all.joined(Bounds { min: to, max: to }))
-        });
-        let side = V::splat(length.min(0.5)) ;
+        let straight =
+            ways.iter().fold((V::ZERO, Bounds { min: V::ZERO, max: V::ZERO }), |(at, all), &way| {
+                let to = at + way;
+                (to, all.joined(Bounds { min: to, max: to }))
+            });
+        let side = V::splat(length.min(0.5));
         around_feet(straight.1.widened(side), tuning)
     }
 }
@@ -71,12 +72,8 @@ fn drive_afoot<V: Vector>(tuning: &Tuning, body: &Local<V>, wish: V, dt: f32) ->
     let walk = &tuning.walk;
     // Speeds are along the surface, directions as seen from above.
     let level = level_of(body.velocity);
-    let times = Times {
-        speed: walk.speed.abs(),
-        reach: walk.reach_time,
-        stop: walk.stop_time,
-        turn: walk.turn_time,
-    };
+    let times =
+        Times { speed: walk.speed.abs(), reach: walk.reach_time, stop: walk.stop_time, turn: walk.turn_time };
     let (velocity, way) = times.approach(level, wish * walk.speed, dt);
     Drive::Walk {
         way: turned_onto(way, body.ground.normal),
@@ -92,13 +89,7 @@ fn level_of<V: Vector>(velocity: V) -> V {
     }
 }
 
-fn drive_aloft<V: Vector>(
-    tuning: &Tuning,
-    state: &State<V>,
-    body: &Local<V>,
-    wish: V,
-    dt: f32,
-) -> Drive<V> {
+fn drive_aloft<V: Vector>(tuning: &Tuning, state: &State<V>, body: &Local<V>, wish: V, dt: f32) -> Drive<V> {
     let wish = if state.footing.kind == FootingKind::Steep {
         without_climbing(wish, body.ground.normal)
     } else {

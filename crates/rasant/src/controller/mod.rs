@@ -50,13 +50,7 @@ impl<V: Geometry> Controller<V> {
     #[must_use]
     pub fn new(tuning: Tuning, hull: Hull, position: V) -> Self {
         let state = State::at(position);
-        Self {
-            tuning,
-            hull,
-            state,
-            before: state,
-            events: Events::new(),
-        }
+        Self { tuning, hull, state, before: state, events: Events::new() }
     }
 
     /// Moves the body by one tick of `dt` seconds; gives what happened.
@@ -64,6 +58,14 @@ impl<V: Geometry> Controller<V> {
         self.before = self.state;
         self.events = tick(&self.tuning, &self.hull, &mut self.state, intent, surroundings, dt);
         &self.events
+    }
+
+    /// Stands the body on the ground if there is some within twice the clearance
+    /// below (or it is sunk into it that far): for a start, without the landing
+    /// that a first tick would report.
+    pub fn find_footing(&mut self, surroundings: &impl Surroundings<V>) {
+        tick::find_footing(&self.tuning, &self.hull, &mut self.state, surroundings);
+        self.before = self.state;
     }
 
     /// The present state.

@@ -36,9 +36,5 @@ impl<V: Vector> Pose<V> {
 
 fn drawn<V: Vector>(state: &State<V>, hull: &Hull) -> V {
     let exact = state.position + state.remainder;
-    if state.footing.is_firm() {
-        exact - state.footing.normal * hull.clearance()
-    } else {
-        exact
-    }
+    if state.footing.is_firm() { exact - state.footing.normal * hull.clearance() } else { exact }
 }

@@ -17,7 +17,10 @@ pub(super) fn settle<V: Vector>(
     events: &mut Events<V>,
 ) {
     state.velocity = frame.world(outcome.velocity);
-    state.footing = footing(outcome, frame, state.up);
+    state.footing = match &outcome.stand {
+        Some(stand) => footing(stand, outcome.at, frame),
+        None => Footing::none(state.up),
+    };
     state.mode = if state.footing.is_firm() { Mode::Afoot } else { Mode::Aloft };
     state.velocity_owner = body.owner;
     if state.footing.is_firm() || outcome.velocity.height() <= 0.0 {
@@ -28,14 +31,20 @@ pub(super) fn settle<V: Vector>(
     step_gait(state, outcome.velocity, dt);
 }
 
-fn footing<V: Vector>(outcome: &Outcome<V>, frame: &Frame<V>, up: V) -> Footing<V> {
-    let Some(Stand { firm, normal, point, tag }) = outcome.stand else {
-        return Footing::none(up);
-    };
+/// Puts a body that was aloft on its feet, at rest.
+pub(super) fn stand<V: Vector>(state: &mut State<V>, stand: &Stand<V>, at: V, frame: &Frame<V>) {
+    state.footing = footing(stand, at, frame);
+    state.mode = Mode::Afoot;
+    state.gait = Gait::Idle;
+    state.velocity = V::ZERO;
+}
+
+fn footing<V: Vector>(stand: &Stand<V>, at: V, frame: &Frame<V>) -> Footing<V> {
+    let Stand { firm, normal, point, tag } = *stand;
     Footing {
         kind: if firm { FootingKind::Firm } else { FootingKind::Steep },
         normal: frame.world(normal),
-        point: frame.world(point - outcome.at),
+        point: frame.world(point - at),
         surface: tag.surface,
         carrier: tag.carrier,
         piece: tag.piece,

@@ -51,6 +51,26 @@ pub fn tick<V: Geometry>(
     events
 }
 
+/// Stands a body on ground that is within twice the clearance below.
+pub(super) fn find_footing<V: Geometry>(
+    tuning: &Tuning,
+    hull: &Hull,
+    state: &mut State<V>,
+    surroundings: &impl Surroundings<V>,
+) {
+    let frame = state.frame();
+    let reach = Bounds { min: V::ZERO, max: V::ZERO }.widened(V::splat(4.0 * hull.clearance()));
+    let patch = Patch::gather(frame, hull, around_feet(reach, tuning), surroundings);
+    let mut traveller = Traveller::new(&patch, rules(tuning), V::ZERO);
+    traveller.get_free();
+    let Some((stand, lowered)) = traveller.ground_below(2.0 * hull.clearance()) else { return };
+    if stand.firm {
+        let moved = frame.world(traveller.at - V::UP * lowered);
+        (state.position, state.remainder) = advance(state.position, state.remainder, moved);
+        settle::stand(state, &stand, traveller.at - V::UP * lowered, &frame);
+    }
+}
+
 /// What travel found out, in the body's frame.
 pub(super) struct Outcome<V> {
     pub at: V,
@@ -108,25 +128,14 @@ fn sense<V: Geometry>(
     // Whatever the body decides to do, its velocity changes by no more than
     // this in a tick.
     let change = tuning.walk.speed.abs() + tuning.take_off_speed();
-    let reach = Bounds {
-        min: V::ZERO.min(way),
-        max: V::ZERO.max(way),
-    };
-    Patch::gather(
-        *frame,
-        hull,
-        around_feet(reach.widened(V::splat(change * dt)), tuning),
-        surroundings,
-    )
+    let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
+    Patch::gather(*frame, hull, around_feet(reach.widened(V::splat(change * dt)), tuning), surroundings)
 }
 
 /// Bounds of displacement with room for a step up and a step down.
 pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bounds<V> {
     let slope = &tuning.slope;
-    Bounds {
-        min: reach.min - V::UP * slope.cling.max(slope.curb),
-        max: reach.max + V::UP * slope.curb,
-    }
+    Bounds { min: reach.min - V::UP * slope.cling.max(slope.curb), max: reach.max + V::UP * slope.curb }
 }
 
 fn rules(tuning: &Tuning) -> Rules {
@@ -155,12 +164,7 @@ fn travel<V: Geometry>(
         }
         Drive::Fly { legs } => fly(&mut traveller, legs, frame, events),
     };
-    Outcome {
-        at: traveller.at,
-        velocity: traveller.velocity,
-        stand,
-        contacts: traveller.contacts,
-    }
+    Outcome { at: traveller.at, velocity: traveller.velocity, stand, contacts: traveller.contacts }
 }
 
 fn walk<V: Geometry>(

@@ -100,9 +100,7 @@ impl Actions {
 
     /// Each action of the set on its own, lowest first.
     pub fn each(self) -> impl Iterator<Item = Self> {
-        (0..32)
-            .map(|index| Self(1 << index))
-            .filter(move |&action| self.has(action))
+        (0..32).map(|index| Self(1 << index)).filter(move |&action| self.has(action))
     }
 }
 
@@ -137,9 +135,7 @@ impl Not for Actions {
 
 impl fmt::Debug for Actions {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.debug_set()
-            .entries(self.each().filter_map(Self::name))
-            .finish()
+        f.debug_set().entries(self.each().filter_map(Self::name)).finish()
     }
 }
 
@@ -174,10 +170,7 @@ impl Intent {
     /// An intent to steer by `x` and `y` and nothing else.
     #[must_use]
     pub fn steering(x: f32, y: f32) -> Self {
-        Self {
-            steer: Vec2::new(x, y),
-            ..Self::default()
-        }
+        Self { steer: Vec2::new(x, y), ..Self::default() }
     }
 
     /// The same with `actions` pressed in this tick, and held.

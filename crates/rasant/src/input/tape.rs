@@ -48,8 +48,6 @@ impl Tape {
 
 impl FromIterator<Intent> for Tape {
     fn from_iter<I: IntoIterator<Item = Intent>>(intents: I) -> Self {
-        Self {
-            intents: intents.into_iter().collect(),
-        }
+        Self { intents: intents.into_iter().collect() }
     }
 }

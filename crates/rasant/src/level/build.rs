@@ -108,11 +108,8 @@ impl<V: Vector> LevelBuilder<V> {
     #[must_use]
     pub fn build(self) -> Level<V> {
         let (mut points, mut faces) = (Vec::new(), Vec::new());
-        let pieces: Vec<Stored> = self
-            .pieces
-            .iter()
-            .map(|piece| Stored::new(piece, &mut points, &mut faces))
-            .collect();
+        let pieces: Vec<Stored> =
+            self.pieces.iter().map(|piece| Stored::new(piece, &mut points, &mut faces)).collect();
         let mut riding = Vec::new();
         let mut all = Bounds::empty();
         let mut staying = Vec::with_capacity(pieces.len());
@@ -178,23 +175,17 @@ impl LevelBuilder<Vec3> {
         }
         let mesh = u16::try_from(self.mesh_tags.len()).map_err(|_| LevelError::TooManyMeshes)?;
         self.mesh_tags.push((
-            Tag {
-                piece: PieceId(1 << 31 | u32::from(mesh)),
-                surface,
-                carrier: None,
-                one_way: false,
-            },
+            Tag { piece: PieceId(1 << 31 | u32::from(mesh)), surface, carrier: None, one_way: false },
             layers,
         ));
         let seams = find_seams(vertices, triangles);
         let base = self.vertices.len() as u32;
         self.vertices.extend_from_slice(vertices);
-        self.triangles
-            .extend(triangles.iter().zip(seams).map(|(corners, seams)| Triangle {
-                corners: corners.map(|corner| corner + base),
-                seams,
-                mesh,
-            }));
+        self.triangles.extend(triangles.iter().zip(seams).map(|(corners, seams)| Triangle {
+            corners: corners.map(|corner| corner + base),
+            seams,
+            mesh,
+        }));
         Ok(())
     }
 
@@ -254,20 +245,13 @@ fn bounds_of<V: Vector>(piece: &Piece<V>) -> Bounds<V> {
 
 /// Sorts the triangles as their index does, so that neighbours in space are
 /// neighbours in memory.
-fn index_triangles<V: Vector>(
-    vertices: &[V],
-    triangles: Vec<Triangle>,
-) -> (Vec<Triangle>, Index<V>) {
+fn index_triangles<V: Vector>(vertices: &[V], triangles: Vec<Triangle>) -> (Vec<Triangle>, Index<V>) {
     let boxes: Vec<Bounds<V>> = triangles
         .iter()
         .map(|triangle| Bounds::around(&triangle.corners.map(|corner| vertices[corner as usize])))
         .collect();
     let mut index = Index::new(&boxes);
-    let sorted = index
-        .order()
-        .iter()
-        .map(|&number| triangles[number as usize])
-        .collect();
+    let sorted = index.order().iter().map(|&number| triangles[number as usize]).collect();
     index.renumber(|place, _| place as u32);
     (sorted, index)
 }
@@ -278,8 +262,7 @@ fn find_seams(vertices: &[Vec3], triangles: &[[u32; 3]]) -> Vec<Seams> {
     let by_vertex = edges_by_least_vertex(vertices.len(), triangles);
     for edges in by_vertex.runs() {
         for (i, &(far, triangle, edge)) in edges.iter().enumerate() {
-            let Some(&(_, other, other_edge)) = edges[i + 1..].iter().find(|other| other.0 == far)
-            else {
+            let Some(&(_, other, other_edge)) = edges[i + 1..].iter().find(|other| other.0 == far) else {
                 continue;
             };
             if is_flat_or_hollow(vertices, triangles[triangle as usize], edge, triangles[other as usize]) {
@@ -300,9 +283,7 @@ struct EdgesByVertex {
 
 impl EdgesByVertex {
     fn runs(&self) -> impl Iterator<Item = &[(u32, u32, u8)]> {
-        self.starts
-            .windows(2)
-            .map(|pair| &self.edges[pair[0] as usize..pair[1] as usize])
+        self.starts.windows(2).map(|pair| &self.edges[pair[0] as usize..pair[1] as usize])
     }
 }
 
@@ -348,7 +329,8 @@ fn is_flat_or_hollow(vertices: &[Vec3], corners: [u32; 3], edge: u8, other: [u32
     let arm = at(far) - at(from);
     let along = at(to) - at(from);
     let away = arm.slid_along(along.direction().unwrap_or(Vec3::ZERO)).length();
-    arm.dot(normal) >= -FLAT * away && !(arm.dot(normal).abs() <= FLAT * away && normal.dot(other_normal) < 0.0)
+    arm.dot(normal) >= -FLAT * away
+        && !(arm.dot(normal).abs() <= FLAT * away && normal.dot(other_normal) < 0.0)
 }
 
 impl<V: Vector> LevelBuilder<V> {

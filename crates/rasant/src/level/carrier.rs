@@ -22,11 +22,8 @@ impl<V: Vector> Placement<V> {
     /// dimensions), then moved by `offset`.
     #[must_use]
     pub fn new(offset: V, turn: f32) -> Self {
-        let (right, up) = if turn == 0.0 {
-            (V::RIGHT, V::UP)
-        } else {
-            (V::RIGHT.turned(turn), V::UP.turned(turn))
-        };
+        let (right, up) =
+            if turn == 0.0 { (V::RIGHT, V::UP) } else { (V::RIGHT.turned(turn), V::UP.turned(turn)) };
         Self { offset, right, up }
     }
 
@@ -55,26 +52,15 @@ impl<V: Vector> Placement<V> {
     }
 
     fn turned(&self, direction: V) -> V {
-        if self.right == V::RIGHT {
-            direction
-        } else {
-            direction.out_of_axes(self.right, self.up)
-        }
+        if self.right == V::RIGHT { direction } else { direction.out_of_axes(self.right, self.up) }
     }
 
     /// World bounds of bounds about the carrier's origin.
     pub(super) fn moved(&self, own: &Bounds<V>) -> Bounds<V> {
         let centre = self.apply(own.centre());
         let half = (own.max - own.min) * 0.5;
-        let reach = if self.right == V::RIGHT {
-            half
-        } else {
-            V::splat(half.length())
-        };
-        Bounds {
-            min: centre - reach,
-            max: centre + reach,
-        }
+        let reach = if self.right == V::RIGHT { half } else { V::splat(half.length()) };
+        Bounds { min: centre - reach, max: centre + reach }
     }
 }
 
@@ -123,12 +109,7 @@ impl<V: Vector> Carrier<V> {
     /// next; times must rise from 0.
     #[must_use]
     pub fn on_path(path: Vec<Keyframe<V>>, end: PathEnd) -> Self {
-        let mut carrier = Self {
-            path,
-            end,
-            from: Placement::default(),
-            to: Placement::default(),
-        };
+        let mut carrier = Self { path, end, from: Placement::default(), to: Placement::default() };
         carrier.from = carrier.at(0.0);
         carrier.to = carrier.from;
         carrier
@@ -144,10 +125,7 @@ impl<V: Vector> Carrier<V> {
     /// How it moves in the present tick.
     #[must_use]
     pub fn ride(&self) -> Ride<V> {
-        Ride {
-            from: self.from,
-            to: self.to,
-        }
+        Ride { from: self.from, to: self.to }
     }
 
     /// The path.
@@ -194,11 +172,7 @@ impl<V: Vector> Carrier<V> {
             n => (&self.path[n - 1], &self.path[n]),
         };
         let span = f64::from(after.time - before.time);
-        let share = if span > 0.0 {
-            ((time - f64::from(before.time)) / span) as f32
-        } else {
-            0.0
-        };
+        let share = if span > 0.0 { ((time - f64::from(before.time)) / span) as f32 } else { 0.0 };
         Placement::new(
             before.offset.lerp(after.offset, share),
             before.turn + (after.turn - before.turn) * share,

@@ -154,19 +154,16 @@ mod tests {
     use proptest::prelude::*;
 
     fn agrees_with_a_plain_search<V: Vector>(corners: &[([f32; 3], [f32; 3])]) {
-        let items: Vec<Bounds<V>> = corners
-            .iter()
-            .map(|&(a, b)| Bounds::around(&[V::from_array(a), V::from_array(b)]))
-            .collect();
+        let items: Vec<Bounds<V>> =
+            corners.iter().map(|&(a, b)| Bounds::around(&[V::from_array(a), V::from_array(b)])).collect();
         let index = Index::new(&items);
         for region in &items {
             let region = region.widened(V::splat(0.5));
             let mut found = Vec::new();
             index.query(&region, |item| found.push(item));
             found.sort_unstable();
-            let expected: Vec<u32> = (0..items.len() as u32)
-                .filter(|&item| items[item as usize].overlaps(&region))
-                .collect();
+            let expected: Vec<u32> =
+                (0..items.len() as u32).filter(|&item| items[item as usize].overlaps(&region)).collect();
             assert_eq!(found, expected);
         }
     }

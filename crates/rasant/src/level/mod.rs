@@ -142,17 +142,9 @@ impl<V: Vector> Level<V> {
     }
 
     /// Calls `seen` with the shape of a piece moved to `placement`.
-    fn moved_shape(
-        &self,
-        stored: &Stored,
-        placement: Placement<V>,
-        mut seen: impl FnMut(Shape<'_, V>),
-    ) {
-        let moved: SmallVec<[V; 16]> = stored
-            .points(&self.points)
-            .iter()
-            .map(|&point| placement.apply(point))
-            .collect();
+    fn moved_shape(&self, stored: &Stored, placement: Placement<V>, mut seen: impl FnMut(Shape<'_, V>)) {
+        let moved: SmallVec<[V; 16]> =
+            stored.points(&self.points).iter().map(|&point| placement.apply(point)).collect();
         seen(stored.shape_of(&moved, &self.faces));
     }
 }
@@ -165,10 +157,7 @@ struct TriangleShape<V> {
 
 impl<V: Vector> TriangleShape<V> {
     fn with<R>(&self, seen: impl FnOnce(Shape<'_, V>) -> R) -> R {
-        seen(Shape::Facet {
-            points: &self.points,
-            seams: self.seams,
-        })
+        seen(Shape::Facet { points: &self.points, seams: self.seams })
     }
 }
 
@@ -177,18 +166,14 @@ impl<V: Vector> Surroundings<V> for Level<V> {
         self.index.query(region, |number| {
             let stored = &self.pieces[number as usize];
             if stored.layers.meets(stopped_by) {
-                found.piece(
-                    stored.shape(&self.points, &self.faces),
-                    stored.tag.of(number as usize),
-                );
+                found.piece(stored.shape(&self.points, &self.faces), stored.tag.of(number as usize));
             }
         });
         self.triangle_index.query(region, |number| {
             let triangle = &self.triangles[number as usize];
             let (tag, layers) = self.mesh_tags[usize::from(triangle.mesh)];
             if layers.meets(stopped_by) {
-                self.triangle_shape(triangle)
-                    .with(|shape| found.piece(shape, tag));
+                self.triangle_shape(triangle).with(|shape| found.piece(shape, tag));
             }
         });
         for &(number, own) in &self.riding {
@@ -203,16 +188,11 @@ impl<V: Vector> Surroundings<V> for Level<V> {
     }
 
     fn surface(&self, id: SurfaceId) -> Surface<V> {
-        self.surfaces
-            .get(usize::from(id.0))
-            .copied()
-            .unwrap_or_default()
+        self.surfaces.get(usize::from(id.0)).copied().unwrap_or_default()
     }
 
     fn ride(&self, id: CarrierId) -> Ride<V> {
-        self.carriers
-            .get(usize::from(id.0))
-            .map_or_else(Ride::still, Carrier::ride)
+        self.carriers.get(usize::from(id.0)).map_or_else(Ride::still, Carrier::ride)
     }
 
     fn moving(&self, region: &Bounds<V>, mut found: impl FnMut(CarrierId)) {

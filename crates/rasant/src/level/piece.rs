@@ -104,9 +104,8 @@ pub enum Shape<'a, V> {
 
 /// The faces of a box whose corner `i` is at the greater end of x, y and z
 /// where bits 0, 1 and 2 of `i` are set.
-const BOX_FACES: [u8; 30] = [
-    4, 0, 4, 6, 2, 4, 1, 3, 7, 5, 4, 0, 1, 5, 4, 4, 2, 6, 7, 3, 4, 0, 2, 3, 1, 4, 4, 5, 7, 6,
-];
+const BOX_FACES: [u8; 30] =
+    [4, 0, 4, 6, 2, 4, 1, 3, 7, 5, 4, 0, 1, 5, 4, 4, 2, 6, 7, 3, 4, 0, 2, 3, 1, 4, 4, 5, 7, 6];
 
 impl<V: Vector> Shape<'_, V> {
     /// Calls `seen` with a box along the axes, of the right kind for the
@@ -121,14 +120,9 @@ impl<V: Vector> Shape<'_, V> {
             V::from_array(at)
         };
         if V::DIMENSION == 2 {
-            seen(Shape::Polygon {
-                points: &[0, 1, 3, 2].map(corner),
-            })
+            seen(Shape::Polygon { points: &[0, 1, 3, 2].map(corner) })
         } else {
-            seen(Shape::Solid {
-                points: &[0, 1, 2, 3, 4, 5, 6, 7].map(corner),
-                faces: &BOX_FACES,
-            })
+            seen(Shape::Solid { points: &[0, 1, 2, 3, 4, 5, 6, 7].map(corner), faces: &BOX_FACES })
         }
     }
 }
@@ -210,10 +204,7 @@ impl<V: Vector> Piece<V> {
             return Err(PieceError::NotFinite);
         }
         if points.len() > MOST_CORNERS {
-            return Err(PieceError::TooMany {
-                corners: points.len(),
-                most: MOST_CORNERS,
-            });
+            return Err(PieceError::TooMany { corners: points.len(), most: MOST_CORNERS });
         }
         Ok(Self {
             kind,
@@ -240,10 +231,9 @@ impl<V: Vector> Piece<V> {
             positive(size.component(axis))?;
         }
         Shape::block(min, max, |shape| match shape {
-            Shape::Solid { points, faces } => Ok(Self {
-                faces: faces.to_vec(),
-                ..Self::new(Kind::Solid, points.to_vec())?
-            }),
+            Shape::Solid { points, faces } => {
+                Ok(Self { faces: faces.to_vec(), ..Self::new(Kind::Solid, points.to_vec())? })
+            }
             Shape::Polygon { points } => Self::new(Kind::Polygon, points.to_vec()),
             _ => Err(PieceError::Flat { corners: 0 }),
         })
@@ -255,10 +245,7 @@ impl<V: Vector> Piece<V> {
     /// When the centre is not finite or the radius not above 0.
     pub fn ball(centre: V, radius: f32) -> Result<Self, PieceError> {
         positive(radius)?;
-        Ok(Self {
-            radius,
-            ..Self::new(Kind::Ball, vec![centre])?
-        })
+        Ok(Self { radius, ..Self::new(Kind::Ball, vec![centre])? })
     }
 
     /// The same piece, made of `surface`.
@@ -310,9 +297,7 @@ impl Piece<Vec2> {
     pub fn polygon(points: &[Vec2]) -> Result<Self, PieceError> {
         let mut piece = Self::new(Kind::Polygon, points.to_vec())?;
         let corners = points.len();
-        let area: f32 = (0..corners)
-            .map(|i| points[i].perp_dot(points[(i + 1) % corners]))
-            .sum();
+        let area: f32 = (0..corners).map(|i| points[i].perp_dot(points[(i + 1) % corners])).sum();
         if corners < 3 || area.abs() < 1e-9 {
             return Err(PieceError::Flat { corners });
         }
@@ -381,9 +366,7 @@ impl Piece<Vec3> {
         let mut piece = Self::new(Kind::Solid, points.to_vec())?;
         piece.faces = faces_round(points);
         if piece.faces.is_empty() {
-            return Err(PieceError::Flat {
-                corners: points.len(),
-            });
+            return Err(PieceError::Flat { corners: points.len() });
         }
         Ok(piece)
     }
@@ -393,10 +376,7 @@ impl Piece<Vec3> {
 /// through three of them: plain, and quick enough for the few points of a
 /// piece.
 fn faces_round(points: &[Vec3]) -> Vec<u8> {
-    let size = points
-        .iter()
-        .flat_map(|a| points.iter().map(move |b| (*a - *b).length()))
-        .fold(0.0, f32::max);
+    let size = points.iter().flat_map(|a| points.iter().map(move |b| (*a - *b).length())).fold(0.0, f32::max);
     let slack = size * 1e-5;
     let mut planes: Vec<Vec3> = Vec::new();
     let mut faces = Vec::new();
@@ -408,9 +388,7 @@ fn faces_round(points: &[Vec3]) -> Vec<u8> {
                     continue;
                 }
                 let outside = |p: &Vec3| (*p - a).dot(normal) > slack;
-                if points.iter().any(outside)
-                    || planes.iter().any(|known| known.dot(normal) > 1.0 - 1e-6)
-                {
+                if points.iter().any(outside) || planes.iter().any(|known| known.dot(normal) > 1.0 - 1e-6) {
                     continue;
                 }
                 if points.iter().all(|p| (*p - a).dot(normal) >= -slack) {
@@ -500,11 +478,7 @@ impl Stored {
             points: (point_start, points.len() as u32),
             faces: (face_start, faces.len() as u32),
             layers: piece.layers,
-            tag: TagOf {
-                surface: piece.surface,
-                carrier: piece.carrier,
-                one_way: piece.one_way,
-            },
+            tag: TagOf { surface: piece.surface, carrier: piece.carrier, one_way: piece.one_way },
         }
     }
 
@@ -519,23 +493,13 @@ impl Stored {
     /// The shape with `points` in place of its own.
     pub(super) fn shape_of<'a, V: Vector>(&self, points: &'a [V], faces: &'a [u8]) -> Shape<'a, V> {
         match self.kind {
-            Kind::Ball => Shape::Ball {
-                centre: points[0],
-                radius: self.radius,
-            },
-            Kind::Segment(sides) => Shape::Segment {
-                ends: [points[0], points[1]],
-                sides,
-            },
+            Kind::Ball => Shape::Ball { centre: points[0], radius: self.radius },
+            Kind::Segment(sides) => Shape::Segment { ends: [points[0], points[1]], sides },
             Kind::Polygon => Shape::Polygon { points },
-            Kind::Facet => Shape::Facet {
-                points,
-                seams: Seams::NONE,
-            },
-            Kind::Solid => Shape::Solid {
-                points,
-                faces: &faces[self.faces.0 as usize..self.faces.1 as usize],
-            },
+            Kind::Facet => Shape::Facet { points, seams: Seams::NONE },
+            Kind::Solid => {
+                Shape::Solid { points, faces: &faces[self.faces.0 as usize..self.faces.1 as usize] }
+            }
         }
     }
 }

@@ -27,12 +27,6 @@ pub struct Surface<V> {
 
 impl<V: Vector> Default for Surface<V> {
     fn default() -> Self {
-        Self {
-            traction: 1.0,
-            pace: 1.0,
-            drift: V::ZERO,
-            bounce: 0.0,
-            grip: 1.0,
-        }
+        Self { traction: 1.0, pace: 1.0, drift: V::ZERO, bounce: 0.0, grip: 1.0 }
     }
 }

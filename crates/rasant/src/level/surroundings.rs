@@ -57,10 +57,7 @@ impl<V: Vector> Ride<V> {
     /// No motion.
     #[must_use]
     pub fn still() -> Self {
-        Self {
-            from: Placement::default(),
-            to: Placement::default(),
-        }
+        Self { from: Placement::default(), to: Placement::default() }
     }
 
     /// Where a point that rides along is after the tick.

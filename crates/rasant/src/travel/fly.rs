@@ -56,11 +56,7 @@ impl<V: Geometry> Traveller<'_, V> {
             if velocity.height() <= 0.0 && hit.face.height() > 0.0 {
                 let on = self.stand_on(&hit, self.at);
                 if on.firm {
-                    return Flight::Landed {
-                        on,
-                        speed: -velocity.height(),
-                        rest,
-                    };
+                    return Flight::Landed { on, speed: -velocity.height(), rest };
                 }
             }
             self.note(&hit, velocity);
@@ -81,16 +77,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// The steep slope that the body leaned on last, if it met one.
     #[must_use]
     pub fn steep(&self) -> Option<Stand<V>> {
-        let contact = self
-            .contacts
-            .iter()
-            .rev()
-            .find(|contact| contact.kind == ContactKind::Steep)?;
-        Some(Stand {
-            firm: false,
-            normal: contact.normal,
-            point: contact.point,
-            tag: contact.tag,
-        })
+        let contact = self.contacts.iter().rev().find(|contact| contact.kind == ContactKind::Steep)?;
+        Some(Stand { firm: false, normal: contact.normal, point: contact.point, tag: contact.tag })
     }
 }

@@ -109,14 +109,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// A traveller at the patch's origin.
     #[must_use]
     pub fn new(patch: &'a Patch<V>, rules: Rules, velocity: V) -> Self {
-        Self {
-            patch,
-            rules,
-            passing: None,
-            at: V::ZERO,
-            velocity,
-            contacts: SmallVec::new(),
-        }
+        Self { patch, rules, passing: None, at: V::ZERO, velocity, contacts: SmallVec::new() }
     }
 
     /// The same traveller, let through the one-way piece `tag`.
@@ -165,8 +158,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// face behind that edge, unless it hangs out so far that it would slip off
     /// and there is no ground within a step below.
     fn stand_on(&self, hit: &Hit<V>, at: V) -> Stand<V> {
-        let resting = self.rules.walkable(hit.face)
-            && (self.rules.walkable(hit.normal) || self.is_on_a_step(hit, at));
+        let resting =
+            self.rules.walkable(hit.face) && (self.rules.walkable(hit.normal) || self.is_on_a_step(hit, at));
         Stand {
             firm: resting,
             normal: if resting { hit.face } else { hit.normal },
@@ -186,9 +179,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let share = self.sweep(at, off * away).map_or(1.0, |hit| hit.share);
         let beside = at + off * (away * share);
         let below = self.rules.curb + self.patch.clearance();
-        self.support(beside, below).is_some_and(|ground| {
-            self.rules.walkable(ground.face) && self.rules.walkable(ground.normal)
-        })
+        self.support(beside, below)
+            .is_some_and(|ground| self.rules.walkable(ground.face) && self.rules.walkable(ground.normal))
     }
 
     fn note(&mut self, hit: &Hit<V>, velocity: V) {

@@ -89,12 +89,7 @@ impl<V: Geometry> Traveller<'_, V> {
         }
         self.at = self.at + direction * advanced + V::UP * rise;
         let left = (1.0 - advanced / ahead.length()).max(0.0);
-        let stand = Stand {
-            firm: true,
-            normal: hit.face,
-            point: hit.point,
-            tag: hit.tag,
-        };
+        let stand = Stand { firm: true, normal: hit.face, point: hit.point, tag: hit.tag };
         Some((laid_on(ahead * left, hit.face), stand))
     }
 
@@ -117,9 +112,5 @@ impl<V: Geometry> Traveller<'_, V> {
 /// The rest of a way, turned onto walkable ground that rises ahead: as long as
 /// it was on a face, and as far seen from above over an edge.
 fn onto<V: Vector>(rest: V, hit: &Hit<V>) -> V {
-    if hit.edge {
-        laid_on(rest, hit.normal)
-    } else {
-        turned_onto(rest, hit.normal)
-    }
+    if hit.edge { laid_on(rest, hit.normal) } else { turned_onto(rest, hit.normal) }
 }

@@ -98,9 +98,7 @@ pub struct Range(Knob);
 
 impl fmt::Display for Range {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let Knob {
-            least, most, unit, ..
-        } = self.0;
+        let Knob { least, most, unit, .. } = self.0;
         write!(f, "{least} to {most}")?;
         match unit {
             Unit::Factor => Ok(()),

@@ -6,8 +6,8 @@
 
 mod knob;
 
-pub use knob::{Knob, KnobError, Range, Unit};
 use knob::knobs;
+pub use knob::{Knob, KnobError, Range, Unit};
 
 knobs! {
     /// How a body moves. Lengths in metres, times in seconds, angles in
@@ -113,10 +113,7 @@ impl Tuning {
     /// # Errors
     /// [`KnobError::Unknown`] when there is no such knob.
     pub fn knob(path: &str) -> Result<&'static Knob, KnobError> {
-        KNOBS
-            .iter()
-            .find(|knob| knob.path == path)
-            .ok_or_else(|| KnobError::Unknown(path.to_owned()))
+        KNOBS.iter().find(|knob| knob.path == path).ok_or_else(|| KnobError::Unknown(path.to_owned()))
     }
 
     /// Whether every knob is within its range.

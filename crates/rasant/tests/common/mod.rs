@@ -2,7 +2,7 @@
 #![allow(dead_code)]
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Controller, Event, Geometry, Hull, Intent, Level, Piece, Tuning, Vector};
+use rasant::{Controller, Event, Geometry, Hull, Intent, Level, Piece, Tuning};
 
 pub const RATES: [u32; 5] = [30, 50, 60, 120, 240];
 

@@ -1,0 +1,71 @@
+//! `rasant demo`.
+
+use std::path::PathBuf;
+
+use rasant_lab::{Summary, run};
+use serde::Serialize;
+
+use crate::figure::Figure;
+use crate::output::{Failure, align_right, print_json, print_text, table};
+use crate::{Outcome, files};
+
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// The folder that figures are written to.
+    #[arg(long, value_name = "DIR", default_value = "rasant-out")]
+    out: PathBuf,
+    /// Prints one JSON document instead of a table.
+    #[arg(long)]
+    json: bool,
+}
+
+#[derive(Serialize)]
+struct Done {
+    trial: String,
+    figures: Vec<PathBuf>,
+    #[serde(flatten)]
+    summary: Summary,
+}
+
+pub fn main(arguments: &Arguments) -> Outcome {
+    let folder = &arguments.out;
+    std::fs::create_dir_all(folder).map_err(|error| Failure::Write { path: folder.clone(), error })?;
+    let mut all = Vec::new();
+    for name in files::names() {
+        let trial = files::trial(&name)?;
+        let done = run(&trial);
+        let stem = name.trim_start_matches("demo:");
+        let figure = Figure::of(&trial, &done);
+        let figures: Vec<PathBuf> =
+            ["svg", "png"].map(|ending| folder.join(stem).with_extension(ending)).into();
+        for path in &figures {
+            figure.write(path)?;
+        }
+        all.push(Done { trial: name, figures, summary: done.summary });
+    }
+    if arguments.json { print_json(&all) } else { print_text(&in_words(&all)) }
+}
+
+fn in_words(all: &[Done]) -> String {
+    let mut table =
+        table(&["trial", "what", "time", "way", "highest", "fastest", "aloft", "jumps", "landings"]);
+    for Done { trial, summary, .. } in all {
+        table.add_row([
+            trial.clone(),
+            summary.title.clone(),
+            format!("{:.2} s", summary.duration_s),
+            format!("{:.2} m", summary.distance_m),
+            format!("{:.2} m", summary.highest_m),
+            format!("{:.2} m/s", summary.fastest_m_per_s),
+            format!("{:.2} s", summary.aloft_s),
+            summary.jumps.to_string(),
+            summary.landings.to_string(),
+        ]);
+    }
+    align_right(&mut table, 2..9);
+    let mut text = format!("{table}\n\n");
+    for path in all.iter().flat_map(|done| &done.figures) {
+        text += &format!("wrote {}\n", path.display());
+    }
+    text
+}

@@ -1,0 +1,4 @@
+//! The commands, a file each.
+
+pub mod demo;
+pub mod run;

@@ -1,0 +1,185 @@
+//! Height, speed and inputs over time.
+
+use plotters::coord::Shift;
+use plotters::coord::types::RangedCoordf64;
+use plotters::prelude::*;
+use rasant_lab::{Row, Trace};
+
+use super::marks::{self, mark_of};
+use super::palette::{AFOOT, ALOFT, INK, MIST, PRESSED, SMALL, px, wide};
+use super::{Drawn, text};
+
+type Chart<'a, DB> = ChartContext<'a, DB, Cartesian2d<RangedCoordf64, RangedCoordf64>>;
+
+/// Height of the underside over time, with the events on it.
+pub fn height<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    let of = |row: &Row| f64::from(row.position[1]);
+    let mut chart = over_time(area, trace, &of, "height (m)")?;
+    line(&mut chart, trace, &of)?;
+    for (row, event) in trace.events() {
+        if let Some((mark, _)) = mark_of(event) {
+            marks::draw_in(&chart, mark, (row.time, f64::from(event.position[1])))?;
+        }
+    }
+    Ok(())
+}
+
+/// Speed over time.
+pub fn speed<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    let of = |row: &Row| f64::from(row.velocity.iter().map(|part| part * part).sum::<f32>().sqrt());
+    let mut chart = over_time(area, trace, &of, "speed (m/s)")?;
+    line(&mut chart, trace, &of)
+}
+
+fn over_time<'a, DB: DrawingBackend>(
+    area: &'a DrawingArea<DB, Shift>,
+    trace: &Trace,
+    of: &dyn Fn(&Row) -> f64,
+    name: &str,
+) -> Result<Chart<'a, DB>, Box<dyn std::error::Error>>
+where
+    DB::ErrorType: 'static,
+{
+    let (least, most) = trace
+        .rows
+        .iter()
+        .map(of)
+        .fold((f64::MAX, f64::MIN), |(least, most), value| (least.min(value), most.max(value)));
+    let spare = ((most - least) * 0.12).max(0.1);
+    let mut chart = ChartBuilder::on(area)
+        .margin_right(px(16))
+        .margin_top(px(8))
+        .x_label_area_size(px(22))
+        .y_label_area_size(px(56))
+        .build_cartesian_2d(0.0..trace.duration(), least - spare..most + spare)?;
+    chart
+        .configure_mesh()
+        .light_line_style(TRANSPARENT)
+        .bold_line_style(MIST.mix(0.5).stroke_width(wide(1)))
+        .axis_style(MIST.stroke_width(wide(1)))
+        .label_style(text(SMALL))
+        .x_label_formatter(&|time| format!("{time:.1} s"))
+        .y_label_formatter(&|value| format!("{value:.1}"))
+        .x_labels(14)
+        .y_labels(4)
+        .draw()?;
+    area.draw_text(name, &text(SMALL), (px(64), px(6)))?;
+    Ok(chart)
+}
+
+/// A value over time: a full line on foot, a dashed one aloft.
+fn line<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, trace: &Trace, of: &dyn Fn(&Row) -> f64) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    for part in trace.rows.chunk_by(|a, b| a.mode == b.mode) {
+        let first = part[0].tick.saturating_sub(1);
+        let points: Vec<(f64, f64)> =
+            trace.rows[first..=part[part.len() - 1].tick].iter().map(|row| (row.time, of(row))).collect();
+        if part[0].mode == "aloft" {
+            chart.draw_series(DashedLineSeries::new(
+                points,
+                wide(5),
+                wide(3),
+                ALOFT.stroke_width(wide(2)),
+            ))?;
+        } else {
+            chart.draw_series([PathElement::new(points, AFOOT.stroke_width(wide(2)))])?;
+        }
+    }
+    Ok(())
+}
+
+/// A lane for the steer and one for each action, with bars while it is held.
+pub fn inputs<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    let (width, height) = area.dim_in_pixel();
+    let (left, right) = (px(56), width as i32 - px(16));
+    let pixel = |time: f64| left + ((right - left) as f64 * time / trace.duration().max(1e-9)).round() as i32;
+    let lanes = lanes(trace);
+    let step = ((height as i32 - px(10)) / lanes.len().max(1) as i32).min(px(22));
+    for (number, lane) in lanes.iter().enumerate() {
+        let top = px(4) + number as i32 * step;
+        area.draw_text(&lane.name, &text(SMALL), (px(8), top + px(2)))?;
+        area.draw(&PathElement::new(
+            vec![(left, top + step - px(3)), (right, top + step - px(3))],
+            MIST.stroke_width(wide(1)),
+        ))?;
+        for bar in &lane.bars {
+            let (from, to) = (pixel(bar.from), pixel(bar.to).max(pixel(bar.from) + px(2)));
+            area.draw(&Rectangle::new(
+                [(from, top + px(1)), (to, top + step - px(4))],
+                bar.color.mix(0.35).filled(),
+            ))?;
+            area.draw(&Rectangle::new(
+                [(from, top + px(1)), (from + px(3), top + step - px(4))],
+                bar.color.filled(),
+            ))?;
+            if to - from > px(9 * bar.word.len() as i32) {
+                area.draw_text(&bar.word, &text(SMALL).color(&INK), (from + px(8), top + px(2)))?;
+            }
+        }
+    }
+    Ok(())
+}
+
+struct Lane {
+    name: String,
+    bars: Vec<Bar>,
+}
+
+struct Bar {
+    from: f64,
+    to: f64,
+    word: String,
+    color: RGBColor,
+}
+
+fn lanes(trace: &Trace) -> Vec<Lane> {
+    let dt = 1.0 / f64::from(trace.rate);
+    let bars = |same: &dyn Fn(&Row, &Row) -> bool, word: &dyn Fn(&Row) -> Option<String>, color: RGBColor| {
+        trace.rows[1..]
+            .chunk_by(|a, b| same(a, b))
+            .filter_map(|part| {
+                let word = word(&part[0])?;
+                Some(Bar { from: part[0].time - dt, to: part[part.len() - 1].time, word, color })
+            })
+            .collect::<Vec<_>>()
+    };
+    let mut lanes = vec![Lane {
+        name: "steer".to_owned(),
+        bars: bars(&|a, b| a.steer == b.steer, &|row| steer_word(row.steer), AFOOT),
+    }];
+    let all = trace.rows.iter().fold(rasant::Actions::NONE, |all, row| all | row.held);
+    for action in all.each() {
+        let name = action.name().unwrap_or_default();
+        lanes.push(Lane {
+            bars: bars(
+                &|a, b| a.held.has(action) == b.held.has(action),
+                &|row| row.held.has(action).then(|| name.clone()),
+                PRESSED,
+            ),
+            name: name.clone(),
+        });
+    }
+    lanes
+}
+
+fn steer_word([x, y]: [f32; 2]) -> Option<String> {
+    match (x, y) {
+        (0.0, 0.0) => None,
+        (1.0, 0.0) => Some("right".to_owned()),
+        (-1.0, 0.0) => Some("left".to_owned()),
+        (0.0, 1.0) => Some("up".to_owned()),
+        (0.0, -1.0) => Some("down".to_owned()),
+        _ => Some(format!("{x:.2}, {y:.2}")),
+    }
+}

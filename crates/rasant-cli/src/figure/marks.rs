@@ -1,0 +1,94 @@
+//! The marks of events: one shape each.
+
+use plotters::coord::ranged1d::{AsRangedCoord, Ranged};
+use plotters::prelude::*;
+use rasant_lab::EventRow;
+
+use super::Drawn;
+use super::palette::{INK, PAPER, px, wide};
+
+/// The shape of an event's mark.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Mark {
+    TriangleUp,
+    TriangleDown,
+    Ring,
+    Diamond,
+    Square,
+    Bar,
+    Cross,
+}
+
+/// The mark of an event, and how the legend calls it. A departure by a jump has
+/// the jump's own.
+pub fn mark_of(event: &EventRow) -> Option<(Mark, &'static str)> {
+    Some(match event.name {
+        "jumped" => (Mark::TriangleUp, "jumped"),
+        "landed" => (Mark::TriangleDown, "landed"),
+        "apex" => (Mark::Ring, "top of a rise"),
+        "left-ground" if event.detail.as_deref() != Some("jump") => (Mark::Diamond, "left the ground"),
+        "bumped-head" => (Mark::Square, "bumped head"),
+        "wall-met" => (Mark::Bar, "met a wall"),
+        "crushed" => (Mark::Cross, "crushed"),
+        _ => return None,
+    })
+}
+
+/// Half the size of a mark in pixels.
+const HALF: i32 = px(6);
+
+/// Draws a mark with its middle at a pixel.
+pub fn draw<DB: DrawingBackend>(
+    area: &DrawingArea<DB, plotters::coord::Shift>,
+    mark: Mark,
+    (x, y): (i32, i32),
+) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    let filled = INK.filled();
+    let shape = |points: &[(i32, i32)]| {
+        Polygon::new(points.iter().map(|(dx, dy)| (x + dx, y + dy)).collect::<Vec<_>>(), filled)
+    };
+    let h = HALF;
+    let s = h - px(1);
+    let bar = px(2);
+    match mark {
+        Mark::TriangleUp => area.draw(&shape(&[(-h, h), (h, h), (0, -h)]))?,
+        Mark::TriangleDown => area.draw(&shape(&[(-h, -h), (h, -h), (0, h)]))?,
+        Mark::Diamond => area.draw(&shape(&[(0, -h), (h, 0), (0, h), (-h, 0)]))?,
+        Mark::Square => area.draw(&shape(&[(-s, -s), (s, -s), (s, s), (-s, s)]))?,
+        Mark::Bar => area.draw(&shape(&[(-bar, -h), (bar, -h), (bar, h), (-bar, h)]))?,
+        Mark::Ring => {
+            area.draw(&Circle::new((x, y), s, PAPER.filled()))?;
+            area.draw(&Circle::new((x, y), s, INK.stroke_width(wide(2))))?;
+        }
+        Mark::Cross => {
+            area.draw(&PathElement::new(vec![(x - h, y - h), (x + h, y + h)], INK.stroke_width(wide(3))))?;
+            area.draw(&PathElement::new(vec![(x - h, y + h), (x + h, y - h)], INK.stroke_width(wide(3))))?;
+        }
+    }
+    Ok(())
+}
+
+/// Draws a mark at a place of a chart.
+pub fn draw_in<DB, X, Y>(chart: &ChartContext<'_, DB, Cartesian2d<X, Y>>, mark: Mark, at: (f64, f64)) -> Drawn
+where
+    DB: DrawingBackend,
+    DB::ErrorType: 'static,
+    X: Ranged<ValueType = f64> + AsRangedCoord<Value = f64>,
+    Y: Ranged<ValueType = f64> + AsRangedCoord<Value = f64>,
+{
+    let area = chart.plotting_area();
+    let pixel = area.map_coordinate(&at);
+    draw(&area.strip_coord_spec(), mark, offset(area, pixel))
+}
+
+/// A pixel of the whole drawing, within an area.
+fn offset<DB: DrawingBackend, C: plotters::coord::CoordTranslate>(
+    area: &DrawingArea<DB, C>,
+    (x, y): (i32, i32),
+) -> (i32, i32) {
+    let (left, top) = area.get_base_pixel();
+    (x - left, y - top)
+}

@@ -1,0 +1,108 @@
+//! The figure of a run: the level with the path through it, and below it
+//! height, speed and inputs over time.
+
+mod charts;
+mod marks;
+mod palette;
+mod raster;
+mod scene;
+
+use std::path::Path;
+
+use plotters::prelude::*;
+use rasant_lab::{Run, Trial};
+
+use crate::output::{Failure, ending, write_file};
+use palette::{FINE, INK, LARGE, PAPER, SMALL, TYPEFACE, px, wide};
+
+/// What drawing gives.
+type Drawn = Result<(), Box<dyn std::error::Error>>;
+
+const SIZE: (u32, u32) = (1280, 800);
+/// Heights of the parts in pixels, from the top: heading, level, height,
+/// speed; what is left is for the inputs.
+const HEADING: u32 = 64;
+const SCENE: u32 = 410;
+const CHART: u32 = 128;
+
+/// A run, ready to be drawn.
+pub struct Figure<'a> {
+    trial: &'a Trial,
+    run: &'a Run,
+}
+
+impl<'a> Figure<'a> {
+    /// The figure of a run.
+    pub fn of(trial: &'a Trial, run: &'a Run) -> Self {
+        Self { trial, run }
+    }
+
+    /// Whether a path names a form that can be drawn.
+    pub fn check(path: &Path) -> Result<(), Failure> {
+        match ending(path).as_str() {
+            "svg" | "png" => Ok(()),
+            _ => Err(Failure::Argument(format!(
+                "--figure {}: expected a name that ends in .svg or .png",
+                path.display()
+            ))),
+        }
+    }
+
+    /// Draws into a file, as its name's ending says.
+    pub fn write(&self, path: &Path) -> Result<(), Failure> {
+        let svg = self.svg().map_err(|error| Failure::Figure(error.to_string()))?;
+        if ending(path) == "png" {
+            let png = raster::png(&svg).map_err(Failure::Figure)?;
+            write_file(path, &png)
+        } else {
+            write_file(path, svg.as_bytes())
+        }
+    }
+
+    fn svg(&self) -> Result<String, Box<dyn std::error::Error>> {
+        let mut svg = String::new();
+        {
+            let root = SVGBackend::with_string(&mut svg, (SIZE.0 * FINE, SIZE.1 * FINE)).into_drawing_area();
+            root.fill(&PAPER)?;
+            let (heading, rest) = root.split_vertically(wide(HEADING));
+            let (scene, rest) = rest.split_vertically(wide(SCENE));
+            let (height, rest) = rest.split_vertically(wide(CHART));
+            let (speed, inputs) = rest.split_vertically(wide(CHART));
+            self.draw_heading(&heading)?;
+            scene::draw(&scene, self.trial, &self.run.trace)?;
+            charts::height(&height, &self.run.trace)?;
+            charts::speed(&speed, &self.run.trace)?;
+            charts::inputs(&inputs, &self.run.trace)?;
+            root.present()?;
+        }
+        // Shown at its size in pixels, drawn in finer units.
+        let fine = format!("width=\"{}\" height=\"{}\"", SIZE.0 * FINE, SIZE.1 * FINE);
+        let shown = format!("width=\"{}\" height=\"{}\"", SIZE.0, SIZE.1);
+        Ok(svg.replacen(&fine, &shown, 1))
+    }
+
+    fn draw_heading<DB: DrawingBackend>(&self, area: &DrawingArea<DB, plotters::coord::Shift>) -> Drawn
+    where
+        DB::ErrorType: 'static,
+    {
+        let summary = &self.run.summary;
+        area.draw_text(&summary.title, &text(LARGE), (px(16), px(10)))?;
+        let line = format!(
+            "{} · {} ticks/s · {:.2} s · {:.2} m along · highest {:.2} m above the start · {} jumps, {} landings",
+            self.trial.tuning.title,
+            summary.rate,
+            summary.duration_s,
+            summary.distance_m,
+            summary.highest_m,
+            summary.jumps,
+            summary.landings,
+        );
+        area.draw_text(&line, &text(SMALL + 1), (px(16), px(38)))?;
+        Ok(())
+    }
+}
+
+/// Text of a size in the figure's typeface.
+fn text(size: u32) -> TextStyle<'static> {
+    TextStyle::from((TYPEFACE, wide(size)).into_font()).color(&INK)
+}

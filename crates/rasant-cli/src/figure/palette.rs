@@ -1,0 +1,47 @@
+//! The colours and marks of every figure, defined once.
+//!
+//! Modes differ in dash as well as in colour, events in the shape of their
+//! mark, and no pair is told apart by red against green.
+
+use plotters::style::RGBColor;
+
+/// The page.
+pub const PAPER: RGBColor = RGBColor(0xF6, 0xF3, 0xEC);
+/// Text and axes.
+pub const INK: RGBColor = RGBColor(0x23, 0x2C, 0x3A);
+/// Quiet text, grids and outlines.
+pub const MIST: RGBColor = RGBColor(0xC4, 0xC2, 0xBC);
+/// What is solid, and its rim.
+pub const STONE: RGBColor = RGBColor(0xA9, 0xAD, 0xB3);
+pub const STONE_RIM: RGBColor = RGBColor(0x6E, 0x76, 0x82);
+/// What is solid from above only.
+pub const AWNING: RGBColor = RGBColor(0x7A, 0x5C, 0x8E);
+/// The body.
+pub const BODY: RGBColor = RGBColor(0x23, 0x2C, 0x3A);
+/// On foot.
+pub const AFOOT: RGBColor = RGBColor(0x12, 0x57, 0x9C);
+/// Aloft.
+pub const ALOFT: RGBColor = RGBColor(0xD2, 0x6A, 0x00);
+/// What the player pressed.
+pub const PRESSED: RGBColor = RGBColor(0x8C, 0x1D, 0x5C);
+
+/// The typeface shipped with the tool, and what a browser falls back to.
+pub const TYPEFACE: &str = "Roboto, Helvetica, Arial, sans-serif";
+/// The least size of text, in pixels.
+pub const SMALL: u32 = 13;
+/// Headings.
+pub const LARGE: u32 = 20;
+
+/// Drawing units in a pixel. Shapes are placed on whole units, so a path would
+/// have steps in it if a unit were a pixel.
+pub const FINE: u32 = 8;
+
+/// Pixels as drawing units.
+pub const fn px(pixels: i32) -> i32 {
+    pixels * FINE as i32
+}
+
+/// A width in pixels as drawing units.
+pub const fn wide(pixels: u32) -> u32 {
+    pixels * FINE
+}

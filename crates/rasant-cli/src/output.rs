@@ -1,0 +1,133 @@
+//! What the tool says, and how it fails.
+
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+use comfy_table::{CellAlignment, LineStyle, Table, TableStyle};
+use miette::{Diagnostic, GraphicalReportHandler, LabeledSpan, NamedSource, SourceCode, SourceSpan};
+use rasant_lab::Problem;
+use serde::Serialize;
+use thiserror::Error;
+
+/// Why a command did not succeed.
+#[derive(Debug, Error)]
+pub enum Failure {
+    /// An input is wrong.
+    #[error(transparent)]
+    Input(#[from] Problem),
+    /// Something could not be written.
+    #[error("{}: cannot be written: {error}", path.display())]
+    Write {
+        /// What.
+        path: PathBuf,
+        /// Why not.
+        error: io::Error,
+    },
+    /// An argument does not fit.
+    #[error("{0}")]
+    Argument(String),
+    /// A figure could not be drawn.
+    #[error("the figure could not be drawn: {0}")]
+    Figure(String),
+}
+
+impl Failure {
+    /// Tells the user on standard error; gives the exit code of bad input.
+    pub fn report(self) -> ExitCode {
+        match &self {
+            Self::Input(problem) => eprint!("{}", shown(problem)),
+            other => eprintln!("error: {other}"),
+        }
+        ExitCode::from(2)
+    }
+}
+
+/// A problem with the lines it is about.
+fn shown(problem: &Problem) -> String {
+    let (Some(text), Some(span)) = (problem.text(), problem.span()) else {
+        return format!("error: {problem}\n");
+    };
+    let label =
+        problem.expected().map_or_else(|| "here".to_owned(), |expected| format!("expected {expected}"));
+    // A whole table is pointed at by its first line.
+    let first_line = text[span.start..].find('\n').unwrap_or(text.len() - span.start);
+    let length = span.len().min(first_line);
+    let report = Report {
+        message: problem.to_string(),
+        text: NamedSource::new(problem.file(), text.to_owned()),
+        label: LabeledSpan::new_with_span(Some(label), SourceSpan::new(span.start.into(), length)),
+    };
+    let mut out = String::new();
+    match GraphicalReportHandler::new().with_context_lines(1).render_report(&mut out, &report) {
+        Ok(()) => out,
+        Err(_) => format!("error: {problem}\n"),
+    }
+}
+
+#[derive(Debug, Error)]
+#[error("{message}")]
+struct Report {
+    message: String,
+    text: NamedSource<String>,
+    label: LabeledSpan,
+}
+
+impl Diagnostic for Report {
+    fn source_code(&self) -> Option<&dyn SourceCode> {
+        Some(&self.text)
+    }
+
+    fn labels(&self) -> Option<Box<dyn Iterator<Item = LabeledSpan> + '_>> {
+        Some(Box::new(std::iter::once(self.label.clone())))
+    }
+}
+
+/// An empty table with a header.
+pub fn table(header: &[&str]) -> Table {
+    let mut table = Table::new();
+    let line = LineStyle::none().fill('─').junction('─');
+    table.load_style(TableStyle::new().header_separator(line));
+    table.set_header(header.iter().copied());
+    table
+}
+
+/// Aligns columns of numbers to the right.
+pub fn align_right(table: &mut Table, columns: impl IntoIterator<Item = usize>) {
+    for number in columns {
+        if let Some(column) = table.column_mut(number) {
+            column.set_cell_alignment(CellAlignment::Right);
+        }
+    }
+}
+
+/// Prints one JSON document on standard output.
+pub fn print_json(value: &impl Serialize) -> Result<(), Failure> {
+    let text = serde_json::to_string_pretty(value).map_err(|error| Failure::Argument(error.to_string()))?;
+    print_text(&format!("{text}\n"))
+}
+
+/// Prints on standard output. A reader that has gone away is not a failure.
+pub fn print_text(text: &str) -> Result<(), Failure> {
+    match io::stdout().lock().write_all(text.as_bytes()) {
+        Err(error) if error.kind() != io::ErrorKind::BrokenPipe => {
+            Err(Failure::Write { path: PathBuf::from("standard output"), error })
+        }
+        _ => Ok(()),
+    }
+}
+
+/// Writes a whole file, or none: beside the place first, then into it.
+pub fn write_file(path: &Path, bytes: &[u8]) -> Result<(), Failure> {
+    let failed = |error| Failure::Write { path: path.to_owned(), error };
+    let mut part = path.as_os_str().to_owned();
+    part.push(".part");
+    let part = PathBuf::from(part);
+    std::fs::write(&part, bytes).map_err(failed)?;
+    std::fs::rename(&part, path).map_err(failed)
+}
+
+/// The ending of a path, in small letters.
+pub fn ending(path: &Path) -> String {
+    path.extension().map(|ending| ending.to_string_lossy().to_lowercase()).unwrap_or_default()
+}

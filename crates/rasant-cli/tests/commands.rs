@@ -1,0 +1,131 @@
+//! The tool, run as its users run it.
+
+use std::fs;
+use std::path::Path;
+
+use assert_cmd::Command;
+use predicates::str::contains;
+use tempfile::tempdir;
+
+fn rasant() -> Command {
+    Command::cargo_bin("rasant").unwrap()
+}
+
+fn write(folder: &Path, name: &str, text: &str) {
+    fs::write(folder.join(name), text).unwrap();
+}
+
+/// A folder with a trial that runs.
+fn trial() -> tempfile::TempDir {
+    let folder = tempdir().unwrap();
+    write(folder.path(), "level.toml", "[[piece]]\nblock = [[-5, -1], [50, 0]]\n");
+    write(
+        folder.path(),
+        "trial.toml",
+        "title = \"hop\"\nlevel = \"level.toml\"\ntuning = { title = \"plain\" }\nstart = [0, 0]\nduration = 2\n\
+         script = \"\"\"\nat 0 s: steer right\nat 0.5 s: press jump\n\"\"\"\n",
+    );
+    folder
+}
+
+#[test]
+fn the_demo_works_from_any_folder_and_names_what_it_wrote() {
+    let folder = tempdir().unwrap();
+    let done = rasant().arg("demo").current_dir(folder.path()).assert().success();
+    let said = String::from_utf8(done.get_output().stdout.clone()).unwrap();
+    assert!(said.contains("Across the first roof"), "{said}");
+    let written: Vec<&str> = said.lines().filter_map(|line| line.strip_prefix("wrote ")).collect();
+    assert!(written.len() >= 2);
+    for file in written {
+        let bytes = fs::read(folder.path().join(file)).unwrap();
+        let (svg, png) = (bytes.starts_with(b"<svg"), bytes.starts_with(b"\x89PNG"));
+        assert!(if file.ends_with(".svg") { svg } else { png }, "{file}");
+        assert!(bytes.len() > 5000);
+    }
+}
+
+#[test]
+fn json_is_one_document_and_nothing_else() {
+    let folder = trial();
+    let done = rasant().args(["run", "trial.toml", "--json"]).current_dir(folder.path()).assert().success();
+    let said: serde_json::Value = serde_json::from_slice(&done.get_output().stdout).unwrap();
+    assert_eq!(said["title"], "hop");
+    assert_eq!(said["jumps"], 1);
+    // 1.8 m is the default jump; the highest point is over the start's feet.
+    assert!((said["highest_m"].as_f64().unwrap() - 1.8).abs() < 0.002);
+    let names: Vec<&str> =
+        said["events"].as_array().unwrap().iter().map(|event| event["name"].as_str().unwrap()).collect();
+    assert_eq!(names, ["jumped", "left-ground", "apex", "landed"]);
+}
+
+#[test]
+fn traces_and_figures_are_written_in_the_form_their_names_ask_for() {
+    let folder = trial();
+    for (option, name, start) in [
+        ("--trace", "t.csv", "tick,time_s,x_m"),
+        ("--trace", "t.jsonl", "{\"tick\":0,"),
+        ("--figure", "f.svg", "<svg width=\"1280\" height=\"800\""),
+    ] {
+        rasant()
+            .args(["run", "trial.toml", option, name])
+            .current_dir(folder.path())
+            .assert()
+            .success()
+            .stdout(contains(format!("wrote {name}")));
+        let text = fs::read_to_string(folder.path().join(name)).unwrap();
+        assert!(text.starts_with(start), "{name} starts with {}", &text[..60]);
+    }
+    let svg = fs::read_to_string(folder.path().join("f.svg")).unwrap();
+    assert!(svg.contains("height (m)") && svg.contains("speed (m/s)"));
+}
+
+#[test]
+fn bad_input_says_where_and_what_and_exits_with_2() {
+    let folder = trial();
+    let good = fs::read_to_string(folder.path().join("trial.toml")).unwrap();
+    write(folder.path(), "key.toml", &good.replace("duration", "duratoin"));
+    write(folder.path(), "nan.toml", &good.replace("duration = 2", "duration = nan"));
+    write(folder.path(), "broken.toml", "title = \"hop\nlevel");
+    write(folder.path(), "wall.toml", &good.replace("[0, 0]", "[0, -1]"));
+    write(folder.path(), "void.toml", &good.replace("level.toml", "empty.toml"));
+    write(folder.path(), "empty.toml", "title = \"nothing\"\n");
+    write(folder.path(), "negative.toml", &good.replace("level.toml", "thin.toml"));
+    write(folder.path(), "thin.toml", "[[piece]]\nblock = [[0, 0], [-1, 1]]\n");
+    for (name, words) in [
+        ("missing.toml", "missing.toml: cannot be read"),
+        ("key.toml", "`duration`?"),
+        ("nan.toml", "nan.toml:5:12: found nan"),
+        ("broken.toml", "broken.toml:1:13: not valid TOML"),
+        ("wall.toml", "would start 1.000 m inside"),
+        ("void.toml", "there is nothing to stand on"),
+        ("negative.toml", "a size is -1"),
+    ] {
+        let done = rasant().args(["run", name, "--json"]).current_dir(folder.path()).assert().code(2);
+        let output = done.get_output();
+        let said = String::from_utf8_lossy(&output.stderr);
+        // The report may wrap its lines.
+        let flat: String = said.split_whitespace().collect::<Vec<_>>().join(" ");
+        assert!(flat.contains(words), "{name}: {said}");
+        assert!(output.stdout.is_empty() && !said.contains("panicked"), "{name}: {said}");
+    }
+}
+
+#[test]
+fn a_form_that_cannot_be_written_is_refused_before_anything_runs() {
+    let folder = trial();
+    for arguments in [["--trace", "t.xml"], ["--figure", "f.gif"]] {
+        rasant()
+            .args(["run", "trial.toml"])
+            .args(arguments)
+            .current_dir(folder.path())
+            .assert()
+            .code(2)
+            .stderr(contains("expected a name that ends in"));
+        assert!(!folder.path().join(arguments[1]).exists());
+    }
+}
+
+#[test]
+fn an_unknown_shipped_trial_names_those_there_are() {
+    rasant().args(["run", "demo:nowhere"]).assert().code(2).stderr(contains("demo:first-roof"));
+}

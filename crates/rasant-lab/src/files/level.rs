@@ -1,0 +1,325 @@
+//! Level files.
+//!
+//! ```toml
+//! title = "First roofs"
+//! dimensions = 2                  # or 3
+//!
+//! [surfaces.slate]
+//! traction = 0.9
+//! sound = "slate"
+//!
+//! [carriers.barge]
+//! path = [{ time = 0, offset = [0, 0] }, { time = 4, offset = [6, 0] }]
+//! end = "back-and-forth"          # or "loop", "stop"
+//!
+//! [[piece]]
+//! block = [[0, 0], [6, 4]]        # or polygon, segment, ball, solid, facet
+//! surface = "slate"
+//! ```
+
+use std::collections::BTreeMap;
+use std::path::Path;
+
+use rasant::glam::{Vec2, Vec3};
+use rasant::{
+    Carrier, CarrierId, Geometry, HeightGrid, Keyframe, Layers, Level, LevelBuilder, PathEnd, Piece,
+    PieceError, Sides, Surface, SurfaceId,
+};
+
+use super::table::{Table, Value, parse};
+use super::{Files, Problem, Source};
+
+/// A level of either dimension.
+#[derive(Clone, Debug)]
+pub enum World {
+    /// Two dimensions.
+    Plane(LevelFile<Vec2>),
+    /// Three dimensions.
+    Space(LevelFile<Vec3>),
+}
+
+/// A level with what its file says beside the geometry.
+#[derive(Clone, Debug)]
+pub struct LevelFile<V> {
+    /// What it is called.
+    pub title: String,
+    /// The geometry.
+    pub level: Level<V>,
+    /// How each surface is drawn and sounds, by [`SurfaceId`].
+    pub looks: Vec<Look>,
+}
+
+/// What a surface is called, and sounds like.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Look {
+    /// Its name in the file; `plain` for the one that needs none.
+    pub name: String,
+    /// The name of its sound; the surface's own if none is given.
+    pub sound: String,
+}
+
+/// Reads a level file.
+///
+/// # Errors
+/// A [`Problem`] with the file, or with any key or value in it.
+pub fn read_level(files: &dyn Files, path: &Path) -> Result<World, Problem> {
+    let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
+    parse(&source, |mut table| {
+        let dimensions = match table.get("dimensions") {
+            Some(value) => (value, value.number()?),
+            None => return Ok(World::Plane(level_of(table)?)),
+        };
+        match dimensions {
+            (_, 2.0) => Ok(World::Plane(level_of(table)?)),
+            (_, 3.0) => Ok(World::Space(level_of(table)?)),
+            (value, other) => Err(value.problem(format!("found {other}")).expecting("2 or 3")),
+        }
+    })
+}
+
+/// Pieces that only one dimension has.
+trait Pieces: Geometry {
+    /// Reads the shape of a piece under its own key; nothing if it has none of
+    /// the dimension's.
+    fn own_shape(table: &mut Table<'_>) -> Result<Option<Piece<Self>>, Problem>;
+    /// The keys of [`Self::own_shape`] and those of both dimensions.
+    const SHAPES: &'static str;
+    /// Reads meshes and height grids.
+    fn meshes(table: &mut Table<'_>, names: &Names, builder: &mut LevelBuilder<Self>) -> Result<(), Problem>;
+}
+
+impl Pieces for Vec2 {
+    const SHAPES: &'static str = "a shape: `block`, `ball`, `polygon` or `segment`";
+
+    fn own_shape(table: &mut Table<'_>) -> Result<Option<Piece<Vec2>>, Problem> {
+        if let Some(value) = table.get("polygon") {
+            return made(value, Piece::polygon(&value.vectors()?)).map(Some);
+        }
+        let sides = [("both", Sides::Both), ("left", Sides::Left)];
+        let sides = table.get("sides").map(|value| value.choice(&sides)).transpose()?;
+        let Some(value) = table.get("segment") else { return Ok(None) };
+        let [from, to] = two(value)?;
+        made(value, Piece::segment(from, to, sides.unwrap_or_default())).map(Some)
+    }
+
+    fn meshes(_: &mut Table<'_>, _: &Names, _: &mut LevelBuilder<Vec2>) -> Result<(), Problem> {
+        Ok(())
+    }
+}
+
+impl Pieces for Vec3 {
+    const SHAPES: &'static str = "a shape: `block`, `ball`, `solid` or `facet`";
+
+    fn own_shape(table: &mut Table<'_>) -> Result<Option<Piece<Vec3>>, Problem> {
+        if let Some(value) = table.get("solid") {
+            return made(value, Piece::solid(&value.vectors()?)).map(Some);
+        }
+        let Some(value) = table.get("facet") else { return Ok(None) };
+        made(value, Piece::facet(&value.vectors()?)).map(Some)
+    }
+
+    fn meshes(table: &mut Table<'_>, names: &Names, builder: &mut LevelBuilder<Vec3>) -> Result<(), Problem> {
+        for mut mesh in table.tables("mesh")? {
+            let vertices: Vec<Vec3> = mesh.need("vertices", "a list of points")?.vectors()?;
+            let triangles = mesh.need("triangles", "a list of three vertex numbers each")?;
+            let corners = triangles
+                .items()?
+                .into_iter()
+                .map(|value| {
+                    let numbers: Vec3 = value.vector()?;
+                    Ok(numbers.to_array().map(|number| number.max(0.0) as u32))
+                })
+                .collect::<Result<Vec<_>, Problem>>()?;
+            let (surface, layers) = names.surface_and_layers(&mut mesh)?;
+            builder
+                .add_mesh(&vertices, &corners, surface, layers)
+                .map_err(|error| triangles.problem(error.to_string()))?;
+            mesh.finish()?;
+        }
+        for mut grid in table.tables("heights")? {
+            let heights = grid.need("heights", "a list of heights in metres")?;
+            let read = HeightGrid {
+                corner: grid.need("corner", "the point of the first height")?.vector()?,
+                spacing: grid.need("spacing", "the distances along x and z")?.vector()?,
+                columns: grid.need("columns", "how many heights a row has")?.number_in(2.0..=65_536.0, "")?
+                    as usize,
+                heights: heights.items()?.into_iter().map(Value::number).collect::<Result<_, _>>()?,
+            };
+            let (surface, layers) = names.surface_and_layers(&mut grid)?;
+            builder
+                .add_heights(&read, surface, layers)
+                .map_err(|error| heights.problem(error.to_string()))?;
+            grid.finish()?;
+        }
+        Ok(())
+    }
+}
+
+/// The names that pieces refer to.
+#[derive(Default)]
+struct Names {
+    surfaces: BTreeMap<String, SurfaceId>,
+    carriers: BTreeMap<String, CarrierId>,
+    layers: Vec<String>,
+}
+
+impl Names {
+    fn surface_and_layers(&self, table: &mut Table<'_>) -> Result<(SurfaceId, Layers), Problem> {
+        let surface = match table.get("surface") {
+            Some(value) => found(&self.surfaces, value, "surface")?,
+            None => SurfaceId::default(),
+        };
+        let layers = match table.get("layer") {
+            Some(value) => {
+                let name = value.text()?;
+                let place = self.layers.iter().position(|layer| layer == name).ok_or_else(|| {
+                    let known = self.layers.iter().map(String::as_str);
+                    value.unknown(&format!("there is no layer \"{name}\""), name, known)
+                })?;
+                Layers::only(place as u32)
+            }
+            None => Layers::GROUND,
+        };
+        Ok((surface, layers))
+    }
+}
+
+fn found<T: Copy>(known: &BTreeMap<String, T>, value: Value<'_>, what: &str) -> Result<T, Problem> {
+    let name = value.text()?;
+    known.get(name).copied().ok_or_else(|| {
+        let names = known.keys().map(String::as_str);
+        value.unknown(&format!("there is no {what} \"{name}\""), name, names)
+    })
+}
+
+fn level_of<V: Pieces>(mut table: Table<'_>) -> Result<LevelFile<V>, Problem> {
+    let title = table.get("title").map(Value::text).transpose()?.unwrap_or("untitled").to_owned();
+    let mut builder = Level::<V>::builder();
+    let mut names = Names { layers: layers_of(&mut table)?, ..Names::default() };
+    let mut looks = vec![Look { name: "plain".to_owned(), sound: "plain".to_owned() }];
+    if let Some(mut surfaces) = table.table("surfaces")? {
+        for (name, value) in surfaces.rest() {
+            let (surface, look) = surface_of(name, value)?;
+            names.surfaces.insert(name.to_owned(), builder.add_surface(surface));
+            looks.push(look);
+        }
+    }
+    if let Some(mut carriers) = table.table("carriers")? {
+        for (name, value) in carriers.rest() {
+            let carrier = carrier_of(value.table(format!("carriers.{name}"))?)?;
+            names.carriers.insert(name.to_owned(), builder.add_carrier(carrier));
+        }
+    }
+    for piece in table.tables("piece")? {
+        builder.add(piece_of(piece, &names)?);
+    }
+    V::meshes(&mut table, &names, &mut builder)?;
+    let level = builder.build();
+    if level.is_empty() {
+        return Err(table
+            .problem("the level has no pieces: there is nothing to stand on")
+            .expecting("at least one [[piece]]"));
+    }
+    table.finish()?;
+    Ok(LevelFile { title, level, looks })
+}
+
+fn layers_of(table: &mut Table<'_>) -> Result<Vec<String>, Problem> {
+    let mut layers = vec!["ground".to_owned()];
+    if let Some(value) = table.get("layers") {
+        for item in value.items()? {
+            layers.push(item.text()?.to_owned());
+        }
+        if layers.len() > 32 {
+            return Err(value.problem(format!("found {} layers", layers.len() - 1)).expecting("at most 31"));
+        }
+    }
+    Ok(layers)
+}
+
+fn surface_of<V: Geometry>(name: &str, value: Value<'_>) -> Result<(Surface<V>, Look), Problem> {
+    let mut table = value.table(format!("surfaces.{name}"))?;
+    let mut surface = Surface::<V>::default();
+    let mut factor = |key: &str, slot: &mut f32, least: f32, most: f32| -> Result<(), Problem> {
+        if let Some(value) = table.get(key) {
+            *slot = value.number_in(least..=most, "")?;
+        }
+        Ok(())
+    };
+    factor("traction", &mut surface.traction, 0.001, 100.0)?;
+    factor("pace", &mut surface.pace, 0.0, 100.0)?;
+    factor("bounce", &mut surface.bounce, 0.0, 1.0)?;
+    factor("grip", &mut surface.grip, 0.0, 100.0)?;
+    if let Some(value) = table.get("drift") {
+        surface.drift = value.vector()?;
+    }
+    let sound = table.get("sound").map(Value::text).transpose()?.unwrap_or(name).to_owned();
+    table.finish()?;
+    Ok((surface, Look { name: name.to_owned(), sound }))
+}
+
+fn carrier_of<V: Geometry>(mut table: Table<'_>) -> Result<Carrier<V>, Problem> {
+    let ends = [("loop", PathEnd::Loop), ("back-and-forth", PathEnd::BackAndForth), ("stop", PathEnd::Stop)];
+    let end = table.get("end").map(|value| value.choice(&ends)).transpose()?;
+    let value = table.need("path", "a list of keyframes: { time, offset, turn_deg }")?;
+    let mut path: Vec<Keyframe<V>> = Vec::new();
+    for item in value.items()? {
+        let mut key = item.table("path".to_owned())?;
+        let time = key.need("time", "seconds from the start of the path")?;
+        let seconds = time.number_in(0.0..=1e6, "s")?;
+        if path.last().is_some_and(|last| seconds <= last.time) {
+            return Err(time
+                .problem(format!("found {seconds} s"))
+                .expecting("a later time than the keyframe before"));
+        }
+        path.push(Keyframe {
+            time: seconds,
+            offset: key.get("offset").map(Value::vector).transpose()?.unwrap_or(V::ZERO),
+            turn: key.get("turn_deg").map(Value::number).transpose()?.unwrap_or(0.0).to_radians(),
+        });
+        key.finish()?;
+    }
+    if path.is_empty() {
+        return Err(value.problem("found no keyframe").expecting("at least one"));
+    }
+    table.finish()?;
+    Ok(Carrier::on_path(path, end.unwrap_or_default()))
+}
+
+fn piece_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<Piece<V>, Problem> {
+    let shape = if let Some(value) = table.get("block") {
+        let [min, max] = two(value)?;
+        Some(made(value, Piece::block(min, max))?)
+    } else if let Some(value) = table.get("ball") {
+        let mut ball = value.table("piece.ball".to_owned())?;
+        let centre = ball.need("centre", "a point")?.vector()?;
+        let radius = ball.need("radius", "a length in metres")?.number()?;
+        ball.finish()?;
+        Some(made(value, Piece::ball(centre, radius))?)
+    } else {
+        V::own_shape(&mut table)?
+    };
+    let Some(mut piece) = shape else {
+        return Err(table.problem("the piece has no shape").expecting(V::SHAPES));
+    };
+    (piece.surface, piece.layers) = names.surface_and_layers(&mut table)?;
+    piece.one_way = table.get("one_way").map(Value::flag).transpose()?.unwrap_or(false);
+    if let Some(value) = table.get("carrier") {
+        piece.carrier = Some(found(&names.carriers, value, "carrier")?);
+    }
+    if let Some(value) = table.get("name") {
+        value.text()?;
+    }
+    table.finish()?;
+    Ok(piece)
+}
+
+fn two<V: Geometry>(value: Value<'_>) -> Result<[V; 2], Problem> {
+    let points: Vec<V> = value.vectors()?;
+    <[V; 2]>::try_from(points)
+        .map_err(|points| value.problem(format!("found {} points", points.len())).expecting("two points"))
+}
+
+fn made<T>(value: Value<'_>, made: Result<T, PieceError>) -> Result<T, Problem> {
+    made.map_err(|error| value.problem(error.to_string()))
+}

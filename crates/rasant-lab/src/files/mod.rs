@@ -1,0 +1,44 @@
+//! Tunings, levels and trials as TOML, read strictly.
+//!
+//! Whatever is wrong is a [`Problem`] that says in which file, where in it,
+//! what was found and what was expected. An unknown key names the nearest
+//! known one.
+
+mod level;
+mod problem;
+mod table;
+mod trial;
+mod tuning;
+
+use std::path::{Path, PathBuf};
+
+pub use level::{LevelFile, Look, World, read_level};
+pub use problem::Problem;
+pub use trial::{Trial, read_trial};
+pub use tuning::{TuningFile, read_tuning};
+
+pub(crate) use problem::Source;
+
+/// Where files come from.
+pub trait Files {
+    /// The whole text of a file.
+    ///
+    /// # Errors
+    /// A [`Problem`] when there is no such file, or it is not UTF-8.
+    fn read(&self, path: &Path) -> Result<String, Problem>;
+}
+
+/// Files on the disk.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct OnDisk;
+
+impl Files for OnDisk {
+    fn read(&self, path: &Path) -> Result<String, Problem> {
+        std::fs::read_to_string(path).map_err(|error| Problem::unreadable(path, &error.to_string()))
+    }
+}
+
+/// The path of a file that another one names: beside it, unless absolute.
+fn beside(file: &Path, named: &str) -> PathBuf {
+    file.parent().unwrap_or(Path::new("")).join(named)
+}

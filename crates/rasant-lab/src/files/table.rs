@@ -1,0 +1,290 @@
+//! A strict reader over a TOML table.
+//!
+//! Each key is asked for by name; [`Table::finish`] then refuses what nobody
+//! asked for.
+
+use std::ops::{Range, RangeInclusive};
+
+use rasant::Vector;
+use toml::Spanned;
+use toml::de::{DeArray, DeTable, DeValue};
+
+use super::{Problem, Source};
+
+/// A table of a file, and the keys asked for so far.
+pub(super) struct Table<'a> {
+    source: &'a Source,
+    table: &'a DeTable<'a>,
+    span: Range<usize>,
+    path: String,
+    asked: Vec<String>,
+}
+
+/// A value with its place.
+#[derive(Clone, Copy)]
+pub(super) struct Value<'a> {
+    source: &'a Source,
+    value: &'a Spanned<DeValue<'a>>,
+}
+
+/// Parses a whole file; gives what `read` makes of its table.
+pub(super) fn parse<R>(
+    source: &Source,
+    read: impl FnOnce(Table<'_>) -> Result<R, Problem>,
+) -> Result<R, Problem> {
+    let parsed = DeTable::parse(&source.text).map_err(|error| {
+        let span = error.span().unwrap_or(0..0);
+        Problem::at(source, span, format!("not valid TOML: {}", error.message()))
+    })?;
+    read(Table { source, table: parsed.get_ref(), span: 0..0, path: String::new(), asked: Vec::new() })
+}
+
+/// The known word nearest to `given`, if one is near.
+pub(crate) fn nearest<'a>(given: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    known
+        .into_iter()
+        .map(|word| (strsim::damerau_levenshtein(given, word), word))
+        .min()
+        .filter(|(distance, word)| *distance <= 1 + word.len() / 3)
+        .map(|(_, word)| word)
+}
+
+impl<'a> Table<'a> {
+    /// The value of a key, if it is there.
+    pub fn get(&mut self, key: &str) -> Option<Value<'a>> {
+        self.asked.push(key.to_owned());
+        let (_, value) = self.table.iter().find(|(name, _)| name.get_ref().as_ref() == key)?;
+        Some(Value { source: self.source, value })
+    }
+
+    /// The value of a key that must be there.
+    pub fn need(&mut self, key: &str, expected: &str) -> Result<Value<'a>, Problem> {
+        if let Some(value) = self.get(key) {
+            return Ok(value);
+        }
+        // A key that is nearly this one is this one, misspelt.
+        let unasked =
+            self.table.iter().filter(|(name, _)| !self.asked.iter().any(|asked| asked == name.get_ref()));
+        for (name, _) in unasked {
+            if nearest(name.get_ref(), [key]).is_some() {
+                let given = self.path_of(name.get_ref());
+                return Err(Problem::at(self.source, name.span(), format!("unknown key `{given}`"))
+                    .expecting(format!("`{key}`?")));
+            }
+        }
+        let place = if self.path.is_empty() { String::new() } else { format!(" in [{}]", self.path) };
+        let message = format!("`{key}` is missing{place}");
+        Err(Problem::at(self.source, self.span.clone(), message).expecting(expected))
+    }
+
+    /// The table under a key, if it is there.
+    pub fn table(&mut self, key: &str) -> Result<Option<Table<'a>>, Problem> {
+        let path = self.path_of(key);
+        self.get(key).map(|value| value.table(path)).transpose()
+    }
+
+    /// The tables of an array of tables; none if the key is not there.
+    pub fn tables(&mut self, key: &str) -> Result<Vec<Table<'a>>, Problem> {
+        let path = self.path_of(key);
+        let Some(value) = self.get(key) else { return Ok(Vec::new()) };
+        let items = value.items()?;
+        items.into_iter().map(|item| item.table(path.clone())).collect()
+    }
+
+    /// The keys of this table that have not been asked for, with their values.
+    pub fn rest(&mut self) -> Vec<(&'a str, Value<'a>)> {
+        let source = self.source;
+        let rest: Vec<_> = self
+            .table
+            .iter()
+            .map(|(name, value)| (name.get_ref().as_ref(), Value { source, value }))
+            .filter(|(name, _)| !self.asked.iter().any(|asked| asked == name))
+            .collect();
+        self.asked.extend(rest.iter().map(|(name, _)| (*name).to_owned()));
+        rest
+    }
+
+    /// Refuses keys that nobody asked for.
+    pub fn finish(self) -> Result<(), Problem> {
+        for (name, _) in self.table {
+            let given = name.get_ref().as_ref();
+            if !self.asked.iter().any(|asked| asked == given) {
+                return Err(unknown(
+                    self.source,
+                    name.span(),
+                    &format!("unknown key `{}`", self.path_of(given)),
+                    given,
+                    self.asked.iter().map(String::as_str),
+                ));
+            }
+        }
+        Ok(())
+    }
+
+    /// A problem with this table as a whole.
+    pub fn problem(&self, message: impl Into<String>) -> Problem {
+        Problem::at(self.source, self.span.clone(), message)
+    }
+
+    fn path_of(&self, key: &str) -> String {
+        if self.path.is_empty() { key.to_owned() } else { format!("{}.{key}", self.path) }
+    }
+}
+
+/// A problem with a word that is not known: names the nearest that is, or all.
+fn unknown<'k>(
+    source: &Source,
+    span: Range<usize>,
+    message: &str,
+    given: &str,
+    known: impl Iterator<Item = &'k str> + Clone,
+) -> Problem {
+    let problem = Problem::at(source, span, message);
+    match nearest(given, known.clone()) {
+        Some(near) => problem.expecting(format!("`{near}`?")),
+        None => {
+            let all: Vec<String> = known.map(|word| format!("`{word}`")).collect();
+            problem.expecting(format!("one of {}", all.join(", ")))
+        }
+    }
+}
+
+impl<'a> Value<'a> {
+    pub fn span(&self) -> Range<usize> {
+        self.value.span()
+    }
+
+    pub fn problem(&self, message: impl Into<String>) -> Problem {
+        Problem::at(self.source, self.value.span(), message)
+    }
+
+    fn wrong(&self, expected: &str) -> Problem {
+        let found = match self.value.get_ref() {
+            DeValue::String(text) => format!("found the text \"{text}\""),
+            DeValue::Integer(number) => format!("found {}", number.as_str()),
+            DeValue::Float(number) => format!("found {}", number.as_str()),
+            DeValue::Boolean(flag) => format!("found {flag}"),
+            DeValue::Datetime(_) => "found a date".to_owned(),
+            DeValue::Array(_) => "found a list".to_owned(),
+            DeValue::Table(_) => "found a table".to_owned(),
+        };
+        self.problem(found).expecting(expected)
+    }
+
+    pub fn is_table(&self) -> bool {
+        self.value.get_ref().is_table()
+    }
+
+    pub fn table(self, path: String) -> Result<Table<'a>, Problem> {
+        match self.value.get_ref() {
+            DeValue::Table(table) => {
+                Ok(Table { source: self.source, table, span: self.value.span(), path, asked: Vec::new() })
+            }
+            _ => Err(self.wrong("a table")),
+        }
+    }
+
+    pub fn items(self) -> Result<Vec<Value<'a>>, Problem> {
+        let source = self.source;
+        match self.value.get_ref() {
+            DeValue::Array(items) => {
+                let items: &DeArray<'a> = items;
+                Ok(items.iter().map(|value| Value { source, value }).collect())
+            }
+            _ => Err(self.wrong("a list")),
+        }
+    }
+
+    pub fn text(self) -> Result<&'a str, Problem> {
+        match self.value.get_ref() {
+            DeValue::String(text) => Ok(text.as_ref()),
+            _ => Err(self.wrong("a text")),
+        }
+    }
+
+    pub fn flag(self) -> Result<bool, Problem> {
+        match self.value.get_ref() {
+            DeValue::Boolean(flag) => Ok(*flag),
+            _ => Err(self.wrong("true or false")),
+        }
+    }
+
+    /// A finite number.
+    pub fn number(self) -> Result<f32, Problem> {
+        let expected = "a finite number";
+        let text = match self.value.get_ref() {
+            DeValue::Integer(number) if number.radix() == 10 => number.as_str(),
+            DeValue::Float(number) => number.as_str(),
+            _ => return Err(self.wrong(expected)),
+        };
+        match text.parse::<f32>() {
+            Ok(number) if number.is_finite() => Ok(number),
+            _ => Err(self.wrong(expected)),
+        }
+    }
+
+    /// A finite number within a range of `unit`.
+    pub fn number_in(self, range: RangeInclusive<f32>, unit: &str) -> Result<f32, Problem> {
+        let number = self.number()?;
+        if range.contains(&number) {
+            Ok(number)
+        } else {
+            let expected = format!("{} to {} {unit}", range.start(), range.end());
+            Err(self.wrong(expected.trim_end()))
+        }
+    }
+
+    /// A vector of as many finite numbers as `V` has.
+    pub fn vector<V: Vector>(self) -> Result<V, Problem> {
+        let expected = format!("a list of {} numbers", V::DIMENSION);
+        let items = self.items().map_err(|_| self.wrong(&expected))?;
+        if items.len() != V::DIMENSION {
+            return Err(self.problem(format!("found a list of {}", items.len())).expecting(expected));
+        }
+        let mut numbers = [0.0; 3];
+        for (number, item) in numbers.iter_mut().zip(items) {
+            *number = item.number()?;
+        }
+        Ok(V::from_array(numbers))
+    }
+
+    /// A list of vectors.
+    pub fn vectors<V: Vector>(self) -> Result<Vec<V>, Problem> {
+        self.items()?.into_iter().map(Value::vector).collect()
+    }
+
+    /// One of some words.
+    pub fn choice<T: Copy>(self, choices: &[(&str, T)]) -> Result<T, Problem> {
+        let given = self.text()?;
+        let known = choices.iter().map(|(word, _)| *word);
+        choices
+            .iter()
+            .find(|(word, _)| *word == given)
+            .map(|(_, choice)| *choice)
+            .ok_or_else(|| self.unknown(&format!("unknown word \"{given}\""), given, known))
+    }
+
+    /// A problem with a word that is not known.
+    pub fn unknown<'k>(
+        &self,
+        message: &str,
+        given: &str,
+        known: impl Iterator<Item = &'k str> + Clone,
+    ) -> Problem {
+        unknown(self.source, self.span(), message, given, known)
+    }
+
+    /// The text of the file, for a language within it: the text proper and the
+    /// place where it starts.
+    pub fn embedded(self) -> Result<(&'a str, usize), Problem> {
+        let text = self.text()?;
+        let start = self.value.span().start;
+        let raw = &self.source.text[self.value.span()];
+        let offset = raw.find(text).unwrap_or(0);
+        Ok((text, start + offset))
+    }
+
+    pub fn source(&self) -> &'a Source {
+        self.source
+    }
+}

@@ -1,0 +1,116 @@
+//! Trial files.
+//!
+//! ```toml
+//! title = "Across the first roof"
+//! level = "first-roofs.toml"      # beside this file
+//! tuning = "lamplighter.toml"     # or a [tuning] table
+//! start = [1.0, 4.0]              # the middle of the underside
+//! rate = 60                       # ticks a second
+//! duration = 8.0                  # seconds
+//! script = """
+//! at 0.5 s: steer right for 3 s
+//! at 1.2 s: press jump for 0.2 s
+//! """
+//! ```
+
+use std::path::Path;
+
+use rasant::{Clock, Controller, Frame, Geometry, Hull, Patch};
+
+use super::level::{World, read_level};
+use super::table::{Table, Value, parse};
+use super::tuning::{TuningFile, read_tuning, tuning_of};
+use super::{Files, Problem, Source, beside};
+use crate::script::Script;
+
+/// A level, a tuning, a start and a script.
+#[derive(Clone, Debug)]
+pub struct Trial {
+    /// What it is called.
+    pub title: String,
+    /// Where it takes place.
+    pub world: World,
+    /// Who moves.
+    pub tuning: TuningFile,
+    /// Where the middle of the underside starts; z is 0 in two dimensions.
+    pub start: [f32; 3],
+    /// Ticks a second.
+    pub rate: u32,
+    /// How long it runs, in seconds.
+    pub duration: f32,
+    /// The inputs.
+    pub script: Script,
+}
+
+/// Reads a trial file and the files it names.
+///
+/// # Errors
+/// A [`Problem`] with any of the files, or with any key or value in them, or
+/// when the body would start inside a piece.
+pub fn read_trial(files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
+    let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
+    parse(&source, |table| trial_of(table, files, path))
+}
+
+fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
+    let title = table.get("title").map(Value::text).transpose()?.unwrap_or("untitled").to_owned();
+    let level = table.need("level", "the path of a level file")?.text()?;
+    let world = read_level(files, &beside(path, level))?;
+    let tuning = table.need("tuning", "the path of a tuning file, or a [tuning] table")?;
+    let tuning = if tuning.is_table() {
+        tuning_of(tuning.table("tuning".to_owned())?)?
+    } else {
+        read_tuning(files, &beside(path, tuning.text()?))?
+    };
+    let start = table.need("start", "a point: the middle of the underside")?;
+    let start = match &world {
+        World::Plane(file) => clear_start(start, &file.level, &tuning.hull)?,
+        World::Space(file) => clear_start(start, &file.level, &tuning.hull)?,
+    };
+    let rate = match table.get("rate") {
+        Some(value) => {
+            let rate = value.number_in(1.0..=10_000.0, "ticks a second")?;
+            Clock::new(rate as u32).map_err(|error| value.problem(error.to_string()))?.rate()
+        }
+        None => 60,
+    };
+    let duration = table.need("duration", "a time in seconds")?.number_in(0.01..=3600.0, "s")?;
+    let script = match table.get("script") {
+        Some(value) => {
+            let (text, offset) = value.embedded()?;
+            Script::parse(text).map_err(|error| {
+                let (span, message, expected) = error.into_parts();
+                let span = span.start + offset..span.end + offset;
+                Problem::at(value.source(), span, message).expecting(expected)
+            })?
+        }
+        None => Script::default(),
+    };
+    table.finish()?;
+    Ok(Trial { title, world, tuning, start, rate, duration, script })
+}
+
+/// The start, unless it is inside a piece.
+fn clear_start<V: Geometry>(
+    value: Value<'_>,
+    level: &rasant::Level<V>,
+    hull: &Hull,
+) -> Result<[f32; 3], Problem> {
+    let start: V = value.vector()?;
+    let body = Controller::new(rasant::Tuning::default(), *hull, start);
+    let state = body.state();
+    let frame = Frame::new(start, V::ZERO, state.right, state.up);
+    let nowhere = rasant::Bounds { min: V::ZERO, max: V::ZERO };
+    let patch = Patch::gather(frame, hull, nowhere, level);
+    // Within the clearance is still outside: a start at the floor's own height
+    // is what people write.
+    match patch.overlap(V::ZERO, |_| false) {
+        Some(overlap) if overlap.distance < -hull.clearance() => Err(value
+            .problem(format!(
+                "the body would start {:.3} m inside piece {}",
+                -overlap.distance, overlap.tag.piece.0
+            ))
+            .expecting("a start outside every piece")),
+        _ => Ok(start.to_array()),
+    }
+}

@@ -1,0 +1,114 @@
+//! Tuning files.
+//!
+//! ```toml
+//! title = "The lamplighter"
+//!
+//! [hull]
+//! shape = "capsule"     # capsule, ball or box
+//! radius = 0.3
+//! height = 1.7
+//!
+//! [walk]                # each knob as in `rasant knobs`
+//! speed = 4.2
+//! ```
+
+use std::path::Path;
+
+use rasant::{Hull, HullShape, KNOBS, KnobError, Tuning};
+
+use super::table::{Table, Value, parse};
+use super::{Files, Problem, Source};
+
+/// A tuning with its hull.
+#[derive(Clone, Debug, PartialEq)]
+pub struct TuningFile {
+    /// What it is called.
+    pub title: String,
+    /// How the body moves.
+    pub tuning: Tuning,
+    /// The body's shape.
+    pub hull: Hull,
+}
+
+/// Reads a tuning file.
+///
+/// # Errors
+/// A [`Problem`] with the file, or with any key or value in it.
+pub fn read_tuning(files: &dyn Files, path: &Path) -> Result<TuningFile, Problem> {
+    let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
+    parse(&source, tuning_of)
+}
+
+/// A tuning from its table.
+pub(super) fn tuning_of(mut table: Table<'_>) -> Result<TuningFile, Problem> {
+    let title = table.get("title").map(Value::text).transpose()?.unwrap_or("untitled").to_owned();
+    let hull = match table.table("hull")? {
+        Some(hull) => hull_of(hull)?,
+        None => default_hull(),
+    };
+    let mut tuning = Tuning::default();
+    let mut groups: Vec<&str> = KNOBS.iter().map(|knob| group_of(knob.path).0).collect();
+    groups.dedup();
+    for group in groups {
+        let Some(mut knobs) = table.table(group)? else { continue };
+        for knob in KNOBS.iter().filter(|knob| group_of(knob.path).0 == group) {
+            if let Some(value) = knobs.get(group_of(knob.path).1) {
+                set(&mut tuning, knob.path, value)?;
+            }
+        }
+        knobs.finish()?;
+    }
+    table.finish()?;
+    Ok(TuningFile { title, tuning, hull })
+}
+
+/// The group and name of a knob's path.
+fn group_of(path: &str) -> (&str, &str) {
+    path.split_once('.').unwrap_or(("", path))
+}
+
+fn set(tuning: &mut Tuning, path: &str, value: Value<'_>) -> Result<(), Problem> {
+    match tuning.set(path, value.number()?) {
+        Ok(()) => Ok(()),
+        Err(KnobError::Range { knob, value: given }) => {
+            Err(value.problem(format!("`{path}` is {given}")).expecting(knob.range().to_string()))
+        }
+        Err(error) => Err(value.problem(error.to_string())),
+    }
+}
+
+/// The capsule of a body whose tuning says nothing: 1.7 m high, 0.6 m wide.
+fn default_hull() -> Hull {
+    Hull::capsule(0.3, 1.7).expect("a capsule higher than it is wide")
+}
+
+fn hull_of(mut table: Table<'_>) -> Result<Hull, Problem> {
+    #[derive(Clone, Copy)]
+    enum Form {
+        Capsule,
+        Ball,
+        Box,
+    }
+    let forms = [("capsule", Form::Capsule), ("ball", Form::Ball), ("box", Form::Box)];
+    let form = table.need("shape", "\"capsule\", \"ball\" or \"box\"")?.choice(&forms)?;
+    let mut size = |key: &str| -> Result<f32, Problem> { table.need(key, "a length in metres")?.number() };
+    let shape = match form {
+        Form::Capsule => HullShape::Capsule { radius: size("radius")?, height: size("height")? },
+        Form::Ball => HullShape::Ball { radius: size("radius")? },
+        Form::Box => {
+            let (width, height) = (size("width")?, size("height")?);
+            let depth = table.get("depth").map(Value::number).transpose()?.unwrap_or(width);
+            let rounding = table.get("rounding").map(Value::number).transpose()?.unwrap_or(0.0);
+            HullShape::Box { width, depth, height, rounding }
+        }
+    };
+    let clearance = table.get("clearance").map(Value::number).transpose()?;
+    let whole = |error: rasant::HullError| table.problem(format!("the hull's {error}"));
+    let hull = Hull::new(shape).map_err(whole)?;
+    let hull = match clearance {
+        Some(clearance) => hull.with_clearance(clearance).map_err(whole)?,
+        None => hull,
+    };
+    table.finish()?;
+    Ok(hull)
+}

@@ -1,0 +1,142 @@
+//! Running a trial.
+
+use rasant::{Controller, Event, Geometry, Intent, Tape, Vector};
+use serde::Serialize;
+
+use crate::files::{LevelFile, Look, Trial, World};
+use crate::trace::{EventRow, Row, Trace};
+
+/// A trial that has been run.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Run {
+    /// The inputs that were played.
+    pub tape: Tape,
+    /// What happened.
+    pub trace: Trace,
+    /// What it comes to.
+    pub summary: Summary,
+}
+
+/// What a run comes to.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Summary {
+    /// What the trial is called.
+    pub title: String,
+    /// Ticks a second.
+    pub rate: u32,
+    /// How many ticks were run.
+    pub ticks: usize,
+    /// How long, in seconds.
+    pub duration_s: f64,
+    /// Where the body ended, in metres.
+    pub end_m: Vec<f32>,
+    /// How far it got along x, in metres.
+    pub distance_m: f32,
+    /// The greatest height of the underside above the start, in metres; the
+    /// exact tops of rises count.
+    pub highest_m: f32,
+    /// The greatest speed in any direction, in m/s.
+    pub fastest_m_per_s: f32,
+    /// The time aloft, in seconds.
+    pub aloft_s: f64,
+    /// How many jumps took off.
+    pub jumps: usize,
+    /// How many landings there were.
+    pub landings: usize,
+    /// The hardest landing, in m/s.
+    pub hardest_landing_m_per_s: f32,
+}
+
+/// Simulates a trial.
+#[must_use]
+pub fn run(trial: &Trial) -> Run {
+    let ticks = (f64::from(trial.duration) * f64::from(trial.rate)).round().max(1.0) as usize;
+    let tape = trial.script.tape(trial.rate, ticks);
+    let trace = match &trial.world {
+        World::Plane(file) => play(trial, file, &tape, ticks),
+        World::Space(file) => play(trial, file, &tape, ticks),
+    };
+    let summary = summary(trial, &trace);
+    Run { tape, trace, summary }
+}
+
+fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, tape: &Tape, ticks: usize) -> Trace {
+    let mut level = file.level.clone();
+    let start = V::from_array(trial.start);
+    let mut body = Controller::new(trial.tuning.tuning, trial.tuning.hull, start);
+    body.find_footing(&level);
+    let dt = 1.0 / trial.rate as f32;
+    let mut rows = Vec::with_capacity(ticks + 1);
+    rows.push(row(&body, 0, trial.rate, &Intent::default(), &file.looks));
+    for tick in 0..ticks {
+        let intent = tape.at(tick);
+        level.advance(dt);
+        body.tick(&intent, &level, dt);
+        rows.push(row(&body, tick + 1, trial.rate, &intent, &file.looks));
+    }
+    Trace { dimensions: V::DIMENSION, rate: trial.rate, rows }
+}
+
+fn row<V: Geometry>(body: &Controller<V>, tick: usize, rate: u32, intent: &Intent, looks: &[Look]) -> Row {
+    let state = body.state();
+    let position = state.position.to_array();
+    let steer = intent.safe_steer();
+    Row {
+        tick,
+        time: tick as f64 / f64::from(rate),
+        position,
+        velocity: state.velocity.to_array(),
+        speed: state.ground_speed(),
+        mode: state.mode.name(),
+        footing: state.footing.kind.name(),
+        slope_deg: state.footing.angle(state.up).to_degrees(),
+        gait: state.gait.name(),
+        facing: state.facing.to_array(),
+        steer: [steer.x, steer.y],
+        held: intent.held,
+        events: body.events().iter().map(|event| event_row(event, position, looks)).collect(),
+    }
+}
+
+fn event_row<V: Vector>(event: &Event<V>, at: [f32; 3], looks: &[Look]) -> EventRow {
+    let (position, speed, detail) = match event {
+        Event::LeftGround { by } => (at, None, Some(by.name().to_owned())),
+        Event::Apex { position } => (position.to_array(), None, None),
+        Event::Landed { speed, surface, .. } => {
+            let name = looks.get(usize::from(surface.0)).map(|look| format!("on {}", look.name));
+            (at, Some(*speed), name)
+        }
+        Event::BumpedHead { speed } | Event::WallMet { speed, .. } => (at, Some(*speed), None),
+        _ => (at, None, None),
+    };
+    EventRow { name: event.name(), position, speed, detail }
+}
+
+fn summary(trial: &Trial, trace: &Trace) -> Summary {
+    let rows = &trace.rows;
+    let (first, last) = (&rows[0], &rows[rows.len() - 1]);
+    let start = first.position[1];
+    let heights = rows.iter().map(|row| row.position[1]);
+    let tops = trace.events().map(|(_, event)| event.position[1]);
+    let highest = heights.chain(tops).fold(start, f32::max) - start;
+    let length = |v: [f32; 3]| v.iter().map(|part| part * part).sum::<f32>().sqrt();
+    let count = |name: &str| trace.events().filter(|(_, event)| event.name == name).count();
+    Summary {
+        title: trial.title.clone(),
+        rate: trace.rate,
+        ticks: rows.len() - 1,
+        duration_s: trace.duration(),
+        end_m: last.position[..trace.dimensions].to_vec(),
+        distance_m: last.position[0] - first.position[0],
+        highest_m: highest,
+        fastest_m_per_s: rows.iter().map(|row| length(row.velocity)).fold(0.0, f32::max),
+        aloft_s: rows[1..].iter().filter(|row| row.mode == "aloft").count() as f64 / f64::from(trace.rate),
+        jumps: count("jumped"),
+        landings: count("landed"),
+        hardest_landing_m_per_s: trace
+            .events()
+            .filter(|(_, event)| event.name == "landed")
+            .filter_map(|(_, event)| event.speed)
+            .fold(0.0, f32::max),
+    }
+}

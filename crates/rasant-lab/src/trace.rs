@@ -1,0 +1,130 @@
+//! What happened, tick by tick.
+
+use std::io::{self, Write};
+
+use rasant::Actions;
+use serde::Serialize;
+
+/// What happened, tick by tick. Row 0 is the start; row `n` is after tick `n`.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Trace {
+    /// 2 or 3.
+    pub dimensions: usize,
+    /// Ticks a second.
+    pub rate: u32,
+    /// One row a tick.
+    pub rows: Vec<Row>,
+}
+
+/// The state after a tick, and what the player wanted in it.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Row {
+    /// Which tick; 0 is the start.
+    pub tick: usize,
+    /// Seconds from the start.
+    pub time: f64,
+    /// The middle of the underside, in metres.
+    pub position: [f32; 3],
+    /// In m/s.
+    pub velocity: [f32; 3],
+    /// Along the ground or, aloft, across up, in m/s.
+    pub speed: f32,
+    /// Who is in charge.
+    pub mode: &'static str,
+    /// What the feet stand on.
+    pub footing: &'static str,
+    /// The ground's angle in degrees.
+    pub slope_deg: f32,
+    /// What an animation shows.
+    pub gait: &'static str,
+    /// Where the body faces.
+    pub facing: [f32; 3],
+    /// The steer.
+    pub steer: [f32; 2],
+    /// The actions held.
+    #[serde(serialize_with = "action_names")]
+    pub held: Actions,
+    /// What happened in the tick.
+    pub events: Vec<EventRow>,
+}
+
+/// Something that happened, with where and how hard.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct EventRow {
+    /// The event's name.
+    pub name: &'static str,
+    /// Where the body was, in metres.
+    pub position: [f32; 3],
+    /// The speed that goes with it, in m/s.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub speed: Option<f32>,
+    /// What else there is to say.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub detail: Option<String>,
+}
+
+fn action_names<S: serde::Serializer>(actions: &Actions, serializer: S) -> Result<S::Ok, S::Error> {
+    serializer.collect_seq(actions.each().filter_map(Actions::name))
+}
+
+const AXES: [&str; 3] = ["x", "y", "z"];
+
+impl Trace {
+    /// The seconds that it covers.
+    #[must_use]
+    pub fn duration(&self) -> f64 {
+        self.rows.last().map_or(0.0, |row| row.time)
+    }
+
+    /// Every event with its row.
+    pub fn events(&self) -> impl Iterator<Item = (&Row, &EventRow)> {
+        self.rows.iter().flat_map(|row| row.events.iter().map(move |event| (row, event)))
+    }
+
+    /// Writes a line a tick as CSV, with a line of names first.
+    ///
+    /// # Errors
+    /// When `out` cannot be written to.
+    pub fn write_csv(&self, out: impl Write) -> io::Result<()> {
+        let mut csv = csv::Writer::from_writer(out);
+        let axes = &AXES[..self.dimensions];
+        let per_axis = |suffix: &str| axes.iter().map(|axis| format!("{axis}_{suffix}")).collect::<Vec<_>>();
+        let mut names = vec!["tick".to_owned(), "time_s".to_owned()];
+        names.extend(per_axis("m"));
+        names.extend(axes.iter().map(|axis| format!("v{axis}_m_per_s")));
+        names.extend(["speed_m_per_s", "mode", "footing", "slope_deg", "gait"].map(str::to_owned));
+        names.extend(axes.iter().map(|axis| format!("facing_{axis}")));
+        names.extend(["steer_x", "steer_y", "held", "events"].map(str::to_owned));
+        csv.write_record(&names)?;
+        for row in &self.rows {
+            let mut fields = vec![row.tick.to_string(), row.time.to_string()];
+            let mut numbers = |numbers: &[f32]| fields.extend(numbers.iter().map(f32::to_string));
+            numbers(&row.position[..self.dimensions]);
+            numbers(&row.velocity[..self.dimensions]);
+            numbers(&[row.speed]);
+            fields.extend([row.mode, row.footing].map(str::to_owned));
+            fields.push(row.slope_deg.to_string());
+            fields.push(row.gait.to_owned());
+            fields.extend(row.facing[..self.dimensions].iter().map(f32::to_string));
+            fields.extend(row.steer.iter().map(f32::to_string));
+            let held: Vec<String> = row.held.each().filter_map(Actions::name).collect();
+            fields.push(held.join(" "));
+            let events: Vec<&str> = row.events.iter().map(|event| event.name).collect();
+            fields.push(events.join(" "));
+            csv.write_record(&fields)?;
+        }
+        csv.flush()
+    }
+
+    /// Writes a JSON object a tick, a line each.
+    ///
+    /// # Errors
+    /// When `out` cannot be written to.
+    pub fn write_json_lines(&self, mut out: impl Write) -> io::Result<()> {
+        for row in &self.rows {
+            serde_json::to_writer(&mut out, row)?;
+            out.write_all(b"\n")?;
+        }
+        out.flush()
+    }
+}

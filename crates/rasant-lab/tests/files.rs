@@ -1,0 +1,146 @@
+//! What is wrong in a file is refused where it stands.
+
+use std::collections::HashMap;
+use std::path::Path;
+
+use rasant_lab::{Files, Problem, Trial, read_trial, run};
+
+const LEVEL: &str = "[[piece]]\nblock = [[-5, -1], [50, 0]]\n";
+const TUNING: &str = "title = \"plain\"\n";
+const TRIAL: &str = "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 1\n";
+
+/// Files in memory.
+struct InMemory(HashMap<&'static str, String>);
+
+impl Files for InMemory {
+    fn read(&self, path: &Path) -> Result<String, Problem> {
+        let name = path.to_str().unwrap();
+        self.0.get(name).cloned().ok_or_else(|| Problem::unreadable(path, "no such file"))
+    }
+}
+
+fn read(level: &str, tuning: &str, trial: &str) -> Result<Trial, Problem> {
+    let files = [("level", level), ("tuning", tuning), ("trial", trial)];
+    read_trial(&InMemory(files.map(|(name, text)| (name, text.to_owned())).into()), Path::new("trial"))
+}
+
+fn refusal(level: &str, tuning: &str, trial: &str) -> String {
+    read(level, tuning, trial).expect_err("it is wrong").to_string()
+}
+
+#[test]
+fn a_plain_trial_is_read_and_run() {
+    let trial = read(LEVEL, TUNING, TRIAL).unwrap();
+    let run = run(&trial);
+    assert_eq!(run.trace.rows.len(), 61);
+    assert_eq!(run.trace.rows[60].footing, "firm");
+}
+
+#[test]
+fn what_is_wrong_is_named_with_its_place() {
+    for (level, tuning, trial, expected) in [
+        (LEVEL, "[walk]\nsped = 3\n", TRIAL, "tuning:2:1: unknown key `walk.sped`, expected `speed`?"),
+        (LEVEL, "[wolk]\nspeed = 3\n", TRIAL, "tuning:1:2: unknown key `wolk`, expected `walk`?"),
+        (LEVEL, "[walk]\nspeed = nan\n", TRIAL, "tuning:2:9: found nan, expected a finite number"),
+        (
+            LEVEL,
+            "[walk]\nspeed = 1e9\n",
+            TRIAL,
+            "tuning:2:9: `walk.speed` is 1000000000, expected -100 to 100 m/s",
+        ),
+        (
+            LEVEL,
+            "[walk]\nspeed = \"fast\"\n",
+            TRIAL,
+            "tuning:2:9: found the text \"fast\", expected a finite number",
+        ),
+        (LEVEL, "[walk\nspeed = 3\n", TRIAL, "tuning:1:6: not valid TOML"),
+        (
+            LEVEL,
+            "[hull]\nshape = \"capsul\"\n",
+            TRIAL,
+            "tuning:2:9: unknown word \"capsul\", expected `capsule`?",
+        ),
+        (
+            LEVEL,
+            "[hull]\nshape = \"ball\"\nradius = -0.3\n",
+            TRIAL,
+            "tuning:1:1: the hull's radius is -0.3, expected a number above 0",
+        ),
+        (
+            "[[piece]]\nball = { centre = [0, 0], radius = -1 }\n",
+            TUNING,
+            TRIAL,
+            "level:2:8: a size is -1, expected more than 0",
+        ),
+        (
+            "[[piece]]\nblock = [[0, 0], [1, inf]]\n",
+            TUNING,
+            TRIAL,
+            "level:2:22: found inf, expected a finite number",
+        ),
+        (
+            "[[piece]]\nblock = [[0, 0], [1]]\n",
+            TUNING,
+            TRIAL,
+            "level:2:18: found a list of 1, expected a list of 2 numbers",
+        ),
+        (
+            "[[piece]]\nname = \"roof\"\n",
+            TUNING,
+            TRIAL,
+            "level:1:1: the piece has no shape, expected a shape",
+        ),
+        ("title = \"void\"\n", TUNING, TRIAL, "the level has no pieces: there is nothing to stand on"),
+        (
+            "[surfaces.slate]\n[[piece]]\nblock = [[0, 0], [1, 1]]\nsurface = \"slat\"\n",
+            TUNING,
+            TRIAL,
+            "level:4:11: there is no surface \"slat\", expected `slate`?",
+        ),
+        ("dimensions = 4\n", TUNING, TRIAL, "level:1:14: found 4, expected 2 or 3"),
+        (LEVEL, TUNING, "level = \"level\"\ntuning = \"tuning\"\nduration = 1\n", "`start` is missing"),
+        (
+            LEVEL,
+            TUNING,
+            "level = \"level\"\ntuning = \"tuning\"\nstart = [0, -0.5]\nduration = 1\n",
+            "trial:3:9: the body would start 0.500 m inside piece 0, expected a start outside every piece",
+        ),
+        (
+            LEVEL,
+            TUNING,
+            "level = \"elsewhere\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 1\n",
+            "elsewhere: cannot be read: no such file",
+        ),
+    ] {
+        let found = refusal(level, tuning, trial);
+        assert!(found.contains(expected), "found    {found}\nexpected {expected}");
+    }
+}
+
+#[test]
+fn a_mistake_in_a_script_is_placed_in_its_file() {
+    let trial = format!("{TRIAL}script = \"\"\"\nat 0 s: steer right\nat 1 s: pres jump\n\"\"\"\n");
+    let found = refusal(LEVEL, TUNING, &trial);
+    assert_eq!(found, "trial:7:9: found `pres`, expected `steer`, `press` or `look`");
+}
+
+#[test]
+fn the_same_trial_twice_is_the_same_to_the_byte() {
+    let trial = format!("{TRIAL}script = \"at 0 s: steer right\\nat 0.3 s: press jump\"\n");
+    let bytes = || {
+        let trace = run(&read(LEVEL, TUNING, &trial).unwrap()).trace;
+        let (mut csv, mut lines) = (Vec::new(), Vec::new());
+        trace.write_csv(&mut csv).unwrap();
+        trace.write_json_lines(&mut lines).unwrap();
+        (csv, lines)
+    };
+    let (csv, lines) = bytes();
+    assert_eq!((csv.clone(), lines.clone()), bytes());
+    let csv = String::from_utf8(csv).unwrap();
+    assert!(csv.starts_with("tick,time_s,x_m,y_m,vx_m_per_s,vy_m_per_s,speed_m_per_s,mode,"));
+    assert_eq!(csv.lines().count(), 62);
+    let last: serde_json::Value =
+        serde_json::from_slice(lines.split(|b| *b == b'\n').nth(60).unwrap()).unwrap();
+    assert_eq!(last["tick"], 60);
+}
