@@ -32,10 +32,11 @@ pub(super) fn parse<R>(
     source: &Source,
     read: impl FnOnce(Table<'_>) -> Result<R, Problem>,
 ) -> Result<R, Problem> {
-    let parsed = DeTable::parse(&source.text).map_err(|error| {
-        let span = error.span().unwrap_or(0..0);
-        Problem::at(source, span, format!("not valid TOML: {}", error.message()))
-    })?;
+    let (parsed, errors) = DeTable::parse_recoverable(&source.text);
+    let place = |error: &toml::de::Error| error.span().unwrap_or(0..0);
+    if let Some(first) = errors.iter().min_by_key(|error| place(error).start) {
+        return Err(Problem::at(source, place(first), format!("not valid TOML: {}", first.message())));
+    }
     read(Table { source, table: parsed.get_ref(), span: 0..0, path: String::new(), asked: Vec::new() })
 }
 
