@@ -31,6 +31,8 @@ pub struct Patch<V> {
     pub(super) points: SmallVec<[V; POINTS]>,
     /// Outward normals of the outlines' edges, beside their points.
     pub(super) normals: SmallVec<[V; POINTS]>,
+    /// The piece's own corner in each corner of an outline, which is a sum.
+    pub(super) anchors: SmallVec<[V; POINTS]>,
     pub(super) obstacles: SmallVec<[Obstacle<V>; OBSTACLES]>,
 }
 
@@ -81,6 +83,7 @@ impl<V: Geometry> Patch<V> {
             region: Bounds { min: region.min - core.middle, max: region.max - core.middle },
             points: SmallVec::new(),
             normals: SmallVec::new(),
+            anchors: SmallVec::new(),
             obstacles: SmallVec::new(),
         }
     }
@@ -351,6 +354,7 @@ impl<V: Geometry> Patch<V> {
         } else {
             self.points.truncate(start);
             self.normals.truncate(start.min(self.normals.len()));
+            self.anchors.truncate(start.min(self.anchors.len()));
         }
         kept
     }

@@ -64,14 +64,18 @@ impl Geometry for Vec2 {
 struct Outline<'a> {
     points: &'a [Vec2],
     normals: &'a [Vec2],
-    /// Half the core's extents, to find the piece's own point in a touch.
-    half: Vec2,
+    /// The piece's own corner in each corner of the sum.
+    anchors: &'a [Vec2],
 }
 
 impl<'a> Outline<'a> {
     fn of(patch: &'a Patch<Vec2>, obstacle: &Obstacle<Vec2>) -> Self {
         let range = usize::from(obstacle.points.0)..usize::from(obstacle.points.1);
-        Self { points: &patch.points[range.clone()], normals: &patch.normals[range], half: patch.core.half }
+        Self {
+            points: &patch.points[range.clone()],
+            normals: &patch.normals[range.clone()],
+            anchors: &patch.anchors[range],
+        }
     }
 
     fn touch(&self, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
@@ -122,7 +126,7 @@ impl<'a> Outline<'a> {
                 time: enter,
                 normal,
                 face: normal,
-                point: self.on_piece(at - normal * ray.reach, normal),
+                point: self.on_piece(entered, place),
                 edge: false,
                 depth: 0.0,
             })
@@ -153,7 +157,7 @@ impl<'a> Outline<'a> {
             time,
             normal,
             face: self.face_at(corner, normal),
-            point: self.on_piece(self.points[corner], normal),
+            point: self.anchors[corner],
             edge: true,
             depth: 0.0,
         })
@@ -186,13 +190,7 @@ impl<'a> Outline<'a> {
         } else if distance > 0.0 && place > (end - start).length_squared() {
             self.gap_to_corner(at, self.after(furthest))
         } else {
-            Gap {
-                distance,
-                normal,
-                point: self.on_piece(at - normal * distance, normal),
-                face: normal,
-                edge: false,
-            }
+            Gap { distance, normal, point: self.on_piece(furthest, place), face: normal, edge: false }
         }
     }
 
@@ -200,28 +198,15 @@ impl<'a> Outline<'a> {
         let arm = at - self.points[corner];
         let distance = arm.length();
         let normal = if distance > 1e-9 { arm * (1.0 / distance) } else { Vec2::Y };
-        Gap {
-            distance,
-            normal,
-            point: self.on_piece(self.points[corner], normal),
-            face: self.face_at(corner, normal),
-            edge: true,
-        }
+        Gap { distance, normal, point: self.anchors[corner], face: self.face_at(corner, normal), edge: true }
     }
 
-    /// The point of the piece itself that a point of the sum stands for: the
-    /// sum's point less the core's, where the core reaches toward the piece.
-    fn on_piece(&self, point: Vec2, normal: Vec2) -> Vec2 {
-        let toward = |part: f32, half: f32| {
-            if part > 1e-6 {
-                half
-            } else if part < -1e-6 {
-                -half
-            } else {
-                0.0
-            }
-        };
-        point - Vec2::new(toward(normal.x, self.half.x), toward(normal.y, self.half.y))
+    /// The point of the piece that a point of an edge of the sum stands for;
+    /// `place` is how far along the edge it is, times the edge's length.
+    fn on_piece(&self, edge: usize, place: f32) -> Vec2 {
+        let (start, end) = self.edge(edge);
+        let share = (place / (end - start).length_squared()).clamp(0.0, 1.0);
+        self.anchors[edge].lerp(self.anchors[self.after(edge)], share)
     }
 
     /// The most upward of the touch's own normal and the two edges that meet
@@ -252,7 +237,10 @@ fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>
     }
     let start = patch.points.len();
     let half = patch.core.half;
-    sum_with_box(&own, half, |point| patch.points.push(point));
+    sum_with_box(&own, half, |point, anchor| {
+        patch.points.push(point);
+        patch.anchors.push(anchor);
+    });
     for i in start..patch.points.len() {
         let next = if i + 1 == patch.points.len() { start } else { i + 1 };
         let along = patch.points[next] - patch.points[i];
@@ -264,10 +252,10 @@ fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>
 }
 
 /// The corners of the sum of a convex outline and a box of `half` extents
-/// about the origin, counter-clockwise.
+/// about the origin, counter-clockwise, each with the outline's corner in it.
 ///
 /// Both outlines are walked at once in the order of their edges' directions.
-fn sum_with_box(outline: &[Vec2], half: Vec2, mut corner: impl FnMut(Vec2)) {
+fn sum_with_box(outline: &[Vec2], half: Vec2, mut corner: impl FnMut(Vec2, Vec2)) {
     let n = outline.len();
     // Start where both are lowest, and leftmost of that.
     let first = (0..n)
@@ -291,7 +279,7 @@ fn sum_with_box(outline: &[Vec2], half: Vec2, mut corner: impl FnMut(Vec2)) {
             j += 1;
             continue;
         }
-        corner(at);
+        corner(at, outline[(first + i) % n]);
         let turn = match (i < own_count, j < 4) {
             (true, true) => own_edge(i).perp_dot(box_edges[j]),
             (true, false) => 1.0,
@@ -307,7 +295,7 @@ fn sum_with_box(outline: &[Vec2], half: Vec2, mut corner: impl FnMut(Vec2)) {
         }
     }
     if n == 1 && half == Vec2::ZERO {
-        corner(at);
+        corner(at, outline[first]);
     }
 }
 
@@ -317,7 +305,7 @@ mod tests {
 
     fn sum(outline: &[Vec2], half: Vec2) -> Vec<Vec2> {
         let mut corners = Vec::new();
-        sum_with_box(outline, half, |corner| corners.push(corner));
+        sum_with_box(outline, half, |corner, _| corners.push(corner));
         corners
     }
 

@@ -240,18 +240,18 @@ impl<'a> Facet<'a> {
         }
     }
 
-    /// The facet's normal on the side of `at`, and the distance from its
-    /// plane; nothing from behind a facet that is only touched in front.
+    /// The facet's normal on the side of `at`, and the distance from its plane.
     #[inline]
-    fn side(&self, at: Vec3) -> Option<(Vec3, f32)> {
+    fn side(&self, at: Vec3) -> (Vec3, f32) {
         let distance = self.normal.dot(at - self.points[0]);
-        if distance >= 0.0 {
-            Some((self.normal, distance))
-        } else if self.outward {
-            None
-        } else {
-            Some((-self.normal, -distance))
-        }
+        if distance >= 0.0 { (self.normal, distance) } else { (-self.normal, -distance) }
+    }
+
+    /// Whether `at` is behind a face of a solid. Such a face stops nothing with
+    /// its inside, but its rim may still be met from where its neighbours are.
+    #[inline]
+    fn is_seen_from_inside(&self, normal: Vec3) -> bool {
+        self.outward && normal.dot(self.normal) < 0.0
     }
 
     fn edges(&self) -> impl Iterator<Item = (usize, Vec3, Vec3)> {
@@ -272,7 +272,8 @@ impl<'a> Facet<'a> {
 
     /// A ball or capsule with a core of `half` its length against the facet.
     fn touch_upright(&self, half: f32, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
-        let (normal, distance) = self.side(ray.from)?;
+        let (normal, distance) = self.side(ray.from);
+        let inside = self.is_seen_from_inside(normal);
         let rise = normal.y * half;
         let beyond = distance - rise.abs() - ray.reach;
         let approach = -normal.dot(ray.motion);
@@ -282,10 +283,10 @@ impl<'a> Facet<'a> {
             if approach <= 0.0 || beyond > approach * limit {
                 return None;
             }
-            if let Some(touch) = self.touch_face(normal, distance, half, ray, approach) {
+            if !inside && let Some(touch) = self.touch_face(normal, distance, half, ray, approach) {
                 return Some(touch);
             }
-        } else {
+        } else if !inside {
             let gap = self.gap_upright(half, ray.from);
             if gap.distance <= ray.reach {
                 return gap.touch(ray);
@@ -560,10 +561,10 @@ impl Facet<'_> {
     }
 
     fn touch_box(&self, half: Vec3, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
-        let (face, _) = self.side(ray.from)?;
+        let (face, _) = self.side(ray.from);
         let gap = self.gap_to_box(half, ray.from);
         if gap.distance <= ray.reach {
-            return gap.touch(ray);
+            return if self.is_seen_from_inside(face) { None } else { gap.touch(ray) };
         }
         let axes = self.axes();
         let (enter, normal) = enter_by_axes(&axes, |axis| self.span(half, axis), ray, limit)?;
@@ -602,7 +603,7 @@ impl Facet<'_> {
     }
 
     fn gap_to_box(&self, half: Vec3, at: Vec3) -> Gap<Vec3> {
-        let (face, _) = self.side(at).unwrap_or((self.normal, 0.0));
+        let (face, _) = self.side(at);
         // Overlapping along every axis is overlapping; the least is the way out.
         let mut out = f32::NEG_INFINITY;
         let mut way = face;

@@ -1,6 +1,6 @@
 //! Convex obstacles.
 
-use glam::{Quat, Vec2, Vec3};
+use glam::{DVec3, Quat, Vec2, Vec3};
 use thiserror::Error;
 
 use crate::space::Vector;
@@ -372,67 +372,51 @@ impl Piece<Vec3> {
     }
 }
 
-/// The faces of the convex solid round `points`, found by trying each plane
-/// through three of them: plain, and quick enough for the few points of a
-/// piece.
+/// The triangles of the convex solid round `points`, or none if all lie in a
+/// plane: grown point by point from a first tetrahedron. Each further point
+/// takes away the triangles it sees and is joined to the edges round them, so
+/// the solid is closed whatever the rounding.
 fn faces_round(points: &[Vec3]) -> Vec<u8> {
-    let size = points.iter().flat_map(|a| points.iter().map(move |b| (*a - *b).length())).fold(0.0, f32::max);
-    let slack = size * 1e-5;
-    let mut planes: Vec<Vec3> = Vec::new();
-    let mut faces = Vec::new();
-    for (i, &a) in points.iter().enumerate() {
-        for (j, &b) in points.iter().enumerate() {
-            for &c in &points[(i + 1).min(points.len())..] {
-                let Some(normal) = (b - a).cross(c - a).direction() else { continue };
-                if i == j || (b - a).cross(c - a).length() < slack * size {
-                    continue;
-                }
-                let outside = |p: &Vec3| (*p - a).dot(normal) > slack;
-                if points.iter().any(outside) || planes.iter().any(|known| known.dot(normal) > 1.0 - 1e-6) {
-                    continue;
-                }
-                if points.iter().all(|p| (*p - a).dot(normal) >= -slack) {
-                    return Vec::new(); // all in one plane
-                }
-                planes.push(normal);
-                let mut corners: Vec<u8> = (0..points.len() as u8)
-                    .filter(|&k| (points[usize::from(k)] - a).dot(normal).abs() <= slack)
-                    .collect();
-                round_by_angle(&mut corners, points, normal);
-                faces.push(corners.len() as u8);
-                faces.extend(corners);
-            }
+    let at: Vec<DVec3> = points.iter().map(|point| point.as_dvec3()).collect();
+    let Some(first) = first_tetrahedron(&at) else { return Vec::new() };
+    let sees = |[a, b, c]: [u8; 3], point: DVec3| {
+        let [a, b, c] = [a, b, c].map(|corner| at[usize::from(corner)]);
+        (b - a).cross(c - a).dot(point - a) > 0.0
+    };
+    let [a, b, c, d] = first;
+    let base = if sees([a, b, c], at[usize::from(d)]) { [a, c, b] } else { [a, b, c] };
+    let [a, b, c] = base;
+    let mut faces = vec![[a, b, c], [b, a, d], [c, b, d], [a, c, d]];
+    for (number, &point) in at.iter().enumerate() {
+        let number = number as u8;
+        let (seen, unseen): (Vec<_>, Vec<_>) = faces.iter().copied().partition(|&face| sees(face, point));
+        if seen.is_empty() || first.contains(&number) {
+            continue;
         }
+        let edges = |face: [u8; 3]| [(face[0], face[1]), (face[1], face[2]), (face[2], face[0])];
+        let all: Vec<(u8, u8)> = seen.iter().flat_map(|&face| edges(face)).collect();
+        let rim = all.iter().filter(|&&(from, to)| !all.contains(&(to, from)));
+        faces = unseen;
+        faces.extend(rim.map(|&(from, to)| [from, to, number]));
     }
-    faces
+    faces.iter().flat_map(|face| [3, face[0], face[1], face[2]]).collect()
 }
 
-/// Sorts the corners of a face counter-clockwise about its normal, and drops
-/// those that are not corners.
-fn round_by_angle(corners: &mut Vec<u8>, points: &[Vec3], normal: Vec3) {
-    let at = |k: u8| points[usize::from(k)];
-    let centre = corners.iter().map(|&k| at(k)).sum::<Vec3>() / corners.len() as f32;
-    let Some(right) = (at(corners[0]) - centre).direction() else { return };
-    let ahead = normal.cross(right);
-    let angle = |k: u8| {
-        let arm = at(k) - centre;
-        libm::atan2f(arm.dot(ahead), arm.dot(right))
+/// Four points that are not in a plane: far apart, far from their line, and far
+/// from their plane.
+fn first_tetrahedron(at: &[DVec3]) -> Option<[u8; 4]> {
+    let furthest = |distance: &dyn Fn(DVec3) -> f64| {
+        (0..at.len()).max_by(|&i, &j| distance(at[i]).total_cmp(&distance(at[j])))
     };
-    corners.sort_by(|&a, &b| angle(a).total_cmp(&angle(b)));
-    let mut i = 0;
-    while corners.len() > 3 && i < corners.len() {
-        let n = corners.len();
-        let before = at(corners[(i + n - 1) % n]);
-        let after = at(corners[(i + 1) % n]);
-        let here = at(corners[i]);
-        let turn = (here - before).cross(after - here).dot(normal);
-        if turn <= 1e-6 * (here - before).length() * (after - here).length() {
-            corners.remove(i);
-            i = 0;
-        } else {
-            i += 1;
-        }
-    }
+    let a = 0;
+    let b = furthest(&|point| point.distance_squared(*at.first().unwrap_or(&point)))?;
+    let along = (at[b] - at[a]).try_normalize()?;
+    let c = furthest(&|point| (point - at[a]).cross(along).length_squared())?;
+    let across = along.cross(at[c] - at[a]).try_normalize()?;
+    let d = furthest(&|point| (point - at[a]).dot(across).abs())?;
+    let size = at[b].distance(at[a]);
+    let thick = (at[d] - at[a]).dot(across).abs() > 1e-6 * size;
+    thick.then_some([a as u8, b as u8, c as u8, d as u8])
 }
 
 /// A piece as a level keeps it: its points and faces are in the level's pools.
@@ -521,14 +505,39 @@ mod tests {
     }
 
     #[test]
-    fn the_solid_round_the_corners_of_a_box_has_its_six_faces() {
+    fn the_solid_round_the_corners_of_a_box_has_two_triangles_a_side() {
         let block = Piece::block(Vec3::ZERO, Vec3::new(1.0, 2.0, 3.0)).unwrap();
         let mut points = block.points.clone();
         points.push(Vec3::new(0.5, 1.0, 1.5)); // inside
         points.push(Vec3::new(0.5, 0.0, 1.5)); // on a face
         let solid = Piece::solid(&points).unwrap();
-        assert_eq!(solid.faces.len(), 30);
-        assert!(solid.faces.iter().step_by(5).all(|&corners| corners == 4));
+        assert_eq!(solid.faces.len(), 12 * 4);
+        assert!(is_closed(&solid.faces) && is_closed(&block.faces));
+    }
+
+    /// Whether each edge of a face is run through the other way by another.
+    fn is_closed(mut faces: &[u8]) -> bool {
+        let mut edges = std::collections::BTreeSet::new();
+        while let Some((&count, rest)) = faces.split_first() {
+            let (face, rest) = rest.split_at(usize::from(count));
+            for i in 0..face.len() {
+                edges.insert((face[i], face[(i + 1) % face.len()]));
+            }
+            faces = rest;
+        }
+        !edges.is_empty() && edges.iter().all(|&(a, b)| edges.contains(&(b, a)))
+    }
+
+    proptest::proptest! {
+        #[test]
+        fn the_faces_round_any_points_are_closed(
+            points in proptest::collection::vec(proptest::array::uniform3(-1f32..1.0), 4..12)
+        ) {
+            let points: Vec<Vec3> = points.into_iter().map(Vec3::from_array).collect();
+            if let Ok(solid) = Piece::solid(&points) {
+                assert!(is_closed(&solid.faces), "{:?}", solid.faces);
+            }
+        }
     }
 
     #[test]

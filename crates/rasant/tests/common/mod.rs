@@ -2,7 +2,7 @@
 #![allow(dead_code)]
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Controller, Event, Geometry, Hull, Intent, Level, Piece, Tuning};
+use rasant::{Controller, Event, Geometry, Hull, Intent, Level, Piece, Tuning, Vector};
 
 pub const RATES: [u32; 5] = [30, 50, 60, 120, 240];
 
@@ -99,5 +99,40 @@ impl<V: Geometry> Run<V> {
 
     pub fn count(&self, name: &str) -> usize {
         self.events.iter().filter(|(_, event)| event.name() == name).count()
+    }
+}
+
+/// A small random source (SplitMix64), so that every run tries the same cases.
+pub struct Dice(pub u64);
+
+impl Dice {
+    pub fn bits(&mut self) -> u64 {
+        self.0 = self.0.wrapping_add(0x9E37_79B9_7F4A_7C15);
+        let z = (self.0 ^ self.0 >> 30).wrapping_mul(0xBF58_476D_1CE4_E5B9);
+        let z = (z ^ z >> 27).wrapping_mul(0x94D0_49BB_1331_11EB);
+        z ^ z >> 31
+    }
+
+    /// Evenly in [least, most).
+    pub fn number(&mut self, least: f32, most: f32) -> f32 {
+        least + (most - least) * ((self.bits() >> 40) as f32 / (1u64 << 24) as f32)
+    }
+
+    pub fn below(&mut self, count: usize) -> usize {
+        (self.bits() % count as u64) as usize
+    }
+
+    pub fn vector<V: Vector>(&mut self, reach: f32) -> V {
+        V::from_array(std::array::from_fn(|_| self.number(-reach, reach)))
+    }
+
+    /// Of length 1, in any direction.
+    pub fn direction<V: Vector>(&mut self) -> V {
+        loop {
+            let vector: V = self.vector(1.0);
+            if (0.1..=1.0).contains(&vector.length()) {
+                return vector.direction().unwrap();
+            }
+        }
     }
 }
