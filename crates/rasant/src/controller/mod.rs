@@ -80,10 +80,10 @@ impl<V: Geometry> Controller<V> {
         self.state.position
     }
 
-    /// Its velocity in m/s.
+    /// Its velocity in the world, in m/s.
     #[must_use]
     pub fn velocity(&self) -> V {
-        self.state.velocity
+        self.state.velocity + self.state.ground_velocity
     }
 
     /// Puts the body into `state`: a snapshot, or a place to start from. The

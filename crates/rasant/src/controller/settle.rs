@@ -17,6 +17,7 @@ pub(super) fn settle<V: Vector>(
     events: &mut Events<V>,
 ) {
     state.velocity = frame.world(outcome.velocity);
+    state.ground_velocity = frame.world(outcome.ground_velocity);
     state.footing = match &outcome.stand {
         Some(stand) => footing(stand, outcome.at, frame),
         None => Footing::none(state.up),
@@ -27,7 +28,7 @@ pub(super) fn settle<V: Vector>(
         state.rising_from_jump = false;
     }
     report_contacts(state, outcome, frame, events);
-    face(state, frame, wish);
+    face(state, frame, wish, body.turn);
     step_gait(state, outcome.velocity, dt);
 }
 
@@ -76,12 +77,17 @@ fn report_contacts<V: Vector>(
     state.against_wall = against_wall;
 }
 
-/// Faces where the steering points; keeps facing when it stops.
-fn face<V: Vector>(state: &mut State<V>, frame: &Frame<V>, wish: V) {
+/// Faces where the steering points; keeps facing when it stops, and turns along
+/// with a carrier.
+fn face<V: Vector>(state: &mut State<V>, frame: &Frame<V>, wish: V, turn: f32) {
     match wish.direction() {
         Some(direction) => {
             state.facing = frame.world(direction);
             state.facing_owner = Owner::Walk;
+        }
+        None if turn != 0.0 && V::DIMENSION == 3 => {
+            state.facing = frame.world(frame.local(state.facing).turned(turn));
+            state.facing_owner = Owner::Carrier;
         }
         None => state.facing_owner = Owner::Nobody,
     }

@@ -12,8 +12,11 @@ pub struct State<V> {
     /// What rounding took from the position: the body is at `position` +
     /// `remainder`.
     pub remainder: V,
-    /// In m/s. On firm footing it lies along the ground.
+    /// In m/s. On firm footing it lies along the ground and is relative to it.
     pub velocity: V,
+    /// The velocity of the ground under the feet, in m/s: that of its carrier.
+    /// Zero aloft; what leaves the ground takes it along.
+    pub ground_velocity: V,
     /// Where the body's up points, of length 1.
     pub up: V,
     /// Where the player's right points, of length 1, perpendicular to `up`.
@@ -61,6 +64,8 @@ pub enum Owner {
     Air,
     /// A jump's take-off.
     Jump,
+    /// What the body rides on.
+    Carrier,
 }
 
 /// Whether the feet stand, and can walk.
@@ -179,6 +184,7 @@ impl Owner {
             Self::Walk => "walk",
             Self::Air => "air",
             Self::Jump => "jump",
+            Self::Carrier => "carrier",
         }
     }
 }
@@ -191,6 +197,7 @@ impl<V: Vector> State<V> {
             position,
             remainder: V::ZERO,
             velocity: V::ZERO,
+            ground_velocity: V::ZERO,
             up: V::UP,
             right: V::RIGHT,
             facing: if V::DIMENSION == 2 { V::RIGHT } else { V::FORWARD },

@@ -1,8 +1,10 @@
 //! The stages of a tick, in order.
 
+use smallvec::SmallVec;
+
 use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Intent;
-use crate::level::{Surroundings, Tag};
+use crate::level::{CarrierId, Surroundings, Tag};
 use crate::space::{Bounds, Frame, Vector, advance};
 use crate::travel::{ContactKind, Contacts, Flight, Freed, Leg, Rules, Stand, Traveller};
 use crate::tuning::Tuning;
@@ -28,20 +30,25 @@ pub fn tick<V: Geometry>(
 ) -> Events<V> {
     let mut events = Events::new();
     let frame = state.frame();
-    let mut patch = sense(tuning, hull, state, &frame, surroundings, dt);
-
     let mut body = Local::of(state, &frame);
+    let rides = Rides::of(state, &frame, surroundings, &mut body, hull, dt);
+    let mut patch = sense(tuning, hull, &body, &rides, &frame, surroundings, dt);
+
     moves::decide(tuning, state, &mut body, intent, &mut events);
 
     let wish = drive::wish(intent);
     let drive = drive::drive(tuning, state, &body, wish, dt);
-    let reach = drive.reach(tuning);
+    let reach = rides.widen(drive.reach(tuning));
     if !patch.covers(&reach) {
         patch = Patch::gather(frame, hull, reach, surroundings);
     }
 
     let traveller = Traveller::new(&patch, rules(tuning), body.velocity);
-    let outcome = travel(traveller, &drive, &body, &frame, &mut events);
+    let ground_velocity = |tag: &Tag| match tag.carrier {
+        Some(carrier) => frame.local(surroundings.ride(carrier).displacement(state.position)) * (1.0 / dt),
+        None => V::ZERO,
+    };
+    let outcome = travel(traveller, &rides, &drive, &body, &frame, &ground_velocity, dt, &mut events);
 
     let moved = frame.world(outcome.at);
     if moved != V::ZERO {
@@ -49,6 +56,48 @@ pub fn tick<V: Geometry>(
     }
     settle::settle(state, &body, &outcome, &frame, wish, dt, &mut events);
     events
+}
+
+/// What carriers do to the body in this tick, in its frame.
+struct Rides<V> {
+    /// How far the body is taken along, and by what.
+    own: Option<(V, CarrierId)>,
+    /// How far other carriers nearby move where the body is.
+    others: SmallVec<[(V, CarrierId); 4]>,
+}
+
+impl<V: Geometry> Rides<V> {
+    fn of(
+        state: &State<V>,
+        frame: &Frame<V>,
+        surroundings: &impl Surroundings<V>,
+        body: &mut Local<V>,
+        hull: &Hull,
+        dt: f32,
+    ) -> Self {
+        let way = |carrier| frame.local(surroundings.ride(carrier).displacement(state.position));
+        let own = state.footing.carrier.filter(|_| state.footing.is_firm());
+        if let Some(carrier) = own {
+            body.turn = surroundings.ride(carrier).turn();
+            body.ground_velocity = way(carrier) * (1.0 / dt);
+        }
+        let near = V::splat(hull.height() + hull.half_width());
+        let mut others = SmallVec::new();
+        surroundings.moving(&frame.world_bounds(Bounds { min: -near, max: near }), |carrier| {
+            if own != Some(carrier) && !others.iter().any(|&(_, known)| known == carrier) {
+                others.push((way(carrier), carrier));
+            }
+        });
+        Self { own: own.map(|carrier| (way(carrier), carrier)), others }
+    }
+
+    /// Bounds of displacement with room for all that carriers do.
+    fn widen(&self, reach: Bounds<V>) -> Bounds<V> {
+        self.own.iter().chain(&self.others).fold(reach, |all, &(way, _)| Bounds {
+            min: all.min.min(all.min + way),
+            max: all.max.max(all.max + way),
+        })
+    }
 }
 
 /// Stands a body on ground that is within twice the clearance below.
@@ -75,6 +124,7 @@ pub(super) fn find_footing<V: Geometry>(
 pub(super) struct Outcome<V> {
     pub at: V,
     pub velocity: V,
+    pub ground_velocity: V,
     pub stand: Option<Stand<V>>,
     pub contacts: Contacts<V>,
 }
@@ -82,6 +132,10 @@ pub(super) struct Outcome<V> {
 /// The parts of a state that a tick works on in the body's frame.
 pub(super) struct Local<V> {
     pub velocity: V,
+    /// That of the ground under the feet.
+    pub ground_velocity: V,
+    /// How far the ground turns in this tick.
+    pub turn: f32,
     /// What the feet are on at the start of the tick.
     pub ground: Stand<V>,
     /// Who is in charge of this tick.
@@ -95,6 +149,8 @@ impl<V: Vector> Local<V> {
         let footing = &state.footing;
         Self {
             velocity: frame.local(state.velocity),
+            ground_velocity: frame.local(state.ground_velocity),
+            turn: 0.0,
             ground: Stand {
                 firm: footing.is_firm(),
                 normal: frame.local(footing.normal),
@@ -119,17 +175,19 @@ impl<V: Vector> Local<V> {
 fn sense<V: Geometry>(
     tuning: &Tuning,
     hull: &Hull,
-    state: &State<V>,
+    body: &Local<V>,
+    rides: &Rides<V>,
     frame: &Frame<V>,
     surroundings: &impl Surroundings<V>,
     dt: f32,
 ) -> Patch<V> {
-    let way = frame.local(state.velocity) * dt;
+    let way = body.velocity * dt;
     // Whatever the body decides to do, its velocity changes by no more than
     // this in a tick.
     let change = tuning.walk.speed.abs() + tuning.take_off_speed();
     let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
-    Patch::gather(*frame, hull, around_feet(reach.widened(V::splat(change * dt)), tuning), surroundings)
+    let reach = rides.widen(around_feet(reach.widened(V::splat(change * dt)), tuning));
+    Patch::gather(*frame, hull, reach, surroundings)
 }
 
 /// Bounds of displacement with room for a step up and a step down.
@@ -146,47 +204,57 @@ fn rules(tuning: &Tuning) -> Rules {
     }
 }
 
-/// Moves the body: out of overlaps, then on foot or leg by leg through the air.
+/// Moves the body: with and by carriers, out of overlaps, then on foot or leg by
+/// leg through the air.
+#[allow(clippy::too_many_arguments)] // the stage's inputs, each once
 fn travel<V: Geometry>(
     mut traveller: Traveller<'_, V>,
+    rides: &Rides<V>,
     drive: &Drive<V>,
     body: &Local<V>,
     frame: &Frame<V>,
+    ground_velocity: &impl Fn(&Tag) -> V,
+    dt: f32,
     events: &mut Events<V>,
 ) -> Outcome<V> {
+    if let Some((way, carrier)) = rides.own {
+        traveller.carried(way, carrier);
+    }
+    let before = traveller.velocity;
+    for &(way, carrier) in &rides.others {
+        traveller.pushed(way, carrier, dt);
+    }
+    let gained = traveller.velocity - before;
     if traveller.get_free() == Freed::Crushed {
         events.push(Event::Crushed);
     }
     let stand = match drive {
         Drive::Walk { way, velocity } => {
             traveller.velocity = *velocity;
-            walk(&mut traveller, *way, body.ground, events)
+            let stand = traveller.walk(*way, body.ground);
+            leave_unless_firm(&mut traveller, stand.as_ref(), body.ground_velocity, events);
+            stand
         }
-        Drive::Fly { legs } => fly(&mut traveller, legs, frame, events),
+        Drive::Fly { legs } => {
+            let legs: SmallVec<[Leg<V>; 2]> = legs.iter().map(|leg| leg.faster(gained)).collect();
+            fly(&mut traveller, &legs, frame, ground_velocity, events)
+        }
     };
-    Outcome { at: traveller.at, velocity: traveller.velocity, stand, contacts: traveller.contacts }
+    let ground_velocity = stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| ground_velocity(&stand.tag));
+    Outcome { at: traveller.at, velocity: traveller.velocity, ground_velocity, stand, contacts: traveller.contacts }
 }
 
-fn walk<V: Geometry>(
-    traveller: &mut Traveller<'_, V>,
-    way: V,
-    ground: Stand<V>,
-    events: &mut Events<V>,
-) -> Option<Stand<V>> {
-    let stand = traveller.walk(way, ground);
-    leave_unless_firm(traveller, stand.as_ref(), events);
-    stand
-}
-
-/// Walking off an edge is being aloft, and starts a fall from zero.
+/// Walking off an edge is being aloft, and starts a fall from zero: with no
+/// velocity up or down but what the ground had.
 fn leave_unless_firm<V: Geometry>(
     traveller: &mut Traveller<'_, V>,
     stand: Option<&Stand<V>>,
+    ground_velocity: V,
     events: &mut Events<V>,
 ) {
     if !stand.is_some_and(|stand| stand.firm) {
         events.push(Event::LeftGround { by: Departure::Edge });
-        traveller.velocity = traveller.velocity.flat();
+        traveller.velocity = traveller.velocity.flat() + ground_velocity;
     }
 }
 
@@ -194,16 +262,18 @@ fn fly<V: Geometry>(
     traveller: &mut Traveller<'_, V>,
     legs: &[Leg<V>],
     frame: &Frame<V>,
+    ground_velocity: &impl Fn(&Tag) -> V,
     events: &mut Events<V>,
 ) -> Option<Stand<V>> {
     for (number, leg) in legs.iter().enumerate() {
-        if let Flight::Landed { on, speed, rest } = traveller.fly(leg) {
+        if let Flight::Landed { on, speed, rest } = traveller.fly(leg, ground_velocity) {
             let (surface, piece) = (on.tag.surface, on.tag.piece);
+            let ground = ground_velocity(&on.tag);
             events.push(Event::Landed { speed, surface, piece });
             let later = legs[number + 1..].iter().fold(V::ZERO, |sum, leg| sum + leg.way);
-            traveller.velocity = legs[legs.len() - 1].to;
+            traveller.velocity = legs[legs.len() - 1].to - ground;
             let stand = traveller.run_out(on, rest + later);
-            leave_unless_firm(traveller, stand.as_ref(), events);
+            leave_unless_firm(traveller, stand.as_ref(), ground, events);
             return stand;
         }
         let at_top = leg.from.height() > 0.0 && leg.to.height() <= 0.0;

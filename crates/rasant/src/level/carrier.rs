@@ -134,14 +134,14 @@ impl<V: Vector> Carrier<V> {
         &self.path
     }
 
-    pub(super) fn follow(&mut self, time: f64, _dt: f32) {
+    pub(super) fn follow(&mut self, time: f64) {
         self.from = self.to;
         if !self.path.is_empty() {
             self.to = self.at(time);
         }
     }
 
-    pub(super) fn place(&mut self, placement: Placement<V>, _dt: f32) {
+    pub(super) fn place(&mut self, placement: Placement<V>) {
         self.from = self.to;
         self.to = placement;
     }

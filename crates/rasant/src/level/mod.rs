@@ -110,7 +110,7 @@ impl<V: Vector> Level<V> {
     pub fn advance(&mut self, dt: f32) {
         self.time += f64::from(dt);
         for carrier in &mut self.carriers {
-            carrier.follow(self.time, dt);
+            carrier.follow(self.time);
         }
     }
 
@@ -119,19 +119,27 @@ impl<V: Vector> Level<V> {
     pub fn rewind(&mut self, time: f64, dt: f32) {
         self.time = time - f64::from(dt);
         for carrier in &mut self.carriers {
-            carrier.follow(self.time, dt);
+            carrier.follow(self.time);
         }
         self.advance(dt);
     }
 
-    /// Moves a carrier that the host sets to `placement` in this tick of `dt`
-    /// seconds. It carries its riders there, and throws them off at the speed
-    /// of the move.
+    /// One of the carriers.
     ///
     /// # Panics
     /// When the level has no such carrier.
-    pub fn place(&mut self, carrier: CarrierId, placement: Placement<V>, dt: f32) {
-        self.carriers[usize::from(carrier.0)].place(placement, dt);
+    #[must_use]
+    pub fn carrier(&self, id: CarrierId) -> &Carrier<V> {
+        &self.carriers[usize::from(id.0)]
+    }
+
+    /// Moves a carrier that the host sets to `placement` in this tick. It
+    /// carries its riders there, and pushes what is in its way.
+    ///
+    /// # Panics
+    /// When the level has no such carrier.
+    pub fn place(&mut self, carrier: CarrierId, placement: Placement<V>) {
+        self.carriers[usize::from(carrier.0)].place(placement);
     }
 
     fn triangle_shape(&self, triangle: &Triangle) -> TriangleShape<V> {

@@ -66,6 +66,17 @@ impl<V: Vector> Ride<V> {
         self.to.apply(self.from.undo(point))
     }
 
+    /// How far a point that rides along is moved. Exact for a carrier that does
+    /// not turn, however far from the origin.
+    #[must_use]
+    pub fn displacement(&self, point: V) -> V {
+        if self.from.right() == self.to.right() {
+            self.to.offset() - self.from.offset()
+        } else {
+            self.carry(point) - point
+        }
+    }
+
     /// The turn of the tick in radians.
     #[must_use]
     pub fn turn(&self) -> f32 {

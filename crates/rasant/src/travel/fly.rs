@@ -3,6 +3,7 @@
 use smallvec::SmallVec;
 
 use crate::contact::Geometry;
+use crate::level::Tag;
 
 use super::{BUMPS, ContactKind, Stand, Traveller, resolve, turned_onto};
 
@@ -15,6 +16,15 @@ pub struct Leg<V> {
     pub from: V,
     /// The velocity at its end.
     pub to: V,
+}
+
+impl<V: Geometry> Leg<V> {
+    /// The same leg of a body that was made faster by a push, without being
+    /// carried further in this tick: the push has moved it already.
+    #[must_use]
+    pub(crate) fn faster(&self, by: V) -> Self {
+        Self { way: self.way, from: self.from + by, to: self.to + by }
+    }
 }
 
 /// How a leg through the air ended.
@@ -36,7 +46,9 @@ pub enum Flight<V> {
 impl<V: Geometry> Traveller<'_, V> {
     /// Flies one leg. The velocity is then that of its end, without what ran
     /// into pieces.
-    pub fn fly(&mut self, leg: &Leg<V>) -> Flight<V> {
+    /// `ground` tells the velocity of the ground that a piece is: feet land on
+    /// what they come down on, as seen from there.
+    pub fn fly(&mut self, leg: &Leg<V>, ground: &impl Fn(&Tag) -> V) -> Flight<V> {
         let mut rest = leg.way;
         let mut done = 0.0;
         let mut planes: SmallVec<[V; BUMPS]> = SmallVec::new();
@@ -53,10 +65,11 @@ impl<V: Geometry> Traveller<'_, V> {
             rest *= 1.0 - hit.share;
             done += (1.0 - done) * hit.share;
             let velocity = resolve(leg.from.lerp(leg.to, done), &planes);
-            if velocity.height() <= 0.0 && hit.face.height() > 0.0 {
+            let sinking = ground(&hit.tag).height() - velocity.height();
+            if sinking >= 0.0 && hit.face.height() > 0.0 {
                 let on = self.stand_on(&hit, self.at);
                 if on.firm {
-                    return Flight::Landed { on, speed: -velocity.height(), rest };
+                    return Flight::Landed { on, speed: sinking, rest };
                 }
             }
             self.note(&hit, velocity);

@@ -19,7 +19,7 @@ pub(super) fn decide<V: Vector>(
     if !(intent.pressed.has(Actions::JUMP) && body.mode == Mode::Afoot) {
         return;
     }
-    body.velocity = body.velocity.flat() + V::UP * tuning.take_off_speed();
+    body.velocity = body.velocity.flat() + V::UP * tuning.take_off_speed() + body.ground_velocity;
     body.mode = Mode::Aloft;
     body.owner = Owner::Jump;
     state.rising_from_jump = true;

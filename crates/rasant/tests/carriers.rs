@@ -1,0 +1,183 @@
+//! Riding, being pushed, being crushed.
+
+mod common;
+
+use common::{Run, capsule, upright_box};
+use rasant::glam::{Vec2, Vec3};
+use rasant::{
+    Actions, Carrier, CarrierId, Event, FootingKind, Geometry, Intent, Keyframe, Level, Mode, PathEnd, Piece,
+    Placement, Tuning, Vector,
+};
+
+fn path<V: Vector>(keys: &[(f32, [f32; 3], f32)]) -> Vec<Keyframe<V>> {
+    keys.iter()
+        .map(|&(time, offset, turn)| Keyframe { time, offset: V::from_array(offset), turn })
+        .collect()
+}
+
+/// A raft, 4 m wide with its top at 0, on a path; and what else there is.
+fn raft<V: Geometry>(keys: &[(f32, [f32; 3], f32)], end: PathEnd, fixed: &[([f32; 3], [f32; 3])]) -> Level<V> {
+    let mut builder = Level::builder();
+    let carrier = builder.add_carrier(Carrier::on_path(path(keys), end));
+    let (min, max) = ([-2.0, -0.5, -2.0], [2.0, 0.0, 2.0]);
+    builder.add(Piece::block(V::from_array(min), V::from_array(max)).unwrap().riding(carrier));
+    for &(min, max) in fixed {
+        builder.add(Piece::block(V::from_array(min), V::from_array(max)).unwrap());
+    }
+    builder.build()
+}
+
+fn tick<V: Geometry>(run: &mut Run<V>, level: &mut Level<V>, intent: Intent) {
+    level.advance(1.0 / run.rate as f32);
+    run.tick(level, intent);
+}
+
+#[test]
+fn a_rider_keeps_its_place_on_a_raft_that_goes_anywhere() {
+    fn stays<V: Geometry>(offset: [f32; 3]) {
+        for hull in [capsule(), upright_box()] {
+            let keys = [(0.0, [0.0; 3], 0.0), (2.0, offset, 0.0), (3.0, offset, 0.0)];
+            let mut level = raft::<V>(&keys, PathEnd::BackAndForth, &[]);
+            let start = V::from_array([0.7, 0.0, -0.4]);
+            let mut run = Run::new(Tuning::default(), hull, start, 60);
+            run.body.find_footing(&level);
+            for _ in 0..60 * 12 {
+                tick(&mut run, &mut level, Intent::default());
+                let raft = level.carrier(CarrierId(0)).ride().to.offset();
+                let place = run.body.position() - raft - start;
+                assert!(place.flat().length() < 1e-3, "{place:?} after {} s", run.seconds());
+                assert!((place.height() - 0.005).abs() < 6e-4, "{place:?} after {} s", run.seconds());
+                assert_eq!(run.body.state().mode, Mode::Afoot);
+            }
+            assert!(run.events.is_empty(), "{:?}", run.events);
+        }
+    }
+    for offset in [[6.0, 0.0, 0.0], [0.0, 8.0, 0.0], [0.0, -8.0, 0.0], [-5.0, 3.0, 2.0]] {
+        stays::<Vec2>(offset);
+        stays::<Vec3>(offset);
+    }
+}
+
+#[test]
+fn a_turning_raft_turns_its_rider_round_and_about() {
+    let keys = [(0.0, [0.0; 3], 0.0), (4.0, [0.0; 3], std::f32::consts::TAU)];
+    let mut level = raft::<Vec3>(&keys, PathEnd::Loop, &[]);
+    let mut run = Run::new(Tuning::default(), capsule(), Vec3::new(1.5, 0.0, 0.0), 60);
+    run.body.find_footing(&level);
+    for _ in 0..60 {
+        tick(&mut run, &mut level, Intent::default());
+    }
+    // A quarter turn counter-clockwise from above: +x goes to -z, forward to -x.
+    let at = run.body.position();
+    assert!((at - Vec3::new(0.0, 0.005, -1.5)).length() < 0.01, "{at}");
+    let facing = run.body.state().facing;
+    assert!((facing - Vec3::NEG_X).length() < 0.01, "{facing}");
+}
+
+#[test]
+fn a_jump_takes_the_rafts_velocity_along() {
+    let keys = [(0.0, [0.0; 3], 0.0), (10.0, [30.0, 0.0, 0.0], 0.0)];
+    let mut level = raft::<Vec2>(&keys, PathEnd::Stop, &[]);
+    let mut tuning = Tuning::default();
+    tuning.air.stop_time = 60.0;
+    let mut run = Run::new(tuning, capsule(), Vec2::ZERO, 60);
+    run.body.find_footing(&level);
+    for _ in 0..30 {
+        tick(&mut run, &mut level, Intent::default());
+    }
+    tick(&mut run, &mut level, Intent::default().pressing(Actions::JUMP));
+    let velocity = run.body.velocity();
+    assert!((velocity.x - 3.0).abs() < 0.01, "{velocity}");
+    while run.body.state().mode == Mode::Aloft {
+        tick(&mut run, &mut level, Intent::default());
+    }
+    let drift = run.body.position().x - level.carrier(CarrierId(0)).ride().to.offset().x;
+    assert!(drift.abs() < 0.05, "comes down where it took off, {drift} m off");
+}
+
+#[test]
+fn a_raft_rising_under_a_falling_body_is_landed_on_at_the_speed_between_them() {
+    let keys = [(0.0, [0.0; 3], 0.0), (10.0, [0.0, 20.0, 0.0], 0.0)];
+    let mut level = raft::<Vec3>(&keys, PathEnd::Stop, &[]);
+    let mut run = Run::new(Tuning::default(), capsule(), Vec3::Y * 3.0, 60);
+    while run.body.state().mode == Mode::Aloft {
+        tick(&mut run, &mut level, Intent::default());
+        assert!(run.ticks < 300);
+    }
+    let Some((_, Event::Landed { speed, .. })) = run.events.last() else { panic!("{:?}", run.events) };
+    // By hand: 3 m apart, closing at 2 m/s + g t.
+    let gravity = Tuning::default().gravity();
+    let closing = (4.0 + 2.0 * gravity * 3.0f32).sqrt();
+    assert!((speed - closing).abs() < 0.03 * closing, "{speed} against {closing}");
+    for _ in 0..60 {
+        tick(&mut run, &mut level, Intent::default());
+        assert_eq!(run.body.state().footing.kind, FootingKind::Firm);
+    }
+}
+
+#[test]
+fn a_wall_that_comes_pushes_the_body_along() {
+    let mut builder = Level::<Vec3>::builder();
+    let keys = [(0.0, [0.0; 3], 0.0), (4.0, [8.0, 0.0, 0.0], 0.0)];
+    let carrier = builder.add_carrier(Carrier::on_path(path(&keys), PathEnd::Stop));
+    builder.add(Piece::block(Vec3::new(-2.0, 0.0, -2.0), Vec3::new(-1.0, 3.0, 2.0)).unwrap().riding(carrier));
+    builder.add(Piece::block(Vec3::new(-9.0, -1.0, -9.0), Vec3::new(9.0, 0.0, 9.0)).unwrap());
+    let mut level = builder.build();
+    let mut run = Run::new(Tuning::default(), capsule(), Vec3::ZERO, 60);
+    run.body.find_footing(&level);
+    for _ in 0..180 {
+        tick(&mut run, &mut level, Intent::default());
+        let wall = level.carrier(CarrierId(0)).ride().to.offset().x - 1.0;
+        let gap = run.body.position().x - 0.35 - wall;
+        assert!(gap > 0.002, "the wall is {gap} m away after {} s", run.seconds());
+        assert_eq!(run.body.state().footing.kind, FootingKind::Firm);
+    }
+    assert!(run.body.position().x > 5.0);
+    assert_eq!(run.count("crushed"), 0);
+}
+
+#[test]
+fn a_body_between_a_wall_and_a_coming_wall_is_crushed_and_says_so() {
+    let mut builder = Level::<Vec2>::builder();
+    let carrier = builder.add_carrier(Carrier::set_by_host());
+    builder.add(Piece::block(Vec2::new(-3.0, 0.0), Vec2::new(-2.0, 3.0)).unwrap().riding(carrier));
+    builder.add(Piece::block(Vec2::new(1.0, 0.0), Vec2::new(2.0, 30.0)).unwrap());
+    builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
+    builder.add(Piece::block(Vec2::new(-9.0, 1.9), Vec2::new(9.0, 2.5)).unwrap());
+    let mut level = builder.build();
+    let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, 60);
+    run.body.find_footing(&level);
+    let mut tight = None;
+    for step in 0..160 {
+        level.place(CarrierId(0), Placement::new(Vec2::X * (step as f32 * 0.02), 0.0));
+        run.tick(&level, Intent::default());
+        assert!(run.body.position().is_finite());
+        if tight.is_none() && run.count("crushed") > 0 {
+            tight = Some(step as f32 * 0.02 - 2.0);
+        }
+    }
+    // The wall's face is at -2 + way; the body needs 0.7 m before the wall at 1.
+    let face = tight.expect("it is crushed");
+    assert!((face - 0.3).abs() < 0.04, "crushed when the wall came to {face}");
+}
+
+#[test]
+fn a_fast_wall_does_not_pass_through_a_body() {
+    for speed in [5.0, 40.0, 300.0] {
+        let mut builder = Level::<Vec3>::builder();
+        let carrier = builder.add_carrier(Carrier::set_by_host());
+        builder.add(Piece::block(Vec3::new(-0.01, 0.0, -2.0), Vec3::new(0.0, 3.0, 2.0)).unwrap().riding(carrier));
+        builder.add(Piece::block(Vec3::new(-99.0, -1.0, -9.0), Vec3::new(99.0, 0.0, 9.0)).unwrap());
+        let mut level = builder.build();
+        level.place(CarrierId(0), Placement::new(Vec3::X * -20.0, 0.0));
+        let mut run = Run::new(Tuning::default(), capsule(), Vec3::ZERO, 60);
+        run.body.find_footing(&level);
+        let mut at = -20.0;
+        while at < 20.0 {
+            at += speed / 60.0;
+            level.place(CarrierId(0), Placement::new(Vec3::X * at, 0.0));
+            run.tick(&level, Intent::default());
+            assert!(run.body.position().x - 0.35 > at, "a wall at {speed} m/s passed through");
+        }
+    }
+}
