@@ -182,27 +182,32 @@ impl<V: Geometry> Patch<V> {
         let ray = self.moving(at, motion);
         let together = self.slack() / drop.max(self.slack());
         let swept = self.swept(&ray);
-        let mut best: Option<(Touch<V>, &Obstacle<V>)> = None;
+        // What stops the hull, and what it then rests on.
+        let mut first: Option<Touch<V>> = None;
+        let mut rest: Option<(Touch<V>, &Obstacle<V>)> = None;
         for obstacle in &self.obstacles {
-            let first = best.as_ref().map_or(1.0, |(touch, _)| touch.time);
+            let earliest = first.as_ref().map_or(1.0, |touch| touch.time);
             if !obstacle.bounds.overlaps(&swept) || ignored(&obstacle.tag) {
                 continue;
             }
-            let Some(touch) = V::touch(self, obstacle, &ray, (first + together).min(1.0)) else { continue };
+            let limit = (earliest + together).min(1.0);
+            let Some(touch) = V::touch(self, obstacle, &ray, limit) else { continue };
             if !self.is_solid_to(obstacle, &touch) {
                 continue;
             }
-            let better = match &best {
-                None => true,
-                Some((held, _)) => touch.time < first - together || touch.face.height() > held.face.height(),
-            };
+            let better = rest.as_ref().is_none_or(|(held, _)| {
+                held.time > touch.time + together || rests_better(&touch, held)
+            });
+            if touch.time < earliest || first.is_none() {
+                first = Some(touch);
+            }
             if better {
-                let time = touch.time.min(first);
-                best = Some((Touch { time, ..touch }, obstacle));
+                rest = Some((touch, obstacle));
             }
         }
-        let (touch, obstacle) = best?;
-        Some(self.hit(self.stop(&touch, motion), &touch, obstacle))
+        let (touch, obstacle) = rest?;
+        let share = self.stop(&first?, motion);
+        Some(self.hit(share, &touch, obstacle))
     }
 
     /// The piece nearest to the hull, or deepest in it, of those whose bounds
@@ -376,6 +381,15 @@ impl<V: Geometry> Patch<V> {
     pub(super) fn points_of(&self, obstacle: &Obstacle<V>) -> &[V] {
         &self.points[usize::from(obstacle.points.0)..usize::from(obstacle.points.1)]
     }
+}
+
+/// Whether of two touches at once the first is the better footing: its face
+/// points further up, or as far and is no mere edge.
+fn rests_better<V: Vector>(touch: &Touch<V>, held: &Touch<V>) -> bool {
+    /// Cosines within this are the same.
+    const SAME: f32 = 1e-6;
+    let higher = touch.face.height() - held.face.height();
+    higher > SAME || (higher > -SAME && held.edge && !touch.edge)
 }
 
 impl<V: Geometry> Found<V> for Patch<V> {

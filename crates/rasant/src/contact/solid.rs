@@ -106,7 +106,7 @@ fn normal_of(points: &[Vec3]) -> Option<Vec3> {
     let origin = points[0];
     let sum: Vec3 = points[1..].windows(2).map(|pair| (pair[0] - origin).cross(pair[1] - origin)).sum();
     let length = sum.length_squared().sqrt();
-    (length > 1e-12).then(|| sum * (1.0 / length))
+    (length > 1e-12).then(|| sum / length)
 }
 
 /// Adds the faces of a solid, all of them, and the solid behind them.

@@ -205,7 +205,7 @@ impl LevelBuilder<Vec3> {
         if columns < 2 || !heights.is_multiple_of(columns) || heights / columns < 2 {
             return Err(LevelError::Grid { heights, columns });
         }
-        for spacing in grid.spacing.to_array() {
+        for spacing in [grid.spacing.x, grid.spacing.y] {
             if !spacing.is_finite() {
                 return Err(PieceError::NotFinite.into());
             }

@@ -1,0 +1,438 @@
+//! Slopes, steps, crests, seams, rest.
+
+mod common;
+
+use common::{Dice, Run, Slope, blocks, capsule, floor, upright_box};
+use rasant::glam::{Vec2, Vec3};
+use rasant::{
+    Actions, FootingKind, Geometry, Hull, Intent, Layers, Level, Mode, Piece, Sides, SurfaceId, Tuning, Vector,
+};
+
+const RIGHT: fn() -> Intent = || Intent::steering(1.0, 0.0);
+
+fn rests<V: Slope>(hull: Hull, degrees: f32) {
+    let level = V::slope(degrees.to_radians());
+    let mut run = Run::new(Tuning::default(), hull, V::UP, 60);
+    run.run(&level, 1.0, Intent::steering(0.3, 0.0));
+    run.run(&level, 0.5, Intent::default());
+    let at = *run.body.state();
+    assert!(at.footing.is_firm(), "{degrees} degrees");
+    run.run(&level, 10_000.0 / 60.0, Intent::default());
+    let now = run.body.state();
+    assert_eq!(now.position, at.position, "{degrees} degrees");
+    assert_eq!(now.remainder, at.remainder, "{degrees} degrees");
+    assert_eq!(now.velocity, V::ZERO);
+    // The gap to the ground is the clearance, measured along its normal.
+    let gap = gap(&run, &level);
+    assert!((gap - 0.005).abs() < 3e-4, "{gap} m on {degrees} degrees");
+}
+
+fn gap<V: Geometry>(run: &Run<V>, level: &Level<V>) -> f32 {
+    let reach = rasant::Bounds { min: V::splat(-0.5), max: V::splat(0.5) };
+    let patch = rasant::Patch::gather(run.body.state().frame(), &run.body.hull, reach, level);
+    patch.nearest(V::ZERO, 0.5).map_or(f32::INFINITY, |nearest| nearest.distance)
+}
+
+#[test]
+fn ten_thousand_ticks_at_rest_on_a_slope_change_no_bit() {
+    for degrees in [0.0, 1.0, 7.0, 20.0, 33.0, 45.0, 49.5] {
+        for hull in [capsule(), upright_box()] {
+            rests::<Vec2>(hull, degrees);
+            rests::<Vec3>(hull, degrees);
+        }
+    }
+}
+
+fn footing_after<V: Slope>(hull: Hull, degrees: f32) -> (FootingKind, usize) {
+    let level = V::slope(degrees.to_radians());
+    let mut run = Run::new(Tuning::default(), hull, V::UP, 60);
+    run.run(&level, 0.4, Intent::default());
+    let footing = run.body.state().footing.kind;
+    let mut changes = 0;
+    for _ in 0..60 {
+        let before = run.body.state().footing.kind;
+        run.tick(&level, RIGHT());
+        changes += usize::from(before != run.body.state().footing.kind);
+    }
+    (footing, changes)
+}
+
+#[test]
+fn a_degree_under_the_steepest_walks_a_degree_over_slides_and_nothing_flickers() {
+    for hull in [capsule(), upright_box()] {
+        for (degrees, expected) in
+            [(49.0, FootingKind::Firm), (50.0, FootingKind::Firm), (51.0, FootingKind::Steep), (70.0, FootingKind::Steep)]
+        {
+            assert_eq!(footing_after::<Vec2>(hull, degrees), (expected, 0), "{degrees} degrees");
+            assert_eq!(footing_after::<Vec3>(hull, degrees), (expected, 0), "{degrees} degrees");
+        }
+    }
+}
+
+#[test]
+fn steering_up_a_slope_that_is_too_steep_gains_no_height() {
+    let level = Vec2::slope(55f32.to_radians());
+    let mut run = Run::new(Tuning::default(), capsule(), Vec2::UP, 60);
+    run.run(&level, 0.2, RIGHT());
+    let mut before = run.body.position().y;
+    for _ in 0..120 {
+        run.tick(&level, RIGHT());
+        assert!(run.body.position().y <= before);
+        before = run.body.position().y;
+    }
+}
+
+#[test]
+fn a_slope_too_steep_is_a_wall_to_walk_into() {
+    let mut builder = Level::<Vec2>::builder();
+    builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
+    builder.add(Piece::polygon(&[Vec2::new(2.0, 0.0), Vec2::new(6.0, 0.0), Vec2::new(6.0, 6.0)]).unwrap());
+    let level = builder.build();
+    let mut tuning = Tuning::default();
+    tuning.slope.steepest = 40f32.to_radians();
+    for speed in [4.0, 30.0] {
+        tuning.walk.speed = speed;
+        let mut run = Run::new(tuning, capsule(), Vec2::new(-5.0, 0.0), 60);
+        run.body.find_footing(&level);
+        run.run(&level, 3.0, RIGHT());
+        assert_eq!(run.body.state().mode, Mode::Afoot, "at {speed} m/s");
+        assert!(run.body.position().y < 0.01, "{} at {speed} m/s", run.body.position());
+        assert_eq!(run.body.velocity(), Vec2::ZERO);
+    }
+}
+
+/// Steps of `rise` and `run` going up to the right, ten of them, then level.
+fn stairs<V: Geometry>(rise: f32, going: f32) -> Level<V> {
+    let mut corners = vec![([-9.0, -1.0, -5.0], [0.0, 0.0, 5.0])];
+    for step in 0..10 {
+        let (x, top) = (step as f32 * going, (step + 1) as f32 * rise);
+        let end = if step == 9 { x + 20.0 } else { x + going };
+        corners.push(([x, -1.0, -5.0], [end, top, 5.0]));
+    }
+    blocks(&corners)
+}
+
+fn climbs<V: Geometry>(hull: Hull, rise: f32, speed: f32, rate: u32) {
+    let mut tuning = Tuning::default();
+    tuning.walk.speed = speed;
+    tuning.slope.curb = 0.3;
+    let level = stairs::<V>(rise, 0.4);
+    let mut run = Run::new(tuning, hull, V::from_array([-3.0, 0.0, 0.0]), rate);
+    run.body.find_footing(&level);
+    run.run(&level, 1.0, RIGHT());
+    let before = run.body.position();
+    run.run(&level, 1.0, RIGHT());
+    let way = run.body.position().component(0) - before.component(0);
+    assert!((way - speed).abs() < 0.02 * speed, "{way} m in a second up steps of {rise} m, {hull:?}");
+    run.run(&level, 6.0 / speed, RIGHT());
+    let top = run.body.position().height();
+    assert!((top - 10.0 * rise).abs() < 0.01, "{top}");
+    // And down again, with the feet on the ground all the way.
+    while run.body.position().component(0) > -1.0 {
+        run.tick(&level, Intent::steering(-1.0, 0.0));
+    }
+    assert!(run.body.position().height() < 0.01, "{:?}", run.body.position());
+    assert_eq!(run.count("left-ground"), 0, "{hull:?} {rise} m at {speed} m/s, {rate} Hz: {:?}", run.events);
+}
+
+#[test]
+fn stairs_are_climbed_and_descended_without_losing_speed_or_the_ground() {
+    for hull in [capsule(), upright_box(), Hull::ball(0.4).unwrap()] {
+        for rise in [0.08, 0.2, 0.28] {
+            for rate in [30, 60, 144] {
+                climbs::<Vec2>(hull, rise, 4.0, rate);
+                climbs::<Vec3>(hull, rise, 4.0, rate);
+            }
+        }
+        climbs::<Vec2>(hull, 0.2, 0.7, 60);
+        climbs::<Vec3>(hull, 0.2, 0.7, 60);
+    }
+}
+
+#[test]
+fn a_step_higher_than_the_curb_is_a_wall() {
+    for hull in [capsule(), upright_box(), Hull::ball(0.6).unwrap()] {
+        for (height, climbed) in [(0.29, true), (0.33, false), (0.5, false), (0.7, false)] {
+            let level = blocks::<Vec3>(&[([-9.0, -1.0, -9.0], [9.0, 0.0, 9.0]), ([1.0, 0.0, -9.0], [20.0, height, 9.0])]);
+            let mut run = Run::new(Tuning::default(), hull, Vec3::ZERO, 60);
+            run.body.find_footing(&level);
+            run.run(&level, 3.0, RIGHT());
+            assert_eq!(run.body.position().y > height - 0.01, climbed, "{height} m, {hull:?}: {}", run.body.position());
+        }
+    }
+}
+
+#[test]
+fn feet_follow_the_ground_over_a_crest_but_not_after_a_jump() {
+    let mut builder = Level::<Vec2>::builder();
+    builder.add(Piece::polygon(&[Vec2::new(-10.0, 0.0), Vec2::new(0.0, 0.0), Vec2::new(0.0, 3.0)]).unwrap());
+    builder.add(Piece::polygon(&[Vec2::new(0.0, 0.0), Vec2::new(6.0, 0.0), Vec2::new(0.0, 3.0)]).unwrap());
+    let level = builder.build();
+    let mut tuning = Tuning::default();
+    tuning.walk.speed = 7.0;
+    let start = Vec2::new(-7.0, 1.2);
+    let mut run = Run::new(tuning, capsule(), start, 60);
+    run.run(&level, 0.2, Intent::default());
+    run.run(&level, 1.6, RIGHT());
+    assert!(run.body.position().x > 2.0, "{}", run.body.position());
+    assert_eq!(run.count("left-ground"), 0);
+
+    tuning.jump.height = 0.15;
+    let mut run = Run::new(tuning, capsule(), start, 60);
+    run.run(&level, 0.2, Intent::default());
+    run.run(&level, 0.95, RIGHT());
+    run.tick(&level, RIGHT().pressing(Actions::JUMP));
+    assert_eq!(run.body.state().mode, Mode::Aloft);
+    run.tick(&level, RIGHT());
+    assert_eq!(run.body.state().mode, Mode::Aloft, "a low jump is not pulled back");
+}
+
+/// The same flat floor in many ways: the walk over each must be the walk over
+/// one slab, to a hair.
+#[test]
+fn a_floor_of_many_pieces_feels_like_one() {
+    let walk = |level: &Level<Vec3>, hull| {
+        let mut run = Run::new(Tuning::default(), hull, Vec3::new(-8.0, 0.0, 0.13), 60);
+        run.body.find_footing(level);
+        let mut places = Vec::new();
+        for tick in 0..240 {
+            let intent = Intent::steering(0.9, 0.3 * (tick as f32 * 0.05).sin());
+            run.tick(level, intent);
+            places.push(run.body.position());
+            assert_eq!(run.body.state().footing.normal, Vec3::Y, "the normal of a seam is that of the floor");
+        }
+        assert!(run.events.is_empty(), "{:?}", run.events);
+        places
+    };
+    let slab = floor::<Vec3>(10.0);
+    let tiles: Vec<_> = (0..400)
+        .map(|i| {
+            let (x, z) = ((i % 20) as f32 - 10.0, (i / 20) as f32 - 10.0);
+            ([x, -1.0, z], [x + 1.0, 0.0, z + 1.0])
+        })
+        .collect();
+    let mut grid = Level::builder();
+    let heights = rasant::HeightGrid {
+        corner: Vec3::new(-10.0, 0.0, -10.0),
+        spacing: Vec2::splat(0.37),
+        columns: 60,
+        heights: vec![0.0; 3600],
+    };
+    grid.add_heights(&heights, SurfaceId::default(), Layers::GROUND).unwrap();
+    let mut fan = Level::builder();
+    let rim: Vec<Vec3> = (0..24).map(|i| Vec3::X.turned(i as f32 * std::f32::consts::TAU / 24.0) * 12.0).collect();
+    let vertices: Vec<Vec3> = std::iter::once(Vec3::new(-4.0, 0.0, 0.0)).chain(rim).collect();
+    let triangles: Vec<[u32; 3]> = (0..24).map(|i| [0, 1 + i, 1 + (i + 1) % 24]).collect();
+    fan.add_mesh(&vertices, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
+    let mut loose = Level::builder();
+    for [a, b, c] in &triangles {
+        // No shared vertices: every edge counts as exposed.
+        loose.add(Piece::facet(&[*a, *b, *c].map(|corner| vertices[corner as usize])).unwrap());
+    }
+    for hull in [capsule(), upright_box(), Hull::ball(0.5).unwrap()] {
+        let expected = walk(&slab, hull);
+        for (name, level) in
+            [("tiles", blocks(&tiles)), ("grid", grid.clone().build()), ("fan", fan.clone().build()), ("loose", loose.clone().build())]
+        {
+            for (tick, (a, b)) in walk(&level, hull).iter().zip(&expected).enumerate() {
+                assert!((*a - *b).length() < 2e-4, "{name}, tick {tick}: {a} against {b}, {hull:?}");
+            }
+        }
+    }
+}
+
+#[test]
+fn a_wall_of_many_pieces_slides_like_one() {
+    let mut tiles = vec![([-20.0, -1.0, -20.0], [20.0, 0.0, 20.0])];
+    for i in 0..40 {
+        let z = i as f32 * 0.8 - 16.0;
+        tiles.push(([2.0, 0.0, z], [3.0, 1.0, z + 0.8]));
+        tiles.push(([2.0, 1.0, z], [3.0, 3.0, z + 0.8]));
+    }
+    let level = blocks::<Vec3>(&tiles);
+    for hull in [capsule(), upright_box()] {
+        let mut run = Run::new(Tuning::default(), hull, Vec3::new(0.0, 0.0, 10.0), 60);
+        run.body.find_footing(&level);
+        run.run(&level, 1.0, Intent::steering(0.8, 0.6));
+        let from = run.body.position();
+        run.run(&level, 3.0, Intent::steering(0.8, 0.6));
+        let way = run.body.position() - from;
+        assert!((way.z + 3.0 * 2.4).abs() < 0.01 && way.x.abs() < 1e-3 && way.y.abs() < 1e-4, "{way}");
+    }
+}
+
+#[test]
+fn a_walk_across_a_slope_keeps_its_height_and_round_a_cone_its_speed() {
+    let level = Vec3::slope(35f32.to_radians());
+    let mut run = Run::new(Tuning::default(), capsule(), Vec3::UP, 60);
+    run.run(&level, 1.0, Intent::steering(0.0, 1.0));
+    let from = run.body.position();
+    run.run(&level, 2.0, Intent::steering(0.0, 1.0));
+    let way = run.body.position() - from;
+    assert!((way - Vec3::new(0.0, 0.0, -8.0)).length() < 0.01, "{way}");
+
+    // A cone of 30 degrees with 64 sides; walking always straight across.
+    let mut cone = Level::builder();
+    let rim = |i: u32| Vec3::X.turned(i as f32 * std::f32::consts::TAU / 64.0) * 20.0;
+    let mut vertices = vec![Vec3::Y * 20.0 * 30f32.to_radians().tan()];
+    vertices.extend((0..64).map(rim));
+    let triangles: Vec<[u32; 3]> = (0..64).map(|i| [0, 1 + i, 1 + (i + 1) % 64]).collect();
+    cone.add_mesh(&vertices, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
+    let cone = cone.build();
+    let mut run = Run::new(Tuning::default(), capsule(), Vec3::new(8.0, 8.0, 0.0), 60);
+    run.run(&cone, 1.0, Intent::default());
+    let mut way = 0.0;
+    for tick in 0..600 {
+        let out = run.body.position().flat().direction().unwrap();
+        let across = out.turned(std::f32::consts::FRAC_PI_2);
+        let from = run.body.position();
+        run.tick(&cone, Intent::steering(across.x, -across.z));
+        if tick >= 30 {
+            way += (run.body.position() - from).length();
+        }
+        assert!(run.body.state().footing.is_firm(), "tick {tick}");
+    }
+    assert!((way - 4.0 * 570.0 / 60.0).abs() < 0.1, "{way} m in {} s", 570.0 / 60.0);
+}
+
+#[test]
+fn a_slope_is_taken_at_the_speed_of_a_dash() {
+    let mut builder = Level::<Vec2>::builder();
+    builder.add(Piece::block(Vec2::new(-30.0, -1.0), Vec2::new(0.0, 0.0)).unwrap());
+    builder.add(Piece::polygon(&[Vec2::ZERO, Vec2::new(60.0, 0.0), Vec2::new(60.0, 40.0)]).unwrap());
+    let level = builder.build();
+    let mut tuning = Tuning::default();
+    tuning.walk.speed = 40.0;
+    for hull in [capsule(), upright_box()] {
+        let mut run = Run::new(tuning, hull, Vec2::new(-20.0, 0.0), 60);
+        run.body.find_footing(&level);
+        let mut way = 0.0;
+        for tick in 0..60 {
+            let from = run.body.position();
+            run.tick(&level, RIGHT());
+            let step = (run.body.position() - from).length();
+            way += if tick >= 10 { step } else { 0.0 };
+        }
+        // Into the slope's foot the capsule's path is a little shorter.
+        assert!((way - 40.0 * 50.0 / 60.0).abs() < 0.25, "{way}");
+        assert!(run.body.state().footing.is_firm());
+    }
+}
+
+#[test]
+fn a_level_four_kilometres_away_behaves_as_at_the_origin() {
+    let far = Vec2::new(4000.0, 4000.0);
+    let level_at = |origin: Vec2| {
+        let mut builder = Level::<Vec2>::builder();
+        let mut add = |points: &[Vec2]| {
+            let moved: Vec<Vec2> = points.iter().map(|point| *point + origin).collect();
+            builder.add(Piece::polygon(&moved).unwrap());
+        };
+        add(&[Vec2::new(-20.0, -1.0), Vec2::new(0.0, -1.0), Vec2::ZERO, Vec2::new(-20.0, 0.0)]);
+        add(&[Vec2::new(0.0, -1.0), Vec2::new(8.0, -1.0), Vec2::new(8.0, 3.0), Vec2::ZERO]);
+        add(&[Vec2::new(8.0, -1.0), Vec2::new(20.0, -1.0), Vec2::new(20.0, 3.25), Vec2::new(8.0, 3.25)]);
+        builder.build()
+    };
+    let go = |origin: Vec2| {
+        let level = level_at(origin);
+        let mut run = Run::new(Tuning::default(), capsule(), origin - Vec2::X * 4.0, 60);
+        run.body.find_footing(&level);
+        let mut places = Vec::new();
+        for tick in 0..240 {
+            let intent = if tick == 150 { RIGHT().pressing(Actions::JUMP) } else { RIGHT() };
+            run.tick(&level, intent);
+            let state = run.body.state();
+            places.push((state.position - origin) + state.remainder);
+        }
+        places
+    };
+    for (tick, (near, away)) in go(Vec2::ZERO).iter().zip(go(far)).enumerate() {
+        assert!((*near - away).length() < 1e-3, "tick {tick}: {near} against {away}");
+    }
+}
+
+#[test]
+fn a_one_way_platform_lets_rise_and_holds_from_above() {
+    fn check<V: Geometry>() {
+        let mut builder = Level::<V>::builder();
+        builder.add(Piece::block(V::from_array([-5.0, -1.0, -5.0]), V::from_array([5.0, 0.0, 5.0])).unwrap());
+        let awning = Piece::block(V::from_array([-5.0, 1.0, -5.0]), V::from_array([5.0, 1.2, 5.0])).unwrap();
+        builder.add(awning.one_way());
+        let level = builder.build();
+        for hull in [capsule(), upright_box()] {
+            let mut run = Run::new(Tuning::default(), hull, V::ZERO, 60);
+            run.body.find_footing(&level);
+            run.run(&level, 0.3, Intent::steering(0.5, 0.0));
+            assert!(run.body.position().height() < 0.1, "walks under it");
+            run.tick(&level, Intent::default().pressing(Actions::JUMP));
+            run.run(&level, 1.5, Intent::default());
+            assert!((run.body.position().height() - 1.205).abs() < 1e-3, "{:?}", run.body.position());
+            assert_eq!(run.count("bumped-head"), 0);
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+    // A segment drawn left to right is solid from above alone.
+    let mut builder = Level::<Vec2>::builder();
+    builder.add(Piece::segment(Vec2::new(-5.0, 0.0), Vec2::new(5.0, 1.0), Sides::Left).unwrap());
+    let level = builder.build();
+    let mut above = Run::new(Tuning::default(), capsule(), Vec2::Y * 3.0, 60);
+    above.run(&level, 1.0, Intent::default());
+    assert!(above.body.state().footing.is_firm());
+    let mut below = Run::new(Tuning::default(), capsule(), Vec2::Y * -2.5, 60);
+    let rising = rasant::State { velocity: Vec2::Y * 14.0, ..*below.body.state() };
+    below.body.restore(rising);
+    below.run(&level, 2.0, Intent::default());
+    assert!(below.body.state().footing.is_firm() && below.body.position().y > 0.4);
+}
+
+#[test]
+fn a_hull_is_stopped_by_its_own_layers_only() {
+    const CROWD: Layers = Layers::only(3);
+    let mut builder = Level::<Vec3>::builder();
+    builder.add(Piece::block(Vec3::new(-9.0, -1.0, -9.0), Vec3::new(9.0, 0.0, 9.0)).unwrap());
+    builder.add(Piece::block(Vec3::new(2.0, 0.0, -9.0), Vec3::new(3.0, 2.0, 9.0)).unwrap().on_layers(CROWD));
+    let level = builder.build();
+    let reached = |layers| {
+        let mut run = Run::new(Tuning::default(), capsule().stopped_by(layers), Vec3::ZERO, 60);
+        run.body.find_footing(&level);
+        run.run(&level, 1.5, RIGHT());
+        run.body.position().x
+    };
+    assert!((reached(Layers::ALL) - 1.645).abs() < 1e-3);
+    assert!(reached(Layers::GROUND) > 5.0);
+    assert!((reached(Layers::GROUND | CROWD) - 1.645).abs() < 1e-3);
+}
+
+#[test]
+fn random_footing_is_never_lost_on_a_rolling_grid() {
+    let mut dice = Dice(11);
+    let columns = 48;
+    let heights: Vec<f32> = (0..columns * columns)
+        .map(|i| {
+            let (x, z) = ((i % columns) as f32, (i / columns) as f32);
+            0.7 * (x * 0.6).sin() + 0.7 * (z * 0.45).cos() + dice.number(-0.1, 0.1)
+        })
+        .collect();
+    let grid = rasant::HeightGrid {
+        corner: Vec3::new(-24.0, 0.0, -24.0),
+        spacing: Vec2::splat(1.0),
+        columns,
+        heights,
+    };
+    let mut builder = Level::builder();
+    builder.add_heights(&grid, SurfaceId::default(), Layers::GROUND).unwrap();
+    let level = builder.build();
+    for hull in [capsule(), upright_box(), Hull::ball(0.3).unwrap()] {
+        let mut run = Run::new(Tuning::default(), hull, Vec3::new(0.0, 5.0, 0.0), 60);
+        run.run(&level, 2.0, Intent::default());
+        for _ in 0..60 {
+            let steer = dice.direction::<Vec2>();
+            let home = -run.body.position().flat() * 0.05;
+            for _ in 0..30 {
+                run.tick(&level, Intent::steering(steer.x + home.x, steer.y - home.z));
+                assert!(run.body.state().footing.is_firm(), "{:?} at {}", hull.shape(), run.body.position());
+            }
+        }
+    }
+}
