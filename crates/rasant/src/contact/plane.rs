@@ -45,6 +45,8 @@ impl Geometry for Vec2 {
         let reach = ray.reach + obstacle.rounding;
         let mut touch = outline.touch(&Ray { reach, ..*ray }, limit)?;
         touch.point += touch.normal * obstacle.rounding;
+        // The round side of a disc is a face.
+        touch.edge &= obstacle.rounding == 0.0;
         Some(touch)
     }
 
@@ -54,6 +56,7 @@ impl Geometry for Vec2 {
         Gap {
             distance: gap.distance - obstacle.rounding,
             point: gap.point + gap.normal * obstacle.rounding,
+            edge: gap.edge && obstacle.rounding == 0.0,
             ..gap
         }
     }

@@ -24,22 +24,38 @@ pub(super) enum Drive<V> {
 }
 
 impl<V: Vector> Drive<V> {
-    /// Bounds of every displacement that this can lead to.
+    /// Bounds of the displacements on the way that is set out, with some room
+    /// to be turned aside.
     pub(super) fn reach(&self, tuning: &Tuning) -> Bounds<V> {
-        let ways: SmallVec<[V; 2]> = match self {
-            Self::Walk { way, .. } => SmallVec::from_elem(*way, 1),
-            Self::Fly { legs } => legs.iter().map(|leg| leg.way).collect(),
+        /// Faster than this, in metres a tick, the way is seldom turned aside
+        /// by all its length; when it is, more is gathered.
+        const ASIDE: f32 = 0.5;
+        let mut at = V::ZERO;
+        let mut straight = Bounds { min: at, max: at };
+        for way in self.ways() {
+            at += way;
+            straight = straight.joined(Bounds { min: at, max: at });
+        }
+        around_feet(straight.widened(V::splat(self.length().min(ASIDE))), tuning)
+    }
+
+    /// Bounds of every displacement that this can lead to: sliding and turning
+    /// onto slopes shorten a way, but can point it anywhere.
+    pub(super) fn furthest(&self, tuning: &Tuning) -> Bounds<V> {
+        let anywhere = V::splat(self.length());
+        around_feet(Bounds { min: -anywhere, max: anywhere }, tuning)
+    }
+
+    fn length(&self) -> f32 {
+        self.ways().map(V::length).sum()
+    }
+
+    fn ways(&self) -> impl Iterator<Item = V> {
+        let (walk, legs) = match self {
+            Self::Walk { way, .. } => (Some(*way), &[][..]),
+            Self::Fly { legs } => (None, &legs[..]),
         };
-        // Sliding and turning onto slopes only ever shorten a way, but can
-        // point it anywhere.
-        let length: f32 = ways.iter().map(|way| way.length()).sum();
-        let straight =
-            ways.iter().fold((V::ZERO, Bounds { min: V::ZERO, max: V::ZERO }), |(at, all), &way| {
-                let to = at + way;
-                (to, all.joined(Bounds { min: to, max: to }))
-            });
-        let side = V::splat(length.min(0.5));
-        around_feet(straight.1.widened(side), tuning)
+        walk.into_iter().chain(legs.iter().map(|leg| leg.way))
     }
 }
 

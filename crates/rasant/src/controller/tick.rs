@@ -43,12 +43,23 @@ pub fn tick<V: Geometry>(
         patch = Patch::gather(frame, hull, reach, surroundings);
     }
 
-    let traveller = Traveller::new(&patch, rules(tuning), body.velocity);
     let ground_velocity = |tag: &Tag| match tag.carrier {
         Some(carrier) => frame.local(surroundings.ride(carrier).displacement(state.position)) * (1.0 / dt),
         None => V::ZERO,
     };
-    let outcome = travel(traveller, &rides, &drive, &body, &frame, &ground_velocity, dt, &mut events);
+    let go = |patch: &Patch<V>, events: &mut Events<V>| {
+        let traveller = Traveller::new(patch, rules(tuning), body.velocity);
+        travel(traveller, &rides, &drive, &body, &frame, &ground_velocity, dt, events)
+    };
+    let decided = events.len();
+    let mut outcome = go(&patch, &mut events);
+    if !patch.covers(&outcome.reached) {
+        // Turned far aside: once more, with all that can be reached.
+        let furthest = rides.widen(drive.furthest(tuning)).joined(outcome.reached);
+        patch = Patch::gather(frame, hull, furthest, surroundings);
+        events.truncate(decided);
+        outcome = go(&patch, &mut events);
+    }
 
     let moved = frame.world(outcome.at);
     if moved != V::ZERO {
@@ -127,6 +138,7 @@ pub(super) struct Outcome<V> {
     pub ground_velocity: V,
     pub stand: Option<Stand<V>>,
     pub contacts: Contacts<V>,
+    pub reached: Bounds<V>,
 }
 
 /// The parts of a state that a tick works on in the body's frame.
@@ -241,7 +253,7 @@ fn travel<V: Geometry>(
         }
     };
     let ground_velocity = stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| ground_velocity(&stand.tag));
-    Outcome { at: traveller.at, velocity: traveller.velocity, ground_velocity, stand, contacts: traveller.contacts }
+    Outcome { at: traveller.at, velocity: traveller.velocity, ground_velocity, stand, contacts: traveller.contacts, reached: traveller.reached }
 }
 
 /// Walking off an edge is being aloft, and starts a fall from zero: with no

@@ -36,6 +36,7 @@ impl<V: Geometry> Traveller<'_, V> {
             let way = resolve(overlap.normal * depth, &planes);
             let along = way.dot(overlap.normal);
             let way = if along > 0.1 * depth { way * (depth / along) } else { overlap.normal * depth };
+            self.reach(self.at, way);
             self.at += way;
             planes.push(overlap.normal);
         }

@@ -17,7 +17,7 @@ use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hit, Patch};
 use crate::level::Tag;
-use crate::space::Vector;
+use crate::space::{Bounds, Vector};
 
 /// Motions that one leg is cut into at most. Three walls make a corner; the
 /// rest is for steps and slopes on the way.
@@ -97,6 +97,9 @@ pub struct Traveller<'a, V: Geometry> {
     rules: Rules,
     /// A piece that the body lets itself fall through.
     passing: Option<Tag>,
+    /// Bounds of all places looked at. Where they are beyond what the patch
+    /// covers, something may have been overlooked.
+    pub reached: Bounds<V>,
     /// How far the body has come.
     pub at: V,
     /// The velocity at the end of the way so far.
@@ -109,7 +112,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// A traveller at the patch's origin.
     #[must_use]
     pub fn new(patch: &'a Patch<V>, rules: Rules, velocity: V) -> Self {
-        Self { patch, rules, passing: None, at: V::ZERO, velocity, contacts: SmallVec::new() }
+        let reached = Bounds { min: V::ZERO, max: V::ZERO };
+        Self { patch, rules, passing: None, reached, at: V::ZERO, velocity, contacts: SmallVec::new() }
     }
 
     /// The same traveller, let through the one-way piece `tag`.
@@ -129,7 +133,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// stand, and how far the body is lowered (raised if negative) to keep the
     /// clearance above it.
     #[must_use]
-    pub fn ground_below(&self, drop: f32) -> Option<(Stand<V>, f32)> {
+    pub fn ground_below(&mut self, drop: f32) -> Option<(Stand<V>, f32)> {
         // Looked for from a little higher up, so that a gap that is too small
         // is found out as well as one that is too large.
         let lift = 2.0 * self.patch.slack();
@@ -144,12 +148,19 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         self.passing.is_some_and(|passing| passing.piece == tag.piece)
     }
 
-    fn sweep(&self, at: V, motion: V) -> Option<Hit<V>> {
+    fn sweep(&mut self, at: V, motion: V) -> Option<Hit<V>> {
+        self.reach(at, motion);
         self.patch.sweep_past(at, motion, |tag| self.is_passed(tag))
     }
 
-    fn support(&self, at: V, drop: f32) -> Option<Hit<V>> {
+    fn support(&mut self, at: V, drop: f32) -> Option<Hit<V>> {
+        self.reach(at, V::UP * -drop);
         self.patch.support(at, drop, |tag| self.is_passed(tag))
+    }
+
+    fn reach(&mut self, at: V, motion: V) {
+        let to = at + motion;
+        self.reached = self.reached.joined(Bounds { min: at.min(to), max: at.max(to) });
     }
 
     /// Judges what a hull at `at` that touches `hit` stands on.
@@ -157,7 +168,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// A round hull over an edge touches it at a tilt; what it stands on is the
     /// face behind that edge, unless it hangs out so far that it would slip off
     /// and there is no ground within a step below.
-    fn stand_on(&self, hit: &Hit<V>, at: V) -> Stand<V> {
+    fn stand_on(&mut self, hit: &Hit<V>, at: V) -> Stand<V> {
         let resting =
             self.rules.walkable(hit.face) && (self.rules.walkable(hit.normal) || self.is_on_a_step(hit, at));
         Stand {
@@ -170,7 +181,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
 
     /// Whether the edge touched at a tilt is the nose of a step: off it, there
     /// is walkable ground at most a curb below.
-    fn is_on_a_step(&self, hit: &Hit<V>, at: V) -> bool {
+    fn is_on_a_step(&mut self, hit: &Hit<V>, at: V) -> bool {
         let Some(off) = hit.normal.flat().direction() else { return false };
         // Rolled off far enough to pass the nose: what is left of the radius
         // beside the touched point.

@@ -24,6 +24,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// the body is, in a tick of `dt` seconds.
     pub fn pushed(&mut self, way: V, carrier: CarrierId, dt: f32) {
         let from = self.at + way;
+        self.reach(self.at, way);
         let others = |tag: &crate::level::Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
         let Some(hit) = self.patch.sweep_past(from, -way, others) else { return };
         let into = way.dot(hit.normal);
@@ -43,6 +44,7 @@ impl<V: Geometry> Traveller<'_, V> {
         let mut rest = way;
         let mut planes: smallvec::SmallVec<[V; SLIDES]> = smallvec::SmallVec::new();
         for _ in 0..SLIDES {
+            self.reach(self.at, rest);
             let own = |tag: &crate::level::Tag| tag.carrier == Some(carrier) || self.is_passed(tag);
             let Some(hit) = self.patch.sweep_past(self.at, rest, own) else {
                 self.at += rest;
