@@ -191,7 +191,7 @@ impl Vector for Vec2 {
     }
     #[inline]
     fn all_at_most(self, other: Self) -> bool {
-        self.x <= other.x && self.y <= other.y
+        (self.x <= other.x) & (self.y <= other.y)
     }
     #[inline]
     fn height(self) -> f32 {
@@ -274,7 +274,7 @@ impl Vector for Vec3 {
     }
     #[inline]
     fn all_at_most(self, other: Self) -> bool {
-        self.x <= other.x && self.y <= other.y && self.z <= other.z
+        (self.x <= other.x) & (self.y <= other.y) & (self.z <= other.z)
     }
     #[inline]
     fn height(self) -> f32 {
@@ -361,7 +361,7 @@ impl<V: Vector> Bounds<V> {
     #[must_use]
     #[inline]
     pub fn overlaps(&self, other: &Self) -> bool {
-        self.min.all_at_most(other.max) && other.min.all_at_most(self.max)
+        self.min.all_at_most(other.max) & other.min.all_at_most(self.max)
     }
 
     /// The middle.

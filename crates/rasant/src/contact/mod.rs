@@ -44,6 +44,14 @@ pub trait Geometry: Vector {
     /// The gap between the core (without its radius) at `at` and an obstacle.
     #[doc(hidden)]
     fn gap(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self) -> Gap<Self>;
+
+    /// The same if it is less than `reach`; what is further away is found out
+    /// sooner.
+    #[doc(hidden)]
+    #[inline]
+    fn gap_within(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self, reach: f32) -> Option<Gap<Self>> {
+        Some(Self::gap(patch, obstacle, at)).filter(|gap| gap.distance < reach)
+    }
 }
 
 /// A convex obstacle in a patch.
@@ -150,24 +158,39 @@ pub(crate) fn more_upward<V: Vector>(a: V, b: V) -> V {
     if b.height() > a.height() { b } else { a }
 }
 
-/// The shares of `motion` at which a point that starts at `arm` from a
-/// centre comes within `reach` of it, when both are seen along `axes` only:
-/// pass vectors without the other components.
+/// When a moving point comes within reach of something round.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Reach {
+    /// Not on this way.
+    Never,
+    /// After this share of the way.
+    At(f32),
+    /// It is so from the start.
+    Within,
+}
+
+/// When a point that starts `arm` away from a centre and moves by `motion`
+/// comes within `reach` of it. To ask of an axis instead of a centre, pass
+/// vectors without their parts along the axis.
 ///
 /// The closest approach is found first, and the touch counted back from it,
 /// which loses far fewer digits than the textbook's quadratic.
-pub(crate) fn reach_round<V: Vector>(arm: V, motion: V, reach: f32) -> Option<f32> {
+#[inline]
+pub(crate) fn reach_round<V: Vector>(arm: V, motion: V, reach: f32) -> Reach {
+    let reach_squared = reach * reach;
+    if arm.length_squared() <= reach_squared {
+        return Reach::Within;
+    }
     let speed = motion.length_squared();
     let approach = arm.dot(motion);
     if approach >= 0.0 || speed <= 0.0 {
-        return None;
+        return Reach::Never;
     }
     let nearest = -approach / speed;
     let miss = (arm + motion * nearest).length_squared();
-    let half_chord = reach * reach - miss;
+    let half_chord = reach_squared - miss;
     if half_chord < 0.0 {
-        return None;
+        return Reach::Never;
     }
-    let time = nearest - (half_chord / speed).sqrt();
-    (time >= 0.0).then_some(time)
+    Reach::At((nearest - (half_chord / speed).sqrt()).max(0.0))
 }

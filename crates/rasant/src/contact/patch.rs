@@ -11,8 +11,8 @@ use super::{Core, Gap, Geometry, Hull, Obstacle, ObstacleKind, Ray, Touch};
 /// see the [module](super).
 const SLACK: f32 = 0.2;
 /// Room for the points and obstacles of a crowded place without the heap.
-const POINTS: usize = 256;
-const OBSTACLES: usize = 64;
+const POINTS: usize = 160;
+const OBSTACLES: usize = 48;
 /// The least cosine between a touch and the front of a piece that is solid
 /// from there only: 72 degrees.
 const FRONT: f32 = 0.3;
@@ -74,6 +74,7 @@ impl<V: Geometry> Patch<V> {
     /// A patch with nothing in it, for a hull in `frame`, that keeps what
     /// overlaps `region` (about the body's position).
     #[must_use]
+    #[inline(always)] // built in place: it is large, and copying it would show
     pub fn empty(frame: Frame<V>, hull: &Hull, region: Bounds<V>) -> Self {
         let core = hull.core::<V>();
         Self {
@@ -91,6 +92,7 @@ impl<V: Geometry> Patch<V> {
     /// Gathers from `surroundings` all that the hull can meet while it moves
     /// anywhere within `reach` (bounds of its displacement).
     #[must_use]
+    #[inline(always)] // see `empty`
     pub fn gather(
         frame: Frame<V>,
         hull: &Hull,
@@ -246,8 +248,8 @@ impl<V: Geometry> Patch<V> {
             {
                 continue;
             }
-            let gap = V::gap(self, obstacle, at);
-            if gap.distance < limit && best.as_ref().is_none_or(|(held, _)| gap.distance < held.distance) {
+            let nearest = best.as_ref().map_or(limit, |(held, _)| held.distance);
+            if let Some(gap) = V::gap_within(self, obstacle, at, nearest) {
                 best = Some((gap, obstacle));
             }
         }
@@ -344,24 +346,18 @@ impl<V: Geometry> Patch<V> {
         self.frame.local_point(point) - self.core.middle
     }
 
-    /// Adds an obstacle made of the points from `start` on, unless it is out of
-    /// the patch's region; then the points go too.
-    pub(super) fn keep(&mut self, start: usize, obstacle: Obstacle<V>) -> bool {
-        let points = &self.points[start..];
-        let bounds = Bounds::around(points).widened(V::splat(obstacle.rounding));
-        let kept = self.points.len() <= usize::from(u16::MAX) && bounds.overlaps(&self.region);
-        if kept {
-            self.obstacles.push(Obstacle {
-                bounds,
-                points: (start as u16, self.points.len() as u16),
-                ..obstacle
-            });
-        } else {
-            self.points.truncate(start);
-            self.normals.truncate(start.min(self.normals.len()));
-            self.anchors.truncate(start.min(self.anchors.len()));
-        }
-        kept
+    /// Whether something with these bounds is within the patch's region.
+    #[inline]
+    pub(super) fn has_room_for(&self, bounds: &Bounds<V>) -> bool {
+        self.points.len() < usize::from(u16::MAX) - 256 && bounds.overlaps(&self.region)
+    }
+
+    /// Adds an obstacle, which has its bounds, made of the points from `start`
+    /// on.
+    #[inline]
+    pub(super) fn add(&mut self, start: usize, obstacle: Obstacle<V>) {
+        let points = (start as u16, self.points.len() as u16);
+        self.obstacles.push(Obstacle { points, ..obstacle });
     }
 
     /// An obstacle of a kind and tag, yet without points.

@@ -10,8 +10,9 @@ use glam::Vec2;
 use smallvec::SmallVec;
 
 use crate::level::{Shape, Sides, Tag};
+use crate::space::Bounds;
 
-use super::{Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Touch, more_upward, reach_round};
+use super::{Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Reach, Touch, more_upward, reach_round};
 
 impl Geometry for Vec2 {
     #[inline]
@@ -151,10 +152,11 @@ impl<'a> Outline<'a> {
 
     fn touch_corner(&self, corner: usize, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
         let arm = ray.from - self.points[corner];
-        if arm.length_squared() <= ray.reach * ray.reach {
-            return self.gap_to_corner(ray.from, corner).touch(ray);
-        }
-        let time = reach_round(arm, ray.motion, ray.reach).filter(|&time| time <= limit)?;
+        let time = match reach_round(arm, ray.motion, ray.reach) {
+            Reach::Within => return self.gap_to_corner(ray.from, corner).touch(ray),
+            Reach::At(time) if time <= limit => time,
+            _ => return None,
+        };
         let normal = (arm + ray.motion * time) * (1.0 / ray.reach);
         Some(Touch {
             time,
@@ -233,25 +235,38 @@ impl<'a> Outline<'a> {
 
 /// Adds the sum of a convex outline (world coordinates, counter-clockwise) and
 /// the core.
+#[inline]
 fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>) {
-    let mut own: SmallVec<[Vec2; 16]> = world.iter().map(|&point| patch.seen_from_core(point)).collect();
+    let mut own: SmallVec<[Vec2; 16]> = SmallVec::with_capacity(world.len());
+    let mut bounds = Bounds::<Vec2>::empty();
+    for &point in world {
+        let point = patch.seen_from_core(point);
+        bounds = Bounds { min: bounds.min.min(point), max: bounds.max.max(point) };
+        own.push(point);
+    }
+    let half = patch.core.half;
+    let bounds = bounds.widened(half + Vec2::splat(obstacle.rounding));
+    if !patch.has_room_for(&bounds) {
+        return;
+    }
     if patch.frame.mirrors() {
         own.reverse();
     }
     let start = patch.points.len();
-    let half = patch.core.half;
     sum_with_box(&own, half, |point, anchor| {
         patch.points.push(point);
         patch.anchors.push(anchor);
     });
-    for i in start..patch.points.len() {
-        let next = if i + 1 == patch.points.len() { start } else { i + 1 };
-        let along = patch.points[next] - patch.points[i];
-        let length = along.length();
-        let normal = Vec2::new(along.y, -along.x) * if length > 0.0 { 1.0 / length } else { 0.0 };
-        patch.normals.push(normal);
+    let points = &patch.points[start..];
+    let mut before = points[0];
+    for &point in points[1..].iter().chain(&points[..1]) {
+        let along = point - before;
+        let length = along.length_squared().sqrt();
+        let scale = if length > 0.0 { 1.0 / length } else { 0.0 };
+        patch.normals.push(Vec2::new(along.y * scale, -along.x * scale));
+        before = point;
     }
-    patch.keep(start, obstacle);
+    patch.add(start, Obstacle { bounds, ..obstacle });
 }
 
 /// The corners of the sum of a convex outline and a box of `half` extents

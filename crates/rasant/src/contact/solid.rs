@@ -16,8 +16,9 @@ use glam::Vec3;
 use smallvec::SmallVec;
 
 use crate::level::{Seams, Shape, Tag};
+use crate::space::Bounds;
 
-use super::{Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Touch, more_upward, reach_round};
+use super::{Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Reach, Touch, more_upward, reach_round};
 
 /// How far outside its edge, as a share of the edge's length, a point still
 /// counts as on a facet.
@@ -28,17 +29,19 @@ impl Geometry for Vec3 {
     fn collect(patch: &mut Patch<Self>, shape: Shape<'_, Self>, tag: Tag) {
         match shape {
             Shape::Ball { centre, radius } => {
-                let start = patch.points.len();
                 let centre = patch.seen_from_core(centre);
-                patch.points.push(centre);
-                let mut obstacle = patch.blank(ObstacleKind::Point, tag);
-                obstacle.rounding = radius;
-                patch.keep(start, obstacle);
+                let bounds = Bounds { min: centre, max: centre }.widened(Vec3::splat(radius));
+                if patch.has_room_for(&bounds) {
+                    let obstacle = patch.blank(ObstacleKind::Point, tag);
+                    let start = patch.points.len();
+                    patch.points.push(centre);
+                    patch.add(start, Obstacle { bounds, rounding: radius, ..obstacle });
+                }
             }
             Shape::Facet { points, seams } => {
                 let mut obstacle = patch.blank(ObstacleKind::Facet, tag);
                 obstacle.seams = seams;
-                collect_facet(patch, points.iter().copied(), obstacle);
+                collect_facet(patch, points, obstacle);
             }
             Shape::Solid { points, faces } => collect_solid(patch, points, faces, tag),
             Shape::Segment { .. } | Shape::Polygon { .. } => {}
@@ -66,6 +69,22 @@ impl Geometry for Vec3 {
         }
     }
 
+    #[inline]
+    fn gap_within(
+        patch: &Patch<Self>,
+        obstacle: &Obstacle<Self>,
+        at: Self,
+        reach: f32,
+    ) -> Option<Gap<Self>> {
+        let upright_facet = obstacle.kind == ObstacleKind::Facet && is_upright(&patch.core);
+        let gap = if upright_facet {
+            Facet::of(patch, obstacle).gap_upright_within(patch.core.half.y, at, reach)?
+        } else {
+            Self::gap(patch, obstacle, at)
+        };
+        (gap.distance < reach).then_some(gap)
+    }
+
     fn gap(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self) -> Gap<Self> {
         match obstacle.kind {
             ObstacleKind::Point => gap_to_ball(patch, obstacle, at),
@@ -81,65 +100,65 @@ fn is_upright(core: &Core<Vec3>) -> bool {
 
 // ---- collecting ----
 
-fn collect_facet(
-    patch: &mut Patch<Vec3>,
-    world: impl Iterator<Item = Vec3>,
-    mut obstacle: Obstacle<Vec3>,
-) -> bool {
+#[inline]
+fn collect_facet(patch: &mut Patch<Vec3>, world: &[Vec3], obstacle: Obstacle<Vec3>) {
     let start = patch.points.len();
-    for point in world {
+    let mut bounds = Bounds::<Vec3>::empty();
+    for &point in world {
         let point = patch.seen_from_core(point);
+        bounds = Bounds { min: bounds.min.min(point), max: bounds.max.max(point) };
         patch.points.push(point);
     }
-    let Some(normal) = normal_of(&patch.points[start..]) else {
-        // A facet without an area stops nothing that its neighbours do not.
-        patch.points.truncate(start);
-        return false;
-    };
-    obstacle.normal = normal;
-    patch.keep(start, obstacle)
+    // A facet without an area stops nothing that its neighbours do not.
+    match normal_of(&patch.points[start..]) {
+        Some(normal) if patch.has_room_for(&bounds) => {
+            patch.add(start, Obstacle { bounds, normal, ..obstacle });
+        }
+        _ => patch.points.truncate(start),
+    }
 }
 
-/// The normal of a flat outline: the sum of its corners' cross products, of
-/// length 1.
+/// The normal of a flat outline, of length 1: of its first corner with whichever
+/// two that follow each other span the most.
+#[inline]
 fn normal_of(points: &[Vec3]) -> Option<Vec3> {
-    let origin = points[0];
-    let sum: Vec3 = points[1..].windows(2).map(|pair| (pair[0] - origin).cross(pair[1] - origin)).sum();
-    let length = sum.length_squared().sqrt();
-    (length > 1e-12).then(|| sum / length)
+    let span = |i: usize| (points[i] - points[0]).cross(points[i + 1] - points[0]);
+    let mut best = span(1);
+    for i in 2..points.len() - 1 {
+        let other = span(i);
+        if other.length_squared() > best.length_squared() {
+            best = other;
+        }
+    }
+    let length = best.length_squared().sqrt();
+    (length > 1e-12).then(|| best / length)
 }
 
 /// Adds the faces of a solid, all of them, and the solid behind them.
 fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag: Tag) {
-    let start = patch.points.len();
-    for &point in points {
-        let point = patch.seen_from_core(point);
-        patch.points.push(point);
-    }
-    let whole = patch.blank(ObstacleKind::Solid(0), tag);
-    if !patch.keep(start, whole) {
+    let local: SmallVec<[Vec3; 64]> = points.iter().map(|&point| patch.seen_from_core(point)).collect();
+    let bounds = Bounds::around(&local);
+    if !patch.has_room_for(&bounds) {
         return;
     }
-    let Some(solid) = patch.obstacles.pop() else { return };
-    let local: SmallVec<[Vec3; 64]> = SmallVec::from_slice(patch.points_of(&solid));
     let mut count = 0;
     while let Some((&corners, rest)) = faces.split_first() {
         let (face, rest) = rest.split_at(usize::from(corners));
+        faces = rest;
         let start = patch.points.len();
         patch.points.extend(face.iter().map(|&corner| local[usize::from(corner)]));
-        if let Some(normal) = normal_of(&patch.points[start..]) {
-            let mut obstacle = patch.blank(ObstacleKind::Face, tag);
-            obstacle.normal = normal;
-            obstacle.bounds = crate::space::Bounds::around(&patch.points[start..]);
-            obstacle.points = (start as u16, patch.points.len() as u16);
-            patch.obstacles.push(obstacle);
-            count += 1;
-        } else {
+        let Some(normal) = normal_of(&patch.points[start..]) else {
             patch.points.truncate(start);
-        }
-        faces = rest;
+            continue;
+        };
+        let bounds = Bounds::around(&patch.points[start..]);
+        let obstacle = patch.blank(ObstacleKind::Face, tag);
+        patch.add(start, Obstacle { bounds, normal, ..obstacle });
+        count += 1;
     }
-    patch.obstacles.push(Obstacle { kind: ObstacleKind::Solid(count), ..solid });
+    let start = patch.points.len();
+    let whole = patch.blank(ObstacleKind::Solid(count), tag);
+    patch.add(start, Obstacle { bounds, ..whole });
 }
 
 // ---- balls ----
@@ -195,28 +214,67 @@ fn touch_corner_upright(corner: Vec3, half: f32, ray: &Ray<Vec3>, limit: f32) ->
     }
     let (time, normal) = [touch_side(arm, half, ray), touch_end(arm, half, ray), touch_end(arm, -half, ray)]
         .into_iter()
-        .flatten()
+        .filter_map(Met::at)
         .min_by(|a, b| a.0.total_cmp(&b.0))
         .filter(|&(time, _)| time <= limit)?;
     Some(Touch { time, normal, face: normal, point: corner, edge: true, depth: 0.0 })
 }
 
-/// The upright side of a capsule against a point `arm` away from its centre.
-fn touch_side(arm: Vec3, half: f32, ray: &Ray<Vec3>) -> Option<(f32, Vec3)> {
-    if half <= 0.0 {
-        return None;
-    }
-    let flat = |v: Vec3| Vec3::new(v.x, 0.0, v.z);
-    let time = reach_round(flat(arm), flat(ray.motion), ray.reach)?;
-    let at = arm + ray.motion * time;
-    (at.y.abs() <= half).then(|| (time, flat(at) * (1.0 / ray.reach)))
+/// How a part of a hull meets a part of an obstacle on its way.
+#[derive(Clone, Copy, Debug)]
+enum Met<T> {
+    Never,
+    /// The share of the way, and the particulars.
+    At(f32, T),
+    /// The two are within reach from the start.
+    Within,
 }
 
-/// A round end of a capsule against a point `arm` away from its centre.
-fn touch_end(arm: Vec3, end: f32, ray: &Ray<Vec3>) -> Option<(f32, Vec3)> {
+impl<T> Met<T> {
+    fn at(self) -> Option<(f32, T)> {
+        match self {
+            Self::At(time, what) => Some((time, what)),
+            _ => None,
+        }
+    }
+
+    fn map<U>(self, f: impl FnOnce(T) -> U) -> Met<U> {
+        match self {
+            Self::Never => Met::Never,
+            Self::At(time, what) => Met::At(time, f(what)),
+            Self::Within => Met::Within,
+        }
+    }
+}
+
+/// The upright side of a capsule against a point `arm` away from its centre:
+/// the normal.
+#[inline]
+fn touch_side(arm: Vec3, half: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
+    if half <= 0.0 {
+        return Met::Never;
+    }
+    let flat = |v: Vec3| Vec3::new(v.x, 0.0, v.z);
+    match reach_round(flat(arm), flat(ray.motion), ray.reach) {
+        Reach::Within if arm.y.abs() <= half => Met::Within,
+        Reach::At(time) => {
+            let at = arm + ray.motion * time;
+            if at.y.abs() <= half { Met::At(time, flat(at) * (1.0 / ray.reach)) } else { Met::Never }
+        }
+        _ => Met::Never,
+    }
+}
+
+/// A round end of a capsule against a point `arm` away from its centre: the
+/// normal.
+#[inline]
+fn touch_end(arm: Vec3, end: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
     let arm = arm + Vec3::Y * end;
-    let time = reach_round(arm, ray.motion, ray.reach)?;
-    Some((time, (arm + ray.motion * time) * (1.0 / ray.reach)))
+    match reach_round(arm, ray.motion, ray.reach) {
+        Reach::Never => Met::Never,
+        Reach::Within => Met::Within,
+        Reach::At(time) => Met::At(time, (arm + ray.motion * time) * (1.0 / ray.reach)),
+    }
 }
 
 // ---- facets ----
@@ -265,9 +323,15 @@ impl<'a> Facet<'a> {
     /// Whether a point of the facet's plane is within its outline.
     #[inline]
     fn holds(&self, point: Vec3) -> bool {
-        self.edges().all(|(_, start, along)| {
-            along.cross(point - start).dot(self.normal) >= -EDGE_SLACK * along.length_squared()
-        })
+        let mut start = self.points[self.points.len() - 1];
+        for &end in self.points {
+            let along = end - start;
+            if along.cross(point - start).dot(self.normal) < -EDGE_SLACK * along.length_squared() {
+                return false;
+            }
+            start = end;
+        }
+        true
     }
 
     /// A ball or capsule with a core of `half` its length against the facet.
@@ -287,12 +351,27 @@ impl<'a> Facet<'a> {
                 return Some(touch);
             }
         } else if !inside {
-            let gap = self.gap_upright(half, ray.from);
-            if gap.distance <= ray.reach {
+            // Near the plane: within reach at once if over the inside.
+            let end = if normal.y >= 0.0 { -half } else { half };
+            let height = distance - rise.abs();
+            let foot = ray.from + Vec3::Y * end - normal * height;
+            if height < 0.0 {
+                let gap = self.gap_upright_within(half, ray.from, ray.reach);
+                if let Some(gap) = gap.filter(|gap| gap.distance <= ray.reach) {
+                    return gap.touch(ray);
+                }
+            } else if self.holds(foot) {
+                return Gap { distance: height, normal, point: foot, face: normal, edge: false }.touch(ray);
+            }
+        }
+        let rim = self.touch_rim_upright(normal, half, ray, limit);
+        if rim.within && !inside {
+            let gap = self.gap_upright_within(half, ray.from, ray.reach);
+            if let Some(gap) = gap.filter(|gap| gap.distance <= ray.reach) {
                 return gap.touch(ray);
             }
         }
-        self.touch_rim_upright(normal, half, ray, limit)
+        rim.touch
     }
 
     /// The end of the core that is nearer to the plane against the inside of
@@ -326,47 +405,57 @@ impl<'a> Facet<'a> {
     }
 
     /// A ball or capsule against the facet's edges and corners.
-    fn touch_rim_upright(&self, face: Vec3, half: f32, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
-        let mut best: Option<Touch<Vec3>> = None;
-        let mut limit = limit;
-        let mut offer = |time: f32, normal: Vec3, point: Vec3, limit: &mut f32| {
-            if time <= *limit {
-                *limit = time;
-                let face = more_upward(normal, face);
-                best = Some(Touch { time, normal, face, point, edge: true, depth: 0.0 });
-            }
-        };
+    fn touch_rim_upright(&self, face: Vec3, half: f32, ray: &Ray<Vec3>, limit: f32) -> Rim {
+        let mut rim = Rim { limit, touch: None, within: false, face };
+        let to = ray.from + ray.motion;
+        let reach = Vec3::splat(ray.reach);
+        let (least, most) = (ray.from.min(to) - reach, ray.from.max(to) + reach);
         let n = self.points.len();
         for (i, start, along) in self.edges() {
             let hidden = self.seams.hides(i);
             let hidden_before = self.seams.hides(if i == 0 { n - 1 } else { i - 1 });
-            let arm = ray.from - start;
-            if !hidden {
-                if half > 0.0
-                    && let Some((time, normal, point)) = touch_edge_with_side(start, along, half, ray)
-                {
-                    offer(time, normal, point, &mut limit);
-                }
-                let ends = [half, -half];
-                for &end in &ends[..if half > 0.0 { 2 } else { 1 }] {
-                    let arm = arm + Vec3::Y * end;
-                    if let Some((time, normal, share)) = touch_cylinder(arm, along, ray) {
-                        offer(time, normal, start + along * share, &mut limit);
-                    }
-                }
+            if hidden && hidden_before {
+                continue;
             }
-            if !(hidden && hidden_before) {
-                let ways = [
-                    touch_side(arm, half, ray),
-                    touch_end(arm, half, ray),
-                    if half > 0.0 { touch_end(arm, -half, ray) } else { None },
-                ];
-                for (time, normal) in ways.into_iter().flatten() {
-                    offer(time, normal, start, &mut limit);
+            let end = start + along;
+            let (low, high) = (start.min(end), start.max(end));
+            if (low.x > most.x) | (high.x < least.x) | (low.z > most.z) | (high.z < least.z) {
+                continue;
+            }
+            // Which of the core's ends, and its side between them, come to the
+            // edge's height.
+            let at_lower = (low.y <= most.y - half) & (high.y >= least.y - half);
+            let at_upper = (half > 0.0) & (low.y <= most.y + half) & (high.y >= least.y + half);
+            let beside = (half > 0.0)
+                & (high.y >= least.y + ray.reach - half)
+                & (low.y <= most.y - ray.reach + half);
+            // A round end can only touch the edge where its centre is off the
+            // facet, beyond that edge.
+            let outward = along.cross(self.normal);
+            let arm = ray.from - start;
+            let beyond = arm.dot(outward).max((arm + ray.motion).dot(outward));
+            let slack = EDGE_SLACK * along.length_squared();
+            for (near, end) in [(at_lower, -half), (at_upper, half)] {
+                if !near || beyond + end * outward.y < -slack {
+                    continue;
                 }
+                if !hidden {
+                    let met = touch_cylinder(arm + Vec3::Y * end, along, ray);
+                    rim.offer(met.map(|(normal, share)| (normal, start + along * share)));
+                }
+                rim.offer(touch_end(arm, end, ray).map(|normal| (normal, start)));
+                // The corner at the other end is next edge's, which may not be
+                // beyond reach; a corner is cheap.
+                rim.offer(touch_end(arm - along, end, ray).map(|normal| (normal, start + along)));
+            }
+            if beside && !hidden {
+                rim.offer(touch_edge_with_side(start, along, half, ray));
+            }
+            if beside {
+                rim.offer(touch_side(arm, half, ray).map(|normal| (normal, start)));
             }
         }
-        best
+        rim
     }
 
     fn gap(&self, core: &Core<Vec3>, at: Vec3) -> Gap<Vec3> {
@@ -375,32 +464,85 @@ impl<'a> Facet<'a> {
 
     /// The gap to an upright segment.
     fn gap_upright(&self, half: f32, at: Vec3) -> Gap<Vec3> {
-        let signed = self.normal.dot(at - self.points[0]);
-        let (normal, distance) = if signed >= 0.0 { (self.normal, signed) } else { (-self.normal, -signed) };
+        self.gap_upright_within(half, at, f32::INFINITY).unwrap_or(Gap {
+            distance: f32::INFINITY,
+            normal: self.normal,
+            point: self.points[0],
+            face: self.normal,
+            edge: true,
+        })
+    }
+
+    /// The gap to an upright segment, unless it is certainly more than `reach`.
+    fn gap_upright_within(&self, half: f32, at: Vec3, reach: f32) -> Option<Gap<Vec3>> {
+        let (normal, distance) = self.side(at);
         let rise = normal.y * half;
+        if distance - rise.abs() > reach {
+            return None;
+        }
         if distance < rise.abs() {
             // The core crosses the plane; within the facet, the way out is the
             // way its centre is.
             let crossing = at - Vec3::Y * (distance / normal.y);
             if self.holds(crossing) {
                 let distance = distance - rise.abs();
-                return Gap { distance, normal, point: crossing, face: normal, edge: false };
+                return Some(Gap { distance, normal, point: crossing, face: normal, edge: false });
             }
         }
-        let mut best =
-            Gap { distance: f32::INFINITY, normal, point: self.points[0], face: normal, edge: true };
-        for end in [half, -half] {
+        let mut best: Option<Gap<Vec3>> = None;
+        let mut offer = |gap: Gap<Vec3>| best = Some(best.map_or(gap, |held| held.nearer(gap)));
+        // The end that is nearer to the plane, over the inside of the facet, is
+        // nearest of all.
+        let nearer = if normal.y >= 0.0 { -half } else { half };
+        for end in [nearer, -nearer] {
             let distance = distance + normal.y * end;
             let point = at + Vec3::Y * end - normal * distance;
-            if distance >= 0.0 && distance < best.distance && self.holds(point) {
-                best = Gap { distance, normal, point, face: normal, edge: false };
+            if distance >= 0.0 && distance <= reach && self.holds(point) {
+                let gap = Gap { distance, normal, point, face: normal, edge: false };
+                if end == nearer {
+                    return Some(gap);
+                }
+                offer(gap);
             }
         }
-        for (_, start, along) in self.edges() {
-            let (own, point) = nearest_of_segments(at - Vec3::Y * half, Vec3::Y * (2.0 * half), start, along);
-            best = best.nearer(gap_between(own, point, normal));
+        let around = Bounds { min: at, max: at }.widened(Vec3::new(reach, reach + half, reach));
+        for (i, start, along) in self.edges() {
+            let end = start + along;
+            let bounds = Bounds { min: start.min(end), max: start.max(end) };
+            // A hidden edge is as near to the facet beyond.
+            if self.seams.hides(i) || !bounds.overlaps(&around) {
+                continue;
+            }
+            let own = at - Vec3::Y * half;
+            let (own, point) = nearest_of_segments(own, Vec3::Y * (2.0 * half), start, along);
+            offer(gap_between(own, point, normal));
         }
         best
+    }
+}
+
+/// The earliest touch of a rim so far.
+struct Rim {
+    limit: f32,
+    touch: Option<Touch<Vec3>>,
+    /// Whether some part of it is within reach from the start.
+    within: bool,
+    face: Vec3,
+}
+
+impl Rim {
+    /// Takes a meeting with its normal and the touched point.
+    #[inline]
+    fn offer(&mut self, met: Met<(Vec3, Vec3)>) {
+        match met {
+            Met::At(time, (normal, point)) if time <= self.limit => {
+                self.limit = time;
+                let face = more_upward(normal, self.face);
+                self.touch = Some(Touch { time, normal, face, point, edge: true, depth: 0.0 });
+            }
+            Met::Within => self.within = true,
+            _ => {}
+        }
     }
 }
 
@@ -412,37 +554,55 @@ fn gap_between(own: Vec3, point: Vec3, face: Vec3) -> Gap<Vec3> {
     Gap { distance, normal, point, face: more_upward(normal, face), edge: true }
 }
 
-/// The upright side of a capsule against an edge: a ray against the upright
-/// parallelogram over the edge.
-fn touch_edge_with_side(start: Vec3, along: Vec3, half: f32, ray: &Ray<Vec3>) -> Option<(f32, Vec3, Vec3)> {
+/// The upright side of a capsule against an edge, a ray against the upright
+/// parallelogram over the edge: the normal and the touched point.
+#[inline]
+fn touch_edge_with_side(start: Vec3, along: Vec3, half: f32, ray: &Ray<Vec3>) -> Met<(Vec3, Vec3)> {
     let width = along.x * along.x + along.z * along.z;
     if width < 1e-12 {
-        return None;
+        return Met::Never;
     }
     let arm = ray.from - start;
     let normal = Vec3::new(-along.z, 0.0, along.x) * (1.0 / width.sqrt());
     let normal = if normal.dot(arm) < 0.0 { -normal } else { normal };
     let approach = -normal.dot(ray.motion);
     let beyond = normal.dot(arm) - ray.reach;
-    if beyond < 0.0 || approach <= 0.0 || beyond > approach {
-        return None;
+    let touched = |time: f32| {
+        let at = arm + ray.motion * time;
+        let share = (at.x * along.x + at.z * along.z) / width;
+        let on_side = (0.0..=1.0).contains(&share) && (at.y - share * along.y).abs() <= half;
+        on_side.then_some((normal, start + along * share))
+    };
+    if beyond <= 0.0 {
+        return if touched(0.0).is_some() { Met::Within } else { Met::Never };
+    }
+    if approach <= 0.0 || beyond > approach {
+        return Met::Never;
     }
     let time = beyond / approach;
-    let at = arm + ray.motion * time - normal * ray.reach;
-    let share = (at.x * along.x + at.z * along.z) / width;
-    let on_side = (0.0..=1.0).contains(&share) && (at.y - share * along.y).abs() <= half;
-    on_side.then(|| (time, normal, start + along * share))
+    touched(time).map_or(Met::Never, |what| Met::At(time, what))
 }
 
-/// A ball `arm` away from the start of an edge against the edge: the time, the
-/// normal and the share of the edge.
-fn touch_cylinder(arm: Vec3, along: Vec3, ray: &Ray<Vec3>) -> Option<(f32, Vec3, f32)> {
-    let length = along.length_squared();
-    let across = |v: Vec3| v - along * (v.dot(along) / length);
-    let time = reach_round(across(arm), across(ray.motion), ray.reach)?;
-    let at = arm + ray.motion * time;
-    let share = at.dot(along) / length;
-    (0.0..=1.0).contains(&share).then(|| (time, (at - along * share) * (1.0 / ray.reach), share))
+/// A ball `arm` away from the start of an edge against the edge: the normal
+/// and the share of the edge.
+#[inline]
+fn touch_cylinder(arm: Vec3, along: Vec3, ray: &Ray<Vec3>) -> Met<(Vec3, f32)> {
+    let scale = 1.0 / along.length_squared();
+    let share = |at: Vec3| at.dot(along) * scale;
+    let across = |v: Vec3| v - along * share(v);
+    match reach_round(across(arm), across(ray.motion), ray.reach) {
+        Reach::Within if (0.0..=1.0).contains(&share(arm)) => Met::Within,
+        Reach::At(time) => {
+            let at = arm + ray.motion * time;
+            let share = share(at);
+            if (0.0..=1.0).contains(&share) {
+                Met::At(time, ((at - along * share) * (1.0 / ray.reach), share))
+            } else {
+                Met::Never
+            }
+        }
+        _ => Met::Never,
+    }
 }
 
 /// The nearest points of two segments, each given by its start and its whole
@@ -699,14 +859,14 @@ fn touch_box_sum(
         }
     };
     for &corner in corners {
-        if let Some((time, normal)) = touch_end(ray.from - corner, 0.0, &ray) {
+        if let Some((time, normal)) = touch_end(ray.from - corner, 0.0, &ray).at() {
             offer(time, normal, corner);
         }
     }
     for &point in points {
         for (own_start, own_along) in box_edges(half).filter(|edge| edge.1 != Vec3::ZERO) {
             let start = point + own_start;
-            if let Some((time, normal, share)) = touch_cylinder(ray.from - start, own_along, &ray) {
+            if let Some((time, (normal, share))) = touch_cylinder(ray.from - start, own_along, &ray).at() {
                 offer(time, normal, start + own_along * share);
             }
         }
@@ -716,7 +876,7 @@ fn touch_box_sum(
         let along = points[(i + 1) % n] - points[i];
         for corner in box_corners(half) {
             let start = points[i] + corner;
-            if let Some((time, normal, share)) = touch_cylinder(ray.from - start, along, &ray) {
+            if let Some((time, (normal, share))) = touch_cylinder(ray.from - start, along, &ray).at() {
                 offer(time, normal, start + along * share);
             }
         }

@@ -184,6 +184,7 @@ impl<V: Vector> Local<V> {
 }
 
 /// Gathers all that the body can meet in this tick.
+#[inline(always)] // a patch is large, and copying it would show
 fn sense<V: Geometry>(
     tuning: &Tuning,
     hull: &Hull,
@@ -193,12 +194,12 @@ fn sense<V: Geometry>(
     surroundings: &impl Surroundings<V>,
     dt: f32,
 ) -> Patch<V> {
+    // Room to go on as before, or to turn and walk; when more comes of it, as
+    // with a jump, more is gathered.
     let way = body.velocity * dt;
-    // Whatever the body decides to do, its velocity changes by no more than
-    // this in a tick.
-    let change = tuning.walk.speed.abs() + tuning.take_off_speed();
+    let room = way.length().max(tuning.walk.speed.abs() * dt).min(0.5);
     let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
-    let reach = rides.widen(around_feet(reach.widened(V::splat(change * dt)), tuning));
+    let reach = rides.widen(around_feet(reach.widened(V::splat(1.1 * room)), tuning));
     Patch::gather(*frame, hull, reach, surroundings)
 }
 

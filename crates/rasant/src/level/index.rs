@@ -6,6 +6,8 @@
 //! those of node `n` are `8n` to `8n + 7` one level down. Building is one sort;
 //! a question touches a few short runs of memory and allocates nothing.
 
+use std::marker::PhantomData;
+
 use crate::space::{Bounds, Vector};
 
 const FAN: usize = 8;
@@ -15,12 +17,50 @@ const MOST_LEVELS: usize = 12;
 /// Answers which of many boxes overlap a region.
 #[derive(Clone, Debug)]
 pub struct Index<V> {
-    /// Boxes of all levels, the items' own first, the root's last.
-    boxes: Vec<Bounds<V>>,
-    /// Where each level starts in `boxes`, and the end of the last.
+    /// Nodes of all levels, those of the items first, the root last.
+    nodes: Vec<Node>,
+    /// Where each level starts in `nodes`.
     starts: Vec<usize>,
-    /// The item behind each box of the lowest level.
+    /// The item in each place of the lowest level.
     order: Vec<u32>,
+    dimension: PhantomData<V>,
+}
+
+/// The boxes of eight children, an axis at a time, so that all eight are
+/// compared at once. Places without a child hold a box that nothing overlaps.
+#[derive(Clone, Copy, Debug)]
+struct Node {
+    least: [[f32; FAN]; 3],
+    most: [[f32; FAN]; 3],
+}
+
+impl Node {
+    fn of<V: Vector>(boxes: &[Bounds<V>]) -> Self {
+        let mut node = Self { least: [[f32::INFINITY; FAN]; 3], most: [[f32::NEG_INFINITY; FAN]; 3] };
+        for (place, bounds) in boxes.iter().enumerate() {
+            let (min, max) = (bounds.min.to_array(), bounds.max.to_array());
+            for axis in 0..V::DIMENSION {
+                node.least[axis][place] = min[axis];
+                node.most[axis][place] = max[axis];
+            }
+        }
+        node
+    }
+
+    /// Which children overlap a region, a bit each.
+    #[inline]
+    fn overlapping<V: Vector>(&self, region: &Bounds<V>) -> u32 {
+        let (min, max) = (region.min.to_array(), region.max.to_array());
+        let mut hit = [u32::MAX; FAN];
+        for axis in 0..V::DIMENSION {
+            for (place, hit) in hit.iter_mut().enumerate() {
+                let apart = (self.least[axis][place] > max[axis]) | (self.most[axis][place] < min[axis]);
+                *hit &= u32::from(apart).wrapping_sub(1);
+            }
+        }
+        // Without a child in a place, its infinities are beyond any region.
+        hit.iter().enumerate().fold(0, |bits, (place, hit)| bits | (hit & 1) << place)
+    }
 }
 
 impl<V: Vector> Index<V> {
@@ -32,22 +72,19 @@ impl<V: Vector> Index<V> {
     pub fn new(items: &[Bounds<V>]) -> Self {
         assert!(u32::try_from(items.len()).is_ok(), "an index holds fewer than 2^32 items");
         let order = z_order(items);
-        let mut boxes: Vec<Bounds<V>> = Vec::with_capacity(items.len() * 8 / 7 + MOST_LEVELS);
-        boxes.extend(order.iter().map(|&item| items[item as usize]));
-        let mut starts = vec![0];
-        let mut level = 0..boxes.len();
-        while level.len() > 1 {
-            let start = boxes.len();
-            starts.push(start);
-            for first in level.clone().step_by(FAN) {
-                let children = &boxes[first..(first + FAN).min(level.end)];
-                let joined = children.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
-                boxes.push(joined);
+        let mut boxes: Vec<Bounds<V>> = order.iter().map(|&item| items[item as usize]).collect();
+        let mut nodes = Vec::with_capacity(items.len() / (FAN - 1) + MOST_LEVELS);
+        let mut starts = Vec::new();
+        while !boxes.is_empty() {
+            starts.push(nodes.len());
+            nodes.extend(boxes.chunks(FAN).map(Node::of));
+            if boxes.len() <= FAN {
+                break;
             }
-            level = start..boxes.len();
+            let join = |children: &[Bounds<V>]| children.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
+            boxes = boxes.chunks(FAN).map(join).collect();
         }
-        starts.push(boxes.len());
-        Self { boxes, starts, order }
+        Self { nodes, starts, order, dimension: PhantomData }
     }
 
     /// The order in which items lie in memory: the lowest level's items.
@@ -67,37 +104,24 @@ impl<V: Vector> Index<V> {
     /// `region`.
     #[inline]
     pub fn query(&self, region: &Bounds<V>, mut found: impl FnMut(u32)) {
-        if self.order.is_empty() {
-            return;
-        }
-        // At most FAN − 1 siblings wait on each level.
+        let Some(root) = self.starts.len().checked_sub(1) else { return };
+        // At most FAN - 1 siblings wait on each level.
         let mut waiting = [(0u8, 0u32); MOST_LEVELS * FAN];
-        let mut count = 0;
-        let root = self.starts.len() - 2;
-        if self.boxes[self.starts[root]].overlaps(region) {
-            waiting[0] = (root as u8, 0);
-            count = 1;
-        }
+        waiting[0] = (root as u8, 0);
+        let mut count = 1;
         while count > 0 {
             count -= 1;
-            let (level, node) = waiting[count];
-            if level == 0 {
-                found(self.order[node as usize]);
-                continue;
-            }
-            let below = usize::from(level) - 1;
-            let (start, end) = (self.starts[below], self.starts[below + 1]);
-            let first = start + node as usize * FAN;
-            let children = &self.boxes[first..(first + FAN).min(end)];
-            for (child, bounds) in children.iter().enumerate().rev() {
-                if bounds.overlaps(region) {
-                    let number = (first - start + child) as u32;
-                    if below == 0 {
-                        found(self.order[number as usize]);
-                    } else {
-                        waiting[count] = (below as u8, number);
-                        count += 1;
-                    }
+            let (level, place) = waiting[count];
+            let node = &self.nodes[self.starts[usize::from(level)] + place as usize];
+            let mut children = node.overlapping(region);
+            while children != 0 {
+                let child = place * FAN as u32 + children.trailing_zeros();
+                children &= children - 1;
+                if level == 0 {
+                    found(self.order[child as usize]);
+                } else {
+                    waiting[count] = (level - 1, child);
+                    count += 1;
                 }
             }
         }
@@ -109,18 +133,18 @@ fn z_order<V: Vector>(items: &[Bounds<V>]) -> Vec<u32> {
     let all = items.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
     let bits = 32 / V::DIMENSION as u32;
     let cells = ((1u32 << bits.min(16)) - 1) as f32;
-    let mut scale = [0.0; 3];
-    for (axis, scale) in scale.iter_mut().enumerate().take(V::DIMENSION) {
-        let span = all.max.component(axis) - all.min.component(axis);
-        *scale = if span > 0.0 { cells / span } else { 0.0 };
-    }
+    // One scale for all axes, so that a node is about as wide as it is long.
+    let span = (0..V::DIMENSION)
+        .map(|axis| all.max.component(axis) - all.min.component(axis))
+        .fold(0.0, f32::max);
+    let scale = if span > 0.0 { cells / span } else { 0.0 };
     let mut keyed: Vec<u64> = items
         .iter()
         .enumerate()
         .map(|(number, item)| {
             let centre = item.centre() - all.min;
             let mut key = 0u64;
-            for (axis, scale) in scale.iter().enumerate().take(V::DIMENSION) {
+            for axis in 0..V::DIMENSION {
                 let cell = (centre.component(axis) * scale) as u32;
                 key |= spread(cell, V::DIMENSION as u32) << axis;
             }

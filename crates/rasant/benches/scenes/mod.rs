@@ -1,0 +1,189 @@
+//! The scenes that are measured: a rolling mesh in space, uneven boxes in the
+//! plane, and many bodies walking about on each; and the same for the general
+//! library that the budgets are ratios of.
+#![allow(dead_code, missing_docs)]
+
+use rasant::glam::{Vec2, Vec3};
+use rasant::{Controller, Geometry, Hull, Intent, Layers, Level, Piece, SurfaceId, Tuning};
+
+pub const BODIES: usize = 2000;
+pub const DT: f32 = 1.0 / 60.0;
+
+pub fn capsule() -> Hull {
+    Hull::capsule(0.4, 1.8).unwrap()
+}
+
+/// The corners and triangles of a rolling ground of `cells` x `cells` squares.
+pub fn rolling(cells: usize) -> (Vec<Vec3>, Vec<[u32; 3]>) {
+    let side = cells + 1;
+    let half = cells as f32 * 0.5;
+    let vertices = (0..side * side)
+        .map(|i| {
+            let (x, z) = ((i % side) as f32, (i / side) as f32);
+            let height = 1.6 * libm_sin(x * 0.23) + 1.2 * libm_sin(z * 0.31 + 1.0) + 0.4 * libm_sin(x * 0.9 + z * 0.7);
+            Vec3::new(x - half, height, z - half)
+        })
+        .collect();
+    let mut triangles = Vec::with_capacity(cells * cells * 2);
+    for row in 0..cells {
+        for column in 0..cells {
+            let a = (row * side + column) as u32;
+            let c = a + side as u32;
+            triangles.push([a, c, a + 1]);
+            triangles.push([a + 1, c, c + 1]);
+        }
+    }
+    (vertices, triangles)
+}
+
+fn libm_sin(x: f32) -> f32 {
+    x.sin()
+}
+
+pub fn rolling_level(cells: usize) -> Level<Vec3> {
+    let (vertices, triangles) = rolling(cells);
+    let mut builder = Level::builder();
+    builder.add_mesh(&vertices, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
+    builder.build()
+}
+
+/// Uneven boxes side by side, their tops up and down within a step.
+pub fn boxes() -> Vec<(Vec2, Vec2)> {
+    (0..512)
+        .map(|i| {
+            let x = i as f32 * 1.5 - 384.0;
+            let top = 0.12 * ((i * 7919) % 17) as f32 / 17.0;
+            (Vec2::new(x, -2.0), Vec2::new(x + 1.5, top))
+        })
+        .collect()
+}
+
+pub fn boxes_level() -> Level<Vec2> {
+    let mut builder = Level::builder();
+    for (min, max) in boxes() {
+        builder.add(Piece::block(min, max).unwrap());
+    }
+    builder.build()
+}
+
+/// Bodies that walk about, each with its own steering.
+pub struct Crowd<V> {
+    pub bodies: Vec<Controller<V>>,
+    pub intents: Vec<Intent>,
+}
+
+impl<V: Geometry> Crowd<V> {
+    /// Bodies spread over `reach` metres, walked for a second so that all are
+    /// on their feet.
+    pub fn on(level: &Level<V>, reach: f32) -> Self {
+        let side = (BODIES as f32).sqrt();
+        let place = |i: usize| {
+            let along = i as f32 / BODIES as f32;
+            let across = (i as f32 / side).fract();
+            let at = if V::DIMENSION == 2 {
+                [(along * 2.0 - 1.0) * reach, 6.0, 0.0]
+            } else {
+                [(along * 2.0 - 1.0) * reach, 6.0, (across * 2.0 - 1.0) * reach]
+            };
+            Controller::new(Tuning::default(), capsule(), V::from_array(at))
+        };
+        let intents = (0..BODIES)
+            .map(|i| {
+                let angle = i as f32 * 2.399;
+                if V::DIMENSION == 2 {
+                    Intent::steering(if i % 2 == 0 { 1.0 } else { -1.0 }, 0.0)
+                } else {
+                    Intent::steering(angle.cos(), angle.sin())
+                }
+            })
+            .collect();
+        let mut crowd = Self { bodies: (0..BODIES).map(place).collect(), intents };
+        for _ in 0..90 {
+            crowd.tick(level);
+        }
+        crowd
+    }
+
+    pub fn tick(&mut self, level: &Level<V>) {
+        for (body, intent) in self.bodies.iter_mut().zip(&self.intents) {
+            body.tick(intent, level, DT);
+        }
+    }
+
+    pub fn afoot(&self) -> usize {
+        self.bodies.iter().filter(|body| body.state().footing.is_firm()).count()
+    }
+}
+
+/// The general library's side: a capsule cast per body, over the way of a tick.
+pub struct General3 {
+    mesh: parry3d::shape::TriMesh,
+    capsule: parry3d::shape::Capsule,
+}
+
+impl General3 {
+    pub fn new(cells: usize) -> Self {
+        let (vertices, triangles) = rolling(cells);
+        let points = vertices.iter().map(|v| parry3d::math::Vector::new(v.x, v.y, v.z)).collect();
+        Self {
+            mesh: parry3d::shape::TriMesh::new(points, triangles).unwrap(),
+            capsule: parry3d::shape::Capsule::new_y(0.5, 0.4),
+        }
+    }
+
+    /// Casts one body; gives the time of impact, or 1.
+    pub fn cast(&self, at: Vec3, way: Vec3) -> f32 {
+        use parry3d::math::{Pose, Vector};
+        use parry3d::query::{ShapeCastOptions, cast_shapes};
+        let pose = Pose::from_parts(Vector::new(at.x, at.y + 0.9, at.z), Default::default());
+        let way = Vector::new(way.x, way.y, way.z);
+        let options = ShapeCastOptions { max_time_of_impact: 1.0, ..Default::default() };
+        cast_shapes(&pose, way, &self.capsule, &Pose::IDENTITY, Vector::ZERO, &self.mesh, options)
+            .unwrap()
+            .map_or(1.0, |hit| hit.time_of_impact)
+    }
+}
+
+pub struct General2 {
+    boxes: parry2d::shape::Compound,
+    capsule: parry2d::shape::Capsule,
+}
+
+impl General2 {
+    pub fn new() -> Self {
+        use parry2d::math::{Pose, Vector};
+        use parry2d::shape::{Compound, Cuboid, SharedShape};
+        let shapes = boxes()
+            .iter()
+            .map(|(min, max)| {
+                let (centre, half) = ((*min + *max) * 0.5, (*max - *min) * 0.5);
+                let pose = Pose::from_parts(Vector::new(centre.x, centre.y), Default::default());
+                (pose, SharedShape::new(Cuboid::new(Vector::new(half.x, half.y))))
+            })
+            .collect();
+        Self { boxes: Compound::new(shapes), capsule: parry2d::shape::Capsule::new_y(0.5, 0.4) }
+    }
+
+    pub fn cast(&self, at: Vec2, way: Vec2) -> f32 {
+        use parry2d::math::{Pose, Vector};
+        use parry2d::query::{ShapeCastOptions, cast_shapes};
+        let pose = Pose::from_parts(Vector::new(at.x, at.y + 0.9), Default::default());
+        let way = Vector::new(way.x, way.y);
+        let options = ShapeCastOptions { max_time_of_impact: 1.0, ..Default::default() };
+        cast_shapes(&pose, way, &self.capsule, &Pose::IDENTITY, Vector::ZERO, &self.boxes, options)
+            .unwrap()
+            .map_or(1.0, |hit| hit.time_of_impact)
+    }
+}
+
+/// Our own sweep of the same: gathers, then sweeps once.
+pub fn sweep_once<V: Geometry>(level: &Level<V>, body: &Controller<V>, way: V) -> f32 {
+    let reach = rasant::Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
+    let patch = rasant::Patch::gather(body.state().frame(), &body.hull, reach, level);
+    patch.sweep(V::ZERO, way).map_or(1.0, |hit| hit.share)
+}
+
+/// The way of a tick of walking: along the ground, and a hair down.
+pub fn way<V: Geometry>(body: &Controller<V>) -> V {
+    body.state().velocity * DT - V::UP * 0.02
+}
