@@ -18,7 +18,7 @@ mod plane;
 mod solid;
 
 pub use hull::{Core, Hull, HullError, HullShape};
-pub use patch::{Hit, Nearest, Patch};
+pub use patch::{Hit, Nearest, Patch, Swept};
 
 use crate::level::{Seams, Shape, Tag};
 use crate::space::{Bounds, Vector};
@@ -103,7 +103,8 @@ pub struct Ray<V> {
 #[doc(hidden)]
 #[derive(Clone, Copy, Debug)]
 pub struct Touch<V> {
-    /// The share of the motion before the touch.
+    /// The share of the motion before the touch; infinite when it starts within
+    /// reach and leads away.
     pub(crate) time: f32,
     /// From the obstacle to the core, of length 1.
     pub(crate) normal: V,
@@ -138,8 +139,9 @@ impl<V: Vector> Gap<V> {
     /// further in, and never when it does not, for the distance to a convex
     /// obstacle then only grows.
     pub(crate) fn touch(self, ray: &Ray<V>) -> Option<Touch<V>> {
-        (ray.motion.dot(self.normal) < 0.0).then_some(Touch {
-            time: 0.0,
+        let inward = ray.motion.dot(self.normal) < 0.0;
+        Some(Touch {
+            time: if inward { 0.0 } else { f32::INFINITY },
             normal: self.normal,
             face: self.face,
             point: self.point,

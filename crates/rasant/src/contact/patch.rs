@@ -54,6 +54,30 @@ pub struct Hit<V> {
     pub tag: Tag,
 }
 
+/// What a sweep comes to.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Swept<V> {
+    /// Where the motion is stopped.
+    pub hit: Option<Hit<V>>,
+    /// How far the hull is within the gap it keeps, at the start, of something
+    /// that is solid all round: in metres, less the slack. More than a hair
+    /// means that something has come to it.
+    pub depth: f32,
+}
+
+/// What a ray touches.
+struct Touches<'a, V> {
+    first: Option<(Touch<V>, &'a Obstacle<V>)>,
+    depth: f32,
+}
+
+impl<V: Vector> Obstacle<V> {
+    /// How deep a touch starts in what is solid all round.
+    fn depth_of(&self, touch: &Touch<V>) -> f32 {
+        if self.front == V::ZERO { touch.depth } else { 0.0 }
+    }
+}
+
 /// The piece nearest to the hull.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Nearest<V> {
@@ -99,12 +123,27 @@ impl<V: Geometry> Patch<V> {
         reach: Bounds<V>,
         surroundings: &impl Surroundings<V>,
     ) -> Self {
-        let core = hull.core::<V>();
-        let margin = core.half + V::splat(core.radius + 2.0 * hull.clearance());
-        let region = Bounds { min: reach.min + core.middle, max: reach.max + core.middle }.widened(margin);
-        let mut patch = Self::empty(frame, hull, region);
-        surroundings.pieces(&frame.world_bounds(region), hull.layers(), &mut patch);
+        let mut patch = Self::empty(frame, hull, reach);
+        patch.refill(hull, reach, surroundings);
         patch
+    }
+
+    /// Gathers anew, for another reach: what it held is forgotten.
+    pub fn refill(&mut self, hull: &Hull, reach: Bounds<V>, surroundings: &impl Surroundings<V>) {
+        let margin = V::splat(self.margin()) + self.core.half;
+        self.points.clear();
+        self.normals.clear();
+        self.anchors.clear();
+        self.obstacles.clear();
+        self.region = reach.widened(margin);
+        let middle = self.core.middle;
+        let region = Bounds { min: self.region.min + middle, max: self.region.max + middle };
+        surroundings.pieces(&self.frame.world_bounds(region), hull.layers(), self);
+    }
+
+    /// What is gathered round the core, beyond its reach.
+    fn margin(&self) -> f32 {
+        self.core.radius + 2.0 * self.clearance
     }
 
     /// The frame its coordinates are in.
@@ -141,8 +180,15 @@ impl<V: Geometry> Patch<V> {
     /// were gathered.
     #[must_use]
     pub fn covers(&self, reach: &Bounds<V>) -> bool {
-        let margin = self.core.half + V::splat(self.core.radius + 2.0 * self.clearance);
+        let margin = self.core.half + V::splat(self.margin());
         (self.region.min + margin).all_at_most(reach.min) && reach.max.all_at_most(self.region.max - margin)
+    }
+
+    /// Whether a start at this [`Swept::depth`] is an overlap to get free from:
+    /// closer than half the clearance, which nothing that moves by itself comes.
+    #[must_use]
+    pub fn is_overlap(&self, depth: f32) -> bool {
+        depth > 0.5 * self.clearance - self.slack()
     }
 
     /// How much of the clearance a motion may use up unseen.
@@ -156,7 +202,7 @@ impl<V: Geometry> Patch<V> {
     #[must_use]
     pub fn cast(&self, at: V, motion: V) -> Option<Hit<V>> {
         let ray = Ray { from: at, motion, reach: self.core.radius };
-        let (touch, obstacle) = self.first_touch(&ray, |_| true)?;
+        let (touch, obstacle) = self.first_touch(&ray, None, |_| true).first?;
         Some(self.hit(touch.time, &touch, obstacle))
     }
 
@@ -164,22 +210,31 @@ impl<V: Geometry> Patch<V> {
     /// clearance measured along the normal.
     #[must_use]
     pub fn sweep(&self, at: V, motion: V) -> Option<Hit<V>> {
-        self.sweep_past(at, motion, |_| false)
+        self.sweep_past(at, motion, None, |_| false).hit
     }
 
-    /// The same, passing through the pieces that `ignored` names.
+    /// The same, passing through the pieces that `ignored` names. With `over`
+    /// the way is along a plane with that normal, and what lies wholly below it
+    /// is passed over quickly.
     #[must_use]
-    pub fn sweep_past(&self, at: V, motion: V, ignored: impl Fn(&Tag) -> bool) -> Option<Hit<V>> {
+    pub fn sweep_past(
+        &self,
+        at: V,
+        motion: V,
+        over: Option<V>,
+        ignored: impl Fn(&Tag) -> bool,
+    ) -> Swept<V> {
         let ray = self.moving(at, motion);
-        let (touch, obstacle) = self.first_touch(&ray, |tag| !ignored(tag))?;
-        Some(self.hit(self.stop(&touch, motion), &touch, obstacle))
+        let Touches { first, depth } = self.first_touch(&ray, over, |tag| !ignored(tag));
+        let hit = first.map(|(touch, obstacle)| self.hit(self.stop(&touch, motion), &touch, obstacle));
+        Swept { hit, depth }
     }
 
     /// What the hull comes to rest on when let down by `drop` from `at`: like
     /// [`Self::sweep`], but of all that it touches at once, the one with the
     /// most upward face.
     #[must_use]
-    pub fn support(&self, at: V, drop: f32, ignored: impl Fn(&Tag) -> bool) -> Option<Hit<V>> {
+    pub fn support(&self, at: V, drop: f32, ignored: impl Fn(&Tag) -> bool) -> Swept<V> {
         let motion = V::UP * -drop;
         let ray = self.moving(at, motion);
         let together = self.slack() / drop.max(self.slack());
@@ -187,6 +242,7 @@ impl<V: Geometry> Patch<V> {
         // What stops the hull, and what it then rests on.
         let mut first: Option<Touch<V>> = None;
         let mut rest: Option<(Touch<V>, &Obstacle<V>)> = None;
+        let mut depth = 0.0f32;
         for obstacle in &self.obstacles {
             let earliest = first.as_ref().map_or(1.0, |touch| touch.time);
             if !obstacle.bounds.overlaps(&swept) || ignored(&obstacle.tag) {
@@ -194,12 +250,13 @@ impl<V: Geometry> Patch<V> {
             }
             let limit = (earliest + together).min(1.0);
             let Some(touch) = V::touch(self, obstacle, &ray, limit) else { continue };
-            if !self.is_solid_to(obstacle, &touch) {
+            depth = depth.max(obstacle.depth_of(&touch));
+            if touch.time > limit || !self.is_solid_to(obstacle, &touch) {
                 continue;
             }
-            let better = rest.as_ref().is_none_or(|(held, _)| {
-                held.time > touch.time + together || rests_better(&touch, held)
-            });
+            let better = rest
+                .as_ref()
+                .is_none_or(|(held, _)| held.time > touch.time + together || rests_better(&touch, held));
             if touch.time < earliest || first.is_none() {
                 first = Some(touch);
             }
@@ -207,9 +264,10 @@ impl<V: Geometry> Patch<V> {
                 rest = Some((touch, obstacle));
             }
         }
-        let (touch, obstacle) = rest?;
-        let share = self.stop(&first?, motion);
-        Some(self.hit(share, &touch, obstacle))
+        let hit = first.zip(rest).map(|(first, (touch, obstacle))| {
+            self.hit(self.stop(&first, motion), &touch, obstacle)
+        });
+        Swept { hit, depth }
     }
 
     /// The piece nearest to the hull, or deepest in it, of those whose bounds
@@ -268,30 +326,47 @@ impl<V: Geometry> Patch<V> {
         (touch.time - self.slack() / into.max(1e-12)).clamp(0.0, 1.0)
     }
 
-    fn first_touch(
-        &self,
-        ray: &Ray<V>,
-        considered: impl Fn(&Tag) -> bool,
-    ) -> Option<(Touch<V>, &Obstacle<V>)> {
+    fn first_touch(&self, ray: &Ray<V>, over: Option<V>, considered: impl Fn(&Tag) -> bool) -> Touches<'_, V> {
         let swept = self.swept(ray);
-        let mut best: Option<(Touch<V>, &Obstacle<V>)> = None;
+        let mut all = Touches { first: None, depth: 0.0 };
         let mut limit = 1.0;
+        let floor = over.map(|normal| (normal, self.lowest(ray, normal)));
         for obstacle in &self.obstacles {
             if !obstacle.bounds.overlaps(&swept) || !considered(&obstacle.tag) {
                 continue;
             }
-            let Some(touch) = V::touch(self, obstacle, ray, limit) else { continue };
-            if !self.is_solid_to(obstacle, &touch) {
+            if floor.is_some_and(|(normal, lowest)| self.is_below(obstacle, normal, lowest)) {
                 continue;
             }
-            let deeper =
-                best.as_ref().is_none_or(|(held, _)| touch.time < held.time || touch.depth > held.depth);
+            let Some(touch) = V::touch(self, obstacle, ray, limit) else { continue };
+            all.depth = all.depth.max(obstacle.depth_of(&touch));
+            if touch.time > limit || !self.is_solid_to(obstacle, &touch) {
+                continue;
+            }
+            let deeper = all
+                .first
+                .as_ref()
+                .is_none_or(|(held, _)| touch.time < held.time || touch.depth > held.depth);
             if deeper {
                 limit = touch.time;
-                best = Some((touch, obstacle));
+                all.first = Some((touch, obstacle));
             }
         }
-        best
+        all
+    }
+
+    /// How low the grown core comes along `normal` on its way.
+    fn lowest(&self, ray: &Ray<V>, normal: V) -> f32 {
+        let at = ray.from.dot(normal).min((ray.from + ray.motion).dot(normal));
+        // In two dimensions the obstacles have the core in them already.
+        let core = if V::DIMENSION == 2 { 0.0 } else { normal.abs().dot(self.core.half) };
+        at - core - ray.reach
+    }
+
+    fn is_below(&self, obstacle: &Obstacle<V>, normal: V, lowest: f32) -> bool {
+        // A solid's points are its faces'; only those are met.
+        let points = self.points_of(obstacle);
+        !points.is_empty() && points.iter().all(|point| point.dot(normal) + obstacle.rounding < lowest)
     }
 
     /// Whether a touch is on the side from which the obstacle is solid, by a

@@ -32,7 +32,8 @@ pub fn tick<V: Geometry>(
     let frame = state.frame();
     let mut body = Local::of(state, &frame);
     let rides = Rides::of(state, &frame, surroundings, &mut body, hull, dt);
-    let mut patch = sense(tuning, hull, &body, &rides, &frame, surroundings, dt);
+    let mut patch = Patch::empty(frame, hull, Bounds::empty());
+    patch.refill(hull, sense(tuning, &body, &rides, dt), surroundings);
 
     moves::decide(tuning, state, &mut body, intent, &mut events);
 
@@ -40,25 +41,29 @@ pub fn tick<V: Geometry>(
     let drive = drive::drive(tuning, state, &body, wish, dt);
     let reach = rides.widen(drive.reach(tuning));
     if !patch.covers(&reach) {
-        patch = Patch::gather(frame, hull, reach, surroundings);
+        patch.refill(hull, reach, surroundings);
     }
 
     let ground_velocity = |tag: &Tag| match tag.carrier {
         Some(carrier) => frame.local(surroundings.ride(carrier).displacement(state.position)) * (1.0 / dt),
         None => V::ZERO,
     };
-    let go = |patch: &Patch<V>, events: &mut Events<V>| {
+    let go = |patch: &Patch<V>, overlaps: Overlaps, events: &mut Events<V>| {
         let traveller = Traveller::new(patch, rules(tuning), body.velocity);
-        travel(traveller, &rides, &drive, &body, &frame, &ground_velocity, dt, events)
+        travel(traveller, overlaps, &rides, &drive, &body, &frame, &ground_velocity, dt, events)
     };
     let decided = events.len();
-    let mut outcome = go(&patch, &mut events);
-    if !patch.covers(&outcome.reached) {
-        // Turned far aside: once more, with all that can be reached.
+    // A body that moves by itself never overlaps anything, so that is looked
+    // into only where there is a reason.
+    let overlaps = if rides.others.is_empty() { Overlaps::Unlikely } else { Overlaps::Likely };
+    let mut outcome = go(&patch, overlaps, &mut events);
+    if !patch.covers(&outcome.reached) || patch.is_overlap(outcome.depth) {
+        // Turned far aside, or something has come to the body: once more, with
+        // all that can be reached, and free of overlaps.
         let furthest = rides.widen(drive.furthest(tuning)).joined(outcome.reached);
-        patch = Patch::gather(frame, hull, furthest, surroundings);
+        patch.refill(hull, furthest.widened(V::splat(hull.half_width())), surroundings);
         events.truncate(decided);
-        outcome = go(&patch, &mut events);
+        outcome = go(&patch, Overlaps::Likely, &mut events);
     }
 
     let moved = frame.world(outcome.at);
@@ -139,6 +144,7 @@ pub(super) struct Outcome<V> {
     pub stand: Option<Stand<V>>,
     pub contacts: Contacts<V>,
     pub reached: Bounds<V>,
+    pub depth: f32,
 }
 
 /// The parts of a state that a tick works on in the body's frame.
@@ -183,24 +189,14 @@ impl<V: Vector> Local<V> {
     }
 }
 
-/// Gathers all that the body can meet in this tick.
-#[inline(always)] // a patch is large, and copying it would show
-fn sense<V: Geometry>(
-    tuning: &Tuning,
-    hull: &Hull,
-    body: &Local<V>,
-    rides: &Rides<V>,
-    frame: &Frame<V>,
-    surroundings: &impl Surroundings<V>,
-    dt: f32,
-) -> Patch<V> {
-    // Room to go on as before, or to turn and walk; when more comes of it, as
-    // with a jump, more is gathered.
+/// How far the body can come in this tick as things stand: on as before, or
+/// turned about and walking. When more comes of it, as with a jump, more is
+/// gathered.
+fn sense<V: Geometry>(tuning: &Tuning, body: &Local<V>, rides: &Rides<V>, dt: f32) -> Bounds<V> {
     let way = body.velocity * dt;
     let room = way.length().max(tuning.walk.speed.abs() * dt).min(0.5);
     let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
-    let reach = rides.widen(around_feet(reach.widened(V::splat(1.1 * room)), tuning));
-    Patch::gather(*frame, hull, reach, surroundings)
+    rides.widen(around_feet(reach.widened(V::splat(1.1 * room)), tuning))
 }
 
 /// Bounds of displacement with room for a step up and a step down.
@@ -217,11 +213,19 @@ fn rules(tuning: &Tuning) -> Rules {
     }
 }
 
-/// Moves the body: with and by carriers, out of overlaps, then on foot or leg by
-/// leg through the air.
+/// Whether a tick begins by getting free.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Overlaps {
+    Unlikely,
+    Likely,
+}
+
+/// Moves the body: with and by carriers, then on foot or leg by leg through the
+/// air.
 #[allow(clippy::too_many_arguments)] // the stage's inputs, each once
 fn travel<V: Geometry>(
     mut traveller: Traveller<'_, V>,
+    overlaps: Overlaps,
     rides: &Rides<V>,
     drive: &Drive<V>,
     body: &Local<V>,
@@ -238,7 +242,7 @@ fn travel<V: Geometry>(
         traveller.pushed(way, carrier, dt);
     }
     let gained = traveller.velocity - before;
-    if traveller.get_free() == Freed::Crushed {
+    if overlaps == Overlaps::Likely && traveller.get_free() == Freed::Crushed {
         events.push(Event::Crushed);
     }
     let stand = match drive {
@@ -254,7 +258,7 @@ fn travel<V: Geometry>(
         }
     };
     let ground_velocity = stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| ground_velocity(&stand.tag));
-    Outcome { at: traveller.at, velocity: traveller.velocity, ground_velocity, stand, contacts: traveller.contacts, reached: traveller.reached }
+    Outcome { at: traveller.at, velocity: traveller.velocity, ground_velocity, stand, contacts: traveller.contacts, reached: traveller.reached, depth: traveller.depth }
 }
 
 /// Walking off an edge is being aloft, and starts a fall from zero: with no

@@ -19,6 +19,8 @@ use crate::contact::{Geometry, Hit, Patch};
 use crate::level::Tag;
 use crate::space::{Bounds, Vector};
 
+/// Clearances within which the ground is looked for first.
+const NEAR: f32 = 8.0;
 /// Motions that one leg is cut into at most. Three walls make a corner; the
 /// rest is for steps and slopes on the way.
 const BUMPS: usize = 8;
@@ -100,6 +102,8 @@ pub struct Traveller<'a, V: Geometry> {
     /// Bounds of all places looked at. Where they are beyond what the patch
     /// covers, something may have been overlooked.
     pub reached: Bounds<V>,
+    /// The greatest [`Swept::depth`](crate::contact::Swept::depth) of any sweep.
+    pub depth: f32,
     /// How far the body has come.
     pub at: V,
     /// The velocity at the end of the way so far.
@@ -113,7 +117,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     #[must_use]
     pub fn new(patch: &'a Patch<V>, rules: Rules, velocity: V) -> Self {
         let reached = Bounds { min: V::ZERO, max: V::ZERO };
-        Self { patch, rules, passing: None, reached, at: V::ZERO, velocity, contacts: SmallVec::new() }
+        Self { patch, rules, passing: None, reached, depth: 0.0, at: V::ZERO, velocity, contacts: SmallVec::new() }
     }
 
     /// The same traveller, let through the one-way piece `tag`.
@@ -137,9 +141,14 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         // Looked for from a little higher up, so that a gap that is too small
         // is found out as well as one that is too large.
         let lift = 2.0 * self.patch.slack();
-        let length = drop + lift;
         let start = self.at + V::UP * lift;
-        let hit = self.support(start, length)?;
+        // Mostly the ground is near, and a short look is a quick one.
+        let near = NEAR * self.patch.clearance();
+        let lengths = [near.min(drop) + lift, drop + lift];
+        let looks = if drop > near { 2 } else { 1 };
+        let (hit, length) = lengths[..looks]
+            .iter()
+            .find_map(|&length| Some((self.support(start, length)?, length)))?;
         let lowered = length * hit.share - lift;
         Some((self.stand_on(&hit, self.at - V::UP * lowered), lowered))
     }
@@ -149,13 +158,22 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     }
 
     fn sweep(&mut self, at: V, motion: V) -> Option<Hit<V>> {
+        self.sweep_over(at, motion, None)
+    }
+
+    /// A sweep along a plane with the normal `over`.
+    fn sweep_over(&mut self, at: V, motion: V, over: Option<V>) -> Option<Hit<V>> {
         self.reach(at, motion);
-        self.patch.sweep_past(at, motion, |tag| self.is_passed(tag))
+        let swept = self.patch.sweep_past(at, motion, over, |tag| self.is_passed(tag));
+        self.depth = self.depth.max(swept.depth);
+        swept.hit
     }
 
     fn support(&mut self, at: V, drop: f32) -> Option<Hit<V>> {
         self.reach(at, V::UP * -drop);
-        self.patch.support(at, drop, |tag| self.is_passed(tag))
+        let swept = self.patch.support(at, drop, |tag| self.is_passed(tag));
+        self.depth = self.depth.max(swept.depth);
+        swept.hit
     }
 
     fn reach(&mut self, at: V, motion: V) {

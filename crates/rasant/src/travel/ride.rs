@@ -26,7 +26,7 @@ impl<V: Geometry> Traveller<'_, V> {
         let from = self.at + way;
         self.reach(self.at, way);
         let others = |tag: &crate::level::Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
-        let Some(hit) = self.patch.sweep_past(from, -way, others) else { return };
+        let Some(hit) = self.patch.sweep_past(from, -way, None, others).hit else { return };
         let into = way.dot(hit.normal);
         if into <= 0.0 {
             return;
@@ -46,7 +46,7 @@ impl<V: Geometry> Traveller<'_, V> {
         for _ in 0..SLIDES {
             self.reach(self.at, rest);
             let own = |tag: &crate::level::Tag| tag.carrier == Some(carrier) || self.is_passed(tag);
-            let Some(hit) = self.patch.sweep_past(self.at, rest, own) else {
+            let Some(hit) = self.patch.sweep_past(self.at, rest, None, own).hit else {
                 self.at += rest;
                 return;
             };

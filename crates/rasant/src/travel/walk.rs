@@ -19,7 +19,7 @@ impl<V: Geometry> Traveller<'_, V> {
             if rest.length_squared() <= 0.0 {
                 break;
             }
-            let Some(hit) = self.sweep(self.at, rest) else {
+            let Some(hit) = self.sweep_over(self.at, rest, Some(ground.normal)) else {
                 self.at += rest;
                 break;
             };
