@@ -12,6 +12,7 @@ use super::{Core, Gap, Geometry, Hull, Obstacle, ObstacleKind, Ray, Touch};
 const SLACK: f32 = 0.2;
 /// Room for the points and obstacles of a crowded place without the heap.
 const POINTS: usize = 160;
+const CORNERS: usize = 128;
 const OBSTACLES: usize = 48;
 /// The least cosine between a touch and the front of a piece that is solid
 /// from there only: 72 degrees.
@@ -28,11 +29,10 @@ pub struct Patch<V> {
     clearance: f32,
     /// What is kept, in the core's coordinates.
     region: Bounds<V>,
+    /// In three dimensions, the corners of facets.
     pub(super) points: SmallVec<[V; POINTS]>,
-    /// Outward normals of the outlines' edges, beside their points.
-    pub(super) normals: SmallVec<[V; POINTS]>,
-    /// The piece's own corner in each corner of an outline, which is a sum.
-    pub(super) anchors: SmallVec<[V; POINTS]>,
+    /// In two dimensions, the corners of outlines.
+    pub(super) corners: SmallVec<[Corner<V>; CORNERS]>,
     pub(super) obstacles: SmallVec<[Obstacle<V>; OBSTACLES]>,
 }
 
@@ -107,8 +107,7 @@ impl<V: Geometry> Patch<V> {
             clearance: hull.clearance(),
             region: Bounds { min: region.min - core.middle, max: region.max - core.middle },
             points: SmallVec::new(),
-            normals: SmallVec::new(),
-            anchors: SmallVec::new(),
+            corners: SmallVec::new(),
             obstacles: SmallVec::new(),
         }
     }
@@ -132,8 +131,7 @@ impl<V: Geometry> Patch<V> {
     pub fn refill(&mut self, hull: &Hull, reach: Bounds<V>, surroundings: &impl Surroundings<V>) {
         let margin = V::splat(self.margin()) + self.core.half;
         self.points.clear();
-        self.normals.clear();
-        self.anchors.clear();
+        self.corners.clear();
         self.obstacles.clear();
         self.region = reach.widened(margin);
         let middle = self.core.middle;
@@ -364,9 +362,12 @@ impl<V: Geometry> Patch<V> {
     }
 
     fn is_below(&self, obstacle: &Obstacle<V>, normal: V, lowest: f32) -> bool {
-        // A solid's points are its faces'; only those are met.
-        let points = self.points_of(obstacle);
-        !points.is_empty() && points.iter().all(|point| point.dot(normal) + obstacle.rounding < lowest)
+        let lowest = lowest - obstacle.rounding;
+        if V::DIMENSION == 2 {
+            self.corners_of(obstacle).iter().all(|corner| corner.at.dot(normal) < lowest)
+        } else {
+            self.points_of(obstacle).iter().all(|point| point.dot(normal) < lowest)
+        }
     }
 
     /// Whether a touch is on the side from which the obstacle is solid, by a
@@ -424,14 +425,15 @@ impl<V: Geometry> Patch<V> {
     /// Whether something with these bounds is within the patch's region.
     #[inline]
     pub(super) fn has_room_for(&self, bounds: &Bounds<V>) -> bool {
-        self.points.len() < usize::from(u16::MAX) - 256 && bounds.overlaps(&self.region)
+        self.points.len().max(self.corners.len()) < usize::from(u16::MAX) - 256 && bounds.overlaps(&self.region)
     }
 
-    /// Adds an obstacle, which has its bounds, made of the points from `start`
-    /// on.
+    /// Adds an obstacle, which has its bounds, made of the points or corners
+    /// from `start` on.
     #[inline]
     pub(super) fn add(&mut self, start: usize, obstacle: Obstacle<V>) {
-        let points = (start as u16, self.points.len() as u16);
+        let end = if V::DIMENSION == 2 { self.corners.len() } else { self.points.len() };
+        let points = (start as u16, end as u16);
         self.obstacles.push(Obstacle { points, ..obstacle });
     }
 
@@ -461,6 +463,24 @@ fn rests_better<V: Vector>(touch: &Touch<V>, held: &Touch<V>) -> bool {
     const SAME: f32 = 1e-6;
     let higher = touch.face.height() - held.face.height();
     higher > SAME || (higher > -SAME && held.edge && !touch.edge)
+}
+
+impl<V: Geometry> Patch<V> {
+    pub(super) fn corners_of(&self, obstacle: &Obstacle<V>) -> &[Corner<V>] {
+        &self.corners[usize::from(obstacle.points.0)..usize::from(obstacle.points.1)]
+    }
+}
+
+/// A corner of an outline in the plane, which is the sum of a piece and the
+/// core.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Corner<V> {
+    /// Where it is.
+    pub at: V,
+    /// The outward normal of the edge behind it.
+    pub normal: V,
+    /// The piece's own corner in it.
+    pub anchor: V,
 }
 
 impl<V: Geometry> Found<V> for Patch<V> {

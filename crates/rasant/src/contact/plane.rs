@@ -12,6 +12,7 @@ use smallvec::SmallVec;
 use crate::level::{Shape, Sides, Tag};
 use crate::space::Bounds;
 
+use super::patch::Corner;
 use super::{Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Reach, Touch, more_upward, reach_round};
 
 impl Geometry for Vec2 {
@@ -66,24 +67,17 @@ impl Geometry for Vec2 {
 /// The sum of a piece and the core: corners counter-clockwise, and the outward
 /// normal of the edge behind each. A single corner has no edges.
 struct Outline<'a> {
-    points: &'a [Vec2],
-    normals: &'a [Vec2],
-    /// The piece's own corner in each corner of the sum.
-    anchors: &'a [Vec2],
+    corners: &'a [Corner<Vec2>],
 }
 
 impl<'a> Outline<'a> {
+    #[inline]
     fn of(patch: &'a Patch<Vec2>, obstacle: &Obstacle<Vec2>) -> Self {
-        let range = usize::from(obstacle.points.0)..usize::from(obstacle.points.1);
-        Self {
-            points: &patch.points[range.clone()],
-            normals: &patch.normals[range.clone()],
-            anchors: &patch.anchors[range],
-        }
+        Self { corners: patch.corners_of(obstacle) }
     }
 
     fn touch(&self, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
-        if self.points.len() == 1 {
+        if self.corners.len() == 1 {
             return self.touch_corner(0, ray, limit);
         }
         // The polygon with its edges pushed out and its corners still sharp:
@@ -91,7 +85,7 @@ impl<'a> Outline<'a> {
         let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
         let mut entered = 0;
         let mut furthest = (f32::NEG_INFINITY, 0);
-        for (edge, (&normal, &corner)) in self.normals.iter().zip(self.points).enumerate() {
+        for (edge, &Corner { at: corner, normal, .. }) in self.corners.iter().enumerate() {
             let distance = normal.dot(ray.from - corner);
             let speed = normal.dot(ray.motion);
             if distance > furthest.0 {
@@ -125,7 +119,7 @@ impl<'a> Outline<'a> {
         } else if place > along.length_squared() {
             self.touch_corner(self.after(entered), ray, limit)
         } else {
-            let normal = self.normals[entered];
+            let normal = self.corners[entered].normal;
             Some(Touch {
                 time: enter,
                 normal,
@@ -151,7 +145,7 @@ impl<'a> Outline<'a> {
     }
 
     fn touch_corner(&self, corner: usize, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
-        let arm = ray.from - self.points[corner];
+        let arm = ray.from - self.corners[corner].at;
         let time = match reach_round(arm, ray.motion, ray.reach) {
             Reach::Within => return self.gap_to_corner(ray.from, corner).touch(ray),
             Reach::At(time) if time <= limit => time,
@@ -162,7 +156,7 @@ impl<'a> Outline<'a> {
             time,
             normal,
             face: self.face_at(corner, normal),
-            point: self.anchors[corner],
+            point: self.corners[corner].anchor,
             edge: true,
             depth: 0.0,
         })
@@ -171,7 +165,7 @@ impl<'a> Outline<'a> {
     /// The edge that a point is furthest outside of, or least inside.
     fn furthest_edge(&self, at: Vec2) -> usize {
         let mut furthest = (f32::NEG_INFINITY, 0);
-        for (edge, (normal, &corner)) in self.normals.iter().zip(self.points).enumerate() {
+        for (edge, &Corner { at: corner, normal, .. }) in self.corners.iter().enumerate() {
             let distance = normal.dot(at - corner);
             if distance > furthest.0 {
                 furthest = (distance, edge);
@@ -183,11 +177,11 @@ impl<'a> Outline<'a> {
     /// The gap to a point. The edge it is furthest outside of is the nearest,
     /// or one of that edge's corners is.
     fn gap(&self, at: Vec2, furthest: usize) -> Gap<Vec2> {
-        if self.points.len() == 1 {
+        if self.corners.len() == 1 {
             return self.gap_to_corner(at, 0);
         }
         let (start, end) = self.edge(furthest);
-        let normal = self.normals[furthest];
+        let normal = self.corners[furthest].normal;
         let distance = normal.dot(at - start);
         let place = (at - start).dot(end - start);
         if distance > 0.0 && place < 0.0 {
@@ -200,10 +194,10 @@ impl<'a> Outline<'a> {
     }
 
     fn gap_to_corner(&self, at: Vec2, corner: usize) -> Gap<Vec2> {
-        let arm = at - self.points[corner];
+        let arm = at - self.corners[corner].at;
         let distance = arm.length();
         let normal = if distance > 1e-9 { arm * (1.0 / distance) } else { Vec2::Y };
-        Gap { distance, normal, point: self.anchors[corner], face: self.face_at(corner, normal), edge: true }
+        Gap { distance, normal, point: self.corners[corner].anchor, face: self.face_at(corner, normal), edge: true }
     }
 
     /// The point of the piece that a point of an edge of the sum stands for;
@@ -211,25 +205,25 @@ impl<'a> Outline<'a> {
     fn on_piece(&self, edge: usize, place: f32) -> Vec2 {
         let (start, end) = self.edge(edge);
         let share = (place / (end - start).length_squared()).clamp(0.0, 1.0);
-        self.anchors[edge].lerp(self.anchors[self.after(edge)], share)
+        self.corners[edge].anchor.lerp(self.corners[self.after(edge)].anchor, share)
     }
 
     /// The most upward of the touch's own normal and the two edges that meet
     /// at a corner.
     fn face_at(&self, corner: usize, normal: Vec2) -> Vec2 {
-        if self.points.len() == 1 {
+        if self.corners.len() == 1 {
             return normal;
         }
-        let before = if corner == 0 { self.points.len() - 1 } else { corner - 1 };
-        more_upward(normal, more_upward(self.normals[before], self.normals[corner]))
+        let before = if corner == 0 { self.corners.len() - 1 } else { corner - 1 };
+        more_upward(normal, more_upward(self.corners[before].normal, self.corners[corner].normal))
     }
 
     fn edge(&self, edge: usize) -> (Vec2, Vec2) {
-        (self.points[edge], self.points[self.after(edge)])
+        (self.corners[edge].at, self.corners[self.after(edge)].at)
     }
 
     fn after(&self, corner: usize) -> usize {
-        if corner + 1 == self.points.len() { 0 } else { corner + 1 }
+        if corner + 1 == self.corners.len() { 0 } else { corner + 1 }
     }
 }
 
@@ -252,28 +246,71 @@ fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>
     if patch.frame.mirrors() {
         own.reverse();
     }
-    let start = patch.points.len();
-    sum_with_box(&own, half, |point, anchor| {
-        patch.points.push(point);
-        patch.anchors.push(anchor);
-    });
-    let points = &patch.points[start..];
-    let mut before = points[0];
-    for &point in points[1..].iter().chain(&points[..1]) {
-        let along = point - before;
-        let length = along.length_squared().sqrt();
-        let scale = if length > 0.0 { 1.0 / length } else { 0.0 };
-        patch.normals.push(Vec2::new(along.y * scale, -along.x * scale));
-        before = point;
+    let start = patch.corners.len();
+    let mut push = |at, anchor| patch.corners.push(Corner { at, normal: Vec2::ZERO, anchor });
+    if half.x == 0.0 && is_wide(&own) {
+        sum_with_upright(&own, half.y, &mut push);
+    } else {
+        sum_with_box(&own, half, &mut push);
+    }
+    let corners = &mut patch.corners[start..];
+    let mut next = corners[0].at;
+    for corner in corners.iter_mut().rev() {
+        corner.normal = outward(next - corner.at);
+        next = corner.at;
     }
     patch.add(start, Obstacle { bounds, ..obstacle });
+}
+
+/// The outward normal of an edge; zero of an edge without a length. Level and
+/// upright edges, the most of them, need no square root.
+#[inline]
+fn outward(along: Vec2) -> Vec2 {
+    if along.y == 0.0 {
+        return if along.x == 0.0 { Vec2::ZERO } else { Vec2::new(0.0, -along.x.signum()) };
+    }
+    if along.x == 0.0 {
+        return Vec2::new(along.y.signum(), 0.0);
+    }
+    Vec2::new(along.y, -along.x) * (1.0 / along.length_squared().sqrt())
+}
+
+/// Whether an outline has edges that go left and right.
+fn is_wide(outline: &[Vec2]) -> bool {
+    outline.iter().any(|point| point.x != outline[0].x)
+}
+
+/// The corners of the sum of a convex outline that is wide and an upright
+/// segment of `half` its length: the lower side moved down, the upper side up.
+#[inline]
+fn sum_with_upright(outline: &[Vec2], half: f32, corner: &mut impl FnMut(Vec2, Vec2)) {
+    let rise = Vec2::new(0.0, half);
+    let mut before = outline[0].x - outline[outline.len() - 1].x;
+    for (i, &point) in outline.iter().enumerate() {
+        let next = if i + 1 == outline.len() { outline[0] } else { outline[i + 1] };
+        let ahead = next.x - point.x;
+        let (lower, upper) = (before > 0.0 || ahead > 0.0, before < 0.0 || ahead < 0.0);
+        // On the way right the lower side comes first, on the way left last.
+        if lower && upper && half > 0.0 && before < 0.0 {
+            corner(point + rise, point);
+            corner(point - rise, point);
+        } else {
+            if lower {
+                corner(point - rise, point);
+            }
+            if upper && (half > 0.0 || !lower) {
+                corner(point + rise, point);
+            }
+        }
+        before = ahead;
+    }
 }
 
 /// The corners of the sum of a convex outline and a box of `half` extents
 /// about the origin, counter-clockwise, each with the outline's corner in it.
 ///
 /// Both outlines are walked at once in the order of their edges' directions.
-fn sum_with_box(outline: &[Vec2], half: Vec2, mut corner: impl FnMut(Vec2, Vec2)) {
+fn sum_with_box(outline: &[Vec2], half: Vec2, corner: &mut impl FnMut(Vec2, Vec2)) {
     let n = outline.len();
     // Start where both are lowest, and leftmost of that.
     let first = (0..n)
@@ -323,7 +360,12 @@ mod tests {
 
     fn sum(outline: &[Vec2], half: Vec2) -> Vec<Vec2> {
         let mut corners = Vec::new();
-        sum_with_box(outline, half, |corner, _| corners.push(corner));
+        let mut push = |corner, _| corners.push(corner);
+        if half.x == 0.0 && is_wide(outline) {
+            sum_with_upright(outline, half.y, &mut push);
+        } else {
+            sum_with_box(outline, half, &mut push);
+        }
         corners
     }
 
@@ -350,7 +392,7 @@ mod tests {
         let corners = sum(&slope, Vec2::new(0.0, 1.0));
         assert_eq!(
             corners,
-            [Vec2::new(0.0, -1.0), Vec2::new(2.0, 0.0), Vec2::new(2.0, 2.0), Vec2::new(0.0, 1.0)]
+            [Vec2::new(0.0, 1.0), Vec2::new(0.0, -1.0), Vec2::new(2.0, 0.0), Vec2::new(2.0, 2.0)]
         );
     }
 }

@@ -128,8 +128,8 @@ impl<V: Vector> LevelBuilder<V> {
                 }
             }
         }
-        let (triangles, triangle_index) = index_triangles(&self.vertices, self.triangles);
-        all = all.joined(Bounds::around(&self.vertices));
+        let (vertices, triangles, triangle_index) = index_triangles(&self.vertices, self.triangles);
+        all = all.joined(Bounds::around(&vertices));
         let mut index = Index::new(&boxes);
         index.renumber(|_, item| staying[item as usize]);
         Level {
@@ -138,7 +138,7 @@ impl<V: Vector> LevelBuilder<V> {
             pieces,
             index,
             riding,
-            vertices: self.vertices,
+            vertices,
             triangles,
             triangle_index,
             mesh_tags: self.mesh_tags,
@@ -243,17 +243,35 @@ fn bounds_of<V: Vector>(piece: &Piece<V>) -> Bounds<V> {
     }
 }
 
-/// Sorts the triangles as their index does, so that neighbours in space are
-/// neighbours in memory.
-fn index_triangles<V: Vector>(vertices: &[V], triangles: Vec<Triangle>) -> (Vec<Triangle>, Index<V>) {
+/// Sorts the triangles as their index does, and the vertices as the triangles
+/// use them, so that neighbours in space are neighbours in memory.
+fn index_triangles<V: Vector>(
+    vertices: &[V],
+    triangles: Vec<Triangle>,
+) -> (Vec<V>, Vec<Triangle>, Index<V>) {
     let boxes: Vec<Bounds<V>> = triangles
         .iter()
         .map(|triangle| Bounds::around(&triangle.corners.map(|corner| vertices[corner as usize])))
         .collect();
     let mut index = Index::new(&boxes);
-    let sorted = index.order().iter().map(|&number| triangles[number as usize]).collect();
+    const UNUSED: u32 = u32::MAX;
+    let mut places = vec![UNUSED; vertices.len()];
+    let mut near = Vec::with_capacity(vertices.len());
+    let mut sorted = Vec::with_capacity(triangles.len());
+    for &number in index.order() {
+        let triangle = triangles[number as usize];
+        let corners = triangle.corners.map(|corner| {
+            let place = &mut places[corner as usize];
+            if *place == UNUSED {
+                *place = near.len() as u32;
+                near.push(vertices[corner as usize]);
+            }
+            *place
+        });
+        sorted.push(Triangle { corners, ..triangle });
+    }
     index.renumber(|place, _| place as u32);
-    (sorted, index)
+    (near, sorted, index)
 }
 
 /// For each triangle the edges that it shares, flat or hollow, with another.

@@ -26,22 +26,30 @@ pub struct Index<V> {
     dimension: PhantomData<V>,
 }
 
-/// The boxes of eight children, an axis at a time, so that all eight are
+/// The boxes of eight children, an axis to a cache line, so that all eight are
 /// compared at once. Places without a child hold a box that nothing overlaps.
 #[derive(Clone, Copy, Debug)]
+#[repr(align(64))]
 struct Node {
-    least: [[f32; FAN]; 3],
-    most: [[f32; FAN]; 3],
+    axes: [Spans; 3],
+}
+
+/// Where eight boxes begin and end along an axis.
+#[derive(Clone, Copy, Debug)]
+struct Spans {
+    least: [f32; FAN],
+    most: [f32; FAN],
 }
 
 impl Node {
     fn of<V: Vector>(boxes: &[Bounds<V>]) -> Self {
-        let mut node = Self { least: [[f32::INFINITY; FAN]; 3], most: [[f32::NEG_INFINITY; FAN]; 3] };
+        let nowhere = Spans { least: [f32::INFINITY; FAN], most: [f32::NEG_INFINITY; FAN] };
+        let mut node = Self { axes: [nowhere; 3] };
         for (place, bounds) in boxes.iter().enumerate() {
             let (min, max) = (bounds.min.to_array(), bounds.max.to_array());
             for axis in 0..V::DIMENSION {
-                node.least[axis][place] = min[axis];
-                node.most[axis][place] = max[axis];
+                node.axes[axis].least[place] = min[axis];
+                node.axes[axis].most[place] = max[axis];
             }
         }
         node
@@ -51,15 +59,23 @@ impl Node {
     #[inline]
     fn overlapping<V: Vector>(&self, region: &Bounds<V>) -> u32 {
         let (min, max) = (region.min.to_array(), region.max.to_array());
-        let mut hit = [u32::MAX; FAN];
+        // How much each box and the region share along the axis where they
+        // share least; below 0 where they are apart.
+        let mut shared = [f32::INFINITY; FAN];
         for axis in 0..V::DIMENSION {
-            for (place, hit) in hit.iter_mut().enumerate() {
-                let apart = (self.least[axis][place] > max[axis]) | (self.most[axis][place] < min[axis]);
-                *hit &= u32::from(apart).wrapping_sub(1);
-            }
+            shared = self.axes[axis].shared(min[axis], max[axis], shared);
         }
-        // Without a child in a place, its infinities are beyond any region.
-        hit.iter().enumerate().fold(0, |bits, (place, hit)| bits | (hit & 1) << place)
+        shared.iter().enumerate().fold(0, |bits, (place, shared)| bits | u32::from(*shared >= 0.0) << place)
+    }
+}
+
+impl Spans {
+    #[inline]
+    fn shared(&self, min: f32, max: f32, up_to: [f32; FAN]) -> [f32; FAN] {
+        let less = |a: f32, b: f32| if a < b { a } else { b };
+        std::array::from_fn(|place| {
+            less(less(max - self.least[place], self.most[place] - min), up_to[place])
+        })
     }
 }
 
