@@ -14,62 +14,72 @@ use rasant::{Controller, Geometry, Level, State};
 use scenes::{BODIES, Crowd, General2, General3, boxes_level, rolling_level, sweep_once, way};
 
 /// Rounds of which the quickest counts: the rest is the machine's other work.
-const ROUNDS: usize = 15;
+/// What is compared takes turns, so that a slow spell meets both.
+const ROUNDS: usize = 40;
+/// Ticks of each body in a round.
+const TICKS: usize = 4;
 
-/// Nanoseconds for each of `count` things done by `work`.
-fn nanos(count: usize, mut work: impl FnMut()) -> f64 {
-    work();
-    let rounds = (0..ROUNDS).map(|_| {
-        let start = Instant::now();
-        work();
-        start.elapsed().as_secs_f64()
-    });
-    rounds.fold(f64::INFINITY, f64::min) * 1e9 / count as f64
+/// A thing to be timed: how many it does in a round, and the round.
+type Work<'a> = (usize, Box<dyn FnMut() + 'a>);
+
+/// Nanoseconds for one of each.
+fn nanos<const N: usize>(mut works: [Work<'_>; N]) -> [f64; N] {
+    let mut best = [f64::INFINITY; N];
+    for _ in 0..ROUNDS {
+        for (best, (count, work)) in best.iter_mut().zip(&mut works) {
+            let start = Instant::now();
+            work();
+            *best = best.min(start.elapsed().as_secs_f64() * 1e9 / *count as f64);
+        }
+    }
+    best
 }
 
-fn tick_time<V: Geometry>(level: &Level<V>, reach: f32) -> f64 {
-    let mut crowd = Crowd::on(level, reach);
-    let start: Vec<State<V>> = crowd.bodies.iter().map(|body| *body.state()).collect();
+fn ticks<'a, V: Geometry>(level: &'a Level<V>, crowd: &'a Crowd<V>) -> Work<'a> {
     let afoot = crowd.afoot();
     assert!(afoot * 100 > BODIES * 95, "only {afoot} of {BODIES} walk");
-    const TICKS: usize = 20;
-    nanos(BODIES * TICKS, || {
-        for (body, state) in crowd.bodies.iter_mut().zip(&start) {
-            body.restore(*state);
-        }
+    let mut walking = Crowd { bodies: crowd.bodies.clone(), intents: crowd.intents.clone() };
+    let work = move || {
+        walking.bodies.clone_from_slice(&crowd.bodies);
         for _ in 0..TICKS {
-            crowd.tick(level);
+            walking.tick(level);
         }
-    })
+    };
+    (BODIES * TICKS, Box::new(work))
 }
 
-fn cast_time<V: Geometry>(crowd: &Crowd<V>, cast: impl Fn(&Controller<V>) -> f32) -> f64 {
-    nanos(BODIES, || {
+fn casts<'a, V: Geometry>(crowd: &'a Crowd<V>, cast: impl Fn(&Controller<V>) -> f32 + 'a) -> Work<'a> {
+    let work = move || {
         for body in &crowd.bodies {
             black_box(cast(body));
         }
-    })
+    };
+    (BODIES, Box::new(work))
 }
 
 fn main() {
     let mesh = rolling_level(128);
     let crowd = Crowd::on(&mesh, 55.0);
     let general = General3::new(128);
-    let general_cast = cast_time(&crowd, |body| general.cast(body.position(), way(body)));
-    let own_cast = cast_time(&crowd, |body| sweep_once(&mesh, body, way(body)));
-    let tick = tick_time(&mesh, 55.0);
+    let start = Instant::now();
+    let large = rolling_level(1000);
+    let build = start.elapsed().as_secs_f64();
+    let large_crowd = Crowd::on(&large, 450.0);
+    let [tick, large_tick, own_cast, general_cast] = nanos([
+        ticks(&mesh, &crowd),
+        ticks(&large, &large_crowd),
+        casts(&crowd, |body| sweep_once(&mesh, body, way(body))),
+        casts(&crowd, |body| general.cast(body.position(), way(body))),
+    ]);
 
     let plane = boxes_level();
     let flat_crowd = Crowd::<Vec2>::on(&plane, 370.0);
     let general2 = General2::new();
-    let general_cast2 = cast_time(&flat_crowd, |body| general2.cast(body.position(), way(body)));
-    let own_cast2 = cast_time(&flat_crowd, |body| sweep_once(&plane, body, way(body)));
-    let tick2 = tick_time(&plane, 370.0);
-
-    let start = Instant::now();
-    let large = rolling_level(1000);
-    let build = start.elapsed().as_secs_f64();
-    let large_tick = tick_time(&large, 450.0);
+    let [tick2, own_cast2, general_cast2] = nanos([
+        ticks(&plane, &flat_crowd),
+        casts(&flat_crowd, |body| sweep_once(&plane, body, way(body))),
+        casts(&flat_crowd, |body| general2.cast(body.position(), way(body))),
+    ]);
 
     let row = |work: &str, time: f64, of: &str, base: f64, budget: &str| {
         println!("| {work} | {time:.0} ns | {of}: {base:.0} ns | {:.3} | {budget} |", time / base);

@@ -414,7 +414,7 @@ impl<'a> Facet<'a> {
         for (i, start, along) in self.edges() {
             let hidden = self.seams.hides(i);
             let hidden_before = self.seams.hides(if i == 0 { n - 1 } else { i - 1 });
-            if hidden && hidden_before {
+            if hidden && (hidden_before || half == 0.0) {
                 continue;
             }
             let end = start + along;
@@ -435,18 +435,11 @@ impl<'a> Facet<'a> {
             let arm = ray.from - start;
             let beyond = arm.dot(outward).max((arm + ray.motion).dot(outward));
             let slack = EDGE_SLACK * along.length_squared();
-            for (near, end) in [(at_lower, -half), (at_upper, half)] {
-                if !near || beyond + end * outward.y < -slack {
-                    continue;
-                }
-                if !hidden {
-                    let met = touch_cylinder(arm + Vec3::Y * end, along, ray);
+            for (near, end) in [(at_lower & !hidden, -half), (at_upper & !hidden, half)] {
+                if near && beyond + end * outward.y >= -slack {
+                    let met = touch_edge_with_end(arm + Vec3::Y * end, along, ray);
                     rim.offer(met.map(|(normal, share)| (normal, start + along * share)));
                 }
-                rim.offer(touch_end(arm, end, ray).map(|normal| (normal, start)));
-                // The corner at the other end is next edge's, which may not be
-                // beyond reach; a corner is cheap.
-                rim.offer(touch_end(arm - along, end, ray).map(|normal| (normal, start + along)));
             }
             if beside && !hidden {
                 rim.offer(touch_edge_with_side(start, along, half, ray));
@@ -583,25 +576,29 @@ fn touch_edge_with_side(start: Vec3, along: Vec3, half: f32, ray: &Ray<Vec3>) ->
     touched(time).map_or(Met::Never, |what| Met::At(time, what))
 }
 
-/// A ball `arm` away from the start of an edge against the edge: the normal
-/// and the share of the edge.
+/// A ball `arm` away from the start of an edge against the edge and its ends:
+/// the normal and the share of the edge.
+///
+/// Whatever comes within reach of an end comes within reach of the whole line
+/// first; where that is beyond an end, that end is the only one to be met.
 #[inline]
-fn touch_cylinder(arm: Vec3, along: Vec3, ray: &Ray<Vec3>) -> Met<(Vec3, f32)> {
-    let scale = 1.0 / along.length_squared();
-    let share = |at: Vec3| at.dot(along) * scale;
-    let across = |v: Vec3| v - along * share(v);
-    match reach_round(across(arm), across(ray.motion), ray.reach) {
-        Reach::Within if (0.0..=1.0).contains(&share(arm)) => Met::Within,
-        Reach::At(time) => {
-            let at = arm + ray.motion * time;
-            let share = share(at);
-            if (0.0..=1.0).contains(&share) {
-                Met::At(time, ((at - along * share) * (1.0 / ray.reach), share))
-            } else {
-                Met::Never
-            }
-        }
-        _ => Met::Never,
+fn touch_edge_with_end(arm: Vec3, along: Vec3, ray: &Ray<Vec3>) -> Met<(Vec3, f32)> {
+    let share_at = |at: Vec3| at.dot(along) * (1.0 / along.length_squared());
+    let across = |v: Vec3| v - along * share_at(v);
+    let met = reach_round(across(arm), across(ray.motion), ray.reach);
+    let at = match met {
+        Reach::Never => return Met::Never,
+        Reach::Within => arm,
+        Reach::At(time) => arm + ray.motion * time,
+    };
+    let share = share_at(at);
+    if !(0.0..=1.0).contains(&share) {
+        let end = if share < 0.0 { 0.0 } else { 1.0 };
+        return touch_end(arm - along * end, 0.0, ray).map(|normal| (normal, end));
+    }
+    match met {
+        Reach::At(time) => Met::At(time, ((at - along * share) * (1.0 / ray.reach), share)),
+        _ => Met::Within,
     }
 }
 
@@ -866,7 +863,7 @@ fn touch_box_sum(
     for &point in points {
         for (own_start, own_along) in box_edges(half).filter(|edge| edge.1 != Vec3::ZERO) {
             let start = point + own_start;
-            if let Some((time, (normal, share))) = touch_cylinder(ray.from - start, own_along, &ray).at() {
+            if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, own_along, &ray).at() {
                 offer(time, normal, start + own_along * share);
             }
         }
@@ -876,7 +873,7 @@ fn touch_box_sum(
         let along = points[(i + 1) % n] - points[i];
         for corner in box_corners(half) {
             let start = points[i] + corner;
-            if let Some((time, (normal, share))) = touch_cylinder(ray.from - start, along, &ray).at() {
+            if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, along, &ray).at() {
                 offer(time, normal, start + along * share);
             }
         }

@@ -27,16 +27,13 @@ impl<V: Vector> Drive<V> {
     /// Bounds of the displacements on the way that is set out, with some room
     /// to be turned aside.
     pub(super) fn reach(&self, tuning: &Tuning) -> Bounds<V> {
-        /// Faster than this, in metres a tick, the way is seldom turned aside
-        /// by all its length; when it is, more is gathered.
-        const ASIDE: f32 = 0.5;
         let mut at = V::ZERO;
         let mut straight = Bounds { min: at, max: at };
         for way in self.ways() {
             at += way;
             straight = straight.joined(Bounds { min: at, max: at });
         }
-        around_feet(straight.widened(V::splat(self.length().min(ASIDE))), tuning)
+        around_feet(straight.widened(V::splat(0.5 * self.length().min(1.0))), tuning)
     }
 
     /// Bounds of every displacement that this can lead to: sliding and turning

@@ -65,7 +65,7 @@ impl Departure {
 }
 
 /// The events of one tick, in order.
-pub type Events<V> = SmallVec<[Event<V>; 12]>;
+pub type Events<V> = SmallVec<[Event<V>; 8]>;
 
 impl<V> Event<V> {
     /// Its name, as in traces.

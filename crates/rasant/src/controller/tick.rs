@@ -194,10 +194,14 @@ impl<V: Vector> Local<V> {
 /// gathered.
 fn sense<V: Geometry>(tuning: &Tuning, body: &Local<V>, rides: &Rides<V>, dt: f32) -> Bounds<V> {
     let way = body.velocity * dt;
-    let room = way.length().max(tuning.walk.speed.abs() * dt).min(0.5);
+    let room = way.length().max(tuning.walk.speed.abs() * dt).min(1.0);
     let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
-    rides.widen(around_feet(reach.widened(V::splat(1.1 * room)), tuning))
+    rides.widen(around_feet(reach.widened(V::splat(ASIDE * room)), tuning))
 }
+
+/// The share of a tick's way that is gathered to each side of it. A way that is
+/// turned further aside has more gathered for it.
+pub(super) const ASIDE: f32 = 0.55;
 
 /// Bounds of displacement with room for a step up and a step down.
 pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bounds<V> {

@@ -77,7 +77,7 @@ pub struct Contact<V> {
 }
 
 /// What was met on the way, first first.
-pub type Contacts<V> = SmallVec<[Contact<V>; 8]>;
+pub type Contacts<V> = SmallVec<[Contact<V>; 6]>;
 
 /// What feet are on, in the body's frame.
 #[derive(Clone, Copy, Debug, PartialEq)]
