@@ -231,15 +231,24 @@ impl<'a> Outline<'a> {
 /// the core.
 #[inline]
 fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>) {
-    let mut own: SmallVec<[Vec2; 16]> = SmallVec::with_capacity(world.len());
-    let mut bounds = Bounds::<Vec2>::empty();
-    for &point in world {
-        let point = patch.seen_from_core(point);
-        bounds = Bounds { min: bounds.min.min(point), max: bounds.max.max(point) };
-        own.push(point);
+    /// Outlines of up to so many corners are worked on in a plain array.
+    const FEW: usize = 12;
+    let mut few = [Vec2::ZERO; FEW];
+    let mut many: SmallVec<[Vec2; 1]> = SmallVec::new();
+    let own = match few.get_mut(..world.len()) {
+        Some(few) => few,
+        None => {
+            many.resize(world.len(), Vec2::ZERO);
+            &mut many[..]
+        }
+    };
+    let (mut least, mut most) = (Vec2::INFINITY, Vec2::NEG_INFINITY);
+    for (own, &point) in own.iter_mut().zip(world) {
+        *own = patch.seen_from_core(point);
+        (least, most) = (least.min(*own), most.max(*own));
     }
     let half = patch.core.half;
-    let bounds = bounds.widened(half + Vec2::splat(obstacle.rounding));
+    let bounds = Bounds { min: least, max: most }.widened(half + Vec2::splat(obstacle.rounding));
     if !patch.has_room_for(&bounds) {
         return;
     }
@@ -247,18 +256,26 @@ fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>
         own.reverse();
     }
     let start = patch.corners.len();
-    let mut push = |at, anchor| patch.corners.push(Corner { at, normal: Vec2::ZERO, anchor });
-    if half.x == 0.0 && is_wide(&own) {
-        sum_with_upright(&own, half.y, &mut push);
-    } else {
-        sum_with_box(&own, half, &mut push);
-    }
+    let nothing = Corner { at: Vec2::ZERO, normal: Vec2::ZERO, anchor: Vec2::ZERO };
+    patch.corners.resize(start + world.len() + 4, nothing);
+    let mut count = 0;
     let corners = &mut patch.corners[start..];
+    let mut push = |at, anchor| {
+        corners[count] = Corner { at, normal: Vec2::ZERO, anchor };
+        count += 1;
+    };
+    if half.x == 0.0 && is_wide(own) {
+        sum_with_upright(own, half.y, &mut push);
+    } else {
+        sum_with_box(own, half, &mut push);
+    }
+    let corners = &mut corners[..count];
     let mut next = corners[0].at;
     for corner in corners.iter_mut().rev() {
         corner.normal = outward(next - corner.at);
         next = corner.at;
     }
+    patch.corners.truncate(start + count);
     patch.add(start, Obstacle { bounds, ..obstacle });
 }
 

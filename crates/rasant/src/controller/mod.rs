@@ -56,7 +56,8 @@ impl<V: Geometry> Controller<V> {
     /// Moves the body by one tick of `dt` seconds; gives what happened.
     pub fn tick(&mut self, intent: &Intent, surroundings: &impl Surroundings<V>, dt: f32) -> &[Event<V>] {
         self.before = self.state;
-        self.events = tick(&self.tuning, &self.hull, &mut self.state, intent, surroundings, dt);
+        let (state, events) = (&mut self.state, &mut self.events);
+        tick::tick_into(&self.tuning, &self.hull, state, intent, surroundings, dt, events);
         &self.events
     }
 

@@ -29,13 +29,28 @@ pub fn tick<V: Geometry>(
     dt: f32,
 ) -> Events<V> {
     let mut events = Events::new();
+    tick_into(tuning, hull, state, intent, surroundings, dt, &mut events);
+    events
+}
+
+/// The same, with the events put into a list that is there already.
+pub(super) fn tick_into<V: Geometry>(
+    tuning: &Tuning,
+    hull: &Hull,
+    state: &mut State<V>,
+    intent: &Intent,
+    surroundings: &impl Surroundings<V>,
+    dt: f32,
+    events: &mut Events<V>,
+) {
+    events.clear();
     let frame = state.frame();
     let mut body = Local::of(state, &frame);
     let rides = Rides::of(state, &frame, surroundings, &mut body, hull, dt);
     let mut patch = Patch::empty(frame, hull, Bounds::empty());
     patch.refill(hull, sense(tuning, &body, &rides, dt), surroundings);
 
-    moves::decide(tuning, state, &mut body, intent, &mut events);
+    moves::decide(tuning, state, &mut body, intent, events);
 
     let wish = drive::wish(intent);
     let drive = drive::drive(tuning, state, &body, wish, dt);
@@ -56,22 +71,21 @@ pub fn tick<V: Geometry>(
     // A body that moves by itself never overlaps anything, so that is looked
     // into only where there is a reason.
     let overlaps = if rides.others.is_empty() { Overlaps::Unlikely } else { Overlaps::Likely };
-    let mut outcome = go(&patch, overlaps, &mut events);
+    let mut outcome = go(&patch, overlaps, events);
     if !patch.covers(&outcome.reached) || patch.is_overlap(outcome.depth) {
         // Turned far aside, or something has come to the body: once more, with
         // all that can be reached, and free of overlaps.
         let furthest = rides.widen(drive.furthest(tuning)).joined(outcome.reached);
         patch.refill(hull, furthest.widened(V::splat(hull.half_width())), surroundings);
         events.truncate(decided);
-        outcome = go(&patch, Overlaps::Likely, &mut events);
+        outcome = go(&patch, Overlaps::Likely, events);
     }
 
     let moved = frame.world(outcome.at);
     if moved != V::ZERO {
         (state.position, state.remainder) = advance(state.position, state.remainder, moved);
     }
-    settle::settle(state, &body, &outcome, &frame, wish, dt, &mut events);
-    events
+    settle::settle(state, &body, &outcome, &frame, wish, dt, events);
 }
 
 /// What carriers do to the body in this tick, in its frame.

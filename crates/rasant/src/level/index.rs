@@ -11,8 +11,6 @@ use std::marker::PhantomData;
 use crate::space::{Bounds, Vector};
 
 const FAN: usize = 8;
-/// 8¹¹ items are more than 2³².
-const MOST_LEVELS: usize = 12;
 
 /// Answers which of many boxes overlap a region.
 #[derive(Clone, Debug)]
@@ -89,7 +87,7 @@ impl<V: Vector> Index<V> {
         assert!(u32::try_from(items.len()).is_ok(), "an index holds fewer than 2^32 items");
         let order = z_order(items);
         let mut boxes: Vec<Bounds<V>> = order.iter().map(|&item| items[item as usize]).collect();
-        let mut nodes = Vec::with_capacity(items.len() / (FAN - 1) + MOST_LEVELS);
+        let mut nodes = Vec::with_capacity(items.len() / (FAN - 1) + 12);
         let mut starts = Vec::new();
         while !boxes.is_empty() {
             starts.push(nodes.len());
@@ -120,25 +118,20 @@ impl<V: Vector> Index<V> {
     /// `region`.
     #[inline]
     pub fn query(&self, region: &Bounds<V>, mut found: impl FnMut(u32)) {
-        let Some(root) = self.starts.len().checked_sub(1) else { return };
-        // At most FAN - 1 siblings wait on each level.
-        let mut waiting = [(0u8, 0u32); MOST_LEVELS * FAN];
-        waiting[0] = (root as u8, 0);
-        let mut count = 1;
-        while count > 0 {
-            count -= 1;
-            let (level, place) = waiting[count];
-            let node = &self.nodes[self.starts[usize::from(level)] + place as usize];
-            let mut children = node.overlapping(region);
-            while children != 0 {
-                let child = place * FAN as u32 + children.trailing_zeros();
-                children &= children - 1;
-                if level == 0 {
-                    found(self.order[child as usize]);
-                } else {
-                    waiting[count] = (level - 1, child);
-                    count += 1;
-                }
+        if let Some(root) = self.starts.len().checked_sub(1) {
+            self.visit(root, 0, region, &mut found);
+        }
+    }
+
+    fn visit(&self, level: usize, place: u32, region: &Bounds<V>, found: &mut impl FnMut(u32)) {
+        let mut children = self.nodes[self.starts[level] + place as usize].overlapping(region);
+        while children != 0 {
+            let child = place * FAN as u32 + children.trailing_zeros();
+            children &= children - 1;
+            if level == 0 {
+                found(self.order[child as usize]);
+            } else {
+                self.visit(level - 1, child, region, found);
             }
         }
     }
