@@ -35,6 +35,8 @@ pub struct Row {
     pub footing: &'static str,
     /// The ground's angle in degrees.
     pub slope_deg: f32,
+    /// The normal of the ground; up when on nothing.
+    pub normal: [f32; 3],
     /// What an animation shows.
     pub gait: &'static str,
     /// Where the body faces.
@@ -93,6 +95,7 @@ impl Trace {
         names.extend(per_axis("m"));
         names.extend(axes.iter().map(|axis| format!("v{axis}_m_per_s")));
         names.extend(["speed_m_per_s", "mode", "footing", "slope_deg", "gait"].map(str::to_owned));
+        names.extend(axes.iter().map(|axis| format!("normal_{axis}")));
         names.extend(axes.iter().map(|axis| format!("facing_{axis}")));
         names.extend(["steer_x", "steer_y", "held", "events"].map(str::to_owned));
         csv.write_record(&names)?;
@@ -105,6 +108,7 @@ impl Trace {
             fields.extend([row.mode, row.footing].map(str::to_owned));
             fields.push(row.slope_deg.to_string());
             fields.push(row.gait.to_owned());
+            fields.extend(row.normal[..self.dimensions].iter().map(f32::to_string));
             fields.extend(row.facing[..self.dimensions].iter().map(f32::to_string));
             fields.extend(row.steer.iter().map(f32::to_string));
             let held: Vec<String> = row.held.each().filter_map(Actions::name).collect();

@@ -5,8 +5,8 @@ mod common;
 use common::Dice;
 use rasant::glam::{Quat, Vec2, Vec3};
 use rasant::{
-    Actions, Bounds, Controller, Geometry, Hull, HullShape, Intent, Layers, Level, Patch, Piece, Sides, State, SurfaceId,
-    Tuning,
+    Actions, Bounds, Controller, Geometry, Hull, HullShape, Intent, Layers, Level, Patch, Piece, Sides,
+    State, SurfaceId, Tuning,
 };
 
 /// Levels, runs in each, ticks in each run: 240,000 ticks a dimension.
@@ -29,7 +29,11 @@ impl Anywhere for Vec2 {
                 0 => Piece::block(at, at + Vec2::new(dice.number(0.05, 3.0), dice.number(0.05, 2.0))),
                 1 => Piece::ball(at, dice.number(0.1, 1.5)),
                 2 => Piece::segment(at, at + dice.direction::<Vec2>() * dice.number(0.2, 4.0), Sides::Both),
-                _ => Piece::polygon(&[at, at + dice.direction::<Vec2>() * 2.0, at + dice.direction::<Vec2>() * 3.0]),
+                _ => Piece::polygon(&[
+                    at,
+                    at + dice.direction::<Vec2>() * 2.0,
+                    at + dice.direction::<Vec2>() * 3.0,
+                ]),
             };
             if let Ok(piece) = piece {
                 builder.add(piece);
@@ -50,7 +54,11 @@ impl Anywhere for Vec3 {
                 1 => Piece::ball(at, dice.number(0.1, 1.5)),
                 2 => {
                     let half = Vec3::splat(0.05) + dice.vector::<Vec3>(1.2).abs();
-                    Piece::turned_box(at, half, Quat::from_axis_angle(dice.direction(), dice.number(0.0, 3.0)))
+                    Piece::turned_box(
+                        at,
+                        half,
+                        Quat::from_axis_angle(dice.direction(), dice.number(0.0, 3.0)),
+                    )
                 }
                 _ => {
                     let points: Vec<Vec3> = (0..6).map(|_| at + dice.vector::<Vec3>(1.5)).collect();
@@ -137,7 +145,8 @@ fn holds_anywhere<V: Anywhere>(seed: u64) {
 
 fn not_faster_than_asked<V: Geometry>(body: &Controller<V>, before: &State<V>, after: &State<V>, here: &str) {
     let tuning = &body.tuning;
-    let asked = before.velocity.length().max(tuning.walk.speed) + tuning.take_off_speed() + tuning.gravity() * DT;
+    let asked =
+        before.velocity.length().max(tuning.walk.speed) + tuning.take_off_speed() + tuning.gravity() * DT;
     assert!(after.velocity.length() <= asked + 1e-3, "{} m/s gained, {here}", after.velocity.length());
     // Steps lift the feet at once, and put them forward by a hair; eight of
     // them at most in a tick.
@@ -166,7 +175,13 @@ fn moves_where_there_is_a_way<V: Anywhere>(dice: &mut Dice, body: &mut Controlle
         let reach = Bounds { min: V::splat(-0.2), max: V::splat(0.2) };
         let patch = Patch::gather(body.state().frame(), &body.hull, reach, level);
         let free = patch.sweep(V::ZERO, along * 0.1).map_or(1.0, |hit| hit.share);
-        assert!(free < 0.3, "stuck with {} m free ahead: {:?} {steer} {:?}", free * 0.1, body.hull, body.state());
+        assert!(
+            free < 0.3,
+            "stuck with {} m free ahead: {:?} {steer} {:?}",
+            free * 0.1,
+            body.hull,
+            body.state()
+        );
     }
 }
 

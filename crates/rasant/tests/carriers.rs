@@ -10,13 +10,15 @@ use rasant::{
 };
 
 fn path<V: Vector>(keys: &[(f32, [f32; 3], f32)]) -> Vec<Keyframe<V>> {
-    keys.iter()
-        .map(|&(time, offset, turn)| Keyframe { time, offset: V::from_array(offset), turn })
-        .collect()
+    keys.iter().map(|&(time, offset, turn)| Keyframe { time, offset: V::from_array(offset), turn }).collect()
 }
 
 /// A raft, 4 m wide with its top at 0, on a path; and what else there is.
-fn raft<V: Geometry>(keys: &[(f32, [f32; 3], f32)], end: PathEnd, fixed: &[([f32; 3], [f32; 3])]) -> Level<V> {
+fn raft<V: Geometry>(
+    keys: &[(f32, [f32; 3], f32)],
+    end: PathEnd,
+    fixed: &[([f32; 3], [f32; 3])],
+) -> Level<V> {
     let mut builder = Level::builder();
     let carrier = builder.add_carrier(Carrier::on_path(path(keys), end));
     let (min, max) = ([-2.0, -0.5, -2.0], [2.0, 0.0, 2.0]);
@@ -166,7 +168,9 @@ fn a_fast_wall_does_not_pass_through_a_body() {
     for speed in [5.0, 40.0, 300.0] {
         let mut builder = Level::<Vec3>::builder();
         let carrier = builder.add_carrier(Carrier::set_by_host());
-        builder.add(Piece::block(Vec3::new(-0.01, 0.0, -2.0), Vec3::new(0.0, 3.0, 2.0)).unwrap().riding(carrier));
+        builder.add(
+            Piece::block(Vec3::new(-0.01, 0.0, -2.0), Vec3::new(0.0, 3.0, 2.0)).unwrap().riding(carrier),
+        );
         builder.add(Piece::block(Vec3::new(-99.0, -1.0, -9.0), Vec3::new(99.0, 0.0, 9.0)).unwrap());
         let mut level = builder.build();
         level.place(CarrierId(0), Placement::new(Vec3::X * -20.0, 0.0));

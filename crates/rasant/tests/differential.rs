@@ -263,7 +263,8 @@ mod plane {
                     let centre: Vec2 = dice.vector(1.0);
                     let radii = Vec2::new(dice.number(0.2, 1.5), dice.number(0.05, 1.5));
                     let turn = dice.number(0.0, 6.0);
-                    let mut angles: Vec<f32> = (0..count).map(|_| dice.number(0.0, std::f32::consts::TAU)).collect();
+                    let mut angles: Vec<f32> =
+                        (0..count).map(|_| dice.number(0.0, std::f32::consts::TAU)).collect();
                     angles.sort_by(f32::total_cmp);
                     if angles.windows(2).any(|pair| pair[1] - pair[0] < 0.15) {
                         continue;

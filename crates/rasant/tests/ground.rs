@@ -5,7 +5,8 @@ mod common;
 use common::{Dice, Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Actions, FootingKind, Geometry, Hull, Intent, Layers, Level, Mode, Piece, Sides, SurfaceId, Tuning, Vector,
+    Actions, FootingKind, Geometry, Hull, Intent, Layers, Level, Mode, Piece, Sides, SurfaceId, Tuning,
+    Vector,
 };
 
 const RIGHT: fn() -> Intent = || Intent::steering(1.0, 0.0);
@@ -60,9 +61,12 @@ fn footing_after<V: Slope>(hull: Hull, degrees: f32) -> (FootingKind, usize) {
 #[test]
 fn a_degree_under_the_steepest_walks_a_degree_over_slides_and_nothing_flickers() {
     for hull in [capsule(), upright_box()] {
-        for (degrees, expected) in
-            [(49.0, FootingKind::Firm), (50.0, FootingKind::Firm), (51.0, FootingKind::Steep), (70.0, FootingKind::Steep)]
-        {
+        for (degrees, expected) in [
+            (49.0, FootingKind::Firm),
+            (50.0, FootingKind::Firm),
+            (51.0, FootingKind::Steep),
+            (70.0, FootingKind::Steep),
+        ] {
             assert_eq!(footing_after::<Vec2>(hull, degrees), (expected, 0), "{degrees} degrees");
             assert_eq!(footing_after::<Vec3>(hull, degrees), (expected, 0), "{degrees} degrees");
         }
@@ -153,11 +157,19 @@ fn stairs_are_climbed_and_descended_without_losing_speed_or_the_ground() {
 fn a_step_higher_than_the_curb_is_a_wall() {
     for hull in [capsule(), upright_box(), Hull::ball(0.6).unwrap()] {
         for (height, climbed) in [(0.29, true), (0.33, false), (0.5, false), (0.7, false)] {
-            let level = blocks::<Vec3>(&[([-9.0, -1.0, -9.0], [9.0, 0.0, 9.0]), ([1.0, 0.0, -9.0], [20.0, height, 9.0])]);
+            let level = blocks::<Vec3>(&[
+                ([-9.0, -1.0, -9.0], [9.0, 0.0, 9.0]),
+                ([1.0, 0.0, -9.0], [20.0, height, 9.0]),
+            ]);
             let mut run = Run::new(Tuning::default(), hull, Vec3::ZERO, 60);
             run.body.find_footing(&level);
             run.run(&level, 3.0, RIGHT());
-            assert_eq!(run.body.position().y > height - 0.01, climbed, "{height} m, {hull:?}: {}", run.body.position());
+            assert_eq!(
+                run.body.position().y > height - 0.01,
+                climbed,
+                "{height} m, {hull:?}: {}",
+                run.body.position()
+            );
         }
     }
 }
@@ -220,7 +232,8 @@ fn a_floor_of_many_pieces_feels_like_one() {
     };
     grid.add_heights(&heights, SurfaceId::default(), Layers::GROUND).unwrap();
     let mut fan = Level::builder();
-    let rim: Vec<Vec3> = (0..24).map(|i| Vec3::X.turned(i as f32 * std::f32::consts::TAU / 24.0) * 12.0).collect();
+    let rim: Vec<Vec3> =
+        (0..24).map(|i| Vec3::X.turned(i as f32 * std::f32::consts::TAU / 24.0) * 12.0).collect();
     let vertices: Vec<Vec3> = std::iter::once(Vec3::new(-4.0, 0.0, 0.0)).chain(rim).collect();
     let triangles: Vec<[u32; 3]> = (0..24).map(|i| [0, 1 + i, 1 + (i + 1) % 24]).collect();
     fan.add_mesh(&vertices, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
@@ -231,9 +244,12 @@ fn a_floor_of_many_pieces_feels_like_one() {
     }
     for hull in [capsule(), upright_box(), Hull::ball(0.5).unwrap()] {
         let expected = walk(&slab, hull);
-        for (name, level) in
-            [("tiles", blocks(&tiles)), ("grid", grid.clone().build()), ("fan", fan.clone().build()), ("loose", loose.clone().build())]
-        {
+        for (name, level) in [
+            ("tiles", blocks(&tiles)),
+            ("grid", grid.clone().build()),
+            ("fan", fan.clone().build()),
+            ("loose", loose.clone().build()),
+        ] {
             for (tick, (a, b)) in walk(&level, hull).iter().zip(&expected).enumerate() {
                 assert!((*a - *b).length() < 2e-4, "{name}, tick {tick}: {a} against {b}, {hull:?}");
             }

@@ -88,7 +88,7 @@ impl<'a> Figure<'a> {
         let summary = &self.run.summary;
         area.draw_text(&summary.title, &text(LARGE), (px(16), px(10)))?;
         let line = format!(
-            "{} · {} ticks/s · {:.2} s · {:.2} m along · highest {:.2} m above the start · {} jumps, {} landings",
+            "{} · {} ticks/s · {:.2} s · {:.2} m along · highest {:.2} m above the start · jumps {}, landings {}",
             self.trial.tuning.title,
             summary.rate,
             summary.duration_s,

@@ -22,6 +22,8 @@ pub const BODY: RGBColor = RGBColor(0x23, 0x2C, 0x3A);
 pub const AFOOT: RGBColor = RGBColor(0x12, 0x57, 0x9C);
 /// Aloft.
 pub const ALOFT: RGBColor = RGBColor(0xD2, 0x6A, 0x00);
+/// Normals of the ground.
+pub const NORMAL: RGBColor = RGBColor(0x00, 0x6D, 0x77);
 /// What the player pressed.
 pub const PRESSED: RGBColor = RGBColor(0x8C, 0x1D, 0x5C);
 

@@ -8,7 +8,9 @@ use rasant::{Geometry, HullShape, Level, Shape, Tag};
 use rasant_lab::{Row, Trace, Trial, World};
 
 use super::marks::{self, Mark, mark_of};
-use super::palette::{AFOOT, ALOFT, AWNING, BODY, MIST, PRESSED, SMALL, STONE, STONE_RIM, px, wide};
+use super::palette::{
+    AFOOT, ALOFT, AWNING, BODY, MIST, NORMAL, PAPER, PRESSED, SMALL, STONE, STONE_RIM, px, wide,
+};
 use super::{Drawn, text};
 
 type Chart<'a, DB> = ChartContext<'a, DB, Cartesian2d<RangedCoordf64, RangedCoordf64>>;
@@ -40,8 +42,8 @@ where
         .y_labels(7)
         .draw()?;
     match &trial.world {
-        World::Plane(file) => draw_level(&mut chart, &file.level)?,
-        World::Space(file) => draw_level(&mut chart, &file.level)?,
+        World::Plane(file) => draw_level(&mut chart, &file.level, trace.duration())?,
+        World::Space(file) => draw_level(&mut chart, &file.level, trace.duration())?,
     }
     draw_bodies(&mut chart, trial, trace)?;
     draw_path(&mut chart, trace)?;
@@ -139,7 +141,7 @@ fn arc(x: f64, y: f64, radius: f64, from: f64, to: f64) -> Vec<(f64, f64)> {
         .collect()
 }
 
-fn draw_level<DB: DrawingBackend, V: Outlined>(chart: &mut Chart<'_, DB>, level: &Level<V>) -> Drawn
+fn draw_level<DB: DrawingBackend, V: Outlined>(chart: &mut Chart<'_, DB>, level: &Level<V>, end: f64) -> Drawn
 where
     DB::ErrorType: 'static,
 {
@@ -155,6 +157,35 @@ where
         let closed: Vec<_> = outline.iter().chain(outline.first()).copied().collect();
         chart.draw_series([PathElement::new(closed, rim.stroke_width(wide(1)))])?;
     }
+    draw_carriers_later(chart, level, end)
+}
+
+/// What rides on carriers, once more and dashed, where it is at the end.
+fn draw_carriers_later<DB: DrawingBackend, V: Outlined>(
+    chart: &mut Chart<'_, DB>,
+    level: &Level<V>,
+    end: f64,
+) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    let mut later = level.clone();
+    later.advance(end as f32);
+    let mut outlines = Vec::new();
+    later.each_shape(|shape, tag| {
+        if tag.carrier.is_some() {
+            outlines.extend(V::outlines(&shape));
+        }
+    });
+    for outline in outlines {
+        let closed: Vec<_> = outline.iter().chain(outline.first()).copied().collect();
+        chart.draw_series(DashedLineSeries::new(
+            closed,
+            wide(5),
+            wide(4),
+            STONE_RIM.stroke_width(wide(1)),
+        ))?;
+    }
     Ok(())
 }
 
@@ -166,12 +197,34 @@ where
     for row in trace.rows.iter().step_by(every) {
         let outline = body_outline(trial.tuning.hull.shape(), place(row.position));
         chart.draw_series([PathElement::new(outline, BODY.mix(0.3).stroke_width(wide(1)))])?;
+        draw_footing(chart, row)?;
     }
     if let Some(last) = trace.rows.last() {
         let outline = body_outline(trial.tuning.hull.shape(), place(last.position));
         chart.draw_series([Polygon::new(outline.clone(), BODY.mix(0.2).filled())])?;
         chart.draw_series([PathElement::new(outline, BODY.stroke_width(wide(2)))])?;
     }
+    Ok(())
+}
+
+/// The normal of the ground under the feet, as long as a fifth of a second of
+/// walking: with a full head where it can be walked, an open one where it is too
+/// steep.
+fn draw_footing<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, row: &Row) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    const LENGTH: f64 = 0.7;
+    if row.footing == "none" {
+        return Ok(());
+    }
+    let (x, y) = place(row.position);
+    let (nx, ny) = place(row.normal);
+    let tip = (x + nx * LENGTH, y + ny * LENGTH);
+    chart.draw_series([PathElement::new(vec![(x, y), tip], NORMAL.stroke_width(wide(1)))])?;
+    let (fill, rim) = if row.footing == "firm" { (NORMAL, NORMAL) } else { (PAPER, NORMAL) };
+    chart.draw_series([Circle::new(tip, px(3), fill.filled())])?;
+    chart.draw_series([Circle::new(tip, px(3), rim.stroke_width(wide(1)))])?;
     Ok(())
 }
 
@@ -265,6 +318,19 @@ where
         }
         area.draw_text(word, &text(SMALL), (x + px(34), y - px(7)))?;
         x += px(50 + 8 * word.len() as i32);
+    }
+    for (filled, word) in [(true, "normal, firm"), (false, "normal, too steep")] {
+        if !trace.rows.iter().any(|row| row.footing == if filled { "firm" } else { "steep" }) {
+            continue;
+        }
+        area.draw(&PathElement::new(
+            vec![(x - px(6), y + px(6)), (x, y - px(2))],
+            NORMAL.stroke_width(wide(1)),
+        ))?;
+        area.draw(&Circle::new((x, y - px(3)), px(3), if filled { NORMAL } else { PAPER }.filled()))?;
+        area.draw(&Circle::new((x, y - px(3)), px(3), NORMAL.stroke_width(wide(1))))?;
+        area.draw_text(word, &text(SMALL), (x + px(12), y - px(7)))?;
+        x += px(34 + 7 * word.len() as i32);
     }
     for (mark, word) in known {
         marks::draw(area, mark, (x, y))?;

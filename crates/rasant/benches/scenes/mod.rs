@@ -20,7 +20,8 @@ pub fn rolling(cells: usize) -> (Vec<Vec3>, Vec<[u32; 3]>) {
     let vertices = (0..side * side)
         .map(|i| {
             let (x, z) = ((i % side) as f32, (i / side) as f32);
-            let height = 1.6 * libm_sin(x * 0.23) + 1.2 * libm_sin(z * 0.31 + 1.0) + 0.4 * libm_sin(x * 0.9 + z * 0.7);
+            let height =
+                1.6 * libm_sin(x * 0.23) + 1.2 * libm_sin(z * 0.31 + 1.0) + 0.4 * libm_sin(x * 0.9 + z * 0.7);
             Vec3::new(x - half, height, z - half)
         })
         .collect();

@@ -215,13 +215,7 @@ impl<V: Geometry> Patch<V> {
     /// the way is along a plane with that normal, and what lies wholly below it
     /// is passed over quickly.
     #[must_use]
-    pub fn sweep_past(
-        &self,
-        at: V,
-        motion: V,
-        over: Option<V>,
-        ignored: impl Fn(&Tag) -> bool,
-    ) -> Swept<V> {
+    pub fn sweep_past(&self, at: V, motion: V, over: Option<V>, ignored: impl Fn(&Tag) -> bool) -> Swept<V> {
         let ray = self.moving(at, motion);
         let Touches { first, depth } = self.first_touch(&ray, over, |tag| !ignored(tag));
         let hit = first.map(|(touch, obstacle)| self.hit(self.stop(&touch, motion), &touch, obstacle));
@@ -262,9 +256,9 @@ impl<V: Geometry> Patch<V> {
                 rest = Some((touch, obstacle));
             }
         }
-        let hit = first.zip(rest).map(|(first, (touch, obstacle))| {
-            self.hit(self.stop(&first, motion), &touch, obstacle)
-        });
+        let hit = first
+            .zip(rest)
+            .map(|(first, (touch, obstacle))| self.hit(self.stop(&first, motion), &touch, obstacle));
         Swept { hit, depth }
     }
 
@@ -324,7 +318,12 @@ impl<V: Geometry> Patch<V> {
         (touch.time - self.slack() / into.max(1e-12)).clamp(0.0, 1.0)
     }
 
-    fn first_touch(&self, ray: &Ray<V>, over: Option<V>, considered: impl Fn(&Tag) -> bool) -> Touches<'_, V> {
+    fn first_touch(
+        &self,
+        ray: &Ray<V>,
+        over: Option<V>,
+        considered: impl Fn(&Tag) -> bool,
+    ) -> Touches<'_, V> {
         let swept = self.swept(ray);
         let mut all = Touches { first: None, depth: 0.0 };
         let mut limit = 1.0;
@@ -341,10 +340,8 @@ impl<V: Geometry> Patch<V> {
             if touch.time > limit || !self.is_solid_to(obstacle, &touch) {
                 continue;
             }
-            let deeper = all
-                .first
-                .as_ref()
-                .is_none_or(|(held, _)| touch.time < held.time || touch.depth > held.depth);
+            let deeper =
+                all.first.as_ref().is_none_or(|(held, _)| touch.time < held.time || touch.depth > held.depth);
             if deeper {
                 limit = touch.time;
                 all.first = Some((touch, obstacle));
@@ -425,7 +422,8 @@ impl<V: Geometry> Patch<V> {
     /// Whether something with these bounds is within the patch's region.
     #[inline]
     pub(super) fn has_room_for(&self, bounds: &Bounds<V>) -> bool {
-        self.points.len().max(self.corners.len()) < usize::from(u16::MAX) - 256 && bounds.overlaps(&self.region)
+        self.points.len().max(self.corners.len()) < usize::from(u16::MAX) - 256
+            && bounds.overlaps(&self.region)
     }
 
     /// Adds an obstacle, which has its bounds, made of the points or corners

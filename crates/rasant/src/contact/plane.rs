@@ -197,7 +197,13 @@ impl<'a> Outline<'a> {
         let arm = at - self.corners[corner].at;
         let distance = arm.length();
         let normal = if distance > 1e-9 { arm * (1.0 / distance) } else { Vec2::Y };
-        Gap { distance, normal, point: self.corners[corner].anchor, face: self.face_at(corner, normal), edge: true }
+        Gap {
+            distance,
+            normal,
+            point: self.corners[corner].anchor,
+            face: self.face_at(corner, normal),
+            edge: true,
+        }
     }
 
     /// The point of the piece that a point of an edge of the sum stands for;

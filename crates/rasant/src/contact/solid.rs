@@ -18,7 +18,9 @@ use smallvec::SmallVec;
 use crate::level::{Seams, Shape, Tag};
 use crate::space::Bounds;
 
-use super::{Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Reach, Touch, more_upward, reach_round};
+use super::{
+    Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Reach, Touch, more_upward, reach_round,
+};
 
 /// How far outside its edge, as a share of the edge's length, a point still
 /// counts as on a facet.
@@ -70,12 +72,7 @@ impl Geometry for Vec3 {
     }
 
     #[inline]
-    fn gap_within(
-        patch: &Patch<Self>,
-        obstacle: &Obstacle<Self>,
-        at: Self,
-        reach: f32,
-    ) -> Option<Gap<Self>> {
+    fn gap_within(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self, reach: f32) -> Option<Gap<Self>> {
         let upright_facet = obstacle.kind == ObstacleKind::Facet && is_upright(&patch.core);
         let gap = if upright_facet {
             Facet::of(patch, obstacle).gap_upright_within(patch.core.half.y, at, reach)?
@@ -426,9 +423,8 @@ impl<'a> Facet<'a> {
             // edge's height.
             let at_lower = (low.y <= most.y - half) & (high.y >= least.y - half);
             let at_upper = (half > 0.0) & (low.y <= most.y + half) & (high.y >= least.y + half);
-            let beside = (half > 0.0)
-                & (high.y >= least.y + ray.reach - half)
-                & (low.y <= most.y - ray.reach + half);
+            let beside =
+                (half > 0.0) & (high.y >= least.y + ray.reach - half) & (low.y <= most.y - ray.reach + half);
             // A round end can only touch the edge where its centre is off the
             // facet, beyond that edge.
             let outward = along.cross(self.normal);
@@ -863,7 +859,8 @@ fn touch_box_sum(
     for &point in points {
         for (own_start, own_along) in box_edges(half).filter(|edge| edge.1 != Vec3::ZERO) {
             let start = point + own_start;
-            if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, own_along, &ray).at() {
+            if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, own_along, &ray).at()
+            {
                 offer(time, normal, start + own_along * share);
             }
         }

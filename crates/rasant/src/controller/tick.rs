@@ -275,8 +275,17 @@ fn travel<V: Geometry>(
             fly(&mut traveller, &legs, frame, ground_velocity, events)
         }
     };
-    let ground_velocity = stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| ground_velocity(&stand.tag));
-    Outcome { at: traveller.at, velocity: traveller.velocity, ground_velocity, stand, contacts: traveller.contacts, reached: traveller.reached, depth: traveller.depth }
+    let ground_velocity =
+        stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| ground_velocity(&stand.tag));
+    Outcome {
+        at: traveller.at,
+        velocity: traveller.velocity,
+        ground_velocity,
+        stand,
+        contacts: traveller.contacts,
+        reached: traveller.reached,
+        depth: traveller.depth,
+    }
 }
 
 /// Walking off an edge is being aloft, and starts a fall from zero: with no

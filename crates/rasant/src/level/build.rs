@@ -245,10 +245,7 @@ fn bounds_of<V: Vector>(piece: &Piece<V>) -> Bounds<V> {
 
 /// Sorts the triangles as their index does, and the vertices as the triangles
 /// use them, so that neighbours in space are neighbours in memory.
-fn index_triangles<V: Vector>(
-    vertices: &[V],
-    triangles: Vec<Triangle>,
-) -> (Vec<V>, Vec<Triangle>, Index<V>) {
+fn index_triangles<V: Vector>(vertices: &[V], triangles: Vec<Triangle>) -> (Vec<V>, Vec<Triangle>, Index<V>) {
     let boxes: Vec<Bounds<V>> = triangles
         .iter()
         .map(|triangle| Bounds::around(&triangle.corners.map(|corner| vertices[corner as usize])))

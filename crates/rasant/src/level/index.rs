@@ -71,9 +71,7 @@ impl Spans {
     #[inline]
     fn shared(&self, min: f32, max: f32, up_to: [f32; FAN]) -> [f32; FAN] {
         let less = |a: f32, b: f32| if a < b { a } else { b };
-        std::array::from_fn(|place| {
-            less(less(max - self.least[place], self.most[place] - min), up_to[place])
-        })
+        std::array::from_fn(|place| less(less(max - self.least[place], self.most[place] - min), up_to[place]))
     }
 }
 
@@ -95,7 +93,8 @@ impl<V: Vector> Index<V> {
             if boxes.len() <= FAN {
                 break;
             }
-            let join = |children: &[Bounds<V>]| children.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
+            let join =
+                |children: &[Bounds<V>]| children.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
             boxes = boxes.chunks(FAN).map(join).collect();
         }
         Self { nodes, starts, order, dimension: PhantomData }
@@ -143,9 +142,8 @@ fn z_order<V: Vector>(items: &[Bounds<V>]) -> Vec<u32> {
     let bits = 32 / V::DIMENSION as u32;
     let cells = ((1u32 << bits.min(16)) - 1) as f32;
     // One scale for all axes, so that a node is about as wide as it is long.
-    let span = (0..V::DIMENSION)
-        .map(|axis| all.max.component(axis) - all.min.component(axis))
-        .fold(0.0, f32::max);
+    let span =
+        (0..V::DIMENSION).map(|axis| all.max.component(axis) - all.min.component(axis)).fold(0.0, f32::max);
     let scale = if span > 0.0 { cells / span } else { 0.0 };
     let mut keyed: Vec<u64> = items
         .iter()

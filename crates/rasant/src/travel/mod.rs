@@ -117,7 +117,16 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     #[must_use]
     pub fn new(patch: &'a Patch<V>, rules: Rules, velocity: V) -> Self {
         let reached = Bounds { min: V::ZERO, max: V::ZERO };
-        Self { patch, rules, passing: None, reached, depth: 0.0, at: V::ZERO, velocity, contacts: SmallVec::new() }
+        Self {
+            patch,
+            rules,
+            passing: None,
+            reached,
+            depth: 0.0,
+            at: V::ZERO,
+            velocity,
+            contacts: SmallVec::new(),
+        }
     }
 
     /// The same traveller, let through the one-way piece `tag`.
@@ -146,9 +155,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let near = NEAR * self.patch.clearance();
         let lengths = [near.min(drop) + lift, drop + lift];
         let looks = if drop > near { 2 } else { 1 };
-        let (hit, length) = lengths[..looks]
-            .iter()
-            .find_map(|&length| Some((self.support(start, length)?, length)))?;
+        let (hit, length) =
+            lengths[..looks].iter().find_map(|&length| Some((self.support(start, length)?, length)))?;
         let lowered = length * hit.share - lift;
         Some((self.stand_on(&hit, self.at - V::UP * lowered), lowered))
     }
