@@ -403,6 +403,31 @@ fn a_one_way_platform_lets_rise_and_holds_from_above() {
 }
 
 #[test]
+fn a_body_crouches_under_a_beam_and_stands_up_only_where_there_is_room() {
+    fn check<V: Geometry>() {
+        let beam = ([2.0, 1.2, -5.0], [4.0, 1.5, 5.0]);
+        let level = blocks::<V>(&[([-9.0, -1.0, -9.0], [20.0, 0.0, 9.0]), beam]);
+        for tall in [capsule(), upright_box()] {
+            let low = tall.at_height(1.0);
+            let mut run = Run::new(Tuning::default(), tall, V::ZERO, 60);
+            run.body.find_footing(&level);
+            run.run(&level, 1.0, RIGHT());
+            assert!((run.body.position().component(0) - 1.645).abs() < 2e-3, "the beam stops it");
+            assert!(run.body.change_hull(low, &level));
+            run.run(&level, 0.3, RIGHT());
+            assert!(run.body.position().component(0) > 2.0, "low, it goes under");
+            assert!(!run.body.change_hull(tall, &level), "no room to stand up");
+            assert_eq!(run.body.hull, low);
+            run.run(&level, 0.8, RIGHT());
+            assert!(run.body.change_hull(tall, &level), "room again at {:?}", run.body.position());
+            assert!(run.body.state().footing.is_firm());
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+}
+
+#[test]
 fn a_hull_is_stopped_by_its_own_layers_only() {
     const CROWD: Layers = Layers::only(3);
     let mut builder = Level::<Vec3>::builder();

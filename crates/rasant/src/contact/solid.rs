@@ -341,12 +341,14 @@ impl<'a> Facet<'a> {
         if beyond > 0.0 {
             // All of the facet lies behind its plane: nothing is touched before
             // the plane is.
-            if approach <= 0.0 || beyond > approach * limit {
+            if approach <= 0.0 || beyond > approach * limit || self.is_beside(half, ray) {
                 return None;
             }
             if !inside && let Some(touch) = self.touch_face(normal, distance, half, ray, approach) {
                 return Some(touch);
             }
+        } else if self.is_beside(half, ray) {
+            return None;
         } else if !inside {
             // Near the plane: within reach at once if over the inside.
             let end = if normal.y >= 0.0 { -half } else { half };
@@ -369,6 +371,23 @@ impl<'a> Facet<'a> {
             }
         }
         rim.touch
+    }
+
+    /// Whether the hull passes the facet by, beyond one of its edges.
+    #[inline]
+    fn is_beside(&self, half: f32, ray: &Ray<Vec3>) -> bool {
+        let mut start = self.points[self.points.len() - 1];
+        for &end in self.points {
+            let along = end - start;
+            let outward = along.cross(self.normal);
+            let before = (ray.from - start).dot(outward);
+            let least = before.min(before + ray.motion.dot(outward)) - half * outward.y.abs();
+            if least > 0.0 && least * least > ray.reach * ray.reach * along.length_squared() {
+                return true;
+            }
+            start = end;
+        }
+        false
     }
 
     /// The end of the core that is nearer to the plane against the inside of

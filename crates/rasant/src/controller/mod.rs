@@ -24,9 +24,10 @@ pub use pose::Pose;
 pub use state::{Footing, FootingKind, Gait, Mode, Owner, State};
 pub use tick::tick;
 
-use crate::contact::{Geometry, Hull};
+use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Intent;
 use crate::level::Surroundings;
+use crate::space::Bounds;
 use crate::tuning::Tuning;
 
 /// A body with its tuning and hull, moved by intents.
@@ -69,6 +70,16 @@ impl<V: Geometry> Controller<V> {
         self.before = self.state;
     }
 
+    /// Changes the hull, as for a crouch or for standing up, where there is room
+    /// for it; says whether there was. The underside stays where it is.
+    pub fn change_hull(&mut self, hull: Hull, surroundings: &impl Surroundings<V>) -> bool {
+        let room = has_room(&hull, &self.state, surroundings);
+        if room {
+            self.hull = hull;
+        }
+        room
+    }
+
     /// The present state.
     #[must_use]
     pub fn state(&self) -> &State<V> {
@@ -107,4 +118,12 @@ impl<V: Geometry> Controller<V> {
     pub fn pose(&self, blend: f32) -> Pose<V> {
         Pose::between(&self.before, &self.state, &self.hull, blend)
     }
+}
+
+/// Whether a body in `state` with this hull would overlap nothing that is solid
+/// all round: for standing up, and for places to start at.
+#[must_use]
+pub fn has_room<V: Geometry>(hull: &Hull, state: &State<V>, surroundings: &impl Surroundings<V>) -> bool {
+    let nowhere = Bounds { min: V::ZERO, max: V::ZERO };
+    Patch::gather(state.frame(), hull, nowhere, surroundings).overlap(V::ZERO, |_| false).is_none()
 }
