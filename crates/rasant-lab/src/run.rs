@@ -101,6 +101,7 @@ fn row<V: Geometry>(body: &Controller<V>, tick: usize, rate: u32, intent: &Inten
 
 fn event_row<V: Vector>(event: &Event<V>, at: [f32; 3], looks: &[Look]) -> EventRow {
     let (position, speed, detail) = match event {
+        Event::Jumped { kind } => (at, None, Some(kind.name().to_owned())),
         Event::LeftGround { by } => (at, None, Some(by.name().to_owned())),
         Event::Apex { position } => (position.to_array(), None, None),
         Event::Landed { speed, surface, .. } => {

@@ -117,7 +117,7 @@ fn drive_aloft<V: Vector>(tuning: &Tuning, state: &State<V>, body: &Local<V>, wi
     let target = wish * tuning.walk.speed;
     let mut level = body.velocity.flat();
     let mut legs = SmallVec::new();
-    for part in fall(body.velocity.height(), tuning, dt) {
+    for part in fall(body.velocity.height(), &Weights::of(tuning, state.jump_cut), dt) {
         let (next, way) = times.approach(level, target, part.time);
         legs.push(Leg {
             way: way + V::UP * part.way,
@@ -146,28 +146,51 @@ struct Part {
     to: f32,
 }
 
+/// The accelerations downward, in m/s², and the speed that ends them.
+struct Weights {
+    rising: f32,
+    falling: f32,
+    terminal: f32,
+}
+
+impl Weights {
+    fn of(tuning: &Tuning, jump_cut: bool) -> Self {
+        let gravity = tuning.gravity();
+        Self {
+            rising: if jump_cut { gravity * tuning.jump.cut_gravity } else { gravity },
+            falling: gravity * tuning.fall.gravity,
+            terminal: -tuning.fall.terminal_speed,
+        }
+    }
+}
+
 /// The rise and fall of a tick that begins with an upward speed: cut at the
 /// top, and at most at the terminal speed.
-fn fall(speed: f32, tuning: &Tuning, dt: f32) -> SmallVec<[Part; 2]> {
-    let gravity = tuning.gravity();
+fn fall(speed: f32, weights: &Weights, dt: f32) -> SmallVec<[Part; 2]> {
     let mut parts = SmallVec::new();
     let (mut from, mut left) = (speed, dt);
-    if from > 0.0 && from < gravity * dt {
-        let time = from / gravity;
-        parts.push(Part { time, way: 0.5 * from * time, from, to: 0.0 });
-        (from, left) = (0.0, dt - time);
+    if from > 0.0 {
+        let time = (from / weights.rising).min(dt);
+        let to = if time < dt { 0.0 } else { from - weights.rising * dt };
+        parts.push(Part { time, way: 0.5 * (from + to) * time, from, to });
+        (from, left) = (to, dt - time);
     }
-    let terminal = -tuning.fall.terminal_speed;
-    from = from.max(terminal);
-    let to = from - gravity * left;
-    let way = if to >= terminal {
-        0.5 * (from + to) * left
-    } else {
-        let time = (from - terminal) / gravity;
-        0.5 * (from + terminal) * time + terminal * (left - time)
-    };
-    parts.push(Part { time: left, way, from, to: to.max(terminal) });
+    if left > 0.0 {
+        parts.push(sink(from.max(weights.terminal), weights, left));
+    }
     parts
+}
+
+/// The part of a tick on the way down.
+fn sink(from: f32, weights: &Weights, time: f32) -> Part {
+    let Weights { falling, terminal, .. } = *weights;
+    let to = from - falling * time;
+    if to >= terminal {
+        return Part { time, way: 0.5 * (from + to) * time, from, to };
+    }
+    let faster = (from - terminal) / falling;
+    let way = 0.5 * (from + terminal) * faster + terminal * (time - faster);
+    Part { time, way, from, to: terminal }
 }
 
 /// How quickly a velocity follows a wish: times from and to `speed`.
@@ -247,7 +270,7 @@ mod tests {
     fn a_fall_ends_at_the_terminal_speed() {
         let mut tuning = Tuning::default();
         tuning.fall.terminal_speed = 3.0;
-        let parts = fall(-1.0, &tuning, 1.0);
+        let parts = fall(-1.0, &Weights::of(&tuning, false), 1.0);
         assert_eq!(parts.len(), 1);
         assert_eq!(parts[0].to, -3.0);
         assert!(parts[0].way > -3.0 && parts[0].way < -2.9);

@@ -8,7 +8,10 @@ use crate::level::{PieceId, SurfaceId};
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Event<V> {
     /// A jump took off.
-    Jumped,
+    Jumped {
+        /// Which jump.
+        kind: JumpKind,
+    },
     /// The feet left the ground.
     LeftGround {
         /// Why.
@@ -44,6 +47,29 @@ pub enum Event<V> {
     Crushed,
 }
 
+/// Which jump took off.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum JumpKind {
+    /// From firm footing.
+    Ground,
+    /// Within the coyote time after walking off an edge.
+    Late,
+    /// In the air.
+    Air,
+}
+
+impl JumpKind {
+    /// Its name, as in traces.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Ground => "ground",
+            Self::Late => "late",
+            Self::Air => "air",
+        }
+    }
+}
+
 /// Why feet left the ground.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Departure {
@@ -72,7 +98,7 @@ impl<V> Event<V> {
     #[must_use]
     pub fn name(&self) -> &'static str {
         match self {
-            Self::Jumped => "jumped",
+            Self::Jumped { .. } => "jumped",
             Self::LeftGround { .. } => "left-ground",
             Self::Apex { .. } => "apex",
             Self::Landed { .. } => "landed",

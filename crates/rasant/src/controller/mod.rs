@@ -19,7 +19,7 @@ mod settle;
 mod state;
 mod tick;
 
-pub use event::{Departure, Event, Events};
+pub use event::{Departure, Event, Events, JumpKind};
 pub use pose::Pose;
 pub use state::{Footing, FootingKind, Gait, Mode, Owner, State};
 pub use tick::tick;

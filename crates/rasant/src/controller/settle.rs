@@ -26,10 +26,23 @@ pub(super) fn settle<V: Vector>(
     state.velocity_owner = body.owner;
     if state.footing.is_firm() || outcome.velocity.height() <= 0.0 {
         state.rising_from_jump = false;
+        state.jump_cut = false;
     }
+    count_time(state, body, dt);
     report_contacts(state, outcome, frame, events);
     face(state, frame, wish, body.turn);
     step_gait(state, outcome.velocity, dt);
+}
+
+/// Counts how long the feet have been off the ground, and a press has waited.
+fn count_time<V: Vector>(state: &mut State<V>, body: &Local<V>, dt: f32) {
+    state.jump_waits = (state.jump_waits - dt).max(0.0);
+    if state.footing.is_firm() {
+        state.aloft_time = 0.0;
+        state.left_by_jump = false;
+    } else if body.mode == Mode::Aloft {
+        state.aloft_time += dt;
+    }
 }
 
 /// Puts a body that was aloft on its feet, at rest.
@@ -37,6 +50,7 @@ pub(super) fn stand<V: Vector>(state: &mut State<V>, stand: &Stand<V>, at: V, fr
     state.footing = footing(stand, at, frame);
     state.mode = Mode::Afoot;
     state.gait = Gait::Idle;
+    state.aloft_time = 0.0;
     state.velocity = V::ZERO;
 }
 

@@ -38,6 +38,16 @@ pub struct State<V> {
     pub gait_age: f32,
     /// Whether the body is on its way up from a jump.
     pub rising_from_jump: bool,
+    /// Whether jump was let go during that rise.
+    pub jump_cut: bool,
+    /// Whether the feet last left the ground by a jump.
+    pub left_by_jump: bool,
+    /// Seconds since the feet left the ground; 0 on it.
+    pub aloft_time: f32,
+    /// Seconds for which a press of jump still waits for the ground.
+    pub jump_waits: f32,
+    /// Jumps left in the air.
+    pub air_jumps: u8,
     /// Whether it came against a wall in the last tick.
     pub against_wall: bool,
 }
@@ -208,6 +218,11 @@ impl<V: Vector> State<V> {
             gait: Gait::Fall,
             gait_age: 0.0,
             rising_from_jump: false,
+            jump_cut: false,
+            left_by_jump: false,
+            aloft_time: f32::MAX,
+            jump_waits: 0.0,
+            air_jumps: 0,
             against_wall: false,
         }
     }

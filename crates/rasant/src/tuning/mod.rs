@@ -43,10 +43,23 @@ knobs! {
         /// Time from the take-off to the top. Height and time give the
         /// gravity, 2 × height / time², and the take-off speed, 2 × height / time.
         rise_time: "jump.rise_time", Seconds, 0.36, 0.02..10.0;
+        /// How many times heavier gravity is for the rest of a rise once jump is
+        /// let go: 1 lets every jump reach its height.
+        cut_gravity: "jump.cut_gravity", Factor, 1.0, 1.0..50.0;
+        /// Coyote time: how long after walking off an edge a jump still takes off.
+        coyote_time: "jump.coyote_time", Seconds, 0.08, 0.0..2.0;
+        /// Jump buffer: how long a press in the air waits for the ground.
+        buffer_time: "jump.buffer_time", Seconds, 0.1, 0.0..2.0;
+        /// How many more jumps there are in the air; given back only by landing.
+        air_count: "jump.air_count", Factor, 0.0, 0.0..9.0;
+        /// How high a jump in the air rises.
+        air_height: "jump.air_height", Metres, 1.2, 0.01..100.0;
     }
 
     /// Falling.
     fall: Fall {
+        /// Gravity on the way down, as a factor on that of the rise.
+        gravity: "fall.gravity", Factor, 1.0, 0.05..20.0;
         /// The speed that falling never exceeds.
         terminal_speed: "fall.terminal_speed", MetresPerSecond, 25.0, 0.1..1000.0;
     }
@@ -77,6 +90,13 @@ impl Tuning {
     #[must_use]
     pub fn take_off_speed(&self) -> f32 {
         2.0 * self.jump.height / self.jump.rise_time
+    }
+
+    /// The upward speed at the take-off of a jump in the air, in m/s: that which
+    /// the rise's gravity uses up over its height, √(2·g·h).
+    #[must_use]
+    pub fn air_take_off_speed(&self) -> f32 {
+        (2.0 * self.gravity() * self.jump.air_height).sqrt()
     }
 
     /// The value of the knob at `path`, in the unit of files (angles in

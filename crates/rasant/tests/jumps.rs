@@ -1,0 +1,203 @@
+//! Late, early, cut and repeated jumps.
+
+mod common;
+
+use common::{RATES, Run, blocks, capsule, floor, upright_box};
+use rasant::glam::{Vec2, Vec3};
+use rasant::{Actions, Event, Geometry, Hull, Intent, JumpKind, Level, Mode, Tuning, Vector};
+
+const JUMP: fn() -> Intent = || Intent::default().pressing(Actions::JUMP);
+const HOLD: fn() -> Intent = || Intent::default().holding(Actions::JUMP);
+
+fn standing<V: Geometry>(tuning: Tuning, level: &Level<V>, hull: Hull, rate: u32) -> Run<V> {
+    let mut run = Run::new(tuning, hull, V::ZERO, rate);
+    run.body.find_footing(level);
+    run
+}
+
+fn kinds<V: Vector>(run: &Run<V>) -> Vec<JumpKind> {
+    let kind = |event: &Event<V>| match event {
+        Event::Jumped { kind } => Some(*kind),
+        _ => None,
+    };
+    run.events.iter().filter_map(|(_, event)| kind(event)).collect()
+}
+
+/// Walks off an edge, waits, presses: whether the jump took off.
+fn jumps_late(coyote: f32, wait: f32, rate: u32) -> bool {
+    let mut tuning = Tuning::default();
+    tuning.jump.coyote_time = coyote;
+    let level = blocks::<Vec2>(&[([-9.0, -1.0, 0.0], [1.0, 0.0, 0.0])]);
+    let mut run = standing(tuning, &level, upright_box(), rate);
+    while run.body.state().mode == Mode::Afoot {
+        run.tick(&level, Intent::steering(1.0, 0.0));
+    }
+    run.run(&level, wait, Intent::default());
+    run.tick(&level, JUMP());
+    kinds(&run) == [JumpKind::Late]
+}
+
+#[test]
+fn a_jump_takes_off_within_the_coyote_time_after_an_edge_and_not_later() {
+    for rate in RATES {
+        let tick = 1.0 / rate as f32;
+        for coyote in [0.05, 0.1, 0.2] {
+            assert!(jumps_late(coyote, 0.0, rate), "at once, {rate} Hz");
+            assert!(jumps_late(coyote, coyote - tick, rate), "just in time, {rate} Hz");
+            assert!(!jumps_late(coyote, coyote + 1.6 * tick, rate), "too late, {rate} Hz");
+        }
+        assert!(!jumps_late(0.0, 0.0, rate), "no coyote time, {rate} Hz");
+    }
+}
+
+#[test]
+fn a_late_jump_is_as_high_as_any_and_cannot_follow_another() {
+    let mut tuning = Tuning::default();
+    tuning.jump.coyote_time = 0.5;
+    let level = floor::<Vec3>(9.0);
+    let mut run = standing(tuning, &level, capsule(), 60);
+    run.tick(&level, JUMP());
+    run.run(&level, 0.1, HOLD());
+    run.tick(&level, JUMP()); // within the coyote time, but it left by a jump
+    run.run(&level, 1.5, HOLD());
+    assert_eq!(kinds(&run), [JumpKind::Ground]);
+}
+
+/// Presses `early` seconds before the landing of a fall: whether it jumps then.
+fn jumps_early(buffer: f32, early: f32, rate: u32) -> bool {
+    let mut tuning = Tuning::default();
+    tuning.jump.buffer_time = buffer;
+    let level = floor::<Vec2>(9.0);
+    let landing = |run: &mut Run<Vec2>| {
+        while run.body.state().mode == Mode::Aloft {
+            run.tick(&level, Intent::default());
+        }
+        run.ticks
+    };
+    let mut first = Run::new(tuning, capsule(), Vec2::Y * 4.0, rate);
+    let landed = landing(&mut first);
+    let mut run = Run::new(tuning, capsule(), Vec2::Y * 4.0, rate);
+    let press = landed - (early * rate as f32).round() as usize;
+    while run.ticks < press {
+        run.tick(&level, Intent::default());
+    }
+    run.tick(&level, JUMP());
+    run.run(&level, early + 0.1, HOLD());
+    kinds(&run) == [JumpKind::Ground]
+}
+
+#[test]
+fn a_press_before_the_landing_waits_for_the_buffer_time_and_not_longer() {
+    for rate in RATES {
+        let tick = 1.0 / rate as f32;
+        assert!(jumps_early(0.2, 0.2 - 1.1 * tick, rate), "{rate} Hz");
+        assert!(!jumps_early(0.2, 0.2 + 1.6 * tick, rate), "{rate} Hz");
+        assert!(!jumps_early(0.0, 2.0 * tick, rate), "{rate} Hz");
+    }
+}
+
+#[test]
+fn a_jump_waiting_for_the_ground_takes_off_once() {
+    let mut tuning = Tuning::default();
+    tuning.jump.buffer_time = 1.9;
+    let level = floor::<Vec2>(9.0);
+    let mut run = Run::new(tuning, capsule(), Vec2::Y * 0.5, 60);
+    run.tick(&level, JUMP());
+    run.run(&level, 4.0, HOLD()); // held all the time, which repeats nothing
+    assert_eq!(kinds(&run), [JumpKind::Ground]);
+}
+
+#[test]
+fn letting_go_early_makes_a_lower_jump_by_the_heavier_gravity() {
+    for rate in [60, 120, 240] {
+        let mut tuning = Tuning::default();
+        tuning.jump.cut_gravity = 3.0;
+        let level = floor::<Vec2>(9.0);
+        let mut run = standing(tuning, &level, capsule(), rate);
+        let start = run.body.position().y;
+        run.tick(&level, JUMP());
+        let held = 0.1;
+        run.run(&level, held - 1.0 / rate as f32, HOLD());
+        run.run(&level, 1.5, Intent::default());
+        // By hand: 0.1 s of the usual rise, then what is left of the speed
+        // against three times the gravity.
+        let (speed, gravity) = (tuning.take_off_speed(), tuning.gravity());
+        let left = speed - gravity * held;
+        let expected = speed * held - 0.5 * gravity * held * held + left * left / (2.0 * 3.0 * gravity);
+        let reached = run.apex().unwrap().y - start;
+        assert!((reached - expected).abs() < 0.002 * expected, "{reached} against {expected} at {rate} Hz");
+    }
+}
+
+#[test]
+fn pressing_again_in_the_rise_does_not_undo_a_cut() {
+    let mut tuning = Tuning::default();
+    tuning.jump.cut_gravity = 3.0;
+    let level = floor::<Vec2>(9.0);
+    let height = |again: bool| {
+        let mut run = standing(tuning, &level, capsule(), 60);
+        run.tick(&level, JUMP());
+        run.tick(&level, Intent::default());
+        run.tick(&level, if again { JUMP() } else { Intent::default() });
+        run.run(&level, 0.3, if again { HOLD() } else { Intent::default() });
+        run.apex().unwrap().y
+    };
+    assert_eq!(height(true), height(false));
+}
+
+#[test]
+fn jumps_in_the_air_have_their_own_height_and_come_back_only_by_landing() {
+    let mut tuning = Tuning::default();
+    tuning.jump.air_count = 2.0;
+    tuning.jump.air_height = 0.9;
+    tuning.jump.buffer_time = 0.0;
+    // A ceiling just above the first jump's top.
+    let level = blocks::<Vec2>(&[([-9.0, -1.0, 0.0], [9.0, 0.0, 0.0]), ([-9.0, 3.9, 0.0], [9.0, 5.0, 0.0])]);
+    let mut run = standing(tuning, &level, capsule(), 60);
+    run.tick(&level, JUMP());
+    run.run(&level, 0.36, HOLD()); // to the top
+    let before = run.body.position().y;
+    run.tick(&level, JUMP());
+    assert_eq!(kinds(&run), [JumpKind::Ground, JumpKind::Air]);
+    run.run(&level, 0.2, HOLD());
+    assert_eq!(run.count("bumped-head"), 1, "it rises from {before} to the ceiling");
+    run.tick(&level, JUMP());
+    run.run(&level, 0.1, HOLD());
+    run.tick(&level, JUMP()); // none left, ceiling or not
+    assert_eq!(kinds(&run).len(), 3);
+    while run.body.state().mode == Mode::Aloft {
+        run.tick(&level, Intent::default());
+    }
+    run.tick(&level, JUMP());
+    run.tick(&level, JUMP());
+    assert_eq!(kinds(&run)[3..], [JumpKind::Ground, JumpKind::Air]);
+
+    // Its height, free of the ceiling.
+    let level = floor::<Vec3>(9.0);
+    let mut run = standing(tuning, &level, capsule(), 60);
+    run.tick(&level, JUMP());
+    run.run(&level, 0.5, HOLD());
+    let before = run.body.position().y;
+    run.events.clear();
+    run.tick(&level, JUMP());
+    run.run(&level, 0.5, HOLD());
+    let rise = run.apex().unwrap().y - before;
+    assert!((rise - 0.9).abs() < 0.001, "{rise}");
+}
+
+#[test]
+fn a_heavier_fall_takes_the_time_it_should() {
+    for rate in RATES {
+        let mut tuning = Tuning::default();
+        tuning.fall.gravity = 2.25;
+        let level = floor::<Vec2>(9.0);
+        let mut run = standing(tuning, &level, capsule(), rate);
+        run.tick(&level, JUMP());
+        while run.body.state().mode == Mode::Aloft {
+            run.tick(&level, HOLD());
+        }
+        // Down at 2.25 times the gravity takes 1 / 1.5 of the way up.
+        let expected = tuning.jump.rise_time * (1.0 + 1.0 / 1.5);
+        assert!((run.seconds() - expected).abs() <= 1.01 / rate as f32, "{} s at {rate} Hz", run.seconds());
+    }
+}
