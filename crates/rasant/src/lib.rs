@@ -52,8 +52,8 @@ pub use glam;
 pub use clock::{Clock, ClockError, FrameTicks};
 pub use contact::{Geometry, Hull, HullError, HullShape, Patch};
 pub use controller::{
-    Controller, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, Mode, Owner, Pose, State, has_room,
-    tick,
+    Controller, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, Mode, Owner, Pose, State,
+    has_room, tick,
 };
 pub use input::{Actions, Intent, Look, Tape};
 pub use level::{

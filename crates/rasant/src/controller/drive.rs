@@ -83,15 +83,20 @@ pub(super) fn drive<V: Vector>(
 
 fn drive_afoot<V: Vector>(tuning: &Tuning, body: &Local<V>, wish: V, dt: f32) -> Drive<V> {
     let walk = &tuning.walk;
+    let surface = &body.surface;
     // Speeds are along the surface, directions as seen from above.
     let level = level_of(body.velocity);
-    let times =
-        Times { speed: walk.speed.abs(), reach: walk.reach_time, stop: walk.stop_time, turn: walk.turn_time };
-    let (velocity, way) = times.approach(level, wish * walk.speed, dt);
-    Drive::Walk {
-        way: turned_onto(way, body.ground.normal),
-        velocity: turned_onto(velocity, body.ground.normal),
-    }
+    let grip = |time: f32| time / surface.traction.max(f32::MIN_POSITIVE);
+    let times = Times {
+        speed: walk.speed.abs(),
+        reach: grip(walk.reach_time),
+        stop: grip(walk.stop_time),
+        turn: grip(walk.turn_time),
+    };
+    let (velocity, way) = times.approach(level, wish * (walk.speed * surface.pace), dt);
+    let normal = body.ground.normal;
+    let drift = if surface.drift == V::ZERO { V::ZERO } else { turned_onto(surface.drift, normal) * dt };
+    Drive::Walk { way: turned_onto(way, normal) + drift, velocity: turned_onto(velocity, normal) }
 }
 
 /// A velocity along the ground, turned level without losing speed.

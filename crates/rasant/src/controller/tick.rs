@@ -4,7 +4,7 @@ use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Intent;
-use crate::level::{CarrierId, Surroundings, Tag};
+use crate::level::{CarrierId, Surface, Surroundings, Tag};
 use crate::space::{Bounds, Frame, Vector, advance};
 use crate::travel::{ContactKind, Contacts, Flight, Freed, Leg, Rules, Stand, Traveller};
 use crate::tuning::Tuning;
@@ -46,6 +46,10 @@ pub(super) fn tick_into<V: Geometry>(
     events.clear();
     let frame = state.frame();
     let mut body = Local::of(state, &frame);
+    if body.ground.firm {
+        body.surface = surroundings.surface(body.ground.tag.surface);
+        body.surface.drift = frame.local(body.surface.drift);
+    }
     let rides = Rides::of(state, &frame, surroundings, &mut body, hull, dt);
     let mut patch = Patch::empty(frame, hull, Bounds::empty());
     patch.refill(hull, sense(tuning, &body, &rides, dt), surroundings);
@@ -59,9 +63,14 @@ pub(super) fn tick_into<V: Geometry>(
         patch.refill(hull, reach, surroundings);
     }
 
-    let ground_velocity = |tag: &Tag| match tag.carrier {
-        Some(carrier) => frame.local(surroundings.ride(carrier).displacement(state.position)) * (1.0 / dt),
-        None => V::ZERO,
+    let ground_velocity = |tag: &Tag| {
+        let drift = frame.local(surroundings.surface(tag.surface).drift);
+        match tag.carrier {
+            Some(carrier) => {
+                drift + frame.local(surroundings.ride(carrier).displacement(state.position)) * (1.0 / dt)
+            }
+            None => drift,
+        }
     };
     let go = |patch: &Patch<V>, overlaps: Overlaps, events: &mut Events<V>| {
         let traveller = Traveller::new(patch, rules(tuning), body.velocity);
@@ -109,7 +118,7 @@ impl<V: Geometry> Rides<V> {
         let own = state.footing.carrier.filter(|_| state.footing.is_firm());
         if let Some(carrier) = own {
             body.turn = surroundings.ride(carrier).turn();
-            body.ground_velocity = way(carrier) * (1.0 / dt);
+            body.ground_velocity = way(carrier) * (1.0 / dt) + body.surface.drift;
         }
         let near = V::splat(hull.height() + hull.half_width());
         let mut others = SmallVec::new();
@@ -168,6 +177,8 @@ pub(super) struct Local<V> {
     pub ground_velocity: V,
     /// How far the ground turns in this tick.
     pub turn: f32,
+    /// What the ground is made of, its drift in the body's frame; plain aloft.
+    pub surface: Surface<V>,
     /// What the feet are on at the start of the tick.
     pub ground: Stand<V>,
     /// Who is in charge of this tick.
@@ -183,6 +194,7 @@ impl<V: Vector> Local<V> {
             velocity: frame.local(state.velocity),
             ground_velocity: frame.local(state.ground_velocity),
             turn: 0.0,
+            surface: Surface::default(),
             ground: Stand {
                 firm: footing.is_firm(),
                 normal: frame.local(footing.normal),
@@ -207,7 +219,7 @@ impl<V: Vector> Local<V> {
 /// turned about and walking. When more comes of it, as with a jump, more is
 /// gathered.
 fn sense<V: Geometry>(tuning: &Tuning, body: &Local<V>, rides: &Rides<V>, dt: f32) -> Bounds<V> {
-    let way = body.velocity * dt;
+    let way = (body.velocity + body.surface.drift) * dt;
     let room = way.length().max(tuning.walk.speed.abs() * dt).min(1.0);
     let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
     rides.widen(around_feet(reach.widened(V::splat(ASIDE * room)), tuning))
