@@ -12,8 +12,8 @@ use crate::space::{Bounds, Vector};
 use crate::travel::{Leg, turned_onto};
 use crate::tuning::Tuning;
 
+use super::local::{Local, around_feet};
 use super::state::{FootingKind, Mode, State};
-use super::tick::{Local, around_feet};
 
 /// What a tick sets out to do.
 pub(super) enum Drive<V> {

@@ -13,6 +13,7 @@
 
 mod drive;
 mod event;
+mod local;
 mod moves;
 mod pose;
 mod settle;

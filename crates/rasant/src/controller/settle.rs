@@ -4,8 +4,8 @@ use crate::space::{Frame, Vector};
 use crate::travel::{ContactKind, Stand};
 
 use super::event::{Event, Events};
+use super::local::{Local, Outcome};
 use super::state::{Footing, FootingKind, Gait, Mode, Owner, State};
-use super::tick::{Local, Outcome};
 
 pub(super) fn settle<V: Vector>(
     state: &mut State<V>,

@@ -4,16 +4,17 @@ use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Intent;
-use crate::level::{CarrierId, Surface, Surroundings, Tag};
-use crate::space::{Bounds, Frame, Vector, advance};
-use crate::travel::{ContactKind, Contacts, Flight, Freed, Leg, Rules, Stand, Traveller};
+use crate::level::{CarrierId, Surroundings, Tag};
+use crate::space::{Bounds, Frame, advance};
+use crate::travel::{ContactKind, Flight, Freed, Leg, Rules, Stand, Traveller};
 use crate::tuning::Tuning;
 
 use super::drive::{self, Drive};
 use super::event::{Departure, Event, Events};
+use super::local::{Local, Outcome, around_feet};
 use super::moves;
 use super::settle;
-use super::state::{Mode, Owner, State};
+use super::state::State;
 
 /// Moves a body by one tick of `dt` seconds: a function over plain data.
 ///
@@ -159,62 +160,6 @@ pub(super) fn find_footing<V: Geometry>(
     }
 }
 
-/// What travel found out, in the body's frame.
-pub(super) struct Outcome<V> {
-    pub at: V,
-    pub velocity: V,
-    pub ground_velocity: V,
-    pub stand: Option<Stand<V>>,
-    pub contacts: Contacts<V>,
-    pub reached: Bounds<V>,
-    pub depth: f32,
-}
-
-/// The parts of a state that a tick works on in the body's frame.
-pub(super) struct Local<V> {
-    pub velocity: V,
-    /// That of the ground under the feet.
-    pub ground_velocity: V,
-    /// How far the ground turns in this tick.
-    pub turn: f32,
-    /// What the ground is made of, its drift in the body's frame; plain aloft.
-    pub surface: Surface<V>,
-    /// What the feet are on at the start of the tick.
-    pub ground: Stand<V>,
-    /// Who is in charge of this tick.
-    pub mode: Mode,
-    /// Who drives the velocity in this tick.
-    pub owner: Owner,
-}
-
-impl<V: Vector> Local<V> {
-    fn of(state: &State<V>, frame: &Frame<V>) -> Self {
-        let footing = &state.footing;
-        Self {
-            velocity: frame.local(state.velocity),
-            ground_velocity: frame.local(state.ground_velocity),
-            turn: 0.0,
-            surface: Surface::default(),
-            ground: Stand {
-                firm: footing.is_firm(),
-                normal: frame.local(footing.normal),
-                point: frame.local(footing.point),
-                tag: Tag {
-                    piece: footing.piece,
-                    surface: footing.surface,
-                    carrier: footing.carrier,
-                    one_way: false,
-                },
-            },
-            mode: state.mode,
-            owner: match state.mode {
-                Mode::Afoot => Owner::Walk,
-                Mode::Aloft => Owner::Air,
-            },
-        }
-    }
-}
-
 /// How far the body can come in this tick as things stand: on as before, or
 /// turned about and walking. When more comes of it, as with a jump, more is
 /// gathered.
@@ -228,12 +173,6 @@ fn sense<V: Geometry>(tuning: &Tuning, body: &Local<V>, rides: &Rides<V>, dt: f3
 /// The share of a tick's way that is gathered to each side of it. A way that is
 /// turned further aside has more gathered for it.
 pub(super) const ASIDE: f32 = 0.55;
-
-/// Bounds of displacement with room for a step up and a step down.
-pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bounds<V> {
-    let slope = &tuning.slope;
-    Bounds { min: reach.min - V::UP * slope.cling.max(slope.curb), max: reach.max + V::UP * slope.curb }
-}
 
 fn rules(tuning: &Tuning) -> Rules {
     Rules {

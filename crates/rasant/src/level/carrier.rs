@@ -2,8 +2,6 @@
 
 use crate::space::{Bounds, Vector};
 
-use super::surroundings::Ride;
-
 /// Names one of a level's carriers.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -67,6 +65,46 @@ impl<V: Vector> Placement<V> {
 impl<V: Vector> Default for Placement<V> {
     fn default() -> Self {
         Self::new(V::ZERO, 0.0)
+    }
+}
+
+/// How a carrier moves in one tick.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Ride<V> {
+    /// Where it is before the tick.
+    pub from: Placement<V>,
+    /// Where it is after the tick, and where its pieces are found.
+    pub to: Placement<V>,
+}
+
+impl<V: Vector> Ride<V> {
+    /// No motion.
+    #[must_use]
+    pub fn still() -> Self {
+        Self { from: Placement::default(), to: Placement::default() }
+    }
+
+    /// Where a point that rides along is after the tick.
+    #[must_use]
+    pub fn carry(&self, point: V) -> V {
+        self.to.apply(self.from.undo(point))
+    }
+
+    /// How far a point that rides along is moved. Exact for a carrier that does
+    /// not turn, however far from the origin.
+    #[must_use]
+    pub fn displacement(&self, point: V) -> V {
+        if self.from.right() == self.to.right() {
+            self.to.offset() - self.from.offset()
+        } else {
+            self.carry(point) - point
+        }
+    }
+
+    /// The turn of the tick in radians.
+    #[must_use]
+    pub fn turn(&self) -> f32 {
+        self.from.right().turn_to(self.to.right())
     }
 }
 

@@ -14,12 +14,12 @@ mod surface;
 mod surroundings;
 
 pub use build::{HeightGrid, LevelBuilder, LevelError};
-pub use carrier::{Carrier, CarrierId, Keyframe, PathEnd, Placement};
+pub use carrier::{Carrier, CarrierId, Keyframe, PathEnd, Placement, Ride};
 pub use index::Index;
 pub use layers::Layers;
 pub use piece::{Piece, PieceError, PieceId, Seams, Shape, Sides, Tag};
 pub use surface::{Surface, SurfaceId};
-pub use surroundings::{Found, Ride, Surroundings};
+pub use surroundings::{Found, Surroundings};
 
 use smallvec::SmallVec;
 

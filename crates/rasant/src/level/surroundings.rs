@@ -2,7 +2,7 @@
 
 use crate::space::{Bounds, Vector};
 
-use super::carrier::{CarrierId, Placement};
+use super::carrier::{CarrierId, Ride};
 use super::layers::Layers;
 use super::piece::{Shape, Tag};
 use super::surface::{Surface, SurfaceId};
@@ -41,45 +41,5 @@ pub trait Found<V: Vector> {
     /// A box along the axes.
     fn block(&mut self, min: V, max: V, tag: Tag) {
         Shape::block(min, max, |shape| self.piece(shape, tag));
-    }
-}
-
-/// How a carrier moves in one tick.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Ride<V> {
-    /// Where it is before the tick.
-    pub from: Placement<V>,
-    /// Where it is after the tick, and where its pieces are found.
-    pub to: Placement<V>,
-}
-
-impl<V: Vector> Ride<V> {
-    /// No motion.
-    #[must_use]
-    pub fn still() -> Self {
-        Self { from: Placement::default(), to: Placement::default() }
-    }
-
-    /// Where a point that rides along is after the tick.
-    #[must_use]
-    pub fn carry(&self, point: V) -> V {
-        self.to.apply(self.from.undo(point))
-    }
-
-    /// How far a point that rides along is moved. Exact for a carrier that does
-    /// not turn, however far from the origin.
-    #[must_use]
-    pub fn displacement(&self, point: V) -> V {
-        if self.from.right() == self.to.right() {
-            self.to.offset() - self.from.offset()
-        } else {
-            self.carry(point) - point
-        }
-    }
-
-    /// The turn of the tick in radians.
-    #[must_use]
-    pub fn turn(&self) -> f32 {
-        self.from.right().turn_to(self.to.right())
     }
 }

@@ -1,8 +1,8 @@
 //! The jump: from the ground, late off an edge, and in the air.
 
 use crate::controller::event::{Departure, Event, Events, JumpKind};
+use crate::controller::local::Local;
 use crate::controller::state::{Mode, Owner, State};
-use crate::controller::tick::Local;
 use crate::input::{Actions, Intent};
 use crate::space::Vector;
 use crate::tuning::Tuning;

@@ -7,8 +7,8 @@ use crate::space::Vector;
 use crate::tuning::Tuning;
 
 use super::event::Events;
+use super::local::Local;
 use super::state::State;
-use super::tick::Local;
 
 /// Asks each move in turn whether it takes charge of the tick.
 pub(super) fn decide<V: Vector>(

@@ -1,0 +1,70 @@
+//! What the stages of a tick hand on, in the body's frame.
+
+use crate::level::{Surface, Tag};
+use crate::space::{Bounds, Frame, Vector};
+use crate::travel::{Contacts, Stand};
+use crate::tuning::Tuning;
+
+use super::state::{Mode, Owner, State};
+
+/// Bounds of displacement with room for a step up and a step down.
+pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bounds<V> {
+    let slope = &tuning.slope;
+    Bounds { min: reach.min - V::UP * slope.cling.max(slope.curb), max: reach.max + V::UP * slope.curb }
+}
+
+/// What travel found out, in the body's frame.
+pub(super) struct Outcome<V> {
+    pub at: V,
+    pub velocity: V,
+    pub ground_velocity: V,
+    pub stand: Option<Stand<V>>,
+    pub contacts: Contacts<V>,
+    pub reached: Bounds<V>,
+    pub depth: f32,
+}
+
+/// The parts of a state that a tick works on in the body's frame.
+pub(super) struct Local<V> {
+    pub velocity: V,
+    /// That of the ground under the feet.
+    pub ground_velocity: V,
+    /// How far the ground turns in this tick.
+    pub turn: f32,
+    /// What the ground is made of, its drift in the body's frame; plain aloft.
+    pub surface: Surface<V>,
+    /// What the feet are on at the start of the tick.
+    pub ground: Stand<V>,
+    /// Who is in charge of this tick.
+    pub mode: Mode,
+    /// Who drives the velocity in this tick.
+    pub owner: Owner,
+}
+
+impl<V: Vector> Local<V> {
+    pub fn of(state: &State<V>, frame: &Frame<V>) -> Self {
+        let footing = &state.footing;
+        Self {
+            velocity: frame.local(state.velocity),
+            ground_velocity: frame.local(state.ground_velocity),
+            turn: 0.0,
+            surface: Surface::default(),
+            ground: Stand {
+                firm: footing.is_firm(),
+                normal: frame.local(footing.normal),
+                point: frame.local(footing.point),
+                tag: Tag {
+                    piece: footing.piece,
+                    surface: footing.surface,
+                    carrier: footing.carrier,
+                    one_way: false,
+                },
+            },
+            mode: state.mode,
+            owner: match state.mode {
+                Mode::Afoot => Owner::Walk,
+                Mode::Aloft => Owner::Air,
+            },
+        }
+    }
+}
