@@ -250,7 +250,7 @@ fn index_triangles<V: Vector>(vertices: &[V], triangles: Vec<Triangle>) -> (Vec<
         .iter()
         .map(|triangle| Bounds::around(&triangle.corners.map(|corner| vertices[corner as usize])))
         .collect();
-    let mut index = Index::new(&boxes);
+    let index = Index::new(&boxes);
     const UNUSED: u32 = u32::MAX;
     let mut places = vec![UNUSED; vertices.len()];
     let mut near = Vec::with_capacity(vertices.len());
@@ -267,7 +267,6 @@ fn index_triangles<V: Vector>(vertices: &[V], triangles: Vec<Triangle>) -> (Vec<
         });
         sorted.push(Triangle { corners, ..triangle });
     }
-    index.renumber(|place, _| place as u32);
     (near, sorted, index)
 }
 

@@ -117,6 +117,12 @@ impl<V: Vector> Index<V> {
     /// `region`.
     #[inline]
     pub fn query(&self, region: &Bounds<V>, mut found: impl FnMut(u32)) {
+        self.query_places(region, |place| found(self.order[place as usize]));
+    }
+
+    /// The same for items that lie in the index's own order: with their places.
+    #[inline]
+    pub(super) fn query_places(&self, region: &Bounds<V>, mut found: impl FnMut(u32)) {
         if let Some(root) = self.starts.len().checked_sub(1) {
             self.visit(root, 0, region, &mut found);
         }
@@ -128,7 +134,7 @@ impl<V: Vector> Index<V> {
             let child = place * FAN as u32 + children.trailing_zeros();
             children &= children - 1;
             if level == 0 {
-                found(self.order[child as usize]);
+                found(child);
             } else {
                 self.visit(level - 1, child, region, found);
             }

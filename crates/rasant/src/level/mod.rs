@@ -177,7 +177,7 @@ impl<V: Vector> Surroundings<V> for Level<V> {
                 found.piece(stored.shape(&self.points, &self.faces), stored.tag.of(number as usize));
             }
         });
-        self.triangle_index.query(region, |number| {
+        self.triangle_index.query_places(region, |number| {
             let triangle = &self.triangles[number as usize];
             let (tag, layers) = self.mesh_tags[usize::from(triangle.mesh)];
             if layers.meets(stopped_by) {
