@@ -403,6 +403,31 @@ fn a_one_way_platform_lets_rise_and_holds_from_above() {
 }
 
 #[test]
+fn a_jump_that_ends_inside_a_thick_one_way_piece_comes_down_again() {
+    fn check<V: Geometry>() {
+        let mut builder = Level::<V>::builder();
+        builder.add(Piece::block(V::from_array([-5.0, -1.0, -5.0]), V::from_array([5.0, 0.0, 5.0])).unwrap());
+        let cloud = Piece::block(V::from_array([-5.0, 1.5, -5.0]), V::from_array([5.0, 2.5, 5.0])).unwrap();
+        builder.add(cloud.one_way());
+        let level = builder.build();
+        let rounded = rasant::HullShape::Box { width: 0.6, depth: 0.5, height: 1.5, rounding: 0.1 };
+        for hull in [capsule(), upright_box(), Hull::ball(0.4).unwrap(), Hull::new(rounded).unwrap()] {
+            let mut run = Run::new(Tuning::default(), hull, V::ZERO, 60);
+            run.body.find_footing(&level);
+            run.tick(&level, Intent::default().pressing(Actions::JUMP));
+            run.run(&level, 1.5, Intent::default());
+            assert!(
+                (run.body.position().height() - 0.005).abs() < 1e-3,
+                "{:?} {hull:?}",
+                run.body.position()
+            );
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+}
+
+#[test]
 fn a_body_crouches_under_a_beam_and_stands_up_only_where_there_is_room() {
     fn check<V: Geometry>() {
         let beam = ([2.0, 1.2, -5.0], [4.0, 1.5, 5.0]);

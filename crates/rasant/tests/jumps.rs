@@ -4,7 +4,7 @@ mod common;
 
 use common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Actions, Event, Geometry, Hull, Intent, JumpKind, Level, Mode, Tuning, Vector};
+use rasant::{Actions, Event, Geometry, Hull, Intent, JumpKind, Level, Mode, Piece, Tuning, Vector};
 
 const JUMP: fn() -> Intent = || Intent::default().pressing(Actions::JUMP);
 const HOLD: fn() -> Intent = || Intent::default().holding(Actions::JUMP);
@@ -183,6 +183,41 @@ fn jumps_in_the_air_have_their_own_height_and_come_back_only_by_landing() {
     run.run(&level, 0.5, HOLD());
     let rise = run.apex().unwrap().y - before;
     assert!((rise - 0.9).abs() < 0.001, "{rise}");
+}
+
+#[test]
+fn jump_with_down_falls_through_a_one_way_platform_once_and_through_no_other() {
+    fn check<V: Geometry>(down: Intent) {
+        let shelf = |top: f32| {
+            let (min, max) = ([-5.0, top - 0.2, -5.0], [5.0, top, 5.0]);
+            Piece::block(V::from_array(min), V::from_array(max)).unwrap().one_way()
+        };
+        let mut builder = Level::builder();
+        builder.add(Piece::block(V::from_array([-5.0, -1.0, -5.0]), V::from_array([5.0, 0.0, 5.0])).unwrap());
+        builder.add(shelf(3.0));
+        builder.add(shelf(6.0));
+        let level = builder.build();
+        for hull in [capsule(), upright_box()] {
+            let mut run = Run::new(Tuning::default(), hull, V::UP * 6.0, 60);
+            run.body.find_footing(&level);
+            for expected in [3.0, 0.0, 0.0] {
+                run.events.clear();
+                run.tick(&level, down.pressing(Actions::JUMP));
+                run.run(&level, 1.5, Intent::default());
+                let height = run.body.position().height();
+                assert!(
+                    (height - expected - 0.005).abs() < 1e-3,
+                    "{height} m, expected {expected} m, {hull:?}"
+                );
+                assert_eq!(run.body.state().passing, None);
+            }
+            // On solid ground it is a jump like any other.
+            assert_eq!(kinds(&run), [JumpKind::Ground]);
+        }
+    }
+    check::<Vec2>(Intent::steering(0.0, -1.0));
+    check::<Vec2>(Intent::default().holding(Actions::CROUCH));
+    check::<Vec3>(Intent::default().holding(Actions::CROUCH));
 }
 
 #[test]

@@ -2,7 +2,7 @@
 
 use smallvec::SmallVec;
 
-use crate::level::{Found, Shape, Surroundings, Tag};
+use crate::level::{Found, PieceId, Shape, Surroundings, Tag};
 use crate::space::{Bounds, Frame, Vector};
 
 use super::{Core, Gap, Geometry, Hull, Obstacle, ObstacleKind, Ray, Touch};
@@ -306,6 +306,16 @@ impl<V: Geometry> Patch<V> {
         best.map(|(gap, obstacle)| self.named(&gap, obstacle))
     }
 
+    /// Whether a piece is within `within` of the hull at `at`.
+    #[must_use]
+    pub fn is_near(&self, piece: PieceId, at: V, within: f32) -> bool {
+        self.obstacles.iter().any(|obstacle| {
+            obstacle.tag.piece == piece
+                && obstacle.kind != ObstacleKind::Face
+                && V::gap(self, obstacle, at).distance - self.core.radius < within
+        })
+    }
+
     /// The hull's motion, grown by the clearance less the slack.
     fn moving(&self, at: V, motion: V) -> Ray<V> {
         Ray { from: at, motion, reach: self.core.radius + self.clearance - self.slack() }
@@ -368,10 +378,11 @@ impl<V: Geometry> Patch<V> {
     }
 
     /// Whether a touch is on the side from which the obstacle is solid, by a
-    /// body that came from there.
+    /// body that came from there: one that is still outside, if within the gap
+    /// it keeps.
     fn is_solid_to(&self, obstacle: &Obstacle<V>, touch: &Touch<V>) -> bool {
-        obstacle.front == V::ZERO
-            || (touch.normal.dot(obstacle.front) > FRONT && touch.depth <= 2.0 * self.slack())
+        let outside = self.clearance - 0.9 * self.slack();
+        obstacle.front == V::ZERO || (touch.normal.dot(obstacle.front) > FRONT && touch.depth <= outside)
     }
 
     /// The bounds of all that the grown core passes.

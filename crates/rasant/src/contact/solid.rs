@@ -748,6 +748,9 @@ impl Facet<'_> {
                 let slack = 1e-5 * (1.0 + least.abs().max(most.abs()));
                 place >= least - slack && place <= most + slack
             });
+            if on_sum && self.is_seen_from_inside(face) && normal.dot(face) > 0.999 {
+                return None;
+            }
             if on_sum {
                 let own =
                     point + (-normal).map(|part| if part.abs() > 1e-6 { part.signum() } else { 0.0 }) * half;

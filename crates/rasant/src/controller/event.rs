@@ -77,6 +77,8 @@ pub enum Departure {
     Jump,
     /// The ground ended, or became too steep.
     Edge,
+    /// Down through a one-way platform.
+    Drop,
 }
 
 impl Departure {
@@ -86,6 +88,7 @@ impl Departure {
         match self {
             Self::Jump => "jump",
             Self::Edge => "edge",
+            Self::Drop => "drop",
         }
     }
 }

@@ -57,7 +57,7 @@ impl<V: Vector> Local<V> {
                     piece: footing.piece,
                     surface: footing.surface,
                     carrier: footing.carrier,
-                    one_way: false,
+                    one_way: footing.one_way,
                 },
             },
             mode: state.mode,

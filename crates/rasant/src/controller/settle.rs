@@ -63,6 +63,7 @@ fn footing<V: Vector>(stand: &Stand<V>, at: V, frame: &Frame<V>) -> Footing<V> {
         surface: tag.surface,
         carrier: tag.carrier,
         piece: tag.piece,
+        one_way: tag.one_way,
     }
 }
 

@@ -48,6 +48,8 @@ pub struct State<V> {
     pub jump_waits: f32,
     /// Jumps left in the air.
     pub air_jumps: u8,
+    /// The one-way platform that the body lets itself fall through.
+    pub passing: Option<PieceId>,
     /// Whether it came against a wall in the last tick.
     pub against_wall: bool,
 }
@@ -106,6 +108,8 @@ pub struct Footing<V> {
     pub carrier: Option<CarrierId>,
     /// Which piece the ground is.
     pub piece: PieceId,
+    /// Whether it is solid from above only.
+    pub one_way: bool,
 }
 
 impl<V: Vector> Footing<V> {
@@ -119,6 +123,7 @@ impl<V: Vector> Footing<V> {
             surface: SurfaceId::default(),
             carrier: None,
             piece: PieceId::default(),
+            one_way: false,
         }
     }
 
@@ -223,6 +228,7 @@ impl<V: Vector> State<V> {
             aloft_time: f32::MAX,
             jump_waits: 0.0,
             air_jumps: 0,
+            passing: None,
             against_wall: false,
         }
     }

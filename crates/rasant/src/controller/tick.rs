@@ -73,8 +73,9 @@ pub(super) fn tick_into<V: Geometry>(
             None => drift,
         }
     };
+    let passing = state.passing;
     let go = |patch: &Patch<V>, overlaps: Overlaps, events: &mut Events<V>| {
-        let traveller = Traveller::new(patch, rules(tuning), body.velocity);
+        let traveller = Traveller::new(patch, rules(tuning), body.velocity).passing(passing);
         travel(traveller, overlaps, &rides, &drive, &body, &frame, &ground_velocity, dt, events)
     };
     let decided = events.len();
@@ -91,6 +92,7 @@ pub(super) fn tick_into<V: Geometry>(
         outcome = go(&patch, Overlaps::Likely, events);
     }
 
+    state.passing = passing.filter(|&piece| patch.is_near(piece, outcome.at, 2.0 * hull.clearance()));
     let moved = frame.world(outcome.at);
     if moved != V::ZERO {
         (state.position, state.remainder) = advance(state.position, state.remainder, moved);

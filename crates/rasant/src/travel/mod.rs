@@ -16,7 +16,7 @@ pub use free::Freed;
 use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hit, Patch};
-use crate::level::Tag;
+use crate::level::{PieceId, Tag};
 use crate::space::{Bounds, Vector};
 
 /// Clearances within which the ground is looked for first.
@@ -98,7 +98,7 @@ pub struct Traveller<'a, V: Geometry> {
     patch: &'a Patch<V>,
     rules: Rules,
     /// A piece that the body lets itself fall through.
-    passing: Option<Tag>,
+    passing: Option<PieceId>,
     /// Bounds of all places looked at. Where they are beyond what the patch
     /// covers, something may have been overlooked.
     pub reached: Bounds<V>,
@@ -129,10 +129,10 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         }
     }
 
-    /// The same traveller, let through the one-way piece `tag`.
+    /// The same traveller, let through the one-way piece `piece`.
     #[must_use]
-    pub fn passing(mut self, tag: Option<Tag>) -> Self {
-        self.passing = tag;
+    pub fn passing(mut self, piece: Option<PieceId>) -> Self {
+        self.passing = piece;
         self
     }
 
@@ -162,7 +162,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     }
 
     fn is_passed(&self, tag: &Tag) -> bool {
-        self.passing.is_some_and(|passing| passing.piece == tag.piece)
+        self.passing == Some(tag.piece)
     }
 
     fn sweep(&mut self, at: V, motion: V) -> Option<Hit<V>> {

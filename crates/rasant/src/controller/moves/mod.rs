@@ -1,5 +1,6 @@
 //! Every move, a file each. The first that takes charge decides the tick.
 
+mod drop;
 mod jump;
 
 use crate::input::Intent;
@@ -18,5 +19,8 @@ pub(super) fn decide<V: Vector>(
     intent: &Intent,
     events: &mut Events<V>,
 ) {
+    if drop::decide(state, body, intent, events) {
+        return;
+    }
     jump::decide(tuning, state, body, intent, events);
 }
