@@ -129,3 +129,58 @@ fn a_form_that_cannot_be_written_is_refused_before_anything_runs() {
 fn an_unknown_shipped_trial_names_those_there_are() {
     rasant().args(["run", "demo:nowhere"]).assert().code(2).stderr(contains("demo:first-roof"));
 }
+
+/// A shipped trial's events as (name, detail), and its trace's rows.
+fn shipped(name: &str) -> (Vec<(String, String)>, Vec<serde_json::Value>) {
+    let folder = tempdir().unwrap();
+    let done = rasant()
+        .args(["run", &format!("demo:{name}"), "--json", "--trace", "t.jsonl"])
+        .current_dir(folder.path())
+        .assert()
+        .success();
+    let said: serde_json::Value = serde_json::from_slice(&done.get_output().stdout).unwrap();
+    let word = |event: &serde_json::Value, key: &str| event[key].as_str().unwrap_or("").to_owned();
+    let events = said["events"].as_array().unwrap().iter();
+    let events = events.map(|event| (word(event, "name"), word(event, "detail"))).collect();
+    let trace = fs::read_to_string(folder.path().join("t.jsonl")).unwrap();
+    (events, trace.lines().map(|line| serde_json::from_str(line).unwrap()).collect())
+}
+
+fn time(row: &serde_json::Value) -> f64 {
+    row["time"].as_f64().unwrap()
+}
+
+#[test]
+fn the_shipped_roofs_are_walked_at_one_speed_and_slid_down_where_too_steep() {
+    let (_, rows) = shipped("roofs-of-many-pitches");
+    for row in rows.iter().filter(|row| (0.5..5.5).contains(&time(row))) {
+        assert_eq!(row["footing"], "firm", "{row}");
+        assert!((row["speed"].as_f64().unwrap() - 4.5).abs() < 1e-3, "{row}");
+    }
+    let steep: Vec<_> = rows.iter().filter(|row| row["footing"] == "steep").collect();
+    assert!(!steep.is_empty());
+    assert!(steep.iter().all(|row| row["slope_deg"].as_f64().unwrap() > 46.0 && row["mode"] == "aloft"));
+}
+
+#[test]
+fn the_shipped_steps_and_barge_keep_the_feet_on_the_ground_until_the_jump() {
+    let (events, rows) = shipped("canal-steps");
+    let departures: Vec<_> = events.iter().filter(|event| event.0 == "left-ground").collect();
+    assert_eq!(departures, [&("left-ground".to_owned(), "jump".to_owned())]);
+    // Idle on the barge, it goes where that goes: 7 m in 4.4 s.
+    let riding = |row: &&serde_json::Value| (6.0..7.4).contains(&time(row));
+    for row in rows.iter().filter(riding) {
+        assert!((row["velocity"][0].as_f64().unwrap() - 7.0 / 4.4).abs() < 1e-3, "{row}");
+    }
+}
+
+#[test]
+fn the_shipped_runner_jumps_late_again_and_early() {
+    let (events, rows) = shipped("late-and-again");
+    let kinds: Vec<&str> = events.iter().filter(|event| event.0 == "jumped").map(|event| &*event.1).collect();
+    assert_eq!(kinds, ["late", "air", "ground", "ground"]);
+    // The tap at the end rises less than the jump's 2.1 m.
+    let last = rows.iter().filter(|row| time(row) > 3.2);
+    let highest = last.map(|row| row["position"][1].as_f64().unwrap()).fold(0.0, f64::max);
+    assert!((1.5..3.0).contains(&highest), "{highest} m, from 1.2 m");
+}

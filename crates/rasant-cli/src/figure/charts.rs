@@ -1,15 +1,12 @@
 //! Height, speed and inputs over time.
 
 use plotters::coord::Shift;
-use plotters::coord::types::RangedCoordf64;
 use plotters::prelude::*;
 use rasant_lab::{Row, Trace};
 
 use super::marks::{self, mark_of};
-use super::palette::{AFOOT, ALOFT, INK, MIST, PRESSED, SMALL, px, wide};
-use super::{Drawn, text};
-
-type Chart<'a, DB> = ChartContext<'a, DB, Cartesian2d<RangedCoordf64, RangedCoordf64>>;
+use super::palette::{AFOOT, INK, MIST, PRESSED, SMALL, px, wide};
+use super::{Chart, Drawn, line_by_mode, text};
 
 /// Height of the underside over time, with the events on it.
 pub fn height<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
@@ -18,7 +15,7 @@ where
 {
     let of = |row: &Row| f64::from(row.position[1]);
     let mut chart = over_time(area, trace, &of, "height (m)")?;
-    line(&mut chart, trace, &of)?;
+    line_by_mode(&mut chart, trace, 2, &|row| (row.time, of(row)))?;
     for (row, event) in trace.events() {
         if let Some((mark, _)) = mark_of(event) {
             marks::draw_in(&chart, mark, (row.time, f64::from(event.position[1])))?;
@@ -34,7 +31,7 @@ where
 {
     let of = |row: &Row| f64::from(row.velocity.iter().map(|part| part * part).sum::<f32>().sqrt());
     let mut chart = over_time(area, trace, &of, "speed (m/s)")?;
-    line(&mut chart, trace, &of)
+    line_by_mode(&mut chart, trace, 2, &|row| (row.time, of(row)))
 }
 
 fn over_time<'a, DB: DrawingBackend>(
@@ -71,29 +68,6 @@ where
         .draw()?;
     area.draw_text(name, &text(SMALL), (px(64), px(6)))?;
     Ok(chart)
-}
-
-/// A value over time: a full line on foot, a dashed one aloft.
-fn line<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, trace: &Trace, of: &dyn Fn(&Row) -> f64) -> Drawn
-where
-    DB::ErrorType: 'static,
-{
-    for part in trace.rows.chunk_by(|a, b| a.mode == b.mode) {
-        let first = part[0].tick.saturating_sub(1);
-        let points: Vec<(f64, f64)> =
-            trace.rows[first..=part[part.len() - 1].tick].iter().map(|row| (row.time, of(row))).collect();
-        if part[0].mode == "aloft" {
-            chart.draw_series(DashedLineSeries::new(
-                points,
-                wide(5),
-                wide(3),
-                ALOFT.stroke_width(wide(2)),
-            ))?;
-        } else {
-            chart.draw_series([PathElement::new(points, AFOOT.stroke_width(wide(2)))])?;
-        }
-    }
-    Ok(())
 }
 
 /// A lane for the steer and one for each action, with bars while it is held.

@@ -9,14 +9,17 @@ mod scene;
 
 use std::path::Path;
 
+use plotters::coord::types::RangedCoordf64;
 use plotters::prelude::*;
-use rasant_lab::{Run, Trial};
+use rasant_lab::{Row, Run, Trace, Trial};
 
 use crate::output::{Failure, ending, write_file};
-use palette::{FINE, INK, LARGE, PAPER, SMALL, TYPEFACE, px, wide};
+use palette::{AFOOT, ALOFT, FINE, INK, LARGE, PAPER, SMALL, TYPEFACE, px, wide};
 
 /// What drawing gives.
 type Drawn = Result<(), Box<dyn std::error::Error>>;
+
+type Chart<'a, DB> = ChartContext<'a, DB, Cartesian2d<RangedCoordf64, RangedCoordf64>>;
 
 const SIZE: (u32, u32) = (1280, 800);
 /// Heights of the parts in pixels, from the top: heading, level, height,
@@ -105,4 +108,29 @@ impl<'a> Figure<'a> {
 /// Text of a size in the figure's typeface.
 fn text(size: u32) -> TextStyle<'static> {
     TextStyle::from((TYPEFACE, wide(size)).into_font()).color(&INK)
+}
+
+/// A line through a value of each row: full on foot, dashed aloft, `width`
+/// pixels wide.
+fn line_by_mode<DB: DrawingBackend>(
+    chart: &mut Chart<'_, DB>,
+    trace: &Trace,
+    width: u32,
+    of: &dyn Fn(&Row) -> (f64, f64),
+) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    for part in trace.rows.chunk_by(|a, b| a.mode == b.mode) {
+        // Each part begins where the one before it ends.
+        let first = part[0].tick.saturating_sub(1);
+        let points: Vec<(f64, f64)> = trace.rows[first..=part[part.len() - 1].tick].iter().map(of).collect();
+        if part[0].mode == "aloft" {
+            let style = ALOFT.stroke_width(wide(width));
+            chart.draw_series(DashedLineSeries::new(points, wide(6), wide(4), style))?;
+        } else {
+            chart.draw_series([PathElement::new(points, AFOOT.stroke_width(wide(width)))])?;
+        }
+    }
+    Ok(())
 }

@@ -1,7 +1,6 @@
 //! The level, the path through it, the body at intervals, inputs and events.
 
 use plotters::coord::Shift;
-use plotters::coord::types::RangedCoordf64;
 use plotters::prelude::*;
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Geometry, HullShape, Level, Shape, Tag};
@@ -11,9 +10,7 @@ use super::marks::{self, Mark, mark_of};
 use super::palette::{
     AFOOT, ALOFT, AWNING, BODY, MIST, NORMAL, PAPER, PRESSED, SMALL, STONE, STONE_RIM, px, wide,
 };
-use super::{Drawn, text};
-
-type Chart<'a, DB> = ChartContext<'a, DB, Cartesian2d<RangedCoordf64, RangedCoordf64>>;
+use super::{Chart, Drawn, line_by_mode, text};
 
 /// Metres of level shown round the path at least.
 const MARGIN: f64 = 1.6;
@@ -46,7 +43,7 @@ where
         World::Space(file) => draw_level(&mut chart, &file.level, trace.duration())?,
     }
     draw_bodies(&mut chart, trial, trace)?;
-    draw_path(&mut chart, trace)?;
+    line_by_mode(&mut chart, trace, 3, &|row| place(row.position))?;
     draw_presses(&mut chart, trace, height)?;
     for (_, event) in trace.events() {
         if let Some((mark, _)) = mark_of(event) {
@@ -207,13 +204,13 @@ where
     Ok(())
 }
 
-/// The normal of the ground under the feet, as long as a fifth of a second of
-/// walking: with a full head where it can be walked, an open one where it is too
+/// The normal of the ground under the feet: with a full head where it can be walked, an open one where it is too
 /// steep.
 fn draw_footing<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, row: &Row) -> Drawn
 where
     DB::ErrorType: 'static,
 {
+    /// In metres of the level.
     const LENGTH: f64 = 0.7;
     if row.footing == "none" {
         return Ok(());
@@ -222,9 +219,9 @@ where
     let (nx, ny) = place(row.normal);
     let tip = (x + nx * LENGTH, y + ny * LENGTH);
     chart.draw_series([PathElement::new(vec![(x, y), tip], NORMAL.stroke_width(wide(1)))])?;
-    let (fill, rim) = if row.footing == "firm" { (NORMAL, NORMAL) } else { (PAPER, NORMAL) };
+    let fill = if row.footing == "firm" { NORMAL } else { PAPER };
     chart.draw_series([Circle::new(tip, px(3), fill.filled())])?;
-    chart.draw_series([Circle::new(tip, px(3), rim.stroke_width(wide(1)))])?;
+    chart.draw_series([Circle::new(tip, px(3), NORMAL.stroke_width(wide(1)))])?;
     Ok(())
 }
 
@@ -246,30 +243,6 @@ fn body_outline(shape: HullShape, (x, y): (f64, f64)) -> Vec<(f64, f64)> {
             rounded(0.5 * f64::from(width), height.into(), rounding.into())
         }
     }
-}
-
-/// The path of the feet: a full line on foot, a dashed one aloft.
-fn draw_path<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, trace: &Trace) -> Drawn
-where
-    DB::ErrorType: 'static,
-{
-    for part in trace.rows.chunk_by(|a, b| a.mode == b.mode) {
-        // Each part begins where the one before it ends.
-        let first = part[0].tick.saturating_sub(1);
-        let points: Vec<(f64, f64)> =
-            trace.rows[first..=part[part.len() - 1].tick].iter().map(|row| place(row.position)).collect();
-        if part[0].mode == "aloft" {
-            chart.draw_series(DashedLineSeries::new(
-                points,
-                wide(7),
-                wide(4),
-                ALOFT.stroke_width(wide(3)),
-            ))?;
-        } else {
-            chart.draw_series([PathElement::new(points, AFOOT.stroke_width(wide(3)))])?;
-        }
-    }
-    Ok(())
 }
 
 /// A word over the head where an action was pressed.

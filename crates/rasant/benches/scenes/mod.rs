@@ -21,7 +21,7 @@ pub fn rolling(cells: usize) -> (Vec<Vec3>, Vec<[u32; 3]>) {
         .map(|i| {
             let (x, z) = ((i % side) as f32, (i / side) as f32);
             let height =
-                1.6 * libm_sin(x * 0.23) + 1.2 * libm_sin(z * 0.31 + 1.0) + 0.4 * libm_sin(x * 0.9 + z * 0.7);
+                1.6 * (x * 0.23).sin() + 1.2 * (z * 0.31 + 1.0).sin() + 0.4 * (x * 0.9 + z * 0.7).sin();
             Vec3::new(x - half, height, z - half)
         })
         .collect();
@@ -35,10 +35,6 @@ pub fn rolling(cells: usize) -> (Vec<Vec3>, Vec<[u32; 3]>) {
         }
     }
     (vertices, triangles)
-}
-
-fn libm_sin(x: f32) -> f32 {
-    x.sin()
 }
 
 pub fn rolling_level(cells: usize) -> Level<Vec3> {

@@ -12,7 +12,7 @@ use crate::space::{Bounds, Vector};
 use crate::travel::{Leg, turned_onto};
 use crate::tuning::Tuning;
 
-use super::local::{Local, around_feet};
+use super::local::{Local, around_feet, room_aside};
 use super::state::{FootingKind, Mode, State};
 
 /// What a tick sets out to do.
@@ -33,7 +33,7 @@ impl<V: Vector> Drive<V> {
             at += way;
             straight = straight.joined(Bounds { min: at, max: at });
         }
-        around_feet(straight.widened(V::splat(0.5 * self.length().min(1.0))), tuning)
+        around_feet(straight.widened(V::splat(room_aside(self.length()))), tuning)
     }
 
     /// Bounds of every displacement that this can lead to: sliding and turning

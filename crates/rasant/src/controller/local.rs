@@ -13,6 +13,12 @@ pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bound
     Bounds { min: reach.min - V::UP * slope.cling.max(slope.curb), max: reach.max + V::UP * slope.curb }
 }
 
+/// How far to each side of a way, in metres, pieces are gathered. A way that is
+/// turned further aside has more gathered for it.
+pub(super) fn room_aside(way: f32) -> f32 {
+    0.5 * way.min(1.0)
+}
+
 /// What travel found out, in the body's frame.
 pub(super) struct Outcome<V> {
     pub at: V,

@@ -11,7 +11,7 @@ use crate::tuning::Tuning;
 
 use super::drive::{self, Drive};
 use super::event::{Departure, Event, Events};
-use super::local::{Local, Outcome, around_feet};
+use super::local::{Local, Outcome, around_feet, room_aside};
 use super::moves;
 use super::settle;
 use super::state::State;
@@ -51,7 +51,20 @@ pub(super) fn tick_into<V: Geometry>(
         body.surface = surroundings.surface(body.ground.tag.surface);
         body.surface.drift = frame.local(body.surface.drift);
     }
-    let rides = Rides::of(state, &frame, surroundings, &mut body, hull, dt);
+    let position = state.position;
+    let ground_velocity = |tag: &Tag| {
+        let drift = frame.local(surroundings.surface(tag.surface).drift);
+        match tag.carrier {
+            Some(carrier) => {
+                drift + frame.local(surroundings.ride(carrier).displacement(position)) * (1.0 / dt)
+            }
+            None => drift,
+        }
+    };
+    if body.ground.firm {
+        body.ground_velocity = ground_velocity(&body.ground.tag);
+    }
+    let rides = Rides::of(state, &frame, surroundings, &mut body, hull);
     let mut patch = Patch::empty(frame, hull, Bounds::empty());
     patch.refill(hull, sense(tuning, &body, &rides, dt), surroundings);
 
@@ -64,15 +77,6 @@ pub(super) fn tick_into<V: Geometry>(
         patch.refill(hull, reach, surroundings);
     }
 
-    let ground_velocity = |tag: &Tag| {
-        let drift = frame.local(surroundings.surface(tag.surface).drift);
-        match tag.carrier {
-            Some(carrier) => {
-                drift + frame.local(surroundings.ride(carrier).displacement(state.position)) * (1.0 / dt)
-            }
-            None => drift,
-        }
-    };
     let passing = state.passing;
     let go = |patch: &Patch<V>, overlaps: Overlaps, events: &mut Events<V>| {
         let traveller = Traveller::new(patch, rules(tuning), body.velocity).passing(passing);
@@ -115,13 +119,11 @@ impl<V: Geometry> Rides<V> {
         surroundings: &impl Surroundings<V>,
         body: &mut Local<V>,
         hull: &Hull,
-        dt: f32,
     ) -> Self {
         let way = |carrier| frame.local(surroundings.ride(carrier).displacement(state.position));
         let own = state.footing.carrier.filter(|_| state.footing.is_firm());
         if let Some(carrier) = own {
             body.turn = surroundings.ride(carrier).turn();
-            body.ground_velocity = way(carrier) * (1.0 / dt) + body.surface.drift;
         }
         let near = V::splat(hull.height() + hull.half_width());
         let mut others = SmallVec::new();
@@ -167,14 +169,11 @@ pub(super) fn find_footing<V: Geometry>(
 /// gathered.
 fn sense<V: Geometry>(tuning: &Tuning, body: &Local<V>, rides: &Rides<V>, dt: f32) -> Bounds<V> {
     let way = (body.velocity + body.surface.drift) * dt;
-    let room = way.length().max(tuning.walk.speed.abs() * dt).min(1.0);
+    // A little more than the way set out will ask for, so that it seldom does.
+    let room = 1.1 * room_aside(way.length().max(tuning.walk.speed.abs() * dt));
     let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
-    rides.widen(around_feet(reach.widened(V::splat(ASIDE * room)), tuning))
+    rides.widen(around_feet(reach.widened(V::splat(room)), tuning))
 }
-
-/// The share of a tick's way that is gathered to each side of it. A way that is
-/// turned further aside has more gathered for it.
-pub(super) const ASIDE: f32 = 0.55;
 
 fn rules(tuning: &Tuning) -> Rules {
     Rules {

@@ -131,7 +131,7 @@ impl<V: Vector> LevelBuilder<V> {
         let (vertices, triangles, triangle_index) = index_triangles(&self.vertices, self.triangles);
         all = all.joined(Bounds::around(&vertices));
         let mut index = Index::new(&boxes);
-        index.renumber(|_, item| staying[item as usize]);
+        index.renumber(|item| staying[item as usize]);
         Level {
             points,
             faces,

@@ -105,11 +105,11 @@ impl<V: Vector> Index<V> {
         &self.order
     }
 
-    /// Gives the items other numbers: `number` is asked with the place of each
-    /// in [`Self::order`] and its number up to now.
-    pub(super) fn renumber(&mut self, number: impl Fn(usize, u32) -> u32) {
-        for (place, item) in self.order.iter_mut().enumerate() {
-            *item = number(place, *item);
+    /// Gives the items other numbers: `number` is asked with each one's number
+    /// up to now.
+    pub(super) fn renumber(&mut self, number: impl Fn(u32) -> u32) {
+        for item in &mut self.order {
+            *item = number(*item);
         }
     }
 

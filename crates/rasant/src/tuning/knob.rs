@@ -37,7 +37,7 @@ impl Unit {
     }
 
     /// What a file's number is multiplied by to give the code's.
-    fn in_code(self) -> f32 {
+    pub(super) fn in_code(self) -> f32 {
         match self {
             Self::Degrees => std::f32::consts::PI / 180.0,
             _ => 1.0,
@@ -83,12 +83,6 @@ impl Knob {
     #[must_use]
     pub fn range(&self) -> Range {
         Range(*self)
-    }
-
-    /// What a file's number is multiplied by to give the code's.
-    #[must_use]
-    pub(super) fn in_code(&self) -> f32 {
-        self.unit.in_code()
     }
 }
 
@@ -176,18 +170,12 @@ macro_rules! knobs {
             fn default() -> Self {
                 Self {
                     $($group: $Group {
-                        $($field: $default * Unit::$unit.factor(),)*
+                        $($field: $default * Unit::$unit.in_code(),)*
                     },)*
                 }
             }
         }
     };
-}
-
-impl Unit {
-    pub(super) fn factor(self) -> f32 {
-        self.in_code()
-    }
 }
 
 pub(super) use knobs;

@@ -108,7 +108,7 @@ impl Tuning {
         let knob = Self::knob(path)?;
         let mut copy = *self;
         let slot = copy.slot(path).ok_or_else(|| KnobError::Unknown(path.to_owned()))?;
-        Ok(*slot / knob.in_code())
+        Ok(*slot / knob.unit.in_code())
     }
 
     /// Turns the knob at `path` to `value`, in the unit of files (angles in
@@ -124,7 +124,7 @@ impl Tuning {
             return Err(KnobError::Range { knob: *knob, value });
         }
         let slot = self.slot(path).ok_or_else(|| KnobError::Unknown(path.to_owned()))?;
-        *slot = value * knob.in_code();
+        *slot = value * knob.unit.in_code();
         Ok(())
     }
 
