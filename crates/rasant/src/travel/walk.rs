@@ -102,6 +102,7 @@ impl<V: Geometry> Traveller<'_, V> {
             if lowered.abs() > 0.25 * self.patch.slack() {
                 self.at -= V::UP * lowered;
             }
+            self.velocity = turned_onto(self.velocity, stand.normal);
             Some(stand)
         } else {
             (lowered <= self.patch.clearance()).then_some(stand)
