@@ -10,7 +10,7 @@ use std::hint::black_box;
 use std::time::Instant;
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Controller, Geometry, Level, State};
+use rasant::{Geometry, Level, State};
 use scenes::{BODIES, Crowd, General2, General3, boxes_level, rolling_level, sweep_once, way};
 
 /// Rounds of which the quickest counts: the rest is the machine's other work.
@@ -38,7 +38,7 @@ fn nanos<const N: usize>(mut works: [Work<'_>; N]) -> [f64; N] {
 fn ticks<'a, V: Geometry>(level: &'a Level<V>, crowd: &'a Crowd<V>) -> Work<'a> {
     let afoot = crowd.afoot();
     assert!(afoot * 100 > BODIES * 95, "only {afoot} of {BODIES} walk");
-    let mut walking = Crowd { bodies: crowd.bodies.clone(), intents: crowd.intents.clone() };
+    let mut walking = crowd.clone();
     let work = move || {
         walking.bodies.clone_from_slice(&crowd.bodies);
         for _ in 0..TICKS {
@@ -48,7 +48,7 @@ fn ticks<'a, V: Geometry>(level: &'a Level<V>, crowd: &'a Crowd<V>) -> Work<'a> 
     (BODIES * TICKS, Box::new(work))
 }
 
-fn casts<'a, V: Geometry>(crowd: &'a Crowd<V>, cast: impl Fn(&Controller<V>) -> f32 + 'a) -> Work<'a> {
+fn casts<'a, V: Geometry>(crowd: &'a Crowd<V>, cast: impl Fn(&State<V>) -> f32 + 'a) -> Work<'a> {
     let work = move || {
         for body in &crowd.bodies {
             black_box(cast(body));
@@ -69,7 +69,7 @@ fn main() {
         ticks(&mesh, &crowd),
         ticks(&large, &large_crowd),
         casts(&crowd, |body| sweep_once(&mesh, body, way(body))),
-        casts(&crowd, |body| general.cast(body.position(), way(body))),
+        casts(&crowd, |body| general.cast(body.position, way(body))),
     ]);
 
     let plane = boxes_level();
@@ -78,7 +78,7 @@ fn main() {
     let [tick2, own_cast2, general_cast2] = nanos([
         ticks(&plane, &flat_crowd),
         casts(&flat_crowd, |body| sweep_once(&plane, body, way(body))),
-        casts(&flat_crowd, |body| general2.cast(body.position(), way(body))),
+        casts(&flat_crowd, |body| general2.cast(body.position, way(body))),
     ]);
 
     let row = |work: &str, time: f64, of: &str, base: f64, budget: &str| {

@@ -3,8 +3,10 @@
 //! library that the budgets are ratios of.
 #![allow(dead_code, missing_docs)]
 
+use std::hint::black_box;
+
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Controller, Geometry, Hull, Intent, Layers, Level, Piece, SurfaceId, Tuning};
+use rasant::{Geometry, Hull, Intent, Layers, Level, Piece, State, SurfaceId, Tuning};
 
 pub const BODIES: usize = 2000;
 pub const DT: f32 = 1.0 / 60.0;
@@ -63,9 +65,13 @@ pub fn boxes_level() -> Level<Vec2> {
     builder.build()
 }
 
-/// Bodies that walk about, each with its own steering.
+/// Bodies of one kind that walk about, each with its own steering. They share
+/// their tuning and hull, as a host's crowd would.
+#[derive(Clone)]
 pub struct Crowd<V> {
-    pub bodies: Vec<Controller<V>>,
+    pub tuning: Tuning,
+    pub hull: Hull,
+    pub bodies: Vec<State<V>>,
     pub intents: Vec<Intent>,
 }
 
@@ -82,7 +88,7 @@ impl<V: Geometry> Crowd<V> {
             } else {
                 [(along * 2.0 - 1.0) * reach, 6.0, (across * 2.0 - 1.0) * reach]
             };
-            Controller::new(Tuning::default(), capsule(), V::from_array(at))
+            State::at(V::from_array(at))
         };
         let intents = (0..BODIES)
             .map(|i| {
@@ -94,7 +100,8 @@ impl<V: Geometry> Crowd<V> {
                 }
             })
             .collect();
-        let mut crowd = Self { bodies: (0..BODIES).map(place).collect(), intents };
+        let bodies = (0..BODIES).map(place).collect();
+        let mut crowd = Self { tuning: Tuning::default(), hull: capsule(), bodies, intents };
         for _ in 0..90 {
             crowd.tick(level);
         }
@@ -103,12 +110,12 @@ impl<V: Geometry> Crowd<V> {
 
     pub fn tick(&mut self, level: &Level<V>) {
         for (body, intent) in self.bodies.iter_mut().zip(&self.intents) {
-            body.tick(intent, level, DT);
+            black_box(rasant::tick(&self.tuning, &self.hull, body, intent, level, DT));
         }
     }
 
     pub fn afoot(&self) -> usize {
-        self.bodies.iter().filter(|body| body.state().footing.is_firm()).count()
+        self.bodies.iter().filter(|body| body.footing.is_firm()).count()
     }
 }
 
@@ -174,13 +181,13 @@ impl General2 {
 }
 
 /// Our own sweep of the same: gathers, then sweeps once.
-pub fn sweep_once<V: Geometry>(level: &Level<V>, body: &Controller<V>, way: V) -> f32 {
+pub fn sweep_once<V: Geometry>(level: &Level<V>, body: &State<V>, way: V) -> f32 {
     let reach = rasant::Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
-    let patch = rasant::Patch::gather(body.state().frame(), &body.hull, reach, level);
+    let patch = rasant::Patch::gather(body.frame(), &capsule(), reach, level);
     patch.sweep(V::ZERO, way).map_or(1.0, |hit| hit.share)
 }
 
 /// The way of a tick of walking: along the ground, and a hair down.
-pub fn way<V: Geometry>(body: &Controller<V>) -> V {
-    body.state().velocity * DT - V::UP * 0.02
+pub fn way<V: Geometry>(body: &State<V>) -> V {
+    body.velocity * DT - V::UP * 0.02
 }

@@ -279,9 +279,12 @@ fn find_seams(vertices: &[Vec3], triangles: &[[u32; 3]]) -> Vec<Seams> {
             let Some(&(_, other, other_edge)) = edges[i + 1..].iter().find(|other| other.0 == far) else {
                 continue;
             };
-            if is_flat_or_hollow(vertices, triangles[triangle as usize], edge, triangles[other as usize]) {
-                seams[triangle as usize] = seams[triangle as usize].with(usize::from(edge));
+            let bend = bend_at(vertices, triangles[triangle as usize], edge, triangles[other as usize]);
+            if matches!(bend, Bend::FlatOrHollow | Bend::Ours) {
                 seams[other as usize] = seams[other as usize].with(usize::from(other_edge));
+            }
+            if matches!(bend, Bend::FlatOrHollow | Bend::Theirs) {
+                seams[triangle as usize] = seams[triangle as usize].with(usize::from(edge));
             }
         }
     }
@@ -325,26 +328,48 @@ fn edges_by_least_vertex(vertices: usize, triangles: &[[u32; 3]]) -> EdgesByVert
     EdgesByVertex { starts, edges }
 }
 
-/// Whether `other` does not fall away from the plane of `corners` behind their
-/// shared edge, and both face the same way.
-fn is_flat_or_hollow(vertices: &[Vec3], corners: [u32; 3], edge: u8, other: [u32; 3]) -> bool {
+/// How a mesh bends at the edge that two triangles share.
+enum Bend {
+    /// Neither falls away behind it: no edge at all.
+    FlatOrHollow,
+    /// A gentle crest: an edge, met once, with the first triangle.
+    Ours,
+    /// The same, met with the other triangle.
+    Theirs,
+    /// A sharp edge, met with both: which face a foot rests on may matter.
+    Sharp,
+}
+
+/// How the surface bends from the triangle of `corners` to `other` behind their
+/// shared edge.
+fn bend_at(vertices: &[Vec3], corners: [u32; 3], edge: u8, other: [u32; 3]) -> Bend {
     /// Sines of angles up to this count as flat: 0.006 degrees.
     const FLAT: f32 = 1e-4;
+    /// The least cosine between the normals at a gentle crest: 25 degrees.
+    const GENTLE: f32 = 0.906;
     let at = |corner: u32| vertices[corner as usize];
     let [a, b, c] = corners.map(at);
     let (from, to) = (corners[usize::from(edge)], corners[usize::from(edge + 1) % 3]);
-    let Some(&far) = other.iter().find(|&&v| v != from && v != to) else { return false };
+    let Some(&far) = other.iter().find(|&&v| v != from && v != to) else { return Bend::Sharp };
     let [d, e, f] = other.map(at);
     let (Some(normal), Some(other_normal)) =
         ((b - a).cross(c - a).direction(), (e - d).cross(f - d).direction())
     else {
-        return false;
+        return Bend::Sharp;
     };
     let arm = at(far) - at(from);
     let along = at(to) - at(from);
     let away = arm.slid_along(along.direction().unwrap_or(Vec3::ZERO)).length();
-    arm.dot(normal) >= -FLAT * away
-        && !(arm.dot(normal).abs() <= FLAT * away && normal.dot(other_normal) < 0.0)
+    let same_side = normal.dot(other_normal);
+    if arm.dot(normal) >= -FLAT * away {
+        let folded_back = arm.dot(normal).abs() <= FLAT * away && same_side < 0.0;
+        return if folded_back { Bend::Sharp } else { Bend::FlatOrHollow };
+    }
+    match same_side >= GENTLE {
+        false => Bend::Sharp,
+        true if normal.y >= other_normal.y => Bend::Ours,
+        true => Bend::Theirs,
+    }
 }
 
 impl<V: Vector> LevelBuilder<V> {

@@ -6,11 +6,13 @@
 //! those of node `n` are `8n` to `8n + 7` one level down. Building is one sort;
 //! a question touches a few short runs of memory and allocates nothing.
 
-use std::marker::PhantomData;
+use wide::i16x8;
 
 use crate::space::{Bounds, Vector};
 
 const FAN: usize = 8;
+/// Nodes of a level that are looked into at once.
+const ROOM: usize = 48;
 
 /// Answers which of many boxes overlap a region.
 #[derive(Clone, Debug)]
@@ -21,57 +23,105 @@ pub struct Index<V> {
     starts: Vec<usize>,
     /// The item in each place of the lowest level.
     order: Vec<u32>,
-    dimension: PhantomData<V>,
+    grid: Grid<V>,
 }
 
-/// The boxes of eight children, an axis to a cache line, so that all eight are
-/// compared at once. Places without a child hold a box that nothing overlaps.
+/// The boxes of eight children, all compared at once. Places without a child
+/// hold a box that nothing overlaps.
 #[derive(Clone, Copy, Debug)]
-#[repr(align(64))]
+#[repr(align(32))]
 struct Node {
     axes: [Spans; 3],
 }
 
-/// Where eight boxes begin and end along an axis.
+/// Where eight boxes begin and end along an axis, in cells.
 #[derive(Clone, Copy, Debug)]
 struct Spans {
-    least: [f32; FAN],
-    most: [f32; FAN],
+    least: i16x8,
+    most: i16x8,
+}
+
+/// A box in cells of the grid.
+#[derive(Clone, Copy, Debug)]
+struct Cells {
+    least: [i16; 3],
+    most: [i16; 3],
+}
+
+/// Lays 65,535 cells over the whole index, along its longest side. What shares
+/// a point shares a cell: boxes are found a little too large, never too small.
+#[derive(Clone, Copy, Debug)]
+struct Grid<V> {
+    centre: V,
+    cells_a_metre: f32,
+}
+
+impl<V: Vector> Grid<V> {
+    fn over(all: &Bounds<V>) -> Self {
+        let half = longest_side(all) * 0.5;
+        let cells_a_metre = if half > 0.0 { f32::from(i16::MAX) / half } else { 0.0 };
+        Self { centre: all.centre(), cells_a_metre }
+    }
+
+    #[inline]
+    fn cells(&self, bounds: &Bounds<V>) -> Cells {
+        let cell = |point: V| ((point - self.centre) * self.cells_a_metre).to_array().map(cell);
+        Cells { least: cell(bounds.min), most: cell(bounds.max) }
+    }
+}
+
+/// The cell of a coordinate counted in cells: never the least one, which is
+/// below all, and those beyond the ends in the last.
+#[inline]
+fn cell(coordinate: f32) -> i16 {
+    let most = f32::from(i16::MAX);
+    // Truncation joins the two cells about 0, and keeps order as rounding does.
+    coordinate.clamp(-most, most) as i16
+}
+
+fn longest_side<V: Vector>(bounds: &Bounds<V>) -> f32 {
+    let side = |axis| bounds.max.component(axis) - bounds.min.component(axis);
+    (0..V::DIMENSION).map(side).fold(0.0, f32::max)
 }
 
 impl Node {
-    fn of<V: Vector>(boxes: &[Bounds<V>]) -> Self {
-        let nowhere = Spans { least: [f32::INFINITY; FAN], most: [f32::NEG_INFINITY; FAN] };
-        let mut node = Self { axes: [nowhere; 3] };
+    fn of<V: Vector>(grid: &Grid<V>, boxes: &[Bounds<V>]) -> Self {
+        let mut least = [[i16::MAX; FAN]; 3];
+        let mut most = [[i16::MIN; FAN]; 3];
         for (place, bounds) in boxes.iter().enumerate() {
-            let (min, max) = (bounds.min.to_array(), bounds.max.to_array());
-            for axis in 0..V::DIMENSION {
-                node.axes[axis].least[place] = min[axis];
-                node.axes[axis].most[place] = max[axis];
+            let cells = grid.cells(bounds);
+            for axis in 0..3 {
+                least[axis][place] = cells.least[axis];
+                most[axis][place] = cells.most[axis];
             }
         }
-        node
+        let spans = |axis: usize| Spans { least: i16x8::new(least[axis]), most: i16x8::new(most[axis]) };
+        Self { axes: [0, 1, 2].map(spans) }
     }
 
     /// Which children overlap a region, a bit each.
     #[inline]
-    fn overlapping<V: Vector>(&self, region: &Bounds<V>) -> u32 {
-        let (min, max) = (region.min.to_array(), region.max.to_array());
-        // How much each box and the region share along the axis where they
-        // share least; below 0 where they are apart.
-        let mut shared = [f32::INFINITY; FAN];
-        for axis in 0..V::DIMENSION {
-            shared = self.axes[axis].shared(min[axis], max[axis], shared);
+    fn overlapping(&self, region: &Region, dimension: usize) -> u32 {
+        let mut apart = i16x8::ZERO;
+        for axis in 0..dimension {
+            let Spans { least, most } = self.axes[axis];
+            apart |= least.simd_gt(region.axes[axis].most) | region.axes[axis].least.simd_gt(most);
         }
-        shared.iter().enumerate().fold(0, |bits, (place, shared)| bits | u32::from(*shared >= 0.0) << place)
+        !apart.to_bitmask() & ((1 << FAN) - 1)
     }
 }
 
-impl Spans {
+/// A region asked about, ready to be compared with eight boxes.
+struct Region {
+    axes: [Spans; 3],
+}
+
+impl Region {
     #[inline]
-    fn shared(&self, min: f32, max: f32, up_to: [f32; FAN]) -> [f32; FAN] {
-        let less = |a: f32, b: f32| if a < b { a } else { b };
-        std::array::from_fn(|place| less(less(max - self.least[place], self.most[place] - min), up_to[place]))
+    fn of<V: Vector>(grid: &Grid<V>, bounds: &Bounds<V>) -> Self {
+        let Cells { least, most } = grid.cells(bounds);
+        let spans = |axis: usize| Spans { least: i16x8::splat(least[axis]), most: i16x8::splat(most[axis]) };
+        Self { axes: [0, 1, 2].map(spans) }
     }
 }
 
@@ -83,13 +133,15 @@ impl<V: Vector> Index<V> {
     #[must_use]
     pub fn new(items: &[Bounds<V>]) -> Self {
         assert!(u32::try_from(items.len()).is_ok(), "an index holds fewer than 2^32 items");
-        let order = z_order(items);
+        let all = items.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
+        let grid = Grid::over(&all);
+        let order = z_order(items, &all);
         let mut boxes: Vec<Bounds<V>> = order.iter().map(|&item| items[item as usize]).collect();
         let mut nodes = Vec::with_capacity(items.len() / (FAN - 1) + 12);
         let mut starts = Vec::new();
         while !boxes.is_empty() {
             starts.push(nodes.len());
-            nodes.extend(boxes.chunks(FAN).map(Node::of));
+            nodes.extend(boxes.chunks(FAN).map(|boxes| Node::of(&grid, boxes)));
             if boxes.len() <= FAN {
                 break;
             }
@@ -97,7 +149,7 @@ impl<V: Vector> Index<V> {
                 |children: &[Bounds<V>]| children.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
             boxes = boxes.chunks(FAN).map(join).collect();
         }
-        Self { nodes, starts, order, dimension: PhantomData }
+        Self { nodes, starts, order, grid }
     }
 
     /// The order in which items lie in memory: the lowest level's items.
@@ -114,27 +166,65 @@ impl<V: Vector> Index<V> {
     }
 
     /// Calls `found` with the number of every item whose box overlaps
-    /// `region`.
+    /// `region`, and of some that miss it by less than a cell, the longest side
+    /// of the whole over 65,534.
     #[inline]
     pub fn query(&self, region: &Bounds<V>, mut found: impl FnMut(u32)) {
-        self.query_places(region, |place| found(self.order[place as usize]));
+        self.query_places(region, |places| {
+            places.iter().for_each(|&place| found(self.order[place as usize]))
+        });
     }
 
-    /// The same for items that lie in the index's own order: with their places.
+    /// The same for items that lie in the index's own order: with their places,
+    /// some at a time.
     #[inline]
-    pub(super) fn query_places(&self, region: &Bounds<V>, mut found: impl FnMut(u32)) {
-        if let Some(root) = self.starts.len().checked_sub(1) {
-            self.visit(root, 0, region, &mut found);
+    pub(super) fn query_places(&self, region: &Bounds<V>, mut found: impl FnMut(&[u32])) {
+        let Some(root) = self.starts.len().checked_sub(1) else { return };
+        let region = Region::of(&self.grid, region);
+        let mut places = [[0; ROOM]; 2];
+        match self.descend(&region, &mut places) {
+            Some(places) => found(places),
+            None => self.visit(root, 0, &region, &mut found),
         }
     }
 
-    fn visit(&self, level: usize, place: u32, region: &Bounds<V>, found: &mut impl FnMut(u32)) {
-        let mut children = self.nodes[self.starts[level] + place as usize].overlapping(region);
+    /// Level by level, from the root to the items; nothing when a level has
+    /// more than there is room for.
+    ///
+    /// No step of it waits for a guess about an earlier one, so that the
+    /// machine fetches many nodes at once.
+    #[inline]
+    fn descend<'a>(&self, region: &Region, places: &'a mut [[u32; ROOM]; 2]) -> Option<&'a [u32]> {
+        let [parents, children] = places;
+        let (mut parents, mut children) = (parents, children);
+        let mut count = 1;
+        for &start in self.starts.iter().rev() {
+            let mut held = 0;
+            for &parent in &parents[..count] {
+                if held > ROOM - FAN {
+                    return None;
+                }
+                let mut overlapping = self.nodes[start + parent as usize].overlapping(region, V::DIMENSION);
+                while overlapping != 0 {
+                    children[held] = parent * FAN as u32 + overlapping.trailing_zeros();
+                    overlapping &= overlapping - 1;
+                    held += 1;
+                }
+            }
+            count = held;
+            std::mem::swap(&mut parents, &mut children);
+        }
+        Some(&parents[..count])
+    }
+
+    /// Branch by branch, however many there are.
+    fn visit(&self, level: usize, place: u32, region: &Region, found: &mut impl FnMut(&[u32])) {
+        let mut children = self.nodes[self.starts[level] + place as usize].overlapping(region, V::DIMENSION);
         while children != 0 {
             let child = place * FAN as u32 + children.trailing_zeros();
             children &= children - 1;
             if level == 0 {
-                found(child);
+                found(&[child]);
             } else {
                 self.visit(level - 1, child, region, found);
             }
@@ -143,13 +233,11 @@ impl<V: Vector> Index<V> {
 }
 
 /// The items' numbers, sorted along the curve.
-fn z_order<V: Vector>(items: &[Bounds<V>]) -> Vec<u32> {
-    let all = items.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
+fn z_order<V: Vector>(items: &[Bounds<V>], all: &Bounds<V>) -> Vec<u32> {
     let bits = 32 / V::DIMENSION as u32;
     let cells = ((1u32 << bits.min(16)) - 1) as f32;
     // One scale for all axes, so that a node is about as wide as it is long.
-    let span =
-        (0..V::DIMENSION).map(|axis| all.max.component(axis) - all.min.component(axis)).fold(0.0, f32::max);
+    let span = longest_side(all);
     let scale = if span > 0.0 { cells / span } else { 0.0 };
     let mut keyed: Vec<u64> = items
         .iter()
@@ -199,9 +287,14 @@ mod tests {
             let mut found = Vec::new();
             index.query(&region, |item| found.push(item));
             found.sort_unstable();
-            let expected: Vec<u32> =
-                (0..items.len() as u32).filter(|&item| items[item as usize].overlaps(&region)).collect();
-            assert_eq!(found, expected);
+            let within = |region: Bounds<V>| -> Vec<u32> {
+                (0..items.len() as u32).filter(|&item| items[item as usize].overlaps(&region)).collect()
+            };
+            let has_all = within(region).iter().all(|item| found.binary_search(item).is_ok());
+            assert!(has_all, "of {:?} found {found:?}", within(region));
+            // The corners are within 100 m, so a cell is at most 1.6 mm.
+            let nearly = within(region.widened(V::splat(2.0 * 1.6e-3)));
+            assert!(found.iter().all(|item| nearly.binary_search(item).is_ok()), "{found:?} of {nearly:?}");
         }
     }
 

@@ -177,11 +177,14 @@ impl<V: Vector> Surroundings<V> for Level<V> {
                 found.piece(stored.shape(&self.points, &self.faces), stored.tag.of(number as usize));
             }
         });
-        self.triangle_index.query_places(region, |number| {
-            let triangle = &self.triangles[number as usize];
-            let (tag, layers) = self.mesh_tags[usize::from(triangle.mesh)];
-            if layers.meets(stopped_by) {
-                self.triangle_shape(triangle).with(|shape| found.piece(shape, tag));
+        self.triangle_index.query_places(region, |places| {
+            let mut near: SmallVec<[Triangle; 64]> = SmallVec::new();
+            near.extend(places.iter().map(|&place| self.triangles[place as usize]));
+            for triangle in &near {
+                let (tag, layers) = self.mesh_tags[usize::from(triangle.mesh)];
+                if layers.meets(stopped_by) {
+                    self.triangle_shape(triangle).with(|shape| found.piece(shape, tag));
+                }
             }
         });
         for &(number, own) in &self.riding {
