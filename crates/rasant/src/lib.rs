@@ -52,16 +52,18 @@ pub use glam;
 pub use clock::{Clock, ClockError, FrameTicks};
 pub use contact::{Geometry, Hull, HullError, HullShape, Patch};
 pub use controller::{
-    Controller, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, Mode, Owner, Pose, State,
-    has_room, tick,
+    Controller, Dashes, DebugContact, DebugView, Departure, Event, Events, Footing, FootingKind, Gait,
+    JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Phase, Plan, Pose, Refusal, State, Timer,
+    WallTouch, Zones, has_room, tick,
 };
 pub use input::{Actions, Intent, Look, Tape};
 pub use level::{
     Carrier, CarrierId, Found, HeightGrid, Keyframe, Layers, Level, LevelBuilder, LevelError, PathEnd, Piece,
-    PieceError, PieceId, Placement, Ride, Seams, Shape, Sides, Surface, SurfaceId, Surroundings, Tag,
+    PieceError, PieceId, Placement, Ride, Seams, Shape, Sides, Surface, SurfaceId, Surroundings, Tag, Zone,
+    ZoneId, ZoneKind,
 };
 pub use space::{Bounds, Frame, Vector};
-pub use tuning::{KNOBS, Knob, KnobError, Tuning, Unit};
+pub use tuning::{Face, KNOBS, Knob, KnobError, Steering, Tuning, Unit};
 
 /// The README's example, kept compiling and true.
 #[cfg(doctest)]

@@ -31,11 +31,13 @@ proptest! {
         for knob in KNOBS {
             let mut tuning = Tuning::default();
             let value = (knob.least + (knob.most - knob.least) * share).clamp(knob.least, knob.most);
+            let value = if knob.unit.is_whole() { value.round() } else { value };
             tuning.set(knob.path, value).unwrap();
             let back = tuning.get(knob.path).unwrap();
             prop_assert!((back - value).abs() <= 1e-5 * value.abs().max(1.0), "{}: {back}", knob.path);
             prop_assert!(tuning.checked().is_ok());
-            for wrong in [knob.most + beyond, knob.least - beyond, f32::NAN, f32::INFINITY] {
+            let part = if knob.unit.is_whole() { knob.least + 0.5 } else { f32::NAN };
+            for wrong in [knob.most + beyond, knob.least - beyond, f32::NAN, f32::INFINITY, part] {
                 let before = tuning;
                 let refused = matches!(tuning.set(knob.path, wrong), Err(KnobError::Range { .. }));
                 prop_assert!(refused, "{} took {wrong}", knob.path);

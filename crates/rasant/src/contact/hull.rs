@@ -140,6 +140,27 @@ impl Hull {
         self
     }
 
+    /// The same hull, clearance and all, `factor` times as large.
+    ///
+    /// # Errors
+    /// When `factor` is not a number above 0.
+    pub fn scaled(mut self, factor: f32) -> Result<Self, HullError> {
+        size("the factor", factor)?;
+        match &mut self.shape {
+            HullShape::Capsule { radius, height } => {
+                (*radius, *height) = (*radius * factor, *height * factor)
+            }
+            HullShape::Ball { radius } => *radius *= factor,
+            HullShape::Box { width, depth, height, rounding } => {
+                for side in [width, depth, height, rounding] {
+                    *side *= factor;
+                }
+            }
+        }
+        self.clearance *= factor;
+        Ok(self)
+    }
+
     /// The form.
     #[must_use]
     pub fn shape(&self) -> HullShape {

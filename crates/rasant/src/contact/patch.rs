@@ -281,6 +281,16 @@ impl<V: Geometry> Patch<V> {
         best.map(|(gap, obstacle)| self.named(&gap, obstacle))
     }
 
+    /// Every piece within `within` of the hull at `at`.
+    pub fn all_near(&self, at: V, within: f32) -> impl Iterator<Item = Nearest<V>> {
+        self.obstacles.iter().filter(|obstacle| obstacle.kind != ObstacleKind::Face).filter_map(
+            move |obstacle| {
+                let near = self.named(&V::gap(self, obstacle, at), obstacle);
+                (near.distance <= within).then_some(near)
+            },
+        )
+    }
+
     /// The piece that the hull at `at` overlaps most, if it overlaps one that
     /// is solid all round and that `ignored` does not name. Less than half the
     /// clearance counts as overlapping: nothing that moves by itself ever comes

@@ -7,21 +7,34 @@
 
 use smallvec::SmallVec;
 
-use crate::input::Intent;
+use crate::input::{Actions, Intent};
 use crate::space::{Bounds, Vector};
 use crate::travel::{Leg, turned_onto};
-use crate::tuning::Tuning;
+use crate::tuning::{Steering, Tuning};
 
+use super::around::Around;
 use super::local::{Local, around_feet, room_aside};
-use super::state::{FootingKind, Mode, State};
+use super::moves::Maneuver;
+use super::state::{Mode, State};
+
+/// Most parts of a tick's rise or fall: past the cut, round the top, down, at
+/// the terminal speed.
+const PARTS: usize = 6;
+/// How far down steering must point for a fast fall, of 1.
+const DOWN: f32 = -0.5;
 
 /// What a tick sets out to do.
 pub(super) enum Drive<V> {
     /// Along the ground.
     Walk { way: V, velocity: V },
     /// Through the air, leg by leg.
-    Fly { legs: SmallVec<[Leg<V>; 2]> },
+    Fly { legs: Legs<V> },
+    /// Over the plane, or along a ladder: nothing is landed on.
+    Glide { way: V, velocity: V, settles: bool },
 }
+
+/// The legs of a tick.
+pub(super) type Legs<V> = SmallVec<[Leg<V>; PARTS]>;
 
 impl<V: Vector> Drive<V> {
     /// Bounds of the displacements on the way that is set out, with some room
@@ -49,54 +62,305 @@ impl<V: Vector> Drive<V> {
 
     fn ways(&self) -> impl Iterator<Item = V> {
         let (walk, legs) = match self {
-            Self::Walk { way, .. } => (Some(*way), &[][..]),
+            Self::Walk { way, .. } | Self::Glide { way, .. } => (Some(*way), &[][..]),
             Self::Fly { legs } => (None, &legs[..]),
         };
         walk.into_iter().chain(legs.iter().map(|leg| leg.way))
     }
 }
 
-/// Where the player wants to go, in the body's frame, of length 0 to 1.
-pub(super) fn wish<V: Vector>(intent: &Intent) -> V {
+/// Where the player wants to go, in the body's frame, of length 0 to 1;
+/// `facing` is where the body faces, in it.
+pub(super) fn wish<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V {
     let steer = intent.safe_steer();
-    if V::DIMENSION == 2 {
-        return V::RIGHT * steer.x;
-    }
-    let ahead = V::RIGHT * steer.x + V::FORWARD * steer.y;
-    let yaw = intent.look.yaw;
-    if yaw == 0.0 || !yaw.is_finite() { ahead } else { ahead.turned(yaw) }
-}
-
-/// Sets out the way of the tick for the mode in charge.
-pub(super) fn drive<V: Vector>(
-    tuning: &Tuning,
-    state: &State<V>,
-    body: &Local<V>,
-    wish: V,
-    dt: f32,
-) -> Drive<V> {
-    match body.mode {
-        Mode::Afoot => drive_afoot(tuning, body, wish, dt),
-        Mode::Aloft => drive_aloft(tuning, state, body, wish, dt),
+    let look = intent.look;
+    let by_look =
+        |ahead: V| if look.yaw == 0.0 || !look.yaw.is_finite() { ahead } else { ahead.turned(look.yaw) };
+    let backwards = |forward: f32| if forward < 0.0 { forward * tuning.walk.back } else { forward };
+    match tuning.steering.in_dimension(V::DIMENSION) {
+        Steering::Side | Steering::Usual => V::RIGHT * steer.x,
+        Steering::Plan | Steering::Hop => V::RIGHT * steer.x + V::FORWARD * steer.y,
+        Steering::View => by_look(V::RIGHT * (steer.x * tuning.walk.side) + V::FORWARD * backwards(steer.y)),
+        Steering::Body => facing * backwards(steer.y),
+        Steering::Gaze => {
+            let gaze = tuning.turn.gaze;
+            let past = if gaze < 0.0 { look.pitch <= gaze } else { look.pitch >= gaze };
+            if past { by_look(V::FORWARD) } else { V::ZERO }
+        }
     }
 }
 
-fn drive_afoot<V: Vector>(tuning: &Tuning, body: &Local<V>, wish: V, dt: f32) -> Drive<V> {
-    let walk = &tuning.walk;
-    let surface = &body.surface;
-    // Speeds are along the surface, directions as seen from above.
-    let level = level_of(body.velocity);
-    let grip = |time: f32| time / surface.traction.max(f32::MIN_POSITIVE);
-    let times = Times {
-        speed: walk.speed.abs(),
-        reach: grip(walk.reach_time),
-        stop: grip(walk.stop_time),
-        turn: grip(walk.turn_time),
+/// The speed of a full wish: walking, running or crouching.
+pub(super) fn top_speed<V: Vector>(tuning: &Tuning, state: &State<V>, intent: &Intent) -> f32 {
+    let speed = if state.crouched {
+        tuning.crouch.speed
+    } else if intent.held.has(Actions::RUN) {
+        tuning.run.speed
+    } else {
+        return tuning.walk.speed;
     };
-    let (velocity, way) = times.approach(level, wish * (walk.speed * surface.pace), dt);
-    let normal = body.ground.normal;
-    let drift = if surface.drift == V::ZERO { V::ZERO } else { turned_onto(surface.drift, normal) * dt };
-    Drive::Walk { way: turned_onto(way, normal) + drift, velocity: turned_onto(velocity, normal) }
+    speed.copysign(tuning.walk.speed)
+}
+
+/// All that a drive is worked out from.
+pub(super) struct Task<'a, V> {
+    pub tuning: &'a Tuning,
+    pub intent: &'a Intent,
+    pub state: &'a State<V>,
+    pub body: &'a Local<V>,
+    pub around: &'a Around<V>,
+    /// The maneuver that has the body, and its direction in the body's frame.
+    pub maneuver: Option<(Maneuver<V>, V)>,
+    /// A displacement handed in by the host, in the body's frame.
+    pub root_motion: Option<V>,
+    pub clearance: f32,
+    pub dt: f32,
+}
+
+impl<V: Vector> Task<'_, V> {
+    /// Sets out the way of the tick for the mode in charge.
+    pub(super) fn drive(&self) -> Drive<V> {
+        if let Some(way) = self.root_motion {
+            return self.by_root_motion(way);
+        }
+        if let Some((maneuver, direction)) = &self.maneuver {
+            return self.by_maneuver(maneuver, *direction);
+        }
+        match self.body.mode {
+            _ if self.body.from_above => self.from_above(),
+            Mode::Afoot => self.afoot(),
+            Mode::Ladder => self.on_ladder(),
+            _ => self.aloft(),
+        }
+    }
+
+    fn afoot(&self) -> Drive<V> {
+        let surface = &self.body.surface;
+        // Speeds are along the surface, directions as seen from above.
+        let level = level_of(self.body.velocity);
+        let target = self.body.wish * (self.body.top * surface.pace * self.around.pace * self.grade());
+        let (velocity, way) = self.afoot_times().approach(level, target, self.dt);
+        let normal = self.body.ground.normal;
+        let drift = if surface.drift == V::ZERO { V::ZERO } else { turned_onto(surface.drift, normal) };
+        let blown = self.around.push.flat() * self.tuning.walk.stop_time;
+        let drift = if blown == V::ZERO { drift } else { drift + turned_onto(blown, normal) };
+        Drive::Walk {
+            way: turned_onto(way, normal) + drift * self.dt,
+            velocity: turned_onto(velocity, normal),
+        }
+    }
+
+    fn afoot_times(&self) -> Times {
+        let walk = &self.tuning.walk;
+        let grip = |time: f32| time / self.body.surface.traction.max(f32::MIN_POSITIVE);
+        Times {
+            speed: walk.speed.abs(),
+            reach: grip(walk.reach_time),
+            stop: grip(walk.stop_time),
+            turn: grip(walk.turn_time),
+        }
+    }
+
+    /// The factor on the speed up and down slopes: 1 across them, the knob's
+    /// straight up the steepest, and evenly by the rise a metre between.
+    fn grade(&self) -> f32 {
+        let slope = &self.tuning.slope;
+        if slope.uphill == 1.0 && slope.downhill == 1.0 {
+            return 1.0;
+        }
+        let Some(ahead) =
+            turned_onto(self.body.wish * self.body.top.signum(), self.body.ground.normal).direction()
+        else {
+            return 1.0;
+        };
+        let share = (ahead.height() / libm::sinf(slope.steepest).max(1e-3)).clamp(-1.0, 1.0);
+        let factor = if share > 0.0 { slope.uphill } else { slope.downhill };
+        1.0 + (factor - 1.0) * share.abs()
+    }
+
+    fn from_above(&self) -> Drive<V> {
+        let target = self.body.wish * (self.body.top * self.around.pace);
+        let (velocity, way) = self.afoot_times().approach(self.body.velocity, target, self.dt);
+        let drift = self.around.push * self.tuning.walk.stop_time;
+        Drive::Glide { way: way + drift * self.dt, velocity, settles: false }
+    }
+
+    fn on_ladder(&self) -> Drive<V> {
+        let climb = &self.body.climb;
+        // Up to where the feet would stand on ground flush with the top.
+        let most = (climb.to_top + self.clearance).max(0.0);
+        let up = (climb.speed * self.dt).min(most);
+        let aside = self.body.aside.capped(self.tuning.ladder.up_speed * self.dt);
+        let way = V::UP * up + aside;
+        let arrives = up >= most || climb.speed < 0.0;
+        Drive::Glide { way, velocity: V::UP * (up / self.dt), settles: arrives }
+    }
+
+    fn aloft(&self) -> Drive<V> {
+        let times = self.aloft_times();
+        let velocity = self.no_faster_down();
+        let mut level = velocity.flat();
+        let target = self.target_aloft(level);
+        let mut legs = Legs::new();
+        for part in fall(velocity.height(), &self.weights(), self.dt) {
+            let (next, way) = times.approach(level, target, part.time);
+            legs.push(Leg {
+                way: way + V::UP * part.way,
+                from: level + V::UP * part.from,
+                to: next + V::UP * part.to,
+            });
+            level = next;
+        }
+        Drive::Fly { legs }
+    }
+
+    /// The velocity, on ground too steep to stand on no faster down it than its
+    /// limit.
+    fn no_faster_down(&self) -> V {
+        let velocity = self.body.velocity;
+        if !self.body.lies_steep {
+            return velocity;
+        }
+        let Some(down) = (-V::UP).slid_along(self.body.ground.normal).direction() else { return velocity };
+        let beyond = velocity.dot(down) - self.tuning.slope.slide_speed;
+        if beyond > 0.0 { velocity - down * beyond } else { velocity }
+    }
+
+    fn aloft_times(&self) -> Times {
+        let Tuning { walk, air, wall, .. } = self.tuning;
+        let off = self.state.wall.jumped_off;
+        let steers_back = self.state.wall.back_for > 0.0 && self.body.wish.dot(off) < 0.0;
+        let weaker = if steers_back { wall.back.max(1e-6) } else { 1.0 };
+        Times {
+            speed: walk.speed.abs() * weaker,
+            reach: air.reach_time,
+            stop: air.stop_time,
+            turn: air.turn_time,
+        }
+    }
+
+    /// The level velocity that steering and wind lead to.
+    fn target_aloft(&self, level: V) -> V {
+        let tuning = self.tuning;
+        let mut wish = self.body.wish;
+        if self.body.lies_steep {
+            wish = without_climbing(wish, self.body.ground.normal) * tuning.slope.slide_steer;
+        }
+        let mut target = wish * (self.body.top * self.around.pace);
+        if tuning.air.keep >= 0.5
+            && let Some(along) = target.direction()
+        {
+            target = along * target.length().max(level.dot(along));
+        }
+        if self.body.lies_steep
+            && let Some(down) = self.body.ground.normal.flat().direction()
+        {
+            // Nobody brakes on ground too steep to stand on.
+            let (slides, wanted) = (level.dot(down), target.dot(down));
+            target += down * (slides.max(wanted) - wanted);
+        }
+        target + self.around.push.flat() * tuning.air.stop_time
+    }
+
+    /// The rise and fall of the tick.
+    fn fall(&self) -> SmallVec<[Part; PARTS]> {
+        fall(self.body.velocity.height(), &self.weights(), self.dt)
+    }
+
+    fn weights(&self) -> Weights {
+        let (tuning, state) = (self.tuning, self.state);
+        let gravity = tuning.gravity();
+        let steered_down = V::DIMENSION == 2 && self.intent.safe_steer().y < DOWN;
+        let fast = steered_down || self.intent.held.has(Actions::CROUCH);
+        let (mut falling, mut terminal) = (gravity * tuning.fall.gravity, tuning.fall.terminal_speed);
+        if fast {
+            falling *= tuning.fall.fast_gravity;
+            terminal = terminal.max(tuning.fall.fast_speed);
+        }
+        if self.body.mode == Mode::WallSlide {
+            terminal = terminal.min(tuning.wall.slide_speed / self.around.wall_grip);
+        } else if self.body.lies_steep {
+            let sine = self.body.ground.normal.flat().length();
+            terminal = terminal.min(tuning.slope.slide_speed * sine);
+        }
+        let lift = self.around.push.height();
+        let top = gravity * tuning.fall.apex_gravity;
+        let slow = tuning.fall.apex_speed;
+        let round_top = slow > 0.0;
+        let cut = state.jump_cut;
+        Weights {
+            rising: if cut { gravity * tuning.jump.cut_gravity } else { gravity } - lift,
+            top_rising: if cut || !round_top { f32::NAN } else { top - lift },
+            top_falling: if fast || !round_top { f32::NAN } else { top - lift },
+            falling: falling - lift,
+            slow,
+            terminal,
+        }
+    }
+
+    fn by_root_motion(&self, way: V) -> Drive<V> {
+        let velocity = way * (1.0 / self.dt);
+        let normal = self.body.ground.normal;
+        if self.body.from_above {
+            Drive::Glide { way, velocity, settles: false }
+        } else if self.body.ground.firm && way.height() <= 0.0 {
+            Drive::Walk {
+                way: turned_onto(way.flat(), normal),
+                velocity: turned_onto(velocity.flat(), normal),
+            }
+        } else {
+            Drive::Fly { legs: [Leg { way, from: velocity, to: velocity }].into_iter().collect() }
+        }
+    }
+
+    /// The way of a maneuver in its windup or drive: exact at any tick rate, for
+    /// what is left of the tick after the drive is gone on with at its last
+    /// speed.
+    fn by_maneuver(&self, maneuver: &Maneuver<V>, direction: V) -> Drive<V> {
+        let (plan, from) = (&maneuver.plan, maneuver.age);
+        let to = from + self.dt;
+        let over = to - (plan.windup + plan.drive);
+        let mut along = plan.gone(to) - plan.gone(from);
+        let mut speed = if to > plan.windup { plan.speed(to) } else { 0.0 };
+        if over > 0.0 {
+            speed = plan.end_speed;
+            along += speed * over;
+        }
+        if over > -1e-5 {
+            speed = plan.end_speed;
+        }
+        let (way, velocity) = (direction * along, direction * speed);
+        let ground = &self.body.ground;
+        if self.body.from_above {
+            Drive::Glide { way, velocity, settles: false }
+        } else if ground.firm && direction.height() <= 0.0 {
+            Drive::Walk {
+                way: turned_onto(way.flat(), ground.normal),
+                velocity: turned_onto(velocity.flat(), ground.normal),
+            }
+        } else {
+            let start = direction * plan.speed(from);
+            self.flown(way, start, velocity, plan.gravity)
+        }
+    }
+
+    /// A way through the air, with gravity or without.
+    fn flown(&self, way: V, from: V, to: V, gravity: bool) -> Drive<V> {
+        let mut legs = Legs::new();
+        if gravity {
+            let level = way.flat() * (1.0 / self.dt);
+            for part in self.fall() {
+                legs.push(Leg {
+                    way: level * part.time + V::UP * part.way,
+                    from: from.flat() + V::UP * part.from,
+                    to: to.flat() + V::UP * part.to,
+                });
+            }
+        } else {
+            legs.push(Leg { way, from, to });
+        }
+        Drive::Fly { legs }
+    }
 }
 
 /// A velocity along the ground, turned level without losing speed.
@@ -105,33 +369,6 @@ fn level_of<V: Vector>(velocity: V) -> V {
         Some(direction) => direction * velocity.length(),
         None => V::ZERO,
     }
-}
-
-fn drive_aloft<V: Vector>(tuning: &Tuning, state: &State<V>, body: &Local<V>, wish: V, dt: f32) -> Drive<V> {
-    let wish = if state.footing.kind == FootingKind::Steep {
-        without_climbing(wish, body.ground.normal)
-    } else {
-        wish
-    };
-    let times = Times {
-        speed: tuning.walk.speed.abs(),
-        reach: tuning.air.reach_time,
-        stop: tuning.air.stop_time,
-        turn: tuning.air.turn_time,
-    };
-    let target = wish * tuning.walk.speed;
-    let mut level = body.velocity.flat();
-    let mut legs = SmallVec::new();
-    for part in fall(body.velocity.height(), &Weights::of(tuning, state.jump_cut), dt) {
-        let (next, way) = times.approach(level, target, part.time);
-        legs.push(Leg {
-            way: way + V::UP * part.way,
-            from: level + V::UP * part.from,
-            to: next + V::UP * part.to,
-        });
-        level = next;
-    }
-    Drive::Fly { legs }
 }
 
 /// A wish without what pushes up a slope that is too steep to walk.
@@ -151,51 +388,67 @@ struct Part {
     to: f32,
 }
 
-/// The accelerations downward, in m/s², and the speed that ends them.
+/// The accelerations downward, in m/s², below 0 where wind lifts, and the
+/// speeds between which each holds.
 struct Weights {
+    /// Up, faster than round the top.
     rising: f32,
+    /// Up, round the top; NaN for as on the rise.
+    top_rising: f32,
+    /// Down, round the top; NaN for as on the fall.
+    top_falling: f32,
+    /// Down, faster than round the top.
     falling: f32,
+    /// The speed below which it is round the top.
+    slow: f32,
+    /// The speed that ends a fall, and a lift.
     terminal: f32,
 }
 
 impl Weights {
-    fn of(tuning: &Tuning, jump_cut: bool) -> Self {
-        let gravity = tuning.gravity();
-        Self {
-            rising: if jump_cut { gravity * tuning.jump.cut_gravity } else { gravity },
-            falling: gravity * tuning.fall.gravity,
-            terminal: -tuning.fall.terminal_speed,
+    /// The acceleration just above (or below, going down) an upward speed, and
+    /// the speeds between which it holds.
+    fn at(&self, speed: f32, down: bool) -> (f32, f32, f32) {
+        let above = if down { speed > 0.0 } else { speed >= 0.0 };
+        let beyond = if down { speed.abs() > self.slow } else { speed.abs() >= self.slow };
+        if above {
+            let fast = beyond || self.top_rising.is_nan();
+            let least = if self.top_rising.is_nan() { 0.0 } else { self.slow };
+            if fast { (self.rising, least, self.terminal) } else { (self.top_rising, 0.0, self.slow) }
+        } else {
+            let beyond = if down { -speed >= self.slow } else { -speed > self.slow };
+            let fast = beyond || self.top_falling.is_nan();
+            let most = if self.top_falling.is_nan() { 0.0 } else { -self.slow };
+            if fast { (self.falling, -self.terminal, most) } else { (self.top_falling, -self.slow, 0.0) }
         }
     }
 }
 
-/// The rise and fall of a tick that begins with an upward speed: cut at the
-/// top, and at most at the terminal speed.
-fn fall(speed: f32, weights: &Weights, dt: f32) -> SmallVec<[Part; 2]> {
+/// The rise and fall of a tick that begins with an upward speed: cut where the
+/// acceleration changes, and at most at the terminal speed.
+fn fall(speed: f32, weights: &Weights, dt: f32) -> SmallVec<[Part; PARTS]> {
     let mut parts = SmallVec::new();
-    let (mut from, mut left) = (speed, dt);
-    if from > 0.0 {
-        let time = (from / weights.rising).min(dt);
-        let to = if time < dt { 0.0 } else { from - weights.rising * dt };
-        parts.push(Part { time, way: 0.5 * (from + to) * time, from, to });
-        (from, left) = (to, dt - time);
+    let (mut from, mut left) = (speed.max(-weights.terminal), dt);
+    while left > 0.0 && parts.len() < PARTS - 1 {
+        let (sinking, least, _) = weights.at(from, true);
+        let (lifted, _, most) = weights.at(from, false);
+        // Down where that is the way; up where wind lifts; else it hangs.
+        let (rate, to) = if sinking > 0.0 && from > least {
+            (sinking, least)
+        } else if lifted < 0.0 && from < most {
+            (lifted, most)
+        } else {
+            break;
+        };
+        let time = ((from - to) / rate).min(left);
+        let reached = if time < left || (from - to) == rate * left { to } else { from - rate * left };
+        parts.push(Part { time, way: 0.5 * (from + reached) * time, from, to: reached });
+        (from, left) = (reached, left - time);
     }
-    if left > 0.0 {
-        parts.push(sink(from.max(weights.terminal), weights, left));
+    if left > 0.0 || parts.is_empty() {
+        parts.push(Part { time: left, way: from * left, from, to: from });
     }
     parts
-}
-
-/// The part of a tick on the way down.
-fn sink(from: f32, weights: &Weights, time: f32) -> Part {
-    let Weights { falling, terminal, .. } = *weights;
-    let to = from - falling * time;
-    if to >= terminal {
-        return Part { time, way: 0.5 * (from + to) * time, from, to };
-    }
-    let faster = (from - terminal) / falling;
-    let way = 0.5 * (from + terminal) * faster + terminal * (time - faster);
-    Part { time, way, from, to: terminal }
 }
 
 /// How quickly a velocity follows a wish: times from and to `speed`.
@@ -271,13 +524,46 @@ mod tests {
         }
     }
 
+    fn weights(terminal: f32) -> Weights {
+        let (gravity, heavier) = (20.0, 30.0);
+        Weights {
+            rising: gravity,
+            top_rising: f32::NAN,
+            top_falling: f32::NAN,
+            falling: heavier,
+            slow: 0.0,
+            terminal,
+        }
+    }
+
     #[test]
     fn a_fall_ends_at_the_terminal_speed() {
-        let mut tuning = Tuning::default();
-        tuning.fall.terminal_speed = 3.0;
-        let parts = fall(-1.0, &Weights::of(&tuning, false), 1.0);
-        assert_eq!(parts.len(), 1);
-        assert_eq!(parts[0].to, -3.0);
-        assert!(parts[0].way > -3.0 && parts[0].way < -2.9);
+        let parts = fall(-1.0, &weights(3.0), 1.0);
+        assert_eq!(parts.last().unwrap().to, -3.0);
+        let way: f32 = parts.iter().map(|part| part.way).sum();
+        assert!(way > -3.0 && way < -2.9);
+        assert_eq!(parts.iter().map(|part| part.time).sum::<f32>(), 1.0);
+    }
+
+    /// However gravity changes on the way, one long tick is many short ones.
+    #[test]
+    fn a_fall_is_the_same_in_one_tick_or_many() {
+        let lighter =
+            |slow: f32, top: f32| Weights { top_rising: top, top_falling: top, slow, ..weights(9.0) };
+        let lifted = Weights { rising: -5.0, falling: 8.0, ..weights(9.0) };
+        for weights in [weights(9.0), lighter(1.5, 6.0), lighter(3.0, 2.0), lifted] {
+            for start in [-9.0, -2.0, -0.5, 0.0, 0.4, 2.0, 7.0] {
+                let whole = fall(start, &weights, 0.5);
+                let (mut speed, mut way) = (start, 0.0);
+                for _ in 0..5000 {
+                    for part in fall(speed, &weights, 1e-4) {
+                        (speed, way) = (part.to, way + part.way);
+                    }
+                }
+                let sum: f32 = whole.iter().map(|part| part.way).sum();
+                assert!((whole.last().unwrap().to - speed).abs() < 5e-3, "from {start}: {whole:?}, {speed}");
+                assert!((sum - way).abs() < 5e-3, "from {start}: {sum}, {way}");
+            }
+        }
     }
 }

@@ -2,7 +2,11 @@
 
 use smallvec::SmallVec;
 
-use crate::level::{PieceId, SurfaceId};
+use std::fmt;
+
+use crate::level::{PieceId, SurfaceId, ZoneId};
+
+use super::moves::{ManeuverKind, Phase};
 
 /// Something that happened in a tick, for sounds, animations and measures.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -43,8 +47,109 @@ pub enum Event<V> {
         /// The speed into the wall, in m/s.
         speed: f32,
     },
+    /// The body is no longer against a wall.
+    WallLeft,
+    /// The feet came down on ground that threw the body back up.
+    Bounced {
+        /// The speed upward from there, in m/s.
+        speed: f32,
+    },
+    /// A foot came down.
+    Footfall {
+        /// What the ground is made of.
+        surface: SurfaceId,
+    },
+    /// The body took hold of a ladder.
+    LadderTaken {
+        /// Which.
+        zone: ZoneId,
+    },
+    /// It let go of it.
+    LadderLeft {
+        /// Which.
+        zone: ZoneId,
+    },
+    /// A maneuver came into a phase.
+    ManeuverPhase {
+        /// Which maneuver.
+        kind: ManeuverKind,
+        /// Which phase.
+        phase: Phase,
+    },
+    /// The hull became lower.
+    Crouched,
+    /// The hull is as high as its own again.
+    StoodUp,
+    /// The hull came into a zone.
+    ZoneEntered {
+        /// Which.
+        zone: ZoneId,
+    },
+    /// The hull came out of a zone.
+    ZoneLeft {
+        /// Which.
+        zone: ZoneId,
+    },
+    /// A hazard put the body back at its last checkpoint.
+    Respawned,
+    /// Something that was asked for was not done.
+    Refused {
+        /// What, and why.
+        what: Refusal,
+    },
     /// Something holds the body from several sides and leaves no way out.
     Crushed,
+}
+
+/// What was asked for and not done, and why.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Refusal {
+    /// A jump: no footing, and no jump left in the air.
+    Jump {
+        /// Seconds since the feet left the ground.
+        no_footing_for: f32,
+    },
+    /// A jump, locked by a maneuver.
+    JumpLocked,
+    /// A jump off a wall: too many in a row off walls that face this way.
+    WallJump,
+    /// A dash: none in store.
+    DashEmpty,
+    /// A dash: no more of them until the feet come down.
+    DashAloft,
+    /// A maneuver: the last one rests.
+    Resting {
+        /// Seconds left.
+        left: f32,
+    },
+    /// A maneuver: it needs footing.
+    NoFooting,
+    /// Standing up: no room.
+    StandUp,
+    /// A hop: something is in the way.
+    HopBlocked,
+    /// A hop: another is under way.
+    HopUnderWay,
+}
+
+impl fmt::Display for Refusal {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Jump { no_footing_for } if *no_footing_for < 1e6 => {
+                write!(f, "jump refused: no footing for {no_footing_for:.2} s")
+            }
+            Self::Jump { .. } => write!(f, "jump refused: no footing"),
+            Self::JumpLocked => write!(f, "jump refused: locked by the maneuver"),
+            Self::WallJump => write!(f, "wall jump refused: too many in a row off walls that face this way"),
+            Self::DashEmpty => write!(f, "dash refused: none in store"),
+            Self::DashAloft => write!(f, "dash refused: no more of them before landing"),
+            Self::Resting { left } => write!(f, "maneuver refused: {left:.2} s of rest left"),
+            Self::NoFooting => write!(f, "roll refused: no footing"),
+            Self::StandUp => write!(f, "standing up refused: no room"),
+            Self::HopBlocked => write!(f, "hop refused: something is in the way"),
+            Self::HopUnderWay => write!(f, "hop refused: another is under way"),
+        }
+    }
 }
 
 /// Which jump took off.
@@ -56,6 +161,10 @@ pub enum JumpKind {
     Late,
     /// In the air.
     Air,
+    /// Off a wall.
+    Wall,
+    /// Off a ladder.
+    Ladder,
 }
 
 impl JumpKind {
@@ -66,6 +175,8 @@ impl JumpKind {
             Self::Ground => "ground",
             Self::Late => "late",
             Self::Air => "air",
+            Self::Wall => "wall",
+            Self::Ladder => "ladder",
         }
     }
 }
@@ -79,6 +190,12 @@ pub enum Departure {
     Edge,
     /// Down through a one-way platform.
     Drop,
+    /// Onto a ladder.
+    Ladder,
+    /// A maneuver.
+    Maneuver,
+    /// Wind, or a launch by the host.
+    Launch,
 }
 
 impl Departure {
@@ -89,6 +206,9 @@ impl Departure {
             Self::Jump => "jump",
             Self::Edge => "edge",
             Self::Drop => "drop",
+            Self::Ladder => "ladder",
+            Self::Maneuver => "maneuver",
+            Self::Launch => "launch",
         }
     }
 }
@@ -107,6 +227,18 @@ impl<V> Event<V> {
             Self::Landed { .. } => "landed",
             Self::BumpedHead { .. } => "bumped-head",
             Self::WallMet { .. } => "wall-met",
+            Self::WallLeft => "wall-left",
+            Self::Bounced { .. } => "bounced",
+            Self::Footfall { .. } => "footfall",
+            Self::LadderTaken { .. } => "ladder-taken",
+            Self::LadderLeft { .. } => "ladder-left",
+            Self::ManeuverPhase { .. } => "maneuver-phase",
+            Self::Crouched => "crouched",
+            Self::StoodUp => "stood-up",
+            Self::ZoneEntered { .. } => "zone-entered",
+            Self::ZoneLeft { .. } => "zone-left",
+            Self::Respawned => "respawned",
+            Self::Refused { .. } => "refused",
             Self::Crushed => "crushed",
         }
     }

@@ -5,7 +5,8 @@ use crate::space::{Bounds, Frame, Vector};
 use crate::travel::{Contacts, Stand};
 use crate::tuning::Tuning;
 
-use super::state::{Mode, Owner, State};
+use super::moves::{Climb, Locks};
+use super::state::{FootingKind, Mode, Owner, State};
 
 /// Bounds of displacement with room for a step up and a step down.
 pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bounds<V> {
@@ -45,6 +46,24 @@ pub(super) struct Local<V> {
     pub mode: Mode,
     /// Who drives the velocity in this tick.
     pub owner: Owner,
+    /// Where the player wants to go, level, of length 0 to 1.
+    pub wish: V,
+    /// The same, whatever locks it.
+    pub steered: V,
+    /// The speed of a full wish; below 0 it is inverted.
+    pub top: f32,
+    /// What a maneuver keeps the player from.
+    pub locks: Locks,
+    /// Whether a maneuver is under way.
+    pub in_maneuver: bool,
+    /// What it does on a ladder.
+    pub climb: Climb,
+    /// How far the ladder's middle is to the side.
+    pub aside: V,
+    /// Whether it lies on ground that is too steep.
+    pub lies_steep: bool,
+    /// Whether it is a body seen from above, without gravity or up.
+    pub from_above: bool,
 }
 
 impl<V: Vector> Local<V> {
@@ -66,11 +85,17 @@ impl<V: Vector> Local<V> {
                     one_way: footing.one_way,
                 },
             },
-            mode: state.mode,
-            owner: match state.mode {
-                Mode::Afoot => Owner::Walk,
-                Mode::Aloft => Owner::Air,
-            },
+            mode: if state.footing.is_firm() { Mode::Afoot } else { Mode::Aloft },
+            owner: if state.footing.is_firm() { Owner::Walk } else { Owner::Air },
+            wish: V::ZERO,
+            steered: V::ZERO,
+            top: 0.0,
+            locks: Locks::default(),
+            in_maneuver: false,
+            climb: Climb { speed: 0.0, to_top: 0.0 },
+            aside: V::ZERO,
+            lies_steep: footing.kind == FootingKind::Steep,
+            from_above: false,
         }
     }
 }

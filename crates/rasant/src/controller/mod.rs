@@ -11,6 +11,8 @@
 //! Data goes down through the stages and never back up. [`tick`] is a function
 //! over plain data; [`Controller`] keeps that data for the common case.
 
+mod around;
+mod debug;
 mod drive;
 mod event;
 mod local;
@@ -20,9 +22,11 @@ mod settle;
 mod state;
 mod tick;
 
-pub use event::{Departure, Event, Events, JumpKind};
+pub use debug::{DebugContact, DebugView, Timer};
+pub use event::{Departure, Event, Events, JumpKind, Refusal};
+pub use moves::{Dashes, Locks, Maneuver, ManeuverKind, Phase, Plan, WallTouch};
 pub use pose::Pose;
-pub use state::{Footing, FootingKind, Gait, Mode, Owner, State};
+pub use state::{Footing, FootingKind, Gait, Mode, Owner, State, Zones};
 pub use tick::tick;
 
 use crate::contact::{Geometry, Hull, Patch};
@@ -79,6 +83,55 @@ impl<V: Geometry> Controller<V> {
             self.hull = hull;
         }
         room
+    }
+
+    /// The hull as it is now: lower than [`Self::hull`] in a crouch or a roll.
+    #[must_use]
+    pub fn present_hull(&self) -> Hull {
+        self.state.hull(&self.hull)
+    }
+
+    /// Throws the body off its feet with a velocity in the world, in m/s. It
+    /// stays in control.
+    pub fn launch(&mut self, velocity: V) {
+        self.state.launch(velocity);
+    }
+
+    /// Throws the body back with a velocity in the world, in m/s, and takes
+    /// control away for `time` seconds.
+    pub fn knock_back(&mut self, velocity: V, time: f32) {
+        self.state.knock_back(velocity, time);
+    }
+
+    /// Begins one of the host's own maneuvers, driving along `direction` in the
+    /// world. One that is under way is broken off.
+    pub fn begin(&mut self, number: u8, plan: Plan, direction: V) {
+        self.state.begin(number, plan, direction);
+    }
+
+    /// Breaks off the maneuver that is under way; it rests then.
+    pub fn break_off(&mut self) {
+        let mut told = Events::new();
+        moves::break_off(&mut self.state, &mut told);
+    }
+
+    /// Hands in the displacement of the next tick, in the world, as from an
+    /// animation. It collides like any other, and nothing else moves the body.
+    pub fn root_motion(&mut self, displacement: V) {
+        self.state.root_motion = Some(displacement);
+    }
+
+    /// Puts the body back at its last checkpoint, as a hazard does.
+    pub fn respawn(&mut self) {
+        let fresh = around::respawned(&self.state);
+        self.restore(fresh);
+    }
+
+    /// The contacts, timers and refusals of the present state, for drawing and
+    /// printing.
+    #[must_use]
+    pub fn debug_view(&self, surroundings: &impl Surroundings<V>) -> DebugView<V> {
+        DebugView::of(&self.tuning, &self.hull, &self.state, &self.events, surroundings)
     }
 
     /// The present state.

@@ -17,6 +17,10 @@ pub struct Pose<V> {
     pub gait: Gait,
     /// Seconds since the gait began.
     pub gait_age: f32,
+    /// How far it is spun in the air, in radians.
+    pub spin: f32,
+    /// How high it is drawn above its position: the arc of a hop.
+    pub lift: f32,
 }
 
 impl<V: Vector> Pose<V> {
@@ -30,6 +34,8 @@ impl<V: Vector> Pose<V> {
             facing: facing.direction().unwrap_or(now.facing),
             gait: now.gait,
             gait_age: now.gait_age,
+            spin: if now.spin == 0.0 { 0.0 } else { before.spin + (now.spin - before.spin) * blend },
+            lift: arc(before) + (arc(now) - arc(before)) * blend,
         }
     }
 }
@@ -37,4 +43,12 @@ impl<V: Vector> Pose<V> {
 fn drawn<V: Vector>(state: &State<V>, hull: &Hull) -> V {
     let exact = state.position + state.remainder;
     if state.footing.is_firm() { exact - state.footing.normal * hull.clearance() } else { exact }
+}
+
+/// The height of a maneuver's arc: a parabola over its drive.
+fn arc<V>(state: &State<V>) -> f32 {
+    state.maneuver.as_ref().map_or(0.0, |maneuver| {
+        let share = maneuver.plan.share(maneuver.age);
+        4.0 * maneuver.plan.arc * share * (1.0 - share)
+    })
 }

@@ -1,7 +1,12 @@
 //! What a body is doing: plain data, copied to be kept.
 
-use crate::level::{CarrierId, PieceId, SurfaceId};
+use std::fmt::{self, Write};
+
+use crate::contact::Hull;
+use crate::level::{CarrierId, PieceId, SurfaceId, ZoneId};
 use crate::space::{Frame, Vector};
+
+use super::moves::{self, Dashes, Maneuver, ManeuverKind, Plan, WallTouch};
 
 /// All that a tick knows of a body and leaves behind.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -52,6 +57,69 @@ pub struct State<V> {
     pub passing: Option<PieceId>,
     /// Whether it came against a wall in the last tick.
     pub against_wall: bool,
+    /// The wall it is beside, or was last.
+    pub wall: WallTouch<V>,
+    /// How much lower than its own height the hull is.
+    pub lowered: f32,
+    /// Whether it crouches.
+    pub crouched: bool,
+    /// The ladder it holds.
+    pub ladder: Option<ZoneId>,
+    /// Seconds for which it takes hold of no ladder.
+    pub ladder_wait: f32,
+    /// The maneuver that owns the body.
+    pub maneuver: Option<Maneuver<V>>,
+    /// Seconds for which the next maneuver has to wait.
+    pub rest: f32,
+    /// Its store of dashes.
+    pub dashes: Dashes,
+    /// A hop asked for during another.
+    pub hop_waits: V,
+    /// A displacement that the host hands in for the next tick, in the world.
+    pub root_motion: Option<V>,
+    /// The zones it is in.
+    pub zones: Zones,
+    /// Where a hazard puts it back to.
+    pub checkpoint: V,
+    /// Its up outside zones of another gravity.
+    pub home_up: V,
+    /// The way since the last footfall, in metres.
+    pub stride: f32,
+    /// Its spin in the air, in radians; 0 on the feet.
+    pub spin: f32,
+}
+
+/// The zones a body is in, at most six; more are not noticed.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Zones {
+    ids: [ZoneId; Self::MOST],
+    count: u8,
+}
+
+impl Zones {
+    /// How many zones a body can be in at once.
+    pub const MOST: usize = 6;
+
+    /// Adds a zone, if there is room.
+    pub(super) fn add(&mut self, zone: ZoneId) {
+        if let Some(place) = self.ids.get_mut(usize::from(self.count)) {
+            *place = zone;
+            self.count += 1;
+        }
+    }
+
+    /// The zones.
+    #[must_use]
+    pub fn ids(&self) -> &[ZoneId] {
+        &self.ids[..usize::from(self.count)]
+    }
+
+    /// Whether `zone` is among them.
+    #[must_use]
+    pub fn has(&self, zone: ZoneId) -> bool {
+        self.ids().contains(&zone)
+    }
 }
 
 /// Who is in charge of the body.
@@ -62,6 +130,12 @@ pub enum Mode {
     Afoot,
     /// In the air, or sliding on ground that is too steep.
     Aloft,
+    /// Sliding down a wall.
+    WallSlide,
+    /// Holding a ladder.
+    Ladder,
+    /// In a maneuver: see [`State::maneuver`].
+    Maneuver,
 }
 
 /// Which part of the controller drove something.
@@ -78,6 +152,14 @@ pub enum Owner {
     Jump,
     /// What the body rides on.
     Carrier,
+    /// A slide down a wall.
+    Wall,
+    /// Climbing a ladder.
+    Ladder,
+    /// A maneuver.
+    Maneuver,
+    /// Where the player looks.
+    Look,
 }
 
 /// Whether the feet stand, and can walk.
@@ -148,10 +230,30 @@ pub enum Gait {
     Idle,
     /// Walking.
     Walk,
+    /// Running: faster than walking goes.
+    Run,
+    /// Crouching, standing or walking.
+    Crouch,
     /// On the way up.
     Rise,
     /// On the way down.
     Fall,
+    /// Sliding down a slope too steep to stand on.
+    Slide,
+    /// Sliding down a wall.
+    WallSlide,
+    /// On a ladder.
+    Climb,
+    /// In a dash.
+    Dash,
+    /// In a roll.
+    Roll,
+    /// In a hop.
+    Hop,
+    /// Knocked back.
+    Knockback,
+    /// In one of the host's own maneuvers.
+    Own(u8),
 }
 
 impl Gait {
@@ -161,8 +263,18 @@ impl Gait {
         match self {
             Self::Idle => "idle",
             Self::Walk => "walk",
+            Self::Run => "run",
+            Self::Crouch => "crouch",
             Self::Rise => "rise",
             Self::Fall => "fall",
+            Self::Slide => "slide",
+            Self::WallSlide => "wall-slide",
+            Self::Climb => "climb",
+            Self::Dash => "dash",
+            Self::Roll => "roll",
+            Self::Hop => "hop",
+            Self::Knockback => "knockback",
+            Self::Own(_) => "own",
         }
     }
 }
@@ -174,6 +286,9 @@ impl Mode {
         match self {
             Self::Afoot => "afoot",
             Self::Aloft => "aloft",
+            Self::WallSlide => "wall-slide",
+            Self::Ladder => "ladder",
+            Self::Maneuver => "maneuver",
         }
     }
 }
@@ -200,6 +315,10 @@ impl Owner {
             Self::Air => "air",
             Self::Jump => "jump",
             Self::Carrier => "carrier",
+            Self::Wall => "wall",
+            Self::Ladder => "ladder",
+            Self::Maneuver => "maneuver",
+            Self::Look => "look",
         }
     }
 }
@@ -230,13 +349,34 @@ impl<V: Vector> State<V> {
             air_jumps: 0,
             passing: None,
             against_wall: false,
+            wall: WallTouch::default(),
+            lowered: 0.0,
+            crouched: false,
+            ladder: None,
+            ladder_wait: 0.0,
+            maneuver: None,
+            rest: 0.0,
+            dashes: Dashes::default(),
+            hop_waits: V::ZERO,
+            root_motion: None,
+            zones: Zones::default(),
+            checkpoint: position,
+            home_up: V::UP,
+            stride: 0.0,
+            spin: 0.0,
         }
     }
 
     /// The same state with `up` pointing elsewhere; right follows by the
     /// shortest way. A vector too short to have a direction changes nothing.
     #[must_use]
-    pub fn with_up(mut self, up: V) -> Self {
+    pub fn with_up(self, up: V) -> Self {
+        let turned = self.turned_up(up);
+        Self { home_up: turned.up, ..turned }
+    }
+
+    /// The same with its up outside zones as it was.
+    pub(super) fn turned_up(mut self, up: V) -> Self {
         if let Some(up) = up.direction() {
             self.up = up;
             self.right = V::right_for(up, self.right);
@@ -246,6 +386,59 @@ impl<V: Vector> State<V> {
             self.mode = Mode::Aloft;
         }
         self
+    }
+
+    /// Throws the body off its feet: see [`Controller::launch`](super::Controller::launch).
+    pub fn launch(&mut self, velocity: V) {
+        self.velocity = velocity;
+        self.ground_velocity = V::ZERO;
+        self.footing = Footing::none(self.up);
+        self.mode = Mode::Aloft;
+        self.left_by_jump = true;
+        self.rising_from_jump = false;
+        self.jump_cut = false;
+        self.ladder = None;
+    }
+
+    /// Throws the body back: see
+    /// [`Controller::knock_back`](super::Controller::knock_back).
+    pub fn knock_back(&mut self, velocity: V, time: f32) {
+        if velocity.dot(self.up) > 0.0 || !self.footing.is_firm() {
+            self.launch(velocity);
+        } else {
+            self.velocity = velocity.slid_along(self.footing.normal);
+        }
+        self.maneuver = Some(moves::knocked_back(time.max(0.0), self.facing, self.position));
+        self.mode = Mode::Maneuver;
+    }
+
+    /// Begins one of the host's own maneuvers: see
+    /// [`Controller::begin`](super::Controller::begin).
+    pub fn begin(&mut self, number: u8, plan: Plan, direction: V) {
+        let direction = direction.direction().unwrap_or(self.facing);
+        let kind = ManeuverKind::Own(number);
+        self.maneuver = Some(Maneuver { kind, plan, direction, origin: self.position, age: 0.0 });
+        self.mode = Mode::Maneuver;
+    }
+
+    /// The hull as it is now, given the body's own: lower in a crouch or roll.
+    #[must_use]
+    pub fn hull(&self, own: &Hull) -> Hull {
+        if self.lowered > 0.0 { own.at_height(own.height() - self.lowered) } else { *own }
+    }
+
+    /// A number that two states share only if they are the same to the bit, but
+    /// for a chance of 1 in 2⁶⁴: for finding where two runs part.
+    ///
+    /// The FNV-1a hash of G. Fowler, L. C. Noll and K.-P. Vo, 1991, over the
+    /// state as it is printed, in which every number is distinct. It takes some
+    /// microseconds.
+    #[must_use]
+    pub fn checksum(&self) -> u64 {
+        let mut hash = Fnv(0xcbf2_9ce4_8422_2325);
+        // Hashing never fails.
+        let _ = write!(hash, "{self:?}");
+        hash.0
     }
 
     /// The body's own frame.
@@ -258,5 +451,16 @@ impl<V: Vector> State<V> {
     #[must_use]
     pub fn ground_speed(&self) -> f32 {
         self.velocity.slid_along(self.footing.normal).length()
+    }
+}
+
+struct Fnv(u64);
+
+impl Write for Fnv {
+    fn write_str(&mut self, text: &str) -> fmt::Result {
+        for byte in text.bytes() {
+            self.0 = (self.0 ^ u64::from(byte)).wrapping_mul(0x0000_0100_0000_01b3);
+        }
+        Ok(())
     }
 }

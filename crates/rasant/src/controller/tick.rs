@@ -6,15 +6,16 @@ use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Intent;
 use crate::level::{CarrierId, Surroundings, Tag};
 use crate::space::{Bounds, Frame, advance};
-use crate::travel::{ContactKind, Flight, Freed, Leg, Rules, Stand, Traveller};
-use crate::tuning::Tuning;
+use crate::travel::{ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller};
+use crate::tuning::{Steering, Tuning};
 
-use super::drive::{self, Drive};
+use super::around::{self, Around};
+use super::drive::{self, Drive, Task};
 use super::event::{Departure, Event, Events};
 use super::local::{Local, Outcome, around_feet, room_aside};
-use super::moves;
+use super::moves::{self, Choice};
 use super::settle;
-use super::state::State;
+use super::state::{Mode, State};
 
 /// Moves a body by one tick of `dt` seconds: a function over plain data.
 ///
@@ -45,33 +46,61 @@ pub(super) fn tick_into<V: Geometry>(
     events: &mut Events<V>,
 ) {
     events.clear();
+    let hull = &moves::posture(tuning, hull, state, intent, surroundings, events);
     let frame = state.frame();
-    let mut body = Local::of(state, &frame);
-    if body.ground.firm {
-        body.surface = surroundings.surface(body.ground.tag.surface);
-        body.surface.drift = frame.local(body.surface.drift);
-    }
+    let mut around = Around::of(state, hull, &frame, surroundings);
+    let mut body = sense_body(tuning, state, intent, &frame, surroundings);
     let position = state.position;
     let ground_velocity = |tag: &Tag| {
         let drift = frame.local(surroundings.surface(tag.surface).drift);
         match tag.carrier {
-            Some(carrier) => {
-                drift + frame.local(surroundings.ride(carrier).displacement(position)) * (1.0 / dt)
-            }
+            Some(carrier) => drift + carried(carrier, surroundings, &frame, position) * (1.0 / dt),
             None => drift,
         }
     };
+    let bounce = |tag: &Tag| surroundings.surface(tag.surface).bounce;
+    let rides = Rides::of(state, &frame, surroundings, &mut body, hull);
     if body.ground.firm {
         body.ground_velocity = ground_velocity(&body.ground.tag);
+    } else if let Some((way, _)) = rides.own {
+        body.ground_velocity = way * (1.0 / dt);
+        around.ladder = around.ladder.map(|rungs| rungs.after(way));
     }
-    let rides = Rides::of(state, &frame, surroundings, &mut body, hull);
     let mut patch = Patch::empty(frame, hull, Bounds::empty());
     patch.refill(hull, sense(tuning, &body, &rides, dt), surroundings);
 
-    moves::decide(tuning, state, &mut body, intent, events);
+    moves::decide(&mut Choice {
+        tuning,
+        intent,
+        frame: &frame,
+        around: &around,
+        patch: &patch,
+        dt,
+        state,
+        body: &mut body,
+        events,
+    });
 
-    let wish = drive::wish(intent);
-    let drive = drive::drive(tuning, state, &body, wish, dt);
+    let lifted = around.push.height() > tuning.gravity();
+    if lifted && body.mode == Mode::Afoot && !body.from_above {
+        // Stronger than gravity: the wind takes the body off its feet.
+        body.mode = Mode::Aloft;
+        body.velocity = body.velocity.flat() + body.ground_velocity;
+        events.push(Event::LeftGround { by: Departure::Launch });
+    }
+    let maneuver = state.maneuver.filter(moves::Maneuver::drives);
+    let task = Task {
+        tuning,
+        intent,
+        state,
+        body: &body,
+        around: &around,
+        maneuver: maneuver.map(|maneuver| (maneuver, frame.local(maneuver.direction))),
+        root_motion: state.root_motion.map(|way| frame.local(way)),
+        clearance: hull.clearance(),
+        dt,
+    };
+    let drive = task.drive();
     let reach = rides.widen(drive.reach(tuning));
     if !patch.covers(&reach) {
         patch.refill(hull, reach, surroundings);
@@ -79,8 +108,11 @@ pub(super) fn tick_into<V: Geometry>(
 
     let passing = state.passing;
     let go = |patch: &Patch<V>, overlaps: Overlaps, events: &mut Events<V>| {
-        let traveller = Traveller::new(patch, rules(tuning), body.velocity).passing(passing);
-        travel(traveller, overlaps, &rides, &drive, &body, &frame, &ground_velocity, dt, events)
+        let traveller = Traveller::new(patch, rules(tuning), body.velocity)
+            .passing(passing)
+            .nudged(Nudges { corner: tuning.jump.corner, lip: tuning.jump.lip });
+        let ground = Ground { velocity: &ground_velocity, bounce: &bounce };
+        travel(traveller, overlaps, &rides, &drive, &body, &frame, &ground, dt, events)
     };
     let decided = events.len();
     // A body that moves by itself never overlaps anything, so that is looked
@@ -101,7 +133,43 @@ pub(super) fn tick_into<V: Geometry>(
     if moved != V::ZERO {
         (state.position, state.remainder) = advance(state.position, state.remainder, moved);
     }
-    settle::settle(state, &body, &outcome, &frame, wish, dt, events);
+    settle::settle(tuning, state, &body, &outcome, &frame, intent, dt, events);
+    around::enter_and_leave(state, hull, surroundings, events);
+}
+
+/// How far a carrier moves in this tick where the body is, in the body's frame.
+fn carried<V: Geometry>(
+    carrier: CarrierId,
+    surroundings: &impl Surroundings<V>,
+    frame: &Frame<V>,
+    position: V,
+) -> V {
+    frame.local(surroundings.ride(carrier).displacement(position))
+}
+
+/// The body as the tick begins: what it stands on, and where the player wants
+/// it.
+fn sense_body<V: Geometry>(
+    tuning: &Tuning,
+    state: &State<V>,
+    intent: &Intent,
+    frame: &Frame<V>,
+    surroundings: &impl Surroundings<V>,
+) -> Local<V> {
+    let mut body = Local::of(state, frame);
+    body.from_above = tuning.steering.is_from_above(V::DIMENSION);
+    body.wish = drive::wish(tuning, intent, frame.local(state.facing));
+    body.steered = body.wish;
+    body.top = drive::top_speed(tuning, state, intent);
+    if body.from_above {
+        body.mode = Mode::Afoot;
+        body.owner = super::state::Owner::Walk;
+    }
+    if body.ground.firm {
+        body.surface = surroundings.surface(body.ground.tag.surface);
+        body.surface.drift = frame.local(body.surface.drift);
+    }
+    body
 }
 
 /// What carriers do to the body in this tick, in its frame.
@@ -120,8 +188,9 @@ impl<V: Geometry> Rides<V> {
         body: &mut Local<V>,
         hull: &Hull,
     ) -> Self {
-        let way = |carrier| frame.local(surroundings.ride(carrier).displacement(state.position));
-        let own = state.footing.carrier.filter(|_| state.footing.is_firm());
+        let way = |carrier| carried(carrier, surroundings, frame, state.position);
+        let ladder = state.ladder.and_then(|zone| surroundings.zone(zone)).and_then(|zone| zone.carrier);
+        let own = state.footing.carrier.filter(|_| state.footing.is_firm()).or(ladder);
         if let Some(carrier) = own {
             body.turn = surroundings.ride(carrier).turn();
         }
@@ -170,7 +239,9 @@ pub(super) fn find_footing<V: Geometry>(
 fn sense<V: Geometry>(tuning: &Tuning, body: &Local<V>, rides: &Rides<V>, dt: f32) -> Bounds<V> {
     let way = (body.velocity + body.surface.drift) * dt;
     // A little more than the way set out will ask for, so that it seldom does.
-    let room = 1.1 * room_aside(way.length().max(tuning.walk.speed.abs() * dt));
+    let hops = tuning.steering == Steering::Hop && body.steered != V::ZERO;
+    let ahead = if hops { tuning.hop.length * tuning.hop.run_steps } else { 0.0 };
+    let room = 1.1 * room_aside(way.length().max(body.top.abs() * dt)) + ahead;
     let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
     rides.widen(around_feet(reach.widened(V::splat(room)), tuning))
 }
@@ -190,6 +261,12 @@ enum Overlaps {
     Likely,
 }
 
+/// What ground does to who lands on it.
+struct Ground<'a, V> {
+    velocity: &'a dyn Fn(&Tag) -> V,
+    bounce: &'a dyn Fn(&Tag) -> f32,
+}
+
 /// Moves the body: with and by carriers, then on foot or leg by leg through the
 /// air.
 #[allow(clippy::too_many_arguments)] // the stage's inputs, each once
@@ -200,7 +277,7 @@ fn travel<V: Geometry>(
     drive: &Drive<V>,
     body: &Local<V>,
     frame: &Frame<V>,
-    ground_velocity: &impl Fn(&Tag) -> V,
+    ground: &Ground<'_, V>,
     dt: f32,
     events: &mut Events<V>,
 ) -> Outcome<V> {
@@ -223,12 +300,22 @@ fn travel<V: Geometry>(
             stand
         }
         Drive::Fly { legs } => {
-            let legs: SmallVec<[Leg<V>; 2]> = legs.iter().map(|leg| leg.faster(gained)).collect();
-            fly(&mut traveller, &legs, frame, ground_velocity, events)
+            let legs: drive::Legs<V> = legs.iter().map(|leg| leg.faster(gained)).collect();
+            fly(&mut traveller, &legs, body.lies_steep, frame, ground, events)
+        }
+        Drive::Glide { way, velocity, settles } => {
+            let leg = Leg { way: *way, from: *velocity, to: *velocity };
+            traveller.glide(&leg, if body.from_above { Landings::Plane } else { Landings::None });
+            let stand = if *settles { traveller.arrive() } else { None };
+            if let Some(stand) = &stand {
+                let speed = (-velocity.height()).max(0.0);
+                events.push(Event::Landed { speed, surface: stand.tag.surface, piece: stand.tag.piece });
+            }
+            stand
         }
     };
     let ground_velocity =
-        stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| ground_velocity(&stand.tag));
+        stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| (ground.velocity)(&stand.tag));
     Outcome {
         at: traveller.at,
         velocity: traveller.velocity,
@@ -257,19 +344,28 @@ fn leave_unless_firm<V: Geometry>(
 fn fly<V: Geometry>(
     traveller: &mut Traveller<'_, V>,
     legs: &[Leg<V>],
+    lay: bool,
     frame: &Frame<V>,
-    ground_velocity: &impl Fn(&Tag) -> V,
+    ground: &Ground<'_, V>,
     events: &mut Events<V>,
 ) -> Option<Stand<V>> {
+    /// Ground that throws back slower than this, in m/s, does not.
+    const STILL: f32 = 0.8;
     for (number, leg) in legs.iter().enumerate() {
-        if let Flight::Landed { on, speed, rest } = traveller.fly(leg, ground_velocity) {
+        if let Flight::Landed { on, speed, rest } = traveller.fly(leg, &ground.velocity) {
             let (surface, piece) = (on.tag.surface, on.tag.piece);
-            let ground = ground_velocity(&on.tag);
+            let moves = (ground.velocity)(&on.tag);
+            let thrown = speed * (ground.bounce)(&on.tag);
+            if thrown > STILL {
+                events.push(Event::Bounced { speed: thrown });
+                traveller.velocity = traveller.velocity.flat() + V::UP * (thrown + moves.height());
+                return None;
+            }
             events.push(Event::Landed { speed, surface, piece });
             let later = legs[number + 1..].iter().fold(V::ZERO, |sum, leg| sum + leg.way);
-            traveller.velocity = legs[legs.len() - 1].to - ground;
+            traveller.velocity = legs[legs.len() - 1].to - moves;
             let stand = traveller.run_out(on, rest + later);
-            leave_unless_firm(traveller, stand.as_ref(), ground, events);
+            leave_unless_firm(traveller, stand.as_ref(), moves, events);
             return stand;
         }
         let at_top = leg.from.height() > 0.0 && leg.to.height() <= 0.0;
@@ -278,5 +374,5 @@ fn fly<V: Geometry>(
             events.push(Event::Apex { position });
         }
     }
-    traveller.steep()
+    traveller.steep(lay)
 }

@@ -10,6 +10,7 @@ use super::index::Index;
 use super::layers::Layers;
 use super::piece::{Kind, Piece, PieceError, PieceId, Seams, Stored, Tag};
 use super::surface::{Surface, SurfaceId};
+use super::zone::{Zone, ZoneId};
 use super::{Level, Triangle};
 
 /// Collects pieces, surfaces and carriers, and makes a [`Level`] of them.
@@ -29,6 +30,7 @@ pub struct LevelBuilder<V> {
     pieces: Vec<Piece<V>>,
     surfaces: Vec<Surface<V>>,
     carriers: Vec<Carrier<V>>,
+    zones: Vec<Zone<V>>,
     vertices: Vec<V>,
     triangles: Vec<Triangle>,
     mesh_tags: Vec<(Tag, Layers)>,
@@ -80,6 +82,7 @@ impl<V: Vector> LevelBuilder<V> {
             pieces: Vec::new(),
             surfaces: vec![Surface::default()],
             carriers: Vec::new(),
+            zones: Vec::new(),
             vertices: Vec::new(),
             triangles: Vec::new(),
             mesh_tags: Vec::new(),
@@ -102,6 +105,12 @@ impl<V: Vector> LevelBuilder<V> {
     pub fn add_carrier(&mut self, carrier: Carrier<V>) -> CarrierId {
         self.carriers.push(carrier);
         CarrierId(self.carriers.len() as u16 - 1)
+    }
+
+    /// Adds a zone.
+    pub fn add_zone(&mut self, zone: Zone<V>) -> ZoneId {
+        self.zones.push(zone);
+        ZoneId(self.zones.len() as u16 - 1)
     }
 
     /// The level.
@@ -144,6 +153,7 @@ impl<V: Vector> LevelBuilder<V> {
             mesh_tags: self.mesh_tags,
             surfaces: self.surfaces,
             carriers: self.carriers,
+            zones: self.zones,
             time: 0.0,
             bounds: all,
         }

@@ -12,6 +12,7 @@ mod layers;
 mod piece;
 mod surface;
 mod surroundings;
+mod zone;
 
 pub use build::{HeightGrid, LevelBuilder, LevelError};
 pub use carrier::{Carrier, CarrierId, Keyframe, PathEnd, Placement, Ride};
@@ -20,6 +21,7 @@ pub use layers::Layers;
 pub use piece::{Piece, PieceError, PieceId, Seams, Shape, Sides, Tag};
 pub use surface::{Surface, SurfaceId};
 pub use surroundings::{Found, Surroundings};
+pub use zone::{Zone, ZoneId, ZoneKind};
 
 use smallvec::SmallVec;
 
@@ -43,6 +45,7 @@ pub struct Level<V> {
     mesh_tags: Vec<(Tag, Layers)>,
     surfaces: Vec<Surface<V>>,
     carriers: Vec<Carrier<V>>,
+    zones: Vec<Zone<V>>,
     time: f64,
     bounds: Bounds<V>,
 }
@@ -142,6 +145,21 @@ impl<V: Vector> Level<V> {
         self.carriers[usize::from(carrier.0)].place(placement);
     }
 
+    /// Calls `seen` with every zone where it is now, for drawing.
+    pub fn each_zone(&self, mut seen: impl FnMut(ZoneId, Zone<V>)) {
+        for number in 0..self.zones.len() as u16 {
+            seen(ZoneId(number), self.placed(&self.zones[usize::from(number)]));
+        }
+    }
+
+    /// A zone where its carrier has taken it.
+    fn placed(&self, zone: &Zone<V>) -> Zone<V> {
+        match zone.carrier.and_then(|id| self.carriers.get(usize::from(id.0))) {
+            Some(carrier) => Zone { bounds: carrier.ride().to.moved(&zone.bounds), ..*zone },
+            None => *zone,
+        }
+    }
+
     fn triangle_shape(&self, triangle: &Triangle) -> TriangleShape<V> {
         TriangleShape {
             points: triangle.corners.map(|corner| self.vertices[corner as usize]),
@@ -204,6 +222,18 @@ impl<V: Vector> Surroundings<V> for Level<V> {
 
     fn ride(&self, id: CarrierId) -> Ride<V> {
         self.carriers.get(usize::from(id.0)).map_or_else(Ride::still, Carrier::ride)
+    }
+
+    fn zone(&self, id: ZoneId) -> Option<Zone<V>> {
+        self.zones.get(usize::from(id.0)).map(|zone| self.placed(zone))
+    }
+
+    fn zones(&self, region: &Bounds<V>, mut found: impl FnMut(ZoneId)) {
+        for (number, zone) in self.zones.iter().enumerate() {
+            if self.placed(zone).bounds.overlaps(region) {
+                found(ZoneId(number as u16));
+            }
+        }
     }
 
     fn moving(&self, region: &Bounds<V>, mut found: impl FnMut(CarrierId)) {

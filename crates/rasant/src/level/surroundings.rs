@@ -6,6 +6,7 @@ use super::carrier::{CarrierId, Ride};
 use super::layers::Layers;
 use super::piece::{Shape, Tag};
 use super::surface::{Surface, SurfaceId};
+use super::zone::{Zone, ZoneId};
 
 /// A world that bodies move in.
 ///
@@ -31,6 +32,15 @@ pub trait Surroundings<V: Vector> {
     /// Gives `found` every carrier that moves in this tick and has a piece
     /// that overlaps `region` before or after. Naming one twice is allowed.
     fn moving(&self, _region: &Bounds<V>, _found: impl FnMut(CarrierId)) {}
+
+    /// A zone, where it is at the end of this tick.
+    fn zone(&self, _id: ZoneId) -> Option<Zone<V>> {
+        None
+    }
+
+    /// Gives `found` every zone that overlaps `region`, in the same order each
+    /// time.
+    fn zones(&self, _region: &Bounds<V>, _found: impl FnMut(ZoneId)) {}
 }
 
 /// Takes the pieces that [`Surroundings::pieces`] finds.

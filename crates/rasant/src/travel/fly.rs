@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 use crate::contact::Geometry;
 use crate::level::Tag;
 
-use super::{BUMPS, ContactKind, Stand, Traveller, resolve, turned_onto};
+use super::{BUMPS, ContactKind, Landings, Stand, Traveller, resolve, turned_onto};
 
 /// A part of a tick in which the acceleration is uniform.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -48,7 +48,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// into pieces.
     /// `ground` tells the velocity of the ground that a piece is: feet land on
     /// what they come down on, as seen from there.
-    pub fn fly(&mut self, leg: &Leg<V>, ground: &impl Fn(&Tag) -> V) -> Flight<V> {
+    pub fn fly(&mut self, leg: &Leg<V>, ground: &dyn Fn(&Tag) -> V) -> Flight<V> {
         let mut rest = leg.way;
         let mut done = 0.0;
         let mut planes: SmallVec<[V; BUMPS]> = SmallVec::new();
@@ -66,10 +66,18 @@ impl<V: Geometry> Traveller<'_, V> {
             done += (1.0 - done) * hit.share;
             let velocity = resolve(leg.from.lerp(leg.to, done), &planes);
             let sinking = ground(&hit.tag).height() - velocity.height();
-            if sinking >= 0.0 && hit.face.height() > 0.0 {
+            if sinking >= 0.0 && hit.face.height() > 0.0 && self.landings == Landings::Ground {
                 let on = self.stand_on(&hit, self.at);
                 if on.firm {
                     return Flight::Landed { on, speed: sinking, rest };
+                }
+            }
+            if self.landings == Landings::Ground {
+                if self.nudge_round_corner(&hit, rest) {
+                    continue;
+                }
+                if let Some((on, left)) = self.nudge_onto_lip(&hit, rest) {
+                    return Flight::Landed { on, speed: sinking.max(0.0), rest: left };
                 }
             }
             self.note(&hit, velocity);
@@ -80,6 +88,25 @@ impl<V: Geometry> Traveller<'_, V> {
         Flight::Aloft
     }
 
+    /// Moves along a leg, sliding along what is met and landing on nothing.
+    pub fn glide(&mut self, leg: &Leg<V>, landings: Landings) {
+        self.landings = landings;
+        self.fly(leg, &|_| V::ZERO);
+        self.landings = Landings::Ground;
+    }
+
+    /// The walkable ground just below, if there is some: the body is put on it,
+    /// at rest.
+    pub fn arrive(&mut self) -> Option<Stand<V>> {
+        let (stand, lowered) = self.ground_below(2.0 * self.patch.clearance())?;
+        if !stand.firm {
+            return None;
+        }
+        self.at -= V::UP * lowered;
+        self.velocity = V::ZERO;
+        Some(stand)
+    }
+
     /// Goes on along the ground just landed on, for the rest of a leg. Gives
     /// what the feet are on at the end.
     pub fn run_out(&mut self, on: Stand<V>, rest: V) -> Option<Stand<V>> {
@@ -87,10 +114,20 @@ impl<V: Geometry> Traveller<'_, V> {
         self.walk(turned_onto(rest.flat(), on.normal), on)
     }
 
-    /// The steep slope that the body leaned on last, if it met one.
+    /// The steep slope that the body leaned on last, if it met one; or that it
+    /// still lies on, if it `lay` on one before: sliding down at an even speed
+    /// presses on nothing.
     #[must_use]
-    pub fn steep(&self) -> Option<Stand<V>> {
-        let contact = self.contacts.iter().rev().find(|contact| contact.kind == ContactKind::Steep)?;
-        Some(Stand { firm: false, normal: contact.normal, point: contact.point, tag: contact.tag })
+    pub fn steep(&mut self, lay: bool) -> Option<Stand<V>> {
+        match self.contacts.iter().rev().find(|contact| contact.kind == ContactKind::Steep) {
+            Some(contact) => {
+                Some(Stand { firm: false, normal: contact.normal, point: contact.point, tag: contact.tag })
+            }
+            None if lay && self.velocity.height() <= 0.0 => {
+                let (stand, _) = self.ground_below(2.0 * self.patch.clearance())?;
+                (!stand.firm && stand.normal.height() > 0.0).then_some(stand)
+            }
+            None => None,
+        }
     }
 }

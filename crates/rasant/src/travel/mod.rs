@@ -7,11 +7,13 @@
 
 mod fly;
 mod free;
+mod nudge;
 mod ride;
 mod walk;
 
 pub use fly::{Flight, Leg};
 pub use free::Freed;
+pub use nudge::Nudges;
 
 use smallvec::SmallVec;
 
@@ -79,6 +81,17 @@ pub struct Contact<V> {
 /// What was met on the way, first first.
 pub type Contacts<V> = SmallVec<[Contact<V>; 6]>;
 
+/// What a body in the air takes for ground.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Landings {
+    /// What can be walked.
+    Ground,
+    /// Nothing: it slides along whatever it meets.
+    None,
+    /// Nothing, for it is seen from above: whatever it meets is a wall.
+    Plane,
+}
+
 /// What feet are on, in the body's frame.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Stand<V> {
@@ -99,6 +112,10 @@ pub struct Traveller<'a, V: Geometry> {
     rules: Rules,
     /// A piece that the body lets itself fall through.
     passing: Option<PieceId>,
+    /// How far it is helped past corners.
+    nudges: Nudges,
+    /// What it takes for ground.
+    landings: Landings,
     /// Bounds of all places looked at. Where they are beyond what the patch
     /// covers, something may have been overlooked.
     pub reached: Bounds<V>,
@@ -121,6 +138,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             patch,
             rules,
             passing: None,
+            nudges: Nudges::default(),
+            landings: Landings::Ground,
             reached,
             depth: 0.0,
             at: V::ZERO,
@@ -133,6 +152,13 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     #[must_use]
     pub fn passing(mut self, piece: Option<PieceId>) -> Self {
         self.passing = piece;
+        self
+    }
+
+    /// The same traveller, helped past corners in the air.
+    #[must_use]
+    pub fn nudged(mut self, nudges: Nudges) -> Self {
+        self.nudges = nudges;
         self
     }
 
@@ -237,7 +263,9 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         /// Planes within 1 degree of upright are walls, as are those that lean
         /// over by less than 60.
         const WALL: (f32, f32) = (-0.866, 0.0175);
-        if self.rules.walkable(normal) {
+        if self.landings == Landings::Plane {
+            ContactKind::Wall
+        } else if self.rules.walkable(normal) {
             ContactKind::Ground
         } else if normal.height() > WALL.1 {
             ContactKind::Steep

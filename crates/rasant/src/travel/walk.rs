@@ -64,11 +64,16 @@ impl<V: Geometry> Traveller<'_, V> {
     /// left of the way, and the ground on top.
     fn step_up(&mut self, rest: V, ground: &Stand<V>) -> Option<(V, Stand<V>)> {
         let curb = self.rules.curb;
-        let ahead = rest.flat();
-        let direction = ahead.direction()?;
         if curb <= 0.0 || !ground.firm {
             return None;
         }
+        self.step_onto(rest, curb, ground.point.height())
+    }
+
+    /// Climbs what blocks `rest` if its top is at most `curb` above `foot`.
+    pub(super) fn step_onto(&mut self, rest: V, curb: f32, foot: f32) -> Option<(V, Stand<V>)> {
+        let ahead = rest.flat();
+        let direction = ahead.direction()?;
         let up = V::UP * curb;
         let lifted = curb * self.sweep(self.at, up).map_or(1.0, |hit| hit.share);
         let start = self.at + V::UP * lifted;
@@ -83,7 +88,7 @@ impl<V: Geometry> Traveller<'_, V> {
         let hit = self.support(over, lifted + self.patch.slack())?;
         let rise = lifted - (lifted + self.patch.slack()) * hit.share;
         let climbs = rise > self.patch.slack();
-        let low_enough = hit.point.height() - ground.point.height() <= curb + self.patch.slack();
+        let low_enough = hit.point.height() - foot <= curb + self.patch.slack();
         if !(climbs && low_enough && self.rules.walkable(hit.face)) {
             return None;
         }

@@ -19,8 +19,16 @@ pub enum Unit {
     MetresPerSecond,
     /// Degrees in files and documents, radians in code.
     Degrees,
+    /// Metres a second, a second.
+    MetresPerSecondSquared,
+    /// Degrees a second in files and documents, radians a second in code.
+    DegreesPerSecond,
     /// A factor without a unit.
     Factor,
+    /// A whole number of things.
+    Count,
+    /// 0 for off, 1 for on.
+    Switch,
 }
 
 impl Unit {
@@ -31,15 +39,28 @@ impl Unit {
             Self::Metres => "m",
             Self::Seconds => "s",
             Self::MetresPerSecond => "m/s",
+            Self::MetresPerSecondSquared => "m/s²",
             Self::Degrees => "°",
-            Self::Factor => "",
+            Self::DegreesPerSecond => "°/s",
+            Self::Factor | Self::Count | Self::Switch => "",
         }
+    }
+
+    /// Whether it grows with the lengths of a world.
+    pub(super) fn is_of_length(self) -> bool {
+        matches!(self, Self::Metres | Self::MetresPerSecond | Self::MetresPerSecondSquared)
+    }
+
+    /// Whether only whole numbers make sense.
+    #[must_use]
+    pub fn is_whole(self) -> bool {
+        matches!(self, Self::Count | Self::Switch)
     }
 
     /// What a file's number is multiplied by to give the code's.
     pub(super) fn in_code(self) -> f32 {
         match self {
-            Self::Degrees => std::f32::consts::PI / 180.0,
+            Self::Degrees | Self::DegreesPerSecond => std::f32::consts::PI / 180.0,
             _ => 1.0,
         }
     }
@@ -96,7 +117,9 @@ impl fmt::Display for Range {
         write!(f, "{least} to {most}")?;
         match unit {
             Unit::Factor => Ok(()),
-            Unit::Degrees => write!(f, "°"),
+            Unit::Count => write!(f, ", whole"),
+            Unit::Switch => write!(f, ", off or on"),
+            Unit::Degrees | Unit::DegreesPerSecond => write!(f, "{}", unit.sign()),
             _ => write!(f, " {}", unit.sign()),
         }
     }
@@ -109,6 +132,12 @@ macro_rules! knobs {
     (
         $(#[doc = $tuning_doc:literal])*
         $tuning:ident;
+        rules {
+            $(
+                $(#[doc = $rule_doc:literal])*
+                $rule:ident: $Rule:ty;
+            )*
+        }
         $(
             $(#[doc = $group_doc:literal])*
             $group:ident: $Group:ident {
@@ -137,6 +166,10 @@ macro_rules! knobs {
         #[derive(Clone, Copy, Debug, PartialEq)]
         #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
         pub struct $tuning {
+            $(
+                $(#[doc = $rule_doc])*
+                pub $rule: $Rule,
+            )*
             $(
                 $(#[doc = $group_doc])*
                 pub $group: $Group,
@@ -169,6 +202,7 @@ macro_rules! knobs {
         impl Default for $tuning {
             fn default() -> Self {
                 Self {
+                    $($rule: <$Rule>::default(),)*
                     $($group: $Group {
                         $($field: $default * Unit::$unit.in_code(),)*
                     },)*

@@ -11,19 +11,49 @@ pub use knob::{Knob, KnobError, Range, Unit};
 
 knobs! {
     /// How a body moves. Lengths in metres, times in seconds, angles in
-    /// radians.
+    /// radians, switches 0 or 1.
     Tuning;
+
+    rules {
+        /// How steer becomes a direction.
+        steering: Steering;
+        /// What the body turns toward.
+        face: Face;
+    }
 
     /// Walking on firm footing.
     walk: Walk {
-        /// Top speed along the surface while steering fully.
+        /// Top speed along the surface while steering fully. Below 0 it inverts
+        /// the controls.
         speed: "walk.speed", MetresPerSecond, 4.0, -100.0..100.0;
-        /// Time from standing to top speed.
+        /// Time from standing to the walking speed. Running and crouching speed
+        /// up at the same rate.
         reach_time: "walk.reach_time", Seconds, 0.1, 0.0..10.0;
-        /// Time from top speed to standing after letting go.
+        /// Time from the walking speed to standing after letting go.
         stop_time: "walk.stop_time", Seconds, 0.08, 0.0..10.0;
-        /// Time from top speed to standing while steering the other way.
+        /// Time from the walking speed to standing while steering the other way.
         turn_time: "walk.turn_time", Seconds, 0.06, 0.0..10.0;
+        /// A factor on the speed backwards, against the look.
+        back: "walk.back", Factor, 1.0, 0.0..2.0;
+        /// A factor on the speed sideways to the look.
+        side: "walk.side", Factor, 1.0, 0.0..2.0;
+        /// The distance between two footfalls; 0 for none.
+        stride: "walk.stride", Metres, 0.8, 0.0..10.0;
+    }
+
+    /// Running: while run is held.
+    run: RunKnobs {
+        /// Top speed while running.
+        speed: "run.speed", MetresPerSecond, 6.5, 0.0..100.0;
+    }
+
+    /// Crouching: while crouch is held on the ground, and for as long as there
+    /// is no room to stand up.
+    crouch: Crouch {
+        /// How high the hull is then; that of the hull itself, or more, for none.
+        height: "crouch.height", Metres, 1.1, 0.01..100.0;
+        /// Top speed while crouching.
+        speed: "crouch.speed", MetresPerSecond, 2.0, 0.0..100.0;
     }
 
     /// Moving sideways while aloft.
@@ -34,6 +64,9 @@ knobs! {
         stop_time: "air.stop_time", Seconds, 0.6, 0.0..60.0;
         /// Time from the walking speed to none while steering the other way, aloft.
         turn_time: "air.turn_time", Seconds, 0.2, 0.0..10.0;
+        /// Whether a speed above the top speed is kept while steering along it.
+        /// Off sheds it at the rate of the stop time.
+        keep: "air.keep", Switch, 0.0, 0.0..1.0;
     }
 
     /// Jumping from firm footing, and the gravity that goes with it.
@@ -43,6 +76,10 @@ knobs! {
         /// Time from the take-off to the top. Height and time give the
         /// gravity, 2 × height / time², and the take-off speed, 2 × height / time.
         rise_time: "jump.rise_time", Seconds, 0.36, 0.02..10.0;
+        /// Gravity given as such, in place of the rise time; 0 to use that.
+        gravity: "jump.gravity", MetresPerSecondSquared, 0.0, 0.0..10000.0;
+        /// The take-off speed given as such, in place of the height; 0 to use that.
+        take_off_speed: "jump.take_off_speed", MetresPerSecond, 0.0, 0.0..1000.0;
         /// How many times heavier gravity is for the rest of a rise once jump is
         /// let go: 1 lets every jump reach its height.
         cut_gravity: "jump.cut_gravity", Factor, 1.0, 1.0..50.0;
@@ -51,9 +88,21 @@ knobs! {
         /// Jump buffer: how long a press in the air waits for the ground.
         buffer_time: "jump.buffer_time", Seconds, 0.1, 0.0..2.0;
         /// How many more jumps there are in the air; given back only by landing.
-        air_count: "jump.air_count", Factor, 0.0, 0.0..9.0;
+        air_count: "jump.air_count", Count, 0.0, 0.0..9.0;
         /// How high a jump in the air rises.
         air_height: "jump.air_height", Metres, 1.2, 0.01..100.0;
+        /// How high each jump in the air rises beside the one before it, as a
+        /// factor.
+        air_change: "jump.air_change", Factor, 1.0, 0.05..4.0;
+        /// Whether holding jump jumps again at every landing.
+        repeat: "jump.repeat", Switch, 0.0, 0.0..1.0;
+        /// How far to the side a rising head is nudged round the corner of a
+        /// ceiling.
+        corner: "jump.corner", Metres, 0.0, 0.0..10.0;
+        /// How far below a lip the feet may be to be nudged onto it.
+        lip: "jump.lip", Metres, 0.0, 0.0..10.0;
+        /// How far the body spins in the air of a jump, ending flat on landing.
+        spin: "jump.spin_deg", Degrees, 0.0, -3600.0..3600.0;
     }
 
     /// Falling.
@@ -62,6 +111,16 @@ knobs! {
         gravity: "fall.gravity", Factor, 1.0, 0.05..20.0;
         /// The speed that falling never exceeds.
         terminal_speed: "fall.terminal_speed", MetresPerSecond, 25.0, 0.1..1000.0;
+        /// Slower than this up or down, gravity is that of the top; 0 for none.
+        apex_speed: "fall.apex_speed", MetresPerSecond, 0.0, 0.0..100.0;
+        /// Gravity round the top, as a factor on that of the rise. A jump still
+        /// rises to its height: its take-off is slower for it.
+        apex_gravity: "fall.apex_gravity", Factor, 1.0, 0.05..1.0;
+        /// Gravity of a fast fall, while steering down or holding crouch on the
+        /// way down, as a factor on that of the fall.
+        fast_gravity: "fall.fast_gravity", Factor, 1.0, 1.0..50.0;
+        /// The terminal speed of a fast fall; below the usual one, that counts.
+        fast_speed: "fall.fast_speed", MetresPerSecond, 0.0, 0.0..1000.0;
     }
 
     /// Slopes, steps and crests.
@@ -72,31 +131,291 @@ knobs! {
         curb: "slope.curb", Metres, 0.3, 0.0..10.0;
         /// How far down the feet follow the ground over a crest or down stairs.
         cling: "slope.cling", Metres, 0.35, 0.0..10.0;
+        /// A factor on the speed straight up the steepest slope; less of it on
+        /// gentler ones, by the rise a metre along the slope.
+        uphill: "slope.uphill", Factor, 1.0, 0.0..2.0;
+        /// The same on the way down.
+        downhill: "slope.downhill", Factor, 1.0, 0.0..2.0;
+        /// The speed along ground too steep to stand on that sliding down it
+        /// never exceeds.
+        slide_speed: "slope.slide_speed", MetresPerSecond, 25.0, 0.1..1000.0;
+        /// How much of the air's steering works while sliding down steep ground.
+        slide_steer: "slope.slide_steer", Factor, 1.0, 0.0..1.0;
+    }
+
+    /// Sliding down walls and jumping off them.
+    wall: Wall {
+        /// The speed of a slide down a wall; 0 for no slide.
+        slide_speed: "wall.slide_speed", MetresPerSecond, 0.0, 0.0..100.0;
+        /// Whether a touch is enough. Off asks for steering into the wall.
+        by_touch: "wall.by_touch", Switch, 0.0, 0.0..1.0;
+        /// How high a jump off a wall rises; 0 for none.
+        jump_height: "wall.jump_height", Metres, 0.0, 0.0..100.0;
+        /// The speed away from the wall at the take-off.
+        jump_away: "wall.jump_away", MetresPerSecond, 5.0, 0.0..100.0;
+        /// How long after leaving a wall a jump off it still takes off.
+        grace_time: "wall.grace_time", Seconds, 0.08, 0.0..2.0;
+        /// How long after the take-off steering back is weak.
+        back_time: "wall.back_time", Seconds, 0.2, 0.0..10.0;
+        /// How weak it is then: a factor on steering toward the wall.
+        back: "wall.back", Factor, 0.1, 0.0..1.0;
+        /// How many jumps in a row there are off walls that face the same way.
+        in_a_row: "wall.in_a_row", Count, 9.0, 0.0..99.0;
+        /// Whether a jump off a wall gives back the jumps in the air.
+        gives_jumps: "wall.gives_jumps", Switch, 0.0, 0.0..1.0;
+    }
+
+    /// Ladders.
+    ladder: Ladder {
+        /// The speed up a ladder.
+        up_speed: "ladder.up_speed", MetresPerSecond, 2.5, 0.0..100.0;
+        /// The speed down a ladder.
+        down_speed: "ladder.down_speed", MetresPerSecond, 2.5, 0.0..100.0;
+        /// The speed of sliding down it, steering down with crouch held.
+        slide_speed: "ladder.slide_speed", MetresPerSecond, 6.0, 0.0..100.0;
+        /// How high a jump off a ladder rises; 0 only lets go.
+        jump_height: "ladder.jump_height", Metres, 0.8, 0.0..100.0;
+        /// How long after letting go a ladder is not taken hold of again.
+        wait_time: "ladder.wait_time", Seconds, 0.25, 0.0..10.0;
+        /// Whether a ladder gives back the jumps in the air.
+        gives_jumps: "ladder.gives_jumps", Switch, 1.0, 0.0..1.0;
+    }
+
+    /// Turning the body.
+    turn: Turn {
+        /// How quickly it turns; 0 at once. Steering by the body turns at this
+        /// rate, and at 180° a second where it is 0.
+        rate: "turn.rate_deg", DegreesPerSecond, 0.0, 0.0..7200.0;
+        /// The time in which half of a turn is done, for turning softly; 0 for
+        /// none.
+        half_life: "turn.half_life", Seconds, 0.0, 0.0..10.0;
+        /// Walking where one looks: past this pitch. Below 0 it is past it
+        /// downward.
+        gaze: "turn.gaze_deg", Degrees, -25.0, -89.0..89.0;
+    }
+
+    /// A dash, by the action dash.
+    dash: Dash {
+        /// How many dashes are in store at most; 0 for no dash.
+        charges: "dash.charges", Count, 0.0, 0.0..9.0;
+        /// How far it goes.
+        distance: "dash.distance", Metres, 3.5, 0.0..1000.0;
+        /// How long it drives.
+        time: "dash.time", Seconds, 0.18, 0.01..10.0;
+        /// How long it holds still before.
+        windup: "dash.windup", Seconds, 0.0, 0.0..10.0;
+        /// How long it keeps the body after.
+        recover: "dash.recover", Seconds, 0.0, 0.0..10.0;
+        /// How long after that the next may begin.
+        rest: "dash.rest", Seconds, 0.3, 0.0..60.0;
+        /// How the speed falls off: 0 evenly fast, 1 from twice the mean speed
+        /// to none, -1 the other way.
+        curve: "dash.curve", Factor, 0.0, -1.0..1.0;
+        /// How quickly steering turns it on its way.
+        turn: "dash.turn_deg", DegreesPerSecond, 0.0, 0.0..7200.0;
+        /// The speed kept at its end; that of the dash itself at most.
+        end_speed: "dash.end_speed", MetresPerSecond, 4.0, 0.0..1000.0;
+        /// Whether gravity works meanwhile.
+        gravity: "dash.gravity", Switch, 0.0, 0.0..1.0;
+        /// Whether it goes where the body faces. Off asks the steering first.
+        by_facing: "dash.by_facing", Switch, 0.0, 0.0..1.0;
+        /// Whether it keeps to eight directions; in a side view, up and down
+        /// among them.
+        eight_ways: "dash.eight_ways", Switch, 0.0, 0.0..1.0;
+        /// How many there are between leaving the ground and landing.
+        aloft: "dash.aloft", Count, 1.0, 0.0..9.0;
+        /// Whether standing gives all of them back.
+        from_ground: "dash.from_ground", Switch, 1.0, 0.0..1.0;
+        /// The time that gives one back; 0 for never.
+        recharge_time: "dash.recharge_time", Seconds, 0.0, 0.0..600.0;
+    }
+
+    /// A roll along the ground, by one of the game's own actions.
+    roll: Roll {
+        /// Which of the game's own actions begins it, 0 to 27; -1 for no roll.
+        action: "roll.action", Count, -1.0, -1.0..27.0;
+        /// How far it goes.
+        distance: "roll.distance", Metres, 3.0, 0.0..1000.0;
+        /// How long it drives.
+        time: "roll.time", Seconds, 0.4, 0.01..10.0;
+        /// How long it holds still before.
+        windup: "roll.windup", Seconds, 0.05, 0.0..10.0;
+        /// How long it keeps the body after.
+        recover: "roll.recover", Seconds, 0.15, 0.0..10.0;
+        /// How long after that the next may begin.
+        rest: "roll.rest", Seconds, 0.2, 0.0..60.0;
+        /// How the speed falls off, as of a dash.
+        curve: "roll.curve", Factor, 0.3, -1.0..1.0;
+        /// How quickly steering turns it on its way.
+        turn: "roll.turn_deg", DegreesPerSecond, 0.0, 0.0..7200.0;
+        /// The speed kept at its end; that of the roll itself at most.
+        end_speed: "roll.end_speed", MetresPerSecond, 2.0, 0.0..1000.0;
+        /// How high the hull is meanwhile.
+        height: "roll.height", Metres, 0.9, 0.01..100.0;
+        /// What the windup locks: the sum of 1 for steering, 2 for jumping and 4
+        /// for turning.
+        windup_locks: "roll.windup_locks", Count, 7.0, 0.0..7.0;
+        /// What the drive locks.
+        drive_locks: "roll.drive_locks", Count, 7.0, 0.0..7.0;
+        /// What the recovery locks.
+        recover_locks: "roll.recover_locks", Count, 3.0, 0.0..7.0;
+    }
+
+    /// Walking by whole steps, with steering by hops.
+    hop: Hop {
+        /// The length of a step.
+        length: "hop.length", Metres, 1.0, 0.01..100.0;
+        /// How long a step takes.
+        time: "hop.time", Seconds, 0.2, 0.01..10.0;
+        /// How high its arc is drawn.
+        arc: "hop.arc", Metres, 0.25, 0.0..100.0;
+        /// How many steps are one hop while run is held.
+        run_steps: "hop.run_steps", Count, 2.0, 1.0..9.0;
+        /// Whether steering on the way waits for its end. Off refuses it.
+        queue: "hop.queue", Switch, 1.0, 0.0..1.0;
+        /// How long it stands between two hops.
+        rest: "hop.rest", Seconds, 0.0, 0.0..10.0;
     }
 }
 
+/// How steer becomes a direction.
+///
+/// In two dimensions, all but [`Steering::Side`] make a body seen from above:
+/// it has no gravity and no up, and moves over the whole plane.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Steering {
+    /// [`Steering::Side`] in two dimensions, [`Steering::View`] in three.
+    #[default]
+    Usual,
+    /// Left and right only.
+    Side,
+    /// The screen's axes, however one looks.
+    Plan,
+    /// Turned by the yaw of the look.
+    View,
+    /// Sideways turns the body, forward and back drive it where it faces.
+    Body,
+    /// Walks where one looks while the pitch is past `turn.gaze_deg`.
+    Gaze,
+    /// By whole steps along the screen's axes.
+    Hop,
+}
+
+/// What a body turns toward.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Face {
+    /// Where it is steered; it stays when the steering stops.
+    #[default]
+    Steer,
+    /// Where the player looks.
+    Look,
+    /// It does not turn.
+    Fixed,
+}
+
+impl Steering {
+    /// Every way, with its name in files.
+    pub const NAMES: [(&'static str, Self); 7] = [
+        ("usual", Self::Usual),
+        ("side", Self::Side),
+        ("plan", Self::Plan),
+        ("view", Self::View),
+        ("body", Self::Body),
+        ("gaze", Self::Gaze),
+        ("hop", Self::Hop),
+    ];
+
+    /// The way meant in a world of two or three dimensions.
+    #[must_use]
+    pub fn in_dimension(self, dimension: usize) -> Self {
+        match (self, dimension) {
+            (Self::Usual, 2) => Self::Side,
+            (Self::Usual, _) => Self::View,
+            (other, _) => other,
+        }
+    }
+
+    /// Whether it makes a body without gravity and up, in a world of two
+    /// dimensions.
+    #[must_use]
+    pub fn is_from_above(self, dimension: usize) -> bool {
+        dimension == 2 && !matches!(self, Self::Usual | Self::Side)
+    }
+}
+
+impl Face {
+    /// Every rule, with its name in files.
+    pub const NAMES: [(&'static str, Self); 3] =
+        [("steer", Self::Steer), ("look", Self::Look), ("fixed", Self::Fixed)];
+}
+
 impl Tuning {
-    /// Gravity as a rate in m/s²: 2 × jump height / rise time².
-    ///
-    /// Both that and [`Self::take_off_speed`] follow from uniform
-    /// acceleration, v = g·t and h = g·t²/2.
+    /// Gravity of a rise as a rate in m/s²: `jump.gravity` where it is given,
+    /// else 2 × jump height / rise time², from h = g·t²/2.
     #[must_use]
     pub fn gravity(&self) -> f32 {
+        if self.jump.gravity > 0.0 {
+            return self.jump.gravity;
+        }
         2.0 * self.jump.height / (self.jump.rise_time * self.jump.rise_time)
     }
 
-    /// The upward speed at the take-off of a jump in m/s: 2 × height / rise
-    /// time.
+    /// The upward speed at the take-off of a jump in m/s: `jump.take_off_speed`
+    /// where it is given, else that which rises to the jump's height.
     #[must_use]
     pub fn take_off_speed(&self) -> f32 {
-        2.0 * self.jump.height / self.jump.rise_time
+        if self.jump.take_off_speed > 0.0 {
+            return self.jump.take_off_speed;
+        }
+        self.speed_to_rise(self.jump.height)
     }
 
-    /// The upward speed at the take-off of a jump in the air, in m/s: that which
-    /// the rise's gravity uses up over its height, √(2·g·h).
+    /// The height that a jump from the ground reaches, jump held: the height
+    /// asked for, or what the take-off speed gives.
     #[must_use]
-    pub fn air_take_off_speed(&self) -> f32 {
-        (2.0 * self.gravity() * self.jump.air_height).sqrt()
+    pub fn jump_height(&self) -> f32 {
+        if self.jump.take_off_speed <= 0.0 {
+            return self.jump.height;
+        }
+        let (gravity, speed) = (self.gravity(), self.jump.take_off_speed);
+        let slow = speed.min(self.fall.apex_speed);
+        (speed * speed - slow * slow) / (2.0 * gravity)
+            + slow * slow / (2.0 * gravity * self.fall.apex_gravity)
+    }
+
+    /// The upward speed in m/s that rises by `height`: √(2·g·h), less where
+    /// gravity is lighter round the top. There, below the speed u, it is a·g, so
+    /// that h = (v² − u²) / 2g + u² / 2ag.
+    #[must_use]
+    pub fn speed_to_rise(&self, height: f32) -> f32 {
+        let gravity = self.gravity();
+        let (slow, lighter) = (self.fall.apex_speed, self.fall.apex_gravity);
+        let within_top = 2.0 * lighter * gravity * height;
+        if within_top <= slow * slow {
+            return within_top.sqrt();
+        }
+        (2.0 * gravity * height + slow * slow * (1.0 - 1.0 / lighter)).sqrt()
+    }
+
+    /// How high jump number `number` in the air rises, from 0.
+    #[must_use]
+    pub fn air_jump_height(&self, number: u8) -> f32 {
+        self.jump.air_height * libm::powf(self.jump.air_change, f32::from(number))
+    }
+
+    /// The same motion in a world whose lengths are `factor` times as large, as
+    /// in pixels: lengths and speeds grow, times and angles stay. Scale the hull
+    /// as well.
+    #[must_use]
+    pub fn scaled(mut self, factor: f32) -> Self {
+        for knob in KNOBS.iter().filter(|knob| knob.unit.is_of_length()) {
+            if let Some(slot) = self.slot(knob.path) {
+                *slot *= factor;
+            }
+        }
+        self
     }
 
     /// The value of the knob at `path`, in the unit of files (angles in
@@ -120,7 +439,8 @@ impl Tuning {
     /// was.
     pub fn set(&mut self, path: &str, value: f32) -> Result<(), KnobError> {
         let knob = Self::knob(path)?;
-        if !(knob.least..=knob.most).contains(&value) {
+        let broken = knob.unit.is_whole() && value.fract() != 0.0;
+        if broken || !(knob.least..=knob.most).contains(&value) {
             return Err(KnobError::Range { knob: *knob, value });
         }
         let slot = self.slot(path).ok_or_else(|| KnobError::Unknown(path.to_owned()))?;

@@ -1,82 +1,99 @@
-//! The jump: from the ground, late off an edge, and in the air.
+//! The jump: from the ground, late off an edge, off a wall, and in the air.
 
-use crate::controller::event::{Departure, Event, Events, JumpKind};
-use crate::controller::local::Local;
-use crate::controller::state::{Mode, Owner, State};
-use crate::input::{Actions, Intent};
-use crate::space::Vector;
-use crate::tuning::Tuning;
+use crate::contact::Geometry;
+use crate::controller::event::{Departure, Event, JumpKind, Refusal};
+use crate::controller::state::{Mode, Owner};
+use crate::input::Actions;
+
+use super::{Choice, maneuver, wall};
 
 /// Times within this of each other, in seconds, are the same: ticks add up with
 /// rounding.
-const SAME: f32 = 1e-5;
+pub(super) const SAME: f32 = 1e-5;
 
 /// Takes off where a press, new or waiting, meets footing, footing just left by
-/// walking, or a jump left in the air. Neither the top of a jump nor a ceiling
-/// is footing, and a held button is no press.
-pub(super) fn decide<V: Vector>(
-    tuning: &Tuning,
-    state: &mut State<V>,
-    body: &mut Local<V>,
-    intent: &Intent,
-    events: &mut Events<V>,
-) {
-    if body.mode == Mode::Afoot {
-        state.air_jumps = tuning.jump.air_count.round() as u8;
+/// walking, a wall to jump off, or a jump left in the air. Neither the top of a
+/// jump nor a ceiling is footing, and a held button is no press.
+pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) {
+    let jump = &choice.tuning.jump;
+    if choice.state.footing.is_firm() {
+        choice.state.air_jumps = jump.air_count.round() as u8;
     }
-    let pressed = intent.pressed.has(Actions::JUMP);
+    let pressed = choice.intent.pressed.has(Actions::JUMP);
+    let held = choice.intent.held.has(Actions::JUMP);
+    let waited = choice.state.jump_waits;
     if pressed {
-        state.jump_waits = tuning.jump.buffer_time;
+        choice.state.jump_waits = jump.buffer_time;
     }
-    let wanted = pressed || state.jump_waits > SAME;
-    let held = intent.held.has(Actions::JUMP);
-    match wanted.then(|| possible(tuning, state, body.mode, pressed)).flatten() {
+    let repeats = jump.repeat >= 0.5 && held && choice.state.footing.is_firm();
+    let wanted = pressed || waited > SAME || repeats;
+    let locked = choice.body.locks.jump;
+    match (wanted && !locked).then(|| possible(choice, pressed)).flatten() {
         Some(kind) => {
-            take_off(kind, tuning, state, body, events);
+            take_off(kind, choice);
             // Let go within its own tick, a press is as short as can be.
-            state.jump_cut = !held;
+            choice.state.jump_cut = !held;
         }
-        None => state.jump_cut |= state.rising_from_jump && !held,
+        None => {
+            choice.state.jump_cut |= choice.state.rising_from_jump && !held;
+            tell_refusal(choice, pressed, waited, locked);
+        }
     }
 }
 
-fn possible<V: Vector>(tuning: &Tuning, state: &State<V>, mode: Mode, pressed: bool) -> Option<JumpKind> {
-    if mode == Mode::Afoot {
+/// A press that comes to nothing is told: at once, or when it has waited for
+/// nothing.
+fn tell_refusal<V: Geometry>(choice: &mut Choice<'_, V>, pressed: bool, waited: f32, locked: bool) {
+    let given_up = !pressed && waited > SAME && waited - choice.dt <= SAME;
+    let hopeless = pressed && choice.state.jump_waits <= SAME;
+    if given_up || hopeless {
+        let no_footing_for = choice.state.aloft_time;
+        choice.refuse(if locked { Refusal::JumpLocked } else { Refusal::Jump { no_footing_for } });
+    }
+}
+
+fn possible<V: Geometry>(choice: &mut Choice<'_, V>, pressed: bool) -> Option<JumpKind> {
+    let (state, jump) = (&*choice.state, &choice.tuning.jump);
+    if state.footing.is_firm() {
         return Some(JumpKind::Ground);
     }
-    let late = !state.left_by_jump && state.aloft_time <= tuning.jump.coyote_time + SAME;
-    if late && tuning.jump.coyote_time > 0.0 {
+    let late = !state.left_by_jump && state.aloft_time <= jump.coyote_time + SAME;
+    if late && jump.coyote_time > 0.0 {
         return Some(JumpKind::Late);
     }
-    // A press that waits, waits for the ground.
-    (pressed && state.air_jumps > 0).then_some(JumpKind::Air)
+    if wall::offers_jump(choice, pressed) {
+        return Some(JumpKind::Wall);
+    }
+    // A press that waits, waits for the ground or a wall.
+    (pressed && choice.state.air_jumps > 0).then_some(JumpKind::Air)
 }
 
-fn take_off<V: Vector>(
-    kind: JumpKind,
-    tuning: &Tuning,
-    state: &mut State<V>,
-    body: &mut Local<V>,
-    events: &mut Events<V>,
-) {
-    let speed = match kind {
-        JumpKind::Ground | JumpKind::Late => tuning.take_off_speed(),
-        JumpKind::Air => tuning.air_take_off_speed(),
+pub(super) fn take_off<V: Geometry>(kind: JumpKind, choice: &mut Choice<'_, V>) {
+    let tuning = choice.tuning;
+    let level = choice.body.velocity.flat();
+    choice.body.velocity = match kind {
+        JumpKind::Ground => level + choice.body.ground_velocity + V::UP * tuning.take_off_speed(),
+        JumpKind::Late => level + V::UP * tuning.take_off_speed(),
+        JumpKind::Air => {
+            let all = tuning.jump.air_count.round() as u8;
+            let height = tuning.air_jump_height(all.saturating_sub(choice.state.air_jumps));
+            choice.state.air_jumps -= 1;
+            level + V::UP * tuning.speed_to_rise(height)
+        }
+        JumpKind::Wall => wall::push_off(choice),
+        JumpKind::Ladder => {
+            let along = choice.body.wish * choice.body.top;
+            along + choice.body.ground_velocity + V::UP * tuning.speed_to_rise(tuning.ladder.jump_height)
+        }
     };
-    body.velocity = body.velocity.flat() + V::UP * speed;
-    if kind == JumpKind::Ground {
-        body.velocity += body.ground_velocity;
-        events.push(Event::Jumped { kind });
-        events.push(Event::LeftGround { by: Departure::Jump });
-    } else {
-        events.push(Event::Jumped { kind });
+    maneuver::break_off(choice.state, choice.events);
+    choice.events.push(Event::Jumped { kind });
+    if choice.state.footing.is_firm() {
+        choice.events.push(Event::LeftGround { by: Departure::Jump });
     }
-    if kind == JumpKind::Air {
-        state.air_jumps -= 1;
-    }
-    body.mode = Mode::Aloft;
-    body.owner = Owner::Jump;
-    state.left_by_jump = true;
-    state.rising_from_jump = true;
-    state.jump_waits = 0.0;
+    choice.take_charge(Mode::Aloft, Owner::Jump);
+    choice.state.left_by_jump = true;
+    choice.state.rising_from_jump = true;
+    choice.state.jump_waits = 0.0;
+    choice.state.spin = 0.0;
 }

@@ -1,0 +1,162 @@
+//! What the zones a body is in do to it, and what becomes of it there.
+
+use crate::contact::Hull;
+use crate::level::{Surroundings, ZoneId, ZoneKind};
+use crate::space::{Bounds, Frame, Vector};
+
+use super::event::{Event, Events};
+use super::state::{State, Zones};
+
+/// What surrounds the body in a tick beside pieces, in its frame.
+pub(super) struct Around<V> {
+    /// The acceleration of the wind.
+    pub push: V,
+    /// A factor on the speed asked for.
+    pub pace: f32,
+    /// A ladder within reach.
+    pub ladder: Option<Rungs<V>>,
+    /// How well the wall it was last beside holds.
+    pub wall_grip: f32,
+}
+
+/// A ladder, seen from the feet.
+#[derive(Clone, Copy)]
+pub(super) struct Rungs<V> {
+    pub zone: ZoneId,
+    /// From it to who climbs it; zero where it does not say.
+    pub front: V,
+    /// How far its top is above the feet.
+    pub top: f32,
+    /// Whether the body hangs below its last rung by more than half.
+    pub below: bool,
+    /// The way to its middle, level.
+    pub aside: V,
+}
+
+impl<V: Vector> Around<V> {
+    pub(super) fn of(
+        state: &State<V>,
+        hull: &Hull,
+        frame: &Frame<V>,
+        surroundings: &impl Surroundings<V>,
+    ) -> Self {
+        let mut around = Self { push: V::ZERO, pace: 1.0, ladder: None, wall_grip: 1.0 };
+        if state.wall.normal != V::ZERO {
+            around.wall_grip = surroundings.surface(state.wall.surface).grip;
+        }
+        for &id in state.zones.ids() {
+            let Some(zone) = surroundings.zone(id) else { continue };
+            match zone.kind {
+                ZoneKind::Wind { push } => around.push += frame.local(push),
+                ZoneKind::Slow { pace } => around.pace *= pace,
+                ZoneKind::Ladder { front } => {
+                    let rungs = Rungs::of(id, zone.bounds, front, hull, frame);
+                    // The one held, or the first at hand.
+                    if rungs.is_at_hand(&zone.bounds, frame)
+                        && (around.ladder.is_none() || state.ladder == Some(id))
+                    {
+                        around.ladder = Some(rungs);
+                    }
+                }
+                _ => {}
+            }
+        }
+        around
+    }
+}
+
+impl<V: Vector> Rungs<V> {
+    /// The same seen by who is taken along by `way` first.
+    pub(super) fn after(self, way: V) -> Self {
+        Self { top: self.top - way.height(), aside: self.aside - way.flat(), ..self }
+    }
+
+    fn of(zone: ZoneId, bounds: Bounds<V>, front: V, hull: &Hull, frame: &Frame<V>) -> Self {
+        let middle = frame.local_point(bounds.centre());
+        let half = extent(&bounds, frame, V::UP);
+        Self {
+            zone,
+            front: frame.local(front).flat().direction().unwrap_or(V::ZERO),
+            top: middle.height() + half,
+            below: middle.height() - half > 0.5 * hull.height(),
+            aside: middle.flat(),
+        }
+    }
+
+    /// Whether the body's middle is between its sides.
+    fn is_at_hand(&self, bounds: &Bounds<V>, frame: &Frame<V>) -> bool {
+        self.aside.dot(V::RIGHT).abs() <= extent(bounds, frame, V::RIGHT)
+    }
+}
+
+/// How far bounds reach from their middle along a direction of the frame.
+fn extent<V: Vector>(bounds: &Bounds<V>, frame: &Frame<V>, along: V) -> f32 {
+    frame.world(along).abs().dot((bounds.max - bounds.min) * 0.5)
+}
+
+/// Finds the zones the body is in now; tells which it came into and out of, and
+/// does what they do at once.
+pub(super) fn enter_and_leave<V: Vector>(
+    state: &mut State<V>,
+    hull: &Hull,
+    surroundings: &impl Surroundings<V>,
+    events: &mut Events<V>,
+) {
+    let before = state.zones;
+    let half = hull.half_width();
+    // Feet on a zone's top are in it.
+    let below = -2.0 * hull.clearance();
+    let own =
+        Bounds { min: V::splat(-half).with_height(below), max: V::splat(half).with_height(hull.height()) };
+    let mut now = Zones::default();
+    surroundings.zones(&state.frame().world_bounds(own), |zone| now.add(zone));
+    if now == before && now.ids().is_empty() {
+        return;
+    }
+    state.zones = now;
+    for &zone in before.ids().iter().filter(|&&zone| !now.has(zone)) {
+        events.push(Event::ZoneLeft { zone });
+    }
+    let mut up = state.home_up;
+    let mut hurt = false;
+    for &zone in now.ids() {
+        let kind = surroundings.zone(zone).map(|zone| zone.kind);
+        if let Some(ZoneKind::Gravity { up: other }) = kind {
+            up = other;
+        }
+        if before.has(zone) {
+            continue;
+        }
+        events.push(Event::ZoneEntered { zone });
+        match kind {
+            Some(ZoneKind::Checkpoint) => state.checkpoint = state.position,
+            Some(ZoneKind::Hazard) => hurt = true,
+            _ => {}
+        }
+    }
+    if hurt {
+        *state = respawned(state);
+        events.push(Event::Respawned);
+    } else if let Some(up) = up.direction().filter(|&up| up != state.up) {
+        *state = tipped(state, up, hull);
+    }
+}
+
+/// A fresh state at the last checkpoint. It faces as it did, and has the zones
+/// it was in, so that leaving them is told.
+pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
+    let fresh = State::at(state.checkpoint);
+    let State { up, right, facing, home_up, zones, .. } = *state;
+    let fresh = State { up, right, facing, home_up, zones, ..fresh };
+    if up == home_up { fresh } else { State { home_up, ..fresh.turned_up(home_up) } }
+}
+
+/// The state with another up, the body tipped over about its middle. Its
+/// velocity stays.
+fn tipped<V: Vector>(state: &State<V>, up: V, hull: &Hull) -> State<V> {
+    let half = 0.5 * hull.height();
+    let middle = state.position + state.up * half;
+    let tipped = State { position: middle - up * half, ..*state };
+    let velocity = state.velocity + state.ground_velocity;
+    State { velocity, ground_velocity: V::ZERO, left_by_jump: true, ..tipped.turned_up(up) }
+}

@@ -1,0 +1,111 @@
+//! What a body touches, waits for and was refused, for drawing and printing.
+
+use crate::contact::{Geometry, Hull, Patch};
+use crate::level::{SurfaceId, Surroundings, Tag};
+use crate::space::Bounds;
+use crate::tuning::Tuning;
+
+use super::event::{Event, Refusal};
+use super::state::State;
+
+/// The inside of a controller at one moment.
+#[derive(Clone, Debug, PartialEq)]
+pub struct DebugView<V> {
+    /// Every piece within three clearances, nearest first.
+    pub contacts: Vec<DebugContact<V>>,
+    /// Everything that counts time and has not run out.
+    pub timers: Vec<Timer>,
+    /// What the last tick refused.
+    pub refusals: Vec<Refusal>,
+}
+
+/// A piece that the hull is at, in the world.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct DebugContact<V> {
+    /// The nearest point of the piece.
+    pub point: V,
+    /// From there to the hull, of length 1.
+    pub normal: V,
+    /// How far the hull is from it, in metres.
+    pub gap: f32,
+    /// What it is made of.
+    pub surface: SurfaceId,
+    /// Which piece.
+    pub tag: Tag,
+}
+
+/// Something that counts time.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Timer {
+    /// What it is.
+    pub name: &'static str,
+    /// Seconds left, or gone by where the name says so.
+    pub seconds: f32,
+}
+
+impl<V: Geometry> DebugView<V> {
+    /// Looks at `state` and what surrounds it.
+    pub(super) fn of(
+        tuning: &Tuning,
+        hull: &Hull,
+        state: &State<V>,
+        events: &[Event<V>],
+        surroundings: &impl Surroundings<V>,
+    ) -> Self {
+        let refusal = |event: &Event<V>| match event {
+            Event::Refused { what } => Some(*what),
+            _ => None,
+        };
+        Self {
+            contacts: contacts(&state.hull(hull), state, surroundings),
+            timers: timers(tuning, state),
+            refusals: events.iter().filter_map(refusal).collect(),
+        }
+    }
+}
+
+fn contacts<V: Geometry>(
+    hull: &Hull,
+    state: &State<V>,
+    surroundings: &impl Surroundings<V>,
+) -> Vec<DebugContact<V>> {
+    let within = 3.0 * hull.clearance();
+    let frame = state.frame();
+    let reach = Bounds { min: V::ZERO, max: V::ZERO }.widened(V::splat(within));
+    let patch = Patch::gather(frame, hull, reach, surroundings);
+    let mut contacts: Vec<DebugContact<V>> = patch
+        .all_near(V::ZERO, within)
+        .map(|near| DebugContact {
+            point: frame.world_point(near.point),
+            normal: frame.world(near.normal),
+            gap: near.distance,
+            surface: near.tag.surface,
+            tag: near.tag,
+        })
+        .collect();
+    contacts.sort_by(|a, b| a.gap.total_cmp(&b.gap));
+    contacts
+}
+
+fn timers<V>(tuning: &Tuning, state: &State<V>) -> Vec<Timer> {
+    let standing = state.aloft_time == 0.0;
+    let aloft = if standing || state.aloft_time > 1e6 { 0.0 } else { state.aloft_time };
+    let coyote =
+        if standing || state.left_by_jump { 0.0 } else { tuning.jump.coyote_time - state.aloft_time };
+    let all = [
+        ("aloft for", aloft),
+        ("coyote time", coyote),
+        ("jump buffer", state.jump_waits),
+        ("wall grace", tuning.wall.grace_time - state.wall.away_for),
+        ("weak steering back", state.wall.back_for),
+        ("ladder wait", state.ladder_wait),
+        ("maneuver's age", state.maneuver.as_ref().map_or(0.0, |maneuver| maneuver.age)),
+        ("rest", state.rest),
+        ("dash recharged for", state.dashes.recharged_for),
+        ("gait's age", state.gait_age),
+    ];
+    all.into_iter()
+        .filter(|(_, seconds)| *seconds > 0.0)
+        .map(|(name, seconds)| Timer { name, seconds })
+        .collect()
+}

@@ -1,0 +1,94 @@
+//! Space that is not solid: ladders, wind, slow ground, goals.
+
+use crate::space::{Bounds, Vector};
+
+use super::carrier::CarrierId;
+
+/// Names one of a level's zones.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct ZoneId(pub u16);
+
+/// A box of space, along the world's axes, that does something to the bodies
+/// whose hulls overlap it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Zone<V> {
+    /// Where it is; on a carrier, where it is at the carrier's own origin.
+    pub bounds: Bounds<V>,
+    /// What it does.
+    pub kind: ZoneKind<V>,
+    /// What it rides on.
+    pub carrier: Option<CarrierId>,
+}
+
+/// What a zone does.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum ZoneKind<V> {
+    /// Can be climbed along the body's up, in the middle of the box.
+    Ladder {
+        /// From the ladder to who climbs it, in three dimensions: steering
+        /// against it climbs, along it descends. Zero, and always in two
+        /// dimensions, for steering forward and back.
+        front: V,
+    },
+    /// Pushes bodies aloft by this acceleration in m/s². Afoot they drift at the
+    /// speed that it gives in the stop time of their walk; up by more than
+    /// gravity, it lifts them off.
+    Wind {
+        /// The acceleration.
+        push: V,
+    },
+    /// A factor on the speed asked for, afoot and aloft.
+    Slow {
+        /// Above 0.
+        pace: f32,
+    },
+    /// Puts the body back at its last checkpoint.
+    Hazard,
+    /// Is where one wants to come to. It only tells.
+    Goal,
+    /// Is where a hazard puts the body back to: the place where it first came
+    /// into the zone.
+    Checkpoint,
+    /// Makes another direction up. Outside it is what it was before.
+    Gravity {
+        /// Not zero.
+        up: V,
+    },
+    /// The host's own. It only tells.
+    Own(u16),
+}
+
+impl<V: Vector> ZoneKind<V> {
+    /// Its name, as in files.
+    #[must_use]
+    pub fn name(&self) -> &'static str {
+        match self {
+            Self::Ladder { .. } => "ladder",
+            Self::Wind { .. } => "wind",
+            Self::Slow { .. } => "slow",
+            Self::Hazard => "hazard",
+            Self::Goal => "goal",
+            Self::Checkpoint => "checkpoint",
+            Self::Gravity { .. } => "gravity",
+            Self::Own(_) => "own",
+        }
+    }
+}
+
+impl<V: Vector> Zone<V> {
+    /// A zone that stays where it is, between two opposite corners.
+    #[must_use]
+    pub fn new(corner: V, opposite: V, kind: ZoneKind<V>) -> Self {
+        Self { bounds: Bounds::around(&[corner, opposite]), kind, carrier: None }
+    }
+
+    /// The same zone on a carrier.
+    #[must_use]
+    pub fn riding(mut self, carrier: CarrierId) -> Self {
+        self.carrier = Some(carrier);
+        self
+    }
+}

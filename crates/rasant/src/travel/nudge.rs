@@ -1,0 +1,61 @@
+//! Helped past corners: a rising head round the corner of a ceiling, feet onto
+//! a lip that they miss by a hair.
+
+use crate::contact::{Geometry, Hit};
+
+use super::{ContactKind, Stand, Traveller};
+
+/// How far a body in the air is helped past corners, in metres.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Nudges {
+    /// To the side, round the corner of a ceiling.
+    pub corner: f32,
+    /// Up, onto a lip.
+    pub lip: f32,
+}
+
+/// Corners whose normal points down by less than this are beside the head.
+const TILT: f32 = -0.02;
+
+impl<V: Geometry> Traveller<'_, V> {
+    /// Moves a body whose head met a ceiling just far enough to the side for
+    /// the rest of its rise, where that is near enough. Says whether it did.
+    pub(super) fn nudge_round_corner(&mut self, hit: &Hit<V>, rest: V) -> bool {
+        let most = self.nudges.corner;
+        let rise = rest.height();
+        // A round head meets the corner itself, at a tilt.
+        let above =
+            self.kind_of(hit.normal) == ContactKind::Ceiling || (hit.edge && hit.normal.height() < TILT);
+        if most <= 0.0 || rise <= 0.0 || !above {
+            return false;
+        }
+        let clear = V::UP * rise.max(2.0 * self.patch.clearance());
+        let beside = V::RIGHT.crease(V::UP).unwrap_or(V::ZERO);
+        for side in [V::RIGHT, -V::RIGHT, beside, -beside] {
+            if side == V::ZERO || rest.dot(side) < 0.0 {
+                continue;
+            }
+            let out = most * self.sweep(self.at, side * most).map_or(1.0, |hit| hit.share);
+            let aside = self.at + side * out;
+            if self.sweep(aside, clear).is_some() {
+                continue;
+            }
+            // Back against the corner, so that it is no further than needed.
+            let back = self.sweep(aside + clear, side * -out).map_or(1.0, |hit| hit.share);
+            self.at += side * (out * (1.0 - back));
+            return true;
+        }
+        false
+    }
+
+    /// Lifts a body that comes against a wall onto the wall's top, where that is
+    /// near enough above the feet. Gives the ground there and what is left of
+    /// the way.
+    pub(super) fn nudge_onto_lip(&mut self, hit: &Hit<V>, rest: V) -> Option<(Stand<V>, V)> {
+        let most = self.nudges.lip;
+        if most <= 0.0 || rest.height() > 0.0 || self.kind_of(hit.normal) != ContactKind::Wall {
+            return None;
+        }
+        self.step_onto(rest, most, self.at.height()).map(|(left, stand)| (stand, left))
+    }
+}
