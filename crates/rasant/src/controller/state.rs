@@ -383,7 +383,9 @@ impl<V: Vector> State<V> {
             let facing = self.facing.slid_along(up).direction();
             self.facing = facing.unwrap_or(self.right);
             self.footing = Footing::none(up);
-            self.mode = Mode::Aloft;
+            self.mode = if self.maneuver.is_some() { Mode::Maneuver } else { Mode::Aloft };
+            self.ladder = None;
+            self.wall = WallTouch::default();
         }
         self
     }

@@ -229,8 +229,6 @@ pub(in crate::controller) fn knocked_back<V: Vector>(time: f32, direction: V, or
 /// Lets a maneuver under way have the tick, with the locks of its phase.
 pub(super) fn go_on<V: Geometry>(choice: &mut Choice<'_, V>) {
     let dt = choice.dt;
-    let standing = choice.state.footing.is_firm();
-    choice.state.dashes.come_back(choice.tuning, standing, dt);
     let Some(maneuver) = &mut choice.state.maneuver else {
         return;
     };

@@ -1,0 +1,338 @@
+//! A level with everything in it, and a body that does everything, for a
+//! million ticks.
+
+mod common;
+
+use common::{Dice, capsule, upright_box};
+use rasant::glam::{Vec2, Vec3};
+use rasant::{
+    Actions, Bounds, Carrier, Controller, Event, Face, Frame, Geometry, Hull, Intent, KNOBS, Keyframe, Level,
+    Look, Mode, Owner, Patch, PathEnd, Piece, Plan, State, Steering, Surface, Tuning, Vector, Zone, ZoneKind,
+};
+
+const DT: f32 = 1.0 / 60.0;
+/// Ticks in each dimension: a million in all.
+const TICKS: usize = 500_000;
+/// Ticks of one life: then the next tuning, hull and place.
+const LIFE: usize = 2_500;
+
+fn point<V: Vector>(x: f32, y: f32, z: f32) -> V {
+    V::from_array([x, y, z])
+}
+
+/// Rooms, stairs, slopes, shafts, platforms, carriers, zones of every kind.
+fn town<V: Geometry>() -> Level<V> {
+    let mut builder = Level::builder();
+    let mud = builder.add_surface(Surface { traction: 0.3, pace: 0.5, ..Surface::default() });
+    let spring = builder.add_surface(Surface { bounce: 0.9, ..Surface::default() });
+    let band = builder.add_surface(Surface { drift: V::RIGHT * 2.0, grip: 0.0, ..Surface::default() });
+    let lift = builder.add_carrier(Carrier::on_path(
+        [(0.0, 0.0), (3.0, 5.0)].map(|(time, y)| Keyframe { time, offset: V::UP * y, turn: 0.0 }).to_vec(),
+        PathEnd::BackAndForth,
+    ));
+    let block = |min: [f32; 3], max: [f32; 3]| Piece::block(V::from_array(min), V::from_array(max)).unwrap();
+    let around = [
+        ([-30.0, -2.0, -12.0], [30.0, 0.0, 12.0]),
+        ([-31.0, -2.0, -12.0], [-30.0, 40.0, 12.0]),
+        ([30.0, -2.0, -12.0], [31.0, 40.0, 12.0]),
+        ([-30.0, -2.0, -13.0], [30.0, 40.0, -12.0]),
+        ([-30.0, -2.0, 12.0], [30.0, 40.0, 13.0]),
+        ([-30.0, 39.0, -12.0], [30.0, 40.0, 12.0]),
+    ];
+    // In the plane the far and near walls would be the room itself.
+    let walls = around.iter().enumerate().filter(|(i, _)| V::DIMENSION == 3 || !(3..5).contains(i));
+    for (_, &(min, max)) in walls {
+        builder.add(block(min, max));
+    }
+    for step in 0..8 {
+        let (x, y) = (4.0 + 0.4 * step as f32, 0.2 * (step + 1) as f32);
+        builder.add(block([x, 0.0, -4.0], [x + 0.4, y, 4.0]));
+    }
+    builder.add(block([-3.0, 0.0, -6.0], [-2.0, 9.0, 6.0]));
+    builder.add(block([-6.0, 1.3, -6.0], [-4.5, 9.0, 6.0])); // a low way in
+    builder.add(block([10.0, 0.0, -6.0], [14.0, 0.5, 6.0]).made_of(mud));
+    builder.add(block([15.0, 0.0, -6.0], [17.0, 0.5, 6.0]).made_of(spring));
+    builder.add(block([18.0, 0.0, -6.0], [22.0, 0.5, 6.0]).made_of(band));
+    for shelf in 0..3 {
+        let y = 3.0 + 3.0 * shelf as f32;
+        builder.add(block([-20.0, y - 0.2, -5.0], [-12.0, y, 5.0]).one_way());
+    }
+    builder.add(block([-11.0, 0.0, -3.0], [-8.0, 0.4, 3.0]).riding(lift));
+    let ladder = ZoneKind::Ladder { front: V::ZERO };
+    builder.add_zone(Zone::new(point(-15.3, 0.0, -0.3), point(-14.7, 9.0, 0.3), ladder));
+    builder.add_zone(Zone::new(
+        point(23.0, 0.0, -6.0),
+        point(26.0, 20.0, 6.0),
+        ZoneKind::Wind { push: V::UP * 60.0 + V::RIGHT },
+    ));
+    builder.add_zone(Zone::new(point(10.0, 0.0, -6.0), point(13.0, 4.0, 6.0), ZoneKind::Slow { pace: 0.4 }));
+    builder.add_zone(Zone::new(point(28.5, 0.0, -12.0), point(30.0, 0.4, 12.0), ZoneKind::Hazard));
+    builder.add_zone(Zone::new(point(0.0, 0.0, -4.0), point(2.0, 4.0, 4.0), ZoneKind::Checkpoint));
+    builder.add_zone(Zone::new(
+        point(-29.0, 0.0, -8.0),
+        point(-24.0, 38.0, 8.0),
+        ZoneKind::Gravity { up: -V::UP },
+    ));
+    builder.add_zone(Zone::new(point(3.0, 6.0, -4.0), point(9.0, 12.0, 4.0), ZoneKind::Own(3)));
+    builder.build()
+}
+
+/// Every knob somewhere in its range, most near their usual values, so that
+/// bodies do get about.
+fn any_tuning(dice: &mut Dice, dimension: usize) -> Tuning {
+    let mut tuning = Tuning::default();
+    let wild = ["wall.", "dash.", "roll.", "ladder.", "hop.", "turn.", "air.keep", "jump.repeat"];
+    for knob in KNOBS {
+        let (least, most) = match knob.unit {
+            rasant::Unit::Switch | rasant::Unit::Count => (knob.least, knob.most.min(knob.least + 3.0)),
+            _ if wild.iter().any(|group| knob.path.starts_with(group)) => (knob.least, knob.most.min(12.0)),
+            _ => {
+                let near = 0.6 * knob.default.abs();
+                ((knob.default - near).max(knob.least), (knob.default + near).min(knob.most))
+            }
+        };
+        let value = dice.number(least, most.max(least + 1e-6)).clamp(knob.least, knob.most);
+        tuning.set(knob.path, if knob.unit.is_whole() { value.round() } else { value }).unwrap();
+    }
+    tuning.roll.action = 1.0;
+    tuning.dash.charges = tuning.dash.charges.max(1.0);
+    tuning.dash.time = tuning.dash.time.min(0.4).max(0.05);
+    tuning.roll.time = tuning.roll.time.min(0.6).max(0.1);
+    tuning.jump.corner = dice.number(0.0, 0.3);
+    tuning.jump.lip = dice.number(0.0, 0.3);
+    // In the plane, mostly a side view: the others have no gravity.
+    let ways = if dimension == 2 && dice.below(4) > 0 { 2 } else { Steering::NAMES.len() };
+    tuning.steering = Steering::NAMES[dice.below(ways)].1;
+    tuning.face = Face::NAMES[dice.below(3)].1;
+    tuning
+}
+
+fn any_intent(dice: &mut Dice, before: &Intent) -> Intent {
+    let mut intent = Intent { pressed: Actions::NONE, released: Actions::NONE, ..*before };
+    if dice.below(12) == 0 {
+        let steers = [(0.0, 0.0), (1.0, 0.0), (-1.0, 0.0), (0.0, 1.0), (0.0, -1.0), (0.7, 0.7), (-0.6, 0.9)];
+        let (x, y) = steers[dice.below(steers.len())];
+        intent.steer = Vec2::new(x, y);
+        intent.look = Look { yaw: dice.number(-4.0, 4.0), pitch: dice.number(-1.5, 1.5) };
+    }
+    let actions = [Actions::JUMP, Actions::DASH, Actions::RUN, Actions::CROUCH, Actions::own(1)];
+    for action in actions {
+        if dice.below(18) == 0 {
+            if intent.held.has(action) {
+                intent = intent.releasing(action);
+            } else {
+                intent = intent.pressing(action);
+            }
+        }
+    }
+    intent
+}
+
+/// Things a host does now and then.
+fn meddle<V: Geometry>(body: &mut Controller<V>, dice: &mut Dice) {
+    match dice.below(400) {
+        0 => body.launch(dice.vector(15.0)),
+        1 => body.knock_back(dice.vector(10.0), dice.number(0.0, 0.6)),
+        2 => body.root_motion(dice.vector(0.3)),
+        3 => {
+            let plan = Plan {
+                windup: 0.1,
+                drive: 0.3,
+                recover: 0.1,
+                distance: 3.0,
+                gravity: true,
+                ..Plan::default()
+            };
+            body.begin(9, plan, dice.direction());
+        }
+        4 => body.break_off(),
+        _ => {}
+    }
+}
+
+fn is_whole<V: Geometry>(state: &State<V>) -> bool {
+    let vectors =
+        [state.position, state.remainder, state.velocity, state.ground_velocity, state.facing, state.up];
+    let numbers = [state.gait_age, state.jump_waits, state.stride, state.spin, state.rest, state.lowered];
+    vectors.iter().all(|vector| vector.is_finite())
+        && numbers.iter().all(|number| number.is_finite())
+        && (state.facing.length() - 1.0).abs() < 1e-3
+}
+
+/// How deep the hull is in something that stays where it is; below 0 outside.
+fn depth_in_still_pieces<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
+    let state = body.state();
+    let frame = Frame::new(state.position, state.remainder, state.right, state.up);
+    let nowhere = Bounds { min: V::ZERO, max: V::ZERO };
+    let hull = body.present_hull();
+    let patch = Patch::gather(frame, &hull, nowhere, level);
+    let moving = |tag: &rasant::Tag| tag.carrier.is_some();
+    patch.overlap(V::ZERO, moving).map_or(f32::NEG_INFINITY, |overlap| -overlap.distance)
+}
+
+fn one_owner<V: Geometry>(state: &State<V>) -> bool {
+    let of_mode = match state.velocity_owner {
+        // A tick's owner acted before the mode that it led to.
+        Owner::Look => false,
+        Owner::Carrier => false,
+        _ => true,
+    };
+    let maneuver_is_named = state.mode != Mode::Maneuver
+        || state.maneuver.is_some_and(|maneuver| maneuver.age <= 2.0 * DT)
+        || matches!(state.velocity_owner, Owner::Maneuver | Owner::Walk | Owner::Air | Owner::Wall);
+    of_mode && maneuver_is_named && (state.mode == Mode::Maneuver) == state.maneuver.is_some()
+}
+
+#[derive(Default)]
+struct Seen {
+    modes: std::collections::BTreeSet<&'static str>,
+    gaits: std::collections::BTreeSet<&'static str>,
+    events: std::collections::BTreeSet<&'static str>,
+}
+
+fn live<V: Geometry>(seed: u64) -> Seen {
+    let mut dice = Dice(seed);
+    let mut level = town::<V>();
+    let mut seen = Seen::default();
+    let mut lives = 0;
+    let hulls: [Hull; 2] = [capsule(), upright_box()];
+    while lives * LIFE < TICKS {
+        let tuning = any_tuning(&mut dice, V::DIMENSION);
+        let hull = hulls[dice.below(2)];
+        let start = point(dice.number(-1.5, 3.0), 1.0, dice.number(-3.0, 3.0));
+        let mut body = Controller::new(tuning, hull, start);
+        let mut intent = Intent::default();
+        let mut kept: Option<(Controller<V>, f64, Vec<Intent>)> = None;
+        for tick in 0..LIFE {
+            intent = any_intent(&mut dice, &intent);
+            if tick == LIFE / 2 {
+                kept = Some((body.clone(), level.time(), Vec::new()));
+            }
+            let replayed = kept.as_ref().is_some_and(|(_, _, tape)| tape.len() < 200);
+            if !replayed {
+                meddle(&mut body, &mut dice);
+            }
+            level.advance(DT);
+            body.tick(&intent, &level, DT);
+            let state = body.state();
+            assert!(is_whole(state), "tick {tick} of life {lives}: {state:?}");
+            assert!(one_owner(state), "tick {tick} of life {lives}: {state:?}");
+            let crushed = body.events().iter().any(|event| matches!(event, Event::Crushed));
+            if tick % 5 == 0 && !crushed {
+                let depth = depth_in_still_pieces(&body, &level);
+                assert!(depth < 1e-3, "tick {tick} of life {lives}: {depth} m deep, {state:?}");
+            }
+            seen.modes.insert(state.mode.name());
+            seen.gaits.insert(state.gait.name());
+            seen.events.extend(body.events().iter().map(Event::name));
+            if let Some((snapshot, time, tape)) = &mut kept
+                && tape.len() < 200
+            {
+                tape.push(intent);
+                if tape.len() == 200 {
+                    replays_to_the_same_bits(snapshot, *time, tape, &mut level, body.state());
+                }
+            }
+        }
+        lives += 1;
+    }
+    seen
+}
+
+/// The level's carriers are put back as well, and then where they were.
+fn replays_to_the_same_bits<V: Geometry>(
+    snapshot: &Controller<V>,
+    time: f64,
+    tape: &[Intent],
+    level: &mut Level<V>,
+    expected: &State<V>,
+) {
+    let mut again = snapshot.clone();
+    let mut world = level.clone();
+    world.rewind(time, DT);
+    for intent in tape {
+        world.advance(DT);
+        again.tick(intent, &world, DT);
+    }
+    assert_eq!(again.state(), expected);
+    assert_eq!(again.state().checksum(), expected.checksum());
+}
+
+fn check(seen: &Seen, modes: &[&str], gaits: &[&str]) {
+    for mode in modes {
+        assert!(seen.modes.contains(mode), "never {mode}: {:?}", seen.modes);
+    }
+    for gait in gaits {
+        assert!(seen.gaits.contains(gait), "never {gait}: {:?}", seen.gaits);
+    }
+    let events = [
+        "jumped",
+        "left-ground",
+        "apex",
+        "landed",
+        "bumped-head",
+        "wall-met",
+        "wall-left",
+        "bounced",
+        "footfall",
+        "ladder-taken",
+        "ladder-left",
+        "maneuver-phase",
+        "crouched",
+        "stood-up",
+        "zone-entered",
+        "zone-left",
+        "respawned",
+        "refused",
+    ];
+    for event in events {
+        assert!(seen.events.contains(event), "never {event}: {:?}", seen.events);
+    }
+}
+
+const GAITS: [&str; 12] = [
+    "idle",
+    "walk",
+    "run",
+    "crouch",
+    "rise",
+    "fall",
+    "wall-slide",
+    "climb",
+    "dash",
+    "roll",
+    "hop",
+    "knockback",
+];
+const MODES: [&str; 5] = ["afoot", "aloft", "wall-slide", "ladder", "maneuver"];
+
+#[test]
+fn in_the_plane_everything_at_random_stays_whole_outside_and_replays() {
+    check(&live::<Vec2>(1), &MODES, &GAITS);
+}
+
+#[test]
+fn in_space_everything_at_random_stays_whole_outside_and_replays() {
+    check(&live::<Vec3>(2), &MODES, &GAITS);
+}
+
+#[test]
+fn a_checksum_tells_any_two_states_apart() {
+    let state = State::<Vec3>::at(Vec3::ZERO);
+    let mut others = vec![state];
+    for change in [
+        |state: &mut State<Vec3>| state.position.x = f32::from_bits(1),
+        |state: &mut State<Vec3>| state.stride = -0.0,
+        |state: &mut State<Vec3>| state.air_jumps = 1,
+        |state: &mut State<Vec3>| state.wall.back_for = 1e-9,
+        |state: &mut State<Vec3>| state.crouched = true,
+        |state: &mut State<Vec3>| state.root_motion = Some(Vec3::ZERO),
+    ] {
+        let mut other = state;
+        change(&mut other);
+        others.push(other);
+    }
+    let sums: std::collections::BTreeSet<u64> = others.iter().map(State::checksum).collect();
+    assert_eq!(sums.len(), others.len());
+    assert_eq!(state.checksum(), State::<Vec3>::at(Vec3::ZERO).checksum());
+}
