@@ -96,8 +96,8 @@ fn any_tuning(dice: &mut Dice, dimension: usize) -> Tuning {
     }
     tuning.roll.action = 1.0;
     tuning.dash.charges = tuning.dash.charges.max(1.0);
-    tuning.dash.time = tuning.dash.time.min(0.4).max(0.05);
-    tuning.roll.time = tuning.roll.time.min(0.6).max(0.1);
+    tuning.dash.time = tuning.dash.time.clamp(0.05, 0.4);
+    tuning.roll.time = tuning.roll.time.clamp(0.1, 0.6);
     tuning.jump.corner = dice.number(0.0, 0.3);
     tuning.jump.lip = dice.number(0.0, 0.3);
     // In the plane, mostly a side view: the others have no gravity.

@@ -15,6 +15,25 @@ pub fn capsule() -> Hull {
     Hull::capsule(0.4, 1.8).unwrap()
 }
 
+/// Every move switched on.
+pub fn everything() -> Tuning {
+    let mut tuning = Tuning::default();
+    tuning.jump.air_count = 2.0;
+    tuning.jump.corner = 0.2;
+    tuning.jump.lip = 0.2;
+    tuning.fall.apex_speed = 1.5;
+    tuning.fall.apex_gravity = 0.6;
+    tuning.slope.uphill = 0.9;
+    tuning.slope.downhill = 1.05;
+    tuning.wall.slide_speed = 2.0;
+    tuning.wall.jump_height = 1.5;
+    tuning.turn.half_life = 0.05;
+    tuning.dash.charges = 2.0;
+    tuning.dash.recharge_time = 1.0;
+    tuning.roll.action = 0.0;
+    tuning
+}
+
 /// The corners and triangles of a rolling ground of `cells` x `cells` squares.
 pub fn rolling(cells: usize) -> (Vec<Vec3>, Vec<[u32; 3]>) {
     let side = cells + 1;
@@ -79,6 +98,11 @@ impl<V: Geometry> Crowd<V> {
     /// Bodies spread over `reach` metres, walked for a second so that all are
     /// on their feet.
     pub fn on(level: &Level<V>, reach: f32) -> Self {
+        Self::tuned(Tuning::default(), level, reach)
+    }
+
+    /// The same with a tuning of their own.
+    pub fn tuned(tuning: Tuning, level: &Level<V>, reach: f32) -> Self {
         let side = (BODIES as f32).sqrt();
         let place = |i: usize| {
             let along = i as f32 / BODIES as f32;
@@ -101,7 +125,7 @@ impl<V: Geometry> Crowd<V> {
             })
             .collect();
         let bodies = (0..BODIES).map(place).collect();
-        let mut crowd = Self { tuning: Tuning::default(), hull: capsule(), bodies, intents };
+        let mut crowd = Self { tuning, hull: capsule(), bodies, intents };
         for _ in 0..90 {
             crowd.tick(level);
         }

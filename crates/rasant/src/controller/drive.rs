@@ -110,7 +110,7 @@ pub(super) struct Task<'a, V> {
     pub body: &'a Local<V>,
     pub around: &'a Around<V>,
     /// The maneuver that has the body, and its direction in the body's frame.
-    pub maneuver: Option<(Maneuver<V>, V)>,
+    pub maneuver: Option<(&'a Maneuver<V>, V)>,
     /// A displacement handed in by the host, in the body's frame.
     pub root_motion: Option<V>,
     pub clearance: f32,
@@ -127,7 +127,7 @@ impl<V: Vector> Task<'_, V> {
             return self.by_maneuver(maneuver, *direction);
         }
         match self.body.mode {
-            _ if self.body.from_above => self.from_above(),
+            _ if self.body.from_above => self.over_the_plane(),
             Mode::Afoot => self.afoot(),
             Mode::Ladder => self.on_ladder(),
             _ => self.aloft(),
@@ -178,7 +178,7 @@ impl<V: Vector> Task<'_, V> {
         1.0 + (factor - 1.0) * share.abs()
     }
 
-    fn from_above(&self) -> Drive<V> {
+    fn over_the_plane(&self) -> Drive<V> {
         let target = self.body.wish * (self.body.top * self.around.pace);
         let (velocity, way) = self.afoot_times().approach(self.body.velocity, target, self.dt);
         let drift = self.around.push * self.tuning.walk.stop_time;

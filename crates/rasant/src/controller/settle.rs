@@ -38,7 +38,9 @@ pub(super) fn settle<V: Vector>(
     }
     report_contacts(state, body, outcome, frame, events);
     face(tuning, state, body, frame, intent, dt);
-    if let Some(maneuver) = state.maneuver.filter(|maneuver| maneuver.kind == ManeuverKind::Hop) {
+    if let Some(maneuver) = state.maneuver
+        && maneuver.kind == ManeuverKind::Hop
+    {
         end_hop_exactly(state, &maneuver, dt);
     }
     moves::finish(state, dt, events);
@@ -269,13 +271,14 @@ fn step_gait<V: Vector>(tuning: &Tuning, state: &mut State<V>, body: &Local<V>, 
     /// Faster than this times the walking speed is running.
     const RUNNING: f32 = 1.05;
     let walk = tuning.walk.speed.abs();
+    let faster = |speed: f32| velocity.length_squared() > speed * speed;
     let gait = match state.mode {
-        Mode::Maneuver => state.maneuver.map_or(Gait::Idle, |maneuver| maneuver.kind.gait()),
+        Mode::Maneuver => state.maneuver.as_ref().map_or(Gait::Idle, |maneuver| maneuver.kind.gait()),
         Mode::WallSlide => Gait::WallSlide,
         Mode::Ladder => Gait::Climb,
         Mode::Afoot if state.crouched => Gait::Crouch,
-        Mode::Afoot if velocity.length() <= STANDING * walk => Gait::Idle,
-        Mode::Afoot if velocity.length() > RUNNING * walk * body.surface.pace.max(1.0) => Gait::Run,
+        Mode::Afoot if !faster(STANDING * walk) => Gait::Idle,
+        Mode::Afoot if faster(RUNNING * walk * body.surface.pace.max(1.0)) => Gait::Run,
         Mode::Afoot => Gait::Walk,
         Mode::Aloft if velocity.height() > 0.0 => Gait::Rise,
         Mode::Aloft if state.footing.kind == FootingKind::Steep => Gait::Slide,

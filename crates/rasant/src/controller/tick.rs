@@ -81,14 +81,14 @@ pub(super) fn tick_into<V: Geometry>(
         events,
     });
 
-    let lifted = around.push.height() > tuning.gravity();
-    if lifted && body.mode == Mode::Afoot && !body.from_above {
+    let lift = around.push.height();
+    if lift > 0.0 && lift > tuning.gravity() && body.mode == Mode::Afoot && !body.from_above {
         // Stronger than gravity: the wind takes the body off its feet.
         body.mode = Mode::Aloft;
         body.velocity = body.velocity.flat() + body.ground_velocity;
         events.push(Event::LeftGround { by: Departure::Launch });
     }
-    let maneuver = state.maneuver.filter(moves::Maneuver::drives);
+    let maneuver = state.maneuver.as_ref().filter(|maneuver| maneuver.drives());
     let task = Task {
         tuning,
         intent,

@@ -200,6 +200,7 @@ macro_rules! knobs {
         }
 
         impl Default for $tuning {
+            #[allow(clippy::neg_multiply)] // of whatever default is below 0
             fn default() -> Self {
                 Self {
                     $($rule: <$Rule>::default(),)*

@@ -20,7 +20,10 @@ pub(in crate::controller) fn posture<V: Geometry>(
     events: &mut Events<V>,
 ) -> Hull {
     let held = intent.held.has(Actions::CROUCH);
-    let for_maneuver = state.maneuver.map_or(0.0, |maneuver| lowered_to(own, maneuver.plan.height));
+    if !held && state.lowered == 0.0 && state.maneuver.is_none() {
+        return *own;
+    }
+    let for_maneuver = state.maneuver.as_ref().map_or(0.0, |maneuver| lowered_to(own, maneuver.plan.height));
     // A crouch begins on the ground; it lasts through a fall.
     let crouches = held && (state.crouched || state.footing.is_firm());
     let wanted = if for_maneuver > 0.0 {

@@ -31,7 +31,7 @@ impl Dashes {
     /// What standing, and time, give back in a tick.
     pub(super) fn come_back(&mut self, tuning: &Tuning, standing: bool, dt: f32) {
         let dash = &tuning.dash;
-        let most = dash.charges.round() as u8;
+        let most = dash.charges as u8;
         self.left = self.left.min(most);
         if standing {
             self.aloft = 0;
@@ -59,7 +59,7 @@ pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
     }
     let standing = choice.state.footing.is_firm() || choice.body.from_above;
     let dashes = choice.state.dashes;
-    let busy = choice.state.maneuver.map_or(0.0, |maneuver| {
+    let busy = choice.state.maneuver.as_ref().map_or(0.0, |maneuver| {
         let plan = maneuver.plan;
         plan.windup + plan.drive + plan.recover + plan.rest - maneuver.age
     });

@@ -17,7 +17,7 @@ pub(super) const SAME: f32 = 1e-5;
 pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) {
     let jump = &choice.tuning.jump;
     if choice.state.footing.is_firm() {
-        choice.state.air_jumps = jump.air_count.round() as u8;
+        choice.state.air_jumps = jump.air_count as u8;
     }
     let pressed = choice.intent.pressed.has(Actions::JUMP);
     let held = choice.intent.held.has(Actions::JUMP);

@@ -261,7 +261,9 @@ pub(in crate::controller) fn break_off<V: Vector>(state: &mut State<V>, events: 
 /// A tick of a maneuver is over: tells the phases it came into, and ends it
 /// after the last.
 pub(in crate::controller) fn finish<V: Vector>(state: &mut State<V>, dt: f32, events: &mut Events<V>) {
-    state.rest = (state.rest - dt).max(0.0);
+    if state.rest > 0.0 {
+        state.rest = (state.rest - dt).max(0.0);
+    }
     let Some(maneuver) = &mut state.maneuver else { return };
     let before = maneuver.phase();
     maneuver.age += dt;

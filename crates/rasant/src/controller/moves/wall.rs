@@ -55,7 +55,9 @@ impl<V: Vector> Default for WallTouch<V> {
 pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) {
     let knobs = &choice.tuning.wall;
     if choice.state.footing.is_firm() {
-        choice.state.wall = WallTouch::default();
+        if choice.state.wall.normal != V::ZERO {
+            choice.state.wall = WallTouch::default();
+        }
         return;
     }
     choice.state.wall.back_for = (choice.state.wall.back_for - choice.dt).max(0.0);
