@@ -1,9 +1,9 @@
 //! Running a trial.
 
-use rasant::{Controller, Event, Geometry, Intent, Tape, Vector};
+use rasant::{Controller, Event, Geometry, Intent, SurfaceId, Tape, ZoneId};
 use serde::Serialize;
 
-use crate::files::{LevelFile, Look, Trial, World};
+use crate::files::{LevelFile, Trial, World};
 use crate::trace::{EventRow, Row, Trace};
 
 /// A trial that has been run.
@@ -67,17 +67,23 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, tape: &Tape, ticks: usi
     body.find_footing(&level);
     let dt = 1.0 / trial.rate as f32;
     let mut rows = Vec::with_capacity(ticks + 1);
-    rows.push(row(&body, 0, trial.rate, &Intent::default(), &file.looks));
+    rows.push(row(&body, 0, trial.rate, &Intent::default(), file));
     for tick in 0..ticks {
         let intent = tape.at(tick);
         level.advance(dt);
         body.tick(&intent, &level, dt);
-        rows.push(row(&body, tick + 1, trial.rate, &intent, &file.looks));
+        rows.push(row(&body, tick + 1, trial.rate, &intent, file));
     }
     Trace { dimensions: V::DIMENSION, rate: trial.rate, rows }
 }
 
-fn row<V: Geometry>(body: &Controller<V>, tick: usize, rate: u32, intent: &Intent, looks: &[Look]) -> Row {
+fn row<V: Geometry>(
+    body: &Controller<V>,
+    tick: usize,
+    rate: u32,
+    intent: &Intent,
+    file: &LevelFile<V>,
+) -> Row {
     let state = body.state();
     let position = state.position.to_array();
     let steer = intent.safe_steer();
@@ -88,6 +94,8 @@ fn row<V: Geometry>(body: &Controller<V>, tick: usize, rate: u32, intent: &Inten
         velocity: body.velocity().to_array(),
         speed: state.ground_speed(),
         mode: state.mode.name(),
+        driven_by: state.velocity_owner.name(),
+        hull_height: body.present_hull().height(),
         footing: state.footing.kind.name(),
         slope_deg: state.footing.angle(state.up).to_degrees(),
         normal: state.footing.normal.to_array(),
@@ -95,20 +103,29 @@ fn row<V: Geometry>(body: &Controller<V>, tick: usize, rate: u32, intent: &Inten
         facing: state.facing.to_array(),
         steer: [steer.x, steer.y],
         held: intent.held,
-        events: body.events().iter().map(|event| event_row(event, position, looks)).collect(),
+        events: body.events().iter().map(|event| event_row(event, position, file)).collect(),
     }
 }
 
-fn event_row<V: Vector>(event: &Event<V>, at: [f32; 3], looks: &[Look]) -> EventRow {
+fn event_row<V: Geometry>(event: &Event<V>, at: [f32; 3], file: &LevelFile<V>) -> EventRow {
+    let on =
+        |surface: &SurfaceId| file.looks.get(usize::from(surface.0)).map(|look| format!("on {}", look.name));
+    let zone_name = |zone: &ZoneId| file.zones.get(usize::from(zone.0)).cloned();
     let (position, speed, detail) = match event {
         Event::Jumped { kind } => (at, None, Some(kind.name().to_owned())),
         Event::LeftGround { by } => (at, None, Some(by.name().to_owned())),
         Event::Apex { position } => (position.to_array(), None, None),
-        Event::Landed { speed, surface, .. } => {
-            let name = looks.get(usize::from(surface.0)).map(|look| format!("on {}", look.name));
-            (at, Some(*speed), name)
+        Event::Landed { speed, surface, .. } => (at, Some(*speed), on(surface)),
+        Event::Footfall { surface } => (at, None, on(surface)),
+        Event::BumpedHead { speed } | Event::WallMet { speed, .. } | Event::Bounced { speed } => {
+            (at, Some(*speed), None)
         }
-        Event::BumpedHead { speed } | Event::WallMet { speed, .. } => (at, Some(*speed), None),
+        Event::LadderTaken { zone }
+        | Event::LadderLeft { zone }
+        | Event::ZoneEntered { zone }
+        | Event::ZoneLeft { zone } => (at, None, zone_name(zone)),
+        Event::ManeuverPhase { kind, phase } => (at, None, Some(format!("{} {}", kind.name(), phase.name()))),
+        Event::Refused { what } => (at, None, Some(what.to_string())),
         _ => (at, None, None),
     };
     EventRow { name: event.name(), position, speed, detail }

@@ -31,6 +31,10 @@ pub struct Row {
     pub speed: f32,
     /// Who is in charge.
     pub mode: &'static str,
+    /// Who drove the velocity.
+    pub driven_by: &'static str,
+    /// How high the hull is, in metres.
+    pub hull_height: f32,
     /// What the feet stand on.
     pub footing: &'static str,
     /// The ground's angle in degrees.
@@ -94,7 +98,10 @@ impl Trace {
         let mut names = vec!["tick".to_owned(), "time_s".to_owned()];
         names.extend(per_axis("m"));
         names.extend(axes.iter().map(|axis| format!("v{axis}_m_per_s")));
-        names.extend(["speed_m_per_s", "mode", "footing", "slope_deg", "gait"].map(str::to_owned));
+        names.extend(
+            ["speed_m_per_s", "mode", "driven_by", "hull_height_m", "footing", "slope_deg", "gait"]
+                .map(str::to_owned),
+        );
         names.extend(axes.iter().map(|axis| format!("normal_{axis}")));
         names.extend(axes.iter().map(|axis| format!("facing_{axis}")));
         names.extend(["steer_x", "steer_y", "held", "events"].map(str::to_owned));
@@ -105,7 +112,9 @@ impl Trace {
             numbers(&row.position[..self.dimensions]);
             numbers(&row.velocity[..self.dimensions]);
             numbers(&[row.speed]);
-            fields.extend([row.mode, row.footing].map(str::to_owned));
+            fields.extend([row.mode, row.driven_by].map(str::to_owned));
+            fields.push(row.hull_height.to_string());
+            fields.push(row.footing.to_owned());
             fields.push(row.slope_deg.to_string());
             fields.push(row.gait.to_owned());
             fields.extend(row.normal[..self.dimensions].iter().map(f32::to_string));

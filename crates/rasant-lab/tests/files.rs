@@ -144,3 +144,28 @@ fn the_same_trial_twice_is_the_same_to_the_byte() {
         serde_json::from_slice(lines.split(|b| *b == b'\n').nth(60).unwrap()).unwrap();
     assert_eq!(last["tick"], 60);
 }
+
+#[test]
+fn rules_switches_and_zones_are_read_and_refused_where_they_stand() {
+    let zone = |body: &str| format!("{LEVEL}[[zone]]\n{body}\n");
+    let tuning = "steering = \"side\"\nface = \"look\"\n[air]\nkeep = true\n";
+    let level = zone("box = [[0, 0], [1, 1]]\nkind = \"wind\"\npush = [1, 2]\nname = \"gust\"");
+    let trial = read(&level, tuning, TRIAL).unwrap();
+    assert_eq!(trial.tuning.tuning.steering, rasant::Steering::Side);
+    assert_eq!(trial.tuning.tuning.air.keep, 1.0);
+    let rasant_lab::World::Plane(file) = &trial.world else { panic!("two dimensions") };
+    assert_eq!(file.zones, ["gust"]);
+    for (level, tuning, expected) in [
+        (LEVEL.to_owned(), "steering = \"gase\"\n", "tuning:1:12: unknown word \"gase\", expected `gaze`?"),
+        (LEVEL.to_owned(), "[air]\nkeep = 1\n", "tuning:2:8: found 1, expected true or false"),
+        (LEVEL.to_owned(), "[jump]\nair_count = 1.5\n", "`jump.air_count` is 1.5, expected 0 to 9, whole"),
+        (zone("box = [[0, 0], [1, 1]]\nkind = \"windy\""), "", "unknown word \"windy\", expected `wind`?"),
+        (zone("box = [[0, 0], [1, 1]]\nkind = \"wind\""), "", "`push` is missing in [zone]"),
+        (zone("box = [[0, 0], [1, 1]]\nkind = \"gravity\"\nup = [0, 0]"), "", "found no direction"),
+        (zone("box = [[0, 0]]\nkind = \"goal\""), "", "found 1 points, expected two points"),
+        (zone("box = [[0, 0], [1, 1]]\nkind = \"goal\"\npush = [1, 1]"), "", "unknown key `zone.push`"),
+    ] {
+        let said = refusal(&level, tuning, TRIAL);
+        assert!(said.contains(expected), "{said}\nexpected {expected}");
+    }
+}

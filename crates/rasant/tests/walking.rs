@@ -221,7 +221,7 @@ fn walking_where_one_looks_begins_past_the_pitch() {
 #[test]
 fn a_body_seen_from_above_has_no_gravity_and_slides_along_walls() {
     // A wall whose side faces up the screen would be a floor in a side view.
-    let level = blocks::<Vec2>(&[([-9.0, -2.0, 0.0], [9.0, -1.0, 0.0])]);
+    let level = blocks::<Vec2>(&[([-9.0, -3.0, 0.0], [9.0, -2.0, 0.0])]);
     for steering in [Steering::Plan, Steering::View] {
         let mut run = Run::new(Tuning { steering, ..Tuning::default() }, capsule(), Vec2::ZERO, 60);
         run.run(&level, 1.0, Intent::default());
@@ -275,7 +275,7 @@ fn hops_are_whole_steps_exact_to_the_bit_at_any_tick_rate() {
 
 #[test]
 fn a_hop_waits_for_the_one_under_way_or_is_refused_and_never_starts_into_a_wall() {
-    let level = blocks::<Vec2>(&[([-9.0, 2.2, 0.0], [0.5, 3.0, 0.0])]);
+    let level = blocks::<Vec2>(&[([-9.0, 1.5, 0.0], [0.5, 3.0, 0.0])]);
     for queue in [0.0, 1.0] {
         let mut tuning = Tuning { steering: Steering::Hop, ..Tuning::default() };
         tuning.hop.queue = queue;

@@ -99,6 +99,9 @@ fn report(run: &Run) -> Report<'_> {
     Report { summary: &run.summary, events: events.collect() }
 }
 
+/// Too many to be listed one by one.
+const FOOTFALL: &str = "footfall";
+
 /// The summary and the events as people read them.
 fn in_words(trial: &Trial, run: &Run) -> String {
     let summary = &run.summary;
@@ -118,13 +121,17 @@ fn in_words(trial: &Trial, run: &Run) -> String {
         format!("  hardest landing       {:.3} m/s", summary.hardest_landing_m_per_s),
         String::new(),
     ];
+    let footfalls = run.trace.events().filter(|(_, event)| event.name == FOOTFALL).count();
+    if footfalls > 0 {
+        lines.insert(lines.len() - 1, format!("  footfalls             {footfalls}"));
+    }
     lines.push(event_table(run.trace.events(), run.trace.dimensions).to_string());
     lines.join("\n")
 }
 
 fn event_table<'a>(events: impl Iterator<Item = (&'a Row, &'a EventRow)>, dimensions: usize) -> Table {
     let mut table = table(&["time", "event", "at", "speed", "more"]);
-    for (row, event) in events {
+    for (row, event) in events.filter(|(_, event)| event.name != FOOTFALL) {
         let at: Vec<String> = event.position[..dimensions].iter().map(|part| format!("{part:.3}")).collect();
         table.add_row([
             format!("{:.3} s", row.time),

@@ -9,12 +9,12 @@ use super::palette::{AFOOT, INK, MIST, PRESSED, SMALL, px, wide};
 use super::{Chart, Drawn, line_by_mode, text};
 
 /// Height of the underside over time, with the events on it.
-pub fn height<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
+pub fn height<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace, name: &str) -> Drawn
 where
     DB::ErrorType: 'static,
 {
     let of = |row: &Row| f64::from(row.position[1]);
-    let mut chart = over_time(area, trace, &of, "height (m)")?;
+    let mut chart = over_time(area, trace, &of, name)?;
     line_by_mode(&mut chart, trace, 2, &|row| (row.time, of(row)))?;
     for (row, event) in trace.events() {
         if let Some((mark, _)) = mark_of(event) {
@@ -48,7 +48,7 @@ where
         .iter()
         .map(of)
         .fold((f64::MAX, f64::MIN), |(least, most), value| (least.min(value), most.max(value)));
-    let spare = ((most - least) * 0.12).max(0.1);
+    let spare = ((most - least) * 0.12).max(0.5);
     let mut chart = ChartBuilder::on(area)
         .margin_right(px(16))
         .margin_top(px(8))

@@ -17,6 +17,9 @@ pub enum Mark {
     Square,
     Bar,
     Cross,
+    Star,
+    Flag,
+    Hash,
 }
 
 /// The mark of an event, and how the legend calls it. A departure by a jump has
@@ -30,6 +33,9 @@ pub fn mark_of(event: &EventRow) -> Option<(Mark, &'static str)> {
         "bumped-head" => (Mark::Square, "bumped head"),
         "wall-met" => (Mark::Bar, "met a wall"),
         "crushed" => (Mark::Cross, "crushed"),
+        "bounced" => (Mark::Star, "bounced"),
+        "respawned" => (Mark::Flag, "put back"),
+        "refused" => (Mark::Hash, "refused"),
         _ => return None,
     })
 }
@@ -59,6 +65,29 @@ where
         Mark::Diamond => area.draw(&shape(&[(0, -h), (h, 0), (0, h), (-h, 0)]))?,
         Mark::Square => area.draw(&shape(&[(-s, -s), (s, -s), (s, s), (-s, s)]))?,
         Mark::Bar => area.draw(&shape(&[(-bar, -h), (bar, -h), (bar, h), (-bar, h)]))?,
+        Mark::Star => area.draw(&shape(&[
+            (0, -h),
+            (s / 3, -s / 3),
+            (h, 0),
+            (s / 3, s / 3),
+            (0, h),
+            (-s / 3, s / 3),
+            (-h, 0),
+            (-s / 3, -s / 3),
+        ]))?,
+        Mark::Flag => area.draw(&shape(&[(-s, -h), (h, -s / 2), (-s + bar, 0), (-s + bar, h), (-s, h)]))?,
+        Mark::Hash => {
+            for d in [-s / 2, s / 2] {
+                area.draw(&PathElement::new(
+                    vec![(x + d, y - h), (x + d, y + h)],
+                    INK.stroke_width(wide(2)),
+                ))?;
+                area.draw(&PathElement::new(
+                    vec![(x - h, y + d), (x + h, y + d)],
+                    INK.stroke_width(wide(2)),
+                ))?;
+            }
+        }
         Mark::Ring => {
             area.draw(&Circle::new((x, y), s, PAPER.filled()))?;
             area.draw(&Circle::new((x, y), s, INK.stroke_width(wide(2))))?;

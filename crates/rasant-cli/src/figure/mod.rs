@@ -14,7 +14,9 @@ use plotters::prelude::*;
 use rasant_lab::{Row, Run, Trace, Trial};
 
 use crate::output::{Failure, ending, write_file};
-use palette::{AFOOT, ALOFT, FINE, INK, LARGE, PAPER, SMALL, TYPEFACE, px, wide};
+use palette::{
+    AFOOT, ALOFT, FINE, INK, LADDER, LARGE, MANEUVER, PAPER, SMALL, TYPEFACE, WALL_SLIDE, px, wide,
+};
 
 /// What drawing gives.
 type Drawn = Result<(), Box<dyn std::error::Error>>;
@@ -73,7 +75,8 @@ impl<'a> Figure<'a> {
             let (speed, inputs) = rest.split_vertically(wide(CHART));
             self.draw_heading(&heading)?;
             scene::draw(&scene, self.trial, &self.run.trace)?;
-            charts::height(&height, &self.run.trace)?;
+            let name = if self.has_no_up() { "y (m)" } else { "height (m)" };
+            charts::height(&height, &self.run.trace, name)?;
             charts::speed(&speed, &self.run.trace)?;
             charts::inputs(&inputs, &self.run.trace)?;
             root.present()?;
@@ -84,21 +87,28 @@ impl<'a> Figure<'a> {
         Ok(svg.replacen(&fine, &shown, 1))
     }
 
+    /// Whether the body has no up.
+    fn has_no_up(&self) -> bool {
+        self.trial.tuning.tuning.steering.is_from_above(self.run.trace.dimensions)
+    }
+
     fn draw_heading<DB: DrawingBackend>(&self, area: &DrawingArea<DB, plotters::coord::Shift>) -> Drawn
     where
         DB::ErrorType: 'static,
     {
         let summary = &self.run.summary;
+        let rest = if self.has_no_up() {
+            format!("fastest {:.2} m/s", summary.fastest_m_per_s)
+        } else {
+            format!(
+                "highest {:.2} m above the start · jumps {}, landings {}",
+                summary.highest_m, summary.jumps, summary.landings
+            )
+        };
         area.draw_text(&summary.title, &text(LARGE), (px(16), px(10)))?;
         let line = format!(
-            "{} · {} ticks/s · {:.2} s · {:.2} m along · highest {:.2} m above the start · jumps {}, landings {}",
-            self.trial.tuning.title,
-            summary.rate,
-            summary.duration_s,
-            summary.distance_m,
-            summary.highest_m,
-            summary.jumps,
-            summary.landings,
+            "{} · {} ticks/s · {:.2} s · {:.2} m along · {}",
+            self.trial.tuning.title, summary.rate, summary.duration_s, summary.distance_m, rest,
         );
         area.draw_text(&line, &text(SMALL + 1), (px(16), px(38)))?;
         Ok(())
@@ -110,7 +120,31 @@ fn text(size: u32) -> TextStyle<'static> {
     TextStyle::from((TYPEFACE, wide(size)).into_font()).color(&INK)
 }
 
-/// A line through a value of each row: full on foot, dashed aloft, `width`
+/// How a mode's line looks.
+#[derive(Clone, Copy)]
+struct Line {
+    mode: &'static str,
+    word: &'static str,
+    color: RGBColor,
+    /// Pixels drawn and left out in turn.
+    dash: Option<(u32, u32)>,
+    /// Pixels wider than the others.
+    wider: u32,
+}
+
+const LINES: [Line; 5] = [
+    Line { mode: "afoot", word: "on foot", color: AFOOT, dash: None, wider: 0 },
+    Line { mode: "aloft", word: "aloft", color: ALOFT, dash: Some((6, 4)), wider: 0 },
+    Line { mode: "wall-slide", word: "wall slide", color: WALL_SLIDE, dash: Some((2, 3)), wider: 1 },
+    Line { mode: "ladder", word: "ladder", color: LADDER, dash: Some((10, 2)), wider: 1 },
+    Line { mode: "maneuver", word: "maneuver", color: MANEUVER, dash: None, wider: 2 },
+];
+
+fn line_of(mode: &str) -> Line {
+    LINES.into_iter().find(|line| line.mode == mode).unwrap_or(LINES[0])
+}
+
+/// A line through a value of each row, of its mode's colour and dash, `width`
 /// pixels wide.
 fn line_by_mode<DB: DrawingBackend>(
     chart: &mut Chart<'_, DB>,
@@ -121,15 +155,20 @@ fn line_by_mode<DB: DrawingBackend>(
 where
     DB::ErrorType: 'static,
 {
-    for part in trace.rows.chunk_by(|a, b| a.mode == b.mode) {
-        // Each part begins where the one before it ends.
-        let first = part[0].tick.saturating_sub(1);
+    let put_back = |row: &Row| row.events.iter().any(|event| event.name == "respawned");
+    for part in trace.rows.chunk_by(|a, b| a.mode == b.mode && !put_back(b)) {
+        // Each part begins where the one before it ends, if it led there.
+        let first = part[0].tick.saturating_sub(usize::from(!put_back(&part[0])));
         let points: Vec<(f64, f64)> = trace.rows[first..=part[part.len() - 1].tick].iter().map(of).collect();
-        if part[0].mode == "aloft" {
-            let style = ALOFT.stroke_width(wide(width));
-            chart.draw_series(DashedLineSeries::new(points, wide(6), wide(4), style))?;
-        } else {
-            chart.draw_series([PathElement::new(points, AFOOT.stroke_width(wide(width)))])?;
+        let Line { color, dash, wider, .. } = line_of(part[0].mode);
+        let style = color.stroke_width(wide(width + wider));
+        match dash {
+            Some((full, gap)) => {
+                chart.draw_series(DashedLineSeries::new(points, wide(full), wide(gap), style))?;
+            }
+            None => {
+                chart.draw_series([PathElement::new(points, style)])?;
+            }
         }
     }
     Ok(())

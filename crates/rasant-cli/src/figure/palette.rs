@@ -22,6 +22,16 @@ pub const BODY: RGBColor = RGBColor(0x23, 0x2C, 0x3A);
 pub const AFOOT: RGBColor = RGBColor(0x12, 0x57, 0x9C);
 /// Aloft.
 pub const ALOFT: RGBColor = RGBColor(0xD2, 0x6A, 0x00);
+/// Sliding down a wall.
+pub const WALL_SLIDE: RGBColor = RGBColor(0x9B, 0x2F, 0xAE);
+/// On a ladder.
+pub const LADDER: RGBColor = RGBColor(0x00, 0x7A, 0x5E);
+/// In a maneuver.
+pub const MANEUVER: RGBColor = RGBColor(0x23, 0x2C, 0x3A);
+/// Space that does something.
+pub const ZONE: RGBColor = RGBColor(0x4F, 0x8F, 0xC0);
+/// Its name.
+pub const ZONE_WORD: RGBColor = RGBColor(0x2B, 0x5F, 0x86);
 /// Normals of the ground.
 pub const NORMAL: RGBColor = RGBColor(0x00, 0x6D, 0x77);
 /// What the player pressed.

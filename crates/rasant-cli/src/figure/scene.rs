@@ -3,17 +3,19 @@
 use plotters::coord::Shift;
 use plotters::prelude::*;
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Geometry, HullShape, Level, Shape, Tag};
+use rasant::{Geometry, HullShape, Level, Shape, Tag, ZoneKind};
 use rasant_lab::{Row, Trace, Trial, World};
 
 use super::marks::{self, Mark, mark_of};
 use super::palette::{
-    AFOOT, ALOFT, AWNING, BODY, MIST, NORMAL, PAPER, PRESSED, SMALL, STONE, STONE_RIM, px, wide,
+    AWNING, BODY, MIST, NORMAL, PAPER, PRESSED, SMALL, STONE, STONE_RIM, ZONE, ZONE_WORD, px, wide,
 };
-use super::{Chart, Drawn, line_by_mode, text};
+use super::{Chart, Drawn, LINES, line_by_mode, text};
 
 /// Metres of level shown round the path at least.
 const MARGIN: f64 = 1.6;
+/// The height of the legend above the level, in pixels.
+const LEGEND: i32 = 28;
 /// Seconds between two outlines of the body.
 const INTERVAL: f64 = 0.25;
 
@@ -22,9 +24,11 @@ where
     DB::ErrorType: 'static,
 {
     let height = f64::from(trial.tuning.hull.height());
-    let view = View::of(trace, height, area.dim_in_pixel());
+    let eye = Eye::of(trace);
+    let view = View::of(trace, eye, height, area.dim_in_pixel());
     let mut chart = ChartBuilder::on(area)
         .margin_right(px(16))
+        .margin_top(px(LEGEND))
         .x_label_area_size(px(22))
         .y_label_area_size(px(56))
         .build_cartesian_2d(view.x.0..view.x.1, view.y.0..view.y.1)?;
@@ -39,18 +43,18 @@ where
         .y_labels(7)
         .draw()?;
     match &trial.world {
-        World::Plane(file) => draw_level(&mut chart, &file.level, trace.duration())?,
-        World::Space(file) => draw_level(&mut chart, &file.level, trace.duration())?,
+        World::Plane(file) => draw_level(&mut chart, eye, &file.level, &file.zones, trace.duration())?,
+        World::Space(file) => draw_level(&mut chart, eye, &file.level, &file.zones, trace.duration())?,
     }
-    draw_bodies(&mut chart, trial, trace)?;
-    line_by_mode(&mut chart, trace, 3, &|row| place(row.position))?;
-    draw_presses(&mut chart, trace, height)?;
+    draw_bodies(&mut chart, eye, trial, trace)?;
+    line_by_mode(&mut chart, trace, 3, &|row| eye.place(row.position))?;
+    draw_presses(&mut chart, eye, trace, if eye == Eye::Side { height } else { 0.4 })?;
     for (_, event) in trace.events() {
         if let Some((mark, _)) = mark_of(event) {
-            marks::draw_in(&chart, mark, place(event.position))?;
+            marks::draw_in(&chart, mark, eye.place(event.position))?;
         }
     }
-    draw_legend(area, trace)
+    draw_legend(area, eye, trace)
 }
 
 /// What part of the level is shown: the path with a margin, as wide and high
@@ -61,17 +65,18 @@ struct View {
 }
 
 impl View {
-    fn of(trace: &Trace, body_height: f64, (width, height): (u32, u32)) -> Self {
+    fn of(trace: &Trace, eye: Eye, body_height: f64, (width, height): (u32, u32)) -> Self {
+        let above = if eye == Eye::Side { body_height } else { 0.0 };
         let (mut x, mut y) = ((f64::MAX, f64::MIN), (f64::MAX, f64::MIN));
         for row in &trace.rows {
-            let at = place(row.position);
+            let at = eye.place(row.position);
             x = (x.0.min(at.0), x.1.max(at.0));
-            y = (y.0.min(at.1), y.1.max(at.1 + body_height));
+            y = (y.0.min(at.1), y.1.max(at.1 + above));
         }
         let (x, y) = ((x.0 - MARGIN, x.1 + MARGIN), (y.0 - MARGIN, y.1 + MARGIN));
         // Less the axes' labels; the legend has a strip of its own on top.
         let (pixels_x, pixels_y) =
-            (f64::from(width) - f64::from(px(72)), f64::from(height) - f64::from(px(22)));
+            (f64::from(width) - f64::from(px(72)), f64::from(height) - f64::from(px(22 + LEGEND)));
         let scale = f64::max((x.1 - x.0) / pixels_x, (y.1 - y.0) / pixels_y);
         let widen = |range: (f64, f64), pixels: f64| {
             let spare = (pixels * scale - (range.1 - range.0)) / 2.0;
@@ -81,38 +86,60 @@ impl View {
     }
 }
 
-/// A point as seen from the side.
-fn place(at: [f32; 3]) -> (f64, f64) {
-    (f64::from(at[0]), f64::from(at[1]))
+/// From where a scene is seen.
+#[derive(Clone, Copy, PartialEq)]
+enum Eye {
+    /// x to the right, y up.
+    Side,
+    /// x to the right, −z up.
+    Above,
 }
 
-/// Shapes as polygons seen from the side.
+impl Eye {
+    /// A run in space that goes further across than up is seen from above.
+    fn of(trace: &Trace) -> Self {
+        let span = |axis: usize| {
+            let values = trace.rows.iter().map(|row| row.position[axis]);
+            values.clone().fold(f32::MIN, f32::max) - values.fold(f32::MAX, f32::min)
+        };
+        if trace.dimensions == 3 && span(2) > span(1) { Self::Above } else { Self::Side }
+    }
+
+    fn place(self, [x, y, z]: [f32; 3]) -> (f64, f64) {
+        match self {
+            Self::Side => (f64::from(x), f64::from(y)),
+            Self::Above => (f64::from(x), f64::from(-z)),
+        }
+    }
+}
+
+/// Shapes as polygons.
 trait Outlined: Geometry {
-    fn outlines(shape: &Shape<'_, Self>) -> Vec<Vec<(f64, f64)>>;
+    fn outlines(eye: Eye, shape: &Shape<'_, Self>) -> Vec<Vec<(f64, f64)>>;
 }
 
 impl Outlined for Vec2 {
-    fn outlines(shape: &Shape<'_, Vec2>) -> Vec<Vec<(f64, f64)>> {
+    fn outlines(eye: Eye, shape: &Shape<'_, Vec2>) -> Vec<Vec<(f64, f64)>> {
         match *shape {
-            Shape::Ball { centre, radius } => vec![round(centre.x, centre.y, radius)],
-            Shape::Segment { ends, .. } => vec![seen(&ends)],
-            Shape::Polygon { points } => vec![seen(points)],
+            Shape::Ball { centre, radius } => vec![round(eye, centre, radius)],
+            Shape::Segment { ends, .. } => vec![seen(eye, &ends)],
+            Shape::Polygon { points } => vec![seen(eye, points)],
             _ => Vec::new(),
         }
     }
 }
 
 impl Outlined for Vec3 {
-    fn outlines(shape: &Shape<'_, Vec3>) -> Vec<Vec<(f64, f64)>> {
+    fn outlines(eye: Eye, shape: &Shape<'_, Vec3>) -> Vec<Vec<(f64, f64)>> {
         match *shape {
-            Shape::Ball { centre, radius } => vec![round(centre.x, centre.y, radius)],
-            Shape::Facet { points, .. } => vec![seen(points)],
+            Shape::Ball { centre, radius } => vec![round(eye, centre, radius)],
+            Shape::Facet { points, .. } => vec![seen(eye, points)],
             Shape::Solid { points, mut faces } => {
                 let mut all = Vec::new();
                 while let Some((&count, rest)) = faces.split_first() {
                     let (face, rest) = rest.split_at(usize::from(count));
                     let corners: Vec<Vec3> = face.iter().map(|&corner| points[usize::from(corner)]).collect();
-                    all.push(seen(&corners));
+                    all.push(seen(eye, &corners));
                     faces = rest;
                 }
                 all
@@ -122,12 +149,24 @@ impl Outlined for Vec3 {
     }
 }
 
-fn seen<V: Geometry>(points: &[V]) -> Vec<(f64, f64)> {
-    points.iter().map(|point| place(point.to_array())).collect()
+/// How high a shape reaches.
+fn top_of<V: Geometry>(shape: &Shape<'_, V>) -> f32 {
+    let highest = |points: &[V]| points.iter().map(|point| point.height()).fold(f32::MIN, f32::max);
+    match shape {
+        Shape::Ball { centre, radius } => centre.height() + radius,
+        Shape::Segment { ends, .. } => highest(ends),
+        Shape::Polygon { points } | Shape::Solid { points, .. } => highest(points),
+        Shape::Facet { points, .. } => highest(points),
+    }
 }
 
-fn round(x: f32, y: f32, radius: f32) -> Vec<(f64, f64)> {
-    arc(f64::from(x), f64::from(y), f64::from(radius), 0.0, 2.0)
+fn seen<V: Geometry>(eye: Eye, points: &[V]) -> Vec<(f64, f64)> {
+    points.iter().map(|point| eye.place(point.to_array())).collect()
+}
+
+fn round<V: Geometry>(eye: Eye, centre: V, radius: f32) -> Vec<(f64, f64)> {
+    let (x, y) = eye.place(centre.to_array());
+    arc(x, y, f64::from(radius), 0.0, 2.0)
 }
 
 /// Points of an arc, its angles in half turns.
@@ -138,28 +177,94 @@ fn arc(x: f64, y: f64, radius: f64, from: f64, to: f64) -> Vec<(f64, f64)> {
         .collect()
 }
 
-fn draw_level<DB: DrawingBackend, V: Outlined>(chart: &mut Chart<'_, DB>, level: &Level<V>, end: f64) -> Drawn
+/// A piece as it is drawn.
+struct Outline {
+    points: Vec<(f64, f64)>,
+    tag: Tag,
+    /// How high it reaches: what is higher is drawn later, and paler from above.
+    top: f32,
+}
+
+fn draw_level<DB: DrawingBackend, V: Outlined>(
+    chart: &mut Chart<'_, DB>,
+    eye: Eye,
+    level: &Level<V>,
+    names: &[String],
+    end: f64,
+) -> Drawn
 where
     DB::ErrorType: 'static,
 {
-    let mut pieces: Vec<(Vec<(f64, f64)>, Tag)> = Vec::new();
+    let mut pieces: Vec<Outline> = Vec::new();
     level.each_shape(|shape, tag| {
-        pieces.extend(V::outlines(&shape).into_iter().map(|outline| (outline, tag)));
+        let top = top_of(&shape);
+        pieces.extend(V::outlines(eye, &shape).into_iter().map(|points| Outline { points, tag, top }));
     });
-    for (outline, tag) in &pieces {
+    if eye == Eye::Above {
+        pieces.sort_by(|a, b| a.top.total_cmp(&b.top));
+    }
+    let lowest = pieces.iter().map(|piece| piece.top).fold(f32::MAX, f32::min);
+    for Outline { points, tag, top } in &pieces {
         let (fill, rim) = if tag.one_way { (AWNING, AWNING) } else { (STONE, STONE_RIM) };
-        if outline.len() > 2 {
-            chart.draw_series([Polygon::new(outline.clone(), fill.filled())])?;
+        // The ground from above is nearly paper, and what stands on it darker.
+        let share = if eye == Eye::Above { (0.25 + 0.3 * f64::from(top - lowest)).min(1.0) } else { 1.0 };
+        if points.len() > 2 {
+            chart.draw_series([Polygon::new(points.clone(), fill.mix(share).filled())])?;
         }
-        let closed: Vec<_> = outline.iter().chain(outline.first()).copied().collect();
+        let closed: Vec<_> = points.iter().chain(points.first()).copied().collect();
         chart.draw_series([PathElement::new(closed, rim.stroke_width(wide(1)))])?;
     }
-    draw_carriers_later(chart, level, end)
+    draw_zones(chart, eye, level, names)?;
+    draw_carriers_later(chart, eye, level, end)
+}
+
+/// Zones as pale boxes with their names.
+fn draw_zones<DB: DrawingBackend, V: Outlined>(
+    chart: &mut Chart<'_, DB>,
+    eye: Eye,
+    level: &Level<V>,
+    names: &[String],
+) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    let mut zones = Vec::new();
+    level.each_zone(|id, zone| zones.push((id, zone)));
+    for (id, zone) in zones {
+        let (a, b) = (eye.place(zone.bounds.min.to_array()), eye.place(zone.bounds.max.to_array()));
+        chart.draw_series([Rectangle::new([a, b], ZONE.mix(0.18).filled())])?;
+        let corners = vec![a, (b.0, a.1), b, (a.0, b.1), a];
+        let style = ZONE.stroke_width(wide(1));
+        chart.draw_series(DashedLineSeries::new(corners, wide(2), wide(3), style))?;
+        if matches!(zone.kind, ZoneKind::Ladder { .. }) && eye == Eye::Side {
+            draw_rungs(chart, a, b)?;
+        }
+        let (name, at) = (names[usize::from(id.0)].clone(), (a.0.max(b.0), a.1.max(b.1)));
+        chart.draw_series([
+            EmptyElement::at(at) + Text::new(name, (px(4), px(2)), text(SMALL).color(&ZONE_WORD))
+        ])?;
+    }
+    Ok(())
+}
+
+fn draw_rungs<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, a: (f64, f64), b: (f64, f64)) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    /// The distance between two rungs, in metres.
+    const APART: f64 = 0.35;
+    let count = ((b.1 - a.1) / APART) as usize;
+    for number in 1..=count {
+        let y = a.1 + APART * number as f64;
+        chart.draw_series([PathElement::new(vec![(a.0, y), (b.0, y)], ZONE.stroke_width(wide(2)))])?;
+    }
+    Ok(())
 }
 
 /// What rides on carriers, once more and dashed, where it is at the end.
 fn draw_carriers_later<DB: DrawingBackend, V: Outlined>(
     chart: &mut Chart<'_, DB>,
+    eye: Eye,
     level: &Level<V>,
     end: f64,
 ) -> Drawn
@@ -171,7 +276,7 @@ where
     let mut outlines = Vec::new();
     later.each_shape(|shape, tag| {
         if tag.carrier.is_some() {
-            outlines.extend(V::outlines(&shape));
+            outlines.extend(V::outlines(eye, &shape));
         }
     });
     for outline in outlines {
@@ -186,21 +291,54 @@ where
     Ok(())
 }
 
-fn draw_bodies<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, trial: &Trial, trace: &Trace) -> Drawn
+fn draw_bodies<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, eye: Eye, trial: &Trial, trace: &Trace) -> Drawn
 where
     DB::ErrorType: 'static,
 {
+    let hull = trial.tuning.hull;
+    let from_above = trial.tuning.tuning.steering.is_from_above(trace.dimensions);
+    let outline = |row: &Row| match eye {
+        Eye::Side => {
+            let hull = hull.at_height(row.hull_height);
+            let (x, y) = eye.place(row.position);
+            // The outline stands on its position.
+            let below = if from_above { 0.5 * f64::from(row.hull_height) } else { 0.0 };
+            body_outline(hull.shape(), (x, y - below))
+        }
+        Eye::Above => {
+            let (x, y) = eye.place(row.position);
+            arc(x, y, f64::from(hull.half_width()), 0.0, 2.0)
+        }
+    };
     let every = ((INTERVAL * f64::from(trace.rate)).round() as usize).max(1);
     for row in trace.rows.iter().step_by(every) {
-        let outline = body_outline(trial.tuning.hull.shape(), place(row.position));
-        chart.draw_series([PathElement::new(outline, BODY.mix(0.3).stroke_width(wide(1)))])?;
-        draw_footing(chart, row)?;
+        chart.draw_series([PathElement::new(outline(row), BODY.mix(0.3).stroke_width(wide(1)))])?;
+        if from_above || eye == Eye::Above {
+            draw_facing(chart, eye, row)?;
+        } else {
+            draw_footing(chart, row)?;
+        }
     }
     if let Some(last) = trace.rows.last() {
-        let outline = body_outline(trial.tuning.hull.shape(), place(last.position));
+        let outline = outline(last);
         chart.draw_series([Polygon::new(outline.clone(), BODY.mix(0.2).filled())])?;
         chart.draw_series([PathElement::new(outline, BODY.stroke_width(wide(2)))])?;
     }
+    Ok(())
+}
+
+/// A nose where the body faces.
+fn draw_facing<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, eye: Eye, row: &Row) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    /// In metres of the level.
+    const LENGTH: f64 = 0.55;
+    let (x, y) = eye.place(row.position);
+    let (fx, fy) = eye.place(row.facing);
+    let tip = (x + fx * LENGTH, y + fy * LENGTH);
+    chart.draw_series([PathElement::new(vec![(x, y), tip], NORMAL.stroke_width(wide(1)))])?;
+    chart.draw_series([Circle::new(tip, px(2), NORMAL.filled())])?;
     Ok(())
 }
 
@@ -215,8 +353,8 @@ where
     if row.footing == "none" {
         return Ok(());
     }
-    let (x, y) = place(row.position);
-    let (nx, ny) = place(row.normal);
+    let (x, y) = Eye::Side.place(row.position);
+    let (nx, ny) = Eye::Side.place(row.normal);
     let tip = (x + nx * LENGTH, y + ny * LENGTH);
     chart.draw_series([PathElement::new(vec![(x, y), tip], NORMAL.stroke_width(wide(1)))])?;
     let fill = if row.footing == "firm" { NORMAL } else { PAPER };
@@ -246,17 +384,25 @@ fn body_outline(shape: HullShape, (x, y): (f64, f64)) -> Vec<(f64, f64)> {
 }
 
 /// A word over the head where an action was pressed.
-fn draw_presses<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, trace: &Trace, height: f64) -> Drawn
+fn draw_presses<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, eye: Eye, trace: &Trace, height: f64) -> Drawn
 where
     DB::ErrorType: 'static,
 {
+    let mut words: Vec<(i32, i32)> = Vec::new();
     for (row, word) in presses(trace) {
-        let (x, y) = place(row.position);
+        let (x, y) = eye.place(row.position);
         let over = (x, y + height);
         chart.draw_series([EmptyElement::at(over)
             + PathElement::new(vec![(0, px(-4)), (0, px(-16))], PRESSED.stroke_width(wide(2)))
-            + Polygon::new(vec![(px(-4), px(-8)), (px(4), px(-8)), (0, px(-2))], PRESSED.filled())
-            + Text::new(word, (px(-14), px(-32)), text(SMALL).color(&PRESSED))])?;
+            + Polygon::new(vec![(px(-4), px(-8)), (px(4), px(-8)), (0, px(-2))], PRESSED.filled())])?;
+        // The inputs below name every press: a word that has no room is left out.
+        let pixel = chart.plotting_area().map_coordinate(&over);
+        if words.iter().all(|at| (at.0 - pixel.0).abs() > px(44) || (at.1 - pixel.1).abs() > px(16)) {
+            words.push(pixel);
+            chart.draw_series([
+                EmptyElement::at(over) + Text::new(word, (px(-14), px(-32)), text(SMALL).color(&PRESSED))
+            ])?;
+        }
     }
     Ok(())
 }
@@ -271,7 +417,7 @@ pub fn presses(trace: &Trace) -> impl Iterator<Item = (&Row, String)> {
 }
 
 /// The marks that occur, each with its meaning, in a row under the heading.
-fn draw_legend<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
+fn draw_legend<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, eye: Eye, trace: &Trace) -> Drawn
 where
     DB::ErrorType: 'static,
 {
@@ -280,20 +426,29 @@ where
         known.extend(mark_of(event).filter(|mark| !known.contains(mark)));
     }
     let (mut x, y) = (px(72), px(14));
-    for (line, word) in [(false, "on foot"), (true, "aloft")] {
-        let (color, dashes): (RGBColor, &[i32]) =
-            if line { (ALOFT, &[0, px(12), px(16), px(28)]) } else { (AFOOT, &[0, px(28)]) };
-        for dash in dashes.chunks(2) {
-            area.draw(&PathElement::new(
-                vec![(x + dash[0], y), (x + dash[1], y)],
-                color.stroke_width(wide(3)),
-            ))?;
+    for line in LINES {
+        if !trace.rows.iter().any(|row| row.mode == line.mode) {
+            continue;
         }
-        area.draw_text(word, &text(SMALL), (x + px(34), y - px(7)))?;
-        x += px(50 + 8 * word.len() as i32);
+        let (full, gap) = line.dash.unwrap_or((28, 0));
+        let mut from = 0;
+        while from < 28 {
+            let to = (from + full).min(28);
+            let ends = [from, to].map(|at| (x + px(at as i32), y));
+            area.draw(&PathElement::new(ends.to_vec(), line.color.stroke_width(wide(3 + line.wider))))?;
+            from = to + gap;
+        }
+        area.draw_text(line.word, &text(SMALL), (x + px(34), y - px(7)))?;
+        x += px(50 + 7 * line.word.len() as i32);
+    }
+    if eye == Eye::Above {
+        area.draw_text("seen from above", &text(SMALL), (x, y - px(7)))?;
+        x += px(116);
     }
     for (filled, word) in [(true, "normal, firm"), (false, "normal, too steep")] {
-        if !trace.rows.iter().any(|row| row.footing == if filled { "firm" } else { "steep" }) {
+        if eye == Eye::Above
+            || !trace.rows.iter().any(|row| row.footing == if filled { "firm" } else { "steep" })
+        {
             continue;
         }
         area.draw(&PathElement::new(

@@ -15,6 +15,10 @@
 //! [[piece]]
 //! block = [[0, 0], [6, 4]]        # or polygon, segment, ball, solid, facet
 //! surface = "slate"
+//!
+//! [[zone]]
+//! box = [[2, 0], [2.6, 5]]
+//! kind = "ladder"                 # or wind, slow, hazard, goal, …
 //! ```
 
 use std::collections::BTreeMap;
@@ -23,7 +27,7 @@ use std::path::Path;
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Carrier, CarrierId, Geometry, HeightGrid, Keyframe, Layers, Level, LevelBuilder, PathEnd, Piece,
-    PieceError, Sides, Surface, SurfaceId,
+    PieceError, Sides, Surface, SurfaceId, Zone, ZoneKind,
 };
 
 use super::table::{Table, Value, parse};
@@ -47,6 +51,8 @@ pub struct LevelFile<V> {
     pub level: Level<V>,
     /// How each surface is drawn and sounds, by [`SurfaceId`].
     pub looks: Vec<Look>,
+    /// What each zone is called, by [`rasant::ZoneId`].
+    pub zones: Vec<String>,
 }
 
 /// What a surface is called, and sounds like.
@@ -214,6 +220,12 @@ fn level_of<V: Pieces>(mut table: Table<'_>) -> Result<LevelFile<V>, Problem> {
         builder.add(piece_of(piece, &names)?);
     }
     V::meshes(&mut table, &names, &mut builder)?;
+    let mut zones = Vec::new();
+    for zone in table.tables("zone")? {
+        let (zone, name) = zone_of(zone, &names)?;
+        builder.add_zone(zone);
+        zones.push(name);
+    }
     let level = builder.build();
     if level.is_empty() {
         return Err(table
@@ -221,7 +233,7 @@ fn level_of<V: Pieces>(mut table: Table<'_>) -> Result<LevelFile<V>, Problem> {
             .expecting("at least one [[piece]]"));
     }
     table.finish()?;
-    Ok(LevelFile { title, level, looks })
+    Ok(LevelFile { title, level, looks, zones })
 }
 
 fn layers_of(table: &mut Table<'_>) -> Result<Vec<String>, Problem> {
@@ -312,6 +324,49 @@ fn piece_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<Piece<V>, 
     }
     table.finish()?;
     Ok(piece)
+}
+
+fn zone_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<(Zone<V>, String), Problem> {
+    let value = table.need("box", "two opposite corners")?;
+    let [corner, opposite]: [V; 2] = two(value)?;
+    let kinds: [(&str, ZoneKind<V>); 8] = [
+        ("ladder", ZoneKind::Ladder { front: V::ZERO }),
+        ("wind", ZoneKind::Wind { push: V::ZERO }),
+        ("slow", ZoneKind::Slow { pace: 0.5 }),
+        ("hazard", ZoneKind::Hazard),
+        ("goal", ZoneKind::Goal),
+        ("checkpoint", ZoneKind::Checkpoint),
+        ("gravity", ZoneKind::Gravity { up: V::UP }),
+        ("own", ZoneKind::Own(0)),
+    ];
+    let mut kind = table.need("kind", "what the zone is, as \"ladder\"")?.choice(&kinds)?;
+    match &mut kind {
+        ZoneKind::Ladder { front } => {
+            if let Some(value) = table.get("front") {
+                *front = value.vector()?;
+            }
+        }
+        ZoneKind::Wind { push } => *push = table.need("push", "an acceleration in m/s²")?.vector()?,
+        ZoneKind::Slow { pace } => *pace = table.need("pace", "a factor")?.number_in(0.0..=10.0, "")?,
+        ZoneKind::Gravity { up } => {
+            let value = table.need("up", "a direction")?;
+            *up = value.vector()?;
+            if up.direction().is_none() {
+                return Err(value.problem("found no direction").expecting("a vector that is not zero"));
+            }
+        }
+        ZoneKind::Own(number) => {
+            *number = table.need("number", "the game's own number")?.number_in(0.0..=65_535.0, "")? as u16;
+        }
+        _ => {}
+    }
+    let name = table.get("name").map(Value::text).transpose()?.unwrap_or(kind.name()).to_owned();
+    let mut zone = Zone::new(corner, opposite, kind);
+    if let Some(value) = table.get("carrier") {
+        zone = zone.riding(found(&names.carriers, value, "carrier")?);
+    }
+    table.finish()?;
+    Ok((zone, name))
 }
 
 fn two<V: Geometry>(value: Value<'_>) -> Result<[V; 2], Problem> {

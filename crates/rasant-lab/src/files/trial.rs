@@ -15,7 +15,7 @@
 
 use std::path::Path;
 
-use rasant::{Clock, Controller, Frame, Geometry, Hull, Patch};
+use rasant::{Clock, Controller, Frame, Geometry, Patch};
 
 use super::level::{World, read_level};
 use super::table::{Table, Value, parse};
@@ -64,8 +64,8 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     };
     let start = table.need("start", "a point: the middle of the underside")?;
     let start = match &world {
-        World::Plane(file) => clear_start(start, &file.level, &tuning.hull)?,
-        World::Space(file) => clear_start(start, &file.level, &tuning.hull)?,
+        World::Plane(file) => clear_start(start, &file.level, &tuning)?,
+        World::Space(file) => clear_start(start, &file.level, &tuning)?,
     };
     let rate = match table.get("rate") {
         Some(value) => {
@@ -94,10 +94,11 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
 fn clear_start<V: Geometry>(
     value: Value<'_>,
     level: &rasant::Level<V>,
-    hull: &Hull,
+    tuning: &TuningFile,
 ) -> Result<[f32; 3], Problem> {
     let start: V = value.vector()?;
-    let body = Controller::new(rasant::Tuning::default(), *hull, start);
+    let body = Controller::new(tuning.tuning, tuning.hull, start);
+    let hull = &body.present_hull();
     let state = body.state();
     let frame = Frame::new(start, V::ZERO, state.right, state.up);
     let nowhere = rasant::Bounds { min: V::ZERO, max: V::ZERO };

@@ -8,13 +8,16 @@
 //! radius = 0.3
 //! height = 1.7
 //!
+//! steering = "view"     # usual, side, plan, view, body, gaze, hop
+//! face = "look"         # steer, look, fixed
+//!
 //! [walk]                # each knob as in `rasant knobs`
 //! speed = 4.2
 //! ```
 
 use std::path::Path;
 
-use rasant::{Hull, HullShape, KNOBS, KnobError, Tuning};
+use rasant::{Face, Hull, HullShape, KNOBS, KnobError, Steering, Tuning, Unit};
 
 use super::table::{Table, Value, parse};
 use super::{Files, Problem, Source};
@@ -47,6 +50,12 @@ pub(super) fn tuning_of(mut table: Table<'_>) -> Result<TuningFile, Problem> {
         None => default_hull(),
     };
     let mut tuning = Tuning::default();
+    if let Some(value) = table.get("steering") {
+        tuning.steering = value.choice(&Steering::NAMES)?;
+    }
+    if let Some(value) = table.get("face") {
+        tuning.face = value.choice(&Face::NAMES)?;
+    }
     let mut groups: Vec<&str> = KNOBS.iter().map(|knob| group_of(knob.path).0).collect();
     groups.dedup();
     for group in groups {
@@ -68,7 +77,9 @@ fn group_of(path: &str) -> (&str, &str) {
 }
 
 fn set(tuning: &mut Tuning, path: &str, value: Value<'_>) -> Result<(), Problem> {
-    match tuning.set(path, value.number()?) {
+    let switch = Tuning::knob(path).is_ok_and(|knob| knob.unit == Unit::Switch);
+    let number = if switch { f32::from(u8::from(value.flag()?)) } else { value.number()? };
+    match tuning.set(path, number) {
         Ok(()) => Ok(()),
         Err(KnobError::Range { knob, value: given }) => {
             Err(value.problem(format!("`{path}` is {given}")).expecting(knob.range().to_string()))

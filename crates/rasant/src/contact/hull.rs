@@ -7,7 +7,8 @@ use crate::space::Vector;
 
 /// A body's collision shape, upright along the body's up.
 ///
-/// The body's position is the middle of its underside. Around the shape lies
+/// The body's position is the middle of its underside, or of the whole hull for
+/// a body seen from above. Around the shape lies
 /// the clearance, a thin gap that is kept to every piece: feet stand that far
 /// above the ground, and the pose is drawn without it.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -16,6 +17,7 @@ pub struct Hull {
     shape: HullShape,
     clearance: f32,
     stopped_by: Layers,
+    centred: bool,
 }
 
 /// The form of a hull.
@@ -83,7 +85,7 @@ impl Hull {
     /// ends, or a rounding is more than half the least side.
     pub fn new(shape: HullShape) -> Result<Self, HullError> {
         shape.check()?;
-        Ok(Self { shape, clearance: CLEARANCE, stopped_by: Layers::ALL })
+        Ok(Self { shape, clearance: CLEARANCE, stopped_by: Layers::ALL, centred: false })
     }
 
     /// An upright capsule.
@@ -126,6 +128,20 @@ impl Hull {
     pub fn stopped_by(mut self, layers: Layers) -> Self {
         self.stopped_by = layers;
         self
+    }
+
+    /// The same hull about its position, not above it: that of a body seen from
+    /// above, which has no underside.
+    #[must_use]
+    pub fn centred(mut self) -> Self {
+        self.centred = true;
+        self
+    }
+
+    /// Where its middle is, from the body's position.
+    #[must_use]
+    pub fn middle<V: Vector>(&self) -> V {
+        if self.centred { V::ZERO } else { V::UP * (0.5 * self.height()) }
     }
 
     /// The same hull at another height: a crouch. Never lower than its round
@@ -208,7 +224,7 @@ impl Hull {
                 (V::from_array(half), rounding)
             }
         };
-        Core { half, radius, middle: V::UP * (0.5 * self.height()) }
+        Core { half, radius, middle: self.middle() }
     }
 }
 

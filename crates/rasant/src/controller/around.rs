@@ -103,11 +103,11 @@ pub(super) fn enter_and_leave<V: Vector>(
     events: &mut Events<V>,
 ) {
     let before = state.zones;
-    let half = hull.half_width();
     // Feet on a zone's top are in it.
     let below = -2.0 * hull.clearance();
-    let own =
-        Bounds { min: V::splat(-half).with_height(below), max: V::splat(half).with_height(hull.height()) };
+    let half = V::splat(hull.half_width()).with_height(0.5 * hull.height());
+    let middle = hull.middle::<V>();
+    let own = Bounds { min: middle - half + V::UP * below, max: middle + half };
     let mut now = Zones::default();
     surroundings.zones(&state.frame().world_bounds(own), |zone| now.add(zone));
     if now == before && now.ids().is_empty() {

@@ -57,7 +57,7 @@ impl<V: Geometry> DebugView<V> {
             _ => None,
         };
         Self {
-            contacts: contacts(&state.hull(hull), state, surroundings),
+            contacts: contacts(hull, state, surroundings),
             timers: timers(tuning, state),
             refusals: events.iter().filter_map(refusal).collect(),
         }

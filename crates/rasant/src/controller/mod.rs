@@ -51,7 +51,8 @@ pub struct Controller<V> {
 }
 
 impl<V: Geometry> Controller<V> {
-    /// A body aloft at `position` (the middle of its underside), at rest. Put
+    /// A body aloft at `position` (the middle of its underside, or of its hull if
+    /// it is seen from above), at rest. Put
     /// on ground it stands after its first tick.
     #[must_use]
     pub fn new(tuning: Tuning, hull: Hull, position: V) -> Self {
@@ -78,7 +79,7 @@ impl<V: Geometry> Controller<V> {
     /// Changes the hull, as for a crouch or for standing up, where there is room
     /// for it; says whether there was. The underside stays where it is.
     pub fn change_hull(&mut self, hull: Hull, surroundings: &impl Surroundings<V>) -> bool {
-        let room = has_room(&hull, &self.state, surroundings);
+        let room = has_room(&tick::as_seen::<V>(&self.tuning, &hull), &self.state, surroundings);
         if room {
             self.hull = hull;
         }
@@ -88,7 +89,7 @@ impl<V: Geometry> Controller<V> {
     /// The hull as it is now: lower than [`Self::hull`] in a crouch or a roll.
     #[must_use]
     pub fn present_hull(&self) -> Hull {
-        self.state.hull(&self.hull)
+        tick::as_seen::<V>(&self.tuning, &self.state.hull(&self.hull))
     }
 
     /// Throws the body off its feet with a velocity in the world, in m/s. It
@@ -131,7 +132,7 @@ impl<V: Geometry> Controller<V> {
     /// printing.
     #[must_use]
     pub fn debug_view(&self, surroundings: &impl Surroundings<V>) -> DebugView<V> {
-        DebugView::of(&self.tuning, &self.hull, &self.state, &self.events, surroundings)
+        DebugView::of(&self.tuning, &self.present_hull(), &self.state, &self.events, surroundings)
     }
 
     /// The present state.

@@ -75,6 +75,8 @@ pub struct State<V> {
     pub dashes: Dashes,
     /// A hop asked for during another.
     pub hop_waits: V,
+    /// The direction of a hop that was refused and is steered still.
+    pub hop_refused: V,
     /// A displacement that the host hands in for the next tick, in the world.
     pub root_motion: Option<V>,
     /// The zones it is in.
@@ -358,6 +360,7 @@ impl<V: Vector> State<V> {
             rest: 0.0,
             dashes: Dashes::default(),
             hop_waits: V::ZERO,
+            hop_refused: V::ZERO,
             root_motion: None,
             zones: Zones::default(),
             checkpoint: position,

@@ -46,7 +46,7 @@ pub(super) fn tick_into<V: Geometry>(
     events: &mut Events<V>,
 ) {
     events.clear();
-    let hull = &moves::posture(tuning, hull, state, intent, surroundings, events);
+    let hull = &as_seen::<V>(tuning, &moves::posture(tuning, hull, state, intent, surroundings, events));
     let frame = state.frame();
     let mut around = Around::of(state, hull, &frame, surroundings);
     let mut body = sense_body(tuning, state, intent, &frame, surroundings);
@@ -137,6 +137,11 @@ pub(super) fn tick_into<V: Geometry>(
     around::enter_and_leave(state, hull, surroundings, events);
 }
 
+/// The hull about the position, for a body seen from above.
+pub(super) fn as_seen<V: Geometry>(tuning: &Tuning, hull: &Hull) -> Hull {
+    if tuning.steering.is_from_above(V::DIMENSION) { hull.centred() } else { *hull }
+}
+
 /// How far a carrier moves in this tick where the body is, in the body's frame.
 fn carried<V: Geometry>(
     carrier: CarrierId,
@@ -220,6 +225,11 @@ pub(super) fn find_footing<V: Geometry>(
     state: &mut State<V>,
     surroundings: &impl Surroundings<V>,
 ) {
+    if tuning.steering.is_from_above(V::DIMENSION) {
+        state.mode = Mode::Afoot;
+        state.aloft_time = 0.0;
+        return;
+    }
     let frame = state.frame();
     let reach = Bounds { min: V::ZERO, max: V::ZERO }.widened(V::splat(4.0 * hull.clearance()));
     let patch = Patch::gather(frame, hull, around_feet(reach, tuning), surroundings);

@@ -5,6 +5,7 @@ use crate::contact::{Geometry, Hull};
 use crate::controller::event::{Event, Events, Refusal};
 use crate::controller::has_room;
 use crate::controller::state::State;
+use crate::controller::tick::as_seen;
 use crate::input::{Actions, Intent};
 use crate::level::Surroundings;
 use crate::tuning::Tuning;
@@ -39,7 +40,7 @@ pub(in crate::controller) fn posture<V: Geometry>(
     if wanted > state.lowered {
         state.lowered = wanted;
     } else {
-        let raised = own.at_height(own.height() - wanted);
+        let raised = as_seen::<V>(tuning, &own.at_height(own.height() - wanted));
         if has_room(&raised, state, surroundings) {
             state.lowered = wanted;
         } else if intent.released.has(Actions::CROUCH) {

@@ -19,6 +19,9 @@ pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
     }
     let steered = along_an_axis(choice.body.steered);
     choice.body.wish = V::ZERO;
+    if steered != choice.state.hop_refused {
+        choice.state.hop_refused = V::ZERO;
+    }
     if let Some(maneuver) = choice.state.maneuver {
         wait(choice, steered, choice.frame.local(maneuver.direction));
         return false;
@@ -33,7 +36,11 @@ pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
     let steps = if choice.intent.held.has(Actions::RUN) { hop.run_steps.round() } else { 1.0 };
     let distance = steps * hop.length;
     if is_blocked(choice, direction * distance) {
-        choice.refuse(Refusal::HopBlocked);
+        // Once, however long it is steered.
+        if choice.state.hop_refused != direction {
+            choice.state.hop_refused = direction;
+            choice.refuse(Refusal::HopBlocked);
+        }
         return false;
     }
     let plan = Plan {
@@ -58,7 +65,8 @@ fn wait<V: Geometry>(choice: &mut Choice<'_, V>, steered: V, under_way: V) {
     }
     if choice.tuning.hop.queue >= 0.5 {
         choice.state.hop_waits = steered;
-    } else {
+    } else if choice.state.hop_refused != steered {
+        choice.state.hop_refused = steered;
         choice.refuse(Refusal::HopUnderWay);
     }
 }
