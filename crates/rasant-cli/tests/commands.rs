@@ -222,12 +222,13 @@ fn the_shipped_beam_is_crouched_under_and_the_roll_is_low_and_locked() {
     let (events, rows) = shipped("under-the-beam");
     let names: Vec<&str> = events.iter().map(|event| &*event.0).filter(|name| *name != "footfall").collect();
     assert!(names.starts_with(&["crouched", "refused", "stood-up", "maneuver-phase"]), "{names:?}");
-    for row in rows.iter().filter(|row| row["gait"] == "roll" && time(row) > 3.23) {
-        assert_eq!(
-            (row["hull_height"].as_f64(), &row["driven_by"]),
-            (Some(0.9_f32.into()), &"maneuver".into())
-        );
+    let rolling: Vec<_> = rows.iter().filter(|row| row["gait"] == "roll" && time(row) > 3.23).collect();
+    assert!(rolling.len() > 20);
+    for row in rolling {
+        assert_eq!(row["hull_height"], 0.9, "{row}");
+        assert!(time(row) > 3.68 || row["driven_by"] == "maneuver", "{row}");
     }
+}
 }
 
 #[test]

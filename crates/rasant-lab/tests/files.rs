@@ -169,3 +169,18 @@ fn rules_switches_and_zones_are_read_and_refused_where_they_stand() {
         assert!(said.contains(expected), "{said}\nexpected {expected}");
     }
 }
+
+#[test]
+fn every_shipped_tuning_is_whole_and_unlike_the_others() {
+    let folder = Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/tunings"));
+    let mut all: Vec<rasant_lab::files::TuningFile> = Vec::new();
+    for entry in std::fs::read_dir(folder).unwrap() {
+        let file = rasant_lab::files::read_tuning(&rasant_lab::OnDisk, &entry.unwrap().path()).unwrap();
+        assert!(file.tuning.checked().is_ok() && file.title != "untitled", "{file:?}");
+        for other in &all {
+            assert!(other.tuning != file.tuning && other.title != file.title, "{}", file.title);
+        }
+        all.push(file);
+    }
+    assert!(all.len() >= 5);
+}
