@@ -229,7 +229,6 @@ fn the_shipped_beam_is_crouched_under_and_the_roll_is_low_and_locked() {
         assert!(time(row) > 3.68 || row["driven_by"] == "maneuver", "{row}");
     }
 }
-}
 
 #[test]
 fn the_shipped_quay_throws_blows_slows_and_puts_back_at_the_checkpoint() {

@@ -365,10 +365,12 @@ impl<V: Vector> Task<'_, V> {
 
 /// A velocity along the ground, turned level without losing speed.
 fn level_of<V: Vector>(velocity: V) -> V {
-    match velocity.flat().direction() {
-        Some(direction) => direction * velocity.length(),
-        None => V::ZERO,
+    if velocity.height() == 0.0 {
+        return velocity;
     }
+    let flat = velocity.flat();
+    let length_squared = flat.length_squared();
+    if length_squared > 1e-24 { flat * (velocity.length_squared() / length_squared).sqrt() } else { V::ZERO }
 }
 
 /// A wish without what pushes up a slope that is too steep to walk.
@@ -463,6 +465,9 @@ impl Times {
     /// The velocity after `dt` on the way from `from` to `target`, and the
     /// displacement.
     fn approach<V: Vector>(&self, from: V, target: V, dt: f32) -> (V, V) {
+        if from == target {
+            return (target, target * dt);
+        }
         let against = from.dot(target);
         if against < 0.0 {
             // Turning back: at the turning rate until nothing is left of the

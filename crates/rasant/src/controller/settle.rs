@@ -206,7 +206,7 @@ fn face<V: Vector>(
     let mut facing = frame.local(state.facing);
     let mut owner = Owner::Nobody;
     if body.turn != 0.0 && V::DIMENSION == 3 {
-        facing = facing.turned(body.turn);
+        facing = whole(facing.turned(body.turn));
         owner = Owner::Carrier;
     }
     if body.in_maneuver && body.locks.turn {
@@ -223,7 +223,7 @@ fn face<V: Vector>(
         let rate = if tuning.turn.rate > 0.0 { tuning.turn.rate } else { USUAL };
         let turn = -intent.safe_steer().x * rate * dt;
         if turn != 0.0 {
-            facing = facing.turned(turn);
+            facing = whole(facing.turned(turn));
             owner = Owner::Walk;
         }
     } else if let Some(wanted) = wanted_facing(tuning, body, intent) {
@@ -232,13 +232,22 @@ fn face<V: Vector>(
         owner = if tuning.face == Face::Look { Owner::Look } else { Owner::Walk };
     }
     if owner != Owner::Nobody {
-        state.facing = frame.world(facing.direction().unwrap_or(facing));
+        state.facing = frame.world(facing);
     }
     state.facing_owner = owner;
 }
 
+/// A direction, of length 1 again after turns that round.
+fn whole<V: Vector>(direction: V) -> V {
+    direction.direction().unwrap_or(direction)
+}
+
 fn wanted_facing<V: Vector>(tuning: &Tuning, body: &Local<V>, intent: &Intent) -> Option<V> {
     match tuning.face {
+        Face::Steer if V::DIMENSION == 2 && !body.from_above => {
+            let right = body.wish.component(0) * body.top;
+            (right != 0.0).then(|| V::RIGHT * right.signum())
+        }
         Face::Steer => (body.wish * body.top.signum()).direction(),
         Face::Look if intent.look.yaw.is_finite() && (V::DIMENSION == 3 || body.from_above) => {
             Some(V::FORWARD.turned(intent.look.yaw))
@@ -262,7 +271,7 @@ fn turned<V: Vector>(tuning: &Tuning, facing: V, wanted: V, dt: f32) -> V {
     if turn.rate > 0.0 {
         step = step.clamp(-turn.rate * dt, turn.rate * dt);
     }
-    if step == angle { wanted } else { facing.turned(step) }
+    if step == angle { wanted } else { whole(facing.turned(step)) }
 }
 
 fn step_gait<V: Vector>(tuning: &Tuning, state: &mut State<V>, body: &Local<V>, velocity: V, dt: f32) {

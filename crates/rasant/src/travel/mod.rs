@@ -313,9 +313,10 @@ pub(crate) fn laid_on<V: Vector>(way: V, normal: V) -> V {
 /// `way` laid on a plane in the same direction seen from above, as long as it
 /// was.
 pub(crate) fn turned_onto<V: Vector>(way: V, normal: V) -> V {
-    let laid = laid_on(way, normal);
-    match laid.direction() {
-        Some(direction) => direction * way.length(),
-        None => V::ZERO,
+    if normal == V::UP && way.height() == 0.0 {
+        return way;
     }
+    let laid = laid_on(way, normal);
+    let length_squared = laid.length_squared();
+    if length_squared > 1e-24 { laid * (way.length_squared() / length_squared).sqrt() } else { V::ZERO }
 }
