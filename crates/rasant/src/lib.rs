@@ -56,7 +56,10 @@ pub use controller::{
     JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Phase, Plan, Pose, Refusal, State, Timer,
     WallTouch, Zones, has_room, tick,
 };
-pub use input::{Actions, Intent, Look, Tape};
+pub use input::{
+    Actions, Bindings, Chord, DeviceEvent, Intent, Key, Look, Meaning, PadAxis, PadButton, PointerButton,
+    Press, Sampler, Source, Tape, TapeError, Way,
+};
 pub use level::{
     Carrier, CarrierId, Found, HeightGrid, Keyframe, Layers, Level, LevelBuilder, LevelError, PathEnd, Piece,
     PieceError, PieceId, Placement, Ride, Seams, Shape, Sides, Surface, SurfaceId, Surroundings, Tag, Zone,

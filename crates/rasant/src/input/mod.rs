@@ -3,7 +3,13 @@
 //! The controller never sees a device. It sees one [`Intent`] a tick: where to
 //! steer, where to look, and which actions are held, were pressed and were
 //! released since the tick before.
+//!
+//! A game forwards its [`DeviceEvent`]s with their times to a [`Sampler`], which
+//! knows the player's [`Bindings`], and asks it for the intent of each tick.
 
+mod bindings;
+mod device;
+mod sampler;
 mod tape;
 
 use std::fmt;
@@ -11,7 +17,13 @@ use std::ops::{BitAnd, BitOr, BitOrAssign, Not};
 
 use glam::Vec2;
 
-pub use tape::Tape;
+pub use bindings::{
+    Bindings, Chord, Conflict, End, LookRule, Meaning, Opposites, Shaping, Source, SourceError, Stick, Way,
+    Zoning,
+};
+pub use device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press, TimedEvent};
+pub use sampler::Sampler;
+pub use tape::{Tape, TapeError};
 
 /// A set of named actions, at most 32.
 ///

@@ -1,6 +1,25 @@
 //! Recorded intents.
+//!
+//! # The text form
+//! ```text
+//! rasant-tape 1
+//! 60 ticks a second
+//! 24 0 0 0 0 - - -
+//! 1 1 0 0 0 jump jump -
+//! 11 1 0 0 0 jump - -
+//! ```
+//! After two lines of head, a line for every run of equal intents: how many
+//! ticks, steer x and y, yaw and pitch in radians, and the actions held, pressed
+//! and released, joined by `+` or `-` for none. Numbers are written so that they
+//! read back to the same bits. Empty lines, and what follows `#`, are comments.
 
-use super::Intent;
+use std::fmt::Write;
+use std::ops::Range;
+
+use glam::Vec2;
+use thiserror::Error;
+
+use super::{Actions, Intent, Look};
 
 /// Recorded intents, one a tick. Replayed from the same state they give the
 /// same bits.
@@ -8,6 +27,23 @@ use super::Intent;
 pub struct Tape {
     intents: Vec<Intent>,
 }
+
+/// Why a tape's text cannot be read.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("line {line}: found {found}, expected {expected}")]
+pub struct TapeError {
+    /// The line, from 1.
+    pub line: usize,
+    /// What is there.
+    pub found: String,
+    /// What should be.
+    pub expected: String,
+}
+
+/// The first line of every tape; the number grows when the form changes.
+const HEAD: &str = "rasant-tape 1";
+/// Most ticks in a tape: more than five days at 240 a second.
+const MOST: usize = 100_000_000;
 
 impl Tape {
     /// An empty tape.
@@ -43,6 +79,149 @@ impl Tape {
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.intents.is_empty()
+    }
+
+    /// The ticks of a range, as far as there are any. What is held at its start
+    /// is pressed there, so that it is a tape of its own.
+    #[must_use]
+    pub fn trimmed(&self, ticks: Range<usize>) -> Self {
+        let end = ticks.end.min(self.len());
+        let mut intents = self.intents[ticks.start.min(end)..end].to_vec();
+        if let Some(first) = intents.first_mut() {
+            first.pressed |= first.held;
+        }
+        Self { intents }
+    }
+
+    /// The ticks before `at`, then all of `other`, then the rest. What is held on
+    /// one side of a seam only is pressed or released there.
+    #[must_use]
+    pub fn spliced(&self, at: usize, other: &Tape) -> Self {
+        let at = at.min(self.len());
+        let mut intents = self.intents[..at].to_vec();
+        intents.extend(&other.intents);
+        intents.extend(&self.intents[at..]);
+        for seam in [at, at + other.len()] {
+            mend(&mut intents, seam);
+        }
+        Self { intents }
+    }
+
+    /// Left for right: steer and look mirrored.
+    #[must_use]
+    pub fn mirrored(&self) -> Self {
+        let mirrored = |intent: &Intent| Intent {
+            steer: Vec2::new(-intent.steer.x, intent.steer.y),
+            look: Look { yaw: -intent.look.yaw, ..intent.look },
+            ..*intent
+        };
+        self.intents.iter().map(mirrored).collect()
+    }
+
+    /// The text form, for a rate in ticks a second.
+    #[must_use]
+    pub fn to_text(&self, rate: u32) -> String {
+        let mut text = format!("{HEAD}\n{rate} ticks a second\n");
+        for run in self.intents.chunk_by(same) {
+            let Intent { steer, look, held, pressed, released } = run[0];
+            let [held, pressed, released] = [held, pressed, released].map(words);
+            // Writing to a text never fails.
+            let _ = writeln!(
+                text,
+                "{} {} {} {} {} {held} {pressed} {released}",
+                run.len(),
+                steer.x,
+                steer.y,
+                look.yaw,
+                look.pitch
+            );
+        }
+        text
+    }
+
+    /// Reads the text form; gives the rate as well.
+    ///
+    /// # Errors
+    /// A [`TapeError`] at the first line that is not understood.
+    pub fn from_text(text: &str) -> Result<(Self, u32), TapeError> {
+        let lines = text.lines().enumerate().map(|(number, line)| (number + 1, code(line)));
+        let mut lines = lines.filter(|(_, line)| !line.is_empty());
+        let wrong = |line: usize, found: &str, expected: &str| TapeError {
+            line,
+            found: if found.is_empty() { "nothing".to_owned() } else { format!("`{found}`") },
+            expected: expected.to_owned(),
+        };
+        let (line, head) = lines.next().unwrap_or((1, ""));
+        if head != HEAD {
+            return Err(wrong(line, head, "`rasant-tape 1`"));
+        }
+        let (line, second) = lines.next().unwrap_or((line + 1, ""));
+        let rate = second.strip_suffix(" ticks a second").and_then(|rate| rate.parse().ok());
+        let rate: u32 = rate
+            .filter(|rate| (1..=10_000).contains(rate))
+            .ok_or_else(|| wrong(line, second, "`60 ticks a second`, 1 to 10000"))?;
+        let mut intents = Vec::new();
+        for (line, text) in lines {
+            let fields: Vec<&str> = text.split_whitespace().collect();
+            let [count, x, y, yaw, pitch, held, pressed, released] = fields[..] else {
+                return Err(wrong(
+                    line,
+                    text,
+                    "8 fields: ticks, steer x y, yaw, pitch, held, pressed, released",
+                ));
+            };
+            let left = MOST - intents.len();
+            let count = count.parse().ok().filter(|count| (1..=left).contains(count));
+            let count = count.ok_or_else(|| wrong(line, fields[0], "how many ticks, from 1"))?;
+            let number = |text: &str| {
+                let number = text.parse().ok().filter(|number: &f32| number.is_finite());
+                number.ok_or_else(|| wrong(line, text, "a finite number"))
+            };
+            let set = |text: &str| {
+                actions(text).ok_or_else(|| wrong(line, text, "actions joined by `+`, or `-` for none"))
+            };
+            let intent = Intent {
+                steer: Vec2::new(number(x)?, number(y)?),
+                look: Look { yaw: number(yaw)?, pitch: number(pitch)? },
+                held: set(held)?,
+                pressed: set(pressed)?,
+                released: set(released)?,
+            };
+            intents.resize(intents.len() + count, intent);
+        }
+        Ok((Self { intents }, rate))
+    }
+}
+
+/// A line without its comment.
+fn code(line: &str) -> &str {
+    line.split('#').next().unwrap_or("").trim()
+}
+
+/// Equal to the bit: −0 is not 0.
+fn same(a: &Intent, b: &Intent) -> bool {
+    let bits = |i: &Intent| [i.steer.x, i.steer.y, i.look.yaw, i.look.pitch].map(f32::to_bits);
+    bits(a) == bits(b) && (a.held, a.pressed, a.released) == (b.held, b.pressed, b.released)
+}
+
+fn words(actions: Actions) -> String {
+    let names: Vec<String> = actions.each().filter_map(Actions::name).collect();
+    if names.is_empty() { "-".to_owned() } else { names.join("+") }
+}
+
+fn actions(text: &str) -> Option<Actions> {
+    if text == "-" {
+        return Some(Actions::NONE);
+    }
+    text.split('+').try_fold(Actions::NONE, |all, name| Some(all | Actions::named(name)?))
+}
+
+/// Makes what is pressed and released at a tick fit what was held before it.
+fn mend(intents: &mut [Intent], at: usize) {
+    let before = at.checked_sub(1).map_or(Actions::NONE, |last| intents[last].held);
+    if let Some(intent) = intents.get_mut(at) {
+        intent.pressed |= intent.held.without(before);
+        intent.released |= before.without(intent.held);
     }
 }
 

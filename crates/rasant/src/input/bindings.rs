@@ -1,0 +1,408 @@
+//! Which keys, buttons and axes mean what.
+
+use std::fmt;
+
+use thiserror::Error;
+
+use super::Actions;
+use super::device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press};
+
+/// Something that can be held down.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum Source {
+    /// A key.
+    Key(Key),
+    /// A button of a gamepad.
+    Pad(PadButton),
+    /// An axis of a gamepad pushed past half its way, to its positive or
+    /// negative end.
+    PadAxis(PadAxis, End),
+    /// A button of the pointer.
+    Pointer(PointerButton),
+}
+
+/// An end of an axis.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum End {
+    /// −1: left or up.
+    Negative,
+    /// +1: right or down.
+    Positive,
+}
+
+/// Sources that count when all of them are held, at most three.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Chord(Vec<Source>);
+
+/// What a chord stands for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Meaning {
+    /// An action.
+    Action(Actions),
+    /// Steering one way.
+    Steer(Way),
+}
+
+/// A way to steer.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Way {
+    /// −x.
+    Left,
+    /// +x.
+    Right,
+    /// +y.
+    Up,
+    /// −y.
+    Down,
+}
+
+/// What two opposite ways held at once come to.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Opposites {
+    /// The one pressed last counts.
+    #[default]
+    Last,
+    /// The one pressed first counts.
+    First,
+    /// Neither counts.
+    Neither,
+}
+
+/// A stick of a gamepad.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Stick {
+    /// The left one.
+    Left,
+    /// The right one.
+    Right,
+}
+
+/// How a stick's position becomes a vector of length 0 to 1.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Shaping {
+    /// Positions nearer to the middle than this count as the middle, 0 to 0.9;
+    /// beyond it the vector grows from 0.
+    pub dead_zone: f32,
+    /// Positions nearer to the rim than this count as the rim, 0 to 0.9.
+    pub outer_zone: f32,
+    /// Whether the zones are round, or each axis has its own.
+    pub zones: Zoning,
+    /// The power that the length is raised to, 0.1 to 10: above 1 is finer near
+    /// the middle.
+    pub curve: f32,
+    /// Whether left and right are swapped.
+    pub invert_x: bool,
+    /// Whether up and down are swapped.
+    pub invert_y: bool,
+}
+
+/// The form of dead and outer zones.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Zoning {
+    /// By the distance from the middle.
+    #[default]
+    Round,
+    /// By each axis alone.
+    PerAxis,
+}
+
+/// How looking is driven.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct LookRule {
+    /// The stick that turns the look, if any.
+    pub stick: Option<Stick>,
+    /// How quickly it turns, in radians a second.
+    pub stick_rate: f32,
+    /// The turn for a count of the pointer's motion, in radians.
+    pub per_count: f32,
+    /// Whether up and down are swapped.
+    pub invert_y: bool,
+}
+
+/// Which keys, buttons and axes mean what.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Bindings {
+    /// What two opposite ways held at once come to.
+    pub opposites: Opposites,
+    /// The chords of actions and ways.
+    pub chords: Vec<(Chord, Meaning)>,
+    /// The stick that steers, if any.
+    pub stick: Option<Stick>,
+    /// How sticks are shaped.
+    pub shaping: Shaping,
+    /// How looking is driven.
+    pub look: LookRule,
+    /// Seconds in which steering by keys comes from 0 to 1; 0 at once.
+    pub rise_time: f32,
+    /// Seconds in which it falls back to 0; 0 at once.
+    pub fall_time: f32,
+}
+
+/// A chord that means two things.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Conflict {
+    /// The chord.
+    pub chord: Chord,
+    /// What it means.
+    pub meanings: (Meaning, Meaning),
+}
+
+/// Why a source or chord cannot be read.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum SourceError {
+    /// There is no such key, button or axis.
+    #[error("there is no key, button or axis `{0}`")]
+    Unknown(String),
+    /// A chord has none or more than three.
+    #[error("a chord has 1 to 3 parts, not {0}")]
+    Length(usize),
+}
+
+impl Source {
+    /// The source of a name: a key's code, `pad:south`, `pad:left-x+`,
+    /// `pointer:main`.
+    ///
+    /// # Errors
+    /// [`SourceError::Unknown`] when there is no such source.
+    pub fn named(name: &str) -> Result<Self, SourceError> {
+        let found = match name.split_once(':') {
+            None => Key::named(name).map(Self::Key),
+            Some(("pad", button)) => PadButton::named(button).map(Self::Pad).or_else(|| {
+                let (axis, end) = match button.strip_suffix('+') {
+                    Some(axis) => (axis, End::Positive),
+                    None => (button.strip_suffix('-')?, End::Negative),
+                };
+                PadAxis::named(axis).map(|axis| Self::PadAxis(axis, end))
+            }),
+            Some(("pointer", button)) => PointerButton::named(button).map(Self::Pointer),
+            Some(_) => None,
+        };
+        found.ok_or_else(|| SourceError::Unknown(name.to_owned()))
+    }
+
+    /// What was pressed, if something was: for rebinding.
+    #[must_use]
+    pub fn pressed_in(event: &DeviceEvent) -> Option<Self> {
+        match *event {
+            DeviceEvent::Key(key, Press::Down) => Some(Self::Key(key)),
+            DeviceEvent::Pad { button, press: Press::Down, .. } => Some(Self::Pad(button)),
+            DeviceEvent::Pointer(button, Press::Down) => Some(Self::Pointer(button)),
+            DeviceEvent::PadMoved { axis, value, .. } if value.abs() > 0.7 => {
+                Some(Self::PadAxis(axis, if value > 0.0 { End::Positive } else { End::Negative }))
+            }
+            _ => None,
+        }
+    }
+
+    /// The names of all sources.
+    pub fn names() -> impl Iterator<Item = String> {
+        let keys = Key::all().map(Self::Key);
+        let pads = PadButton::ALL.iter().map(|&button| Self::Pad(button));
+        let ends = [End::Negative, End::Positive];
+        let axes = PadAxis::ALL.iter().flat_map(move |&axis| ends.map(|end| Self::PadAxis(axis, end)));
+        let pointers = PointerButton::ALL.iter().map(|&button| Self::Pointer(button));
+        keys.chain(pads).chain(axes).chain(pointers).map(|source| source.to_string())
+    }
+}
+
+impl fmt::Display for Source {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Key(key) => f.write_str(key.code()),
+            Self::Pad(button) => write!(f, "pad:{}", button.name()),
+            Self::PadAxis(axis, End::Positive) => write!(f, "pad:{}+", axis.name()),
+            Self::PadAxis(axis, End::Negative) => write!(f, "pad:{}-", axis.name()),
+            Self::Pointer(button) => write!(f, "pointer:{}", button.name()),
+        }
+    }
+}
+
+impl Chord {
+    /// Sources that count together.
+    ///
+    /// # Errors
+    /// [`SourceError::Length`] when there are none or more than three.
+    pub fn new(mut sources: Vec<Source>) -> Result<Self, SourceError> {
+        sources.sort_unstable();
+        sources.dedup();
+        if (1..=3).contains(&sources.len()) {
+            Ok(Self(sources))
+        } else {
+            Err(SourceError::Length(sources.len()))
+        }
+    }
+
+    /// The chord of a text: names joined by ` + `.
+    ///
+    /// # Errors
+    /// [`SourceError`] when a name is unknown or there are too many.
+    pub fn named(text: &str) -> Result<Self, SourceError> {
+        Self::new(text.split(" + ").map(|name| Source::named(name.trim())).collect::<Result<_, _>>()?)
+    }
+
+    /// The sources.
+    #[must_use]
+    pub fn sources(&self) -> &[Source] {
+        &self.0
+    }
+}
+
+impl From<Source> for Chord {
+    fn from(source: Source) -> Self {
+        Self(vec![source])
+    }
+}
+
+impl fmt::Display for Chord {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        for (i, source) in self.0.iter().enumerate() {
+            if i > 0 {
+                f.write_str(" + ")?;
+            }
+            write!(f, "{source}")?;
+        }
+        Ok(())
+    }
+}
+
+impl Way {
+    /// Every way, with its name in files.
+    pub const NAMES: [(&'static str, Self); 4] =
+        [("left", Self::Left), ("right", Self::Right), ("up", Self::Up), ("down", Self::Down)];
+}
+
+impl fmt::Display for Meaning {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Action(action) => f.write_str(&action.name().unwrap_or_default()),
+            Self::Steer(way) => {
+                let name = Way::NAMES.iter().find(|(_, known)| known == way).map_or("", |(name, _)| name);
+                write!(f, "steer {name}")
+            }
+        }
+    }
+}
+
+impl fmt::Display for Conflict {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "`{}` means both {} and {}", self.chord, self.meanings.0, self.meanings.1)
+    }
+}
+
+impl Default for Shaping {
+    fn default() -> Self {
+        Self {
+            dead_zone: 0.15,
+            outer_zone: 0.05,
+            zones: Zoning::Round,
+            curve: 1.0,
+            invert_x: false,
+            invert_y: false,
+        }
+    }
+}
+
+impl Shaping {
+    /// The vector of a position, +x right and +y up, its length at most 1.
+    #[must_use]
+    pub fn shape(&self, x: f32, y: f32) -> glam::Vec2 {
+        let given = glam::Vec2::new(if self.invert_x { -x } else { x }, if self.invert_y { -y } else { y });
+        if !given.is_finite() {
+            return glam::Vec2::ZERO;
+        }
+        let shaped = match self.zones {
+            Zoning::Round => {
+                let length = given.length();
+                if length > 0.0 { given * (self.zoned(length) / length) } else { given }
+            }
+            Zoning::PerAxis => {
+                let axis = |value: f32| self.zoned(value.abs()).copysign(value);
+                glam::Vec2::new(axis(given.x), axis(given.y))
+            }
+        };
+        shaped.clamp_length_max(1.0)
+    }
+
+    /// A distance from the middle without its zones, along the curve.
+    fn zoned(&self, distance: f32) -> f32 {
+        let span = (1.0 - self.outer_zone - self.dead_zone).max(1e-3);
+        let share = ((distance - self.dead_zone) / span).clamp(0.0, 1.0);
+        if self.curve == 1.0 { share } else { libm::powf(share, self.curve) }
+    }
+}
+
+impl Default for LookRule {
+    fn default() -> Self {
+        Self { stick: Some(Stick::Right), stick_rate: 3.0, per_count: 0.002, invert_y: false }
+    }
+}
+
+impl Default for Bindings {
+    /// The arrows or WASD and the left stick steer; Space or south jumps, Shift
+    /// runs, Control or east crouches, K or west dashes; the pointer or the
+    /// right stick looks.
+    fn default() -> Self {
+        let mut bindings = Self::none();
+        let all = [
+            (Meaning::Steer(Way::Left), ["KeyA", "ArrowLeft", "pad:left"]),
+            (Meaning::Steer(Way::Right), ["KeyD", "ArrowRight", "pad:right"]),
+            (Meaning::Steer(Way::Up), ["KeyW", "ArrowUp", "pad:up"]),
+            (Meaning::Steer(Way::Down), ["KeyS", "ArrowDown", "pad:down"]),
+            (Meaning::Action(Actions::JUMP), ["Space", "KeyJ", "pad:south"]),
+            (Meaning::Action(Actions::DASH), ["KeyK", "pointer:secondary", "pad:west"]),
+            (Meaning::Action(Actions::RUN), ["ShiftLeft", "ShiftRight", "pad:right-trigger"]),
+            (Meaning::Action(Actions::CROUCH), ["ControlLeft", "KeyC", "pad:east"]),
+        ];
+        for (meaning, names) in all {
+            let chords = names.iter().filter_map(|name| Chord::named(name).ok());
+            bindings.chords.extend(chords.map(|chord| (chord, meaning)));
+        }
+        bindings.stick = Some(Stick::Left);
+        bindings
+    }
+}
+
+impl Bindings {
+    /// Nothing bound but the look, which has its usual rule.
+    #[must_use]
+    pub fn none() -> Self {
+        Self {
+            opposites: Opposites::Last,
+            chords: Vec::new(),
+            stick: None,
+            shaping: Shaping::default(),
+            look: LookRule::default(),
+            rise_time: 0.0,
+            fall_time: 0.0,
+        }
+    }
+
+    /// The chords of a meaning, in order.
+    pub fn chords_of(&self, meaning: Meaning) -> impl Iterator<Item = &Chord> {
+        self.chords.iter().filter(move |(_, own)| *own == meaning).map(|(chord, _)| chord)
+    }
+
+    /// Binds a chord to a meaning beside those it has.
+    pub fn bind(&mut self, chord: Chord, meaning: Meaning) {
+        if !self.chords.contains(&(chord.clone(), meaning)) {
+            self.chords.push((chord, meaning));
+        }
+    }
+
+    /// Takes every chord of a meaning away.
+    pub fn unbind(&mut self, meaning: Meaning) {
+        self.chords.retain(|(_, own)| *own != meaning);
+    }
+
+    /// Chords that mean two things, each once.
+    #[must_use]
+    pub fn conflicts(&self) -> Vec<Conflict> {
+        let mut conflicts = Vec::new();
+        for (i, (chord, meaning)) in self.chords.iter().enumerate() {
+            let others = self.chords[i + 1..].iter().filter(|(other, its)| other == chord && its != meaning);
+            conflicts
+                .extend(others.map(|(_, its)| Conflict { chord: chord.clone(), meanings: (*meaning, *its) }));
+        }
+        conflicts
+    }
+}

@@ -1,0 +1,361 @@
+//! What devices say, in terms that every platform shares.
+//!
+//! Keys are named by the `code` values of W3C UI Events: the place of a key,
+//! whatever is printed on it. Gamepads follow the W3C standard mapping.
+
+use std::fmt;
+use std::time::Duration;
+
+/// A key, by its place.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Key(u8);
+
+/// The `code` values of W3C UI Events, "KeyboardEvent code Values".
+const CODES: &[&str] = &[
+    "Backquote",
+    "Backslash",
+    "BracketLeft",
+    "BracketRight",
+    "Comma",
+    "Digit0",
+    "Digit1",
+    "Digit2",
+    "Digit3",
+    "Digit4",
+    "Digit5",
+    "Digit6",
+    "Digit7",
+    "Digit8",
+    "Digit9",
+    "Equal",
+    "IntlBackslash",
+    "IntlRo",
+    "IntlYen",
+    "KeyA",
+    "KeyB",
+    "KeyC",
+    "KeyD",
+    "KeyE",
+    "KeyF",
+    "KeyG",
+    "KeyH",
+    "KeyI",
+    "KeyJ",
+    "KeyK",
+    "KeyL",
+    "KeyM",
+    "KeyN",
+    "KeyO",
+    "KeyP",
+    "KeyQ",
+    "KeyR",
+    "KeyS",
+    "KeyT",
+    "KeyU",
+    "KeyV",
+    "KeyW",
+    "KeyX",
+    "KeyY",
+    "KeyZ",
+    "Minus",
+    "Period",
+    "Quote",
+    "Semicolon",
+    "Slash",
+    "AltLeft",
+    "AltRight",
+    "Backspace",
+    "CapsLock",
+    "ContextMenu",
+    "ControlLeft",
+    "ControlRight",
+    "Enter",
+    "MetaLeft",
+    "MetaRight",
+    "ShiftLeft",
+    "ShiftRight",
+    "Space",
+    "Tab",
+    "Convert",
+    "KanaMode",
+    "Lang1",
+    "Lang2",
+    "Lang3",
+    "Lang4",
+    "Lang5",
+    "NonConvert",
+    "Delete",
+    "End",
+    "Help",
+    "Home",
+    "Insert",
+    "PageDown",
+    "PageUp",
+    "ArrowDown",
+    "ArrowLeft",
+    "ArrowRight",
+    "ArrowUp",
+    "NumLock",
+    "Numpad0",
+    "Numpad1",
+    "Numpad2",
+    "Numpad3",
+    "Numpad4",
+    "Numpad5",
+    "Numpad6",
+    "Numpad7",
+    "Numpad8",
+    "Numpad9",
+    "NumpadAdd",
+    "NumpadBackspace",
+    "NumpadClear",
+    "NumpadClearEntry",
+    "NumpadComma",
+    "NumpadDecimal",
+    "NumpadDivide",
+    "NumpadEnter",
+    "NumpadEqual",
+    "NumpadHash",
+    "NumpadMemoryAdd",
+    "NumpadMemoryClear",
+    "NumpadMemoryRecall",
+    "NumpadMemoryStore",
+    "NumpadMemorySubtract",
+    "NumpadMultiply",
+    "NumpadParenLeft",
+    "NumpadParenRight",
+    "NumpadStar",
+    "NumpadSubtract",
+    "Escape",
+    "F1",
+    "F2",
+    "F3",
+    "F4",
+    "F5",
+    "F6",
+    "F7",
+    "F8",
+    "F9",
+    "F10",
+    "F11",
+    "F12",
+    "F13",
+    "F14",
+    "F15",
+    "F16",
+    "F17",
+    "F18",
+    "F19",
+    "F20",
+    "F21",
+    "F22",
+    "F23",
+    "F24",
+    "Fn",
+    "FnLock",
+    "PrintScreen",
+    "ScrollLock",
+    "Pause",
+    "BrowserBack",
+    "BrowserFavorites",
+    "BrowserForward",
+    "BrowserHome",
+    "BrowserRefresh",
+    "BrowserSearch",
+    "BrowserStop",
+    "Eject",
+    "LaunchApp1",
+    "LaunchApp2",
+    "LaunchMail",
+    "MediaPlayPause",
+    "MediaSelect",
+    "MediaStop",
+    "MediaTrackNext",
+    "MediaTrackPrevious",
+    "Power",
+    "Sleep",
+    "AudioVolumeDown",
+    "AudioVolumeMute",
+    "AudioVolumeUp",
+    "WakeUp",
+];
+
+impl Key {
+    /// The key of a `code` value, as `KeyA`, `Space` or `ArrowLeft`.
+    #[must_use]
+    pub fn named(code: &str) -> Option<Self> {
+        CODES.iter().position(|known| *known == code).map(|place| Self(place as u8))
+    }
+
+    /// Its `code` value.
+    #[must_use]
+    pub fn code(self) -> &'static str {
+        CODES[usize::from(self.0)]
+    }
+
+    /// Every key.
+    pub fn all() -> impl Iterator<Item = Self> {
+        (0..CODES.len() as u8).map(Self)
+    }
+}
+
+impl fmt::Debug for Key {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.code())
+    }
+}
+
+/// Writes an enum of named things in the order of their numbers.
+macro_rules! named {
+    ($(#[doc = $doc:literal])* $Name:ident { $($(#[doc = $item_doc:literal])* $item:ident = $name:literal,)* }) => {
+        $(#[doc = $doc])*
+        #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+        pub enum $Name {
+            $($(#[doc = $item_doc])* $item,)*
+        }
+
+        impl $Name {
+            /// Every one, in the order of their numbers.
+            pub const ALL: &'static [Self] = &[$(Self::$item),*];
+
+            /// Its name, as in files.
+            #[must_use]
+            pub fn name(self) -> &'static str {
+                match self {
+                    $(Self::$item => $name,)*
+                }
+            }
+
+            /// The one of that name.
+            #[must_use]
+            pub fn named(name: &str) -> Option<Self> {
+                Self::ALL.iter().copied().find(|one| one.name() == name)
+            }
+        }
+    };
+}
+
+named! {
+    /// A button of a gamepad, in the order of the W3C standard mapping.
+    PadButton {
+        /// Button 0, the lowest of the right cluster.
+        South = "south",
+        /// Button 1.
+        East = "east",
+        /// Button 2.
+        West = "west",
+        /// Button 3, the highest of the right cluster.
+        North = "north",
+        /// Button 4.
+        LeftShoulder = "left-shoulder",
+        /// Button 5.
+        RightShoulder = "right-shoulder",
+        /// Button 6.
+        LeftTrigger = "left-trigger",
+        /// Button 7.
+        RightTrigger = "right-trigger",
+        /// Button 8.
+        Select = "select",
+        /// Button 9.
+        Start = "start",
+        /// Button 10: the left stick pressed down.
+        LeftStick = "left-stick",
+        /// Button 11: the right stick pressed down.
+        RightStick = "right-stick",
+        /// Button 12.
+        Up = "up",
+        /// Button 13.
+        Down = "down",
+        /// Button 14.
+        Left = "left",
+        /// Button 15.
+        Right = "right",
+        /// Button 16, in the middle.
+        Home = "home",
+    }
+}
+
+named! {
+    /// An axis of a gamepad, in the order of the W3C standard mapping: −1 is left
+    /// or up, +1 right or down.
+    PadAxis {
+        /// Axis 0.
+        LeftX = "left-x",
+        /// Axis 1.
+        LeftY = "left-y",
+        /// Axis 2.
+        RightX = "right-x",
+        /// Axis 3.
+        RightY = "right-y",
+    }
+}
+
+named! {
+    /// A button of the pointer, in the order of W3C Pointer Events.
+    PointerButton {
+        /// Button 0, mostly the left one.
+        Main = "main",
+        /// Button 1, mostly the wheel.
+        Auxiliary = "auxiliary",
+        /// Button 2, mostly the right one.
+        Secondary = "secondary",
+        /// Button 3.
+        Back = "back",
+        /// Button 4.
+        Forward = "forward",
+    }
+}
+
+/// Whether something is pressed down or let go.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Press {
+    /// Pressed down. A repeat of a key held down is none: it is passed over.
+    Down,
+    /// Let go.
+    Up,
+}
+
+/// Something a device said.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum DeviceEvent {
+    /// A key was pressed or let go.
+    Key(Key, Press),
+    /// A button of gamepad `pad` was pressed or let go.
+    Pad {
+        /// Which gamepad, from 0.
+        pad: u8,
+        /// Which button.
+        button: PadButton,
+        /// Pressed or let go.
+        press: Press,
+    },
+    /// An axis of gamepad `pad` moved.
+    PadMoved {
+        /// Which gamepad, from 0.
+        pad: u8,
+        /// Which axis.
+        axis: PadAxis,
+        /// Where to, −1 to 1.
+        value: f32,
+    },
+    /// A button of the pointer was pressed or let go.
+    Pointer(PointerButton, Press),
+    /// The pointer moved by so many counts to the right and down.
+    PointerMoved {
+        /// To the right.
+        x: f32,
+        /// Down.
+        y: f32,
+    },
+    /// The window is no longer in front: everything counts as let go.
+    FocusLost,
+}
+
+/// Something a device said, and when.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct TimedEvent {
+    /// Since the game's clock began.
+    pub time: Duration,
+    /// What.
+    pub event: DeviceEvent,
+}

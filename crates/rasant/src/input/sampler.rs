@@ -1,0 +1,306 @@
+//! Device events in, one intent a tick out.
+//!
+//! # When an event counts
+//! A tick at time `t` sees every event whose time is `t` or earlier and that no
+//! tick has seen yet; later ones wait. So an event before a tick's time is in
+//! that tick, an event on a frame without ticks waits for the next, and a frame
+//! with three ticks sees a press once. An event that arrives late, after a tick
+//! later than its time, is in the next tick.
+//!
+//! One thing is held back: when an action that was pressed in a tick is pressed
+//! again before its end, that press and all after it are in the next tick, so
+//! that as many presses are seen as were made, in their order.
+
+use std::collections::VecDeque;
+use std::time::Duration;
+
+use glam::Vec2;
+
+use super::bindings::{Bindings, Chord, End, Meaning, Opposites, Source, Stick, Way};
+use super::device::{DeviceEvent, PadAxis, Press, TimedEvent};
+use super::{Actions, Intent, Look};
+
+/// How far an axis must be pushed to count as a button, and how far back it
+/// must come to count as let go.
+const PUSHED: f32 = 0.5;
+const LET_GO: f32 = 0.4;
+/// The look stays this far from straight up and down, in radians.
+const STEEPEST_LOOK: f32 = 89.0 * std::f32::consts::PI / 180.0;
+
+/// Makes intents of one player's device events.
+#[derive(Clone, Debug)]
+pub struct Sampler {
+    bindings: Bindings,
+    /// The only gamepad that counts; all of them when none is named.
+    pad: Option<u8>,
+    waiting: VecDeque<TimedEvent>,
+    /// What is held down, in the order of pressing.
+    held: Vec<Source>,
+    axes: [f32; 4],
+    actions: Actions,
+    /// Ways held down, in the order of pressing.
+    ways: Vec<Way>,
+    /// Steering by keys, on its way up or down.
+    keyed: Vec2,
+    look: Look,
+    last_tick: Duration,
+    capturing: bool,
+    captured: Option<Source>,
+}
+
+impl Sampler {
+    /// A sampler with nothing held.
+    #[must_use]
+    pub fn new(bindings: Bindings) -> Self {
+        Self {
+            bindings,
+            pad: None,
+            waiting: VecDeque::new(),
+            held: Vec::new(),
+            axes: [0.0; 4],
+            actions: Actions::NONE,
+            ways: Vec::new(),
+            keyed: Vec2::ZERO,
+            look: Look::default(),
+            last_tick: Duration::ZERO,
+            capturing: false,
+            captured: None,
+        }
+    }
+
+    /// The same, listening to one gamepad only: for a player among others.
+    #[must_use]
+    pub fn with_pad(mut self, pad: u8) -> Self {
+        self.pad = Some(pad);
+        self
+    }
+
+    /// The bindings.
+    #[must_use]
+    pub fn bindings(&self) -> &Bindings {
+        &self.bindings
+    }
+
+    /// Takes other bindings from the next tick on. What is held down goes on to
+    /// be held, with its new meaning.
+    pub fn rebind(&mut self, bindings: Bindings) {
+        self.bindings = bindings;
+    }
+
+    /// Where the player looks.
+    #[must_use]
+    pub fn look(&self) -> Look {
+        self.look
+    }
+
+    /// Turns the look, as at a respawn.
+    pub fn set_look(&mut self, look: Look) {
+        self.look = look;
+    }
+
+    /// The next thing pressed is not passed on, but kept for
+    /// [`Self::captured`]: for "press the key for jump".
+    pub fn capture(&mut self) {
+        self.capturing = true;
+        self.captured = None;
+    }
+
+    /// What was pressed since [`Self::capture`], once.
+    pub fn captured(&mut self) -> Option<Source> {
+        self.captured.take()
+    }
+
+    /// Takes an event. Events are kept in the order of their times; those of one
+    /// time in the order in which they come.
+    pub fn event(&mut self, time: Duration, event: DeviceEvent) {
+        if self.capturing
+            && let Some(source) = Source::pressed_in(&event)
+        {
+            self.capturing = false;
+            self.captured = Some(source);
+            return;
+        }
+        let after = self.waiting.iter().rposition(|other| other.time <= time).map_or(0, |at| at + 1);
+        self.waiting.insert(after, TimedEvent { time, event });
+    }
+
+    /// The intent of the tick at `time`.
+    pub fn tick(&mut self, time: Duration) -> Intent {
+        let dt = time.saturating_sub(self.last_tick).as_secs_f32();
+        self.last_tick = time;
+        let (mut pressed, mut released) = (Actions::NONE, Actions::NONE);
+        while let Some(next) = self.waiting.front().filter(|next| next.time <= time) {
+            let event = next.event;
+            let kept = (self.held.clone(), self.axes);
+            let turned = self.take(&event);
+            let now = self.actions_held();
+            let (down, up) = (now.without(self.actions), self.actions.without(now));
+            if pressed.has(down) {
+                // A second press: it waits, and all after it.
+                (self.held, self.axes) = kept;
+                break;
+            }
+            self.waiting.pop_front();
+            pressed |= down;
+            released |= up;
+            self.actions = now;
+            self.note_ways();
+            if let Some(turned) = turned {
+                self.turn(turned);
+            }
+        }
+        let target = self.keyed_target();
+        self.keyed = Vec2::new(self.ramp(self.keyed.x, target.x, dt), self.ramp(self.keyed.y, target.y, dt));
+        if let Some(stick) = self.bindings.look.stick {
+            let pushed = self.stick(stick);
+            self.turn(pushed * (self.bindings.look.stick_rate * dt));
+        }
+        Intent { steer: self.steer(), look: self.look, held: self.actions, pressed, released }
+    }
+
+    /// Takes note of an event; gives a turn of the look, right and up.
+    fn take(&mut self, event: &DeviceEvent) -> Option<Vec2> {
+        let own = |pad: u8| self.pad.is_none_or(|own| own == pad);
+        match *event {
+            DeviceEvent::Key(key, press) => self.hold(Source::Key(key), press),
+            DeviceEvent::Pointer(button, press) => self.hold(Source::Pointer(button), press),
+            DeviceEvent::Pad { pad, button, press } if own(pad) => self.hold(Source::Pad(button), press),
+            DeviceEvent::PadMoved { pad, axis, value } if own(pad) && value.is_finite() => {
+                self.push(axis, value)
+            }
+            DeviceEvent::PointerMoved { x, y } if x.is_finite() && y.is_finite() => {
+                let up = if self.bindings.look.invert_y { y } else { -y };
+                return Some(Vec2::new(x, up) * self.bindings.look.per_count);
+            }
+            DeviceEvent::FocusLost => {
+                self.held.clear();
+                self.axes = [0.0; 4];
+                self.keyed = Vec2::ZERO;
+            }
+            _ => {}
+        }
+        None
+    }
+
+    fn hold(&mut self, source: Source, press: Press) {
+        let place = self.held.iter().position(|held| *held == source);
+        match (press, place) {
+            (Press::Down, None) => self.held.push(source),
+            (Press::Up, Some(place)) => {
+                self.held.remove(place);
+            }
+            _ => {}
+        }
+    }
+
+    fn push(&mut self, axis: PadAxis, value: f32) {
+        self.axes[axis as usize] = value.clamp(-1.0, 1.0);
+        for (end, along) in [(End::Positive, value), (End::Negative, -value)] {
+            if along > PUSHED {
+                self.hold(Source::PadAxis(axis, end), Press::Down);
+            } else if along < LET_GO {
+                self.hold(Source::PadAxis(axis, end), Press::Up);
+            }
+        }
+    }
+
+    fn is_held(&self, chord: &Chord) -> bool {
+        chord.sources().iter().all(|source| self.held.contains(source))
+    }
+
+    fn actions_held(&self) -> Actions {
+        self.bindings.chords.iter().fold(Actions::NONE, |all, (chord, meaning)| match meaning {
+            Meaning::Action(action) if self.is_held(chord) => all | *action,
+            _ => all,
+        })
+    }
+
+    /// Keeps the ways held in the order of their pressing.
+    fn note_ways(&mut self) {
+        for (_, way) in Way::NAMES {
+            let held = self.bindings.chords_of(Meaning::Steer(way)).any(|chord| self.is_held(chord));
+            let place = self.ways.iter().position(|other| *other == way);
+            match (held, place) {
+                (true, None) => self.ways.push(way),
+                (false, Some(place)) => {
+                    self.ways.remove(place);
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// Where the keys steer to.
+    fn keyed_target(&self) -> Vec2 {
+        let axis = |negative: Way, positive: Way| {
+            let place = |way| self.ways.iter().position(|held| *held == way);
+            match (place(negative), place(positive)) {
+                (None, None) => 0.0,
+                (Some(_), None) => -1.0,
+                (None, Some(_)) => 1.0,
+                (Some(n), Some(p)) => match self.bindings.opposites {
+                    Opposites::Neither => 0.0,
+                    Opposites::Last => {
+                        if p > n {
+                            1.0
+                        } else {
+                            -1.0
+                        }
+                    }
+                    Opposites::First => {
+                        if p < n {
+                            1.0
+                        } else {
+                            -1.0
+                        }
+                    }
+                },
+            }
+        };
+        Vec2::new(axis(Way::Left, Way::Right), axis(Way::Down, Way::Up))
+    }
+
+    /// A value after `dt` on its way to `target`: through 0 it falls first.
+    fn ramp(&self, value: f32, target: f32, dt: f32) -> f32 {
+        let toward = |from: f32, to: f32, time: f32, left: f32| {
+            let needed = (to - from).abs() * time;
+            if needed <= left {
+                (to, left - needed)
+            } else {
+                (from + (to - from).signum() * left / time, 0.0)
+            }
+        };
+        if value * target < 0.0 || target == 0.0 {
+            let (fallen, left) = toward(value, 0.0, self.bindings.fall_time, dt);
+            if fallen != 0.0 || target == 0.0 {
+                return fallen;
+            }
+            return toward(0.0, target, self.bindings.rise_time, left).0;
+        }
+        toward(value, target, self.bindings.rise_time, dt).0
+    }
+
+    fn stick(&self, stick: Stick) -> Vec2 {
+        let (x, y) = match stick {
+            Stick::Left => (PadAxis::LeftX, PadAxis::LeftY),
+            Stick::Right => (PadAxis::RightX, PadAxis::RightY),
+        };
+        // A gamepad's y points down.
+        self.bindings.shaping.shape(self.axes[x as usize], -self.axes[y as usize])
+    }
+
+    /// The stronger of keys and stick, of length 1 at most.
+    fn steer(&self) -> Vec2 {
+        let keyed = self.keyed.clamp_length_max(1.0);
+        let pushed = self.bindings.stick.map_or(Vec2::ZERO, |stick| self.stick(stick));
+        if pushed.length_squared() > keyed.length_squared() { pushed } else { keyed }
+    }
+
+    /// Turns the look to the right and up.
+    fn turn(&mut self, by: Vec2) {
+        use std::f32::consts::{PI, TAU};
+        let yaw = self.look.yaw - by.x;
+        self.look.yaw = yaw - TAU * ((yaw + PI) / TAU).floor();
+        self.look.pitch = (self.look.pitch + by.y).clamp(-STEEPEST_LOOK, STEEPEST_LOOK);
+    }
+}
