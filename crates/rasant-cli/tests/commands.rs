@@ -111,6 +111,24 @@ fn bad_input_says_where_and_what_and_exits_with_2() {
 }
 
 #[test]
+fn a_recorded_tape_replays_to_the_same_trace() {
+    let folder = trial();
+    let path = folder.path();
+    let run = |arguments: &[&str]| {
+        rasant().arg("run").args(arguments).current_dir(path).assert().success();
+    };
+    run(&["trial.toml", "--tape", "t.tape", "--trace", "a.csv"]);
+    let text = fs::read_to_string(path.join("trial.toml")).unwrap();
+    let start = text.find("script").unwrap();
+    write(path, "taped.toml", &format!("{}tape = \"t.tape\"\n", &text[..start]));
+    run(&["taped.toml", "--trace", "b.csv"]);
+    assert_eq!(fs::read(path.join("a.csv")).unwrap(), fs::read(path.join("b.csv")).unwrap());
+    // A broken line is shown where it stands.
+    write(path, "t.tape", "rasant-tape 1\n60 ticks a second\n9 1 0 0 0 jmup - -\n");
+    rasant().args(["run", "taped.toml"]).current_dir(path).assert().code(2).stderr(contains("t.tape:3"));
+}
+
+#[test]
 fn a_form_that_cannot_be_written_is_refused_before_anything_runs() {
     let folder = trial();
     for arguments in [["--trace", "t.xml"], ["--figure", "f.gif"]] {

@@ -51,7 +51,7 @@ pub struct Summary {
 #[must_use]
 pub fn run(trial: &Trial) -> Run {
     let ticks = (f64::from(trial.duration) * f64::from(trial.rate)).round().max(1.0) as usize;
-    let tape = trial.script.tape(trial.rate, ticks);
+    let tape = trial.inputs.tape(trial.rate, ticks);
     let trace = match &trial.world {
         World::Plane(file) => play(trial, file, &tape, ticks),
         World::Space(file) => play(trial, file, &tape, ticks),

@@ -3,6 +3,7 @@
 use std::collections::HashMap;
 use std::path::Path;
 
+use rasant_lab::files::{read_bindings, write_bindings};
 use rasant_lab::{Files, Problem, Trial, read_trial, run};
 
 const LEVEL: &str = "[[piece]]\nblock = [[-5, -1], [50, 0]]\n";
@@ -183,4 +184,52 @@ fn every_shipped_tuning_is_whole_and_unlike_the_others() {
         all.push(file);
     }
     assert!(all.len() >= 5);
+}
+
+fn bindings(text: &str) -> Result<rasant::Bindings, Problem> {
+    read_bindings(&InMemory([("keys", text.to_owned())].into()), Path::new("keys"))
+}
+
+#[test]
+fn bindings_written_read_back_the_same() {
+    let mut all = rasant::Bindings::default();
+    assert_eq!(bindings(&write_bindings(&all)).unwrap().chords.len(), all.chords.len());
+    all.shaping.dead_zone = 0.2;
+    all.rise_time = 0.07;
+    all.look.invert_y = true;
+    all.bind(
+        rasant::Chord::named("ShiftLeft + KeyE").unwrap(),
+        rasant::Meaning::Action(rasant::Actions::own(7)),
+    );
+    let read = bindings(&write_bindings(&all)).unwrap();
+    let sorted = |bindings: &rasant::Bindings| {
+        let mut chords: Vec<String> =
+            bindings.chords.iter().map(|(chord, meaning)| format!("{meaning}: {chord}")).collect();
+        chords.sort();
+        chords
+    };
+    assert_eq!(sorted(&read), sorted(&all));
+    assert_eq!((read.shaping, read.rise_time, read.stick), (all.shaping, all.rise_time, all.stick));
+    assert!((read.look.stick_rate - all.look.stick_rate).abs() < 1e-5 && read.look.invert_y);
+}
+
+#[test]
+fn broken_bindings_name_the_nearest_key() {
+    for (text, expected) in [
+        (
+            "[actions]\njump = [\"Spacd\"]\n",
+            "keys:2:9: there is no key, button or axis `Spacd`, expected `Space`?",
+        ),
+        ("[actions]\njump = [\"pad:souht\"]\n", "expected `pad:south`?"),
+        ("[actions]\njmp = [\"Space\"]\n", "there is no action \"jmp\", expected `jump`?"),
+        ("[actions]\njump = \"Space\"\n", "found the text \"Space\", expected a list"),
+        ("[steer]\nleft = [\"KeyA + KeyB + KeyC + KeyD\"]\n", "a chord has 1 to 3 parts, not 4"),
+        ("[steer]\ndead_zone = 2\n", "found 2, expected 0 to 0.9"),
+        ("[steer]\nstick = \"lefft\"\n", "expected `left`?"),
+        ("opposites = \"both\"\n", "unknown word \"both\""),
+        ("[lok]\n", "unknown key `lok`, expected `look`?"),
+    ] {
+        let said = bindings(text).expect_err("it is wrong").to_string();
+        assert!(said.contains(expected), "{said}\nexpected {expected}");
+    }
 }

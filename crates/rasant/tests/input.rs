@@ -106,8 +106,8 @@ proptest! {
         per_axis: bool, left: bool, up: bool,
     ) {
         let zones = if per_axis { Zoning::PerAxis } else { Zoning::Round };
-        let mut bindings = Bindings::default();
-        bindings.shaping = Shaping { dead_zone, outer_zone, curve, zones, ..Shaping::default() };
+        let shaping = Shaping { dead_zone, outer_zone, curve, zones, ..Shaping::default() };
+        let bindings = Bindings { shaping, ..Bindings::default() };
         let shaped = bindings.shaping.shape(x, y);
         prop_assert!(shaped.length() <= 1.0 + 1e-6);
         prop_assert!(Vec2::new(x, y).length() > dead_zone || shaped == Vec2::ZERO);

@@ -17,6 +17,9 @@ pub struct Arguments {
     /// Writes what happened tick by tick, as .csv or .jsonl.
     #[arg(long, value_name = "FILE")]
     trace: Option<PathBuf>,
+    /// Records the inputs, tick by tick, for a trial's `tape`.
+    #[arg(long, value_name = "FILE")]
+    tape: Option<PathBuf>,
     /// Draws the run, as .svg or .png.
     #[arg(long, value_name = "FILE")]
     figure: Option<PathBuf>,
@@ -49,6 +52,10 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let mut written = Vec::new();
     if let (Some(path), Some(form)) = (&arguments.trace, trace_form) {
         write_file(path, &form.bytes(&done)?)?;
+        written.push(path);
+    }
+    if let Some(path) = &arguments.tape {
+        write_file(path, done.tape.to_text(trial.rate).as_bytes())?;
         written.push(path);
     }
     if let (Some(path), Some(())) = (&arguments.figure, figure_form) {

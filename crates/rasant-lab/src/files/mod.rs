@@ -4,6 +4,7 @@
 //! what was found and what was expected. An unknown key names the nearest
 //! known one.
 
+mod bindings;
 mod level;
 mod problem;
 mod table;
@@ -12,9 +13,10 @@ mod tuning;
 
 use std::path::{Path, PathBuf};
 
+pub use bindings::{read_bindings, write_bindings};
 pub use level::{LevelFile, Look, World, read_level};
 pub use problem::Problem;
-pub use trial::{Trial, read_trial};
+pub use trial::{Inputs, Trial, read_trial};
 pub use tuning::{TuningFile, read_tuning};
 
 pub(crate) use problem::Source;

@@ -11,11 +11,13 @@
 //! at 0.5 s: steer right for 3 s
 //! at 1.2 s: press jump for 0.2 s
 //! """
+//! # or a recording, beside this file
+//! # tape = "first-roof.tape"
 //! ```
 
 use std::path::Path;
 
-use rasant::{Clock, Controller, Frame, Geometry, Patch};
+use rasant::{Clock, Controller, Frame, Geometry, Patch, Tape};
 
 use super::level::{World, read_level};
 use super::table::{Table, Value, parse};
@@ -39,7 +41,27 @@ pub struct Trial {
     /// How long it runs, in seconds.
     pub duration: f32,
     /// The inputs.
-    pub script: Script,
+    pub inputs: Inputs,
+}
+
+/// Where a trial's inputs come from.
+#[derive(Clone, Debug)]
+pub enum Inputs {
+    /// A script.
+    Script(Script),
+    /// A recording.
+    Tape(Tape),
+}
+
+impl Inputs {
+    /// The intents of `ticks` ticks at `rate` ticks a second.
+    #[must_use]
+    pub fn tape(&self, rate: u32, ticks: usize) -> Tape {
+        match self {
+            Self::Script(script) => script.tape(rate, ticks),
+            Self::Tape(tape) => (0..ticks).map(|tick| tape.at(tick)).collect(),
+        }
+    }
 }
 
 /// Reads a trial file and the files it names.
@@ -67,27 +89,67 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
         World::Plane(file) => clear_start(start, &file.level, &tuning)?,
         World::Space(file) => clear_start(start, &file.level, &tuning)?,
     };
-    let rate = match table.get("rate") {
+    let given_rate = match table.get("rate") {
         Some(value) => {
             let rate = value.number_in(1.0..=10_000.0, "ticks a second")?;
-            Clock::new(rate as u32).map_err(|error| value.problem(error.to_string()))?.rate()
+            Some(Clock::new(rate as u32).map_err(|error| value.problem(error.to_string()))?.rate())
         }
-        None => 60,
+        None => None,
     };
-    let duration = table.need("duration", "a time in seconds")?.number_in(0.01..=3600.0, "s")?;
-    let script = match table.get("script") {
-        Some(value) => {
-            let (text, offset) = value.embedded()?;
-            Script::parse(text).map_err(|error| {
-                let (span, message, expected) = error.into_parts();
-                let span = span.start + offset..span.end + offset;
-                Problem::at(value.source(), span, message).expecting(expected)
-            })?
+    let script = table.get("script");
+    let recorded = match table.get("tape") {
+        Some(value) if script.is_some() => {
+            return Err(value.problem("there is a script as well").expecting("one of them"));
         }
-        None => Script::default(),
+        Some(value) => Some((value, tape_of(value, files, path, given_rate)?)),
+        None => None,
+    };
+    let rate = given_rate.or(recorded.as_ref().map(|(_, (_, rate))| *rate)).unwrap_or(60);
+    let given = match &recorded {
+        Some(_) => table.get("duration"),
+        None => Some(table.need("duration", "a time in seconds")?),
+    };
+    let recorded_for = recorded.as_ref().map_or(0.0, |(_, (tape, _))| tape.len() as f32 / rate as f32);
+    let duration = given.map_or(Ok(recorded_for.max(0.01)), |value| value.number_in(0.01..=3600.0, "s"))?;
+    let inputs = match recorded {
+        Some((_, (tape, _))) => Inputs::Tape(tape),
+        None => Inputs::Script(script.map(script_of).transpose()?.unwrap_or_default()),
     };
     table.finish()?;
-    Ok(Trial { title, world, tuning, start, rate, duration, script })
+    Ok(Trial { title, world, tuning, start, rate, duration, inputs })
+}
+
+fn script_of(value: Value<'_>) -> Result<Script, Problem> {
+    let (text, offset) = value.embedded()?;
+    Script::parse(text).map_err(|error| {
+        let (span, message, expected) = error.into_parts();
+        let span = span.start + offset..span.end + offset;
+        Problem::at(value.source(), span, message).expecting(expected)
+    })
+}
+
+/// The recording that a trial names, and its rate, which the trial's must be.
+fn tape_of(
+    value: Value<'_>,
+    files: &dyn Files,
+    path: &Path,
+    given_rate: Option<u32>,
+) -> Result<(Tape, u32), Problem> {
+    let named = beside(path, value.text()?);
+    let text = files.read(&named)?;
+    let (tape, rate) = Tape::from_text(&text).map_err(|error| {
+        let source = Source { name: named.display().to_string().into(), text: text.as_str().into() };
+        let start: usize = text.split_inclusive('\n').take(error.line - 1).map(str::len).sum();
+        let length = text[start..].lines().next().map_or(0, str::len);
+        Problem::at(&source, start..start + length, format!("found {}", error.found))
+            .expecting(error.expected)
+    })?;
+    match given_rate {
+        Some(given) if given != rate => {
+            Err(value.problem(format!("the tape is of {rate} ticks a second, the trial of {given}")))
+        }
+        _ => Ok((tape, rate)),
+    }
 }
 
 /// The start, unless it is inside a piece.
