@@ -1,0 +1,243 @@
+//! Rasant in a window: a trial's level and tuning, played by hand.
+//!
+//! ```sh
+//! cargo run --release --features gamepad                       # play
+//! cargo run --release -- --frames 240 --tape t.tape --png t.png   # no window
+//! ```
+//! The game itself does four things: it forwards device events with their times,
+//! asks the clock how many ticks a frame is due, asks the sampler for the intent
+//! of each, and draws the pose between the last two.
+
+mod draw;
+mod game;
+mod keys;
+
+use std::path::{Path, PathBuf};
+use std::rc::Rc;
+use std::time::{Duration, Instant};
+
+use clap::Parser;
+use rasant::{DeviceEvent, Press, Tape};
+use winit::application::ApplicationHandler;
+use winit::dpi::LogicalSize;
+use winit::event::{ElementState, WindowEvent};
+use winit::event_loop::{ActiveEventLoop, ControlFlow, EventLoop};
+use winit::keyboard::PhysicalKey;
+use winit::window::{Window, WindowId};
+
+use game::Game;
+
+type Failure = Box<dyn std::error::Error>;
+
+/// What the window is.
+const SIZE: (u32, u32) = (1280, 800);
+
+/// The time between two frames.
+const FRAME: Duration = Duration::from_micros(8_333);
+
+#[derive(Parser)]
+#[command(about = "Plays a trial's level by hand, or replays a tape without a window")]
+struct Arguments {
+    /// The trial whose level, tuning and start are taken; of two dimensions.
+    #[arg(long, default_value = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/trials/gutters.toml"))]
+    trial: PathBuf,
+    /// The bindings.
+    #[arg(long, default_value = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/bindings/keys-and-pad.toml"))]
+    bindings: PathBuf,
+    /// Replays this tape, or the trial's own script where none is given.
+    #[arg(long)]
+    tape: Option<PathBuf>,
+    /// Runs so many frames of 1/60 s and stops.
+    #[arg(long)]
+    frames: Option<u32>,
+    /// Draws the last frame into this file, without a window.
+    #[arg(long, requires = "frames")]
+    png: Option<PathBuf>,
+    /// Records what is played, for `tape` in a trial.
+    #[arg(long)]
+    record: Option<PathBuf>,
+}
+
+fn main() {
+    if let Err(error) = run(&Arguments::parse()) {
+        eprintln!("error: {error}");
+        std::process::exit(2);
+    }
+}
+
+fn run(arguments: &Arguments) -> Result<(), Failure> {
+    let mut game = Game::load(&arguments.trial, &arguments.bindings)?;
+    if let Some(path) = &arguments.png {
+        let frames = arguments.frames.unwrap_or(0);
+        game.replay(tape_of(arguments.tape.as_deref(), &game)?);
+        for _ in 0..frames {
+            game.frame(Duration::from_nanos(16_666_667));
+        }
+        draw::frame(&game, SIZE)?.save_png(path)?;
+        println!("{} frames, {}; wrote {}", frames, game.in_words(), path.display());
+        return Ok(());
+    }
+    if arguments.tape.is_some() {
+        game.replay(tape_of(arguments.tape.as_deref(), &game)?);
+    }
+    let events = EventLoop::new()?;
+    let mut player = Player::new(game, arguments.frames);
+    events.run_app(&mut player)?;
+    if let Some(failure) = player.failure {
+        return Err(failure);
+    }
+    println!("{} frames, {}", player.drawn, player.game.in_words());
+    if let Some(path) = &arguments.record {
+        std::fs::write(path, player.game.recorded().to_text(player.game.rate()))?;
+        println!("wrote {}", path.display());
+    }
+    Ok(())
+}
+
+fn tape_of(path: Option<&Path>, game: &Game) -> Result<Tape, Failure> {
+    let Some(path) = path else { return Ok(game.scripted()) };
+    let text = std::fs::read_to_string(path).map_err(|error| format!("{}: {error}", path.display()))?;
+    let (tape, rate) = Tape::from_text(&text).map_err(|error| format!("{}: {error}", path.display()))?;
+    if rate == game.rate() {
+        Ok(tape)
+    } else {
+        Err(format!("{}: it is of {rate} ticks a second, the trial of {}", path.display(), game.rate())
+            .into())
+    }
+}
+
+type Surface = softbuffer::Surface<Rc<Window>, Rc<Window>>;
+
+/// The window, and the game in it.
+struct Player {
+    game: Game,
+    window: Option<(Rc<Window>, Surface)>,
+    start: Instant,
+    last: Instant,
+    frames: Option<u32>,
+    drawn: u32,
+    failure: Option<Failure>,
+    #[cfg(feature = "gamepad")]
+    pads: Option<gilrs::Gilrs>,
+}
+
+impl Player {
+    fn new(game: Game, frames: Option<u32>) -> Self {
+        let now = Instant::now();
+        Self {
+            game,
+            window: None,
+            start: now,
+            last: now,
+            frames,
+            drawn: 0,
+            failure: None,
+            #[cfg(feature = "gamepad")]
+            pads: gilrs::Gilrs::new().ok(),
+        }
+    }
+
+    /// Forwards an event with its time.
+    fn forward(&mut self, event: DeviceEvent) {
+        self.game.event(self.start.elapsed(), event);
+    }
+
+    #[cfg(feature = "gamepad")]
+    fn forward_pads(&mut self) {
+        while let Some(event) = self.pads.as_mut().and_then(gilrs::Gilrs::next_event) {
+            if let Some(event) = keys::of_pad(&event) {
+                self.forward(event);
+            }
+        }
+    }
+
+    fn draw(&mut self) -> Result<(), Failure> {
+        #[cfg(feature = "gamepad")]
+        self.forward_pads();
+        let now = Instant::now();
+        self.game.frame(now - self.last);
+        self.last = now;
+        let Some((window, surface)) = &mut self.window else { return Ok(()) };
+        let size = window.inner_size();
+        let (Some(width), Some(height)) = (size.width.try_into().ok(), size.height.try_into().ok()) else {
+            return Ok(());
+        };
+        surface.resize(width, height)?;
+        let picture = draw::frame(&self.game, (size.width, size.height))?;
+        let mut buffer = surface.buffer_mut()?;
+        for (pixel, colour) in buffer.iter_mut().zip(picture.pixels()) {
+            *pixel = u32::from_be_bytes([0, colour.red(), colour.green(), colour.blue()]);
+        }
+        buffer.present()?;
+        self.drawn += 1;
+        Ok(())
+    }
+}
+
+impl ApplicationHandler for Player {
+    fn resumed(&mut self, events: &ActiveEventLoop) {
+        let open = || -> Result<_, Failure> {
+            let attributes = Window::default_attributes()
+                .with_title("Rasant")
+                .with_inner_size(LogicalSize::new(SIZE.0, SIZE.1));
+            let window = Rc::new(events.create_window(attributes)?);
+            let context = softbuffer::Context::new(window.clone())?;
+            let surface = softbuffer::Surface::new(&context, window.clone())?;
+            Ok((window, surface))
+        };
+        match open() {
+            Ok(opened) => {
+                opened.0.request_redraw();
+                self.window = Some(opened);
+            }
+            Err(failure) => {
+                self.failure = Some(failure);
+                events.exit();
+            }
+        }
+    }
+
+    /// Asks for frames at an even pace: nothing here waits for the screen.
+    fn about_to_wait(&mut self, events: &ActiveEventLoop) {
+        let next = self.last + FRAME;
+        if Instant::now() < next {
+            events.set_control_flow(ControlFlow::WaitUntil(next));
+        } else if let Some((window, _)) = &self.window {
+            window.request_redraw();
+        }
+    }
+
+    fn window_event(&mut self, events: &ActiveEventLoop, _: WindowId, event: WindowEvent) {
+        match event {
+            WindowEvent::CloseRequested => events.exit(),
+            WindowEvent::Focused(false) => self.forward(DeviceEvent::FocusLost),
+            WindowEvent::KeyboardInput { event, .. } if !event.repeat => {
+                let press = if event.state == ElementState::Pressed { Press::Down } else { Press::Up };
+                if let PhysicalKey::Code(code) = event.physical_key
+                    && let Some(key) = keys::of_code(code)
+                {
+                    if key.code() == "Escape" {
+                        return events.exit();
+                    }
+                    self.forward(DeviceEvent::Key(key, press));
+                }
+            }
+            WindowEvent::MouseInput { state, button, .. } => {
+                let press = if state == ElementState::Pressed { Press::Down } else { Press::Up };
+                if let Some(button) = keys::of_pointer(button) {
+                    self.forward(DeviceEvent::Pointer(button, press));
+                }
+            }
+            WindowEvent::RedrawRequested => {
+                if let Err(failure) = self.draw() {
+                    self.failure = Some(failure);
+                    events.exit();
+                }
+                if self.frames.is_some_and(|frames| self.drawn >= frames) {
+                    events.exit();
+                }
+            }
+            _ => {}
+        }
+    }
+}
