@@ -12,6 +12,7 @@
 //! at the full clearance again. What sticks out by less than the slack, as a
 //! seam does, is never met at all.
 
+mod block;
 mod hull;
 mod patch;
 mod plane;
@@ -40,6 +41,10 @@ pub trait Geometry: Vector {
         ray: &Ray<Self>,
         limit: f32,
     ) -> Option<Touch<Self>>;
+
+    /// Whether all of an obstacle is below `lowest` along `normal`.
+    #[doc(hidden)]
+    fn is_below(patch: &Patch<Self>, obstacle: &Obstacle<Self>, normal: Self, lowest: f32) -> bool;
 
     /// The gap between the core (without its radius) at `at` and an obstacle.
     #[doc(hidden)]
@@ -80,6 +85,9 @@ pub(crate) enum ObstacleKind {
     Point,
     /// Two dimensions: the sum of a polygon or segment and the core.
     Outline,
+    /// Two dimensions: the same of a box along the body's axes, which is its
+    /// bounds.
+    Block,
     /// Three dimensions: a facet solid from both sides.
     Facet,
     /// Three dimensions: a face of a solid, seen only from outside; the solid

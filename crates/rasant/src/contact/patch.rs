@@ -379,12 +379,7 @@ impl<V: Geometry> Patch<V> {
     }
 
     fn is_below(&self, obstacle: &Obstacle<V>, normal: V, lowest: f32) -> bool {
-        let lowest = lowest - obstacle.rounding;
-        if V::DIMENSION == 2 {
-            self.corners_of(obstacle).iter().all(|corner| corner.at.dot(normal) < lowest)
-        } else {
-            self.points_of(obstacle).iter().all(|point| point.dot(normal) < lowest)
-        }
+        V::is_below(self, obstacle, normal, lowest - obstacle.rounding)
     }
 
     /// Whether a touch is on the side from which the obstacle is solid, by a

@@ -12,6 +12,7 @@ use smallvec::SmallVec;
 use crate::level::{Shape, Sides, Tag};
 use crate::space::Bounds;
 
+use super::block::Block;
 use super::patch::Corner;
 use super::{Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Reach, Touch, more_upward, reach_round};
 
@@ -37,12 +38,23 @@ impl Geometry for Vec2 {
     }
 
     #[inline]
+    fn is_below(patch: &Patch<Self>, obstacle: &Obstacle<Self>, normal: Self, lowest: f32) -> bool {
+        match obstacle.kind {
+            ObstacleKind::Block => block_of(patch, obstacle).is_below(normal, lowest),
+            _ => patch.corners_of(obstacle).iter().all(|corner| corner.at.dot(normal) < lowest),
+        }
+    }
+
+    #[inline]
     fn touch(
         patch: &Patch<Self>,
         obstacle: &Obstacle<Self>,
         ray: &Ray<Self>,
         limit: f32,
     ) -> Option<Touch<Self>> {
+        if obstacle.kind == ObstacleKind::Block {
+            return block_of(patch, obstacle).touch(ray, limit);
+        }
         let outline = Outline::of(patch, obstacle);
         let reach = ray.reach + obstacle.rounding;
         let mut touch = outline.touch(&Ray { reach, ..*ray }, limit)?;
@@ -53,6 +65,9 @@ impl Geometry for Vec2 {
     }
 
     fn gap(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self) -> Gap<Self> {
+        if obstacle.kind == ObstacleKind::Block {
+            return block_of(patch, obstacle).gap(at);
+        }
         let outline = Outline::of(patch, obstacle);
         let gap = outline.gap(at, outline.furthest_edge(at));
         Gap {
@@ -62,6 +77,10 @@ impl Geometry for Vec2 {
             ..gap
         }
     }
+}
+
+fn block_of(patch: &Patch<Vec2>, obstacle: &Obstacle<Vec2>) -> Block {
+    Block::of(&obstacle.bounds, patch.core.half)
 }
 
 /// The sum of a piece and the core: corners counter-clockwise, and the outward
@@ -256,6 +275,11 @@ fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>
     let half = patch.core.half;
     let bounds = Bounds { min: least, max: most }.widened(half + Vec2::splat(obstacle.rounding));
     if !patch.has_room_for(&bounds) {
+        return;
+    }
+    if Block::is_one(own) {
+        let start = patch.corners.len();
+        patch.add(start, Obstacle { bounds, kind: ObstacleKind::Block, ..obstacle });
         return;
     }
     if patch.frame.mirrors() {

@@ -51,6 +51,11 @@ impl Geometry for Vec3 {
     }
 
     #[inline]
+    fn is_below(patch: &Patch<Self>, obstacle: &Obstacle<Self>, normal: Self, lowest: f32) -> bool {
+        patch.points_of(obstacle).iter().all(|point| point.dot(normal) < lowest)
+    }
+
+    #[inline]
     fn touch(
         patch: &Patch<Self>,
         obstacle: &Obstacle<Self>,
@@ -67,7 +72,7 @@ impl Geometry for Vec3 {
                     facet.touch_box(patch.core.half, ray, limit)
                 }
             }
-            ObstacleKind::Solid(_) | ObstacleKind::Outline => None,
+            ObstacleKind::Solid(_) | ObstacleKind::Outline | ObstacleKind::Block => None,
         }
     }
 

@@ -1,0 +1,142 @@
+//! Boxes along the body's axes, in the plane.
+//!
+//! The sum of such a box and the core, which is a point, an upright segment or
+//! such a box itself, is a box again: the bounds of the obstacle. So nothing but
+//! the bounds is kept, and a touch is a ray against a box with round corners.
+
+use glam::Vec2;
+
+use crate::space::Bounds;
+
+use super::{Gap, Ray, Reach, Touch, more_upward, reach_round};
+
+/// The sum of a box and the core, about its middle.
+pub(super) struct Block {
+    middle: Vec2,
+    /// Half its sides.
+    half: Vec2,
+    /// Half those of the piece's own box.
+    own: Vec2,
+}
+
+impl Block {
+    /// The block with these bounds, for a core of `half` its sides.
+    #[inline]
+    pub(super) fn of(bounds: &Bounds<Vec2>, core_half: Vec2) -> Self {
+        let half = (bounds.max - bounds.min) * 0.5;
+        Self { middle: (bounds.min + bounds.max) * 0.5, half, own: half - core_half }
+    }
+
+    /// Whether an outline is such a box.
+    #[inline]
+    pub(super) fn is_one(outline: &[Vec2]) -> bool {
+        let &[a, b, c, d] = outline else { return false };
+        let level = a.y == b.y && b.x == c.x && c.y == d.y && d.x == a.x;
+        let upright = a.x == b.x && b.y == c.y && c.x == d.x && d.y == a.y;
+        level || upright
+    }
+
+    #[inline]
+    pub(super) fn touch(&self, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
+        let from = ray.from - self.middle;
+        let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
+        let mut entered = 0;
+        for axis in 0..2 {
+            let (at, speed, reach) = (from[axis], ray.motion[axis], self.half[axis] + ray.reach);
+            let beyond = at.abs() - reach;
+            if beyond > 0.0 {
+                let approach = if at > 0.0 { -speed } else { speed };
+                if approach <= 0.0 {
+                    return None;
+                }
+                let time = beyond / approach;
+                if time > enter {
+                    (enter, entered) = (time, axis);
+                }
+            }
+            if speed != 0.0 {
+                let left = if speed > 0.0 { reach - at } else { reach + at };
+                leave = leave.min(left / speed.abs());
+            }
+        }
+        if enter > leave || enter > limit {
+            return None;
+        }
+        if enter < 0.0 {
+            return self.touch_from_within(from, ray, limit);
+        }
+        let at = from + ray.motion * enter;
+        let other = 1 - entered;
+        if at[other].abs() > self.half[other] {
+            return self.touch_corner(at, from, ray, limit);
+        }
+        let mut normal = Vec2::ZERO;
+        normal[entered] = from[entered].signum();
+        Some(Touch { time: enter, normal, face: normal, point: self.on_piece(at), edge: false, depth: 0.0 })
+    }
+
+    /// A motion that starts beside the sharp box: in reach, or just off a
+    /// rounded corner.
+    fn touch_from_within(&self, from: Vec2, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
+        let gap = self.gap_from(from);
+        if gap.distance <= ray.reach { gap.touch(ray) } else { self.touch_corner(from, from, ray, limit) }
+    }
+
+    /// The corner on the side of `toward`.
+    fn touch_corner(&self, toward: Vec2, from: Vec2, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
+        let side = toward.signum();
+        let arm = from - side * self.half;
+        let time = match reach_round(arm, ray.motion, ray.reach) {
+            Reach::Within => return self.gap_from(from).touch(ray),
+            Reach::At(time) if time <= limit => time,
+            _ => return None,
+        };
+        let normal = (arm + ray.motion * time) * (1.0 / ray.reach);
+        let point = self.middle + side * self.own;
+        Some(Touch { time, normal, face: face_at(side, normal), point, edge: true, depth: 0.0 })
+    }
+
+    /// The gap to a point.
+    pub(super) fn gap(&self, at: Vec2) -> Gap<Vec2> {
+        self.gap_from(at - self.middle)
+    }
+
+    fn gap_from(&self, from: Vec2) -> Gap<Vec2> {
+        let side = from.signum();
+        let beyond = from.abs() - self.half;
+        if beyond.x > 0.0 && beyond.y > 0.0 {
+            let distance = beyond.length();
+            let normal = side * beyond * (1.0 / distance);
+            let point = self.middle + side * self.own;
+            return Gap { distance, normal, point, face: face_at(side, normal), edge: true };
+        }
+        let axis = usize::from(beyond.y >= beyond.x);
+        let mut normal = Vec2::ZERO;
+        normal[axis] = side[axis];
+        Gap { distance: beyond[axis], normal, point: self.on_face(from, axis), face: normal, edge: false }
+    }
+
+    /// The point of the piece nearest to a point about the middle.
+    fn on_piece(&self, at: Vec2) -> Vec2 {
+        self.middle + at.clamp(-self.own, self.own)
+    }
+
+    /// The same on the face across `axis`, for a point that may be inside.
+    fn on_face(&self, at: Vec2, axis: usize) -> Vec2 {
+        let mut on = at.clamp(-self.own, self.own);
+        on[axis] = self.own[axis].copysign(at[axis]);
+        self.middle + on
+    }
+
+    /// Whether all of it is below `lowest` along `normal`.
+    #[inline]
+    pub(super) fn is_below(&self, normal: Vec2, lowest: f32) -> bool {
+        self.middle.dot(normal) + self.half.dot(normal.abs()) < lowest
+    }
+}
+
+/// The most upward of a corner's own normal and those of the faces that meet
+/// there.
+fn face_at(side: Vec2, normal: Vec2) -> Vec2 {
+    more_upward(normal, more_upward(Vec2::new(side.x, 0.0), Vec2::new(0.0, side.y)))
+}
