@@ -152,13 +152,9 @@ impl<V: Vector> Task<'_, V> {
 
     fn afoot_times(&self) -> Times {
         let walk = &self.tuning.walk;
-        let grip = |time: f32| time / self.body.surface.traction.max(f32::MIN_POSITIVE);
-        Times {
-            speed: walk.speed.abs(),
-            reach: grip(walk.reach_time),
-            stop: grip(walk.stop_time),
-            turn: grip(walk.turn_time),
-        }
+        // Less grip makes all times longer, which is to say all rates slower.
+        let speed = walk.speed.abs() * self.body.surface.traction;
+        Times { speed, reach: walk.reach_time, stop: walk.stop_time, turn: walk.turn_time }
     }
 
     /// The factor on the speed up and down slopes: 1 across them, the knob's

@@ -107,8 +107,9 @@ pub(super) fn tick_into<V: Geometry>(
     }
 
     let passing = state.passing;
+    let rules = rules(tuning);
     let go = |patch: &Patch<V>, overlaps: Overlaps, events: &mut Events<V>| {
-        let traveller = Traveller::new(patch, rules(tuning), body.velocity)
+        let traveller = Traveller::new(patch, rules, body.velocity)
             .passing(passing)
             .nudged(Nudges { corner: tuning.jump.corner, lip: tuning.jump.lip });
         let ground = Ground { velocity: &ground_velocity, bounce: &bounce };
@@ -128,7 +129,9 @@ pub(super) fn tick_into<V: Geometry>(
         outcome = go(&patch, Overlaps::Likely, events);
     }
 
-    state.passing = passing.filter(|&piece| patch.is_near(piece, outcome.at, 2.0 * hull.clearance()));
+    if passing.is_some() {
+        state.passing = passing.filter(|&piece| patch.is_near(piece, outcome.at, 2.0 * hull.clearance()));
+    }
     let moved = frame.world(outcome.at);
     if moved != V::ZERO {
         (state.position, state.remainder) = advance(state.position, state.remainder, moved);

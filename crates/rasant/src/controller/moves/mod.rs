@@ -71,8 +71,10 @@ pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) {
         choice.take_charge(Mode::Maneuver, Owner::Maneuver);
         return;
     }
-    let standing = choice.state.footing.is_firm() || choice.body.from_above;
-    choice.state.dashes.come_back(choice.tuning, standing, choice.dt);
+    if choice.tuning.dash.charges > 0.0 {
+        let standing = choice.state.footing.is_firm() || choice.body.from_above;
+        choice.state.dashes.come_back(choice.tuning, standing, choice.dt);
+    }
     maneuver::go_on(choice);
     if hop::decide(choice) || roll::decide(choice) || dash::decide(choice) {
         return;
