@@ -26,6 +26,10 @@ enum Command {
     Demo(commands::demo::Arguments),
     /// Runs one trial: a summary, its events, and on request a trace and a figure.
     Run(commands::run::Arguments),
+    /// Runs trials and holds them against what they expect.
+    Check(commands::check::Arguments),
+    /// Every number a designer turns, with its unit, range and meaning.
+    Knobs(commands::knobs::Arguments),
 }
 
 fn main() -> ExitCode {
@@ -33,6 +37,8 @@ fn main() -> ExitCode {
     let done = match &arguments.command {
         Command::Demo(arguments) => commands::demo::main(arguments),
         Command::Run(arguments) => commands::run::main(arguments),
+        Command::Check(arguments) => commands::check::main(arguments),
+        Command::Knobs(arguments) => commands::knobs::main(arguments),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,

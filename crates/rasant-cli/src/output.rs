@@ -27,16 +27,24 @@ pub enum Failure {
     /// An argument does not fit.
     #[error("{0}")]
     Argument(String),
+    /// Trials were not as they expected; it has been told.
+    #[error("{0}")]
+    Unmet(String),
     /// A figure could not be drawn.
     #[error("the figure could not be drawn: {0}")]
     Figure(String),
 }
 
 impl Failure {
-    /// Tells the user on standard error; gives the exit code of bad input.
+    /// Tells the user on standard error; gives the exit code: 1 for an
+    /// expectation that failed, 2 for bad input.
     pub fn report(self) -> ExitCode {
         match &self {
             Self::Input(problem) => eprint!("{}", shown(problem)),
+            Self::Unmet(summary) => {
+                eprintln!("{summary}");
+                return ExitCode::from(1);
+            }
             other => eprintln!("error: {other}"),
         }
         ExitCode::from(2)

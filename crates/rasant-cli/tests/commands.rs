@@ -292,3 +292,51 @@ fn the_shipped_guide_faces_the_look_and_the_cart_goes_where_it_points() {
         assert!(along > 0.98 * speed, "{along} of {speed} m/s where it points: {row}");
     }
 }
+
+#[test]
+fn the_shipped_trials_are_as_they_expect() {
+    let done = rasant().arg("check").assert().success();
+    let said = String::from_utf8(done.get_output().stdout.clone()).unwrap();
+    assert!(said.contains("demo:chimney-shaft") && said.contains("ok, 2 as expected"), "{said}");
+    assert!(!said.contains("NOT"), "{said}");
+}
+
+#[test]
+fn a_trial_that_is_not_as_expected_says_what_was_measured_and_exits_with_1() {
+    let folder = trial();
+    let good = fs::read_to_string(folder.path().join("trial.toml")).unwrap();
+    let wrong = "[[expect]]\nfigure = \"highest\"\nis = 3.2\nwithin = 0.01\n[[expect]]\ncount = \"jumped\"\nis = 1\n\
+                 [[expect]]\ntime_to = \"bounced\"\nat_most = 2\n";
+    write(folder.path(), "wrong.toml", &format!("{good}{wrong}"));
+    let arguments = ["check", "trial.toml", "wrong.toml", "--junit", "r.xml"];
+    let done = rasant().args(arguments).current_dir(folder.path()).assert().code(1);
+    let said = String::from_utf8(done.get_output().stdout.clone()).unwrap();
+    // The jump is the default one, 1.8 m.
+    assert!(said.contains("highest is 1.80") && said.contains("expected 3.19 to 3.21 m"), "{said}");
+    assert!(said.contains("time to bounced never came, expected at most 2 s"), "{said}");
+    assert!(said.contains("trial.toml  nothing expected"), "{said}");
+    let xml = fs::read_to_string(folder.path().join("r.xml")).unwrap();
+    assert!(xml.contains("failures=\"2\"") && xml.contains("tests=\"3\""), "{xml}");
+    // A broken one runs nothing and writes nothing.
+    write(folder.path(), "broken.toml", &format!("{good}[[expect]]\ncount = \"jumpt\"\nis = 1\n"));
+    let arguments = ["check", "trial.toml", "broken.toml", "--junit", "none.xml"];
+    let done = rasant().args(arguments).current_dir(folder.path()).assert().code(2);
+    let said: String =
+        String::from_utf8_lossy(&done.get_output().stderr).split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(said.contains("there is no event") && said.contains("`jumped`?"), "{said}");
+    assert!(!folder.path().join("none.xml").exists());
+}
+
+#[test]
+fn knobs_are_listed_with_unit_range_and_meaning() {
+    let done = rasant().args(["knobs", "jump.height", "--json"]).assert().success();
+    let said: serde_json::Value = serde_json::from_slice(&done.get_output().stdout).unwrap();
+    assert_eq!((&said[0]["path"], &said[0]["unit"]), (&"jump.height".into(), &"m".into()));
+    let done = rasant().arg("knobs").assert().success();
+    let said = String::from_utf8(done.get_output().stdout.clone()).unwrap();
+    assert!(rasant_knobs().all(|path| said.contains(path)));
+}
+
+fn rasant_knobs() -> impl Iterator<Item = &'static str> {
+    rasant::KNOBS.iter().map(|knob| knob.path)
+}

@@ -5,11 +5,13 @@
 //! is computation: the lab prints nothing, and reads files only through
 //! [`Files`].
 
+pub mod expect;
 pub mod files;
 pub mod run;
 pub mod script;
 pub mod trace;
 
+pub use expect::{Expectation, Finding};
 pub use files::{Files, OnDisk, Problem, Trial, World, read_trial};
 pub use run::{Run, Summary, run};
 pub use script::Script;

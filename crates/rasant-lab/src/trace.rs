@@ -69,6 +69,18 @@ pub struct EventRow {
     pub detail: Option<String>,
 }
 
+impl EventRow {
+    /// Whether it goes by `name`: its own, or its own and its detail, as in
+    /// `jumped wall` or `zone-entered goal`.
+    #[must_use]
+    pub fn is_called(&self, name: &str) -> bool {
+        match name.split_once(' ') {
+            None => self.name == name,
+            Some((own, detail)) => self.name == own && self.detail.as_deref() == Some(detail),
+        }
+    }
+}
+
 fn action_names<S: serde::Serializer>(actions: &Actions, serializer: S) -> Result<S::Ok, S::Error> {
     serializer.collect_seq(actions.each().filter_map(Actions::name))
 }

@@ -233,3 +233,20 @@ fn broken_bindings_name_the_nearest_key() {
         assert!(said.contains(expected), "{said}\nexpected {expected}");
     }
 }
+
+#[test]
+fn expectations_need_one_figure_and_one_bound() {
+    for (body, expected) in [
+        ("figure = \"hihgest\"\nis = 1", "unknown word \"hihgest\", expected `highest`?"),
+        ("is = 1", "found 0 figures, expected one of `figure`, `count`, `time_to`"),
+        ("figure = \"highest\"\ncount = \"landed\"\nis = 1", "found 2 figures"),
+        ("figure = \"highest\"", "an expectation needs one bound"),
+        ("figure = \"highest\"\nwithin = 1", "an expectation needs one bound"),
+        ("figure = \"highest\"\nis = 1\nat_most = 2", "an expectation needs one bound"),
+        ("count = \"landet\"\nis = 1", "there is no event \"landet\", expected `landed`?"),
+        ("figure = \"highest\"\nis = 1\nwithni = 2", "unknown key `expect.withni`, expected `within`?"),
+    ] {
+        let said = refusal(LEVEL, TUNING, &format!("{TRIAL}[[expect]]\n{body}\n"));
+        assert!(said.contains(expected), "{said}\nexpected {expected}");
+    }
+}

@@ -52,8 +52,8 @@ pub use glam;
 pub use clock::{Clock, ClockError, FrameTicks};
 pub use contact::{Geometry, Hull, HullError, HullShape, Patch};
 pub use controller::{
-    Controller, Dashes, DebugContact, DebugView, Departure, Event, Events, Footing, FootingKind, Gait,
-    JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Phase, Plan, Pose, Refusal, State, Timer,
+    Controller, Dashes, DebugContact, DebugView, Departure, EVENTS, Event, Events, Footing, FootingKind,
+    Gait, JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Phase, Plan, Pose, Refusal, State, Timer,
     WallTouch, Zones, has_room, tick,
 };
 pub use input::{

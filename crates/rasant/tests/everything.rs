@@ -262,6 +262,7 @@ fn check(seen: &Seen, modes: &[&str], gaits: &[&str]) {
     for mode in modes {
         assert!(seen.modes.contains(mode), "never {mode}: {:?}", seen.modes);
     }
+    assert!(seen.events.iter().all(|event| rasant::EVENTS.contains(event)), "{:?}", seen.events);
     for gait in gaits {
         assert!(seen.gaits.contains(gait), "never {gait}: {:?}", seen.gaits);
     }

@@ -1,4 +1,6 @@
 //! The commands, a file each.
 
+pub mod check;
 pub mod demo;
+pub mod knobs;
 pub mod run;

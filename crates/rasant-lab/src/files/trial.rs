@@ -13,16 +13,22 @@
 //! """
 //! # or a recording, beside this file
 //! # tape = "first-roof.tape"
+//!
+//! [[expect]]
+//! figure = "highest"
+//! is = 1.9
+//! within = 0.01
 //! ```
 
 use std::path::Path;
 
-use rasant::{Clock, Controller, Frame, Geometry, Patch, Tape};
+use rasant::{Clock, Controller, EVENTS, Frame, Geometry, Patch, Tape};
 
 use super::level::{World, read_level};
 use super::table::{Table, Value, parse};
 use super::tuning::{TuningFile, read_tuning, tuning_of};
 use super::{Files, Problem, Source, beside};
+use crate::expect::{Expectation, Figure, MEASURES, Measure};
 use crate::script::Script;
 
 /// A level, a tuning, a start and a script.
@@ -42,6 +48,8 @@ pub struct Trial {
     pub duration: f32,
     /// The inputs.
     pub inputs: Inputs,
+    /// What it expects of its run.
+    pub expectations: Vec<Expectation>,
 }
 
 /// Where a trial's inputs come from.
@@ -115,8 +123,54 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
         Some((_, (tape, _))) => Inputs::Tape(tape),
         None => Inputs::Script(script.map(script_of).transpose()?.unwrap_or_default()),
     };
+    let expectations = table.tables("expect")?.into_iter().map(expectation_of).collect::<Result<_, _>>()?;
     table.finish()?;
-    Ok(Trial { title, world, tuning, start, rate, duration, inputs })
+    Ok(Trial { title, world, tuning, start, rate, duration, inputs, expectations })
+}
+
+/// An expectation: one of `figure`, `count` and `time_to`, and `is` with
+/// `within`, `at_least` or `at_most`.
+fn expectation_of(mut table: Table<'_>) -> Result<Expectation, Problem> {
+    let mut figures = Vec::new();
+    if let Some(value) = table.get("figure") {
+        let named: Vec<(&str, &'static Measure)> = MEASURES.iter().map(|one| (one.name, one)).collect();
+        figures.push(Figure::Summary(value.choice(&named)?));
+    }
+    for (key, figure) in [("count", Figure::Count as fn(String) -> Figure), ("time_to", Figure::TimeTo)] {
+        if let Some(value) = table.get(key) {
+            let name = value.text()?;
+            let event = name.split(' ').next().unwrap_or("");
+            if !EVENTS.contains(&event) {
+                let message = format!("there is no event \"{event}\"");
+                return Err(value.unknown(&message, event, EVENTS.iter().copied()));
+            }
+            figures.push(figure(name.to_owned()));
+        }
+    }
+    let figure = match figures.len() {
+        1 => figures.remove(0),
+        count => {
+            let message = format!("found {count} figures");
+            return Err(table.problem(message).expecting("one of `figure`, `count`, `time_to`"));
+        }
+    };
+    let mut bound = |key: &str| table.get(key).map(|value| value.number().map(f64::from)).transpose();
+    let (is, within) = (bound("is")?, bound("within")?);
+    let (least, most) = (bound("at_least")?, bound("at_most")?);
+    let (least, most) = match (is, within, least, most) {
+        (Some(is), within, None, None) => {
+            let within = within.unwrap_or(0.0).abs();
+            (is - within, is + within)
+        }
+        (None, None, None, None) | (Some(_), ..) | (_, Some(_), ..) => {
+            return Err(table
+                .problem("an expectation needs one bound")
+                .expecting("`is` (and `within`), or `at_least`, `at_most` or both"));
+        }
+        (None, None, least, most) => (least.unwrap_or(f64::NEG_INFINITY), most.unwrap_or(f64::INFINITY)),
+    };
+    table.finish()?;
+    Ok(Expectation { figure, least, most })
 }
 
 fn script_of(value: Value<'_>) -> Result<Script, Problem> {

@@ -216,8 +216,31 @@ impl Departure {
 /// The events of one tick, in order.
 pub type Events<V> = SmallVec<[Event<V>; 8]>;
 
+/// The names of all events.
+pub const EVENTS: &[&str] = &[
+    "jumped",
+    "left-ground",
+    "apex",
+    "landed",
+    "bumped-head",
+    "wall-met",
+    "wall-left",
+    "bounced",
+    "footfall",
+    "ladder-taken",
+    "ladder-left",
+    "maneuver-phase",
+    "crouched",
+    "stood-up",
+    "zone-entered",
+    "zone-left",
+    "respawned",
+    "refused",
+    "crushed",
+];
+
 impl<V> Event<V> {
-    /// Its name, as in traces.
+    /// Its name, one of [`EVENTS`], as in traces.
     #[must_use]
     pub fn name(&self) -> &'static str {
         match self {

@@ -23,7 +23,7 @@ mod state;
 mod tick;
 
 pub use debug::{DebugContact, DebugView, Timer};
-pub use event::{Departure, Event, Events, JumpKind, Refusal};
+pub use event::{Departure, EVENTS, Event, Events, JumpKind, Refusal};
 pub use moves::{Dashes, Locks, Maneuver, ManeuverKind, Phase, Plan, WallTouch};
 pub use pose::Pose;
 pub use state::{Footing, FootingKind, Gait, Mode, Owner, State, Zones};

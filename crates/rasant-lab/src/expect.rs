@@ -1,0 +1,161 @@
+//! What a trial expects of its run, and what was measured.
+
+use std::fmt;
+
+use serde::Serialize;
+
+use crate::run::{Run, Summary};
+
+/// A figure of a run, and what it should be.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Expectation {
+    /// Which figure.
+    pub figure: Figure,
+    /// The least it may be; minus infinity for any.
+    pub least: f64,
+    /// The most it may be; infinity for any.
+    pub most: f64,
+}
+
+/// Something that a run can be measured by.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Figure {
+    /// A number of the summary.
+    Summary(&'static Measure),
+    /// How often an event happens.
+    Count(String),
+    /// Seconds until an event first happens; infinite when it never does.
+    TimeTo(String),
+}
+
+/// A number of the summary with its name and unit.
+pub struct Measure {
+    /// Its name, as in files.
+    pub name: &'static str,
+    /// Its unit; empty for a count.
+    pub unit: &'static str,
+    of: fn(&Summary) -> f64,
+}
+
+/// Every number of the summary that can be expected.
+pub const MEASURES: &[Measure] = &[
+    Measure { name: "distance", unit: "m", of: |summary| summary.distance_m.into() },
+    Measure { name: "highest", unit: "m", of: |summary| summary.highest_m.into() },
+    Measure { name: "fastest", unit: "m/s", of: |summary| summary.fastest_m_per_s.into() },
+    Measure { name: "aloft", unit: "s", of: |summary| summary.aloft_s },
+    Measure { name: "hardest-landing", unit: "m/s", of: |summary| summary.hardest_landing_m_per_s.into() },
+    Measure { name: "end-x", unit: "m", of: |summary| end(summary, 0) },
+    Measure { name: "end-y", unit: "m", of: |summary| end(summary, 1) },
+    Measure { name: "end-z", unit: "m", of: |summary| end(summary, 2) },
+];
+
+fn end(summary: &Summary, axis: usize) -> f64 {
+    summary.end_m.get(axis).copied().unwrap_or(0.0).into()
+}
+
+impl fmt::Debug for Measure {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.name)
+    }
+}
+
+impl PartialEq for Measure {
+    fn eq(&self, other: &Self) -> bool {
+        self.name == other.name
+    }
+}
+
+impl Figure {
+    /// What it is called.
+    #[must_use]
+    pub fn name(&self) -> String {
+        match self {
+            Self::Summary(measure) => measure.name.to_owned(),
+            Self::Count(event) => format!("count of {event}"),
+            Self::TimeTo(event) => format!("time to {event}"),
+        }
+    }
+
+    /// Its unit; empty for a count.
+    #[must_use]
+    pub fn unit(&self) -> &'static str {
+        match self {
+            Self::Summary(measure) => measure.unit,
+            Self::Count(_) => "",
+            Self::TimeTo(_) => "s",
+        }
+    }
+
+    /// What it is in a run.
+    #[must_use]
+    pub fn of(&self, run: &Run) -> f64 {
+        let mut times = run.trace.events().filter_map(|(row, event)| match self {
+            Self::Count(wanted) | Self::TimeTo(wanted) if event.is_called(wanted) => Some(row.time),
+            _ => None,
+        });
+        match self {
+            Self::Summary(measure) => (measure.of)(&run.summary),
+            Self::Count(_) => times.count() as f64,
+            Self::TimeTo(_) => times.next().unwrap_or(f64::INFINITY),
+        }
+    }
+}
+
+/// An expectation held against a run.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Finding {
+    /// The figure's name.
+    pub figure: String,
+    /// What was measured; nothing when it never came to be.
+    pub measured: Option<f64>,
+    /// What was expected, in words.
+    pub expected: String,
+    /// Its unit; empty for a count.
+    pub unit: &'static str,
+    /// Whether it is as expected.
+    pub holds: bool,
+}
+
+impl Expectation {
+    /// Holds it against a run.
+    #[must_use]
+    pub fn hold_against(&self, run: &Run) -> Finding {
+        let measured = self.figure.of(run);
+        Finding {
+            figure: self.figure.name(),
+            measured: measured.is_finite().then_some(measured),
+            expected: self.range(),
+            unit: self.figure.unit(),
+            holds: (self.least..=self.most).contains(&measured) && measured.is_finite(),
+        }
+    }
+
+    fn range(&self) -> String {
+        let unit = self.figure.unit();
+        let range = match (self.least.is_finite(), self.most.is_finite()) {
+            (true, true) if self.least == self.most => format!("{:.4}", self.least),
+            (true, true) => format!("{:.4} to {:.4}", self.least, self.most),
+            (true, false) => format!("at least {:.4}", self.least),
+            _ => format!("at most {:.4}", self.most),
+        };
+        // Numbers without the zeros that say nothing.
+        let words = range.split(' ').map(|word| match word.contains('.') {
+            true => word.trim_end_matches('0').trim_end_matches('.'),
+            false => word,
+        });
+        let range: Vec<&str> = words.collect();
+        format!("{} {unit}", range.join(" ")).trim_end().to_owned()
+    }
+}
+
+impl fmt::Display for Finding {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let unit = self.unit;
+        match self.measured {
+            Some(measured) if unit.is_empty() => write!(f, "{} is {measured}", self.figure)?,
+            Some(measured) => write!(f, "{} is {measured:.4} {unit}", self.figure)?,
+            None => write!(f, "{} never came", self.figure)?,
+        }
+        write!(f, ", expected {}", self.expected)
+    }
+}
