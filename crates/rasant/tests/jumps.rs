@@ -4,7 +4,7 @@ mod common;
 
 use common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Actions, Event, Geometry, Hull, Intent, JumpKind, Level, Mode, Piece, Tuning, Vector};
+use rasant::{Actions, Geometry, Hull, Intent, JumpKind, Level, Mode, Piece, Tuning};
 
 const JUMP: fn() -> Intent = || Intent::default().pressing(Actions::JUMP);
 const HOLD: fn() -> Intent = || Intent::default().holding(Actions::JUMP);
@@ -13,14 +13,6 @@ fn standing<V: Geometry>(tuning: Tuning, level: &Level<V>, hull: Hull, rate: u32
     let mut run = Run::new(tuning, hull, V::ZERO, rate);
     run.body.find_footing(level);
     run
-}
-
-fn kinds<V: Vector>(run: &Run<V>) -> Vec<JumpKind> {
-    let kind = |event: &Event<V>| match event {
-        Event::Jumped { kind } => Some(*kind),
-        _ => None,
-    };
-    run.events.iter().filter_map(|(_, event)| kind(event)).collect()
 }
 
 /// Walks off an edge, waits, presses: whether the jump took off.
@@ -34,7 +26,7 @@ fn jumps_late(coyote: f32, wait: f32, rate: u32) -> bool {
     }
     run.run(&level, wait, Intent::default());
     run.tick(&level, JUMP());
-    kinds(&run) == [JumpKind::Late]
+    run.jumps() == [JumpKind::Late]
 }
 
 #[test]
@@ -60,7 +52,7 @@ fn a_late_jump_is_as_high_as_any_and_cannot_follow_another() {
     run.run(&level, 0.1, HOLD());
     run.tick(&level, JUMP()); // within the coyote time, but it left by a jump
     run.run(&level, 1.5, HOLD());
-    assert_eq!(kinds(&run), [JumpKind::Ground]);
+    assert_eq!(run.jumps(), [JumpKind::Ground]);
 }
 
 /// Presses `early` seconds before the landing of a fall: whether it jumps then.
@@ -83,7 +75,7 @@ fn jumps_early(buffer: f32, early: f32, rate: u32) -> bool {
     }
     run.tick(&level, JUMP());
     run.run(&level, early + 0.1, HOLD());
-    kinds(&run) == [JumpKind::Ground]
+    run.jumps() == [JumpKind::Ground]
 }
 
 #[test]
@@ -104,7 +96,7 @@ fn a_jump_waiting_for_the_ground_takes_off_once() {
     let mut run = Run::new(tuning, capsule(), Vec2::Y * 0.5, 60);
     run.tick(&level, JUMP());
     run.run(&level, 4.0, HOLD()); // held all the time, which repeats nothing
-    assert_eq!(kinds(&run), [JumpKind::Ground]);
+    assert_eq!(run.jumps(), [JumpKind::Ground]);
 }
 
 #[test]
@@ -158,19 +150,19 @@ fn jumps_in_the_air_have_their_own_height_and_come_back_only_by_landing() {
     run.run(&level, 0.36, HOLD()); // to the top
     let before = run.body.position().y;
     run.tick(&level, JUMP());
-    assert_eq!(kinds(&run), [JumpKind::Ground, JumpKind::Air]);
+    assert_eq!(run.jumps(), [JumpKind::Ground, JumpKind::Air]);
     run.run(&level, 0.2, HOLD());
     assert_eq!(run.count("bumped-head"), 1, "it rises from {before} to the ceiling");
     run.tick(&level, JUMP());
     run.run(&level, 0.1, HOLD());
     run.tick(&level, JUMP()); // none left, ceiling or not
-    assert_eq!(kinds(&run).len(), 3);
+    assert_eq!(run.jumps().len(), 3);
     while run.body.state().mode == Mode::Aloft {
         run.tick(&level, Intent::default());
     }
     run.tick(&level, JUMP());
     run.tick(&level, JUMP());
-    assert_eq!(kinds(&run)[3..], [JumpKind::Ground, JumpKind::Air]);
+    assert_eq!(run.jumps()[3..], [JumpKind::Ground, JumpKind::Air]);
 
     // Its height, free of the ceiling.
     let level = floor::<Vec3>(9.0);
@@ -212,7 +204,7 @@ fn jump_with_down_falls_through_a_one_way_platform_once_and_through_no_other() {
                 assert_eq!(run.body.state().passing, None);
             }
             // On solid ground it is a jump like any other.
-            assert_eq!(kinds(&run), [JumpKind::Ground]);
+            assert_eq!(run.jumps(), [JumpKind::Ground]);
         }
     }
     check::<Vec2>(Intent::steering(0.0, -1.0));

@@ -6,7 +6,7 @@ use common::{Run, blocks, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Carrier, Controller, Event, Gait, Geometry, Intent, JumpKind, Keyframe, Level, LevelBuilder,
-    Mode, Owner, PathEnd, Piece, Refusal, Surface, Tuning, Vector, Zone, ZoneId, ZoneKind,
+    Mode, Owner, PathEnd, Piece, Refusal, Surface, Tuning, Zone, ZoneId, ZoneKind,
 };
 
 const JUMP: fn() -> Intent = || Intent::default().pressing(Actions::JUMP);
@@ -34,14 +34,6 @@ fn on_the_wall<V: Geometry>(tuning: Tuning, level: &Level<V>) -> Run<V> {
     let mut run = Run::new(tuning, capsule(), V::UP * 20.0 + V::RIGHT * 1.1, 60);
     run.run(level, 0.5, RIGHT());
     run
-}
-
-fn kinds<V: Vector>(run: &Run<V>) -> Vec<JumpKind> {
-    let kind = |event: &Event<V>| match event {
-        Event::Jumped { kind } => Some(*kind),
-        _ => None,
-    };
-    run.events.iter().filter_map(|(_, event)| kind(event)).collect()
 }
 
 #[test]
@@ -105,7 +97,7 @@ fn a_jump_off_a_wall_goes_up_and_away_and_cannot_be_steered_back_at_once() {
         let mut run = on_the_wall(climber(), &level);
         let start = run.body.position();
         run.tick(&level, RIGHT().pressing(Actions::JUMP));
-        assert_eq!(kinds(&run), [JumpKind::Wall]);
+        assert_eq!(run.jumps(), [JumpKind::Wall]);
         let away = -run.body.velocity().component(0);
         assert!((4.5..=5.0).contains(&away), "{away} m/s away, steering back");
         run.run(&level, 0.15, RIGHT().holding(Actions::JUMP));
@@ -127,7 +119,7 @@ fn a_wall_jump_takes_off_within_the_grace_time_after_leaving_and_not_later() {
         let mut run = on_the_wall(climber(), &level);
         run.run(&level, wait, LEFT());
         run.tick(&level, LEFT().pressing(Actions::JUMP));
-        assert_eq!(kinds(&run) == [JumpKind::Wall], jumps, "{wait} s after");
+        assert_eq!(run.jumps() == [JumpKind::Wall], jumps, "{wait} s after");
     }
 }
 
@@ -157,10 +149,10 @@ fn one_wall_cannot_be_climbed_for_ever_but_two_can() {
         run
     };
     let one = climb(false);
-    assert_eq!(kinds(&one).len(), 2, "then it slides to the ground");
+    assert_eq!(one.jumps().len(), 2, "then it slides to the ground");
     let told = |event: &Event<Vec2>| matches!(event, Event::Refused { what: Refusal::WallJump });
     assert!(one.events.iter().any(|(_, event)| told(event)));
-    assert!(kinds(&climb(true)).len() > 6);
+    assert!(climb(true).jumps().len() > 6);
 }
 
 /// A ladder from the ground to a one-way landing flush with its top, 6 m up.
@@ -237,14 +229,14 @@ fn a_ladder_is_slid_down_faster_and_left_by_a_jump_a_drop_or_to_the_side() {
     let (mut run, level) = climbed();
     let height = run.body.position().y;
     run.tick(&level, RIGHT().pressing(Actions::JUMP));
-    assert_eq!(kinds(&run), [JumpKind::Ladder]);
+    assert_eq!(run.jumps(), [JumpKind::Ladder]);
     run.run(&level, 0.6, RIGHT().holding(Actions::JUMP));
     let rise = run.apex().unwrap().y - height;
     assert!((rise - 0.8).abs() < 2e-3, "{rise} m");
 
     let (mut run, level) = climbed();
     run.tick(&level, Intent::steering(0.0, -1.0).pressing(Actions::JUMP));
-    assert_eq!((run.body.state().mode, kinds(&run).len()), (Mode::Aloft, 0));
+    assert_eq!((run.body.state().mode, run.jumps().len()), (Mode::Aloft, 0));
 
     let (mut run, level) = climbed();
     run.run(&level, 0.2, RIGHT());

@@ -14,7 +14,7 @@ use crate::tuning::{Steering, Tuning};
 
 use super::around::Around;
 use super::local::{Local, around_feet, room_aside};
-use super::moves::Maneuver;
+use super::moves::{Maneuver, Phase};
 use super::state::{Mode, State};
 
 /// Most parts of a tick's rise or fall: past the cut, round the top, down, at
@@ -296,17 +296,7 @@ impl<V: Vector> Task<'_, V> {
 
     fn by_root_motion(&self, way: V) -> Drive<V> {
         let velocity = way * (1.0 / self.dt);
-        let normal = self.body.ground.normal;
-        if self.body.from_above {
-            Drive::Glide { way, velocity, settles: false }
-        } else if self.body.ground.firm && way.height() <= 0.0 {
-            Drive::Walk {
-                way: turned_onto(way.flat(), normal),
-                velocity: turned_onto(velocity.flat(), normal),
-            }
-        } else {
-            Drive::Fly { legs: [Leg { way, from: velocity, to: velocity }].into_iter().collect() }
-        }
+        self.led(way, way, || self.flown(way, velocity, velocity, false), velocity)
     }
 
     /// The way of a maneuver in its windup or drive: exact at any tick rate, for
@@ -316,27 +306,30 @@ impl<V: Vector> Task<'_, V> {
         let (plan, from) = (&maneuver.plan, maneuver.age);
         let to = from + self.dt;
         let over = to - (plan.windup + plan.drive);
-        let mut along = plan.gone(to) - plan.gone(from);
-        let mut speed = if to > plan.windup { plan.speed(to) } else { 0.0 };
-        if over > 0.0 {
-            speed = plan.end_speed;
-            along += speed * over;
-        }
-        if over > -1e-5 {
-            speed = plan.end_speed;
-        }
+        let along = plan.gone(to) - plan.gone(from) + plan.end_speed * over.max(0.0);
+        let speed = match plan.phase(to) {
+            Phase::Windup => 0.0,
+            Phase::Drive => plan.speed(to),
+            Phase::Recover | Phase::Rest => plan.end_speed,
+        };
         let (way, velocity) = (direction * along, direction * speed);
+        let start = direction * plan.speed(from);
+        self.led(direction, way, || self.flown(way, start, velocity, plan.gravity), velocity)
+    }
+
+    /// A way that is set, toward a direction: over the plane, along the ground
+    /// where that is underfoot and the way does not rise from it, or as `flown`.
+    fn led(&self, toward: V, way: V, flown: impl Fn() -> Drive<V>, velocity: V) -> Drive<V> {
         let ground = &self.body.ground;
         if self.body.from_above {
             Drive::Glide { way, velocity, settles: false }
-        } else if ground.firm && direction.height() <= 0.0 {
+        } else if ground.firm && toward.height() <= 0.0 {
             Drive::Walk {
                 way: turned_onto(way.flat(), ground.normal),
                 velocity: turned_onto(velocity.flat(), ground.normal),
             }
         } else {
-            let start = direction * plan.speed(from);
-            self.flown(way, start, velocity, plan.gravity)
+            flown()
         }
     }
 
@@ -408,8 +401,8 @@ impl Weights {
     /// the speeds between which it holds.
     fn at(&self, speed: f32, down: bool) -> (f32, f32, f32) {
         let above = if down { speed > 0.0 } else { speed >= 0.0 };
-        let beyond = if down { speed.abs() > self.slow } else { speed.abs() >= self.slow };
         if above {
+            let beyond = if down { speed > self.slow } else { speed >= self.slow };
             let fast = beyond || self.top_rising.is_nan();
             let least = if self.top_rising.is_nan() { 0.0 } else { self.slow };
             if fast { (self.rising, least, self.terminal) } else { (self.top_rising, 0.0, self.slow) }

@@ -2,7 +2,7 @@
 #![allow(dead_code)]
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Controller, Event, Geometry, Hull, Intent, Level, Piece, Tuning, Vector};
+use rasant::{Controller, Event, Geometry, Hull, Intent, JumpKind, Level, Piece, Tuning, Vector};
 
 pub const RATES: [u32; 5] = [30, 50, 60, 120, 240];
 
@@ -95,6 +95,15 @@ impl<V: Geometry> Run<V> {
             Event::Apex { position } => Some(*position),
             _ => None,
         })
+    }
+
+    /// Which jumps took off, in order.
+    pub fn jumps(&self) -> Vec<JumpKind> {
+        let kind = |(_, event): &(usize, Event<V>)| match event {
+            Event::Jumped { kind } => Some(*kind),
+            _ => None,
+        };
+        self.events.iter().filter_map(kind).collect()
     }
 
     pub fn count(&self, name: &str) -> usize {
