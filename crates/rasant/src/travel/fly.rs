@@ -66,7 +66,9 @@ impl<V: Geometry> Traveller<'_, V> {
             done += (1.0 - done) * hit.share;
             let velocity = resolve(leg.from.lerp(leg.to, done), &planes);
             let sinking = ground(&hit.tag).height() - velocity.height();
-            if sinking >= 0.0 && hit.face.height() > 0.0 && self.landings == Landings::Ground {
+            // A wall holds who already leans on something.
+            let holds = hit.face.height() > 0.0 || !planes.is_empty();
+            if sinking >= 0.0 && holds && self.landings == Landings::Ground {
                 let on = self.stand_on(&hit, self.at);
                 if on.firm {
                     return Flight::Landed { on, speed: sinking, rest };

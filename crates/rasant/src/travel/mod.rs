@@ -10,6 +10,7 @@ mod free;
 mod nudge;
 mod ride;
 mod walk;
+mod wedge;
 
 pub use fly::{Flight, Leg};
 pub use free::Freed;
@@ -21,7 +22,8 @@ use crate::contact::{Geometry, Hit, Patch};
 use crate::level::{PieceId, Tag};
 use crate::space::{Bounds, Vector};
 
-/// Clearances within which the ground is looked for first.
+/// Clearances within which the ground is looked for first, and what else holds
+/// a body that leans on a slope.
 const NEAR: f32 = 8.0;
 /// Motions that one leg is cut into at most. Three walls make a corner; the
 /// rest is for steps and slopes on the way.
@@ -219,13 +221,15 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     ///
     /// A round hull over an edge touches it at a tilt; what it stands on is the
     /// face behind that edge, unless it hangs out so far that it would slip off
-    /// and there is no ground within a step below.
+    /// and there is no ground within a step below. What is too steep to stand
+    /// on holds it where it is [wedged](Self::wedge).
     fn stand_on(&mut self, hit: &Hit<V>, at: V) -> Stand<V> {
         let resting =
             self.rules.walkable(hit.face) && (self.rules.walkable(hit.normal) || self.is_on_a_step(hit, at));
+        let wedged = if resting { None } else { self.wedge(hit, at) };
         Stand {
-            firm: resting,
-            normal: if resting { hit.face } else { hit.normal },
+            firm: resting || wedged.is_some(),
+            normal: if resting { hit.face } else { wedged.unwrap_or(hit.normal) },
             point: hit.point,
             tag: hit.tag,
         }

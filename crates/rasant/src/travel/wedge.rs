@@ -1,0 +1,44 @@
+//! Wedged: held from several sides by what is too steep to stand on.
+//!
+//! In the valley between two steep slopes, or where one runs into a wall, a
+//! body has nothing walkable under it and yet nowhere to fall. It stands there:
+//! on the line along which it could still slide, if that can be walked, and
+//! level if there is none.
+
+use smallvec::SmallVec;
+
+use crate::contact::{Geometry, Hit};
+
+use super::{NEAR, Traveller, resolve};
+
+/// A fall that is turned so far aside that no more than this share of it leads
+/// down goes nowhere.
+const LEVEL: f32 = 1e-3;
+
+impl<V: Geometry> Traveller<'_, V> {
+    /// The normal of what a body at `at` stands on that leans on `hit` and is
+    /// held by something else less than a clearance away; nothing if it is free
+    /// to slide.
+    pub(super) fn wedge(&mut self, hit: &Hit<V>, at: V) -> Option<V> {
+        let mut planes: SmallVec<[V; 3]> = SmallVec::new();
+        planes.push(hit.normal);
+        while planes.len() < V::DIMENSION {
+            let down = resolve(-V::UP, &planes).direction()?;
+            let look = down * (NEAR * self.patch.clearance());
+            let next = self.sweep(at, look)?;
+            if -look.dot(next.normal) * next.share > self.patch.clearance() {
+                return None;
+            }
+            planes.push(next.normal);
+            let left = resolve(-V::UP, &planes);
+            if left.height() > -LEVEL {
+                return Some(V::UP);
+            }
+            let normal = V::UP.slid_along(left.direction()?).direction()?;
+            if self.rules.walkable(normal) {
+                return Some(normal);
+            }
+        }
+        None
+    }
+}
