@@ -5,12 +5,16 @@ use std::fmt;
 use serde::Serialize;
 
 use crate::run::{Run, Summary};
+use crate::script::Circumstance;
+use crate::trace::Row;
 
 /// A figure of a run, and what it should be.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Expectation {
     /// Which figure.
     pub figure: Figure,
+    /// The part of the run that counts; all of it if there is none.
+    pub meanwhile: Option<Circumstance>,
     /// The least it may be; minus infinity for any.
     pub least: f64,
     /// The most it may be; infinity for any.
@@ -24,8 +28,16 @@ pub enum Figure {
     Summary(&'static Measure),
     /// How often an event happens.
     Count(String),
-    /// Seconds until an event first happens; infinite when it never does.
-    TimeTo(String),
+    /// Seconds until something first holds; infinite when it never does.
+    TimeTo(Circumstance),
+    /// The share of the time for which something holds.
+    Always(Circumstance),
+    /// The least speed along the ground or, aloft, across up, in m/s.
+    Slowest,
+    /// The greatest such speed.
+    Quickest,
+    /// The furthest that the hull is inside a piece, in metres.
+    Penetration,
 }
 
 /// A number of the summary with its name and unit.
@@ -66,37 +78,64 @@ impl PartialEq for Measure {
 }
 
 impl Figure {
+    /// The figures that a name is enough for, beside [`MEASURES`].
+    pub const ALONE: [(&'static str, Self); 3] =
+        [("slowest", Self::Slowest), ("quickest", Self::Quickest), ("penetration", Self::Penetration)];
+
     /// What it is called.
     #[must_use]
     pub fn name(&self) -> String {
         match self {
             Self::Summary(measure) => measure.name.to_owned(),
             Self::Count(event) => format!("count of {event}"),
-            Self::TimeTo(event) => format!("time to {event}"),
+            Self::TimeTo(what) => format!("time to {}", what.to_string().trim_start_matches("on ")),
+            Self::Always(what) => format!("share of the time {what}"),
+            Self::Slowest => "slowest".to_owned(),
+            Self::Quickest => "quickest".to_owned(),
+            Self::Penetration => "penetration".to_owned(),
         }
     }
 
-    /// Its unit; empty for a count.
+    /// Its unit; empty for a count and a share.
     #[must_use]
     pub fn unit(&self) -> &'static str {
         match self {
             Self::Summary(measure) => measure.unit,
-            Self::Count(_) => "",
+            Self::Count(_) | Self::Always(_) => "",
             Self::TimeTo(_) => "s",
+            Self::Slowest | Self::Quickest => "m/s",
+            Self::Penetration => "m",
         }
     }
 
-    /// What it is in a run.
+    /// What it is in the ticks of a run for which `meanwhile` holds; infinite
+    /// where there is nothing to measure. A summary's number is always of the
+    /// whole run.
     #[must_use]
-    pub fn of(&self, run: &Run) -> f64 {
-        let mut times = run.trace.events().filter_map(|(row, event)| match self {
-            Self::Count(wanted) | Self::TimeTo(wanted) if event.is_called(wanted) => Some(row.time),
-            _ => None,
-        });
+    pub fn of(&self, run: &Run, meanwhile: Option<&Circumstance>) -> f64 {
+        let counted = |row: &&Row| meanwhile.is_none_or(|circumstance| circumstance.holds(row));
+        let mut rows = run.trace.rows[1..].iter().filter(counted);
+        let speeds = |least: f64, better: fn(f64, f64) -> f64| {
+            run.trace.rows[1..].iter().filter(counted).map(|row| f64::from(row.speed)).fold(least, better)
+        };
         match self {
             Self::Summary(measure) => (measure.of)(&run.summary),
-            Self::Count(_) => times.count() as f64,
-            Self::TimeTo(_) => times.next().unwrap_or(f64::INFINITY),
+            Self::Count(event) => {
+                rows.flat_map(|row| &row.events).filter(|one| one.is_called(event)).count() as f64
+            }
+            Self::TimeTo(what) => rows.find(|row| what.holds(row)).map_or(f64::INFINITY, |row| row.time),
+            Self::Always(what) => {
+                let (all, held) = rows.fold((0usize, 0usize), |(all, held), row| {
+                    (all + 1, held + usize::from(what.holds(row)))
+                });
+                if all == 0 { f64::INFINITY } else { held as f64 / all as f64 }
+            }
+            Self::Slowest => speeds(f64::INFINITY, f64::min),
+            Self::Quickest => match speeds(-1.0, f64::max) {
+                none if none < 0.0 => f64::INFINITY,
+                most => most,
+            },
+            Self::Penetration => run.penetration_m.map_or(f64::INFINITY, f64::from),
         }
     }
 }
@@ -120,9 +159,10 @@ impl Expectation {
     /// Holds it against a run.
     #[must_use]
     pub fn hold_against(&self, run: &Run) -> Finding {
-        let measured = self.figure.of(run);
+        let measured = self.figure.of(run, self.meanwhile.as_ref());
+        let name = self.figure.name();
         Finding {
-            figure: self.figure.name(),
+            figure: self.meanwhile.as_ref().map_or(name.clone(), |part| format!("{name} while {part}")),
             measured: measured.is_finite().then_some(measured),
             expected: self.range(),
             unit: self.figure.unit(),

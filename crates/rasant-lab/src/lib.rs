@@ -13,6 +13,6 @@ pub mod trace;
 
 pub use expect::{Expectation, Finding};
 pub use files::{Files, OnDisk, Problem, Trial, World, read_trial};
-pub use run::{Run, Summary, run};
-pub use script::Script;
+pub use run::{Run, Summary, run, run_at};
+pub use script::{Circumstance, Script};
 pub use trace::{EventRow, Row, Trace};

@@ -1,9 +1,11 @@
 //! Running a trial.
 
-use rasant::{Controller, Event, Geometry, Intent, SurfaceId, Tape, ZoneId};
+use rasant::{Bounds, Controller, Event, Geometry, Intent, Level, Patch, SurfaceId, Tape, ZoneId};
 use serde::Serialize;
 
-use crate::files::{LevelFile, Trial, World};
+use crate::expect::Figure;
+use crate::files::{Inputs, LevelFile, Trial, World};
+use crate::script::{Host, Played, Player};
 use crate::trace::{EventRow, Row, Trace};
 
 /// A trial that has been run.
@@ -15,6 +17,11 @@ pub struct Run {
     pub trace: Trace,
     /// What it comes to.
     pub summary: Summary,
+    /// The lines of the script that never began.
+    pub never_began: Vec<usize>,
+    /// The furthest that the hull was inside a piece, in metres; only where the
+    /// trial expects something of it.
+    pub penetration_m: Option<f32>,
 }
 
 /// What a run comes to.
@@ -50,31 +57,76 @@ pub struct Summary {
 /// Simulates a trial.
 #[must_use]
 pub fn run(trial: &Trial) -> Run {
-    let ticks = (f64::from(trial.duration) * f64::from(trial.rate)).round().max(1.0) as usize;
-    let tape = trial.inputs.tape(trial.rate, ticks);
-    let trace = match &trial.world {
-        World::Plane(file) => play(trial, file, &tape, ticks),
-        World::Space(file) => play(trial, file, &tape, ticks),
-    };
-    let summary = summary(trial, &trace);
-    Run { tape, trace, summary }
+    run_at(trial, trial.rate, 1)
 }
 
-fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, tape: &Tape, ticks: usize) -> Trace {
+/// Simulates a trial at another rate, in ticks a second, with inputs that change
+/// only every so many ticks. A recording keeps its own rate: it is played as if
+/// it were of this one.
+#[must_use]
+pub fn run_at(trial: &Trial, rate: u32, ticks_an_input: usize) -> Run {
+    match &trial.world {
+        World::Plane(file) => play(trial, file, rate, ticks_an_input),
+        World::Space(file) => play(trial, file, rate, ticks_an_input),
+    }
+}
+
+fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_input: usize) -> Run {
     let mut level = file.level.clone();
     let start = V::from_array(trial.start);
     let mut body = Controller::new(trial.tuning.tuning, trial.tuning.hull, start);
     body.find_footing(&level);
-    let dt = 1.0 / trial.rate as f32;
+    let ticks = (f64::from(trial.duration) * f64::from(rate)).round().max(1.0) as usize;
+    let dt = 1.0 / rate as f32;
+    let measures_depth = trial.expectations.iter().any(|one| one.figure == Figure::Penetration);
+    let mut deepest = 0.0f32;
+    let mut player = match &trial.inputs {
+        Inputs::Script(script) => Some(Player::new(script, rate).every(ticks_an_input)),
+        Inputs::Tape(_) => None,
+    };
     let mut rows = Vec::with_capacity(ticks + 1);
-    rows.push(row(&body, 0, trial.rate, &Intent::default(), file));
+    let mut intents = Vec::with_capacity(ticks);
+    rows.push(row(&body, 0, rate, &Intent::default(), file));
     for tick in 0..ticks {
-        let intent = tape.at(tick);
+        let played = match (&mut player, &trial.inputs) {
+            (Some(player), _) => player.tick(&rows[tick]),
+            (None, Inputs::Tape(tape)) => Played { intent: tape.at(tick), host: Vec::new() },
+            (None, Inputs::Script(_)) => Played { intent: Intent::default(), host: Vec::new() },
+        };
+        for (doing, time, begins) in &played.host {
+            by_the_host(&mut body, *doing, *time, *begins, dt);
+        }
         level.advance(dt);
-        body.tick(&intent, &level, dt);
-        rows.push(row(&body, tick + 1, trial.rate, &intent, file));
+        body.tick(&played.intent, &level, dt);
+        rows.push(row(&body, tick + 1, rate, &played.intent, file));
+        intents.push(played.intent);
+        if measures_depth {
+            deepest = deepest.max(depth(&body, &level));
+        }
     }
-    Trace { dimensions: V::DIMENSION, rate: trial.rate, rows }
+    let trace = Trace { dimensions: V::DIMENSION, rate, rows };
+    let summary = summary(trial, &trace);
+    let never_began = player.map(|player| player.waiting().collect()).unwrap_or_default();
+    let penetration_m = measures_depth.then_some(deepest);
+    Run { tape: intents.into_iter().collect(), trace, summary, never_began, penetration_m }
+}
+
+/// Does to a body what a script says that the game does.
+fn by_the_host<V: Geometry>(body: &mut Controller<V>, doing: Host, time: f64, begins: bool, dt: f32) {
+    match doing {
+        Host::Launch(velocity) if begins => body.launch(V::from_array(velocity)),
+        Host::Knock(velocity) if begins => body.knock_back(V::from_array(velocity), time as f32),
+        Host::Move(way) => body.root_motion(V::from_array(way) * (dt / (time as f32).max(dt))),
+        _ => {}
+    }
+}
+
+/// How deep the bare hull is in what is solid all round, in metres.
+fn depth<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
+    let hull = body.present_hull();
+    let nowhere = Bounds { min: V::ZERO, max: V::ZERO };
+    let patch = Patch::gather(body.state().frame(), &hull, nowhere, level);
+    patch.overlap(V::ZERO, |tag| tag.one_way).map_or(0.0, |overlap| (-overlap.distance).max(0.0))
 }
 
 fn row<V: Geometry>(
@@ -93,9 +145,12 @@ fn row<V: Geometry>(
         position,
         velocity: body.velocity().to_array(),
         speed: state.ground_speed(),
+        rise: body.velocity().dot(state.up),
         mode: state.mode.name(),
         driven_by: state.velocity_owner.name(),
         hull_height: body.present_hull().height(),
+        crouched: state.crouched,
+        at_wall: state.against_wall,
         footing: state.footing.kind.name(),
         slope_deg: state.footing.angle(state.up).to_degrees(),
         normal: state.footing.normal.to_array(),

@@ -17,7 +17,7 @@ pub struct Trace {
 }
 
 /// The state after a tick, and what the player wanted in it.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize)]
 pub struct Row {
     /// Which tick; 0 is the start.
     pub tick: usize,
@@ -29,12 +29,18 @@ pub struct Row {
     pub velocity: [f32; 3],
     /// Along the ground or, aloft, across up, in m/s.
     pub speed: f32,
+    /// Along up, in m/s.
+    pub rise: f32,
     /// Who is in charge.
     pub mode: &'static str,
     /// Who drove the velocity.
     pub driven_by: &'static str,
     /// How high the hull is, in metres.
     pub hull_height: f32,
+    /// Whether it is lower than the body's own.
+    pub crouched: bool,
+    /// Whether a wall is touched.
+    pub at_wall: bool,
     /// What the feet stand on.
     pub footing: &'static str,
     /// The ground's angle in degrees.
@@ -111,8 +117,19 @@ impl Trace {
         names.extend(per_axis("m"));
         names.extend(axes.iter().map(|axis| format!("v{axis}_m_per_s")));
         names.extend(
-            ["speed_m_per_s", "mode", "driven_by", "hull_height_m", "footing", "slope_deg", "gait"]
-                .map(str::to_owned),
+            [
+                "speed_m_per_s",
+                "rise_m_per_s",
+                "mode",
+                "driven_by",
+                "hull_height_m",
+                "crouched",
+                "at_wall",
+                "footing",
+                "slope_deg",
+                "gait",
+            ]
+            .map(str::to_owned),
         );
         names.extend(axes.iter().map(|axis| format!("normal_{axis}")));
         names.extend(axes.iter().map(|axis| format!("facing_{axis}")));
@@ -123,9 +140,10 @@ impl Trace {
             let mut numbers = |numbers: &[f32]| fields.extend(numbers.iter().map(f32::to_string));
             numbers(&row.position[..self.dimensions]);
             numbers(&row.velocity[..self.dimensions]);
-            numbers(&[row.speed]);
+            numbers(&[row.speed, row.rise]);
             fields.extend([row.mode, row.driven_by].map(str::to_owned));
             fields.push(row.hull_height.to_string());
+            fields.extend([row.crouched, row.at_wall].map(|flag| flag.to_string()));
             fields.push(row.footing.to_owned());
             fields.push(row.slope_deg.to_string());
             fields.push(row.gait.to_owned());

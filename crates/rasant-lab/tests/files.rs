@@ -1,33 +1,12 @@
 //! What is wrong in a file is refused where it stands.
 
-use std::collections::HashMap;
+mod common;
+
 use std::path::Path;
 
+use common::{InMemory, LEVEL, TRIAL, TUNING, read, refusal};
 use rasant_lab::files::{read_bindings, write_bindings};
-use rasant_lab::{Files, Problem, Trial, read_trial, run};
-
-const LEVEL: &str = "[[piece]]\nblock = [[-5, -1], [50, 0]]\n";
-const TUNING: &str = "title = \"plain\"\n";
-const TRIAL: &str = "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 1\n";
-
-/// Files in memory.
-struct InMemory(HashMap<&'static str, String>);
-
-impl Files for InMemory {
-    fn read(&self, path: &Path) -> Result<String, Problem> {
-        let name = path.to_str().unwrap();
-        self.0.get(name).cloned().ok_or_else(|| Problem::unreadable(path, "no such file"))
-    }
-}
-
-fn read(level: &str, tuning: &str, trial: &str) -> Result<Trial, Problem> {
-    let files = [("level", level), ("tuning", tuning), ("trial", trial)];
-    read_trial(&InMemory(files.map(|(name, text)| (name, text.to_owned())).into()), Path::new("trial"))
-}
-
-fn refusal(level: &str, tuning: &str, trial: &str) -> String {
-    read(level, tuning, trial).expect_err("it is wrong").to_string()
-}
+use rasant_lab::{Problem, run};
 
 #[test]
 fn a_plain_trial_is_read_and_run() {
@@ -123,7 +102,10 @@ fn what_is_wrong_is_named_with_its_place() {
 fn a_mistake_in_a_script_is_placed_in_its_file() {
     let trial = format!("{TRIAL}script = \"\"\"\nat 0 s: steer right\nat 1 s: pres jump\n\"\"\"\n");
     let found = refusal(LEVEL, TUNING, &trial);
-    assert_eq!(found, "trial:7:9: found `pres`, expected `steer`, `press` or `look`");
+    assert_eq!(
+        found,
+        "trial:7:9: found `pres`, expected `steer`, `press`, `look`, `launch`, `knock` or `move`"
+    );
 }
 
 #[test]
@@ -139,7 +121,7 @@ fn the_same_trial_twice_is_the_same_to_the_byte() {
     let (csv, lines) = bytes();
     assert_eq!((csv.clone(), lines.clone()), bytes());
     let csv = String::from_utf8(csv).unwrap();
-    assert!(csv.starts_with("tick,time_s,x_m,y_m,vx_m_per_s,vy_m_per_s,speed_m_per_s,mode,"));
+    assert!(csv.starts_with("tick,time_s,x_m,y_m,vx_m_per_s,vy_m_per_s,speed_m_per_s,rise_m_per_s,mode,"));
     assert_eq!(csv.lines().count(), 62);
     let last: serde_json::Value =
         serde_json::from_slice(lines.split(|b| *b == b'\n').nth(60).unwrap()).unwrap();
@@ -238,12 +220,16 @@ fn broken_bindings_name_the_nearest_key() {
 fn expectations_need_one_figure_and_one_bound() {
     for (body, expected) in [
         ("figure = \"hihgest\"\nis = 1", "unknown word \"hihgest\", expected `highest`?"),
-        ("is = 1", "found 0 figures, expected one of `figure`, `count`, `time_to`"),
+        ("is = 1", "found 0 figures, expected one of `figure`, `count`, `time_to`, `always`"),
         ("figure = \"highest\"\ncount = \"landed\"\nis = 1", "found 2 figures"),
         ("figure = \"highest\"", "an expectation needs one bound"),
         ("figure = \"highest\"\nwithin = 1", "an expectation needs one bound"),
         ("figure = \"highest\"\nis = 1\nat_most = 2", "an expectation needs one bound"),
         ("count = \"landet\"\nis = 1", "there is no event \"landet\", expected `landed`?"),
+        ("time_to = \"landet\"\nis = 1", "there is no event \"landet\", expected `landed`?"),
+        ("time_to = \"x > far\"\nis = 1", "trial:6:16: found `far`, expected a number"),
+        ("always = \"afloat\"", "found `afloat`, expected x, y, z"),
+        ("figure = \"slowest\"\nwhile = \"x >\"\nis = 1", "the line ends here, expected a number"),
         ("figure = \"highest\"\nis = 1\nwithni = 2", "unknown key `expect.withni`, expected `within`?"),
     ] {
         let said = refusal(LEVEL, TUNING, &format!("{TRIAL}[[expect]]\n{body}\n"));

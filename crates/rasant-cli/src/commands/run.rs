@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use comfy_table::Table;
+use rasant_lab::files::Inputs;
 use rasant_lab::{EventRow, Row, Run, Summary, Trial, run};
 use serde::Serialize;
 
@@ -33,6 +34,8 @@ pub struct Arguments {
 struct Report<'a> {
     #[serde(flatten)]
     summary: &'a Summary,
+    /// The lines of the script that never began.
+    never_began: &'a [usize],
     events: Vec<TimedEvent<'a>>,
 }
 
@@ -48,6 +51,14 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let trace_form = arguments.trace.as_ref().map(|path| TraceForm::of(path)).transpose()?;
     let figure_form = arguments.figure.as_ref().map(|path| Figure::check(path)).transpose()?;
     let trial = files::trial(&arguments.trial)?;
+    if arguments.tape.is_some()
+        && let Inputs::Script(script) = &trial.inputs
+        && let Some((line, doing)) = script.first_of_the_host()
+    {
+        return Err(Failure::Argument(format!(
+            "--tape: a tape holds what the player does, and line {line} of the script is the game's: `{doing}`"
+        )));
+    }
     let done = run(&trial);
     let mut written = Vec::new();
     if let (Some(path), Some(form)) = (&arguments.trace, trace_form) {
@@ -103,7 +114,7 @@ impl TraceForm {
 fn report(run: &Run) -> Report<'_> {
     let events =
         run.trace.events().map(|(row, event)| TimedEvent { tick: row.tick, time_s: row.time, event });
-    Report { summary: &run.summary, events: events.collect() }
+    Report { summary: &run.summary, never_began: &run.never_began, events: events.collect() }
 }
 
 /// Too many to be listed one by one.
@@ -129,6 +140,11 @@ fn in_words(trial: &Trial, run: &Run) -> String {
         String::new(),
     ];
     let footfalls = run.trace.events().filter(|(_, event)| event.name == FOOTFALL).count();
+    if !run.never_began.is_empty() {
+        let which: Vec<String> = run.never_began.iter().map(usize::to_string).collect();
+        let say = format!("  never begun           line {} of the script", which.join(", "));
+        lines.insert(lines.len() - 1, say);
+    }
     if footfalls > 0 {
         lines.insert(lines.len() - 1, format!("  footfalls             {footfalls}"));
     }

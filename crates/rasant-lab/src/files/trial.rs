@@ -28,8 +28,8 @@ use super::level::{World, read_level};
 use super::table::{Table, Value, parse};
 use super::tuning::{TuningFile, read_tuning, tuning_of};
 use super::{Files, Problem, Source, beside};
-use crate::expect::{Expectation, Figure, MEASURES, Measure};
-use crate::script::Script;
+use crate::expect::{Expectation, Figure, MEASURES};
+use crate::script::{Circumstance, Fact, Script, ScriptError, Situation};
 
 /// A level, a tuning, a start and a script.
 #[derive(Clone, Debug)]
@@ -59,17 +59,6 @@ pub enum Inputs {
     Script(Script),
     /// A recording.
     Tape(Tape),
-}
-
-impl Inputs {
-    /// The intents of `ticks` ticks at `rate` ticks a second.
-    #[must_use]
-    pub fn tape(&self, rate: u32, ticks: usize) -> Tape {
-        match self {
-            Self::Script(script) => script.tape(rate, ticks),
-            Self::Tape(tape) => (0..ticks).map(|tick| tape.at(tick)).collect(),
-        }
-    }
 }
 
 /// Reads a trial file and the files it names.
@@ -128,36 +117,41 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     Ok(Trial { title, world, tuning, start, rate, duration, inputs, expectations })
 }
 
-/// An expectation: one of `figure`, `count` and `time_to`, and `is` with
-/// `within`, `at_least` or `at_most`.
+/// An expectation: one figure, perhaps `while` something holds, and `is` with
+/// `within`, `at_least` or `at_most`; or `always` something.
 fn expectation_of(mut table: Table<'_>) -> Result<Expectation, Problem> {
     let mut figures = Vec::new();
     if let Some(value) = table.get("figure") {
-        let named: Vec<(&str, &'static Measure)> = MEASURES.iter().map(|one| (one.name, one)).collect();
-        figures.push(Figure::Summary(value.choice(&named)?));
+        let summary = MEASURES.iter().map(|one| (one.name, Figure::Summary(one)));
+        let known: Vec<(&str, Figure)> =
+            Figure::ALONE.into_iter().map(|(name, figure)| (name, figure)).chain(summary).collect();
+        let choices: Vec<(&str, usize)> =
+            known.iter().enumerate().map(|(number, (name, _))| (*name, number)).collect();
+        figures.push(known[value.choice(&choices)?].1.clone());
     }
-    for (key, figure) in [("count", Figure::Count as fn(String) -> Figure), ("time_to", Figure::TimeTo)] {
-        if let Some(value) = table.get(key) {
-            let name = value.text()?;
-            let event = name.split(' ').next().unwrap_or("");
-            if !EVENTS.contains(&event) {
-                let message = format!("there is no event \"{event}\"");
-                return Err(value.unknown(&message, event, EVENTS.iter().copied()));
-            }
-            figures.push(figure(name.to_owned()));
-        }
+    if let Some(value) = table.get("count") {
+        figures.push(Figure::Count(event_named(value)?));
     }
+    if let Some(value) = table.get("time_to") {
+        figures.push(Figure::TimeTo(event_or_circumstance(value)?));
+    }
+    let always = table.get("always").map(circumstance_of).transpose()?;
+    if let Some(circumstance) = &always {
+        figures.push(Figure::Always(circumstance.clone()));
+    }
+    let meanwhile = table.get("while").map(circumstance_of).transpose()?;
     let figure = match figures.len() {
         1 => figures.remove(0),
         count => {
             let message = format!("found {count} figures");
-            return Err(table.problem(message).expecting("one of `figure`, `count`, `time_to`"));
+            return Err(table.problem(message).expecting("one of `figure`, `count`, `time_to`, `always`"));
         }
     };
     let mut bound = |key: &str| table.get(key).map(|value| value.number().map(f64::from)).transpose();
     let (is, within) = (bound("is")?, bound("within")?);
     let (least, most) = (bound("at_least")?, bound("at_most")?);
     let (least, most) = match (is, within, least, most) {
+        (None, None, None, None) if always.is_some() => (1.0, 1.0),
         (Some(is), within, None, None) => {
             let within = within.unwrap_or(0.0).abs();
             (is - within, is + within)
@@ -170,16 +164,45 @@ fn expectation_of(mut table: Table<'_>) -> Result<Expectation, Problem> {
         (None, None, least, most) => (least.unwrap_or(f64::NEG_INFINITY), most.unwrap_or(f64::INFINITY)),
     };
     table.finish()?;
-    Ok(Expectation { figure, least, most })
+    Ok(Expectation { figure, meanwhile, least, most })
+}
+
+/// An event's name, with its detail or without.
+fn event_named(value: Value<'_>) -> Result<String, Problem> {
+    let name = value.text()?;
+    let event = name.split(' ').next().unwrap_or("");
+    if EVENTS.contains(&event) {
+        return Ok(name.to_owned());
+    }
+    Err(value.unknown(&format!("there is no event \"{event}\""), event, EVENTS.iter().copied()))
+}
+
+/// An event's name is that event; anything else a circumstance.
+fn event_or_circumstance(value: Value<'_>) -> Result<Circumstance, Problem> {
+    let text = value.text()?;
+    let reads_as_name = text.split(' ').next().is_some_and(|first| first.contains('-') || text == first);
+    if Situation::STATES.contains(&text) || !(reads_as_name || event_named(value).is_ok()) {
+        return circumstance_of(value);
+    }
+    let on = Situation::On(event_named(value)?);
+    Ok(Circumstance { facts: vec![Fact { not: false, situation: on }] })
+}
+
+fn circumstance_of(value: Value<'_>) -> Result<Circumstance, Problem> {
+    let (text, offset) = value.embedded()?;
+    text.parse().map_err(|error| misread(value, offset, error))
+}
+
+/// A mistake in a text within the file.
+fn misread(value: Value<'_>, offset: usize, error: ScriptError) -> Problem {
+    let (span, message, expected) = error.into_parts();
+    let span = span.start + offset..span.end + offset;
+    Problem::at(value.source(), span, message).expecting(expected)
 }
 
 fn script_of(value: Value<'_>) -> Result<Script, Problem> {
     let (text, offset) = value.embedded()?;
-    Script::parse(text).map_err(|error| {
-        let (span, message, expected) = error.into_parts();
-        let span = span.start + offset..span.end + offset;
-        Problem::at(value.source(), span, message).expecting(expected)
-    })
+    Script::parse(text).map_err(|error| misread(value, offset, error))
 }
 
 /// The recording that a trial names, and its rate, which the trial's must be.

@@ -1,0 +1,141 @@
+//! What a run can be asked at a tick: comparisons, states and events.
+
+use std::fmt;
+use std::str::FromStr;
+
+use crate::trace::Row;
+
+use super::{ScriptError, parse};
+
+/// Something that holds at a tick or does not: all of its facts together.
+///
+/// It reads as it is written: `x > 11.4 and not aloft`.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Circumstance {
+    /// What must all hold.
+    pub facts: Vec<Fact>,
+}
+
+/// One fact, or its opposite.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Fact {
+    /// Whether it is the opposite that is asked.
+    pub not: bool,
+    /// What is asked.
+    pub situation: Situation,
+}
+
+/// What can be asked.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Situation {
+    /// An event happened in the tick.
+    On(String),
+    /// A quantity is below a number.
+    Below(Quantity, f32),
+    /// A quantity is above a number.
+    Above(Quantity, f32),
+    /// A mode is in charge, or another state of [`Situation::STATES`] holds.
+    Is(&'static str),
+}
+
+/// A number of a tick.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Quantity {
+    /// Where the underside is along x, in metres.
+    X,
+    /// Along y.
+    Y,
+    /// Along z.
+    Z,
+    /// Along the ground or, aloft, across up, in m/s.
+    Speed,
+    /// Along up, in m/s.
+    Rise,
+}
+
+impl Quantity {
+    /// Every quantity with its name and unit.
+    pub const NAMES: [(&'static str, Self, &'static str); 5] = [
+        ("x", Self::X, "m"),
+        ("y", Self::Y, "m"),
+        ("z", Self::Z, "m"),
+        ("speed", Self::Speed, "m/s"),
+        ("rise", Self::Rise, "m/s"),
+    ];
+
+    /// What it is in a row.
+    #[must_use]
+    pub fn of(self, row: &Row) -> f32 {
+        match self {
+            Self::X => row.position[0],
+            Self::Y => row.position[1],
+            Self::Z => row.position[2],
+            Self::Speed => row.speed,
+            Self::Rise => row.rise,
+        }
+    }
+
+    /// Its name and unit.
+    #[must_use]
+    pub fn name(self) -> (&'static str, &'static str) {
+        let (name, _, unit) = Self::NAMES[self as usize];
+        (name, unit)
+    }
+}
+
+impl Situation {
+    /// Every state: the modes, and what else can be asked.
+    pub const STATES: [&'static str; 9] =
+        ["afoot", "aloft", "wall-slide", "ladder", "maneuver", "rising", "falling", "crouched", "at wall"];
+
+    fn holds(&self, row: &Row) -> bool {
+        match self {
+            Self::On(event) => row.events.iter().any(|one| one.is_called(event)),
+            Self::Below(quantity, limit) => quantity.of(row) < *limit,
+            Self::Above(quantity, limit) => quantity.of(row) > *limit,
+            Self::Is("rising") => row.mode == "aloft" && row.rise > 0.0,
+            Self::Is("falling") => row.mode == "aloft" && row.rise < 0.0,
+            Self::Is("at wall") => row.at_wall,
+            Self::Is("crouched") => row.crouched,
+            Self::Is(mode) => row.mode == *mode,
+        }
+    }
+}
+
+impl Circumstance {
+    /// Whether it holds in a row.
+    #[must_use]
+    pub fn holds(&self, row: &Row) -> bool {
+        self.facts.iter().all(|fact| fact.situation.holds(row) != fact.not)
+    }
+
+    /// Whether it asks for an event.
+    #[must_use]
+    pub fn asks_for_events(&self) -> bool {
+        self.facts.iter().any(|fact| matches!(fact.situation, Situation::On(_)))
+    }
+}
+
+impl FromStr for Circumstance {
+    type Err = ScriptError;
+
+    fn from_str(text: &str) -> Result<Self, ScriptError> {
+        parse::circumstance_alone(text)
+    }
+}
+
+impl fmt::Display for Circumstance {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        for (number, Fact { not, situation }) in self.facts.iter().enumerate() {
+            let (and, not) = (if number > 0 { " and " } else { "" }, if *not { "not " } else { "" });
+            write!(f, "{and}{not}")?;
+            match situation {
+                Situation::On(event) => write!(f, "on {event}")?,
+                Situation::Below(quantity, limit) => write!(f, "{} < {limit}", quantity.name().0)?,
+                Situation::Above(quantity, limit) => write!(f, "{} > {limit}", quantity.name().0)?,
+                Situation::Is(state) => write!(f, "{state}")?,
+            }
+        }
+        Ok(())
+    }
+}

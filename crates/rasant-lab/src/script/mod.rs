@@ -1,0 +1,189 @@
+//! The small language for inputs: by time, and by circumstance.
+//!
+//! What is scripted by circumstance survives a change of the tuning: "jump
+//! before the gutter" is still that when the body has become quicker.
+//!
+//! One instruction a line; `#` starts a comment.
+//!
+//! ```text
+//! line   = start [ "+" time ] ":" what [ "for" time | "until" circumstance ]
+//! start  = "at" time                      from the start of the trial
+//!        | "then"                         as the line above begins
+//!        | "when" circumstance            the first time it holds, once the line above has begun
+//!        | "on" event                     short for: when on event
+//!        | "whenever" circumstance        each time it comes to hold, once the line above has begun
+//!        | "every" time                   again and again, once the line above has begun
+//! what   = "steer" ( direction | number number )
+//!        | "press" action
+//!        | "look" number "deg" [ number "deg" ]
+//!        | ( "launch" | "knock" | "move" ) number number [ number ]
+//! circumstance = fact { "and" fact }
+//! fact   = [ "not" ] ( "on" event | quantity ( "<" | ">" ) number [ unit ] | state )
+//! event  = an event's name, alone or with its detail: "landed", "jumped wall"
+//! quantity = "x" | "y" | "z" | "speed" | "rise"
+//! state  = "afoot" | "aloft" | "wall-slide" | "ladder" | "maneuver"
+//!        | "rising" | "falling" | "crouched" | "at wall"
+//! time   = number "s"
+//! direction = "left" | "right" | "up" | "down" | "forward" | "back"
+//! action = "jump" | "dash" | "run" | "crouch" | "own-0" … "own-27"
+//! ```
+//!
+//! A steer lasts until the next one unless it says for how long; while two
+//! overlap, the later line counts. A press without a length lasts 0.1 s. What
+//! begins at a time is seen by the first tick that starts then or later; what
+//! begins by a circumstance, by the tick after the one that brought it about.
+//!
+//! `launch`, `knock` and `move` are what a game does to a body, not a player: a
+//! velocity in m/s in the world, one that takes control away for as long as it
+//! lasts, and a displacement in metres spread over that time.
+
+mod circumstance;
+mod parse;
+mod player;
+
+pub use circumstance::{Circumstance, Fact, Quantity, Situation};
+pub use player::{Played, Player};
+
+use std::ops::Range;
+
+use rasant::glam::Vec2;
+use rasant::{Actions, Look};
+use thiserror::Error;
+
+/// Inputs over time.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Script {
+    steps: Vec<Step>,
+}
+
+/// One instruction.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Step {
+    /// The line of the text, from 1; for reports.
+    pub line: usize,
+    /// What begins it.
+    pub start: Start,
+    /// How much later it begins, in seconds.
+    pub later: f64,
+    /// What is done.
+    pub what: Doing,
+    /// How long.
+    pub lasting: Lasting,
+}
+
+/// What begins an instruction.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Start {
+    /// A time from the start of the trial, in seconds.
+    At(f64),
+    /// The beginning of the instruction before.
+    Then,
+    /// The first time that something holds, once the instruction before has
+    /// begun.
+    When(Circumstance),
+    /// Each time that something comes to hold, once the instruction before has
+    /// begun.
+    Whenever(Circumstance),
+    /// Again and again, so many seconds apart, once the instruction before has
+    /// begun.
+    Every(f64),
+}
+
+/// How long an instruction lasts.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Lasting {
+    /// A press for a moment, a steer or look until the next.
+    Usual,
+    /// So many seconds.
+    For(f64),
+    /// Until something holds.
+    Until(Circumstance),
+}
+
+/// What an instruction does.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Doing {
+    /// Steers.
+    Steer(Vec2),
+    /// Holds an action down.
+    Press(Actions),
+    /// Looks somewhere.
+    Look(Look),
+    /// The game does something to the body.
+    Host(Host),
+}
+
+/// What a game does to a body. Vectors are in the world; in two dimensions
+/// without their third number.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Host {
+    /// Throws it, with a velocity in m/s.
+    Launch([f32; 3]),
+    /// Throws it back, with a velocity in m/s, and takes control away while it
+    /// lasts.
+    Knock([f32; 3]),
+    /// Moves it, by a displacement in metres, spread over as long as it lasts.
+    Move([f32; 3]),
+}
+
+impl Host {
+    /// Its name, as in scripts.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Launch(_) => "launch",
+            Self::Knock(_) => "knock",
+            Self::Move(_) => "move",
+        }
+    }
+}
+
+/// What is wrong with a script, and where.
+#[derive(Clone, Debug, PartialEq, Error)]
+#[error("{message}, expected {expected}")]
+pub struct ScriptError {
+    span: Range<usize>,
+    message: String,
+    expected: String,
+}
+
+impl ScriptError {
+    /// The bytes that are wrong, what is wrong with them, and what was
+    /// expected.
+    #[must_use]
+    pub fn into_parts(self) -> (Range<usize>, String, String) {
+        (self.span, self.message, self.expected)
+    }
+}
+
+impl Script {
+    /// Parses a script.
+    ///
+    /// # Errors
+    /// A [`ScriptError`] at the first place that is not understood.
+    pub fn parse(text: &str) -> Result<Self, ScriptError> {
+        parse::script(text).map(Self::from_steps)
+    }
+
+    /// A script of instructions, in this order.
+    #[must_use]
+    pub fn from_steps(steps: Vec<Step>) -> Self {
+        Self { steps }
+    }
+
+    /// The instructions, in the order of the text.
+    #[must_use]
+    pub fn steps(&self) -> &[Step] {
+        &self.steps
+    }
+
+    /// The first instruction that is the game's and not the player's: no tape
+    /// holds it.
+    #[must_use]
+    pub fn first_of_the_host(&self) -> Option<(usize, &'static str)> {
+        self.steps.iter().find_map(|step| match step.what {
+            Doing::Host(host) => Some((step.line, host.name())),
+            _ => None,
+        })
+    }
+}

@@ -1,0 +1,217 @@
+//! Plays a script, tick by tick, to a body it watches.
+
+use rasant::{Actions, Intent};
+
+use crate::trace::Row;
+
+use super::{Circumstance, Doing, Host, Lasting, Script, Start, Step};
+
+/// A press without a length lasts this long, in seconds.
+const PRESS: f64 = 0.1;
+
+/// A script under way.
+///
+/// It looks at the body and changes what it does at moments a whole number of
+/// ticks apart; usually every tick is one.
+#[derive(Clone, Debug)]
+pub struct Player<'a> {
+    script: &'a Script,
+    /// Moments a second.
+    rate: f64,
+    ticks_a_moment: usize,
+    tick: usize,
+    /// The last row seen, with the events of all since the last moment.
+    seen: Row,
+    held: Intent,
+    courses: Vec<Course>,
+}
+
+/// How far an instruction has come. Times are counted in moments.
+#[derive(Clone, Debug, Default)]
+struct Course {
+    /// When the one before it had begun.
+    armed: Option<usize>,
+    /// When it is to begin next.
+    due: Option<usize>,
+    /// When it last began.
+    began: Option<usize>,
+    /// When it ended since then.
+    ended: Option<usize>,
+    /// Whether its circumstance held a moment ago.
+    held: bool,
+    /// How often it has been due.
+    times: usize,
+}
+
+/// What is played in a tick.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Played {
+    /// What the player does.
+    pub intent: Intent,
+    /// What the game does, each with the seconds it lasts and whether it begins
+    /// in this tick.
+    pub host: Vec<(Host, f64, bool)>,
+}
+
+impl<'a> Player<'a> {
+    /// A player from the start, at `rate` ticks a second.
+    #[must_use]
+    pub fn new(script: &'a Script, rate: u32) -> Self {
+        Self {
+            script,
+            rate: f64::from(rate),
+            ticks_a_moment: 1,
+            tick: 0,
+            seen: Row::default(),
+            held: Intent::default(),
+            courses: vec![Course::default(); script.steps.len()],
+        }
+    }
+
+    /// The same player, who looks and acts only in every so-manieth tick.
+    #[must_use]
+    pub fn every(mut self, ticks: usize) -> Self {
+        self.rate = self.rate * self.ticks_a_moment as f64 / ticks as f64;
+        self.ticks_a_moment = ticks;
+        self
+    }
+
+    /// What is done in the next tick, the body being as in `row` before it.
+    pub fn tick(&mut self, row: &Row) -> Played {
+        let mut events = std::mem::take(&mut self.seen.events);
+        events.extend(row.events.iter().cloned());
+        self.seen = Row { events, ..row.clone() };
+        let (moment, within) = (self.tick / self.ticks_a_moment, self.tick % self.ticks_a_moment);
+        self.tick += 1;
+        if within > 0 {
+            self.held.pressed = Actions::NONE;
+            self.held.released = Actions::NONE;
+            return Played { intent: self.held, host: self.host(moment, false) };
+        }
+        for number in 0..self.courses.len() {
+            self.follow(number, moment);
+        }
+        self.seen.events.clear();
+        let before = self.held.held;
+        self.held = self.held_now();
+        self.held.pressed = self.held.held.without(before);
+        self.held.released = before.without(self.held.held);
+        Played { intent: self.held, host: self.host(moment, true) }
+    }
+
+    /// The instructions that have not begun, by their lines.
+    pub fn waiting(&self) -> impl Iterator<Item = usize> {
+        let idle = self.courses.iter().zip(self.script.steps()).filter(|(course, _)| course.began.is_none());
+        idle.map(|(_, step)| step.line)
+    }
+
+    /// Begins and ends an instruction where it is time.
+    fn follow(&mut self, number: usize, moment: usize) {
+        let step = &self.script.steps[number];
+        let armed = match (number, &step.start) {
+            (0, _) | (_, Start::At(_)) => Some(0),
+            _ => {
+                let before = &self.courses[number - 1];
+                match self.script.steps[number - 1].start {
+                    Start::Whenever(_) | Start::Every(_) => before.armed,
+                    _ => before.began,
+                }
+            }
+        };
+        let course = &self.courses[number];
+        let course = Course { armed: course.armed.or(armed), ..course.clone() };
+        let course = self.due(step, course, moment);
+        let course = self.begun_and_ended(step, course, moment);
+        self.courses[number] = course;
+    }
+
+    fn due(&self, step: &Step, mut course: Course, moment: usize) -> Course {
+        let Some(armed) = course.armed else { return course };
+        let first = course.times == 0;
+        let due = match &step.start {
+            Start::At(time) => first.then(|| self.moment_of(time + step.later)),
+            Start::Then => first.then(|| armed + self.moment_of(step.later)),
+            Start::Every(time) => {
+                let next = armed + self.moment_of(step.later + time * course.times as f64);
+                (next <= moment).then_some(moment)
+            }
+            Start::When(circumstance) | Start::Whenever(circumstance) => {
+                let held = std::mem::replace(&mut course.held, self.is_so(circumstance, armed, moment));
+                let asked = if matches!(step.start, Start::When(_)) { first } else { !held };
+                (asked && course.held).then(|| moment + self.moment_of(step.later))
+            }
+        };
+        if due.is_some() {
+            course = Course { due, times: course.times + 1, ..course };
+        }
+        course
+    }
+
+    /// An event that began the instruction before does not begin this one too.
+    fn is_so(&self, circumstance: &Circumstance, armed: usize, moment: usize) -> bool {
+        let fresh = moment > armed || armed == 0 || !circumstance.asks_for_events();
+        fresh && circumstance.holds(&self.seen)
+    }
+
+    fn begun_and_ended(&self, step: &Step, mut course: Course, moment: usize) -> Course {
+        if course.due.is_some_and(|due| due <= moment) {
+            course = Course { due: None, began: Some(moment), ended: None, ..course };
+        }
+        let (Some(began), None) = (course.began, course.ended) else { return course };
+        let over = match (&step.lasting, step.what) {
+            (Lasting::Until(circumstance), _) => moment > began && circumstance.holds(&self.seen),
+            (Lasting::For(time), _) => moment >= self.end(step, began, *time),
+            (Lasting::Usual, Doing::Press(_)) => moment >= self.end(step, began, PRESS),
+            (Lasting::Usual, Doing::Host(_)) => moment > began,
+            (Lasting::Usual, _) => false,
+        };
+        if over {
+            course.ended = Some(moment);
+        }
+        course
+    }
+
+    /// The first moment after an instruction that lasts `time`.
+    fn end(&self, step: &Step, began: usize, time: f64) -> usize {
+        let end = match step.start {
+            Start::At(at) => self.moment_of(at + step.later + time),
+            _ => began + self.moment_of(time),
+        };
+        end.max(began + 1)
+    }
+
+    /// The first moment at or after a time. One that is meant to be a moment's
+    /// own may be off in the last place.
+    fn moment_of(&self, time: f64) -> usize {
+        (time * self.rate - 1e-6).ceil().max(0.0) as usize
+    }
+
+    fn under_way(&self) -> impl Iterator<Item = (&Step, &Course)> {
+        let all = self.script.steps.iter().zip(&self.courses);
+        all.filter(|(_, course)| course.began.is_some() && course.ended.is_none())
+    }
+
+    fn held_now(&self) -> Intent {
+        let mut intent = Intent::default();
+        for (step, _) in self.under_way() {
+            match step.what {
+                Doing::Steer(steer) => intent.steer = steer,
+                Doing::Press(actions) => intent.held |= actions,
+                Doing::Look(look) => intent.look = look,
+                Doing::Host(_) => {}
+            }
+        }
+        intent
+    }
+
+    fn host(&self, moment: usize, fresh: bool) -> Vec<(Host, f64, bool)> {
+        let doings = self.under_way().filter_map(|(step, course)| match (step.what, &step.lasting) {
+            (Doing::Host(host), Lasting::For(time)) => {
+                Some((host, *time, fresh && course.began == Some(moment)))
+            }
+            (Doing::Host(host), _) => Some((host, 0.0, fresh && course.began == Some(moment))),
+            _ => None,
+        });
+        doings.collect()
+    }
+}

@@ -1,0 +1,30 @@
+//! What the tests share: files in memory.
+#![allow(dead_code)]
+
+use std::collections::HashMap;
+use std::path::Path;
+
+use rasant_lab::{Files, Problem, Trial, read_trial};
+
+pub const LEVEL: &str = "[[piece]]\nblock = [[-5, -1], [50, 0]]\n";
+pub const TUNING: &str = "title = \"plain\"\n";
+pub const TRIAL: &str = "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 1\n";
+
+/// Files in memory.
+pub struct InMemory(pub HashMap<&'static str, String>);
+
+impl Files for InMemory {
+    fn read(&self, path: &Path) -> Result<String, Problem> {
+        let name = path.to_str().unwrap();
+        self.0.get(name).cloned().ok_or_else(|| Problem::unreadable(path, "no such file"))
+    }
+}
+
+pub fn read(level: &str, tuning: &str, trial: &str) -> Result<Trial, Problem> {
+    let files = [("level", level), ("tuning", tuning), ("trial", trial)];
+    read_trial(&InMemory(files.map(|(name, text)| (name, text.to_owned())).into()), Path::new("trial"))
+}
+
+pub fn refusal(level: &str, tuning: &str, trial: &str) -> String {
+    read(level, tuning, trial).expect_err("it is wrong").to_string()
+}

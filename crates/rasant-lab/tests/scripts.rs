@@ -1,0 +1,205 @@
+//! Scripts by time and by circumstance, played to bodies; and what is expected
+//! of the runs.
+
+mod common;
+
+use common::{LEVEL, TUNING, read};
+use proptest::prelude::*;
+use rasant::Actions;
+use rasant_lab::{Run, Trace, Trial, run, run_at};
+
+/// A floor, and a wall on it at 20 m.
+const WALLED: &str = "[[piece]]\nblock = [[-5, -1], [50, 0]]\n[[piece]]\nblock = [[20, 0], [21, 4]]\n";
+
+fn trial(level: &str, script: &str, more: &str) -> Trial {
+    let text = format!(
+        "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 6\nscript = '''\n{script}\n'''\n{more}"
+    );
+    read(level, TUNING, &text).unwrap_or_else(|problem| panic!("{problem}"))
+}
+
+fn played(level: &str, script: &str) -> Run {
+    run(&trial(level, script, ""))
+}
+
+/// The ticks in which an action is pressed.
+fn presses(run: &Run, action: Actions) -> Vec<usize> {
+    let pressed = |tick: &usize| run.tape.at(*tick).pressed.has(action);
+    (0..run.tape.len()).filter(pressed).collect()
+}
+
+/// The ticks that an event happened in, as the rows count them.
+fn ticks_of(trace: &Trace, event: &str) -> Vec<usize> {
+    trace.events().filter(|(_, one)| one.is_called(event)).map(|(row, _)| row.tick).collect()
+}
+
+#[test]
+fn times_are_those_of_the_first_tick_at_or_after_them() {
+    let script = "at 0 s: steer right for 0.5 s\n\
+                  at 0.1 s: press jump for 0.2 s\n\
+                  at 0.3s: steer -0.5 0.25\n\
+                  at 2 s: press dash for 0.001 s  # shorter than a tick is one tick\n\
+                  at 0 s: look 90 deg -10 deg";
+    let run = run_at(&trial(LEVEL, script, ""), 10, 1);
+    let steers: Vec<[f32; 2]> = run.tape.intents()[..6].iter().map(|i| i.steer.to_array()).collect();
+    let later = [-0.5, 0.25];
+    assert_eq!(steers, [[1.0, 0.0], [1.0, 0.0], [1.0, 0.0], later, later, later]);
+    let jumps: Vec<(bool, bool)> = run.tape.intents()[..4]
+        .iter()
+        .map(|i| (i.held.has(Actions::JUMP), i.released.has(Actions::JUMP)))
+        .collect();
+    assert_eq!(jumps, [(false, false), (true, false), (true, false), (false, true)]);
+    let dashes: Vec<bool> = (19..23).map(|tick| run.tape.at(tick).held.has(Actions::DASH)).collect();
+    assert_eq!(dashes, [false, true, false, false]);
+    assert!((run.tape.at(0).look.yaw - 90f32.to_radians()).abs() < 1e-6);
+}
+
+#[test]
+fn a_circumstance_is_seen_by_the_tick_after_it_came_about() {
+    let script = "at 0 s: steer right\n\
+                  when x > 5: press jump for 0.5 s\n\
+                  on landed: press jump for 0.5 s\n\
+                  on landed + 0.25 s: steer left until x < 3\n\
+                  then + 0.5 s: press dash";
+    let run = played(LEVEL, script);
+    let rows = &run.trace.rows;
+    let passed = rows.iter().position(|row| row.position[0] > 5.0).unwrap();
+    let landings = ticks_of(&run.trace, "landed");
+    assert_eq!(presses(&run, Actions::JUMP), [passed, landings[0]]);
+    let turned = landings[1] + 15;
+    assert_eq!(run.tape.at(turned - 1).steer.x, 1.0);
+    assert_eq!(run.tape.at(turned).steer.x, -1.0);
+    assert_eq!(presses(&run, Actions::DASH), [turned + 30]);
+    let back = turned + rows[turned..].iter().position(|row| row.position[0] < 3.0).unwrap();
+    assert_eq!((run.tape.at(back - 1).steer.x, run.tape.at(back).steer.x), (-1.0, 1.0));
+    assert!(run.never_began.is_empty());
+}
+
+#[test]
+fn what_is_repeated_comes_again_each_time() {
+    let script = "at 0 s: steer right\nwhenever on landed: press jump\nwhen at wall: steer left\n\
+                  every 0.5 s: press dash\nwhen y > 100: steer 0 0";
+    let run = played(WALLED, &format!("at 0 s: press jump\n{script}"));
+    let mut landings = ticks_of(&run.trace, "landed");
+    landings.retain(|tick| *tick < run.tape.len());
+    let jumps = presses(&run, Actions::JUMP);
+    assert_eq!(jumps[1..], landings[..], "every landing is followed by a jump");
+    assert!(landings.len() > 3);
+    let wall = run.trace.rows.iter().position(|row| row.at_wall).unwrap();
+    assert_eq!((run.tape.at(wall - 1).steer.x, run.tape.at(wall).steer.x), (1.0, -1.0));
+    let dashes: Vec<usize> = (wall..run.tape.len()).step_by(30).collect();
+    assert_eq!(presses(&run, Actions::DASH), dashes);
+    assert_eq!(run.never_began, [6]);
+}
+
+#[test]
+fn two_lines_of_one_event_wait_for_two_events_and_of_one_state_for_none() {
+    let run = played(LEVEL, "at 0 s: press jump\non landed: press jump\non landed: press dash");
+    let landings = ticks_of(&run.trace, "landed");
+    assert_eq!(presses(&run, Actions::JUMP), [0, landings[0]]);
+    assert_eq!(presses(&run, Actions::DASH), [landings[1]]);
+    let run = played(LEVEL, "at 0 s: steer right\nwhen x > 2: press jump\nwhen x > 2: press dash");
+    assert_eq!(presses(&run, Actions::JUMP), presses(&run, Actions::DASH));
+}
+
+#[test]
+fn what_the_game_does_is_done_to_the_body() {
+    let run = played(
+        LEVEL,
+        "at 1 s: launch 3 8\non landed: knock -4 3 for 0.5 s\nthen + 1 s: move 1.5 0 for 0.4 s",
+    );
+    let rows = &run.trace.rows;
+    assert!((rows[61].velocity[0] - 3.0).abs() < 0.2 && rows[61].velocity[1] > 7.0);
+    let landed = ticks_of(&run.trace, "landed")[0];
+    let knocked = &rows[landed + 1..landed + 30];
+    assert!(knocked.iter().all(|row| row.mode == "maneuver"), "{:?}", knocked[0]);
+    assert!(rows[landed + 30].position[0] < rows[landed].position[0] - 0.2);
+    let (from, to) = (&rows[landed + 60], &rows[landed + 60 + 24]);
+    assert!((to.position[0] - from.position[0] - 1.5).abs() < 1e-4);
+}
+
+#[test]
+fn one_script_suits_tunings_that_differ_much() {
+    let script = "at 0 s: steer right\nwhen x > 12: press jump for 1 s\non landed: steer 0 0";
+    for (speed, height) in [(2.5, 0.6), (4.0, 1.8), (9.0, 3.0)] {
+        let tuning = format!("[walk]\nspeed = {speed}\n[jump]\nheight = {height}\n");
+        let text = format!(
+            "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 9\nscript = '''\n{script}\n'''\n"
+        );
+        let run = run(&read(LEVEL, &tuning, &text).unwrap());
+        let jumped = run.trace.events().find(|(_, event)| event.name == "jumped").unwrap().0;
+        assert!((12.0..12.4).contains(&jumped.position[0]), "at {} m", jumped.position[0]);
+        assert_eq!(run.summary.jumps, 1);
+        assert!((run.summary.highest_m - height).abs() < 0.002 * height);
+    }
+}
+
+#[test]
+fn who_acts_only_every_fourth_tick_presses_there_and_misses_no_event() {
+    let script = "at 0 s: steer right\nwhen x > 5: press jump\non landed: press jump\non landed: steer left";
+    let run = run_at(&trial(LEVEL, script, ""), 240, 4);
+    let changes: Vec<usize> =
+        (1..run.tape.len()).filter(|&t| run.tape.at(t).held != run.tape.at(t - 1).held).collect();
+    assert!(changes.len() == 4 && changes.iter().all(|tick| tick % 4 == 0), "{changes:?}");
+    assert!(run.never_began.is_empty());
+    assert_eq!(presses(&run, Actions::JUMP).len(), 2);
+}
+
+fn finding(level: &str, script: &str, expect: &str) -> rasant_lab::Finding {
+    let trial = trial(level, script, &format!("[[expect]]\n{expect}\n"));
+    trial.expectations[0].hold_against(&run(&trial))
+}
+
+#[test]
+fn figures_are_of_the_part_of_the_run_that_is_asked_for() {
+    let script = "at 0 s: steer right\nat 2 s: press jump for 0.5 s\non landed: steer 0 0";
+    let measured = |expect: &str| finding(LEVEL, script, expect).measured.unwrap();
+    assert_eq!(measured("figure = \"slowest\"\nwhile = \"x > 2 and x < 6\"\nis = 4"), 4.0);
+    assert_eq!(measured("figure = \"slowest\"\nis = 0"), 0.0);
+    assert_eq!(measured("figure = \"quickest\"\nwhile = \"x < 6\"\nis = 4"), 4.0);
+    assert_eq!(measured("count = \"footfall\"\nwhile = \"x > 4.2 and x < 7.4\"\nis = 4"), 4.0);
+    let to = measured("time_to = \"x > 6\"\nat_most = 2");
+    assert!((to - 1.55).abs() < 0.02, "{to}: 6 m at 4 m/s, and 0.05 s lost speeding up");
+    assert!((measured("time_to = \"jumped\"\nis = 2") - 2.0).abs() < 0.02);
+    let share = measured("always = \"afoot\"");
+    assert!((share - (1.0 - 0.72 / 6.0)).abs() < 0.005, "{share}: 0.72 s of 6 are aloft");
+    assert_eq!(measured("figure = \"penetration\"\nat_most = 0"), 0.0);
+}
+
+#[test]
+fn an_expectation_holds_or_says_what_was_measured() {
+    let script = "at 0 s: steer right\nat 2 s: press jump for 0.5 s";
+    for (expect, holds, said) in [
+        (
+            "always = \"afoot\"\nwhile = \"x < 7\"",
+            true,
+            "share of the time afoot while x < 7 is 1, expected 1",
+        ),
+        ("always = \"afoot\"", false, "share of the time afoot is 0.8"),
+        ("figure = \"slowest\"\nwhile = \"x > 99\"\nis = 4", false, "slowest while x > 99 never came"),
+        ("time_to = \"x > 99\"\nat_most = 9", false, "time to x > 99 never came, expected at most 9 s"),
+    ] {
+        let finding = finding(LEVEL, script, expect);
+        assert_eq!(finding.holds, holds, "{finding}");
+        assert!(finding.to_string().contains(said), "{finding}");
+    }
+}
+
+#[test]
+fn a_body_put_into_a_wall_is_found_in_it() {
+    let level = "[[piece]]\nblock = [[-5, -1], [50, 0]]\n[carriers.gate]\n\
+                 path = [{ time = 0, offset = [0, 0] }, { time = 1, offset = [-1.5, 0] }]\nend = \"stop\"\n\
+                 [[piece]]\nblock = [[1, 0], [3, 3]]\ncarrier = \"gate\"\n[[piece]]\nblock = [[-2, 0], [-0.4, 3]]\n";
+    let finding = finding(level, "", "figure = \"penetration\"\nat_most = 0.001");
+    assert!(!finding.holds && finding.measured.unwrap() > 0.05, "{finding}: the gate crushes it");
+}
+
+proptest! {
+    #[test]
+    fn whatever_is_written_is_read_or_refused_within_the_text(text in "[a-z0-9 .:+<>#-]{0,60}") {
+        if let Err(error) = rasant_lab::Script::parse(&text) {
+            let (span, message, expected) = error.into_parts();
+            prop_assert!(span.start <= text.len() && !message.is_empty() && !expected.is_empty());
+        }
+    }
+}
