@@ -3,7 +3,11 @@
 use std::path::{Component, Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
+use rasant::{Hull, Tuning};
+use rasant_lab::files::{TuningFile, read_tuning};
 use rasant_lab::{Files, OnDisk, Problem, Trial, read_trial};
+
+use crate::output::Failure;
 
 static SHIPPED: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
 
@@ -18,15 +22,26 @@ impl Files for Shipped {
     fn read(&self, path: &Path) -> Result<String, Problem> {
         let inside = flattened(path.strip_prefix(PREFIX).unwrap_or(path));
         SHIPPED.get_file(&inside).and_then(|file| file.contents_utf8()).map(str::to_owned).ok_or_else(|| {
-            Problem::unreadable(path, &format!("no such shipped file; there are {}", names().join(", ")))
+            let folder = if inside.starts_with(TUNINGS) { TUNINGS } else { TRIALS };
+            Problem::unreadable(
+                path,
+                &format!("no such shipped file; there are {}", names_in(folder).join(", ")),
+            )
         })
     }
 }
 
+const TRIALS: &str = "trials";
+const TUNINGS: &str = "tunings";
+
 /// The names of the shipped trials, as `run` takes them.
 pub fn names() -> Vec<String> {
+    names_in(TRIALS)
+}
+
+fn names_in(folder: &str) -> Vec<String> {
     let mut names: Vec<String> = SHIPPED
-        .get_dir("trials")
+        .get_dir(folder)
         .into_iter()
         .flat_map(Dir::files)
         .filter_map(|file| file.path().file_stem())
@@ -36,10 +51,54 @@ pub fn names() -> Vec<String> {
     names
 }
 
+/// Reads a tuning and its changes: `FILE`, or `demo:NAME`, then any number of
+/// `,PATH=VALUE`. Without any, the default tuning.
+pub fn tuning(spec: Option<&str>) -> Result<TuningFile, Failure> {
+    let Some(spec) = spec else {
+        let hull = Hull::capsule(0.3, 1.7).expect("higher than wide");
+        return Ok(TuningFile { title: "The default tuning".to_owned(), tuning: Tuning::default(), hull });
+    };
+    let mut parts = spec.split(',');
+    let name = parts.next().unwrap_or("");
+    let mut file = match name.strip_prefix(PREFIX) {
+        Some(shipped) => read_tuning(&Shipped, &Path::new(TUNINGS).join(shipped).with_extension("toml"))?,
+        None => read_tuning(&OnDisk, Path::new(name))?,
+    };
+    for change in parts {
+        let (path, value) = knob_and(change, "value")?;
+        let value: f32 = value.trim().parse().map_err(|_| {
+            Failure::Argument(format!("{spec}: `{change}`: found `{value}`, expected a number"))
+        })?;
+        set(&mut file, path, value).map_err(|error| Failure::Argument(format!("{spec}: {error}")))?;
+        file.title = format!("{}, {path} = {value}", file.title);
+    }
+    Ok(file)
+}
+
+/// Splits `PATH=MORE`.
+pub fn knob_and<'a>(text: &'a str, more: &str) -> Result<(&'a str, &'a str), Failure> {
+    let (path, rest) = text
+        .split_once('=')
+        .ok_or_else(|| Failure::Argument(format!("found `{text}`, expected PATH={}", more.to_uppercase())))?;
+    Tuning::knob(path.trim()).map_err(|error| {
+        let near = rasant_lab::nearest_knob(path.trim());
+        Failure::Argument(match near {
+            Some(near) => format!("{error}, expected `{near}`?"),
+            None => format!("{error}; `rasant knobs` lists them"),
+        })
+    })?;
+    Ok((path.trim(), rest))
+}
+
+/// Turns one knob of a tuning.
+pub fn set(file: &mut TuningFile, path: &str, value: f32) -> Result<(), String> {
+    file.tuning.set(path, value).map_err(|error| error.to_string())
+}
+
 /// Reads a trial: `demo:NAME` is a shipped one, anything else a path.
 pub fn trial(name: &str) -> Result<Trial, Problem> {
     match name.strip_prefix(PREFIX) {
-        Some(shipped) => read_trial(&Shipped, &Path::new("trials").join(shipped).with_extension("toml")),
+        Some(shipped) => read_trial(&Shipped, &Path::new(TRIALS).join(shipped).with_extension("toml")),
         None => read_trial(&OnDisk, Path::new(name)),
     }
 }

@@ -30,6 +30,8 @@ enum Command {
     Check(commands::check::Arguments),
     /// Every number a designer turns, with its unit, range and meaning.
     Knobs(commands::knobs::Arguments),
+    /// What a tuning comes to: heights, times and ways, measured by simulation.
+    Sheet(commands::sheet::Arguments),
 }
 
 fn main() -> ExitCode {
@@ -39,6 +41,7 @@ fn main() -> ExitCode {
         Command::Run(arguments) => commands::run::main(arguments),
         Command::Check(arguments) => commands::check::main(arguments),
         Command::Knobs(arguments) => commands::knobs::main(arguments),
+        Command::Sheet(arguments) => commands::sheet::main(arguments),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,

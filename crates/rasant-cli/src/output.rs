@@ -109,6 +109,24 @@ pub fn align_right(table: &mut Table, columns: impl IntoIterator<Item = usize>) 
     }
 }
 
+/// A number with its unit, as people read it: no more than four digits behind
+/// the point, and no zeros that say nothing.
+pub fn number(value: f64, unit: &str) -> String {
+    let digits = match value.abs() {
+        large if large >= 100.0 => 1,
+        usual if usual >= 10.0 => 2,
+        _ => 3,
+    };
+    let text = format!("{value:.digits$}");
+    let text = if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { &text };
+    let text = if text == "-0" { "0" } else { text };
+    match unit {
+        "" => text.to_owned(),
+        "°" | "°/s" => format!("{text}{unit}"),
+        _ => format!("{text} {unit}"),
+    }
+}
+
 /// Prints one JSON document on standard output.
 pub fn print_json(value: &impl Serialize) -> Result<(), Failure> {
     let text = serde_json::to_string_pretty(value).map_err(|error| Failure::Argument(error.to_string()))?;

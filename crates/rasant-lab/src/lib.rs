@@ -9,10 +9,18 @@ pub mod expect;
 pub mod files;
 pub mod run;
 pub mod script;
+pub mod sheet;
 pub mod trace;
 
 pub use expect::{Expectation, Finding};
 pub use files::{Files, OnDisk, Problem, Trial, World, read_trial};
 pub use run::{Run, Summary, run, run_at};
 pub use script::{Circumstance, Script};
+pub use sheet::Sheet;
 pub use trace::{EventRow, Row, Trace};
+
+/// The knob whose path is nearest to a word that is none.
+#[must_use]
+pub fn nearest_knob(word: &str) -> Option<&'static str> {
+    files::nearest(word, rasant::KNOBS.iter().map(|knob| knob.path))
+}

@@ -4,3 +4,4 @@ pub mod check;
 pub mod demo;
 pub mod knobs;
 pub mod run;
+pub mod sheet;

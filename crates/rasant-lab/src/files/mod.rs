@@ -20,6 +20,7 @@ pub use trial::{Inputs, Trial, read_trial};
 pub use tuning::{TuningFile, read_tuning};
 
 pub(crate) use problem::Source;
+pub(crate) use table::nearest;
 
 /// Where files come from.
 pub trait Files {

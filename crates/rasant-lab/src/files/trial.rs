@@ -123,8 +123,7 @@ fn expectation_of(mut table: Table<'_>) -> Result<Expectation, Problem> {
     let mut figures = Vec::new();
     if let Some(value) = table.get("figure") {
         let summary = MEASURES.iter().map(|one| (one.name, Figure::Summary(one)));
-        let known: Vec<(&str, Figure)> =
-            Figure::ALONE.into_iter().map(|(name, figure)| (name, figure)).chain(summary).collect();
+        let known: Vec<(&str, Figure)> = Figure::ALONE.into_iter().chain(summary).collect();
         let choices: Vec<(&str, usize)> =
             known.iter().enumerate().map(|(number, (name, _))| (*name, number)).collect();
         figures.push(known[value.choice(&choices)?].1.clone());

@@ -1,0 +1,73 @@
+//! `rasant sheet [TUNING]`.
+
+use std::path::PathBuf;
+
+use rasant_lab::sheet::{RATE, Reading, Sheet, figure_kind, sheet};
+
+use crate::output::{Failure, align_right, number, print_json, print_text, table, write_file};
+use crate::{Outcome, files};
+
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// The tuning: a file, or `demo:NAME`, and changes to it, as in
+    /// `demo:porter,jump.height=2`. The default tuning when there is none.
+    tuning: Option<String>,
+    /// In a world of two dimensions or of three.
+    #[arg(long, value_name = "2|3", default_value_t = 2, value_parser = clap::value_parser!(u8).range(2..=3))]
+    dimensions: u8,
+    /// Ticks a second on the courses.
+    #[arg(long, value_name = "RATE", default_value_t = RATE, value_parser = clap::value_parser!(u32).range(10..=10_000))]
+    rate: u32,
+    /// Writes the figures as CSV.
+    #[arg(long, value_name = "FILE")]
+    csv: Option<PathBuf>,
+    /// Prints one JSON document instead of a table.
+    #[arg(long)]
+    json: bool,
+}
+
+pub fn main(arguments: &Arguments) -> Outcome {
+    let tuning = files::tuning(arguments.tuning.as_deref())?;
+    let sheet = sheet(&tuning, usize::from(arguments.dimensions), arguments.rate);
+    if let Some(path) = &arguments.csv {
+        write_file(path, &csv(&sheet)?)?;
+    }
+    if arguments.json { print_json(&sheet) } else { print_text(&in_words(&sheet)) }
+}
+
+/// What stands beside a figure that is not what the tuning asks for.
+pub const PARTS: &str = "≠";
+
+fn in_words(sheet: &Sheet) -> String {
+    let mut table = table(&["figure", "measured", "asked", "", "what it is"]);
+    for reading in &sheet.readings {
+        let Reading { name, unit, measured, asked, parts } = reading;
+        table.add_row([
+            (*name).to_owned(),
+            number(*measured, unit),
+            asked.map_or(String::new(), |asked| number(asked, unit)),
+            if *parts { PARTS } else { "" }.to_owned(),
+            figure_kind(name).map_or("", |kind| kind.meaning).to_owned(),
+        ]);
+    }
+    align_right(&mut table, [1, 2]);
+    let off = sheet.readings.iter().filter(|reading| reading.parts).count();
+    let note = match off {
+        0 => String::new(),
+        _ => format!("\n{PARTS} parts from what the tuning asks for by more than 0.5 %\n"),
+    };
+    let Sheet { title, dimensions, rate, .. } = sheet;
+    format!("{title}  (in {dimensions} dimensions, measured at {rate} ticks/s)\n\n{table}\n{note}")
+}
+
+fn csv(sheet: &Sheet) -> Result<Vec<u8>, Failure> {
+    let mut csv = csv::Writer::from_writer(Vec::new());
+    let failed = |error: csv::Error| Failure::Argument(error.to_string());
+    csv.write_record(["figure", "unit", "measured", "asked", "parts"]).map_err(failed)?;
+    for Reading { name, unit, measured, asked, parts } in &sheet.readings {
+        let asked = asked.map_or(String::new(), |asked| asked.to_string());
+        csv.write_record([name, unit, measured.to_string().as_str(), &asked, &parts.to_string()])
+            .map_err(failed)?;
+    }
+    csv.into_inner().map_err(|error| Failure::Argument(error.to_string()))
+}

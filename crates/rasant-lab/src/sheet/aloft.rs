@@ -1,0 +1,233 @@
+//! Aloft: jumps, their heights, times and ways; falls.
+
+use rasant::{Actions, Event, Geometry, Intent, Level};
+
+use super::course::{Rider, Sample, Track, floor};
+use super::{Course, Measured, Subject, kinds};
+
+pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
+    vec![
+        Course {
+            kinds: kinds![
+                "jump-height", "m", "How high a jump rises, jump held.";
+                "jump-rise-time", "s", "The time from its take-off to its top.";
+                "jump-fall-time", "s", "The time from there back to the ground.";
+                "jump-air-time", "s", "Both together.";
+                "jump-landing-speed", "m/s", "The speed downward at the landing.";
+            ],
+            measure: full_jump,
+        },
+        Course {
+            kinds: kinds![
+                "tap-height", "m", "How high a jump rises, jump pressed for one tick.";
+                "tap-air-time", "s", "The time from its take-off to its landing.";
+            ],
+            measure: tap,
+        },
+        Course {
+            kinds: kinds![
+                "air-jump-1-height", "m", "How high the first jump in the air rises above its take-off.";
+                "air-jump-2-height", "m", "The second.";
+                "air-jump-3-height", "m", "The third.";
+                "all-jumps-height", "m", "How high all jumps together rise, each at the top of the one before.";
+            ],
+            measure: air_jumps,
+        },
+        Course {
+            kinds: kinds![
+                "standing-jump-way", "m", "How far a jump goes from standing, steered from its take-off.";
+                "walking-jump-way", "m", "How far it goes at walking speed.";
+                "running-jump-way", "m", "How far it goes, run held.";
+                "dashing-jump-way", "m", "How far it goes so, with a dash at its top.";
+            ],
+            measure: ways,
+        },
+        Course {
+            kinds: kinds![
+                "terminal-speed", "m/s", "The greatest speed of a fall.";
+                "terminal-drop", "m", "How deep a fall reaches it.";
+            ],
+            measure: fall,
+        },
+    ]
+}
+
+/// A jump in place: the track from its take-off to its landing.
+fn jump<V: Geometry>(subject: &Subject, held: bool) -> Option<Track<V>> {
+    if subject.is_from_above::<V>() || subject.hops() {
+        return None;
+    }
+    let rest = Rider::of::<V>(subject).rest;
+    let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
+    let (press, hold) = (rest.pressing(Actions::JUMP), rest.holding(Actions::JUMP));
+    if !track.tick(&press).iter().any(|event| matches!(event, Event::Jumped { .. })) {
+        return None;
+    }
+    let then = if held { hold } else { rest };
+    landing(&mut track, &then)?;
+    Some(track)
+}
+
+/// Flies on until the landing; gives the moment of it.
+fn landing<V: Geometry>(track: &mut Track<V>, intent: &Intent) -> Option<f64> {
+    let mut speed = None;
+    for _ in 0..(600.0 / track.dt) as usize {
+        for event in track.tick(intent) {
+            if let Event::Landed { speed: at, .. } = event {
+                speed = Some(f64::from(*at));
+            }
+        }
+        if let Some(speed) = speed {
+            let [.., earlier, before, _] = &track.log[..] else { return None };
+            let gravity = (earlier.vy - before.vy) / track.dt;
+            // At the terminal speed it falls evenly.
+            let even = (before.y - track.last().y) / speed;
+            let rest = if gravity > 1e-3 { (speed + before.vy) / gravity } else { even };
+            return Some(before.time + rest.clamp(0.0, track.dt));
+        }
+    }
+    None
+}
+
+/// The exact top of the first rise: how high above the log's start, and when.
+fn top<V: Geometry>(track: &Track<V>) -> Option<(f64, f64)> {
+    let at = track.log.windows(2).position(|pair| pair[0].vy > 0.0 && pair[1].vy <= 0.0)?;
+    let before = &track.log[at];
+    // Over the top at the rate of the tick before.
+    let slope = match at.checked_sub(1).map(|earlier| &track.log[earlier]) {
+        Some(earlier) if earlier.vy > before.vy => (earlier.vy - before.vy) / track.dt,
+        _ => (before.vy - track.log[at + 1].vy) / track.dt,
+    };
+    let rest = (before.vy / slope).min(track.dt);
+    Some((before.y + 0.5 * before.vy * rest - track.log[0].y, before.time + rest))
+}
+
+fn full_jump<V: Geometry>(subject: &Subject) -> Measured<V> {
+    let Some(mut track) = jump::<V>(subject, true) else { return Measured::none() };
+    let tuning = &subject.tuning;
+    let (height, rise) = top(&track).unzip();
+    let landed = moment_of_landing(&mut track);
+    let (gravity, asked) = (f64::from(tuning.gravity()), f64::from(tuning.jump_height()));
+    let down = gravity * f64::from(tuning.fall.gravity);
+    let hits = (2.0 * down * asked).sqrt();
+    // One number says it only where gravity is one on the way up, one down.
+    let even = tuning.fall.apex_speed == 0.0;
+    let lands = even && hits <= f64::from(tuning.fall.terminal_speed);
+    let up_time = even.then(|| f64::from(tuning.take_off_speed()) / gravity);
+    let down_time = lands.then(|| hits / down);
+    let both = up_time.zip(down_time).map(|(up, down)| up + down);
+    let fell = landed.zip(rise).map(|((time, _), rise)| time - rise);
+    Measured::new([
+        (height, Some(asked)),
+        (rise, up_time),
+        (fell, down_time),
+        (landed.map(|it| it.0), both),
+        (landed.map(|it| it.1), lands.then_some(hits)),
+    ])
+}
+
+/// When a track that ends with a landing came to it, and how fast.
+fn moment_of_landing<V: Geometry>(track: &mut Track<V>) -> Option<(f64, f64)> {
+    let [.., earlier, before, after] = &track.log[..] else { return None };
+    let gravity = ((earlier.vy - before.vy) / track.dt).max(0.0);
+    let fallen = before.y - after.y;
+    // From the way of the last tick: y = v·t + g·t²/2.
+    let speed = (before.vy * before.vy + 2.0 * gravity * fallen).sqrt();
+    let rest = if gravity > 1e-3 { (speed + before.vy) / gravity } else { fallen / speed };
+    Some((before.time + rest.clamp(0.0, track.dt), speed))
+}
+
+fn tap<V: Geometry>(subject: &Subject) -> Measured<V> {
+    let Some(mut track) = jump::<V>(subject, false) else { return Measured::none() };
+    let height = top(&track).map(|it| it.0);
+    Measured::new([(height, None), (moment_of_landing(&mut track).map(|it| it.0), None)])
+}
+
+fn air_jumps<V: Geometry>(subject: &Subject) -> Measured<V> {
+    let count = subject.tuning.jump.air_count.round() as u8;
+    if subject.is_from_above::<V>() || subject.hops() || count == 0 {
+        return Measured::none();
+    }
+    let rest = Rider::of::<V>(subject).rest;
+    let hold = rest.holding(Actions::JUMP);
+    let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
+    let start = track.last().y;
+    let mut heights = Vec::new();
+    for _ in 0..=count {
+        track.begin();
+        track.tick(&rest.pressing(Actions::JUMP));
+        for _ in 0..(60.0 / track.dt) as usize {
+            track.tick(&hold);
+            if track.last().vy <= 0.0 {
+                break;
+            }
+        }
+        heights.push(top(&track).map(|it| it.0));
+    }
+    let highest = track.log.iter().map(|sample| sample.y).fold(start, f64::max) - start;
+    let mut numbers = vec![(None, None); 3];
+    for (number, slot) in numbers.iter_mut().enumerate().take(usize::from(count)) {
+        let asked = f64::from(subject.tuning.air_jump_height(number as u8));
+        *slot = (heights[number + 1], Some(asked));
+    }
+    numbers.push((Some(highest), None));
+    Measured::new(numbers)
+}
+
+fn ways<V: Geometry>(subject: &Subject) -> Measured<V> {
+    if !subject.walks::<V>() {
+        return Measured::none();
+    }
+    let rider = Rider::of::<V>(subject);
+    let runs = subject.tuning.run.speed > 0.0;
+    let dashes = subject.tuning.dash.charges >= 1.0 && subject.tuning.dash.aloft >= 1.0;
+    let run = rider.ahead.holding(Actions::RUN);
+    let fast = if runs { run } else { rider.ahead };
+    Measured::new([
+        (way::<V>(subject, None, &rider.ahead, false), None),
+        (way::<V>(subject, Some(&rider.ahead), &rider.ahead, false), None),
+        (runs.then(|| way::<V>(subject, Some(&run), &run, false)).flatten(), None),
+        (dashes.then(|| way::<V>(subject, Some(&fast), &fast, true)).flatten(), None),
+    ])
+}
+
+/// How far a jump goes, after a run-up, until it comes down where it took off.
+fn way<V: Geometry>(subject: &Subject, run_up: Option<&Intent>, ahead: &Intent, dash: bool) -> Option<f64> {
+    /// Longer than any body takes to come to its speed, as a rule.
+    const RUN_UP: f64 = 1.5;
+    let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
+    if let Some(run_up) = run_up {
+        let reach = f64::from(subject.tuning.walk.reach_time) * 3.0;
+        track.run(RUN_UP.max(reach), run_up);
+        track.begin();
+    }
+    let start = track.last().x;
+    track.tick(&ahead.pressing(Actions::JUMP));
+    let held = ahead.holding(Actions::JUMP);
+    if dash {
+        track.until(60.0, &held, |event| matches!(event, Event::Apex { .. }));
+        track.tick(&ahead.pressing(Actions::DASH));
+    }
+    let moment = landing(&mut track, &held)?;
+    Some(track.x_at(moment) - start)
+}
+
+fn fall<V: Geometry>(subject: &Subject) -> Measured<V> {
+    if subject.is_from_above::<V>() {
+        return Measured::none();
+    }
+    let rest = Rider::of::<V>(subject).rest;
+    let asked = f64::from(subject.tuning.fall.terminal_speed);
+    let mut track = Track::<V>::new(subject, Level::builder().build(), V::ZERO);
+    let falls = |sample: &Sample<V>| -sample.vy;
+    for _ in 0..(120.0 / track.dt) as usize {
+        let before = falls(track.last());
+        track.tick(&rest);
+        if falls(track.last()) <= before {
+            break;
+        }
+    }
+    let last = *track.last();
+    let drop = track.moment(falls, falls(&last)).map(|time| -last.y - falls(&last) * (last.time - time));
+    Measured::new([(Some(falls(&last)), Some(asked)), (drop, None)])
+}

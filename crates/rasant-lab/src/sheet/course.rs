@@ -1,0 +1,198 @@
+//! A body on a course, driven and watched.
+
+use rasant::{
+    Actions, Controller, Event, Geometry, Intent, Level, LevelBuilder, Look, Piece, State, Steering, Vector,
+};
+
+use super::Subject;
+
+/// A body on a level of its own. It goes along x, whatever its steering.
+pub struct Track<V: Geometry> {
+    pub body: Controller<V>,
+    pub level: Level<V>,
+    pub dt: f64,
+    /// The state before the first tick, and after each since.
+    pub log: Vec<Sample<V>>,
+}
+
+/// A body after a tick.
+#[derive(Clone, Copy)]
+pub struct Sample<V> {
+    /// In seconds since the log was begun.
+    pub time: f64,
+    /// Along x, in metres from the start of the log.
+    pub x: f64,
+    /// Along up.
+    pub y: f64,
+    /// The velocity along x and up, in m/s.
+    pub vx: f64,
+    pub vy: f64,
+    pub state: State<V>,
+}
+
+impl<V: Geometry> Track<V> {
+    /// A body that stands, or falls, at `at`, and faces along x.
+    pub fn new(subject: &Subject, level: Level<V>, at: V) -> Self {
+        let mut body = Controller::new(subject.tuning, subject.hull, at);
+        body.restore(State { facing: V::RIGHT, ..*body.state() });
+        body.find_footing(&level);
+        let mut track = Self { body, level, dt: 1.0 / f64::from(subject.rate), log: Vec::new() };
+        track.begin();
+        track
+    }
+
+    /// Begins the log anew, here and now.
+    pub fn begin(&mut self) {
+        self.log.clear();
+        let state = *self.body.state();
+        let velocity = self.body.velocity();
+        self.log.push(Sample {
+            time: 0.0,
+            x: state.position.component(0).into(),
+            y: state.position.height().into(),
+            vx: velocity.component(0).into(),
+            vy: velocity.height().into(),
+            state,
+        });
+    }
+
+    pub fn tick(&mut self, intent: &Intent) -> &[Event<V>] {
+        self.body.tick(intent, &self.level, self.dt as f32);
+        let state = *self.body.state();
+        let velocity = self.body.velocity();
+        self.log.push(Sample {
+            time: self.log.len() as f64 * self.dt,
+            x: f64::from(state.position.component(0)) + f64::from(state.remainder.component(0)),
+            y: f64::from(state.position.height()) + f64::from(state.remainder.height()),
+            vx: velocity.component(0).into(),
+            vy: velocity.height().into(),
+            state,
+        });
+        self.body.events()
+    }
+
+    /// Ticks for so long.
+    pub fn run(&mut self, seconds: f64, intent: &Intent) {
+        for _ in 0..(seconds / self.dt).ceil() as usize {
+            self.tick(intent);
+        }
+    }
+
+    /// Ticks until an event that `is` it, for so long at most; says whether it
+    /// came. What is pressed is pressed in the first tick only.
+    pub fn until(&mut self, seconds: f64, intent: &Intent, is: impl Fn(&Event<V>) -> bool) -> bool {
+        let mut intent = *intent;
+        for _ in 0..(seconds / self.dt).ceil() as usize {
+            if self.tick(&intent).iter().any(&is) {
+                return true;
+            }
+            intent.pressed = Actions::NONE;
+        }
+        false
+    }
+
+    pub fn last(&self) -> &Sample<V> {
+        &self.log[self.log.len() - 1]
+    }
+
+    /// The moment at which a quantity that changes evenly came to `goal`, to
+    /// within a tick or better: from where it was one and two ticks before.
+    pub fn moment(&self, of: impl Fn(&Sample<V>) -> f64, goal: f64) -> Option<f64> {
+        let rises = goal > of(&self.log[0]);
+        let slack = 1e-4 * goal.abs().max(1e-2);
+        let reached = |sample: &Sample<V>| {
+            let left = goal - of(sample);
+            if rises { left <= slack } else { left >= -slack }
+        };
+        let at = self.log.iter().position(reached)?;
+        let Some(before) = at.checked_sub(1).map(|before| &self.log[before]) else { return Some(0.0) };
+        let slope = match at.checked_sub(2).map(|earlier| &self.log[earlier]) {
+            Some(earlier) => (of(before) - of(earlier)) / self.dt,
+            None => (of(&self.log[at]) - of(before)) / self.dt,
+        };
+        let more = (goal - of(before)) / slope;
+        Some(before.time + if more.is_finite() { more.clamp(0.0, self.dt) } else { self.dt })
+    }
+
+    /// Where the body was along x at a moment of the log.
+    pub fn x_at(&self, moment: f64) -> f64 {
+        let before = ((moment / self.dt) as usize).min(self.log.len() - 1);
+        let after = (before + 1).min(self.log.len() - 1);
+        let share = moment / self.dt - before as f64;
+        self.log[before].x + (self.log[after].x - self.log[before].x) * share
+    }
+}
+
+/// What a player does to go along x, by any steering.
+pub struct Rider {
+    /// Nothing, looking along x.
+    pub rest: Intent,
+    /// On.
+    pub ahead: Intent,
+    /// Back, where the steering knows such a thing.
+    pub back: Option<Intent>,
+}
+
+impl Rider {
+    pub fn of<V: Vector>(subject: &Subject) -> Self {
+        let tuning = &subject.tuning;
+        let sign = tuning.walk.speed.signum();
+        let look = Look { yaw: V::FORWARD.turn_to(V::RIGHT), pitch: 0.0 };
+        let steered = |x: f32, y: f32| Intent { look, ..Intent::steering(x * sign, y * sign) };
+        let rest = Intent { look, ..Intent::default() };
+        match tuning.steering.in_dimension(V::DIMENSION) {
+            Steering::View | Steering::Body => {
+                Self { rest, ahead: steered(0.0, 1.0), back: Some(steered(0.0, -1.0)) }
+            }
+            Steering::Gaze => {
+                /// A degree past the pitch that walks, and short of it.
+                const PAST: f32 = 0.0175;
+                let gaze = tuning.turn.gaze;
+                let past = if gaze < 0.0 { -PAST } else { PAST };
+                let pitched = |pitch: f32| Intent { look: Look { pitch, ..look }, ..Intent::default() };
+                Self { rest: pitched(gaze - past), ahead: pitched(gaze + past), back: None }
+            }
+            _ => Self { rest, ahead: steered(1.0, 0.0), back: Some(steered(-1.0, 0.0)) },
+        }
+    }
+}
+
+impl Subject {
+    /// Whether the body is seen from above in such a world, and has no up.
+    pub fn is_from_above<V: Vector>(&self) -> bool {
+        self.tuning.steering.is_from_above(V::DIMENSION)
+    }
+
+    /// Whether it goes by whole steps.
+    pub fn hops(&self) -> bool {
+        self.tuning.steering == Steering::Hop
+    }
+
+    /// Whether it walks over ground, with gravity.
+    pub fn walks<V: Vector>(&self) -> bool {
+        !self.is_from_above::<V>() && !self.hops() && self.tuning.walk.speed != 0.0
+    }
+}
+
+/// How far floors reach to all sides, in metres.
+pub const FAR: f32 = 2000.0;
+
+/// A level of blocks, each between two corners; to the sides they reach far.
+pub fn blocks<V: Geometry>(corners: &[([f32; 2], [f32; 2])]) -> LevelBuilder<V> {
+    let mut builder = Level::builder();
+    for ([x, y], [to_x, to_y]) in corners {
+        let (min, max) = (V::from_array([*x, *y, -FAR]), V::from_array([*to_x, *to_y, FAR]));
+        if let Ok(block) = Piece::block(min, max) {
+            builder.add(block);
+        }
+    }
+    builder
+}
+
+/// A floor at 0 to all sides; nothing for a body seen from above.
+pub fn floor<V: Geometry>(subject: &Subject) -> Level<V> {
+    if subject.is_from_above::<V>() {
+        return Level::builder().build();
+    }
+    blocks(&[([-FAR, -1.0], [FAR, 0.0])]).build()
+}

@@ -1,0 +1,242 @@
+//! On foot: speeds, the times and ways to them, slopes, steps, crests.
+
+use rasant::{Actions, Geometry, Intent, LevelBuilder};
+
+use super::course::{FAR, Rider, Track, blocks, floor};
+use super::{Course, Measured, Subject, kinds};
+
+pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
+    vec![
+        Course {
+            kinds: kinds![
+                "walk-speed", "m/s", "The speed of a full steer on the flat.";
+                "walk-reach-time", "s", "The time from standing to it.";
+                "walk-reach-way", "m", "The way covered meanwhile.";
+                "walk-stop-time", "s", "The time from it to standing, after letting go.";
+                "walk-stop-way", "m", "The way covered meanwhile.";
+                "walk-turn-time", "s", "The time from it to standing, steering back.";
+                "walk-turn-way", "m", "The way covered meanwhile.";
+            ],
+            measure: walking,
+        },
+        Course {
+            kinds: kinds![
+                "run-speed", "m/s", "The speed of a full steer, run held.";
+                "run-reach-time", "s", "The time from standing to it.";
+                "run-stop-time", "s", "The time from it to standing, after letting go.";
+            ],
+            measure: running,
+        },
+        Course {
+            kinds: kinds!["crouch-speed", "m/s", "The speed of a full steer, crouch held.";],
+            measure: crouching,
+        },
+        Course {
+            kinds: kinds!["steepest-climbed", "°", "The steepest slope that is walked up.";],
+            measure: steepest,
+        },
+        Course {
+            kinds: kinds![
+                "uphill-speed", "m/s", "The speed along a slope half a degree under the steepest, up it.";
+                "downhill-speed", "m/s", "The same, down it.";
+            ],
+            measure: up_and_down,
+        },
+        Course {
+            kinds: kinds![
+                "curb-climbed", "m", "The highest step that is walked up.";
+                "drop-followed", "m", "The deepest step that is walked down without leaving the ground.";
+            ],
+            measure: steps,
+        },
+    ]
+}
+
+/// Longer than any body takes to come to its speed, in seconds.
+fn long_enough(subject: &Subject, speed: f32) -> f64 {
+    let walk = &subject.tuning.walk;
+    let slowest = walk.reach_time.max(walk.stop_time).max(walk.turn_time);
+    // Rates are those of the walking speed.
+    let share = (speed / walk.speed.abs().max(1e-3)).max(1.0);
+    f64::from(slowest * share) * 1.05 + 0.05
+}
+
+fn walking<V: Geometry>(subject: &Subject) -> Measured<V> {
+    let walk = subject.tuning.walk;
+    let asked = f64::from(walk.speed.abs());
+    if asked == 0.0 || subject.hops() {
+        return Measured::none();
+    }
+    let rider = Rider::of::<V>(subject);
+    let enough = long_enough(subject, walk.speed.abs());
+    let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
+    let up_to = speed_up(&mut track, &rider.ahead, enough);
+    let stop = come_to_rest(&mut track, &rider.rest, enough);
+    let turn = rider.back.map(|back| {
+        track.run(enough, &rider.ahead);
+        come_to_rest(&mut track, &back, enough)
+    });
+    let half = 0.5 * asked;
+    let ramp = |measured: Option<(f64, f64)>, time: f32| {
+        let time = f64::from(time);
+        [(measured.map(|it| it.0), Some(time)), (measured.map(|it| it.1), Some(half * time))]
+    };
+    let mut numbers = vec![(Some(up_to.0), Some(asked))];
+    numbers.extend(ramp(up_to.1, walk.reach_time));
+    numbers.extend(ramp(stop, walk.stop_time));
+    numbers.extend(ramp(turn.flatten(), walk.turn_time));
+    Measured::new(numbers)
+}
+
+/// Steers until the speed is the top one: that, and the time and way to it.
+fn speed_up<V: Geometry>(track: &mut Track<V>, ahead: &Intent, enough: f64) -> (f64, Option<(f64, f64)>) {
+    track.begin();
+    track.run(enough, ahead);
+    let last = *track.last();
+    let top = last.vx;
+    let reached = track.moment(|sample| sample.vx, top).map(|time| {
+        // All that comes after is at the top speed.
+        (time, last.x - track.log[0].x - top * (last.time - time))
+    });
+    (top, reached)
+}
+
+/// The time and way until the body stands, or turns.
+fn come_to_rest<V: Geometry>(track: &mut Track<V>, intent: &Intent, enough: f64) -> Option<(f64, f64)> {
+    track.begin();
+    track.run(enough, intent);
+    let time = track.moment(|sample| sample.vx, 0.0)?;
+    let at = track.log.iter().position(|sample| sample.vx <= 1e-4 * track.log[0].vx)?;
+    let before = &track.log[at.saturating_sub(1)];
+    // On from the tick before, evenly slower.
+    Some((time, before.x + 0.5 * before.vx * (time - before.time) - track.log[0].x))
+}
+
+fn running<V: Geometry>(subject: &Subject) -> Measured<V> {
+    let (walk, run) = (subject.tuning.walk, subject.tuning.run);
+    if walk.speed == 0.0 || run.speed == 0.0 || subject.hops() {
+        return Measured::none();
+    }
+    let rider = Rider::of::<V>(subject);
+    let enough = long_enough(subject, run.speed);
+    let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
+    let (top, reached) = speed_up(&mut track, &rider.ahead.holding(Actions::RUN), enough);
+    let stop = come_to_rest(&mut track, &rider.rest, enough);
+    let share = f64::from(run.speed / walk.speed.abs());
+    Measured::new([
+        (Some(top), Some(run.speed.into())),
+        (reached.map(|it| it.0), Some(share * f64::from(walk.reach_time))),
+        (stop.map(|it| it.0), Some(share * f64::from(walk.stop_time))),
+    ])
+}
+
+fn crouching<V: Geometry>(subject: &Subject) -> Measured<V> {
+    let crouch = subject.tuning.crouch;
+    if !subject.walks::<V>() || crouch.height >= subject.hull.height() {
+        return Measured::none();
+    }
+    let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
+    let ahead = Rider::of::<V>(subject).ahead.holding(Actions::CROUCH);
+    track.run(long_enough(subject, crouch.speed), &ahead);
+    Measured::new([(Some(track.last().vx), Some(crouch.speed.into()))])
+}
+
+/// A body on a slope that rises by `angle` radians along x. It is the floor
+/// that is level, and the body's up that leans.
+fn on_slope<V: Geometry>(subject: &Subject, angle: f32) -> Track<V> {
+    let up = V::UP * angle.cos() + V::RIGHT * angle.sin();
+    let mut track = Track::<V>::new(subject, floor(subject), V::UP * (2.0 * subject.hull.height()));
+    let leaning = track.body.state().with_up(up);
+    track.body.restore(leaning);
+    // Down onto it, and no further.
+    track.until(2.0, &Rider::of::<V>(subject).rest, |event| event.name() == "landed");
+    track.begin();
+    track
+}
+
+fn steepest<V: Geometry>(subject: &Subject) -> Measured<V> {
+    if !subject.walks::<V>() {
+        return Measured::none();
+    }
+    let rider = Rider::of::<V>(subject);
+    let asked = f64::from(subject.tuning.slope.steepest.to_degrees());
+    let climbs = |degrees: f64| {
+        let mut track = on_slope::<V>(subject, degrees.to_radians() as f32);
+        track.run(0.1, &rider.ahead);
+        track.last().state.footing.is_firm() && track.last().x > track.log[0].x
+    };
+    Measured::new([(greatest(0.0, 89.0, 0.02, climbs), Some(asked))])
+}
+
+fn up_and_down<V: Geometry>(subject: &Subject) -> Measured<V> {
+    /// How far under the steepest, in radians.
+    const UNDER: f32 = 0.0087;
+    let slope = subject.tuning.slope;
+    if !subject.walks::<V>() || slope.steepest <= UNDER {
+        return Measured::none();
+    }
+    let rider = Rider::of::<V>(subject);
+    let speed = subject.tuning.walk.speed.abs();
+    let enough = long_enough(subject, speed);
+    let measured = |lean: f32, factor: f32| {
+        let mut track = on_slope::<V>(subject, lean * (slope.steepest - UNDER));
+        track.run(enough, &rider.ahead);
+        // What a factor asks for is a little more here, short of the steepest.
+        let whole = (factor == 1.0).then_some(f64::from(speed));
+        (Some(track.last().vx), whole)
+    };
+    Measured::new([measured(1.0, slope.uphill), measured(-1.0, slope.downhill)])
+}
+
+fn steps<V: Geometry>(subject: &Subject) -> Measured<V> {
+    if !subject.walks::<V>() {
+        return Measured::none();
+    }
+    let rider = Rider::of::<V>(subject);
+    let slope = subject.tuning.slope;
+    let half = subject.hull.half_width();
+    let speed = subject.tuning.walk.speed.abs();
+    // Up to full speed before, and well past the edge after.
+    let before = speed * long_enough(subject, speed) as f32 + half + 0.1;
+    let walked = |level: LevelBuilder<V>| {
+        let mut track = Track::<V>::new(subject, level.build(), V::ZERO);
+        let mut firm = true;
+        let past = before + 2.0 * half + 0.2;
+        for _ in 0..(f64::from(past / speed * 1.5) / track.dt) as usize {
+            track.tick(&rider.ahead);
+            firm &= track.last().state.footing.is_firm();
+            if track.last().x > f64::from(past) {
+                break;
+            }
+        }
+        (track.last().x > f64::from(before + half), firm)
+    };
+    let climbs = |height: f64| {
+        let step = ([before, 0.0], [FAR, height as f32]);
+        walked(blocks(&[([-FAR, -1.0], [FAR, 0.0]), step])).0
+    };
+    let follows = |depth: f64| {
+        let depth = depth as f32;
+        let ledge = ([-FAR, -depth - 1.0], [before, 0.0]);
+        walked(blocks(&[([-FAR, -depth - 2.0], [FAR, -depth]), ledge])).1
+    };
+    let most = |asked: f32| f64::from(asked) * 1.5 + 0.05;
+    Measured::new([
+        (greatest(0.0, most(slope.curb), 2e-4, climbs), Some(slope.curb.into())),
+        (greatest(0.0, most(slope.cling), 2e-4, follows), Some(slope.cling.into())),
+    ])
+}
+
+/// The greatest number of a range that `holds`, to within `slack`, if what
+/// holds, holds below; nothing if nothing does.
+pub(super) fn greatest(least: f64, most: f64, slack: f64, holds: impl Fn(f64) -> bool) -> Option<f64> {
+    if holds(most) {
+        return Some(most);
+    }
+    let (mut low, mut high) = (least, most);
+    while high - low > slack {
+        let middle = 0.5 * (low + high);
+        if holds(middle) { low = middle } else { high = middle }
+    }
+    (low > least).then_some(low)
+}

@@ -1,0 +1,172 @@
+//! The movement sheet: figures measured by simulating little courses with the
+//! tuning at hand.
+//!
+//! Each figure is measured, not computed: a body with the tuning is put on a
+//! course of its own and driven over it. Beside it stands what the tuning asks
+//! for, where one number does; where the two part by more than
+//! [`SLACK`], something else in the tuning is in the way.
+
+mod aloft;
+mod course;
+mod ground;
+mod moves;
+
+use rasant::glam::{Vec2, Vec3};
+use rasant::{Geometry, Hull, Tuning};
+use serde::Serialize;
+
+use crate::files::TuningFile;
+
+/// Ticks a second on the courses, unless asked otherwise. Times are measured to
+/// within a tick or better.
+pub const RATE: u32 = 960;
+
+/// The share by which a figure may be off what is asked for; a length under a
+/// metre, by that share of a metre: a clearance.
+pub const SLACK: f64 = 0.005;
+
+/// What a tuning comes to.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Sheet {
+    /// What the tuning is called.
+    pub title: String,
+    /// 2 or 3.
+    pub dimensions: usize,
+    /// Ticks a second on the courses.
+    pub rate: u32,
+    /// The figures, those that the tuning has.
+    pub readings: Vec<Reading>,
+}
+
+/// One figure of a sheet.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Reading {
+    /// Its name: `jump-height`.
+    pub name: &'static str,
+    /// Its unit: m, s, m/s, °, °/s, or ticks.
+    pub unit: &'static str,
+    /// What was measured.
+    pub measured: f64,
+    /// What the tuning asks for, where one number of it does.
+    pub asked: Option<f64>,
+    /// Whether the two part by more than [`SLACK`].
+    pub parts: bool,
+}
+
+/// A figure that can be measured.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct FigureKind {
+    /// Its name.
+    pub name: &'static str,
+    /// Its unit.
+    pub unit: &'static str,
+    /// What it is, in a sentence.
+    pub meaning: &'static str,
+}
+
+/// A tuning to be measured.
+#[derive(Clone, Copy, Debug)]
+struct Subject {
+    tuning: Tuning,
+    hull: Hull,
+    rate: u32,
+}
+
+/// A course: the figures it gives, and how they are measured.
+struct Course<V: Geometry> {
+    kinds: &'static [FigureKind],
+    measure: fn(&Subject) -> Measured<V>,
+}
+
+/// What a course gave: measured and asked, in the order of its figures.
+struct Measured<V> {
+    numbers: Vec<(Option<f64>, Option<f64>)>,
+    of: std::marker::PhantomData<V>,
+}
+
+impl<V> Measured<V> {
+    fn new(numbers: impl Into<Vec<(Option<f64>, Option<f64>)>>) -> Self {
+        Self { numbers: numbers.into(), of: std::marker::PhantomData }
+    }
+
+    /// The course is not for this tuning.
+    fn none() -> Self {
+        Self::new([])
+    }
+}
+
+/// Every figure of a sheet, in its order.
+pub fn figure_kinds() -> impl Iterator<Item = &'static FigureKind> {
+    courses::<Vec2>().into_iter().flat_map(|course| course.kinds)
+}
+
+/// The figure of that name.
+#[must_use]
+pub fn figure_kind(name: &str) -> Option<&'static FigureKind> {
+    figure_kinds().find(|kind| kind.name == name)
+}
+
+/// The names of figures nearest to a word that is none of them.
+#[must_use]
+pub fn nearest_figure(word: &str) -> Option<&'static str> {
+    crate::files::nearest(word, figure_kinds().map(|kind| kind.name))
+}
+
+/// The sheet of a tuning in a world of two or three dimensions.
+#[must_use]
+pub fn sheet(file: &TuningFile, dimensions: usize, rate: u32) -> Sheet {
+    sheet_of(file, dimensions, rate, &|_| true)
+}
+
+/// The part of a sheet whose figures are `wanted`: no other course is run.
+#[must_use]
+pub fn sheet_of(
+    file: &TuningFile,
+    dimensions: usize,
+    rate: u32,
+    wanted: &dyn Fn(&FigureKind) -> bool,
+) -> Sheet {
+    let subject = Subject { tuning: file.tuning, hull: file.hull, rate };
+    let readings = match dimensions {
+        2 => readings::<Vec2>(&subject, wanted),
+        _ => readings::<Vec3>(&subject, wanted),
+    };
+    Sheet { title: file.title.clone(), dimensions, rate, readings }
+}
+
+impl Sheet {
+    /// The measured value of a figure, if the tuning has it.
+    #[must_use]
+    pub fn get(&self, name: &str) -> Option<f64> {
+        self.readings.iter().find(|reading| reading.name == name).map(|reading| reading.measured)
+    }
+}
+
+fn readings<V: Geometry>(subject: &Subject, wanted: &dyn Fn(&FigureKind) -> bool) -> Vec<Reading> {
+    let mut readings = Vec::new();
+    for course in courses::<V>() {
+        if !course.kinds.iter().any(wanted) {
+            continue;
+        }
+        let measured = (course.measure)(subject);
+        for (kind, (number, asked)) in course.kinds.iter().zip(measured.numbers) {
+            let Some(number) = number.filter(|number| number.is_finite() && wanted(kind)) else { continue };
+            let least = if kind.unit == "m" { 1.0 } else { 1e-3 };
+            let parts = asked.is_some_and(|asked| (number - asked).abs() > SLACK * asked.abs().max(least));
+            readings.push(Reading { name: kind.name, unit: kind.unit, measured: number, asked, parts });
+        }
+    }
+    readings
+}
+
+fn courses<V: Geometry>() -> Vec<Course<V>> {
+    [ground::courses::<V>(), aloft::courses(), moves::courses()].into_iter().flatten().collect()
+}
+
+/// Writes the figures of a course: name, unit, meaning.
+macro_rules! kinds {
+    ($($name:literal, $unit:literal, $meaning:literal;)*) => {
+        &[$(crate::sheet::FigureKind { name: $name, unit: $unit, meaning: $meaning }),*]
+    };
+}
+use kinds;

@@ -1,0 +1,235 @@
+//! The movement sheet agrees with physics where physics has a closed form, and
+//! answers to knobs where it has none.
+
+use proptest::prelude::*;
+use rasant::{Hull, Steering, Tuning};
+use rasant_lab::files::TuningFile;
+use rasant_lab::sheet::{RATE, Sheet, figure_kinds, sheet, sheet_of};
+
+fn file(tuning: Tuning) -> TuningFile {
+    TuningFile { title: "tried".to_owned(), tuning, hull: Hull::capsule(0.3, 1.7).unwrap() }
+}
+
+fn with(changes: &[(&str, f32)]) -> TuningFile {
+    let mut tuning = Tuning::default();
+    for (path, value) in changes {
+        tuning.set(path, *value).unwrap();
+    }
+    file(tuning)
+}
+
+fn is(sheet: &Sheet, name: &str, expected: f32) {
+    let found = sheet.get(name).unwrap_or_else(|| panic!("there is no {name}"));
+    let expected = f64::from(expected);
+    assert!(
+        (found - expected).abs() <= 0.005 * expected.abs().max(1e-3),
+        "{name} in {} dimensions: measured {found}, physics says {expected}",
+        sheet.dimensions
+    );
+}
+
+prop_compose! {
+    fn tunings()(
+        speed in 1.0f32..12.0, run in 1.0f32..14.0,
+        reach in 0.02f32..0.6, stop in 0.02f32..0.6, turn in 0.02f32..0.6,
+        air_reach in 0.05f32..0.5,
+        height in 0.3f32..6.0, rise in 0.15f32..0.8, fall in 0.6f32..2.5,
+        terminal in 14.0f32..60.0,
+    ) -> TuningFile {
+        with(&[
+            ("walk.speed", speed), ("run.speed", run),
+            ("walk.reach_time", reach), ("walk.stop_time", stop), ("walk.turn_time", turn),
+            ("air.reach_time", air_reach),
+            ("jump.height", height), ("jump.rise_time", rise), ("fall.gravity", fall),
+            ("fall.terminal_speed", terminal),
+            ("jump.air_count", 2.0), ("jump.air_height", 0.7 * height), ("jump.air_change", 0.8),
+        ])
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    #[test]
+    fn speeds_times_ways_and_heights_are_those_of_physics(file in tunings(), space in any::<bool>()) {
+        let Tuning { walk, run, jump, fall, air, .. } = file.tuning;
+        let sheet = sheet(&file, if space { 3 } else { 2 }, RATE);
+        // Evenly faster: a ramp of time t covers v·t/2.
+        is(&sheet, "walk-speed", walk.speed);
+        for (time, way, knob) in [
+            ("walk-reach-time", "walk-reach-way", walk.reach_time),
+            ("walk-stop-time", "walk-stop-way", walk.stop_time),
+            ("walk-turn-time", "walk-turn-way", walk.turn_time),
+        ] {
+            is(&sheet, time, knob);
+            is(&sheet, way, walk.speed * knob / 2.0);
+        }
+        // Running speeds up at the same rate.
+        is(&sheet, "run-speed", run.speed);
+        is(&sheet, "run-reach-time", walk.reach_time * run.speed / walk.speed);
+        // h = g·t²/2 up; down with a heavier gravity, perhaps to the terminal speed.
+        let gravity = 2.0 * jump.height / (jump.rise_time * jump.rise_time);
+        let down = gravity * fall.gravity;
+        let drop = fall.terminal_speed * fall.terminal_speed / (2.0 * down);
+        let fall_time = if drop >= jump.height {
+            (2.0 * jump.height / down).sqrt()
+        } else {
+            fall.terminal_speed / down + (jump.height - drop) / fall.terminal_speed
+        };
+        let in_air = jump.rise_time + fall_time;
+        is(&sheet, "jump-height", jump.height);
+        is(&sheet, "jump-rise-time", jump.rise_time);
+        is(&sheet, "jump-fall-time", fall_time);
+        is(&sheet, "jump-air-time", in_air);
+        is(&sheet, "jump-landing-speed", (2.0 * down * jump.height).sqrt().min(fall.terminal_speed));
+        is(&sheet, "terminal-speed", fall.terminal_speed);
+        is(&sheet, "terminal-drop", drop);
+        is(&sheet, "air-jump-1-height", 0.7 * jump.height);
+        is(&sheet, "air-jump-2-height", 0.7 * 0.8 * jump.height);
+        is(&sheet, "all-jumps-height", (1.0 + 0.7 + 0.7 * 0.8) * jump.height);
+        // At an even speed, way is speed by time; from standing it comes to it first.
+        is(&sheet, "walking-jump-way", walk.speed * in_air);
+        let rate = walk.speed / air.reach_time;
+        let standing = if in_air < air.reach_time {
+            rate * in_air * in_air / 2.0
+        } else {
+            walk.speed * (in_air - air.reach_time / 2.0)
+        };
+        is(&sheet, "standing-jump-way", standing);
+        prop_assert_eq!(sheet.get("steer-delay"), Some(0.0));
+        prop_assert_eq!(sheet.get("jump-delay"), Some(0.0));
+    }
+
+    #[test]
+    fn what_a_knob_asks_for_is_measured(
+        steepest in 5.0f32..80.0, curb in 0.05f32..0.6, cling in 0.05f32..0.6, slide in 0.5f32..4.0, hop in 0.3f32..6.0,
+        distance in 1.0f32..8.0, time in 0.08f32..0.5, rest in 0.05f32..0.6, curve in -0.9f32..0.9,
+    ) {
+        let mut file = with(&[
+            ("slope.steepest_deg", steepest), ("slope.curb", curb), ("slope.cling", cling),
+            ("wall.slide_speed", slide), ("wall.jump_height", hop),
+            ("dash.charges", 1.0), ("dash.distance", distance), ("dash.time", time), ("dash.rest", rest),
+            ("dash.curve", curve), ("dash.windup", 0.03), ("dash.recover", 0.04), ("dash.end_speed", 0.0),
+            ("roll.action", 3.0), ("roll.distance", distance), ("roll.time", time), ("roll.end_speed", 0.0),
+        ]);
+        // A round foot rolls over edges; a box has none.
+        file.hull = Hull::upright_box(0.6, 1.7).unwrap();
+        let sheet = sheet(&file, 2, RATE);
+        let climbed = sheet.get("steepest-climbed").unwrap();
+        prop_assert!((climbed - f64::from(steepest)).abs() < 0.1, "{climbed} for {steepest} degrees");
+        let climbed = sheet.get("curb-climbed").unwrap();
+        prop_assert!((climbed - f64::from(curb)).abs() < 0.006, "{climbed} for {curb}");
+        let followed = sheet.get("drop-followed").unwrap();
+        prop_assert!((followed - f64::from(cling)).abs() < 0.006, "{followed} for {cling}");
+        is(&sheet, "wall-slide-speed", slide);
+        is(&sheet, "wall-jump-height", hop);
+        is(&sheet, "dash-distance", distance);
+        is(&sheet, "dash-time", time);
+        is(&sheet, "dash-top-speed", distance / time * (1.0 + curve.abs()));
+        is(&sheet, "dash-rest", rest);
+        is(&sheet, "roll-distance", distance);
+        is(&sheet, "roll-time", time);
+    }
+}
+
+/// More of a knob is more, or less, of a figure that has no closed form here.
+#[test]
+fn figures_answer_to_knobs_the_right_way() {
+    let base = [
+        ("wall.slide_speed", 2.0),
+        ("wall.jump_height", 1.5),
+        ("dash.charges", 1.0),
+        ("jump.cut_gravity", 3.0),
+    ];
+    for (knob, from, to, figure, grows) in [
+        ("jump.cut_gravity", 1.5, 6.0, "tap-height", false),
+        ("wall.jump_away", 2.0, 8.0, "wall-jump-reach", true),
+        ("slope.cling", 0.1, 0.6, "drop-followed", true),
+        ("dash.distance", 2.0, 6.0, "dashing-jump-way", true),
+        ("fall.apex_gravity", 0.9, 0.4, "jump-air-time", true),
+        ("slope.uphill", 1.0, 0.5, "uphill-speed", false),
+        ("slope.downhill", 1.0, 1.5, "downhill-speed", true),
+        ("run.speed", 5.0, 8.0, "running-jump-way", true),
+        ("crouch.speed", 1.0, 3.0, "crouch-speed", true),
+    ] {
+        let measured = |value: f32| {
+            let file = with(&[&base[..], &[("fall.apex_speed", 2.0), (knob, value)]].concat());
+            sheet_of(&file, 2, RATE, &|kind| kind.name == figure).get(figure).unwrap()
+        };
+        let (less, more) = (measured(from), measured(to));
+        assert!(
+            (more > less * 1.05) == grows && (less > more * 1.05) != grows,
+            "{figure}: {less}, then {more}"
+        );
+    }
+}
+
+#[test]
+fn turning_takes_the_time_that_its_knobs_ask_for() {
+    for (rate, half_life) in [(360.0, 0.0), (90.0, 0.0), (0.0, 0.12)] {
+        let mut file = with(&[("turn.rate_deg", rate), ("turn.half_life", half_life)]);
+        file.tuning.steering = Steering::View;
+        let sheet = sheet(&file, 3, RATE);
+        if half_life == 0.0 {
+            is(&sheet, "turn-rate", rate);
+            is(&sheet, "turn-half-time", 45.0 / rate);
+        } else {
+            is(&sheet, "turn-half-time", half_life);
+        }
+    }
+    let mut cart = with(&[("turn.rate_deg", 70.0)]);
+    cart.tuning.steering = Steering::Body;
+    is(&sheet(&cart, 3, RATE), "turn-rate", 70.0);
+}
+
+#[test]
+fn every_steering_has_a_sheet_in_both_dimensions() {
+    for (name, steering) in Steering::NAMES {
+        for dimensions in [2, 3] {
+            let mut file = with(&[("hop.length", 1.2), ("hop.time", 0.25)]);
+            file.tuning.steering = steering;
+            let sheet = sheet(&file, dimensions, RATE);
+            if steering == Steering::Hop {
+                is(&sheet, "hop-length", 1.2);
+                is(&sheet, "hop-time", 0.25);
+            } else {
+                is(&sheet, "walk-speed", 4.0);
+                is(&sheet, "walk-stop-way", 0.16);
+            }
+            let has_up = dimensions == 3 || matches!(steering, Steering::Usual | Steering::Side);
+            assert_eq!(sheet.get("terminal-speed").is_some(), has_up, "{name}, {dimensions}");
+            assert!(
+                sheet.readings.iter().all(|reading| !reading.parts
+                    || reading.name == "drop-followed"
+                    || reading.name == "curb-climbed"),
+                "{name}, {dimensions}: {sheet:?}"
+            );
+        }
+    }
+}
+
+#[test]
+fn a_knob_that_another_one_spoils_is_marked() {
+    // Too heavy a cap on the fall for the jump to be what it says on the way down;
+    // a crouch that a low hull makes no difference to is left out.
+    let sheet = sheet(
+        &with(&[("fall.apex_speed", 30.0), ("fall.apex_gravity", 0.5), ("crouch.height", 1.7)]),
+        2,
+        RATE,
+    );
+    assert!(sheet.get("crouch-speed").is_none());
+    let reading = sheet.readings.iter().find(|reading| reading.name == "jump-height").unwrap();
+    assert!(!reading.parts && reading.asked.is_some(), "its height it keeps: {reading:?}");
+    let slow = sheet_of(&with(&[("walk.reach_time", 10.0)]), 2, 60, &|kind| kind.name == "walk-speed");
+    assert!(!slow.readings[0].parts);
+}
+
+#[test]
+fn figures_have_names_of_their_own() {
+    let mut names: Vec<&str> = figure_kinds().map(|kind| kind.name).collect();
+    names.sort_unstable();
+    let all = names.len();
+    names.dedup();
+    assert_eq!(names.len(), all);
+    assert!(figure_kinds().all(|kind| kind.meaning.ends_with('.')));
+}
