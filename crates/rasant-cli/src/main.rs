@@ -4,6 +4,7 @@ mod commands;
 mod figure;
 mod files;
 mod output;
+mod report;
 
 use std::process::ExitCode;
 
@@ -30,6 +31,13 @@ enum Command {
     Check(commands::check::Arguments),
     /// Every number a designer turns, with its unit, range and meaning.
     Knobs(commands::knobs::Arguments),
+    /// Tunings on the same inputs: figures side by side, runs over each other,
+    /// and where they part.
+    Compare(commands::compare::Arguments),
+    /// Many runs over one or two knobs, and how each figure answers.
+    Vary(commands::vary::Arguments),
+    /// One trial at many tick rates, and how far they part.
+    Rates(commands::rates::Arguments),
     /// What a tuning comes to: heights, times and ways, measured by simulation.
     Sheet(commands::sheet::Arguments),
 }
@@ -41,6 +49,9 @@ fn main() -> ExitCode {
         Command::Run(arguments) => commands::run::main(arguments),
         Command::Check(arguments) => commands::check::main(arguments),
         Command::Knobs(arguments) => commands::knobs::main(arguments),
+        Command::Compare(arguments) => commands::compare::main(arguments),
+        Command::Vary(arguments) => commands::vary::main(arguments),
+        Command::Rates(arguments) => commands::rates::main(arguments),
         Command::Sheet(arguments) => commands::sheet::main(arguments),
     };
     match done {

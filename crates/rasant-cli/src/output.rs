@@ -5,6 +5,8 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use comfy_table::{CellAlignment, LineStyle, Table, TableStyle};
+use indicatif::{ProgressBar, ProgressStyle};
+use maud::{Markup, html};
 use miette::{Diagnostic, GraphicalReportHandler, LabeledSpan, NamedSource, SourceCode, SourceSpan};
 use rasant_lab::Problem;
 use serde::Serialize;
@@ -91,20 +93,61 @@ impl Diagnostic for Report {
     }
 }
 
-/// An empty table with a header.
-pub fn table(header: &[&str]) -> Table {
-    let mut table = Table::new();
-    let line = LineStyle::none().fill('─').junction('─');
-    table.load_style(TableStyle::new().header_separator(line));
-    table.set_header(header.iter().copied());
-    table
+/// A table of texts, for the terminal and for reports.
+#[derive(Clone, Debug, Default)]
+pub struct Grid {
+    header: Vec<String>,
+    rows: Vec<Vec<String>>,
+    numbers: Vec<usize>,
 }
 
-/// Aligns columns of numbers to the right.
-pub fn align_right(table: &mut Table, columns: impl IntoIterator<Item = usize>) {
-    for number in columns {
-        if let Some(column) = table.column_mut(number) {
-            column.set_cell_alignment(CellAlignment::Right);
+impl Grid {
+    /// An empty table; `numbers` are the columns aligned to the right.
+    pub fn new<S: Into<String>>(
+        header: impl IntoIterator<Item = S>,
+        numbers: impl IntoIterator<Item = usize>,
+    ) -> Self {
+        let header = header.into_iter().map(Into::into).collect();
+        Self { header, rows: Vec::new(), numbers: numbers.into_iter().collect() }
+    }
+
+    /// Adds a row.
+    pub fn add<S: Into<String>>(&mut self, row: impl IntoIterator<Item = S>) {
+        self.rows.push(row.into_iter().map(Into::into).collect());
+    }
+
+    /// Whether it has no rows.
+    pub fn is_empty(&self) -> bool {
+        self.rows.is_empty()
+    }
+
+    /// As a terminal shows it.
+    pub fn text(&self) -> String {
+        let mut table = Table::new();
+        let line = LineStyle::none().fill('─').junction('─');
+        table.load_style(TableStyle::new().header_separator(line));
+        table.set_header(self.header.iter());
+        table.add_rows(self.rows.iter());
+        for number in &self.numbers {
+            if let Some(column) = table.column_mut(*number) {
+                column.set_cell_alignment(CellAlignment::Right);
+            }
+        }
+        table.to_string()
+    }
+
+    /// As a page shows it.
+    pub fn html(&self) -> Markup {
+        let class = |column: usize| self.numbers.contains(&column).then_some("number");
+        html! {
+            table {
+                thead { tr { @for (column, word) in self.header.iter().enumerate() {
+                    th class=[class(column)] { (word) }
+                } } }
+                tbody { @for row in &self.rows { tr { @for (column, word) in row.iter().enumerate() {
+                    td class=[class(column)] { (word) }
+                } } } }
+            }
         }
     }
 }
@@ -125,6 +168,16 @@ pub fn number(value: f64, unit: &str) -> String {
         "°" | "°/s" => format!("{text}{unit}"),
         _ => format!("{text} {unit}"),
     }
+}
+
+/// A bar on standard error, where that is a terminal; nothing elsewhere.
+pub fn progress(count: usize) -> ProgressBar {
+    let bar = ProgressBar::new(count as u64);
+    let style = ProgressStyle::with_template("{wide_bar} {pos} of {len}, {eta} left");
+    if let Ok(style) = style {
+        bar.set_style(style);
+    }
+    bar
 }
 
 /// Prints one JSON document on standard output.

@@ -65,6 +65,14 @@ fn end(summary: &Summary, axis: usize) -> f64 {
     summary.end_m.get(axis).copied().unwrap_or(0.0).into()
 }
 
+impl Measure {
+    /// What it is in a summary.
+    #[must_use]
+    pub fn of(&self, summary: &Summary) -> f64 {
+        (self.of)(summary)
+    }
+}
+
 impl fmt::Debug for Measure {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(self.name)
@@ -119,7 +127,7 @@ impl Figure {
             run.trace.rows[1..].iter().filter(counted).map(|row| f64::from(row.speed)).fold(least, better)
         };
         match self {
-            Self::Summary(measure) => (measure.of)(&run.summary),
+            Self::Summary(measure) => measure.of(&run.summary),
             Self::Count(event) => {
                 rows.flat_map(|row| &row.events).filter(|one| one.is_called(event)).count() as f64
             }

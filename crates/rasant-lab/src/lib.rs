@@ -5,12 +5,15 @@
 //! is computation: the lab prints nothing, and reads files only through
 //! [`Files`].
 
+pub mod compare;
 pub mod expect;
 pub mod files;
+pub mod rates;
 pub mod run;
 pub mod script;
 pub mod sheet;
 pub mod trace;
+pub mod vary;
 
 pub use expect::{Expectation, Finding};
 pub use files::{Files, OnDisk, Problem, Trial, World, read_trial};

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{Dice, Run, Slope, blocks, capsule, floor, upright_box};
+use common::{Dice, RATES, Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, FootingKind, Geometry, Hull, Intent, Layers, Level, Mode, Piece, Sides, SurfaceId, Tuning,
@@ -500,5 +500,38 @@ fn random_footing_is_never_lost_on_a_rolling_grid() {
                 assert!(run.body.state().footing.is_firm(), "{:?} at {}", hull.shape(), run.body.position());
             }
         }
+    }
+}
+
+#[test]
+fn pressing_against_a_wall_is_one_meeting_at_any_rate() {
+    let level = blocks::<Vec2>(&[([-9.0, -1.0, 0.0], [9.0, 0.0, 0.0]), ([3.0, 0.0, 0.0], [4.0, 6.0, 0.0])]);
+    for rate in [30, 60, 120, 240, 480, 1000] {
+        for hull in [capsule(), upright_box()] {
+            let mut run = Run::new(Tuning::default(), hull, Vec2::ZERO, rate);
+            run.run(&level, 3.0, RIGHT());
+            assert_eq!((run.count("wall-met"), run.count("wall-left")), (1, 0), "{rate} ticks a second");
+            let stood = run.body.position();
+            run.run(&level, 1.0, RIGHT());
+            assert_eq!(run.body.position(), stood, "{rate} ticks a second");
+            // In a jump along it, too; and left where it is left.
+            run.tick(&level, RIGHT().pressing(Actions::JUMP));
+            run.run(&level, 1.0, RIGHT());
+            assert_eq!((run.count("wall-met"), run.count("wall-left")), (1, 0), "{rate} ticks a second");
+            run.run(&level, 0.2, Intent::steering(-1.0, 0.0));
+            assert_eq!((run.count("wall-met"), run.count("wall-left")), (1, 1), "{rate} ticks a second");
+        }
+    }
+}
+
+#[test]
+fn a_wall_that_ends_lets_go_of_who_presses_against_it() {
+    let level = blocks::<Vec2>(&[([-9.0, -1.0, 0.0], [9.0, 0.0, 0.0]), ([3.0, 0.0, 0.0], [4.0, 1.2, 0.0])]);
+    for rate in RATES {
+        let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, rate);
+        run.run(&level, 1.5, RIGHT());
+        run.tick(&level, RIGHT().pressing(Actions::JUMP));
+        run.run(&level, 1.0, RIGHT());
+        assert!(run.body.position().x > 4.0, "{rate} ticks a second: over it");
     }
 }

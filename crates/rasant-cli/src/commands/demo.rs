@@ -5,8 +5,8 @@ use std::path::PathBuf;
 use rasant_lab::{Summary, run};
 use serde::Serialize;
 
-use crate::figure::Figure;
-use crate::output::{Failure, align_right, print_json, print_text, table};
+use crate::figure::Picture;
+use crate::output::{Failure, Grid, print_json, print_text};
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
@@ -35,7 +35,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
         let trial = files::trial(&name)?;
         let done = run(&trial);
         let stem = name.trim_start_matches("demo:");
-        let figure = Figure::of(&trial, &done);
+        let figure = Picture::of_run(&trial, &done)?;
         let figures: Vec<PathBuf> =
             ["svg", "png"].map(|ending| folder.join(stem).with_extension(ending)).into();
         for path in &figures {
@@ -47,10 +47,10 @@ pub fn main(arguments: &Arguments) -> Outcome {
 }
 
 fn in_words(all: &[Done]) -> String {
-    let mut table =
-        table(&["trial", "what", "time", "way", "highest", "fastest", "aloft", "jumps", "landings"]);
+    let header = ["trial", "what", "time", "way", "highest", "fastest", "aloft", "jumps", "landings"];
+    let mut table = Grid::new(header, 2..9);
     for Done { trial, summary, .. } in all {
-        table.add_row([
+        table.add([
             trial.clone(),
             summary.title.clone(),
             format!("{:.2} s", summary.duration_s),
@@ -62,8 +62,7 @@ fn in_words(all: &[Done]) -> String {
             summary.landings.to_string(),
         ]);
     }
-    align_right(&mut table, 2..9);
-    let mut text = format!("{table}\n\n");
+    let mut text = format!("{}\n\n", table.text());
     for path in all.iter().flat_map(|done| &done.figures) {
         text += &format!("wrote {}\n", path.display());
     }

@@ -4,7 +4,7 @@ use rasant::{KNOBS, Knob};
 use serde::Serialize;
 
 use crate::Outcome;
-use crate::output::{align_right, print_json, print_text, table};
+use crate::output::{Grid, print_json, print_text};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
@@ -45,10 +45,10 @@ pub fn main(arguments: &Arguments) -> Outcome {
     if arguments.json {
         return print_json(&rows);
     }
-    let mut table = table(&["knob", "unit", "range", "default", "meaning"]);
+    let mut table = Grid::new(["knob", "unit", "range", "default", "meaning"], [2, 3]);
     for row in &rows {
         let unit = if row.unit.is_empty() { "-" } else { row.unit };
-        table.add_row([
+        table.add([
             row.path.to_owned(),
             unit.to_owned(),
             format!("{} to {}", row.least, row.most),
@@ -56,6 +56,5 @@ pub fn main(arguments: &Arguments) -> Outcome {
             row.meaning.to_owned(),
         ]);
     }
-    align_right(&mut table, [2, 3]);
-    print_text(&format!("{table}\n"))
+    print_text(&format!("{}\n", table.text()))
 }

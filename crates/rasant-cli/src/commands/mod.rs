@@ -1,7 +1,10 @@
 //! The commands, a file each.
 
 pub mod check;
+pub mod compare;
 pub mod demo;
 pub mod knobs;
+pub mod rates;
 pub mod run;
 pub mod sheet;
+pub mod vary;

@@ -2,13 +2,13 @@
 
 use std::path::PathBuf;
 
-use comfy_table::Table;
 use rasant_lab::files::Inputs;
 use rasant_lab::{EventRow, Row, Run, Summary, Trial, run};
 use serde::Serialize;
 
-use crate::figure::Figure;
-use crate::output::{Failure, align_right, ending, print_json, print_text, table, write_file};
+use crate::figure::Picture;
+use crate::output::{Failure, Grid, ending, number, print_json, print_text, write_file};
+use crate::report::Report;
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
@@ -24,6 +24,9 @@ pub struct Arguments {
     /// Draws the run, as .svg or .png.
     #[arg(long, value_name = "FILE")]
     figure: Option<PathBuf>,
+    /// Writes all of it as one HTML page, readable offline and printable.
+    #[arg(long, value_name = "FILE")]
+    report: Option<PathBuf>,
     /// Prints one JSON document instead of tables.
     #[arg(long)]
     json: bool,
@@ -31,7 +34,7 @@ pub struct Arguments {
 
 /// What `--json` prints.
 #[derive(Serialize)]
-struct Report<'a> {
+struct Document<'a> {
     #[serde(flatten)]
     summary: &'a Summary,
     /// The lines of the script that never began.
@@ -49,7 +52,7 @@ struct TimedEvent<'a> {
 
 pub fn main(arguments: &Arguments) -> Outcome {
     let trace_form = arguments.trace.as_ref().map(|path| TraceForm::of(path)).transpose()?;
-    let figure_form = arguments.figure.as_ref().map(|path| Figure::check(path)).transpose()?;
+    arguments.figure.as_deref().map_or(Ok(()), Picture::check)?;
     let trial = files::trial(&arguments.trial)?;
     if arguments.tape.is_some()
         && let Inputs::Script(script) = &trial.inputs
@@ -69,12 +72,19 @@ pub fn main(arguments: &Arguments) -> Outcome {
         write_file(path, done.tape.to_text(trial.rate).as_bytes())?;
         written.push(path);
     }
-    if let (Some(path), Some(())) = (&arguments.figure, figure_form) {
-        Figure::of(&trial, &done).write(path)?;
-        written.push(path);
+    if arguments.figure.is_some() || arguments.report.is_some() {
+        let picture = Picture::of_run(&trial, &done)?;
+        if let Some(path) = &arguments.figure {
+            picture.write(path)?;
+            written.push(path);
+        }
+        if let Some(path) = &arguments.report {
+            write_file(path, page(&trial, &done, &picture).as_bytes())?;
+            written.push(path);
+        }
     }
     if arguments.json {
-        return print_json(&report(&done));
+        return print_json(&document(&done));
     }
     let mut text = format!("{}\n", in_words(&trial, &done));
     for path in written {
@@ -111,10 +121,10 @@ impl TraceForm {
     }
 }
 
-fn report(run: &Run) -> Report<'_> {
+fn document(run: &Run) -> Document<'_> {
     let events =
         run.trace.events().map(|(row, event)| TimedEvent { tick: row.tick, time_s: row.time, event });
-    Report { summary: &run.summary, never_began: &run.never_began, events: events.collect() }
+    Document { summary: &run.summary, never_began: &run.never_began, events: events.collect() }
 }
 
 /// Too many to be listed one by one.
@@ -122,41 +132,65 @@ const FOOTFALL: &str = "footfall";
 
 /// The summary and the events as people read them.
 fn in_words(trial: &Trial, run: &Run) -> String {
-    let summary = &run.summary;
-    let end: Vec<String> = summary.end_m.iter().map(|part| format!("{part:.3}")).collect();
-    let mut lines = vec![
-        format!(
-            "{}  ({}, {} ticks/s, {:.2} s)",
-            summary.title, trial.tuning.title, summary.rate, summary.duration_s
-        ),
-        String::new(),
-        format!("  ended at              {} m", end.join(", ")),
-        format!("  distance              {:.3} m", summary.distance_m),
-        format!("  highest above start   {:.3} m", summary.highest_m),
-        format!("  greatest speed        {:.3} m/s", summary.fastest_m_per_s),
-        format!("  time aloft            {:.3} s", summary.aloft_s),
-        format!("  jumps, landings       {}, {}", summary.jumps, summary.landings),
-        format!("  hardest landing       {:.3} m/s", summary.hardest_landing_m_per_s),
-        String::new(),
-    ];
-    let footfalls = run.trace.events().filter(|(_, event)| event.name == FOOTFALL).count();
-    if !run.never_began.is_empty() {
-        let which: Vec<String> = run.never_began.iter().map(usize::to_string).collect();
-        let say = format!("  never begun           line {} of the script", which.join(", "));
-        lines.insert(lines.len() - 1, say);
-    }
-    if footfalls > 0 {
-        lines.insert(lines.len() - 1, format!("  footfalls             {footfalls}"));
-    }
-    lines.push(event_table(run.trace.events(), run.trace.dimensions).to_string());
-    lines.join("\n")
+    let lines: Vec<String> =
+        facts(run).into_iter().map(|(what, number)| format!("  {what:<22}{number}")).collect();
+    let events = event_table(run.trace.events(), run.trace.dimensions);
+    format!("{}\n\n{}\n\n{}", heading(trial, run), lines.join("\n"), events.text())
 }
 
-fn event_table<'a>(events: impl Iterator<Item = (&'a Row, &'a EventRow)>, dimensions: usize) -> Table {
-    let mut table = table(&["time", "event", "at", "speed", "more"]);
+fn heading(trial: &Trial, run: &Run) -> String {
+    let Summary { title, rate, duration_s, .. } = &run.summary;
+    format!("{title}  ({}, {rate} ticks/s, {duration_s:.2} s)", trial.tuning.title)
+}
+
+/// What a run comes to, fact by fact.
+fn facts(run: &Run) -> Vec<(&'static str, String)> {
+    let summary = &run.summary;
+    let end: Vec<String> = summary.end_m.iter().map(|part| format!("{part:.3}")).collect();
+    let mut facts = vec![
+        ("ended at", format!("{} m", end.join(", "))),
+        ("distance", format!("{:.3} m", summary.distance_m)),
+        ("highest above start", format!("{:.3} m", summary.highest_m)),
+        ("greatest speed", format!("{:.3} m/s", summary.fastest_m_per_s)),
+        ("time aloft", format!("{:.3} s", summary.aloft_s)),
+        ("jumps, landings", format!("{}, {}", summary.jumps, summary.landings)),
+        ("hardest landing", format!("{:.3} m/s", summary.hardest_landing_m_per_s)),
+    ];
+    if !run.never_began.is_empty() {
+        let which: Vec<String> = run.never_began.iter().map(usize::to_string).collect();
+        facts.push(("never begun", format!("line {} of the script", which.join(", "))));
+    }
+    let footfalls = run.trace.events().filter(|(_, event)| event.name == FOOTFALL).count();
+    if footfalls > 0 {
+        facts.push(("footfalls", footfalls.to_string()));
+    }
+    facts
+}
+
+fn page(trial: &Trial, run: &Run, picture: &Picture) -> String {
+    let mut numbers = Grid::new(["", ""], [1]);
+    facts(run).into_iter().for_each(|(what, number)| numbers.add([what.to_owned(), number]));
+    let mut report = Report::new(&run.summary.title, &heading(trial, run));
+    report.picture(picture);
+    report.table("What it comes to", &numbers);
+    if !trial.expectations.is_empty() {
+        let mut expected = Grid::new(["figure", "expected", "measured", ""], [2]);
+        for finding in trial.expectations.iter().map(|one| one.hold_against(run)) {
+            let measured = finding.measured.map_or("never".to_owned(), |it| number(it, finding.unit));
+            let mark = if finding.holds { "as expected" } else { "NOT AS EXPECTED" };
+            expected.add([finding.figure, finding.expected, measured, mark.to_owned()]);
+        }
+        report.table("What was expected", &expected);
+    }
+    report.table("Events", &event_table(run.trace.events(), run.trace.dimensions));
+    report.page()
+}
+
+fn event_table<'a>(events: impl Iterator<Item = (&'a Row, &'a EventRow)>, dimensions: usize) -> Grid {
+    let mut table = Grid::new(["time", "event", "at", "speed", "more"], [0, 2, 3]);
     for (row, event) in events.filter(|(_, event)| event.name != FOOTFALL) {
         let at: Vec<String> = event.position[..dimensions].iter().map(|part| format!("{part:.3}")).collect();
-        table.add_row([
+        table.add([
             format!("{:.3} s", row.time),
             event.name.to_owned(),
             format!("{} m", at.join(", ")),
@@ -164,6 +198,5 @@ fn event_table<'a>(events: impl Iterator<Item = (&'a Row, &'a EventRow)>, dimens
             event.detail.clone().unwrap_or_default(),
         ]);
     }
-    align_right(&mut table, [0, 2, 3]);
     table
 }

@@ -4,7 +4,8 @@ use std::path::PathBuf;
 
 use rasant_lab::sheet::{RATE, Reading, Sheet, figure_kind, sheet};
 
-use crate::output::{Failure, align_right, number, print_json, print_text, table, write_file};
+use crate::output::{Failure, Grid, number, print_json, print_text, write_file};
+use crate::report::Report;
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
@@ -21,6 +22,9 @@ pub struct Arguments {
     /// Writes the figures as CSV.
     #[arg(long, value_name = "FILE")]
     csv: Option<PathBuf>,
+    /// Writes it as one HTML page, readable offline and printable.
+    #[arg(long, value_name = "FILE")]
+    report: Option<PathBuf>,
     /// Prints one JSON document instead of a table.
     #[arg(long)]
     json: bool,
@@ -32,17 +36,36 @@ pub fn main(arguments: &Arguments) -> Outcome {
     if let Some(path) = &arguments.csv {
         write_file(path, &csv(&sheet)?)?;
     }
+    if let Some(path) = &arguments.report {
+        write_file(path, page(&sheet).as_bytes())?;
+    }
     if arguments.json { print_json(&sheet) } else { print_text(&in_words(&sheet)) }
 }
 
 /// What stands beside a figure that is not what the tuning asks for.
-pub const PARTS: &str = "≠";
+const PARTS: &str = "≠";
 
 fn in_words(sheet: &Sheet) -> String {
-    let mut table = table(&["figure", "measured", "asked", "", "what it is"]);
+    format!("{}\n\n{}\n{}", heading(sheet), grid(sheet).text(), note(sheet))
+}
+
+fn page(sheet: &Sheet) -> String {
+    let mut report = Report::new(&sheet.title, &heading(sheet));
+    report.table("The movement sheet", &grid(sheet));
+    report.words(&note(sheet));
+    report.page()
+}
+
+fn heading(sheet: &Sheet) -> String {
+    let Sheet { title, dimensions, rate, .. } = sheet;
+    format!("{title}  (in {dimensions} dimensions, measured at {rate} ticks/s)")
+}
+
+fn grid(sheet: &Sheet) -> Grid {
+    let mut table = Grid::new(["figure", "measured", "asked", "", "what it is"], [1, 2]);
     for reading in &sheet.readings {
         let Reading { name, unit, measured, asked, parts } = reading;
-        table.add_row([
+        table.add([
             (*name).to_owned(),
             number(*measured, unit),
             asked.map_or(String::new(), |asked| number(asked, unit)),
@@ -50,14 +73,14 @@ fn in_words(sheet: &Sheet) -> String {
             figure_kind(name).map_or("", |kind| kind.meaning).to_owned(),
         ]);
     }
-    align_right(&mut table, [1, 2]);
-    let off = sheet.readings.iter().filter(|reading| reading.parts).count();
-    let note = match off {
-        0 => String::new(),
-        _ => format!("\n{PARTS} parts from what the tuning asks for by more than 0.5 %\n"),
-    };
-    let Sheet { title, dimensions, rate, .. } = sheet;
-    format!("{title}  (in {dimensions} dimensions, measured at {rate} ticks/s)\n\n{table}\n{note}")
+    table
+}
+
+fn note(sheet: &Sheet) -> String {
+    match sheet.readings.iter().any(|reading| reading.parts) {
+        true => format!("\n{PARTS} parts from what the tuning asks for by more than 0.5 %\n"),
+        false => String::new(),
+    }
 }
 
 fn csv(sheet: &Sheet) -> Result<Vec<u8>, Failure> {

@@ -14,7 +14,7 @@ where
     DB::ErrorType: 'static,
 {
     let of = |row: &Row| f64::from(row.position[1]);
-    let mut chart = over_time(area, trace, &of, name)?;
+    let mut chart = over_time(area, &[trace], &of, name)?;
     line_by_mode(&mut chart, trace, 2, &|row| (row.time, of(row)))?;
     for (row, event) in trace.events() {
         if let Some((mark, _)) = mark_of(event) {
@@ -29,23 +29,29 @@ pub fn speed<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -
 where
     DB::ErrorType: 'static,
 {
-    let of = |row: &Row| f64::from(row.velocity.iter().map(|part| part * part).sum::<f32>().sqrt());
-    let mut chart = over_time(area, trace, &of, "speed (m/s)")?;
-    line_by_mode(&mut chart, trace, 2, &|row| (row.time, of(row)))
+    let mut chart = over_time(area, &[trace], &speed_of, "speed (m/s)")?;
+    line_by_mode(&mut chart, trace, 2, &|row| (row.time, speed_of(row)))
 }
 
-fn over_time<'a, DB: DrawingBackend>(
+/// The speed in any direction.
+pub(super) fn speed_of(row: &Row) -> f64 {
+    f64::from(row.velocity.iter().map(|part| part * part).sum::<f32>().sqrt())
+}
+
+/// A chart over the time of some runs.
+pub(super) fn over_time<'a, DB: DrawingBackend>(
     area: &'a DrawingArea<DB, Shift>,
-    trace: &Trace,
+    traces: &[&Trace],
     of: &dyn Fn(&Row) -> f64,
     name: &str,
 ) -> Result<Chart<'a, DB>, Box<dyn std::error::Error>>
 where
     DB::ErrorType: 'static,
 {
-    let (least, most) = trace
-        .rows
+    let duration = traces.iter().map(|trace| trace.duration()).fold(0.0, f64::max);
+    let (least, most) = traces
         .iter()
+        .flat_map(|trace| &trace.rows)
         .map(of)
         .fold((f64::MAX, f64::MIN), |(least, most), value| (least.min(value), most.max(value)));
     let spare = ((most - least) * 0.12).max(0.5);
@@ -54,7 +60,7 @@ where
         .margin_top(px(8))
         .x_label_area_size(px(22))
         .y_label_area_size(px(56))
-        .build_cartesian_2d(0.0..trace.duration(), least - spare..most + spare)?;
+        .build_cartesian_2d(0.0..duration, least - spare..most + spare)?;
     chart
         .configure_mesh()
         .light_line_style(TRANSPARENT)

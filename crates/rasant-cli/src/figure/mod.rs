@@ -2,7 +2,9 @@
 //! height, speed and inputs over time.
 
 mod charts;
+mod curves;
 mod marks;
+mod overlay;
 mod palette;
 mod raster;
 mod scene;
@@ -12,6 +14,9 @@ use std::path::Path;
 use plotters::coord::types::RangedCoordf64;
 use plotters::prelude::*;
 use rasant_lab::{Row, Run, Trace, Trial};
+
+pub use curves::PANELS;
+pub use overlay::letter;
 
 use crate::output::{Failure, ending, write_file};
 use palette::{
@@ -30,16 +35,45 @@ const HEADING: u32 = 64;
 const SCENE: u32 = 410;
 const CHART: u32 = 128;
 
-/// A run, ready to be drawn.
-pub struct Figure<'a> {
-    trial: &'a Trial,
-    run: &'a Run,
-}
+/// A drawing, as SVG.
+pub struct Picture(String);
 
-impl<'a> Figure<'a> {
+impl Picture {
     /// The figure of a run.
-    pub fn of(trial: &'a Trial, run: &'a Run) -> Self {
-        Self { trial, run }
+    pub fn of_run(trial: &Trial, run: &Run) -> Result<Self, Failure> {
+        Self::drawn(SIZE, |root| {
+            let figure = Figure { trial, run };
+            let (heading, rest) = root.split_vertically(wide(HEADING));
+            let (scene, rest) = rest.split_vertically(wide(SCENE));
+            let (height, rest) = rest.split_vertically(wide(CHART));
+            let (speed, inputs) = rest.split_vertically(wide(CHART));
+            figure.draw_heading(&heading)?;
+            scene::draw(&scene, trial, &run.trace)?;
+            charts::height(&height, &run.trace, figure.height_name())?;
+            charts::speed(&speed, &run.trace)?;
+            charts::inputs(&inputs, &run.trace)
+        })
+    }
+
+    /// Draws with `draw` on a page of so many pixels.
+    fn drawn(
+        size: (u32, u32),
+        draw: impl FnOnce(&DrawingArea<SVGBackend<'_>, plotters::coord::Shift>) -> Drawn,
+    ) -> Result<Self, Failure> {
+        let mut svg = String::new();
+        let fine = (size.0 * FINE, size.1 * FINE);
+        let done = (|| {
+            let root = SVGBackend::with_string(&mut svg, fine).into_drawing_area();
+            root.fill(&PAPER)?;
+            draw(&root)?;
+            root.present()?;
+            Ok::<(), Box<dyn std::error::Error>>(())
+        })();
+        done.map_err(|error| Failure::Figure(error.to_string()))?;
+        // Shown at its size in pixels, drawn in finer units.
+        let fine = format!("width=\"{}\" height=\"{}\"", fine.0, fine.1);
+        let shown = format!("width=\"{}\" height=\"{}\"", size.0, size.1);
+        Ok(Self(svg.replacen(&fine, &shown, 1)))
     }
 
     /// Whether a path names a form that can be drawn.
@@ -53,38 +87,31 @@ impl<'a> Figure<'a> {
         }
     }
 
-    /// Draws into a file, as its name's ending says.
+    /// Writes a file, as its name's ending says.
     pub fn write(&self, path: &Path) -> Result<(), Failure> {
-        let svg = self.svg().map_err(|error| Failure::Figure(error.to_string()))?;
         if ending(path) == "png" {
-            let png = raster::png(&svg).map_err(Failure::Figure)?;
+            let png = raster::png(&self.0).map_err(Failure::Figure)?;
             write_file(path, &png)
         } else {
-            write_file(path, svg.as_bytes())
+            write_file(path, self.0.as_bytes())
         }
     }
 
-    fn svg(&self) -> Result<String, Box<dyn std::error::Error>> {
-        let mut svg = String::new();
-        {
-            let root = SVGBackend::with_string(&mut svg, (SIZE.0 * FINE, SIZE.1 * FINE)).into_drawing_area();
-            root.fill(&PAPER)?;
-            let (heading, rest) = root.split_vertically(wide(HEADING));
-            let (scene, rest) = rest.split_vertically(wide(SCENE));
-            let (height, rest) = rest.split_vertically(wide(CHART));
-            let (speed, inputs) = rest.split_vertically(wide(CHART));
-            self.draw_heading(&heading)?;
-            scene::draw(&scene, self.trial, &self.run.trace)?;
-            let name = if self.has_no_up() { "y (m)" } else { "height (m)" };
-            charts::height(&height, &self.run.trace, name)?;
-            charts::speed(&speed, &self.run.trace)?;
-            charts::inputs(&inputs, &self.run.trace)?;
-            root.present()?;
-        }
-        // Shown at its size in pixels, drawn in finer units.
-        let fine = format!("width=\"{}\" height=\"{}\"", SIZE.0 * FINE, SIZE.1 * FINE);
-        let shown = format!("width=\"{}\" height=\"{}\"", SIZE.0, SIZE.1);
-        Ok(svg.replacen(&fine, &shown, 1))
+    /// The SVG's text.
+    pub fn svg(&self) -> &str {
+        &self.0
+    }
+}
+
+/// The figure of a run.
+struct Figure<'a> {
+    trial: &'a Trial,
+    run: &'a Run,
+}
+
+impl Figure<'_> {
+    fn height_name(&self) -> &'static str {
+        if self.has_no_up() { "y (m)" } else { "height (m)" }
     }
 
     /// Whether the body has no up.

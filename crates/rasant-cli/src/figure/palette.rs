@@ -37,6 +37,16 @@ pub const NORMAL: RGBColor = RGBColor(0x00, 0x6D, 0x77);
 /// What the player pressed.
 pub const PRESSED: RGBColor = RGBColor(0x8C, 0x1D, 0x5C);
 
+/// Lines beside each other, told apart by colour and by dash: pixels drawn and
+/// left out in turn.
+pub const SERIES: [(RGBColor, Option<(u32, u32)>); 5] = [
+    (RGBColor(0x12, 0x57, 0x9C), None),
+    (RGBColor(0xD2, 0x6A, 0x00), Some((9, 4))),
+    (RGBColor(0x9B, 0x2F, 0xAE), Some((3, 3))),
+    (RGBColor(0x00, 0x7A, 0x5E), Some((14, 3))),
+    (RGBColor(0x23, 0x2C, 0x3A), Some((6, 6))),
+];
+
 /// The typeface shipped with the tool, and what a browser falls back to.
 pub const TYPEFACE: &str = "Roboto, Helvetica, Arial, sans-serif";
 /// The least size of text, in pixels.

@@ -25,7 +25,29 @@ where
 {
     let height = f64::from(trial.tuning.hull.height());
     let eye = Eye::of(trace);
-    let view = View::of(trace, eye, height, area.dim_in_pixel());
+    let mut chart = stage(area, trial, eye, &[trace])?;
+    draw_bodies(&mut chart, eye, trial, trace)?;
+    line_by_mode(&mut chart, trace, 3, &|row| eye.place(row.position))?;
+    draw_presses(&mut chart, eye, trace, if eye == Eye::Side { height } else { 0.4 })?;
+    for (_, event) in trace.events() {
+        if let Some((mark, _)) = mark_of(event) {
+            marks::draw_in(&chart, mark, eye.place(event.position))?;
+        }
+    }
+    draw_legend(area, eye, trace)
+}
+
+/// The level with axes, as much of it as these runs go through.
+pub(super) fn stage<'a, DB: DrawingBackend>(
+    area: &'a DrawingArea<DB, Shift>,
+    trial: &Trial,
+    eye: Eye,
+    traces: &[&Trace],
+) -> Result<Chart<'a, DB>, Box<dyn std::error::Error>>
+where
+    DB::ErrorType: 'static,
+{
+    let view = View::of(traces, eye, f64::from(trial.tuning.hull.height()), area.dim_in_pixel());
     let mut chart = ChartBuilder::on(area)
         .margin_right(px(16))
         .margin_top(px(LEGEND))
@@ -42,19 +64,12 @@ where
         .x_labels(16)
         .y_labels(7)
         .draw()?;
+    let end = traces.first().map_or(0.0, |trace| trace.duration());
     match &trial.world {
-        World::Plane(file) => draw_level(&mut chart, eye, &file.level, &file.zones, trace.duration())?,
-        World::Space(file) => draw_level(&mut chart, eye, &file.level, &file.zones, trace.duration())?,
+        World::Plane(file) => draw_level(&mut chart, eye, &file.level, &file.zones, end)?,
+        World::Space(file) => draw_level(&mut chart, eye, &file.level, &file.zones, end)?,
     }
-    draw_bodies(&mut chart, eye, trial, trace)?;
-    line_by_mode(&mut chart, trace, 3, &|row| eye.place(row.position))?;
-    draw_presses(&mut chart, eye, trace, if eye == Eye::Side { height } else { 0.4 })?;
-    for (_, event) in trace.events() {
-        if let Some((mark, _)) = mark_of(event) {
-            marks::draw_in(&chart, mark, eye.place(event.position))?;
-        }
-    }
-    draw_legend(area, eye, trace)
+    Ok(chart)
 }
 
 /// What part of the level is shown: the path with a margin, as wide and high
@@ -65,10 +80,10 @@ struct View {
 }
 
 impl View {
-    fn of(trace: &Trace, eye: Eye, body_height: f64, (width, height): (u32, u32)) -> Self {
+    fn of(traces: &[&Trace], eye: Eye, body_height: f64, (width, height): (u32, u32)) -> Self {
         let above = if eye == Eye::Side { body_height } else { 0.0 };
         let (mut x, mut y) = ((f64::MAX, f64::MIN), (f64::MAX, f64::MIN));
-        for row in &trace.rows {
+        for row in traces.iter().flat_map(|trace| &trace.rows) {
             let at = eye.place(row.position);
             x = (x.0.min(at.0), x.1.max(at.0));
             y = (y.0.min(at.1), y.1.max(at.1 + above));
@@ -88,7 +103,7 @@ impl View {
 
 /// From where a scene is seen.
 #[derive(Clone, Copy, PartialEq)]
-enum Eye {
+pub(super) enum Eye {
     /// x to the right, y up.
     Side,
     /// x to the right, −z up.
@@ -97,7 +112,7 @@ enum Eye {
 
 impl Eye {
     /// A run in space that goes further across than up is seen from above.
-    fn of(trace: &Trace) -> Self {
+    pub(super) fn of(trace: &Trace) -> Self {
         let span = |axis: usize| {
             let values = trace.rows.iter().map(|row| row.position[axis]);
             values.clone().fold(f32::MIN, f32::max) - values.fold(f32::MAX, f32::min)
@@ -105,7 +120,7 @@ impl Eye {
         if trace.dimensions == 3 && span(2) > span(1) { Self::Above } else { Self::Side }
     }
 
-    fn place(self, [x, y, z]: [f32; 3]) -> (f64, f64) {
+    pub(super) fn place(self, [x, y, z]: [f32; 3]) -> (f64, f64) {
         match self {
             Self::Side => (f64::from(x), f64::from(y)),
             Self::Above => (f64::from(x), f64::from(-z)),
@@ -295,23 +310,9 @@ fn draw_bodies<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, eye: Eye, trial: &
 where
     DB::ErrorType: 'static,
 {
-    let hull = trial.tuning.hull;
     let from_above = trial.tuning.tuning.steering.is_from_above(trace.dimensions);
-    let outline = |row: &Row| match eye {
-        Eye::Side => {
-            let hull = hull.at_height(row.hull_height);
-            let (x, y) = eye.place(row.position);
-            // The outline stands on its position.
-            let below = if from_above { 0.5 * f64::from(row.hull_height) } else { 0.0 };
-            body_outline(hull.shape(), (x, y - below))
-        }
-        Eye::Above => {
-            let (x, y) = eye.place(row.position);
-            arc(x, y, f64::from(hull.half_width()), 0.0, 2.0)
-        }
-    };
-    let every = ((INTERVAL * f64::from(trace.rate)).round() as usize).max(1);
-    for row in trace.rows.iter().step_by(every) {
+    let outline = |row: &Row| outline_of(eye, trial, row);
+    for row in now_and_then(trace) {
         chart.draw_series([PathElement::new(outline(row), BODY.mix(0.3).stroke_width(wide(1)))])?;
         if from_above || eye == Eye::Above {
             draw_facing(chart, eye, row)?;
@@ -325,6 +326,26 @@ where
         chart.draw_series([PathElement::new(outline, BODY.stroke_width(wide(2)))])?;
     }
     Ok(())
+}
+
+/// Rows a quarter of a second apart.
+pub(super) fn now_and_then(trace: &Trace) -> impl Iterator<Item = &Row> {
+    trace.rows.iter().step_by(((INTERVAL * f64::from(trace.rate)).round() as usize).max(1))
+}
+
+/// The closed outline of a trial's body in a row.
+pub(super) fn outline_of(eye: Eye, trial: &Trial, row: &Row) -> Vec<(f64, f64)> {
+    let hull = trial.tuning.hull;
+    let (x, y) = eye.place(row.position);
+    match eye {
+        Eye::Side => {
+            // The outline stands on its position.
+            let from_above = trial.tuning.tuning.steering.is_from_above(trial.dimensions());
+            let below = if from_above { 0.5 * f64::from(row.hull_height) } else { 0.0 };
+            body_outline(hull.at_height(row.hull_height).shape(), (x, y - below))
+        }
+        Eye::Above => arc(x, y, f64::from(hull.half_width()), 0.0, 2.0),
+    }
 }
 
 /// A nose where the body faces.

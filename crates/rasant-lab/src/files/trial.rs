@@ -52,6 +52,34 @@ pub struct Trial {
     pub expectations: Vec<Expectation>,
 }
 
+impl Trial {
+    /// The same trial of another body.
+    #[must_use]
+    pub fn with_tuning(&self, tuning: TuningFile) -> Self {
+        Self { tuning, ..self.clone() }
+    }
+
+    /// How deep its body would start inside a piece, in metres, if it would.
+    #[must_use]
+    pub fn starts_inside(&self) -> Option<f32> {
+        let start = self.start;
+        let overlap = match &self.world {
+            World::Plane(file) => overlap_at(rasant::Vector::from_array(start), &file.level, &self.tuning),
+            World::Space(file) => overlap_at(rasant::Vector::from_array(start), &file.level, &self.tuning),
+        };
+        overlap.map(|(depth, _)| depth)
+    }
+
+    /// 2 or 3.
+    #[must_use]
+    pub fn dimensions(&self) -> usize {
+        match &self.world {
+            World::Plane(_) => 2,
+            World::Space(_) => 3,
+        }
+    }
+}
+
 /// Where a trial's inputs come from.
 #[derive(Clone, Debug)]
 pub enum Inputs {
@@ -235,21 +263,21 @@ fn clear_start<V: Geometry>(
     tuning: &TuningFile,
 ) -> Result<[f32; 3], Problem> {
     let start: V = value.vector()?;
+    match overlap_at(start, level, tuning) {
+        Some((depth, piece)) => Err(value
+            .problem(format!("the body would start {depth:.3} m inside piece {piece}"))
+            .expecting("a start outside every piece")),
+        None => Ok(start.to_array()),
+    }
+}
+
+/// How deep a body would start inside which piece. Within the clearance is
+/// still outside: a start at the floor's own height is what people write.
+fn overlap_at<V: Geometry>(start: V, level: &rasant::Level<V>, tuning: &TuningFile) -> Option<(f32, u32)> {
     let body = Controller::new(tuning.tuning, tuning.hull, start);
     let hull = &body.present_hull();
-    let state = body.state();
-    let frame = Frame::new(start, V::ZERO, state.right, state.up);
+    let frame = Frame::new(start, V::ZERO, body.state().right, body.state().up);
     let nowhere = rasant::Bounds { min: V::ZERO, max: V::ZERO };
-    let patch = Patch::gather(frame, hull, nowhere, level);
-    // Within the clearance is still outside: a start at the floor's own height
-    // is what people write.
-    match patch.overlap(V::ZERO, |_| false) {
-        Some(overlap) if overlap.distance < -hull.clearance() => Err(value
-            .problem(format!(
-                "the body would start {:.3} m inside piece {}",
-                -overlap.distance, overlap.tag.piece.0
-            ))
-            .expecting("a start outside every piece")),
-        _ => Ok(start.to_array()),
-    }
+    let overlap = Patch::gather(frame, hull, nowhere, level).overlap(V::ZERO, |_| false)?;
+    (overlap.distance < -hull.clearance()).then_some((-overlap.distance, overlap.tag.piece.0))
 }

@@ -68,6 +68,7 @@ pub(super) fn tick_into<V: Geometry>(
     }
     let mut patch = Patch::empty(frame, hull, Bounds::empty());
     patch.refill(hull, sense(tuning, &body, &rides, dt), surroundings);
+    let wall = state.against_wall.then(|| frame.local(state.wall.normal));
 
     moves::decide(&mut Choice {
         tuning,
@@ -111,6 +112,7 @@ pub(super) fn tick_into<V: Geometry>(
     let go = |patch: &Patch<V>, overlaps: Overlaps, events: &mut Events<V>| {
         let traveller = Traveller::new(patch, rules, body.velocity)
             .passing(passing)
+            .against(wall)
             .nudged(Nudges { corner: tuning.jump.corner, lip: tuning.jump.lip });
         let ground = Ground { velocity: &ground_velocity, bounce: &bounce };
         travel(traveller, overlaps, &rides, &drive, &body, &frame, &ground, dt, events)
@@ -327,6 +329,7 @@ fn travel<V: Geometry>(
             stand
         }
     };
+    traveller.feel_wall(body.wish);
     let ground_velocity =
         stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| (ground.velocity)(&stand.tag));
     Outcome {

@@ -57,7 +57,7 @@ impl<V: Geometry> Traveller<'_, V> {
             if rest.length_squared() <= 0.0 {
                 break;
             }
-            let Some(hit) = self.sweep(self.at, rest) else {
+            let Some(hit) = self.sweep(self.at, rest).or_else(|| self.still_against(rest)) else {
                 self.at += rest;
                 break;
             };

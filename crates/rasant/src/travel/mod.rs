@@ -116,6 +116,8 @@ pub struct Traveller<'a, V: Geometry> {
     passing: Option<PieceId>,
     /// How far it is helped past corners.
     nudges: Nudges,
+    /// The normal of a wall that it was against before.
+    wall: Option<V>,
     /// What it takes for ground.
     landings: Landings,
     /// Bounds of all places looked at. Where they are beyond what the patch
@@ -141,6 +143,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             rules,
             passing: None,
             nudges: Nudges::default(),
+            wall: None,
             landings: Landings::Ground,
             reached,
             depth: 0.0,
@@ -161,6 +164,14 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     #[must_use]
     pub fn nudged(mut self, nudges: Nudges) -> Self {
         self.nudges = nudges;
+        self
+    }
+
+    /// The same traveller, against a wall from before: see
+    /// [`Self::still_against`].
+    #[must_use]
+    pub fn against(mut self, wall: Option<V>) -> Self {
+        self.wall = wall;
         self
     }
 
@@ -203,6 +214,34 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let swept = self.patch.sweep_past(at, motion, over, |tag| self.is_passed(tag));
         self.depth = self.depth.max(swept.depth);
         swept.hit
+    }
+
+    /// The wall that a way presses against more softly than a sweep would feel:
+    /// a push that begins anew in every tick, by less than the slack, stays a
+    /// push against that wall.
+    fn still_against(&mut self, way: V) -> Option<Hit<V>> {
+        /// Walls whose normals differ by less than 8 degrees are the same.
+        const SAME: f32 = 0.99;
+        let wall = self.wall?;
+        let slack = self.patch.slack();
+        let into = -way.dot(wall);
+        if into <= 0.0 || into > slack {
+            return None;
+        }
+        let hit = self.sweep(self.at, way - wall * (2.0 * slack))?;
+        (hit.normal.dot(wall) > SAME).then_some(Hit { share: 0.0, ..hit })
+    }
+
+    /// Notes the wall from before if the body, at the end of its way, would still
+    /// press against it toward `wish`.
+    pub(crate) fn feel_wall(&mut self, wish: V) {
+        let Some(wall) = self.wall else { return };
+        if wish.dot(wall) < 0.0
+            && !self.met(ContactKind::Wall)
+            && let Some(hit) = self.still_against(wall * (-0.5 * self.patch.slack()))
+        {
+            self.note(&hit, V::ZERO);
+        }
     }
 
     fn support(&mut self, at: V, drop: f32) -> Option<Hit<V>> {

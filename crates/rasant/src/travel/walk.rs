@@ -19,7 +19,8 @@ impl<V: Geometry> Traveller<'_, V> {
             if rest.length_squared() <= 0.0 {
                 break;
             }
-            let Some(hit) = self.sweep_over(self.at, rest, Some(ground.normal)) else {
+            let met = self.sweep_over(self.at, rest, Some(ground.normal));
+            let Some(hit) = met.or_else(|| self.still_against(rest)) else {
                 self.at += rest;
                 break;
             };

@@ -1,0 +1,264 @@
+//! `rasant compare A B`.
+
+use std::path::PathBuf;
+
+use rasant_lab::compare::{Parting, SameInputs, compare, parting};
+use rasant_lab::sheet::{RATE, Sheet, figure_kinds, sheet};
+use rasant_lab::{Run, Summary, Trial};
+use rayon::prelude::*;
+use serde::Serialize;
+
+use crate::figure::{Picture, letter};
+use crate::output::{Failure, Grid, number, print_json, print_text, write_file};
+use crate::report::Report;
+use crate::{Outcome, files};
+
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// The tunings: files, or `demo:NAME`, each with changes if need be, as in
+    /// `demo:porter,jump.height=2`.
+    #[arg(required = true, num_args = 2.., value_name = "TUNING")]
+    tunings: Vec<String>,
+    /// The trial whose inputs all of them get.
+    #[arg(long, value_name = "TRIAL", default_value = "demo:first-roof")]
+    trial: String,
+    /// Plays the trial's script to each by its own circumstances, instead of the
+    /// first one's inputs tick by tick.
+    #[arg(long)]
+    by_script: bool,
+    /// Lists all figures, not only those that differ.
+    #[arg(long)]
+    all: bool,
+    /// Draws the runs over each other, as .svg or .png.
+    #[arg(long, value_name = "FILE")]
+    figure: Option<PathBuf>,
+    /// Writes all of it as one HTML page, readable offline and printable.
+    #[arg(long, value_name = "FILE")]
+    report: Option<PathBuf>,
+    /// Prints one JSON document instead of tables.
+    #[arg(long)]
+    json: bool,
+}
+
+/// Tunings on the same inputs.
+struct Compared {
+    runs: Vec<(Trial, Run)>,
+    /// Of each later run from the first.
+    partings: Vec<Parting>,
+    sheets: Vec<Sheet>,
+    /// Whether figures that are the same are listed too.
+    all: bool,
+}
+
+#[derive(Serialize)]
+struct Document<'a> {
+    trial: &'a str,
+    tunings: Vec<Tuned<'a>>,
+}
+
+#[derive(Serialize)]
+struct Tuned<'a> {
+    title: &'a str,
+    summary: &'a Summary,
+    /// From the first; nothing for the first itself.
+    parting: Option<&'a Parting>,
+    sheet: &'a Sheet,
+}
+
+pub fn main(arguments: &Arguments) -> Outcome {
+    arguments.figure.as_deref().map_or(Ok(()), Picture::check)?;
+    let trial = files::trial(&arguments.trial)?;
+    let tunings =
+        arguments.tunings.iter().map(|spec| files::tuning(Some(spec))).collect::<Result<Vec<_>, _>>()?;
+    for (tuning, spec) in tunings.iter().zip(&arguments.tunings) {
+        if let Some(depth) = trial.with_tuning(tuning.clone()).starts_inside() {
+            return Err(Failure::Argument(format!(
+                "{spec}: its body would start {depth:.3} m inside a piece of {}",
+                arguments.trial
+            )));
+        }
+    }
+    let inputs = if arguments.by_script { SameInputs::Script } else { SameInputs::Tape };
+    let runs = compare(&trial, &tunings, inputs);
+    let partings = runs[1..].iter().map(|(_, run)| parting(&runs[0].1, run)).collect();
+    let sheets = tunings.par_iter().map(|tuning| sheet(tuning, trial.dimensions(), RATE)).collect();
+    let compared = Compared { runs, partings, sheets, all: arguments.all };
+    let mut written = Vec::new();
+    if arguments.figure.is_some() || arguments.report.is_some() {
+        let picture = Picture::of_comparison(&compared.runs, &compared.partings)?;
+        if let Some(path) = &arguments.figure {
+            picture.write(path)?;
+            written.push(path);
+        }
+        if let Some(path) = &arguments.report {
+            write_file(path, compared.page(&picture).as_bytes())?;
+            written.push(path);
+        }
+    }
+    if arguments.json {
+        return print_json(&compared.document());
+    }
+    let mut text = compared.in_words();
+    for path in written {
+        text += &format!("wrote {}\n", path.display());
+    }
+    print_text(&text)
+}
+
+impl Compared {
+    fn document(&self) -> Document<'_> {
+        let tunings = self.runs.iter().zip(&self.sheets).enumerate();
+        let tunings = tunings.map(|(number, ((trial, run), sheet))| Tuned {
+            title: &trial.tuning.title,
+            summary: &run.summary,
+            parting: number.checked_sub(1).map(|later| &self.partings[later]),
+            sheet,
+        });
+        Document { trial: &self.runs[0].0.title, tunings: tunings.collect() }
+    }
+
+    fn in_words(&self) -> String {
+        let mut text = format!("{}\n\n", self.runs[0].0.title);
+        for (number, (trial, _)) in self.runs.iter().enumerate() {
+            text += &format!("  {}  {}\n", letter(number), trial.tuning.title);
+        }
+        text += "\n";
+        for line in self.told() {
+            text += &format!("{line}\n");
+        }
+        text += &format!("\nOn the trial\n\n{}\n", self.summaries().text());
+        let (sheets, title) = (self.figures(), self.title_of_figures());
+        if sheets.is_empty() {
+            return text + &format!("\n{title}: none\n");
+        }
+        text + &format!("\n{title}\n\n{}\n", sheets.text())
+    }
+
+    fn title_of_figures(&self) -> &'static str {
+        if self.all { "The movement sheets" } else { "The movement sheets, where they differ" }
+    }
+
+    fn page(&self, picture: &Picture) -> String {
+        let titles: Vec<&str> = self.runs.iter().map(|(trial, _)| trial.tuning.title.as_str()).collect();
+        let mut report = Report::new(&titles.join(" · "), &self.runs[0].0.title);
+        report.picture(picture);
+        report.words(&self.told().join("\n"));
+        report.table("On the trial", &self.summaries());
+        report.table(self.title_of_figures(), &self.figures());
+        report.page()
+    }
+
+    /// Where each later run parts from the first, in words.
+    fn told(&self) -> Vec<String> {
+        let told = |(later, parting): (usize, &Parting)| {
+            let name = letter(later + 1);
+            let Some(place) = &parting.first else { return vec![format!("{name} does not part from A.")] };
+            let (speeds, rises) = (place.speeds_m_per_s, place.rises_m_per_s);
+            let why = match place.modes {
+                [a, b] if a != b => format!("A is {a}, {name} {b}"),
+                _ if (speeds[0] - speeds[1]).abs() >= (rises[0] - rises[1]).abs() => {
+                    format!("A at {}, {name} at {}", in_m_per_s(speeds[0]), in_m_per_s(speeds[1]))
+                }
+                _ => format!("A rises at {}, {name} at {}", in_m_per_s(rises[0]), in_m_per_s(rises[1])),
+            };
+            let mut lines = vec![format!(
+                "{name} parts from A at {:.3} s ({why}), by {} at most and {} at the end.",
+                place.time_s,
+                number(parting.most_m.into(), "m"),
+                number(parting.end_m.into(), "m"),
+            )];
+            if let Some(events) = &parting.event {
+                let say = |moment: &Option<rasant_lab::compare::Moment>| match moment {
+                    Some(moment) => format!("{} at {:.3} s", moment.what, moment.time_s),
+                    None => "nothing more".to_owned(),
+                };
+                lines.push(format!(
+                    "  The first event that differs: A {}, {name} {}.",
+                    say(&events.first),
+                    say(&events.second)
+                ));
+            }
+            lines
+        };
+        self.partings.iter().enumerate().flat_map(told).collect()
+    }
+
+    fn header(&self) -> Vec<String> {
+        let mut header = vec!["figure".to_owned(), "A".to_owned()];
+        for number in 1..self.runs.len() {
+            header.extend([letter(number), String::new()]);
+        }
+        header
+    }
+
+    /// A row of measured numbers, each later one with its difference to the
+    /// first; nothing if all are the same and that is not asked for.
+    fn row(&self, name: &str, unit: &str, numbers: &[Option<f64>]) -> Option<Vec<String>> {
+        let shown = |it: &Option<f64>| it.map_or("-".to_owned(), |it| number(it, unit));
+        let first = numbers[0];
+        let mut row = vec![name.to_owned(), shown(&first)];
+        let mut differs = false;
+        for it in &numbers[1..] {
+            let by = difference(first, *it, unit);
+            differs |= !by.is_empty();
+            row.extend([shown(it), by]);
+        }
+        (differs || self.all).then_some(row)
+    }
+
+    fn summaries(&self) -> Grid {
+        let mut grid = Grid::new(self.header(), 1..2 * self.runs.len());
+        for measure in rasant_lab::expect::MEASURES {
+            let numbers: Vec<_> = self.runs.iter().map(|(_, run)| Some(measure.of(&run.summary))).collect();
+            if let Some(row) = self.row(measure.name, measure.unit, &numbers) {
+                grid.add(row);
+            }
+        }
+        for (name, count) in
+            [("jumps", (|it: &Summary| it.jumps) as fn(&Summary) -> usize), ("landings", |it| it.landings)]
+        {
+            let numbers: Vec<_> = self.runs.iter().map(|(_, run)| Some(count(&run.summary) as f64)).collect();
+            if let Some(row) = self.row(name, "", &numbers) {
+                grid.add(row);
+            }
+        }
+        grid
+    }
+
+    fn figures(&self) -> Grid {
+        let mut grid = Grid::new(self.header(), 1..2 * self.runs.len());
+        for kind in figure_kinds() {
+            let numbers: Vec<_> = self.sheets.iter().map(|sheet| sheet.get(kind.name)).collect();
+            if numbers.iter().all(Option::is_none) {
+                continue;
+            }
+            if let Some(row) = self.row(kind.name, kind.unit, &numbers) {
+                grid.add(row);
+            }
+        }
+        grid
+    }
+}
+
+fn in_m_per_s(speed: f32) -> String {
+    number(speed.into(), "m/s")
+}
+
+/// How much a number differs from the first; nothing if by less than a
+/// thousandth.
+fn difference(first: Option<f64>, other: Option<f64>, unit: &str) -> String {
+    match (first, other) {
+        (Some(first), Some(other))
+            if (other - first).abs() <= 1e-3 * first.abs().max(other.abs()).max(1e-3) =>
+        {
+            String::new()
+        }
+        (Some(first), Some(other)) if first.abs() > 1e-6 && !unit.is_empty() => {
+            format!("{:+.1} %", 100.0 * (other - first) / first.abs())
+        }
+        (Some(first), Some(other)) => format!("{:+}", (other - first) as f32),
+        (None, Some(_)) => "new".to_owned(),
+        (Some(_), None) => "gone".to_owned(),
+        (None, None) => String::new(),
+    }
+}

@@ -1,0 +1,195 @@
+//! `rasant vary TUNING --knob PATH=FROM:TO:STEP`.
+
+use std::path::PathBuf;
+
+use rasant_lab::sheet::{RATE, nearest_figure};
+use rasant_lab::vary::{Answer, Axis, Measuring, Variation, vary};
+
+use crate::figure::{PANELS, Picture};
+use crate::output::{Failure, Grid, number, print_json, print_text, progress, write_file};
+use crate::report::Report;
+use crate::{Outcome, files};
+
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// The tuning: a file, or `demo:NAME`, and changes to it, as in
+    /// `demo:porter,jump.height=2`.
+    tuning: String,
+    /// A knob and its values, as in `jump.height=1:3:0.1`; two at most.
+    #[arg(long = "knob", value_name = "PATH=FROM:TO:STEP", required = true)]
+    knobs: Vec<String>,
+    /// Only these figures; those that change when none is named.
+    #[arg(long = "show", value_name = "NAME")]
+    show: Vec<String>,
+    /// Measures on this trial instead of the movement sheet.
+    #[arg(long, value_name = "TRIAL")]
+    trial: Option<String>,
+    /// The sheet's world: of two dimensions or of three.
+    #[arg(long, value_name = "2|3", default_value_t = 2, value_parser = clap::value_parser!(u8).range(2..=3))]
+    dimensions: u8,
+    /// Writes every point as CSV.
+    #[arg(long, value_name = "FILE")]
+    csv: Option<PathBuf>,
+    /// Draws curves over one knob, or a map over two, as .svg or .png.
+    #[arg(long, value_name = "FILE")]
+    figure: Option<PathBuf>,
+    /// Writes all of it as one HTML page, readable offline and printable.
+    #[arg(long, value_name = "FILE")]
+    report: Option<PathBuf>,
+    /// Prints one JSON document instead of tables.
+    #[arg(long)]
+    json: bool,
+}
+
+/// Points listed one by one in the terminal, at most.
+const LISTED: usize = 60;
+
+pub fn main(arguments: &Arguments) -> Outcome {
+    arguments.figure.as_deref().map_or(Ok(()), Picture::check)?;
+    let file = files::tuning(Some(&arguments.tuning))?;
+    let axes = arguments.knobs.iter().map(|knob| axis(knob)).collect::<Result<Vec<_>, _>>()?;
+    if axes.len() > 2 || (axes.len() == 2 && axes[0].knob == axes[1].knob) {
+        return Err(Failure::Argument("--knob: expected one knob, or two that differ".to_owned()));
+    }
+    let count: usize = axes.iter().map(|axis| axis.values.len()).product();
+    if count > Axis::MOST {
+        return Err(Failure::Argument(format!("{count} points, expected at most {}", Axis::MOST)));
+    }
+    let trial = arguments.trial.as_deref().map(files::trial).transpose()?;
+    let measuring = match &trial {
+        Some(trial) => Measuring::Trial(trial),
+        None => Measuring::Sheet { dimensions: arguments.dimensions.into(), rate: RATE },
+    };
+    let figures = wanted(&measuring.figures(), &arguments.show)?;
+    let bar = progress(count);
+    let variation = vary(&file, &axes, &figures, measuring, &|| bar.inc(1));
+    bar.finish_and_clear();
+    let answers = variation.answers();
+    let mut written = Vec::new();
+    if let Some(path) = &arguments.csv {
+        write_file(path, &csv(&variation)?)?;
+        written.push(path);
+    }
+    if arguments.figure.is_some() || arguments.report.is_some() {
+        let picture = Picture::of_variation(&variation, &drawn(&variation, &answers, &arguments.show))?;
+        if let Some(path) = &arguments.figure {
+            picture.write(path)?;
+            written.push(path);
+        }
+        if let Some(path) = &arguments.report {
+            write_file(path, page(&variation, &answers, &picture).as_bytes())?;
+            written.push(path);
+        }
+    }
+    if arguments.json {
+        return print_json(&variation);
+    }
+    let mut text = format!("{}\n\n{}\n", heading(&variation), told(&answers).text());
+    if variation.points.len() <= LISTED && !answers.is_empty() {
+        text += &format!("\n{}\n", points(&variation, &answers).text());
+    }
+    for path in written {
+        text += &format!("wrote {}\n", path.display());
+    }
+    print_text(&text)
+}
+
+fn axis(text: &str) -> Result<Axis, Failure> {
+    let (path, range) = files::knob_and(text, "FROM:TO:STEP")?;
+    Axis::parse(path, range).map_err(|error| Failure::Argument(format!("--knob {text}: {error}")))
+}
+
+/// The named figures, or all.
+fn wanted(
+    all: &[(&'static str, &'static str)],
+    named: &[String],
+) -> Result<Vec<(&'static str, &'static str)>, Failure> {
+    if named.is_empty() {
+        return Ok(all.to_vec());
+    }
+    let find = |name: &String| {
+        all.iter().find(|(known, _)| known == name).copied().ok_or_else(|| {
+            let names: Vec<&str> = all.iter().map(|(name, _)| *name).collect();
+            let near = nearest_figure(name).filter(|near| names.contains(near));
+            let expected =
+                near.map_or_else(|| format!("one of {}", names.join(", ")), |it| format!("`{it}`?"));
+            Failure::Argument(format!("--show {name}: there is no such figure, expected {expected}"))
+        })
+    };
+    named.iter().map(find).collect()
+}
+
+/// The numbers of the figures to draw: those asked for, or those that change
+/// most.
+fn drawn(variation: &Variation, answers: &[Answer], named: &[String]) -> Vec<usize> {
+    let place = |name: &str| variation.figures.iter().position(|(known, _)| *known == name);
+    if !named.is_empty() {
+        return named.iter().filter_map(|name| place(name)).collect();
+    }
+    let share = |answer: &Answer| (answer.most - answer.least) / answer.most.abs().max(1e-9);
+    let mut most: Vec<&Answer> = answers.iter().collect();
+    most.sort_by(|a, b| share(b).total_cmp(&share(a)));
+    most.truncate(PANELS);
+    let mut places: Vec<usize> = most.iter().filter_map(|answer| place(answer.name)).collect();
+    places.sort_unstable();
+    places
+}
+
+fn heading(variation: &Variation) -> String {
+    let knobs: Vec<&str> = variation.axes.iter().map(|axis| axis.knob.as_str()).collect();
+    format!("{}, {} points over {}", variation.title, variation.points.len(), knobs.join(" and "))
+}
+
+fn told(answers: &[Answer]) -> Grid {
+    let mut grid = Grid::new(["figure", "at the first", "at the last", "least", "most"], 1..5);
+    for Answer { name, unit, first, last, least, most } in answers {
+        let shown = |it: &Option<f64>| it.map_or("-".to_owned(), |it| number(it, unit));
+        grid.add([(*name).to_owned(), shown(first), shown(last), number(*least, unit), number(*most, unit)]);
+    }
+    if answers.is_empty() {
+        grid.add(["no figure changes", "", "", "", ""]);
+    }
+    grid
+}
+
+/// Each point with the figures that change.
+fn points(variation: &Variation, answers: &[Answer]) -> Grid {
+    let places: Vec<usize> =
+        answers.iter().filter_map(|one| variation.figures.iter().position(|it| it.0 == one.name)).collect();
+    let knobs = variation.axes.iter().map(|axis| axis.knob.clone());
+    let names = answers.iter().map(|answer| answer.name.to_owned());
+    let columns = variation.axes.len() + answers.len();
+    let mut grid = Grid::new(knobs.chain(names), 0..columns);
+    for point in &variation.points {
+        let values =
+            variation.axes.iter().zip(&point.values).map(|(axis, it)| number((*it).into(), axis.unit));
+        let measured = places.iter().map(|&place| {
+            let (_, unit) = variation.figures[place];
+            point.measured[place].map_or("-".to_owned(), |it| number(it, unit))
+        });
+        grid.add(values.chain(measured));
+    }
+    grid
+}
+
+fn page(variation: &Variation, answers: &[Answer], picture: &Picture) -> String {
+    let mut report = Report::new(&variation.title, &heading(variation));
+    report.picture(picture);
+    report.table("How each figure answers", &told(answers));
+    report.table("Every point", &points(variation, answers));
+    report.page()
+}
+
+fn csv(variation: &Variation) -> Result<Vec<u8>, Failure> {
+    let mut csv = csv::Writer::from_writer(Vec::new());
+    let failed = |error: csv::Error| Failure::Argument(error.to_string());
+    let knobs = variation.axes.iter().map(|axis| axis.knob.clone());
+    csv.write_record(knobs.chain(variation.figures.iter().map(|(name, _)| (*name).to_owned())))
+        .map_err(failed)?;
+    for point in &variation.points {
+        let values = point.values.iter().map(f32::to_string);
+        let measured = point.measured.iter().map(|it| it.map_or(String::new(), |it| it.to_string()));
+        csv.write_record(values.chain(measured)).map_err(failed)?;
+    }
+    csv.into_inner().map_err(|error| Failure::Argument(error.to_string()))
+}

@@ -1,0 +1,69 @@
+//! One HTML page that holds all it shows: readable offline, printable.
+
+use maud::{DOCTYPE, Markup, PreEscaped, html};
+
+use crate::figure::Picture;
+use crate::output::Grid;
+
+/// A page under way.
+pub struct Report {
+    title: String,
+    heading: String,
+    parts: Vec<Markup>,
+}
+
+/// Ink and paper are those of the figures.
+const STYLE: &str = "\
+    body { font: 15px/1.5 Roboto, Helvetica, Arial, sans-serif; color: #232c3a; background: #f6f3ec;\
+           max-width: 1280px; margin: 0 auto; padding: 24px 24px 64px; }\
+    h1 { font-size: 26px; margin: 0; } h2 { font-size: 18px; margin: 32px 0 8px; }\
+    p.heading { margin: 4px 0 16px; } svg { width: 100%; height: auto; }\
+    table { border-collapse: collapse; } th, td { text-align: left; padding: 3px 18px 3px 0; vertical-align: top; }\
+    thead th { border-bottom: 1px solid #6e7682; } tbody tr + tr td { border-top: 1px solid #dfdcd3; }\
+    .number { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap; }\
+    @media print { body { background: none; padding: 0; } h2, tr, svg { break-inside: avoid; } }";
+
+impl Report {
+    /// An empty page.
+    pub fn new(title: &str, heading: &str) -> Self {
+        Self { title: title.to_owned(), heading: heading.to_owned(), parts: Vec::new() }
+    }
+
+    /// Adds a picture.
+    pub fn picture(&mut self, picture: &Picture) {
+        self.parts.push(PreEscaped(picture.svg().to_owned()));
+    }
+
+    /// Adds a table under a heading.
+    pub fn table(&mut self, heading: &str, grid: &Grid) {
+        self.parts.push(html! { h2 { (heading) } (grid.html()) });
+    }
+
+    /// Adds a paragraph a line.
+    pub fn words(&mut self, text: &str) {
+        self.parts.push(
+            html! { @for line in text.lines().filter(|line| !line.trim().is_empty()) { p { (line) } } },
+        );
+    }
+
+    /// The whole page.
+    pub fn page(self) -> String {
+        let page = html! {
+            (DOCTYPE)
+            html lang="en" {
+                head {
+                    meta charset="utf-8";
+                    meta name="viewport" content="width=device-width, initial-scale=1";
+                    title { (self.title) }
+                    style { (PreEscaped(STYLE)) }
+                }
+                body {
+                    h1 { (self.title) }
+                    p class="heading" { (self.heading) }
+                    @for part in &self.parts { (part) }
+                }
+            }
+        };
+        page.into_string()
+    }
+}

@@ -1,0 +1,145 @@
+//! Two runs of the same inputs, and where they part.
+
+use serde::Serialize;
+
+use crate::files::{Inputs, Trial, TuningFile};
+use crate::run::{Run, run};
+use crate::trace::{EventRow, Row, Trace};
+
+/// Whose inputs the later tunings get.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum SameInputs {
+    /// Tick by tick those that the first one got.
+    Tape,
+    /// Those of the trial's script, each by its own circumstances.
+    Script,
+}
+
+/// Runs a trial once for each tuning.
+#[must_use]
+pub fn compare(trial: &Trial, tunings: &[TuningFile], inputs: SameInputs) -> Vec<(Trial, Run)> {
+    let mut all: Vec<(Trial, Run)> = Vec::with_capacity(tunings.len());
+    for tuning in tunings {
+        let mut own = trial.with_tuning(tuning.clone());
+        if let (SameInputs::Tape, Some((_, first))) = (inputs, all.first()) {
+            own.inputs = Inputs::Tape(first.tape.clone());
+        }
+        let done = run(&own);
+        all.push((own, done));
+    }
+    all
+}
+
+/// Where two runs part.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Parting {
+    /// The first tick after which the bodies are more than a millimetre apart.
+    pub first: Option<Place>,
+    /// The first event that differs, in what it is or when; footfalls aside.
+    pub event: Option<Events>,
+    /// How far apart they are at the end, in metres.
+    pub end_m: f32,
+    /// How far apart they ever are.
+    pub most_m: f32,
+}
+
+/// A tick at which runs part.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Place {
+    /// Which tick.
+    pub tick: usize,
+    /// Its time in seconds.
+    pub time_s: f64,
+    /// Where the first body is.
+    pub at_m: [f32; 3],
+    /// Both speeds along the ground or across up, in m/s.
+    pub speeds_m_per_s: [f32; 2],
+    /// Both speeds along up, in m/s.
+    pub rises_m_per_s: [f32; 2],
+    /// Both modes.
+    pub modes: [&'static str; 2],
+}
+
+/// What happened in the one run and in the other, where that differs; nothing
+/// where a run had no more events.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Events {
+    /// In the first run.
+    pub first: Option<Moment>,
+    /// In the second.
+    pub second: Option<Moment>,
+}
+
+/// An event and its time.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Moment {
+    /// Seconds from the start.
+    pub time_s: f64,
+    /// The event's name and detail.
+    pub what: String,
+}
+
+/// Apart by more than this, in metres, is parted.
+const APART: f32 = 1e-3;
+
+/// Where two runs of the same length and rate part.
+#[must_use]
+pub fn parting(first: &Run, second: &Run) -> Parting {
+    let pairs = || first.trace.rows.iter().zip(&second.trace.rows);
+    let apart = |(a, b): (&Row, &Row)| distance(a.position, b.position);
+    let place = pairs().find(|pair| apart(*pair) > APART).map(|(a, b)| Place {
+        tick: a.tick,
+        time_s: a.time,
+        at_m: a.position,
+        speeds_m_per_s: [a.speed, b.speed],
+        rises_m_per_s: [a.rise, b.rise],
+        modes: [a.mode, b.mode],
+    });
+    Parting {
+        first: place,
+        event: first_other_event(&first.trace, &second.trace),
+        end_m: pairs().last().map_or(0.0, apart),
+        most_m: pairs().map(apart).fold(0.0, f32::max),
+    }
+}
+
+/// How far apart two points are.
+pub(crate) fn distance(a: [f32; 3], b: [f32; 3]) -> f32 {
+    (0..3).map(|axis| (a[axis] - b[axis]).powi(2)).sum::<f32>().sqrt()
+}
+
+/// The events that tell what a run did: all but footfalls.
+pub(crate) fn telling(trace: &Trace) -> impl Iterator<Item = (&Row, &EventRow)> {
+    trace.events().filter(|(_, event)| event.name != "footfall")
+}
+
+/// An event's name and detail; of a refusal without its numbers, which differ
+/// from run to run.
+pub(crate) fn what(event: &EventRow) -> String {
+    match &event.detail {
+        Some(detail) if event.name == "refused" => {
+            let words = detail.split(|c: char| c.is_ascii_digit()).next().unwrap_or("");
+            format!("{} {}", event.name, words.trim_end())
+        }
+        Some(detail) => format!("{} {detail}", event.name),
+        None => event.name.to_owned(),
+    }
+}
+
+fn first_other_event(first: &Trace, second: &Trace) -> Option<Events> {
+    let (mut ours, mut theirs) = (telling(first), telling(second));
+    loop {
+        let (one, other) = (ours.next(), theirs.next());
+        let same = match (&one, &other) {
+            (None, None) => return None,
+            (Some((a, one)), Some((b, other))) => a.tick == b.tick && what(one) == what(other),
+            _ => false,
+        };
+        if !same {
+            let moment = |it: Option<(&Row, &EventRow)>| {
+                it.map(|(row, event)| Moment { time_s: row.time, what: what(event) })
+            };
+            return Some(Events { first: moment(one), second: moment(other) });
+        }
+    }
+}

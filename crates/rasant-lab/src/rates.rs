@@ -1,0 +1,138 @@
+//! One trial at many tick rates, and how far they part.
+//!
+//! A run at another rate differs for two reasons: its inputs are seen at other
+//! instants, and its motion is cut into other ticks. To tell them apart, each
+//! rate is held against two runs at a fine rate that is a multiple of all: one
+//! with inputs as that rate sees them, which shows what the motion's own ticks
+//! change, and one with inputs as finely seen as they come.
+
+use serde::Serialize;
+use thiserror::Error;
+
+use crate::compare::{distance, telling, what};
+use crate::files::{Inputs, Trial};
+use crate::run::{Run, run_at};
+
+/// The rates tried unless others are asked for, in ticks a second.
+pub const USUAL: [u32; 7] = [24, 30, 48, 60, 80, 120, 240];
+
+/// The least fine rate.
+const FINE: u32 = 240;
+/// The greatest.
+const FINEST: u32 = 9600;
+
+/// Why a trial cannot be tried at many rates.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum RatesError {
+    /// Its inputs are a recording, which has a rate of its own.
+    #[error("the trial's inputs are a tape, which has a rate of its own: expected a script")]
+    Tape,
+    /// No fine rate is a multiple of all.
+    #[error(
+        "the rates have no common multiple up to {FINEST} ticks a second: expected rates like 24, 30, 60, 120"
+    )]
+    Multiple,
+}
+
+/// One trial at many tick rates.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Rates {
+    /// What the trial is called.
+    pub title: String,
+    /// The fine rate that each is held against.
+    pub fine: u32,
+    /// A row a rate.
+    pub rows: Vec<RateRow>,
+}
+
+/// A trial at one rate, held against the fine one.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct RateRow {
+    /// Ticks a second.
+    pub rate: u32,
+    /// Where it ended, in metres.
+    pub end_m: Vec<f32>,
+    /// The greatest height above the start, in metres.
+    pub highest_m: f32,
+    /// All of the difference to the fine rate.
+    pub all: Apart,
+    /// The part that comes of seeing inputs at other instants.
+    pub by_inputs: Apart,
+    /// The part that comes of the motion's own ticks.
+    pub by_motion: Apart,
+}
+
+/// How far two runs part.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct Apart {
+    /// Between their ends, in metres.
+    pub end_m: f32,
+    /// Between their greatest heights, in metres.
+    pub highest_m: f32,
+    /// Between the times of their events at most, in seconds; nothing when they
+    /// are not the same events.
+    pub events_s: Option<f64>,
+}
+
+/// Runs a trial at many rates.
+///
+/// # Errors
+/// A [`RatesError`] when its inputs are a tape, or the rates do not fit.
+pub fn rates(trial: &Trial, rates: &[u32]) -> Result<Rates, RatesError> {
+    if matches!(trial.inputs, Inputs::Tape(_)) {
+        return Err(RatesError::Tape);
+    }
+    let fine = fine_rate(rates)?;
+    let best = run_at(trial, fine, 1);
+    let rows = rates.iter().map(|&rate| {
+        let own = run_at(trial, rate, 1);
+        let seen_so = run_at(trial, fine, (fine / rate) as usize);
+        RateRow {
+            rate,
+            end_m: own.summary.end_m.clone(),
+            highest_m: own.summary.highest_m,
+            all: apart(&own, &best),
+            by_inputs: apart(&seen_so, &best),
+            by_motion: apart(&own, &seen_so),
+        }
+    });
+    Ok(Rates { title: trial.title.clone(), fine, rows: rows.collect() })
+}
+
+/// The least multiple of all rates that is fine.
+fn fine_rate(rates: &[u32]) -> Result<u32, RatesError> {
+    let fits = |fine: &u32| rates.iter().all(|rate| fine % rate == 0);
+    (FINE..=FINEST).find(fits).ok_or(RatesError::Multiple)
+}
+
+fn apart(a: &Run, b: &Run) -> Apart {
+    let end = |run: &Run| run.trace.rows.last().map_or([0.0; 3], |row| row.position);
+    let (ours, theirs): (Vec<_>, Vec<_>) = (telling(&a.trace).collect(), telling(&b.trace).collect());
+    let same = ours.len() == theirs.len() && ours.iter().zip(&theirs).all(|(a, b)| what(a.1) == what(b.1));
+    let most = ours.iter().zip(&theirs).map(|(a, b)| (a.0.time - b.0.time).abs()).fold(0.0, f64::max);
+    Apart {
+        end_m: distance(end(a), end(b)),
+        highest_m: (a.summary.highest_m - b.summary.highest_m).abs(),
+        events_s: same.then_some(most),
+    }
+}
+
+impl RateRow {
+    /// Nearer than this at the end, in metres, is the same.
+    const SAME: f32 = 1e-3;
+
+    /// What the difference comes of, in words.
+    #[must_use]
+    pub fn verdict(&self) -> &'static str {
+        let (inputs, motion) = (self.by_inputs.end_m, self.by_motion.end_m);
+        if self.all.end_m < Self::SAME && motion < Self::SAME {
+            "the same"
+        } else if motion < 0.1 * inputs {
+            "when inputs are seen"
+        } else if inputs < 0.1 * motion {
+            "the motion's ticks"
+        } else {
+            "both"
+        }
+    }
+}

@@ -1,0 +1,213 @@
+//! Many runs over one or two knobs, and how each figure answers.
+
+use rasant::{KnobError, Tuning};
+use rayon::prelude::*;
+use serde::Serialize;
+use thiserror::Error;
+
+use crate::expect::{MEASURES, Measure};
+use crate::files::{Trial, TuningFile};
+use crate::run::run;
+use crate::sheet::{figure_kinds, sheet_of};
+
+/// A knob and the values it takes.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Axis {
+    /// The knob's path.
+    pub knob: String,
+    /// Its unit.
+    pub unit: &'static str,
+    /// The values, in the unit of files.
+    pub values: Vec<f32>,
+}
+
+/// Why a range is none.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum AxisError {
+    /// It is not written as one.
+    #[error("found `{0}`, expected FROM:TO:STEP, as in 1:3:0.5")]
+    Form(String),
+    /// Its step leads nowhere.
+    #[error("the step {0} does not lead from {1} to {2}")]
+    Step(f32, f32, f32),
+    /// It has too many values.
+    #[error("it has {0} values, expected at most {most}", most = Axis::MOST)]
+    Many(usize),
+    /// A value is outside the knob's range.
+    #[error(transparent)]
+    Knob(#[from] KnobError),
+}
+
+impl Axis {
+    /// The most values of a knob.
+    pub const MOST: usize = 100_000;
+
+    /// Reads `FROM:TO:STEP` as values of a knob, both ends among them where the
+    /// step leads there.
+    ///
+    /// # Errors
+    /// An [`AxisError`] when it is not a range, or leaves the knob's own.
+    pub fn parse(path: &str, range: &str) -> Result<Self, AxisError> {
+        let parts: Vec<f32> = range.split(':').filter_map(|part| part.trim().parse().ok()).collect();
+        let [from, to, step] = parts[..] else { return Err(AxisError::Form(range.to_owned())) };
+        let count = (f64::from(to) - f64::from(from)) / f64::from(step);
+        if !count.is_finite() || count < 0.0 {
+            return Err(AxisError::Step(step, from, to));
+        }
+        let count = (count + 1e-4).floor() as usize + 1;
+        if count > Self::MOST {
+            return Err(AxisError::Many(count));
+        }
+        let knob = Tuning::knob(path)?;
+        let values: Vec<f32> =
+            (0..count).map(|number| (f64::from(from) + f64::from(step) * number as f64) as f32).collect();
+        let mut tried = Tuning::default();
+        values.iter().try_for_each(|value| tried.set(path, *value))?;
+        Ok(Self { knob: path.to_owned(), unit: knob.unit.sign(), values })
+    }
+}
+
+/// What is measured at each point.
+#[derive(Clone, Copy, Debug)]
+pub enum Measuring<'a> {
+    /// Figures of the movement sheet.
+    Sheet {
+        /// 2 or 3.
+        dimensions: usize,
+        /// Ticks a second.
+        rate: u32,
+    },
+    /// Numbers of a trial's summary.
+    Trial(&'a Trial),
+}
+
+impl Measuring<'_> {
+    /// The names and units of all that can be measured so.
+    #[must_use]
+    pub fn figures(&self) -> Vec<(&'static str, &'static str)> {
+        match self {
+            Self::Sheet { .. } => figure_kinds().map(|kind| (kind.name, kind.unit)).collect(),
+            Self::Trial(_) => MEASURES.iter().map(|one| (one.name, one.unit)).collect(),
+        }
+    }
+
+    /// The named figures of a tuning, in that order.
+    #[must_use]
+    pub fn of(&self, file: &TuningFile, names: &[&str]) -> Vec<Option<f64>> {
+        match self {
+            Self::Sheet { dimensions, rate } => {
+                let sheet = sheet_of(file, *dimensions, *rate, &|kind| names.contains(&kind.name));
+                names.iter().map(|name| sheet.get(name)).collect()
+            }
+            Self::Trial(trial) => {
+                let done = run(&trial.with_tuning(file.clone()));
+                let number = |name: &&str| MEASURES.iter().find(|one| one.name == *name);
+                names.iter().map(|name| number(name).map(|one: &Measure| one.of(&done.summary))).collect()
+            }
+        }
+    }
+}
+
+/// Many runs over one or two knobs.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Variation {
+    /// What the tuning is called.
+    pub title: String,
+    /// The knobs and their values.
+    pub axes: Vec<Axis>,
+    /// The names and units of what was measured.
+    pub figures: Vec<(&'static str, &'static str)>,
+    /// A point for each combination, the last knob changing first.
+    pub points: Vec<Point>,
+}
+
+/// One combination of values, and what was measured there.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Point {
+    /// The knobs' values.
+    pub values: Vec<f32>,
+    /// The figures; nothing where the tuning does not have one.
+    pub measured: Vec<Option<f64>>,
+}
+
+/// Measures a tuning at every combination of the axes' values, on all cores.
+/// `done` is called after each.
+#[must_use]
+pub fn vary(
+    file: &TuningFile,
+    axes: &[Axis],
+    figures: &[(&'static str, &'static str)],
+    measuring: Measuring<'_>,
+    done: &(dyn Fn() + Sync),
+) -> Variation {
+    let names: Vec<&str> = figures.iter().map(|(name, _)| *name).collect();
+    let count: usize = axes.iter().map(|axis| axis.values.len()).product();
+    let points = (0..count).into_par_iter().map(|number| {
+        let values = values_at(axes, number);
+        let mut changed = file.clone();
+        for (axis, value) in axes.iter().zip(&values) {
+            // All were tried when the axis was read.
+            let _ = changed.tuning.set(&axis.knob, *value);
+        }
+        let point = Point { measured: measuring.of(&changed, &names), values };
+        done();
+        point
+    });
+    Variation {
+        title: file.title.clone(),
+        axes: axes.to_vec(),
+        figures: figures.to_vec(),
+        points: points.collect(),
+    }
+}
+
+fn values_at(axes: &[Axis], number: usize) -> Vec<f32> {
+    let mut left = number;
+    let mut values = vec![0.0; axes.len()];
+    for (value, axis) in values.iter_mut().zip(axes).rev() {
+        *value = axis.values[left % axis.values.len()];
+        left /= axis.values.len();
+    }
+    values
+}
+
+/// How a figure answers over a variation.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Answer {
+    /// The figure.
+    pub name: &'static str,
+    /// Its unit.
+    pub unit: &'static str,
+    /// At the first point.
+    pub first: Option<f64>,
+    /// At the last.
+    pub last: Option<f64>,
+    /// The least of all.
+    pub least: f64,
+    /// The greatest of all.
+    pub most: f64,
+}
+
+impl Variation {
+    /// The figures that change over the points by more than a thousandth, and
+    /// how.
+    #[must_use]
+    pub fn answers(&self) -> Vec<Answer> {
+        let answer = |(number, (name, unit)): (usize, &(&'static str, &'static str))| {
+            let all = || self.points.iter().map(move |point| point.measured[number]);
+            let least = all().flatten().fold(f64::INFINITY, f64::min);
+            let most = all().flatten().fold(f64::NEG_INFINITY, f64::max);
+            let comes_and_goes = all().any(|one| one.is_none()) && least.is_finite();
+            let changes = most - least > 1e-3 * most.abs().max(least.abs()).max(1e-6);
+            (changes || comes_and_goes).then(|| Answer {
+                name,
+                unit,
+                first: all().next().flatten(),
+                last: all().next_back().flatten(),
+                least,
+                most,
+            })
+        };
+        self.figures.iter().enumerate().filter_map(answer).collect()
+    }
+}
