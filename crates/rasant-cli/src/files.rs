@@ -76,18 +76,22 @@ pub fn tuning(spec: Option<&str>) -> Result<TuningFile, Failure> {
 }
 
 /// Splits `PATH=MORE`.
-pub fn knob_and<'a>(text: &'a str, more: &str) -> Result<(&'a str, &'a str), Failure> {
+pub fn knob_and<'a>(text: &'a str, more: &str) -> Result<(&'static str, &'a str), Failure> {
     let (path, rest) = text
         .split_once('=')
         .ok_or_else(|| Failure::Argument(format!("found `{text}`, expected PATH={}", more.to_uppercase())))?;
-    Tuning::knob(path.trim()).map_err(|error| {
-        let near = rasant_lab::nearest_knob(path.trim());
-        Failure::Argument(match near {
+    Ok((knob(path)?, rest))
+}
+
+/// The knob of that path.
+pub fn knob(path: &str) -> Result<&'static str, Failure> {
+    let path = path.trim();
+    Tuning::knob(path).map(|knob| knob.path).map_err(|error| {
+        Failure::Argument(match rasant_lab::nearest_knob(path) {
             Some(near) => format!("{error}, expected `{near}`?"),
             None => format!("{error}; `rasant knobs` lists them"),
         })
-    })?;
-    Ok((path.trim(), rest))
+    })
 }
 
 /// Turns one knob of a tuning.

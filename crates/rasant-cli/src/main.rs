@@ -36,6 +36,8 @@ enum Command {
     Compare(commands::compare::Arguments),
     /// Many runs over one or two knobs, and how each figure answers.
     Vary(commands::vary::Arguments),
+    /// Figures asked for, and the knobs that give them.
+    Fit(commands::fit::Arguments),
     /// One trial at many tick rates, and how far they part.
     Rates(commands::rates::Arguments),
     /// What a tuning comes to: heights, times and ways, measured by simulation.
@@ -51,6 +53,7 @@ fn main() -> ExitCode {
         Command::Knobs(arguments) => commands::knobs::main(arguments),
         Command::Compare(arguments) => commands::compare::main(arguments),
         Command::Vary(arguments) => commands::vary::main(arguments),
+        Command::Fit(arguments) => commands::fit::main(arguments),
         Command::Rates(arguments) => commands::rates::main(arguments),
         Command::Sheet(arguments) => commands::sheet::main(arguments),
     };

@@ -8,6 +8,7 @@
 pub mod compare;
 pub mod expect;
 pub mod files;
+pub mod fit;
 pub mod rates;
 pub mod run;
 pub mod script;

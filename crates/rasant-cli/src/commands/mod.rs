@@ -3,6 +3,7 @@
 pub mod check;
 pub mod compare;
 pub mod demo;
+pub mod fit;
 pub mod knobs;
 pub mod rates;
 pub mod run;

@@ -42,6 +42,57 @@ pub fn read_tuning(files: &dyn Files, path: &Path) -> Result<TuningFile, Problem
     parse(&source, tuning_of)
 }
 
+/// A tuning as a file: its hull, its rules, and every knob that is not at its
+/// default. Read again it is the same.
+#[must_use]
+pub fn write_tuning(file: &TuningFile) -> String {
+    let quoted = |text: &str| toml::Value::from(text).to_string();
+    let name = |names: &[(&'static str, Steering)]| {
+        names.iter().find(|(_, it)| *it == file.tuning.steering).map_or("usual", |(name, _)| *name)
+    };
+    let mut text = format!("title = {}\n", quoted(&file.title));
+    if file.tuning.steering != Steering::default() {
+        text += &format!("steering = \"{}\"\n", name(&Steering::NAMES));
+    }
+    if file.tuning.face != Face::default()
+        && let Some((face, _)) = Face::NAMES.iter().find(|(_, it)| *it == file.tuning.face)
+    {
+        text += &format!("face = \"{face}\"\n");
+    }
+    text += "\n[hull]\n";
+    text += &match file.hull.shape() {
+        HullShape::Capsule { radius, height } => {
+            format!("shape = \"capsule\"\nradius = {radius}\nheight = {height}\n")
+        }
+        HullShape::Ball { radius } => format!("shape = \"ball\"\nradius = {radius}\n"),
+        HullShape::Box { width, depth, height, rounding } => format!(
+            "shape = \"box\"\nwidth = {width}\nheight = {height}\ndepth = {depth}\nrounding = {rounding}\n"
+        ),
+    };
+    text += &format!("clearance = {}\n", file.hull.clearance());
+    let mut group = "";
+    for knob in KNOBS {
+        let value = file.tuning.get(knob.path).unwrap_or(knob.default);
+        // Degrees to radians and back may be off in the last place.
+        let value = if (value - knob.default).abs() <= 4.0 * f32::EPSILON * value.abs() {
+            knob.default
+        } else {
+            value
+        };
+        if value == knob.default {
+            continue;
+        }
+        let (own, key) = group_of(knob.path);
+        if own != group {
+            text += &format!("\n[{own}]\n");
+            group = own;
+        }
+        let shown = if knob.unit == Unit::Switch { (value >= 0.5).to_string() } else { value.to_string() };
+        text += &format!("{key} = {shown}\n");
+    }
+    text
+}
+
 /// A tuning from its table.
 pub(super) fn tuning_of(mut table: Table<'_>) -> Result<TuningFile, Problem> {
     let title = table.get("title").map(Value::text).transpose()?.unwrap_or("untitled").to_owned();

@@ -19,7 +19,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
         },
         Course {
             kinds: kinds![
-                "tap-height", "m", "How high a jump rises, jump pressed for one tick.";
+                "tap-height", "m", "How high a jump rises, jump pressed for 0.05 s.";
                 "tap-air-time", "s", "The time from its take-off to its landing.";
             ],
             measure: tap,
@@ -52,8 +52,12 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
     ]
 }
 
-/// A jump in place: the track from its take-off to its landing.
-fn jump<V: Geometry>(subject: &Subject, held: bool) -> Option<Track<V>> {
+/// How long a tap is, in seconds.
+const TAP: f64 = 0.05;
+
+/// A jump in place, jump held for so long: the track from its take-off to its
+/// landing.
+fn jump<V: Geometry>(subject: &Subject, held: f64) -> Option<Track<V>> {
     if subject.is_from_above::<V>() || subject.hops() {
         return None;
     }
@@ -63,16 +67,18 @@ fn jump<V: Geometry>(subject: &Subject, held: bool) -> Option<Track<V>> {
     if !track.tick(&press).iter().any(|event| matches!(event, Event::Jumped { .. })) {
         return None;
     }
-    let then = if held { hold } else { rest };
-    landing(&mut track, &then)?;
+    landing(&mut track, &|time| if time < held { hold } else { rest })?;
     Some(track)
 }
 
-/// Flies on until the landing; gives the moment of it.
-fn landing<V: Geometry>(track: &mut Track<V>, intent: &Intent) -> Option<f64> {
+/// Flies on until the landing, by the intent of each moment of the log; gives
+/// the moment of it.
+fn landing<V: Geometry>(track: &mut Track<V>, intent: &dyn Fn(f64) -> Intent) -> Option<f64> {
     let mut speed = None;
     for _ in 0..(600.0 / track.dt) as usize {
-        for event in track.tick(intent) {
+        // Rounded: a moment is a whole number of ticks.
+        let now = track.last().time + 0.01 * track.dt;
+        for event in track.tick(&intent(now)) {
             if let Event::Landed { speed: at, .. } = event {
                 speed = Some(f64::from(*at));
             }
@@ -103,7 +109,7 @@ fn top<V: Geometry>(track: &Track<V>) -> Option<(f64, f64)> {
 }
 
 fn full_jump<V: Geometry>(subject: &Subject) -> Measured<V> {
-    let Some(mut track) = jump::<V>(subject, true) else { return Measured::none() };
+    let Some(mut track) = jump::<V>(subject, f64::INFINITY) else { return Measured::none() };
     let tuning = &subject.tuning;
     let (height, rise) = top(&track).unzip();
     let landed = moment_of_landing(&mut track);
@@ -138,7 +144,7 @@ fn moment_of_landing<V: Geometry>(track: &mut Track<V>) -> Option<(f64, f64)> {
 }
 
 fn tap<V: Geometry>(subject: &Subject) -> Measured<V> {
-    let Some(mut track) = jump::<V>(subject, false) else { return Measured::none() };
+    let Some(mut track) = jump::<V>(subject, TAP) else { return Measured::none() };
     let height = top(&track).map(|it| it.0);
     Measured::new([(height, None), (moment_of_landing(&mut track).map(|it| it.0), None)])
 }
@@ -208,7 +214,7 @@ fn way<V: Geometry>(subject: &Subject, run_up: Option<&Intent>, ahead: &Intent, 
         track.until(60.0, &held, |event| matches!(event, Event::Apex { .. }));
         track.tick(&ahead.pressing(Actions::DASH));
     }
-    let moment = landing(&mut track, &held)?;
+    let moment = landing(&mut track, &|_| held)?;
     Some(track.x_at(moment) - start)
 }
 

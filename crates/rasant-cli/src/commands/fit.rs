@@ -1,0 +1,95 @@
+//! `rasant fit TUNING --target FIGURE=NUMBER --turn KNOB`.
+
+use std::path::PathBuf;
+
+use rasant_lab::files::write_tuning;
+use rasant_lab::fit::{Ending, Fit, Reached, Target, Turned, fit};
+use serde::Serialize;
+
+use crate::output::{Failure, Grid, number, print_json, print_text, write_file};
+use crate::{Outcome, files};
+
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// The tuning to begin with: a file, or `demo:NAME`.
+    tuning: String,
+    /// A figure of the movement sheet, and what it should be, as in
+    /// `jump-height=3.2`.
+    #[arg(long = "target", value_name = "FIGURE=NUMBER", required = true)]
+    targets: Vec<String>,
+    /// A knob that may be turned.
+    #[arg(long = "turn", value_name = "KNOB,KNOB…", value_delimiter = ',', required = true)]
+    knobs: Vec<String>,
+    /// The sheet's world: of two dimensions or of three.
+    #[arg(long, value_name = "2|3", default_value_t = 2, value_parser = clap::value_parser!(u8).range(2..=3))]
+    dimensions: u8,
+    /// Writes the new tuning.
+    #[arg(long, value_name = "FILE")]
+    out: Option<PathBuf>,
+    /// Prints one JSON document instead of tables.
+    #[arg(long)]
+    json: bool,
+}
+
+#[derive(Serialize)]
+struct Document<'a> {
+    targets: &'a [Reached],
+    knobs: &'a [Turned],
+    /// The new tuning, as a file.
+    tuning: String,
+}
+
+pub fn main(arguments: &Arguments) -> Outcome {
+    let file = files::tuning(Some(&arguments.tuning))?;
+    let bad = |error: rasant_lab::fit::FitError| Failure::Argument(error.to_string());
+    let targets = arguments
+        .targets
+        .iter()
+        .map(|text| Target::parse(text))
+        .collect::<Result<Vec<_>, _>>()
+        .map_err(bad)?;
+    let knobs = arguments.knobs.iter().map(|path| files::knob(path)).collect::<Result<Vec<_>, _>>()?;
+    let done = fit(&file, arguments.dimensions.into(), &targets, &knobs).map_err(bad)?;
+    let tuning = write_tuning(&done.file);
+    if let Some(path) = &arguments.out {
+        write_file(path, tuning.as_bytes())?;
+    }
+    if arguments.json {
+        print_json(&Document { targets: &done.reached, knobs: &done.turned, tuning })?;
+    } else {
+        let more = match &arguments.out {
+            Some(path) => format!("wrote {}\n", path.display()),
+            None => format!("The new tuning:\n\n{tuning}"),
+        };
+        print_text(&format!("{}\n{more}", in_words(&file.title, &done)))?;
+    }
+    let missed = done.reached.iter().filter(|one| one.ending != Ending::Reached).count();
+    match missed {
+        0 => Ok(()),
+        _ => Err(Failure::Unmet(format!("{missed} of {} targets are not reached", done.reached.len()))),
+    }
+}
+
+fn in_words(title: &str, done: &Fit) -> String {
+    let mut figures = Grid::new(["figure", "wanted", "reached", ""], [1, 2]);
+    for Reached { figure, unit, wanted, measured, ending } in &done.reached {
+        let reached = measured.map_or("no such figure".to_owned(), |it| number(it, unit));
+        let ending = match ending {
+            Ending::Reached => "",
+            Ending::NotTogether => "reached alone, but not together with the others",
+            Ending::OutOfReach => "out of reach of these knobs",
+        };
+        figures.add([(*figure).to_owned(), number(*wanted, unit), reached, ending.to_owned()]);
+    }
+    let mut knobs = Grid::new(["knob", "was", "is", ""], [1, 2]);
+    for Turned { knob, unit, before, after, solved } in &done.turned {
+        let how = match (before == after, solved) {
+            (true, _) => "not turned",
+            (false, true) => "solved",
+            (false, false) => "searched",
+        };
+        let (before, after) = (number((*before).into(), unit), number((*after).into(), unit));
+        knobs.add([(*knob).to_owned(), before, after, how.to_owned()]);
+    }
+    format!("{title}\n\n{}\n\n{}\n", figures.text(), knobs.text())
+}
