@@ -40,6 +40,8 @@ enum Command {
     Fit(commands::fit::Arguments),
     /// One trial at many tick rates, and how far they part.
     Rates(commands::rates::Arguments),
+    /// A starter project that runs: a loop, a tuning, a level, a trial, a test.
+    New(commands::new::Arguments),
     /// What a tuning comes to: heights, times and ways, measured by simulation.
     Sheet(commands::sheet::Arguments),
 }
@@ -55,6 +57,7 @@ fn main() -> ExitCode {
         Command::Vary(arguments) => commands::vary::main(arguments),
         Command::Fit(arguments) => commands::fit::main(arguments),
         Command::Rates(arguments) => commands::rates::main(arguments),
+        Command::New(arguments) => commands::new::main(arguments),
         Command::Sheet(arguments) => commands::sheet::main(arguments),
     };
     match done {

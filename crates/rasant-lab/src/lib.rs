@@ -11,6 +11,7 @@ pub mod files;
 pub mod fit;
 pub mod rates;
 pub mod run;
+pub mod schema;
 pub mod script;
 pub mod sheet;
 pub mod trace;

@@ -1,6 +1,7 @@
 //! `rasant knobs`.
 
 use rasant::{KNOBS, Knob};
+use rasant_lab::schema;
 use serde::Serialize;
 
 use crate::Outcome;
@@ -10,9 +11,21 @@ use crate::output::{Grid, print_json, print_text};
 pub struct Arguments {
     /// Only those whose path has this in it.
     filter: Option<String>,
+    /// Prints the JSON Schema of a kind of file instead, for editors.
+    #[arg(long, value_name = "FILE KIND", value_enum, num_args = 0..=1, default_missing_value = "tuning",
+          conflicts_with = "filter")]
+    schema: Option<Schema>,
     /// Prints one JSON document instead of a table.
     #[arg(long)]
     json: bool,
+}
+
+/// A kind of file that has a schema.
+#[derive(Clone, Copy, Debug, clap::ValueEnum)]
+enum Schema {
+    Tuning,
+    Level,
+    Trial,
 }
 
 #[derive(Serialize)]
@@ -27,6 +40,13 @@ struct Row {
 }
 
 pub fn main(arguments: &Arguments) -> Outcome {
+    if let Some(kind) = arguments.schema {
+        return print_json(&match kind {
+            Schema::Tuning => schema::tuning(),
+            Schema::Level => schema::level(),
+            Schema::Trial => schema::trial(),
+        });
+    }
     let wanted =
         |knob: &&Knob| arguments.filter.as_ref().is_none_or(|part| knob.path.contains(part.as_str()));
     let rows: Vec<Row> = KNOBS

@@ -5,6 +5,7 @@ pub mod compare;
 pub mod demo;
 pub mod fit;
 pub mod knobs;
+pub mod new;
 pub mod rates;
 pub mod run;
 pub mod sheet;

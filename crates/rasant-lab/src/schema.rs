@@ -1,0 +1,232 @@
+//! JSON Schemas of the files, for editors that check TOML against one.
+//!
+//! The one for tunings is made of the knobs' own table; an editor then shows a
+//! knob's meaning, unit and range.
+
+use rasant::{EVENTS, Face, KNOBS, Knob, Steering, Unit};
+use serde_json::{Map, Value, json};
+
+use crate::expect::{Figure, MEASURES};
+
+const DRAFT: &str = "https://json-schema.org/draft/2020-12/schema";
+
+/// The schema of tuning files.
+#[must_use]
+pub fn tuning() -> Value {
+    let mut schema = tuning_table();
+    schema["$schema"] = json!(DRAFT);
+    schema["title"] = json!("A tuning");
+    schema
+}
+
+fn tuning_table() -> Value {
+    let names = |names: Vec<&str>| json!({ "enum": names });
+    let mut properties = Map::new();
+    properties.insert("title".to_owned(), text("What it is called."));
+    properties.insert("steering".to_owned(), names(Steering::NAMES.iter().map(|(name, _)| *name).collect()));
+    properties.insert("face".to_owned(), names(Face::NAMES.iter().map(|(name, _)| *name).collect()));
+    properties.insert("hull".to_owned(), hull());
+    for group in KNOBS.chunk_by(|a, b| group_of(a) == group_of(b)) {
+        let knobs = group.iter().map(|one| (name_of(one).to_owned(), knob(one))).collect();
+        properties.insert(group_of(&group[0]).to_owned(), table(knobs, &[]));
+    }
+    table(properties, &[])
+}
+
+fn group_of(knob: &Knob) -> &'static str {
+    knob.path.split_once('.').map_or("", |(group, _)| group)
+}
+
+fn name_of(knob: &Knob) -> &'static str {
+    knob.path.split_once('.').map_or(knob.path, |(_, name)| name)
+}
+
+fn knob(knob: &Knob) -> Value {
+    let unit = knob.unit.sign();
+    let of = if unit.is_empty() { String::new() } else { format!(" In {unit}.") };
+    let description = format!("{}{of}", knob.meaning.trim());
+    match knob.unit {
+        Unit::Switch => {
+            json!({ "type": "boolean", "default": knob.default >= 0.5, "description": description })
+        }
+        whole => json!({
+            "type": if whole == Unit::Count { "integer" } else { "number" },
+            "minimum": short(knob.least),
+            "maximum": short(knob.most),
+            "default": short(knob.default),
+            "description": description,
+        }),
+    }
+}
+
+/// A number as it is written: 0.1, not the binary one nearest to it.
+fn short(number: f32) -> Value {
+    number.to_string().parse::<f64>().map_or(Value::Null, |number| json!(number))
+}
+
+fn hull() -> Value {
+    let above = json!({ "type": "number", "exclusiveMinimum": 0 });
+    let one = |shape: &str, sizes: &[&str], more: &[&str]| {
+        let mut properties = Map::new();
+        properties.insert("shape".to_owned(), json!({ "const": shape }));
+        properties.insert("clearance".to_owned(), above.clone());
+        for size in sizes {
+            properties.insert((*size).to_owned(), above.clone());
+        }
+        for size in more {
+            properties.insert((*size).to_owned(), json!({ "type": "number", "minimum": 0 }));
+        }
+        table(properties, &[&["shape"], sizes].concat())
+    };
+    json!({ "oneOf": [
+        one("capsule", &["radius", "height"], &[]),
+        one("ball", &["radius"], &[]),
+        one("box", &["width", "height"], &["depth", "rounding"]),
+    ] })
+}
+
+/// The schema of trial files.
+#[must_use]
+pub fn trial() -> Value {
+    let number = json!({ "type": "number" });
+    let measures = MEASURES.iter().map(|one| one.name);
+    let figures: Vec<&str> = Figure::ALONE.iter().map(|(name, _)| *name).chain(measures).collect();
+    let event = format!("^({})( .*)?$", EVENTS.join("|"));
+    let expectation = table(
+        object(json!({
+            "figure": { "enum": figures },
+            "count": { "type": "string", "pattern": event },
+            "time_to": text("An event, or a circumstance."),
+            "always": text("A circumstance."),
+            "while": text("A circumstance: the part of the run that counts."),
+            "is": number, "within": number, "at_least": number, "at_most": number,
+        })),
+        &[],
+    );
+    let mut schema = table(
+        object(json!({
+            "title": text("What it is called."),
+            "level": text("The path of a level file, beside this one."),
+            "tuning": { "oneOf": [text("The path of a tuning file, beside this one."), tuning_table()] },
+            "start": point(),
+            "rate": { "type": "integer", "minimum": 1, "maximum": 10_000, "default": 60 },
+            "duration": { "type": "number", "minimum": 0.01, "maximum": 3600 },
+            "script": text("The inputs."),
+            "tape": text("The path of a recording, beside this file."),
+            "expect": { "type": "array", "items": expectation },
+        })),
+        &["level", "tuning", "start"],
+    );
+    schema["$schema"] = json!(DRAFT);
+    schema["title"] = json!("A trial");
+    schema
+}
+
+/// The schema of level files.
+#[must_use]
+pub fn level() -> Value {
+    let number = json!({ "type": "number" });
+    let flag = json!({ "type": "boolean" });
+    let name = json!({ "type": "string" });
+    let points = json!({ "type": "array", "items": point(), "minItems": 2 });
+    let two = json!({ "type": "array", "items": point(), "minItems": 2, "maxItems": 2 });
+    let surface = table(
+        object(json!({
+            "traction": within(0.001, 100.0), "pace": within(0.0, 100.0), "bounce": within(0.0, 1.0),
+            "grip": within(0.0, 100.0), "drift": point(), "sound": name,
+        })),
+        &[],
+    );
+    let keyframe =
+        table(object(json!({ "time": within(0.0, 1e6), "offset": point(), "turn_deg": number })), &["time"]);
+    let carrier = table(
+        object(json!({
+            "path": { "type": "array", "items": keyframe, "minItems": 1 },
+            "end": { "enum": ["loop", "back-and-forth", "stop"] },
+        })),
+        &["path"],
+    );
+    let ball = table(object(json!({ "centre": point(), "radius": number })), &["centre", "radius"]);
+    let piece = table(
+        object(json!({
+            "name": name, "surface": name, "layer": name, "carrier": name, "one_way": flag,
+            "block": two, "ball": ball, "polygon": points, "segment": two,
+            "sides": { "enum": ["both", "left"] }, "solid": points, "facet": points,
+        })),
+        &[],
+    );
+    let zones = ["ladder", "wind", "slow", "hazard", "goal", "checkpoint", "gravity", "own"];
+    let zone = table(
+        object(json!({
+            "box": two, "kind": { "enum": zones }, "name": name, "carrier": name, "front": point(),
+            "push": point(), "pace": within(0.0, 10.0), "up": point(),
+            "number": { "type": "integer", "minimum": 0, "maximum": 65_535 },
+        })),
+        &["box", "kind"],
+    );
+    let triangle = json!({
+        "type": "array", "items": { "type": "integer", "minimum": 0 }, "minItems": 3, "maxItems": 3
+    });
+    let mesh = table(
+        object(json!({
+            "vertices": points, "triangles": { "type": "array", "items": triangle },
+            "surface": name, "layer": name,
+        })),
+        &["vertices", "triangles"],
+    );
+    let heights = table(
+        object(json!({
+            "corner": point(), "spacing": point(),
+            "columns": { "type": "integer", "minimum": 2, "maximum": 65_536 },
+            "heights": { "type": "array", "items": number }, "surface": name, "layer": name,
+        })),
+        &["corner", "spacing", "columns", "heights"],
+    );
+    let mut schema = table(
+        object(json!({
+            "title": text("What it is called."),
+            "dimensions": { "enum": [2, 3], "default": 2 },
+            "layers": { "type": "array", "items": name },
+            "surfaces": { "type": "object", "additionalProperties": surface },
+            "carriers": { "type": "object", "additionalProperties": carrier },
+            "piece": { "type": "array", "items": piece },
+            "zone": { "type": "array", "items": zone },
+            "mesh": { "type": "array", "items": mesh },
+            "heights": { "type": "array", "items": heights },
+        })),
+        &[],
+    );
+    schema["$schema"] = json!(DRAFT);
+    schema["title"] = json!("A level");
+    schema
+}
+
+fn text(description: &str) -> Value {
+    json!({ "type": "string", "description": description })
+}
+
+fn within(least: f64, most: f64) -> Value {
+    json!({ "type": "number", "minimum": least, "maximum": most })
+}
+
+/// A point or vector of two or three numbers.
+fn point() -> Value {
+    json!({ "type": "array", "items": { "type": "number" }, "minItems": 2, "maxItems": 3 })
+}
+
+fn object(value: Value) -> Map<String, Value> {
+    match value {
+        Value::Object(map) => map,
+        _ => Map::new(),
+    }
+}
+
+/// A table with these keys and no others.
+fn table(properties: Map<String, Value>, required: &[&str]) -> Value {
+    json!({
+        "type": "object",
+        "properties": properties,
+        "required": required,
+        "additionalProperties": false,
+    })
+}
