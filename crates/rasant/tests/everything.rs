@@ -59,7 +59,7 @@ fn town<V: Geometry>() -> Level<V> {
     }
     builder.add(block([-11.0, 0.0, -3.0], [-8.0, 0.4, 3.0]).riding(lift));
     let ladder = ZoneKind::Ladder { front: V::ZERO };
-    builder.add_zone(Zone::new(point(-15.3, 0.0, -0.3), point(-14.7, 9.0, 0.3), ladder));
+    builder.add_zone(Zone::new(point(-15.3, 0.0, -4.0), point(-14.7, 9.0, 4.0), ladder));
     builder.add_zone(Zone::new(
         point(23.0, 0.0, -6.0),
         point(26.0, 20.0, 6.0),

@@ -8,6 +8,7 @@
 use smallvec::SmallVec;
 
 use crate::input::{Actions, Intent};
+use crate::level::Surface;
 use crate::space::{Bounds, Vector};
 use crate::travel::{Leg, turned_onto};
 use crate::tuning::{Steering, Tuning};
@@ -135,38 +136,39 @@ impl<V: Vector> Task<'_, V> {
     }
 
     fn afoot(&self) -> Drive<V> {
-        let surface = &self.body.surface;
+        let (surface, normal) = (&self.body.surface, self.body.ground.normal);
         // Speeds are along the surface, directions as seen from above.
-        let level = level_of(self.body.velocity);
-        let target = self.body.wish * (self.body.top * surface.pace * self.around.pace * self.grade());
-        let (velocity, way) = self.afoot_times().approach(level, target, self.dt);
-        let normal = self.body.ground.normal;
+        let (velocity, way) = self.on_ground(level_of(self.body.velocity), surface, normal, self.dt);
+        Drive::Walk { way, velocity }
+    }
+
+    /// The velocity and way of a body on foot that begins with a level velocity,
+    /// after `time` seconds on ground of a surface and normal: what a tick on
+    /// foot sets out to do, and the rest of one in which the feet come down.
+    pub(super) fn on_ground(&self, level: V, surface: &Surface<V>, normal: V, time: f32) -> (V, V) {
+        let target = self.body.wish * (self.body.top * surface.pace * self.around.pace * self.grade(normal));
+        let (velocity, way) = self.afoot_times(surface.traction).approach(level, target, time);
         let drift = if surface.drift == V::ZERO { V::ZERO } else { turned_onto(surface.drift, normal) };
         let blown = self.around.push.flat() * self.tuning.walk.stop_time;
         let drift = if blown == V::ZERO { drift } else { drift + turned_onto(blown, normal) };
-        Drive::Walk {
-            way: turned_onto(way, normal) + drift * self.dt,
-            velocity: turned_onto(velocity, normal),
-        }
+        (turned_onto(velocity, normal), turned_onto(way, normal) + drift * time)
     }
 
-    fn afoot_times(&self) -> Times {
+    /// Less grip makes all times longer, which is to say all rates slower.
+    fn afoot_times(&self, traction: f32) -> Times {
         let walk = &self.tuning.walk;
-        // Less grip makes all times longer, which is to say all rates slower.
-        let speed = walk.speed.abs() * self.body.surface.traction;
+        let speed = walk.speed.abs() * traction;
         Times { speed, reach: walk.reach_time, stop: walk.stop_time, turn: walk.turn_time }
     }
 
     /// The factor on the speed up and down slopes: 1 across them, the knob's
     /// straight up the steepest, and evenly by the rise a metre between.
-    fn grade(&self) -> f32 {
+    fn grade(&self, normal: V) -> f32 {
         let slope = &self.tuning.slope;
         if slope.uphill == 1.0 && slope.downhill == 1.0 {
             return 1.0;
         }
-        let Some(ahead) =
-            turned_onto(self.body.wish * self.body.top.signum(), self.body.ground.normal).direction()
-        else {
+        let Some(ahead) = turned_onto(self.body.wish * self.body.top.signum(), normal).direction() else {
             return 1.0;
         };
         let share = (ahead.height() / libm::sinf(slope.steepest).max(1e-3)).clamp(-1.0, 1.0);
@@ -176,7 +178,7 @@ impl<V: Vector> Task<'_, V> {
 
     fn over_the_plane(&self) -> Drive<V> {
         let target = self.body.wish * (self.body.top * self.around.pace);
-        let (velocity, way) = self.afoot_times().approach(self.body.velocity, target, self.dt);
+        let (velocity, way) = self.afoot_times(1.0).approach(self.body.velocity, target, self.dt);
         let drift = self.around.push * self.tuning.walk.stop_time;
         Drive::Glide { way: way + drift * self.dt, velocity, settles: false }
     }
@@ -204,6 +206,7 @@ impl<V: Vector> Task<'_, V> {
                 way: way + V::UP * part.way,
                 from: level + V::UP * part.from,
                 to: next + V::UP * part.to,
+                time: part.time,
             });
             level = next;
         }
@@ -343,10 +346,11 @@ impl<V: Vector> Task<'_, V> {
                     way: level * part.time + V::UP * part.way,
                     from: from.flat() + V::UP * part.from,
                     to: to.flat() + V::UP * part.to,
+                    time: part.time,
                 });
             }
         } else {
-            legs.push(Leg { way, from, to });
+            legs.push(Leg { way, from, to, time: self.dt });
         }
         Drive::Fly { legs }
     }

@@ -6,7 +6,9 @@ use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Intent;
 use crate::level::{CarrierId, Surroundings, Tag};
 use crate::space::{Bounds, Frame, advance};
-use crate::travel::{ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller};
+use crate::travel::{
+    ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, turned_onto,
+};
 use crate::tuning::{Steering, Tuning};
 
 use super::around::{self, Around};
@@ -102,6 +104,12 @@ pub(super) fn tick_into<V: Geometry>(
         dt,
     };
     let drive = task.drive();
+    let on_foot = |level: V, stand: &Stand<V>, time: f32| {
+        let mut surface = surroundings.surface(stand.tag.surface);
+        surface.drift = frame.local(surface.drift);
+        task.on_ground(level, &surface, stand.normal, time)
+    };
+    let walks_on = task.root_motion.is_none() && task.maneuver.is_none();
     let reach = rides.widen(drive.reach(tuning));
     if !patch.covers(&reach) {
         patch.refill(hull, reach, surroundings);
@@ -114,7 +122,11 @@ pub(super) fn tick_into<V: Geometry>(
             .passing(passing)
             .against(wall)
             .nudged(Nudges { corner: tuning.jump.corner, lip: tuning.jump.lip });
-        let ground = Ground { velocity: &ground_velocity, bounce: &bounce };
+        let ground = Ground {
+            velocity: &ground_velocity,
+            bounce: &bounce,
+            on_foot: if walks_on { Some(&on_foot) } else { None },
+        };
         travel(traveller, overlaps, &rides, &drive, &body, &frame, &ground, dt, events)
     };
     let decided = events.len();
@@ -280,6 +292,10 @@ enum Overlaps {
 struct Ground<'a, V> {
     velocity: &'a dyn Fn(&Tag) -> V,
     bounce: &'a dyn Fn(&Tag) -> f32,
+    /// The velocity and way on foot of who comes down on it with a level
+    /// velocity, for the rest of the tick; nothing for a body that a maneuver or
+    /// the host drives, which goes on as it set out.
+    on_foot: Option<&'a dyn Fn(V, &Stand<V>, f32) -> (V, V)>,
 }
 
 /// Moves the body: with and by carriers, then on foot or leg by leg through the
@@ -319,7 +335,7 @@ fn travel<V: Geometry>(
             fly(&mut traveller, &legs, body.lies_steep, frame, ground, events)
         }
         Drive::Glide { way, velocity, settles } => {
-            let leg = Leg { way: *way, from: *velocity, to: *velocity };
+            let leg = Leg { way: *way, from: *velocity, to: *velocity, time: dt };
             traveller.glide(&leg, if body.from_above { Landings::Plane } else { Landings::None });
             let stand = if *settles { traveller.arrive() } else { None };
             if let Some(stand) = &stand {
@@ -368,7 +384,7 @@ fn fly<V: Geometry>(
     /// Ground that throws back slower than this, in m/s, does not.
     const STILL: f32 = 0.8;
     for (number, leg) in legs.iter().enumerate() {
-        if let Flight::Landed { on, speed, rest } = traveller.fly(leg, &ground.velocity) {
+        if let Flight::Landed { on, speed, velocity, rest, left } = traveller.fly(leg, &ground.velocity) {
             let (surface, piece) = (on.tag.surface, on.tag.piece);
             let moves = (ground.velocity)(&on.tag);
             let thrown = speed * (ground.bounce)(&on.tag);
@@ -378,9 +394,20 @@ fn fly<V: Geometry>(
                 return None;
             }
             events.push(Event::Landed { speed, surface, piece });
-            let later = legs[number + 1..].iter().fold(V::ZERO, |sum, leg| sum + leg.way);
-            traveller.velocity = legs[legs.len() - 1].to - moves;
-            let stand = traveller.run_out(on, rest + later);
+            let later = &legs[number + 1..];
+            let (velocity, way) = match ground.on_foot {
+                Some(on_foot) => {
+                    let left = left + later.iter().map(|leg| leg.time).sum::<f32>();
+                    on_foot((velocity - moves).flat(), &on, left)
+                }
+                None => {
+                    let rest = later.iter().fold(rest, |sum, leg| sum + leg.way);
+                    let velocity = legs[legs.len() - 1].to - moves;
+                    (turned_onto(velocity.flat(), on.normal), turned_onto(rest.flat(), on.normal))
+                }
+            };
+            traveller.velocity = velocity;
+            let stand = traveller.walk(way, on);
             leave_unless_firm(traveller, stand.as_ref(), moves, events);
             return stand;
         }

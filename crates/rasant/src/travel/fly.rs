@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 use crate::contact::Geometry;
 use crate::level::Tag;
 
-use super::{BUMPS, ContactKind, Landings, Stand, Traveller, resolve, turned_onto};
+use super::{BUMPS, ContactKind, Landings, Stand, Traveller, resolve};
 
 /// A part of a tick in which the acceleration is uniform.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -16,6 +16,8 @@ pub struct Leg<V> {
     pub from: V,
     /// The velocity at its end.
     pub to: V,
+    /// How long it takes, in seconds.
+    pub time: f32,
 }
 
 impl<V: Geometry> Leg<V> {
@@ -23,7 +25,7 @@ impl<V: Geometry> Leg<V> {
     /// carried further in this tick: the push has moved it already.
     #[must_use]
     pub(crate) fn faster(&self, by: V) -> Self {
-        Self { way: self.way, from: self.from + by, to: self.to + by }
+        Self { from: self.from + by, to: self.to + by, ..*self }
     }
 }
 
@@ -38,8 +40,12 @@ pub enum Flight<V> {
         on: Stand<V>,
         /// The speed downward at the touch, in m/s.
         speed: f32,
+        /// The velocity then.
+        velocity: V,
         /// The way that was left of the leg.
         rest: V,
+        /// The time that was left of it, in seconds.
+        left: f32,
     },
 }
 
@@ -71,15 +77,17 @@ impl<V: Geometry> Traveller<'_, V> {
             if sinking >= 0.0 && holds && self.landings == Landings::Ground {
                 let on = self.stand_on(&hit, self.at);
                 if on.firm {
-                    return Flight::Landed { on, speed: sinking, rest };
+                    let left = (1.0 - done) * leg.time;
+                    return Flight::Landed { on, speed: sinking, velocity, rest, left };
                 }
             }
             if self.landings == Landings::Ground {
                 if self.nudge_round_corner(&hit, rest) {
                     continue;
                 }
-                if let Some((on, left)) = self.nudge_onto_lip(&hit, rest) {
-                    return Flight::Landed { on, speed: sinking.max(0.0), rest: left };
+                if let Some((on, rest)) = self.nudge_onto_lip(&hit, rest) {
+                    let left = (1.0 - done) * leg.time;
+                    return Flight::Landed { on, speed: sinking.max(0.0), velocity, rest, left };
                 }
             }
             self.note(&hit, velocity);
@@ -107,13 +115,6 @@ impl<V: Geometry> Traveller<'_, V> {
         self.at -= V::UP * lowered;
         self.velocity = V::ZERO;
         Some(stand)
-    }
-
-    /// Goes on along the ground just landed on, for the rest of a leg. Gives
-    /// what the feet are on at the end.
-    pub fn run_out(&mut self, on: Stand<V>, rest: V) -> Option<Stand<V>> {
-        self.velocity = turned_onto(self.velocity.flat(), on.normal);
-        self.walk(turned_onto(rest.flat(), on.normal), on)
     }
 
     /// The steep slope that the body leaned on last, if it met one; or that it

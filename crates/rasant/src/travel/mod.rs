@@ -275,7 +275,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     }
 
     /// Whether the edge touched at a tilt is the nose of a step: off it, there
-    /// is walkable ground at most a curb below.
+    /// is walkable ground no further below than feet step or follow down.
     fn is_on_a_step(&mut self, hit: &Hit<V>, at: V) -> bool {
         let Some(off) = hit.normal.flat().direction() else { return false };
         // Rolled off far enough to pass the nose: what is left of the radius
@@ -284,7 +284,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let away = radius * (1.0 - hit.normal.flat().length()) + 2.0 * self.patch.clearance();
         let share = self.sweep(at, off * away).map_or(1.0, |hit| hit.share);
         let beside = at + off * (away * share);
-        let below = self.rules.curb + self.patch.clearance();
+        let below = self.rules.curb.max(self.rules.cling) + self.patch.clearance();
         self.support(beside, below)
             .is_some_and(|ground| self.rules.walkable(ground.face) && self.rules.walkable(ground.normal))
     }

@@ -1,0 +1,87 @@
+//! The schemas take every file that the reader takes, and refuse what it
+//! refuses.
+
+use std::fs;
+use std::path::Path;
+
+use jsonschema::Validator;
+use rasant::KNOBS;
+use rasant_lab::schema;
+use serde_json::{Value, json};
+
+fn validator(schema: &Value) -> Validator {
+    jsonschema::validator_for(schema).expect("it is a schema")
+}
+
+fn read(path: &Path) -> Value {
+    let text = fs::read_to_string(path).unwrap();
+    let table: toml::Table = toml::from_str(&text).unwrap();
+    serde_json::to_value(table).unwrap()
+}
+
+#[test]
+fn every_shipped_file_is_as_its_schema_says() {
+    let demo = Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo"));
+    for (folder, schema) in
+        [("tunings", schema::tuning()), ("levels", schema::level()), ("trials", schema::trial())]
+    {
+        let validator = validator(&schema);
+        for entry in fs::read_dir(demo.join(folder)).unwrap() {
+            let path = entry.unwrap().path();
+            if let Err(error) = validator.validate(&read(&path)) {
+                panic!("{}: {error} at {}", path.display(), error.instance_path());
+            }
+        }
+    }
+}
+
+#[test]
+fn every_knob_is_in_the_schema_with_its_range() {
+    let schema = schema::tuning();
+    let validator = validator(&schema);
+    for knob in KNOBS {
+        let (group, name) = knob.path.split_once('.').unwrap();
+        let with = |value: Value| json!({ group: { name: value } });
+        assert!(schema["properties"][group]["properties"][name]["description"].is_string(), "{}", knob.path);
+        assert!(!validator.is_valid(&with(json!("much"))), "{}", knob.path);
+        if knob.unit == rasant::Unit::Switch {
+            assert!(validator.is_valid(&with(json!(true))), "{}", knob.path);
+            continue;
+        }
+        let (least, most) = (f64::from(knob.least), f64::from(knob.most));
+        assert!(validator.is_valid(&with(json!(f64::from(knob.default)))), "{}", knob.path);
+        assert!(validator.is_valid(&with(json!(most))), "{}", knob.path);
+        assert!(!validator.is_valid(&with(json!(most + 1.0))), "{}", knob.path);
+        assert!(!validator.is_valid(&with(json!(least - 1.0))), "{}", knob.path);
+    }
+}
+
+#[test]
+fn what_the_reader_refuses_the_schema_refuses_too() {
+    let trial = json!({ "level": "l", "tuning": "t", "start": [0, 0], "duration": 1 });
+    let with = |key: &str, value: Value| {
+        let mut trial = trial.clone();
+        trial[key] = value;
+        trial
+    };
+    let trials = validator(&schema::trial());
+    assert!(trials.is_valid(&trial));
+    for wrong in [
+        with("durations", json!(1)),
+        with("start", json!([0])),
+        with("rate", json!(0)),
+        with("expect", json!([{ "figure": "hihgest" }])),
+        with("expect", json!([{ "count": "landet" }])),
+        with("tuning", json!({ "wolk": {} })),
+    ] {
+        assert!(!trials.is_valid(&wrong), "{wrong}");
+    }
+    let levels = validator(&schema::level());
+    for wrong in [
+        json!({ "dimensions": 4 }),
+        json!({ "piece": [{ "blok": [[0, 0], [1, 1]] }] }),
+        json!({ "zone": [{ "box": [[0, 0], [1, 1]], "kind": "windy" }] }),
+    ] {
+        assert!(!levels.is_valid(&wrong), "{wrong}");
+    }
+}
