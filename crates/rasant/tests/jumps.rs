@@ -236,6 +236,7 @@ fn where_a_jump_comes_to_rest_does_not_depend_on_the_tick_rate() {
     let (rates, mut ends) = ([30, 40, 60, 120, 240], Vec::new());
     for rate in rates {
         let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, rate);
+        run.body.find_footing(&level);
         run.run(&level, 0.5, Intent::steering(1.0, 0.0));
         run.tick(&level, Intent::steering(1.0, 0.0).pressing(Actions::JUMP));
         // Let go 20 ms before the landing.
