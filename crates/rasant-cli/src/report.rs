@@ -1,9 +1,48 @@
 //! One HTML page that holds all it shows: readable offline, printable.
 
+use std::path::{Path, PathBuf};
+
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
 use crate::figure::Picture;
-use crate::output::Grid;
+use crate::output::{Failure, Grid, write_file};
+
+/// Where a command's picture and page go.
+#[derive(Debug, clap::Args)]
+pub struct Pictured {
+    /// Draws it, as .svg or .png.
+    #[arg(long, value_name = "FILE")]
+    figure: Option<PathBuf>,
+    /// Writes all of it as one HTML page, readable offline and printable.
+    #[arg(long, value_name = "FILE")]
+    report: Option<PathBuf>,
+}
+
+impl Pictured {
+    /// Refuses a form that cannot be drawn, before anything is run.
+    pub fn check(&self) -> Result<(), Failure> {
+        self.figure.as_deref().map_or(Ok(()), Picture::check)
+    }
+
+    /// Draws and writes what is asked for; gives the files.
+    pub fn write(
+        &self,
+        draw: impl FnOnce() -> Result<Picture, Failure>,
+        page: impl FnOnce(&Picture) -> String,
+    ) -> Result<Vec<&Path>, Failure> {
+        if self.figure.is_none() && self.report.is_none() {
+            return Ok(Vec::new());
+        }
+        let picture = draw()?;
+        if let Some(path) = &self.figure {
+            picture.write(path)?;
+        }
+        if let Some(path) = &self.report {
+            write_file(path, page(&picture).as_bytes())?;
+        }
+        Ok(self.figure.iter().chain(&self.report).map(PathBuf::as_path).collect())
+    }
+}
 
 /// A page under way.
 pub struct Report {

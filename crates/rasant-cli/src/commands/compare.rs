@@ -1,7 +1,5 @@
 //! `rasant compare A B`.
 
-use std::path::PathBuf;
-
 use rasant_lab::compare::{Parting, SameInputs, compare, parting};
 use rasant_lab::sheet::{RATE, Sheet, figure_kinds, sheet};
 use rasant_lab::{Run, Summary, Trial};
@@ -9,8 +7,8 @@ use rayon::prelude::*;
 use serde::Serialize;
 
 use crate::figure::{Picture, letter};
-use crate::output::{Failure, Grid, number, print_json, print_text, write_file};
-use crate::report::Report;
+use crate::output::{Failure, Grid, number, print_json, print_text};
+use crate::report::{Pictured, Report};
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
@@ -29,12 +27,8 @@ pub struct Arguments {
     /// Lists all figures, not only those that differ.
     #[arg(long)]
     all: bool,
-    /// Draws the runs over each other, as .svg or .png.
-    #[arg(long, value_name = "FILE")]
-    figure: Option<PathBuf>,
-    /// Writes all of it as one HTML page, readable offline and printable.
-    #[arg(long, value_name = "FILE")]
-    report: Option<PathBuf>,
+    #[command(flatten)]
+    pictured: Pictured,
     /// Prints one JSON document instead of tables.
     #[arg(long)]
     json: bool,
@@ -66,7 +60,7 @@ struct Tuned<'a> {
 }
 
 pub fn main(arguments: &Arguments) -> Outcome {
-    arguments.figure.as_deref().map_or(Ok(()), Picture::check)?;
+    arguments.pictured.check()?;
     let trial = files::trial(&arguments.trial)?;
     let tunings =
         arguments.tunings.iter().map(|spec| files::tuning(Some(spec))).collect::<Result<Vec<_>, _>>()?;
@@ -83,18 +77,10 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let partings = runs[1..].iter().map(|(_, run)| parting(&runs[0].1, run)).collect();
     let sheets = tunings.par_iter().map(|tuning| sheet(tuning, trial.dimensions(), RATE)).collect();
     let compared = Compared { runs, partings, sheets, all: arguments.all };
-    let mut written = Vec::new();
-    if arguments.figure.is_some() || arguments.report.is_some() {
-        let picture = Picture::of_comparison(&compared.runs, &compared.partings)?;
-        if let Some(path) = &arguments.figure {
-            picture.write(path)?;
-            written.push(path);
-        }
-        if let Some(path) = &arguments.report {
-            write_file(path, compared.page(&picture).as_bytes())?;
-            written.push(path);
-        }
-    }
+    let written = arguments.pictured.write(
+        || Picture::of_comparison(&compared.runs, &compared.partings),
+        |picture| compared.page(picture),
+    )?;
     if arguments.json {
         return print_json(&compared.document());
     }

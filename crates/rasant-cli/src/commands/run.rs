@@ -8,7 +8,7 @@ use serde::Serialize;
 
 use crate::figure::Picture;
 use crate::output::{Failure, Grid, ending, number, print_json, print_text, write_file};
-use crate::report::Report;
+use crate::report::{Pictured, Report};
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
@@ -21,12 +21,8 @@ pub struct Arguments {
     /// Records the inputs, tick by tick, for a trial's `tape`.
     #[arg(long, value_name = "FILE")]
     tape: Option<PathBuf>,
-    /// Draws the run, as .svg or .png.
-    #[arg(long, value_name = "FILE")]
-    figure: Option<PathBuf>,
-    /// Writes all of it as one HTML page, readable offline and printable.
-    #[arg(long, value_name = "FILE")]
-    report: Option<PathBuf>,
+    #[command(flatten)]
+    pictured: Pictured,
     /// Prints one JSON document instead of tables.
     #[arg(long)]
     json: bool,
@@ -52,7 +48,7 @@ struct TimedEvent<'a> {
 
 pub fn main(arguments: &Arguments) -> Outcome {
     let trace_form = arguments.trace.as_ref().map(|path| TraceForm::of(path)).transpose()?;
-    arguments.figure.as_deref().map_or(Ok(()), Picture::check)?;
+    arguments.pictured.check()?;
     let trial = files::trial(&arguments.trial)?;
     if arguments.tape.is_some()
         && let Inputs::Script(script) = &trial.inputs
@@ -66,23 +62,17 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let mut written = Vec::new();
     if let (Some(path), Some(form)) = (&arguments.trace, trace_form) {
         write_file(path, &form.bytes(&done)?)?;
-        written.push(path);
+        written.push(path.as_path());
     }
     if let Some(path) = &arguments.tape {
         write_file(path, done.tape.to_text(trial.rate).as_bytes())?;
-        written.push(path);
+        written.push(path.as_path());
     }
-    if arguments.figure.is_some() || arguments.report.is_some() {
-        let picture = Picture::of_run(&trial, &done)?;
-        if let Some(path) = &arguments.figure {
-            picture.write(path)?;
-            written.push(path);
-        }
-        if let Some(path) = &arguments.report {
-            write_file(path, page(&trial, &done, &picture).as_bytes())?;
-            written.push(path);
-        }
-    }
+    written.extend(
+        arguments
+            .pictured
+            .write(|| Picture::of_run(&trial, &done), |picture| page(&trial, &done, picture))?,
+    );
     if arguments.json {
         return print_json(&document(&done));
     }

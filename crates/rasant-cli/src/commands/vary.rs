@@ -7,7 +7,7 @@ use rasant_lab::vary::{Answer, Axis, Measuring, Variation, vary};
 
 use crate::figure::{PANELS, Picture};
 use crate::output::{Failure, Grid, number, print_json, print_text, progress, write_file};
-use crate::report::Report;
+use crate::report::{Pictured, Report};
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
@@ -30,12 +30,8 @@ pub struct Arguments {
     /// Writes every point as CSV.
     #[arg(long, value_name = "FILE")]
     csv: Option<PathBuf>,
-    /// Draws curves over one knob, or a map over two, as .svg or .png.
-    #[arg(long, value_name = "FILE")]
-    figure: Option<PathBuf>,
-    /// Writes all of it as one HTML page, readable offline and printable.
-    #[arg(long, value_name = "FILE")]
-    report: Option<PathBuf>,
+    #[command(flatten)]
+    pictured: Pictured,
     /// Prints one JSON document instead of tables.
     #[arg(long)]
     json: bool,
@@ -45,7 +41,7 @@ pub struct Arguments {
 const LISTED: usize = 60;
 
 pub fn main(arguments: &Arguments) -> Outcome {
-    arguments.figure.as_deref().map_or(Ok(()), Picture::check)?;
+    arguments.pictured.check()?;
     let file = files::tuning(Some(&arguments.tuning))?;
     let axes = arguments.knobs.iter().map(|knob| axis(knob)).collect::<Result<Vec<_>, _>>()?;
     if axes.len() > 2 || (axes.len() == 2 && axes[0].knob == axes[1].knob) {
@@ -68,19 +64,12 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let mut written = Vec::new();
     if let Some(path) = &arguments.csv {
         write_file(path, &csv(&variation)?)?;
-        written.push(path);
+        written.push(path.as_path());
     }
-    if arguments.figure.is_some() || arguments.report.is_some() {
-        let picture = Picture::of_variation(&variation, &drawn(&variation, &answers, &arguments.show))?;
-        if let Some(path) = &arguments.figure {
-            picture.write(path)?;
-            written.push(path);
-        }
-        if let Some(path) = &arguments.report {
-            write_file(path, page(&variation, &answers, &picture).as_bytes())?;
-            written.push(path);
-        }
-    }
+    written.extend(arguments.pictured.write(
+        || Picture::of_variation(&variation, &drawn(&variation, &answers, &arguments.show)),
+        |picture| page(&variation, &answers, picture),
+    )?);
     if arguments.json {
         return print_json(&variation);
     }

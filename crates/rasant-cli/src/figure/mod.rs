@@ -188,14 +188,27 @@ where
         let first = part[0].tick.saturating_sub(usize::from(!put_back(&part[0])));
         let points: Vec<(f64, f64)> = trace.rows[first..=part[part.len() - 1].tick].iter().map(of).collect();
         let Line { color, dash, wider, .. } = line_of(part[0].mode);
-        let style = color.stroke_width(wide(width + wider));
-        match dash {
-            Some((full, gap)) => {
-                chart.draw_series(DashedLineSeries::new(points, wide(full), wide(gap), style))?;
-            }
-            None => {
-                chart.draw_series([PathElement::new(points, style)])?;
-            }
+        draw_line(chart, points, color.stroke_width(wide(width + wider)), dash)?;
+    }
+    Ok(())
+}
+
+/// A line, whole or dashed: pixels drawn and left out in turn.
+fn draw_line<DB: DrawingBackend>(
+    chart: &mut Chart<'_, DB>,
+    points: Vec<(f64, f64)>,
+    style: ShapeStyle,
+    dash: Option<(u32, u32)>,
+) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    match dash {
+        Some((full, gap)) => {
+            chart.draw_series(DashedLineSeries::new(points, wide(full), wide(gap), style))?;
+        }
+        None => {
+            chart.draw_series([PathElement::new(points, style)])?;
         }
     }
     Ok(())

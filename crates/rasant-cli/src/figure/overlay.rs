@@ -148,17 +148,8 @@ where
     DB::ErrorType: 'static,
 {
     let (color, dash) = SERIES[number % SERIES.len()];
-    let points: Vec<_> = run.trace.rows.iter().map(of).collect();
-    let style = color.stroke_width(wide(width));
-    match dash {
-        Some((full, gap)) => {
-            chart.draw_series(DashedLineSeries::new(points, wide(full), wide(gap), style))?;
-        }
-        None => {
-            chart.draw_series([PathElement::new(points, style)])?;
-        }
-    }
-    Ok(())
+    let points = run.trace.rows.iter().map(of).collect();
+    super::draw_line(chart, points, color.stroke_width(wide(width)), dash)
 }
 
 fn draw_chart<DB: DrawingBackend>(

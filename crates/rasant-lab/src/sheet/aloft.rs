@@ -56,8 +56,8 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
 const TAP: f64 = 0.05;
 
 /// A jump in place, jump held for so long: the track from its take-off to its
-/// landing.
-fn jump<V: Geometry>(subject: &Subject, held: f64) -> Option<Track<V>> {
+/// landing, and that.
+fn jump<V: Geometry>(subject: &Subject, held: f64) -> Option<(Track<V>, Landing)> {
     if subject.is_from_above::<V>() || subject.hops() {
         return None;
     }
@@ -67,30 +67,35 @@ fn jump<V: Geometry>(subject: &Subject, held: f64) -> Option<Track<V>> {
     if !track.tick(&press).iter().any(|event| matches!(event, Event::Jumped { .. })) {
         return None;
     }
-    landing(&mut track, &|time| if time < held { hold } else { rest })?;
-    Some(track)
+    let landing = landing(&mut track, &|time| if time < held { hold } else { rest })?;
+    Some((track, landing))
 }
 
-/// Flies on until the landing, by the intent of each moment of the log; gives
-/// the moment of it.
-fn landing<V: Geometry>(track: &mut Track<V>, intent: &dyn Fn(f64) -> Intent) -> Option<f64> {
-    let mut speed = None;
+/// A coming down on the ground.
+#[derive(Clone, Copy)]
+struct Landing {
+    /// Its moment, in seconds since the log began.
+    time: f64,
+    /// The speed downward, in m/s.
+    speed: f64,
+}
+
+/// Flies on until the landing, by the intent of each moment of the log.
+fn landing<V: Geometry>(track: &mut Track<V>, intent: &dyn Fn(f64) -> Intent) -> Option<Landing> {
+    let lands = |event: &Event<V>| matches!(event, Event::Landed { .. });
     for _ in 0..(600.0 / track.dt) as usize {
         // Rounded: a moment is a whole number of ticks.
         let now = track.last().time + 0.01 * track.dt;
-        for event in track.tick(&intent(now)) {
-            if let Event::Landed { speed: at, .. } = event {
-                speed = Some(f64::from(*at));
-            }
+        if !track.tick(&intent(now)).iter().any(lands) {
+            continue;
         }
-        if let Some(speed) = speed {
-            let [.., earlier, before, _] = &track.log[..] else { return None };
-            let gravity = (earlier.vy - before.vy) / track.dt;
-            // At the terminal speed it falls evenly.
-            let even = (before.y - track.last().y) / speed;
-            let rest = if gravity > 1e-3 { (speed + before.vy) / gravity } else { even };
-            return Some(before.time + rest.clamp(0.0, track.dt));
-        }
+        let [.., earlier, before, after] = &track.log[..] else { return None };
+        let gravity = ((earlier.vy - before.vy) / track.dt).max(0.0);
+        let fallen = before.y - after.y;
+        // From the way of the last tick: y = v·t + g·t²/2.
+        let speed = (before.vy * before.vy + 2.0 * gravity * fallen).sqrt();
+        let rest = if gravity > 1e-3 { (speed + before.vy) / gravity } else { fallen / speed };
+        return Some(Landing { time: before.time + rest.clamp(0.0, track.dt), speed });
     }
     None
 }
@@ -109,10 +114,9 @@ fn top<V: Geometry>(track: &Track<V>) -> Option<(f64, f64)> {
 }
 
 fn full_jump<V: Geometry>(subject: &Subject) -> Measured<V> {
-    let Some(mut track) = jump::<V>(subject, f64::INFINITY) else { return Measured::none() };
+    let Some((track, landed)) = jump::<V>(subject, f64::INFINITY) else { return Measured::none() };
     let tuning = &subject.tuning;
     let (height, rise) = top(&track).unzip();
-    let landed = moment_of_landing(&mut track);
     let (gravity, asked) = (f64::from(tuning.gravity()), f64::from(tuning.jump_height()));
     let down = gravity * f64::from(tuning.fall.gravity);
     let hits = (2.0 * down * asked).sqrt();
@@ -122,31 +126,18 @@ fn full_jump<V: Geometry>(subject: &Subject) -> Measured<V> {
     let up_time = even.then(|| f64::from(tuning.take_off_speed()) / gravity);
     let down_time = lands.then(|| hits / down);
     let both = up_time.zip(down_time).map(|(up, down)| up + down);
-    let fell = landed.zip(rise).map(|((time, _), rise)| time - rise);
     Measured::new([
         (height, Some(asked)),
         (rise, up_time),
-        (fell, down_time),
-        (landed.map(|it| it.0), both),
-        (landed.map(|it| it.1), lands.then_some(hits)),
+        (rise.map(|rise| landed.time - rise), down_time),
+        (Some(landed.time), both),
+        (Some(landed.speed), lands.then_some(hits)),
     ])
 }
 
-/// When a track that ends with a landing came to it, and how fast.
-fn moment_of_landing<V: Geometry>(track: &mut Track<V>) -> Option<(f64, f64)> {
-    let [.., earlier, before, after] = &track.log[..] else { return None };
-    let gravity = ((earlier.vy - before.vy) / track.dt).max(0.0);
-    let fallen = before.y - after.y;
-    // From the way of the last tick: y = v·t + g·t²/2.
-    let speed = (before.vy * before.vy + 2.0 * gravity * fallen).sqrt();
-    let rest = if gravity > 1e-3 { (speed + before.vy) / gravity } else { fallen / speed };
-    Some((before.time + rest.clamp(0.0, track.dt), speed))
-}
-
 fn tap<V: Geometry>(subject: &Subject) -> Measured<V> {
-    let Some(mut track) = jump::<V>(subject, TAP) else { return Measured::none() };
-    let height = top(&track).map(|it| it.0);
-    Measured::new([(height, None), (moment_of_landing(&mut track).map(|it| it.0), None)])
+    let Some((track, landed)) = jump::<V>(subject, TAP) else { return Measured::none() };
+    Measured::new([(top(&track).map(|it| it.0), None), (Some(landed.time), None)])
 }
 
 fn air_jumps<V: Geometry>(subject: &Subject) -> Measured<V> {
@@ -214,8 +205,8 @@ fn way<V: Geometry>(subject: &Subject, run_up: Option<&Intent>, ahead: &Intent, 
         track.until(60.0, &held, |event| matches!(event, Event::Apex { .. }));
         track.tick(&ahead.pressing(Actions::DASH));
     }
-    let moment = landing(&mut track, &|_| held)?;
-    Some(track.x_at(moment) - start)
+    let landed = landing(&mut track, &|_| held)?;
+    Some(track.x_at(landed.time) - start)
 }
 
 fn fall<V: Geometry>(subject: &Subject) -> Measured<V> {

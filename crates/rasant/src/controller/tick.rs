@@ -295,8 +295,11 @@ struct Ground<'a, V> {
     /// The velocity and way on foot of who comes down on it with a level
     /// velocity, for the rest of the tick; nothing for a body that a maneuver or
     /// the host drives, which goes on as it set out.
-    on_foot: Option<&'a dyn Fn(V, &Stand<V>, f32) -> (V, V)>,
+    on_foot: Option<&'a OnFoot<'a, V>>,
 }
+
+/// From a level velocity, the ground and a time to a velocity and a way.
+type OnFoot<'a, V> = dyn Fn(V, &Stand<V>, f32) -> (V, V) + 'a;
 
 /// Moves the body: with and by carriers, then on foot or leg by leg through the
 /// air.
