@@ -98,7 +98,7 @@ pub fn parting(first: &Run, second: &Run) -> Parting {
     Parting {
         first: place,
         event: first_other_event(&first.trace, &second.trace),
-        end_m: pairs().last().map_or(0.0, apart),
+        end_m: pairs().next_back().map_or(0.0, apart),
         most_m: pairs().map(apart).fold(0.0, f32::max),
     }
 }

@@ -101,7 +101,7 @@ pub fn rates(trial: &Trial, rates: &[u32]) -> Result<Rates, RatesError> {
 
 /// The least multiple of all rates that is fine.
 fn fine_rate(rates: &[u32]) -> Result<u32, RatesError> {
-    let fits = |fine: &u32| rates.iter().all(|rate| fine % rate == 0);
+    let fits = |fine: &u32| rates.iter().all(|rate| fine.is_multiple_of(*rate));
     (FINE..=FINEST).find(fits).ok_or(RatesError::Multiple)
 }
 
