@@ -54,7 +54,7 @@ pub use contact::{Geometry, Hull, HullError, HullShape, Patch};
 pub use controller::{
     Controller, Dashes, DebugContact, DebugView, Departure, EVENTS, Event, Events, Footing, FootingKind,
     Gait, JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Phase, Plan, Pose, Refusal, State, Timer,
-    WallTouch, Zones, has_room, tick,
+    WallTouch, Zones, has_room, tick, tick_into,
 };
 pub use input::{
     Actions, Bindings, Chord, DeviceEvent, Intent, Key, Look, Meaning, PadAxis, PadButton, PointerButton,

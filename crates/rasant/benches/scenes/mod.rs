@@ -92,6 +92,8 @@ pub struct Crowd<V> {
     pub hull: Hull,
     pub bodies: Vec<State<V>>,
     pub intents: Vec<Intent>,
+    /// Those of the last body, as a host would read them before the next.
+    pub events: rasant::Events<V>,
 }
 
 impl<V: Geometry> Crowd<V> {
@@ -125,7 +127,7 @@ impl<V: Geometry> Crowd<V> {
             })
             .collect();
         let bodies = (0..BODIES).map(place).collect();
-        let mut crowd = Self { tuning, hull: capsule(), bodies, intents };
+        let mut crowd = Self { tuning, hull: capsule(), bodies, intents, events: rasant::Events::new() };
         for _ in 0..90 {
             crowd.tick(level);
         }
@@ -134,7 +136,8 @@ impl<V: Geometry> Crowd<V> {
 
     pub fn tick(&mut self, level: &Level<V>) {
         for (body, intent) in self.bodies.iter_mut().zip(&self.intents) {
-            black_box(rasant::tick(&self.tuning, &self.hull, body, intent, level, DT));
+            rasant::tick_into(&self.tuning, &self.hull, body, intent, level, DT, &mut self.events);
+            black_box(&self.events);
         }
     }
 

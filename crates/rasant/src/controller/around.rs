@@ -4,7 +4,7 @@ use crate::contact::Hull;
 use crate::level::{Surroundings, ZoneId, ZoneKind};
 use crate::space::{Bounds, Frame, Vector};
 
-use super::event::{Event, Events};
+use super::event::{Event, Events, tell};
 use super::state::{State, Zones};
 
 /// What surrounds the body in a tick beside pieces, in its frame.
@@ -110,12 +110,23 @@ pub(super) fn enter_and_leave<V: Vector>(
     let own = Bounds { min: middle - half + V::UP * below, max: middle + half };
     let mut now = Zones::default();
     surroundings.zones(&state.frame().world_bounds(own), |zone| now.add(zone));
-    if now == before && now.ids().is_empty() {
-        return;
+    if now != before || !now.ids().is_empty() {
+        change_zones(state, now, hull, surroundings, events);
     }
+}
+
+#[inline(never)]
+fn change_zones<V: Vector>(
+    state: &mut State<V>,
+    now: Zones,
+    hull: &Hull,
+    surroundings: &impl Surroundings<V>,
+    events: &mut Events<V>,
+) {
+    let before = state.zones;
     state.zones = now;
     for &zone in before.ids().iter().filter(|&&zone| !now.has(zone)) {
-        events.push(Event::ZoneLeft { zone });
+        tell(events, Event::ZoneLeft { zone });
     }
     let mut up = state.home_up;
     let mut hurt = false;
@@ -127,7 +138,7 @@ pub(super) fn enter_and_leave<V: Vector>(
         if before.has(zone) {
             continue;
         }
-        events.push(Event::ZoneEntered { zone });
+        tell(events, Event::ZoneEntered { zone });
         match kind {
             Some(ZoneKind::Checkpoint) => state.checkpoint = state.position,
             Some(ZoneKind::Hazard) => hurt = true,
@@ -136,7 +147,7 @@ pub(super) fn enter_and_leave<V: Vector>(
     }
     if hurt {
         *state = respawned(state);
-        events.push(Event::Respawned);
+        tell(events, Event::Respawned);
     } else if let Some(up) = up.direction().filter(|&up| up != state.up) {
         *state = tipped(state, up, hull);
     }

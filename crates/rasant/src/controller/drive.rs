@@ -41,32 +41,33 @@ impl<V: Vector> Drive<V> {
     /// Bounds of the displacements on the way that is set out, with some room
     /// to be turned aside.
     pub(super) fn reach(&self, tuning: &Tuning) -> Bounds<V> {
-        let mut at = V::ZERO;
-        let mut straight = Bounds { min: at, max: at };
-        for way in self.ways() {
-            at += way;
-            straight = straight.joined(Bounds { min: at, max: at });
-        }
-        around_feet(straight.widened(V::splat(room_aside(self.length()))), tuning)
+        let (straight, length) = self.straight();
+        around_feet(straight.widened(V::splat(room_aside(length))), tuning)
     }
 
     /// Bounds of every displacement that this can lead to: sliding and turning
     /// onto slopes shorten a way, but can point it anywhere.
     pub(super) fn furthest(&self, tuning: &Tuning) -> Bounds<V> {
-        let anywhere = V::splat(self.length());
+        let anywhere = V::splat(self.straight().1);
         around_feet(Bounds { min: -anywhere, max: anywhere }, tuning)
     }
 
-    fn length(&self) -> f32 {
-        self.ways().map(V::length).sum()
-    }
-
-    fn ways(&self) -> impl Iterator<Item = V> {
-        let (walk, legs) = match self {
-            Self::Walk { way, .. } | Self::Glide { way, .. } => (Some(*way), &[][..]),
-            Self::Fly { legs } => (None, &legs[..]),
-        };
-        walk.into_iter().chain(legs.iter().map(|leg| leg.way))
+    /// Bounds of the way, and its length, if nothing is met.
+    fn straight(&self) -> (Bounds<V>, f32) {
+        match self {
+            Self::Walk { way, .. } | Self::Glide { way, .. } => {
+                (Bounds { min: V::ZERO.min(*way), max: V::ZERO.max(*way) }, way.length())
+            }
+            Self::Fly { legs } => {
+                let mut at = V::ZERO;
+                let mut all = Bounds { min: at, max: at };
+                for leg in legs {
+                    at += leg.way;
+                    all = all.joined(Bounds { min: at, max: at });
+                }
+                (all, legs.iter().map(|leg| leg.way.length()).sum())
+            }
+        }
     }
 }
 
@@ -176,6 +177,7 @@ impl<V: Vector> Task<'_, V> {
         1.0 + (factor - 1.0) * share.abs()
     }
 
+    #[inline(never)]
     fn over_the_plane(&self) -> Drive<V> {
         let target = self.body.wish * (self.body.top * self.around.pace);
         let (velocity, way) = self.afoot_times(1.0).approach(self.body.velocity, target, self.dt);
@@ -183,6 +185,7 @@ impl<V: Vector> Task<'_, V> {
         Drive::Glide { way: way + drift * self.dt, velocity, settles: false }
     }
 
+    #[inline(never)]
     fn on_ladder(&self) -> Drive<V> {
         let climb = &self.body.climb;
         // Up to where the feet would stand on ground flush with the top.
@@ -194,6 +197,7 @@ impl<V: Vector> Task<'_, V> {
         Drive::Glide { way, velocity: V::UP * (up / self.dt), settles: arrives }
     }
 
+    #[inline(never)]
     fn aloft(&self) -> Drive<V> {
         let times = self.aloft_times();
         let velocity = self.no_faster_down();
@@ -297,6 +301,7 @@ impl<V: Vector> Task<'_, V> {
         }
     }
 
+    #[inline(never)]
     fn by_root_motion(&self, way: V) -> Drive<V> {
         let velocity = way * (1.0 / self.dt);
         self.led(way, way, || self.flown(way, velocity, velocity, false), velocity)
@@ -305,6 +310,7 @@ impl<V: Vector> Task<'_, V> {
     /// The way of a maneuver in its windup or drive: exact at any tick rate, for
     /// what is left of the tick after the drive is gone on with at its last
     /// speed.
+    #[inline(never)]
     fn by_maneuver(&self, maneuver: &Maneuver<V>, direction: V) -> Drive<V> {
         let (plan, from) = (&maneuver.plan, maneuver.age);
         let to = from + self.dt;

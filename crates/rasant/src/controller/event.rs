@@ -216,6 +216,14 @@ impl Departure {
 /// The events of one tick, in order.
 pub type Events<V> = SmallVec<[Event<V>; 8]>;
 
+/// Adds an event. Most ticks have none: what tells one stays out of the way of
+/// those.
+#[cold]
+#[inline(never)]
+pub(super) fn tell<V: Copy>(events: &mut Events<V>, event: Event<V>) {
+    events.push(event);
+}
+
 /// The names of all events.
 pub const EVENTS: &[&str] = &[
     "jumped",

@@ -27,7 +27,7 @@ pub use event::{Departure, EVENTS, Event, Events, JumpKind, Refusal};
 pub use moves::{Dashes, Locks, Maneuver, ManeuverKind, Phase, Plan, WallTouch};
 pub use pose::Pose;
 pub use state::{Footing, FootingKind, Gait, Mode, Owner, State, Zones};
-pub use tick::tick;
+pub use tick::{tick, tick_into};
 
 use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Intent;

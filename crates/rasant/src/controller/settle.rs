@@ -5,7 +5,7 @@ use crate::space::{Frame, Vector};
 use crate::travel::{ContactKind, Stand};
 use crate::tuning::{Face, Steering, Tuning};
 
-use super::event::{Event, Events};
+use super::event::{Event, Events, tell};
 use super::local::{Local, Outcome};
 use super::moves::{self, ManeuverKind, Phase};
 use super::state::{Footing, FootingKind, Gait, Mode, Owner, State};
@@ -36,12 +36,13 @@ pub(super) fn settle<V: Vector>(
     if standing {
         leave_ladder(state, events);
     }
-    report_contacts(state, body, outcome, frame, events);
+    let beside = state.against_wall || body.mode == Mode::WallSlide;
+    if beside || !outcome.contacts.is_empty() {
+        report_contacts(state, body, outcome, frame, events);
+    }
     face(tuning, state, body, frame, intent, dt);
-    if let Some(maneuver) = state.maneuver
-        && maneuver.kind == ManeuverKind::Hop
-    {
-        end_hop_exactly(state, &maneuver, dt);
+    if state.maneuver.as_ref().is_some_and(|maneuver| maneuver.kind == ManeuverKind::Hop) {
+        end_hop_exactly(state, dt);
     }
     moves::finish(state, dt, events);
     state.root_motion = None;
@@ -69,18 +70,19 @@ fn mode<V: Vector>(state: &State<V>, body: &Local<V>, standing: bool) -> Mode {
 
 fn leave_ladder<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
     if let Some(zone) = state.ladder.take() {
-        events.push(Event::LadderLeft { zone });
+        tell(events, Event::LadderLeft { zone });
     }
 }
 
 /// A hop that met nothing ends on the very bit it was to end on, across the
 /// body's up.
-fn end_hop_exactly<V: Vector>(state: &mut State<V>, hop: &moves::Maneuver<V>, dt: f32) {
+#[inline(never)]
+fn end_hop_exactly<V: Vector>(state: &mut State<V>, dt: f32) {
     /// What rounding may have lost on the way, as a share of it.
     const ROUNDING: f32 = 1e-3;
-    if hop.plan.phase(hop.age + dt) != Phase::Rest {
+    let Some(hop) = state.maneuver.filter(|hop| hop.plan.phase(hop.age + dt) == Phase::Rest) else {
         return;
-    }
+    };
     let target = hop.origin + hop.direction * hop.plan.distance;
     let off = (target - state.position).slid_along(state.up);
     if off.length() <= ROUNDING * hop.plan.distance {
@@ -133,7 +135,7 @@ fn stride<V: Vector>(
     if state.stride >= tuning.walk.stride {
         // Faster than a stride a tick is one footfall a tick.
         state.stride %= tuning.walk.stride;
-        events.push(Event::Footfall { surface: state.footing.surface });
+        tell(events, Event::Footfall { surface: state.footing.surface });
     }
 }
 
@@ -159,6 +161,7 @@ fn footing<V: Vector>(stand: &Stand<V>, at: V, frame: &Frame<V>) -> Footing<V> {
     }
 }
 
+#[inline(never)]
 fn report_contacts<V: Vector>(
     state: &mut State<V>,
     body: &Local<V>,
@@ -171,12 +174,12 @@ fn report_contacts<V: Vector>(
     for contact in &outcome.contacts {
         match contact.kind {
             ContactKind::Ceiling if contact.speed > 0.0 => {
-                events.push(Event::BumpedHead { speed: contact.speed });
+                tell(events, Event::BumpedHead { speed: contact.speed });
             }
             ContactKind::Wall => {
                 let normal = frame.world(contact.normal);
                 if !state.against_wall && !against_wall {
-                    events.push(Event::WallMet { normal, speed: contact.speed });
+                    tell(events, Event::WallMet { normal, speed: contact.speed });
                 }
                 against_wall = true;
                 state.wall.normal = normal;
@@ -188,7 +191,7 @@ fn report_contacts<V: Vector>(
         }
     }
     if state.against_wall && !against_wall {
-        events.push(Event::WallLeft);
+        tell(events, Event::WallLeft);
     }
     state.against_wall = against_wall;
 }

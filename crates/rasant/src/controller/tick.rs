@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Intent;
 use crate::level::{CarrierId, Surroundings, Tag};
-use crate::space::{Bounds, Frame, advance};
+use crate::space::{Bounds, Frame, advance, cosine};
 use crate::travel::{
     ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, turned_onto,
 };
@@ -13,7 +13,7 @@ use crate::tuning::{Steering, Tuning};
 
 use super::around::{self, Around};
 use super::drive::{self, Drive, Task};
-use super::event::{Departure, Event, Events};
+use super::event::{Departure, Event, Events, tell};
 use super::local::{Local, Outcome, around_feet, room_aside};
 use super::moves::{self, Choice};
 use super::settle;
@@ -37,8 +37,9 @@ pub fn tick<V: Geometry>(
     events
 }
 
-/// The same, with the events put into a list that is there already.
-pub(super) fn tick_into<V: Geometry>(
+/// The same, with the events put into a list that is there already, in place of
+/// what it holds: for a host that ticks a crowd.
+pub fn tick_into<V: Geometry>(
     tuning: &Tuning,
     hull: &Hull,
     state: &mut State<V>,
@@ -89,7 +90,7 @@ pub(super) fn tick_into<V: Geometry>(
         // Stronger than gravity: the wind takes the body off its feet.
         body.mode = Mode::Aloft;
         body.velocity = body.velocity.flat() + body.ground_velocity;
-        events.push(Event::LeftGround { by: Departure::Launch });
+        tell(events, Event::LeftGround { by: Departure::Launch });
     }
     let maneuver = state.maneuver.as_ref().filter(|maneuver| maneuver.drives());
     let task = Task {
@@ -274,11 +275,7 @@ fn sense<V: Geometry>(tuning: &Tuning, body: &Local<V>, rides: &Rides<V>, dt: f3
 }
 
 fn rules(tuning: &Tuning) -> Rules {
-    Rules {
-        cos_steepest: libm::cosf(tuning.slope.steepest),
-        curb: tuning.slope.curb,
-        cling: tuning.slope.cling,
-    }
+    Rules { cos_steepest: cosine(tuning.slope.steepest), curb: tuning.slope.curb, cling: tuning.slope.cling }
 }
 
 /// Whether a tick begins by getting free.
@@ -324,7 +321,7 @@ fn travel<V: Geometry>(
     }
     let gained = traveller.velocity - before;
     if overlaps == Overlaps::Likely && traveller.get_free() == Freed::Crushed {
-        events.push(Event::Crushed);
+        tell(events, Event::Crushed);
     }
     let stand = match drive {
         Drive::Walk { way, velocity } => {
@@ -343,7 +340,7 @@ fn travel<V: Geometry>(
             let stand = if *settles { traveller.arrive() } else { None };
             if let Some(stand) = &stand {
                 let speed = (-velocity.height()).max(0.0);
-                events.push(Event::Landed { speed, surface: stand.tag.surface, piece: stand.tag.piece });
+                tell(events, Event::Landed { speed, surface: stand.tag.surface, piece: stand.tag.piece });
             }
             stand
         }
@@ -371,7 +368,7 @@ fn leave_unless_firm<V: Geometry>(
     events: &mut Events<V>,
 ) {
     if !stand.is_some_and(|stand| stand.firm) {
-        events.push(Event::LeftGround { by: Departure::Edge });
+        tell(events, Event::LeftGround { by: Departure::Edge });
         traveller.velocity = traveller.velocity.flat() + ground_velocity;
     }
 }
@@ -392,11 +389,11 @@ fn fly<V: Geometry>(
             let moves = (ground.velocity)(&on.tag);
             let thrown = speed * (ground.bounce)(&on.tag);
             if thrown > STILL {
-                events.push(Event::Bounced { speed: thrown });
+                tell(events, Event::Bounced { speed: thrown });
                 traveller.velocity = traveller.velocity.flat() + V::UP * (thrown + moves.height());
                 return None;
             }
-            events.push(Event::Landed { speed, surface, piece });
+            tell(events, Event::Landed { speed, surface, piece });
             let later = &legs[number + 1..];
             let (velocity, way) = match ground.on_foot {
                 Some(on_foot) => {
@@ -417,7 +414,7 @@ fn fly<V: Geometry>(
         let at_top = leg.from.height() > 0.0 && leg.to.height() <= 0.0;
         if at_top && !traveller.met(ContactKind::Ceiling) {
             let position = frame.world_point(traveller.at);
-            events.push(Event::Apex { position });
+            tell(events, Event::Apex { position });
         }
     }
     traveller.steep(lay)

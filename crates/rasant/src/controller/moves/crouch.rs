@@ -2,7 +2,7 @@
 //! is no room to stand up.
 
 use crate::contact::{Geometry, Hull};
-use crate::controller::event::{Event, Events, Refusal};
+use crate::controller::event::{Event, Events, Refusal, tell};
 use crate::controller::has_room;
 use crate::controller::state::State;
 use crate::controller::tick::as_seen;
@@ -24,6 +24,19 @@ pub(in crate::controller) fn posture<V: Geometry>(
     if !held && state.lowered == 0.0 && state.maneuver.is_none() {
         return *own;
     }
+    lowered_or_raised(tuning, own, state, held, intent, surroundings, events)
+}
+
+#[inline(never)]
+fn lowered_or_raised<V: Geometry>(
+    tuning: &Tuning,
+    own: &Hull,
+    state: &mut State<V>,
+    held: bool,
+    intent: &Intent,
+    surroundings: &impl Surroundings<V>,
+    events: &mut Events<V>,
+) -> Hull {
     let for_maneuver = state.maneuver.as_ref().map_or(0.0, |maneuver| lowered_to(own, maneuver.plan.height));
     // A crouch begins on the ground; it lasts through a fall.
     let crouches = held && (state.crouched || state.footing.is_firm());
@@ -44,12 +57,12 @@ pub(in crate::controller) fn posture<V: Geometry>(
         if has_room(&raised, state, surroundings) {
             state.lowered = wanted;
         } else if intent.released.has(Actions::CROUCH) {
-            events.push(Event::Refused { what: Refusal::StandUp });
+            tell(events, Event::Refused { what: Refusal::StandUp });
         }
     }
     let crouched = state.lowered > 0.0 && for_maneuver == 0.0;
     if crouched != state.crouched {
-        events.push(if crouched { Event::Crouched } else { Event::StoodUp });
+        tell(events, if crouched { Event::Crouched } else { Event::StoodUp });
         state.crouched = crouched;
     }
     state.hull(own)

@@ -1,7 +1,7 @@
 //! The dash: fast, straight, and only so many of them.
 
 use crate::contact::Geometry;
-use crate::controller::event::{Departure, Event, Refusal};
+use crate::controller::event::{Departure, Event, Refusal, tell};
 use crate::input::Actions;
 use crate::space::Vector;
 use crate::tuning::Tuning;
@@ -53,10 +53,12 @@ impl Dashes {
 
 /// Begins a dash when it is pressed and one is to be had. Says whether it did.
 pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
+    choice.tuning.dash.charges >= 0.5 && choice.intent.pressed.has(Actions::DASH) && pressed(choice)
+}
+
+#[inline(never)]
+fn pressed<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
     let dash = &choice.tuning.dash;
-    if dash.charges < 0.5 || !choice.intent.pressed.has(Actions::DASH) {
-        return false;
-    }
     let standing = choice.state.footing.is_firm() || choice.body.from_above;
     let dashes = choice.state.dashes;
     let busy = choice.state.maneuver.as_ref().map_or(0.0, |maneuver| {
@@ -85,7 +87,7 @@ pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
         choice.state.ladder_wait = choice.tuning.ladder.wait_time;
     }
     if choice.state.footing.is_firm() && direction.height() > 0.0 {
-        choice.events.push(Event::LeftGround { by: Departure::Maneuver });
+        tell(choice.events, Event::LeftGround { by: Departure::Maneuver });
         choice.state.left_by_jump = true;
     }
     begin(choice, ManeuverKind::Dash, plan(choice.tuning), direction);

@@ -1,7 +1,7 @@
 //! Down through a one-way platform.
 
 use crate::contact::Geometry;
-use crate::controller::event::{Departure, Event};
+use crate::controller::event::{Departure, Event, tell};
 use crate::controller::state::{Mode, Owner};
 use crate::input::Actions;
 
@@ -16,13 +16,18 @@ pub(super) const DOWN: f32 = -0.5;
 pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
     let down = choice.steered_up() < DOWN || choice.intent.held.has(Actions::CROUCH);
     let stands_on_it = choice.body.mode == Mode::Afoot && choice.state.footing.one_way;
-    if !(stands_on_it && down && choice.intent.pressed.has(Actions::JUMP)) {
-        return false;
+    let falls = stands_on_it && down && choice.intent.pressed.has(Actions::JUMP);
+    if falls {
+        fall_through(choice);
     }
+    falls
+}
+
+#[inline(never)]
+fn fall_through<V: Geometry>(choice: &mut Choice<'_, V>) {
     choice.state.passing = Some(choice.state.footing.piece);
     choice.state.left_by_jump = true; // no late jump follows
     choice.body.velocity = choice.body.velocity.flat() + choice.body.ground_velocity;
     choice.take_charge(Mode::Aloft, Owner::Air);
-    choice.events.push(Event::LeftGround { by: Departure::Drop });
-    true
+    tell(choice.events, Event::LeftGround { by: Departure::Drop });
 }

@@ -14,9 +14,11 @@ const STEERED: f32 = 0.5;
 
 /// Begins a hop when one is steered and the way is free. Says whether it did.
 pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
-    if choice.tuning.steering != Steering::Hop {
-        return false;
-    }
+    choice.tuning.steering == Steering::Hop && by_steps(choice)
+}
+
+#[inline(never)]
+fn by_steps<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
     let steered = along_an_axis(choice.body.steered);
     choice.body.wish = V::ZERO;
     if steered != choice.state.hop_refused {

@@ -1,7 +1,7 @@
 //! The jump: from the ground, late off an edge, off a wall, and in the air.
 
 use crate::contact::Geometry;
-use crate::controller::event::{Departure, Event, JumpKind, Refusal};
+use crate::controller::event::{Departure, Event, JumpKind, Refusal, tell};
 use crate::controller::state::{Mode, Owner};
 use crate::input::Actions;
 
@@ -68,6 +68,7 @@ fn possible<V: Geometry>(choice: &mut Choice<'_, V>, pressed: bool) -> Option<Ju
     (pressed && choice.state.air_jumps > 0).then_some(JumpKind::Air)
 }
 
+#[inline(never)]
 pub(super) fn take_off<V: Geometry>(kind: JumpKind, choice: &mut Choice<'_, V>) {
     let tuning = choice.tuning;
     let level = choice.body.velocity.flat();
@@ -87,9 +88,9 @@ pub(super) fn take_off<V: Geometry>(kind: JumpKind, choice: &mut Choice<'_, V>) 
         }
     };
     maneuver::break_off(choice.state, choice.events);
-    choice.events.push(Event::Jumped { kind });
+    tell(choice.events, Event::Jumped { kind });
     if choice.state.footing.is_firm() {
-        choice.events.push(Event::LeftGround { by: Departure::Jump });
+        tell(choice.events, Event::LeftGround { by: Departure::Jump });
     }
     choice.take_charge(Mode::Aloft, Owner::Jump);
     choice.state.left_by_jump = true;

@@ -3,7 +3,7 @@
 
 use crate::contact::Geometry;
 use crate::controller::around::Rungs;
-use crate::controller::event::{Departure, Event, JumpKind};
+use crate::controller::event::{Departure, Event, JumpKind, tell};
 use crate::controller::state::{Mode, Owner};
 use crate::input::Actions;
 
@@ -28,10 +28,18 @@ pub(in crate::controller) struct Climb {
 /// one.
 pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
     choice.state.ladder_wait = (choice.state.ladder_wait - choice.dt).max(0.0);
-    let Some(rungs) = choice.around.ladder else {
-        let_go(choice);
-        return false;
-    };
+    match choice.around.ladder {
+        Some(rungs) => at_hand(choice, rungs),
+        None => {
+            let_go(choice);
+            false
+        }
+    }
+}
+
+/// The same where a ladder is within reach.
+#[inline(never)]
+fn at_hand<V: Geometry>(choice: &mut Choice<'_, V>, rungs: Rungs<V>) -> bool {
     let steered = steered_up(choice, &rungs);
     if choice.state.ladder != Some(rungs.zone) && !takes_hold(choice, &rungs, steered) {
         return false;
@@ -75,14 +83,14 @@ fn takes_hold<V: Geometry>(choice: &mut Choice<'_, V>, rungs: &Rungs<V>, steered
         if down && state.footing.one_way {
             state.passing = Some(state.footing.piece);
         }
-        choice.events.push(Event::LeftGround { by: Departure::Ladder });
+        tell(choice.events, Event::LeftGround { by: Departure::Ladder });
     }
     state.ladder = Some(rungs.zone);
     state.left_by_jump = true;
     state.rising_from_jump = false;
     state.jump_cut = false;
     choice.body.velocity = V::ZERO;
-    choice.events.push(Event::LadderTaken { zone: rungs.zone });
+    tell(choice.events, Event::LadderTaken { zone: rungs.zone });
     true
 }
 
@@ -109,6 +117,6 @@ fn leaves<V: Geometry>(choice: &mut Choice<'_, V>, rungs: &Rungs<V>, steered: f3
 
 fn let_go<V: Geometry>(choice: &mut Choice<'_, V>) {
     if let Some(zone) = choice.state.ladder.take() {
-        choice.events.push(Event::LadderLeft { zone });
+        tell(choice.events, Event::LadderLeft { zone });
     }
 }

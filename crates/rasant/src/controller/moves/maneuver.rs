@@ -7,7 +7,7 @@
 //! begin.
 
 use crate::contact::Geometry;
-use crate::controller::event::{Event, Events};
+use crate::controller::event::{Event, Events, tell};
 use crate::controller::state::{Gait, Owner, State};
 use crate::space::Vector;
 
@@ -215,7 +215,7 @@ pub(super) fn begin<V: Geometry>(choice: &mut Choice<'_, V>, kind: ManeuverKind,
     let (direction, origin) = (choice.frame.world(direction), choice.state.position);
     choice.state.maneuver = Some(Maneuver { kind, plan, direction, origin, age: 0.0 });
     choice.state.jump_waits = 0.0;
-    choice.events.push(Event::ManeuverPhase { kind, phase: plan.phase(0.0) });
+    tell(choice.events, Event::ManeuverPhase { kind, phase: plan.phase(0.0) });
     go_on(choice);
 }
 
@@ -228,6 +228,13 @@ pub(in crate::controller) fn knocked_back<V: Vector>(time: f32, direction: V, or
 
 /// Lets a maneuver under way have the tick, with the locks of its phase.
 pub(super) fn go_on<V: Geometry>(choice: &mut Choice<'_, V>) {
+    if choice.state.maneuver.is_some() {
+        has_the_tick(choice);
+    }
+}
+
+#[inline(never)]
+fn has_the_tick<V: Geometry>(choice: &mut Choice<'_, V>) {
     let dt = choice.dt;
     let Some(maneuver) = &mut choice.state.maneuver else {
         return;
@@ -254,7 +261,7 @@ pub(super) fn go_on<V: Geometry>(choice: &mut Choice<'_, V>) {
 pub(in crate::controller) fn break_off<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
     if let Some(maneuver) = state.maneuver.take() {
         state.rest = maneuver.plan.rest;
-        events.push(Event::ManeuverPhase { kind: maneuver.kind, phase: Phase::Rest });
+        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: Phase::Rest });
     }
 }
 
@@ -264,6 +271,13 @@ pub(in crate::controller) fn finish<V: Vector>(state: &mut State<V>, dt: f32, ev
     if state.rest > 0.0 {
         state.rest = (state.rest - dt).max(0.0);
     }
+    if state.maneuver.is_some() {
+        come_into_phase(state, dt, events);
+    }
+}
+
+#[inline(never)]
+fn come_into_phase<V: Vector>(state: &mut State<V>, dt: f32, events: &mut Events<V>) {
     let Some(maneuver) = &mut state.maneuver else { return };
     let before = maneuver.phase();
     maneuver.age += dt;
@@ -274,6 +288,6 @@ pub(in crate::controller) fn finish<V: Vector>(state: &mut State<V>, dt: f32, ev
     if now == Phase::Rest {
         break_off(state, events);
     } else {
-        events.push(Event::ManeuverPhase { kind: maneuver.kind, phase: now });
+        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: now });
     }
 }

@@ -25,7 +25,7 @@ use crate::space::Frame;
 use crate::tuning::Tuning;
 
 use super::around::Around;
-use super::event::{Event, Events, Refusal};
+use super::event::{Event, Events, Refusal, tell};
 use super::local::Local;
 use super::state::{Mode, Owner, State};
 
@@ -50,7 +50,7 @@ impl<V: Geometry> Choice<'_, V> {
     }
 
     fn refuse(&mut self, what: Refusal) {
-        self.events.push(Event::Refused { what });
+        tell(self.events, Event::Refused { what });
     }
 
     /// How far steered up or down: stick forward or back in a side view.

@@ -9,10 +9,13 @@ use super::{Choice, jump::SAME};
 
 /// Begins a roll when its action is pressed on the ground. Says whether it did.
 pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
+    let action = choice.tuning.roll.action;
+    action >= 0.0 && choice.intent.pressed.has(Actions::own(action.min(27.0) as u32)) && pressed(choice)
+}
+
+#[inline(never)]
+fn pressed<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
     let roll = &choice.tuning.roll;
-    if roll.action < 0.0 || !choice.intent.pressed.has(Actions::own(roll.action.min(27.0) as u32)) {
-        return false;
-    }
     if choice.state.maneuver.is_some() || choice.state.rest > SAME {
         let left = choice.state.rest;
         choice.refuse(Refusal::Resting { left });

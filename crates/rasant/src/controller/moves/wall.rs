@@ -53,13 +53,16 @@ impl<V: Vector> Default for WallTouch<V> {
 /// Finds out whether the body is still beside the wall that it came against,
 /// and whether it slides down it.
 pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) {
-    let knobs = &choice.tuning.wall;
-    if choice.state.footing.is_firm() {
-        if choice.state.wall.normal != V::ZERO {
-            choice.state.wall = WallTouch::default();
-        }
-        return;
+    if !choice.state.footing.is_firm() {
+        off_the_ground(choice);
+    } else if choice.state.wall.normal != V::ZERO {
+        choice.state.wall = WallTouch::default();
     }
+}
+
+#[inline(never)]
+fn off_the_ground<V: Geometry>(choice: &mut Choice<'_, V>) {
+    let knobs = &choice.tuning.wall;
     choice.state.wall.back_for = (choice.state.wall.back_for - choice.dt).max(0.0);
     let used = knobs.slide_speed > 0.0 || knobs.jump_height > 0.0;
     if !used || choice.state.wall.normal == V::ZERO || choice.state.wall.away_for > knobs.grace_time + 1.0 {
