@@ -44,24 +44,37 @@ impl<V: Vector> Around<V> {
         if state.wall.normal != V::ZERO {
             around.wall_grip = surroundings.surface(state.wall.surface).grip;
         }
+        if !state.zones.ids().is_empty() {
+            around.add_zones(state, hull, frame, surroundings);
+        }
+        around
+    }
+
+    #[inline(never)]
+    fn add_zones(
+        &mut self,
+        state: &State<V>,
+        hull: &Hull,
+        frame: &Frame<V>,
+        surroundings: &impl Surroundings<V>,
+    ) {
         for &id in state.zones.ids() {
             let Some(zone) = surroundings.zone(id) else { continue };
             match zone.kind {
-                ZoneKind::Wind { push } => around.push += frame.local(push),
-                ZoneKind::Slow { pace } => around.pace *= pace,
+                ZoneKind::Wind { push } => self.push += frame.local(push),
+                ZoneKind::Slow { pace } => self.pace *= pace,
                 ZoneKind::Ladder { front } => {
                     let rungs = Rungs::of(id, zone.bounds, front, hull, frame);
                     // The one held, or the first at hand.
                     if rungs.is_at_hand(&zone.bounds, frame)
-                        && (around.ladder.is_none() || state.ladder == Some(id))
+                        && (self.ladder.is_none() || state.ladder == Some(id))
                     {
-                        around.ladder = Some(rungs);
+                        self.ladder = Some(rungs);
                     }
                 }
                 _ => {}
             }
         }
-        around
     }
 }
 

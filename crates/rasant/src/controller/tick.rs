@@ -4,7 +4,7 @@ use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Intent;
-use crate::level::{CarrierId, Surroundings, Tag};
+use crate::level::{CarrierId, Surroundings, Tag, ZoneId};
 use crate::space::{Bounds, Frame, advance, cosine};
 use crate::travel::{
     ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, turned_onto,
@@ -160,7 +160,18 @@ pub(super) fn as_seen<V: Geometry>(tuning: &Tuning, hull: &Hull) -> Hull {
     if tuning.steering.is_from_above(V::DIMENSION) { hull.centred() } else { *hull }
 }
 
+#[inline(never)]
+fn carrier_of<V: Geometry>(zone: ZoneId, surroundings: &impl Surroundings<V>) -> Option<CarrierId> {
+    surroundings.zone(zone).and_then(|zone| zone.carrier)
+}
+
+#[inline(never)]
+fn turn_of<V: Geometry>(carrier: CarrierId, surroundings: &impl Surroundings<V>) -> f32 {
+    surroundings.ride(carrier).turn()
+}
+
 /// How far a carrier moves in this tick where the body is, in the body's frame.
+#[inline(never)]
 fn carried<V: Geometry>(
     carrier: CarrierId,
     surroundings: &impl Surroundings<V>,
@@ -212,10 +223,10 @@ impl<V: Geometry> Rides<V> {
         hull: &Hull,
     ) -> Self {
         let way = |carrier| carried(carrier, surroundings, frame, state.position);
-        let ladder = state.ladder.and_then(|zone| surroundings.zone(zone)).and_then(|zone| zone.carrier);
+        let ladder = state.ladder.and_then(|zone| carrier_of(zone, surroundings));
         let own = state.footing.carrier.filter(|_| state.footing.is_firm()).or(ladder);
         if let Some(carrier) = own {
-            body.turn = surroundings.ride(carrier).turn();
+            body.turn = turn_of(carrier, surroundings);
         }
         let near = V::splat(hull.height() + hull.half_width());
         let mut others = SmallVec::new();
@@ -373,6 +384,7 @@ fn leave_unless_firm<V: Geometry>(
     }
 }
 
+#[inline(never)]
 fn fly<V: Geometry>(
     traveller: &mut Traveller<'_, V>,
     legs: &[Leg<V>],

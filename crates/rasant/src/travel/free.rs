@@ -21,6 +21,7 @@ pub enum Freed {
 impl<V: Geometry> Traveller<'_, V> {
     /// Moves the body out of whatever it overlaps, the deepest first, to the
     /// full clearance; where that cannot be, leaves it where it was.
+    #[inline(never)]
     pub fn get_free(&mut self) -> Freed {
         let start = self.at;
         let mut freed = Freed::Clear;

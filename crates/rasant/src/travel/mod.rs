@@ -219,6 +219,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// The wall that a way presses against more softly than a sweep would feel:
     /// a push that begins anew in every tick, by less than the slack, stays a
     /// push against that wall.
+    #[inline]
     fn still_against(&mut self, way: V) -> Option<Hit<V>> {
         /// Walls whose normals differ by less than 8 degrees are the same.
         const SAME: f32 = 0.99;
@@ -276,6 +277,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
 
     /// Whether the edge touched at a tilt is the nose of a step: off it, there
     /// is walkable ground no further below than feet step or follow down.
+    #[inline(never)]
     fn is_on_a_step(&mut self, hit: &Hit<V>, at: V) -> bool {
         let Some(off) = hit.normal.flat().direction() else { return false };
         // Rolled off far enough to pass the nose: what is left of the radius

@@ -16,12 +16,14 @@ const SLIDES: usize = 3;
 impl<V: Geometry> Traveller<'_, V> {
     /// Takes the body along by `way`, which its carrier moves in this tick.
     /// What is in the way holds it back.
+    #[inline(never)]
     pub fn carried(&mut self, way: V, carrier: CarrierId) {
         self.shoved(way, carrier);
     }
 
     /// Pushes the body out of the way of a carrier that moves by `way` where
     /// the body is, in a tick of `dt` seconds.
+    #[inline(never)]
     pub fn pushed(&mut self, way: V, carrier: CarrierId, dt: f32) {
         let from = self.at + way;
         self.reach(self.at, way);

@@ -40,6 +40,7 @@ impl<V: Geometry> Traveller<'_, V> {
     }
 
     /// The rest of a way after a wall: along it, without leaving the ground.
+    #[inline(never)]
     fn along_wall(
         &mut self,
         rest: V,
@@ -63,6 +64,7 @@ impl<V: Geometry> Traveller<'_, V> {
 
     /// Climbs what blocks `rest` if it is no higher than a curb. Gives what is
     /// left of the way, and the ground on top.
+    #[inline(never)]
     fn step_up(&mut self, rest: V, ground: &Stand<V>) -> Option<(V, Stand<V>)> {
         let curb = self.rules.curb;
         if curb <= 0.0 || !ground.firm {

@@ -19,6 +19,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// The normal of what a body at `at` stands on that leans on `hit` and is
     /// held by something else less than a clearance away; nothing if it is free
     /// to slide.
+    #[inline(never)]
     pub(super) fn wedge(&mut self, hit: &Hit<V>, at: V) -> Option<V> {
         let mut planes: SmallVec<[V; 3]> = SmallVec::new();
         planes.push(hit.normal);
