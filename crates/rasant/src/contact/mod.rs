@@ -13,6 +13,7 @@
 //! seam does, is never met at all.
 
 mod block;
+mod fence;
 mod hull;
 mod patch;
 mod plane;
@@ -67,6 +68,8 @@ pub struct Obstacle<V> {
     pub(crate) bounds: Bounds<V>,
     /// The points' range in the patch.
     pub(crate) points: (u16, u16),
+    /// The place in the patch of a facet's first edges.
+    pub(crate) fence: u16,
     pub(crate) kind: ObstacleKind,
     pub(crate) seams: Seams,
     /// What the points are rounded by: the radius of a ball.

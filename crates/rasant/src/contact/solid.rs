@@ -18,6 +18,7 @@ use smallvec::SmallVec;
 use crate::level::{Seams, Shape, Tag};
 use crate::space::Bounds;
 
+use super::fence::{EDGES, Fence};
 use super::{
     Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Reach, Touch, more_upward, reach_round,
 };
@@ -114,7 +115,8 @@ fn collect_facet(patch: &mut Patch<Vec3>, world: &[Vec3], obstacle: Obstacle<Vec
     // A facet without an area stops nothing that its neighbours do not.
     match normal_of(&patch.points[start..]) {
         Some(normal) if patch.has_room_for(&bounds) => {
-            patch.add(start, Obstacle { bounds, normal, ..obstacle });
+            let fence = patch.fence(start, normal);
+            patch.add(start, Obstacle { bounds, normal, fence, ..obstacle });
         }
         _ => patch.points.truncate(start),
     }
@@ -155,7 +157,8 @@ fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag
         };
         let bounds = Bounds::around(&patch.points[start..]);
         let obstacle = patch.blank(ObstacleKind::Face, tag);
-        patch.add(start, Obstacle { bounds, normal, ..obstacle });
+        let fence = patch.fence(start, normal);
+        patch.add(start, Obstacle { bounds, normal, fence, ..obstacle });
         count += 1;
     }
     let start = patch.points.len();
@@ -283,6 +286,7 @@ fn touch_end(arm: Vec3, end: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
 
 struct Facet<'a> {
     points: &'a [Vec3],
+    fences: &'a [Fence],
     normal: Vec3,
     seams: Seams,
     /// Only touched from in front.
@@ -294,6 +298,7 @@ impl<'a> Facet<'a> {
     fn of(patch: &'a Patch<Vec3>, obstacle: &Obstacle<Vec3>) -> Self {
         Self {
             points: patch.points_of(obstacle),
+            fences: patch.fences_of(obstacle),
             normal: obstacle.normal,
             seams: obstacle.seams,
             outward: obstacle.kind == ObstacleKind::Face,
@@ -325,15 +330,7 @@ impl<'a> Facet<'a> {
     /// Whether a point of the facet's plane is within its outline.
     #[inline]
     fn holds(&self, point: Vec3) -> bool {
-        let mut start = self.points[self.points.len() - 1];
-        for &end in self.points {
-            let along = end - start;
-            if along.cross(point - start).dot(self.normal) < -EDGE_SLACK * along.length_squared() {
-                return false;
-            }
-            start = end;
-        }
-        true
+        !self.fences.iter().any(|fence| fence.excludes(point, EDGE_SLACK))
     }
 
     /// A ball or capsule with a core of `half` its length against the facet.
@@ -381,18 +378,7 @@ impl<'a> Facet<'a> {
     /// Whether the hull passes the facet by, beyond one of its edges.
     #[inline]
     fn is_beside(&self, half: f32, ray: &Ray<Vec3>) -> bool {
-        let mut start = self.points[self.points.len() - 1];
-        for &end in self.points {
-            let along = end - start;
-            let outward = along.cross(self.normal);
-            let before = (ray.from - start).dot(outward);
-            let least = before.min(before + ray.motion.dot(outward)) - half * outward.y.abs();
-            if least > 0.0 && least * least > ray.reach * ray.reach * along.length_squared() {
-                return true;
-            }
-            start = end;
-        }
-        false
+        self.fences.iter().any(|fence| fence.is_passed(half, ray))
     }
 
     /// The end of the core that is nearer to the plane against the inside of
@@ -432,7 +418,12 @@ impl<'a> Facet<'a> {
         let reach = Vec3::splat(ray.reach);
         let (least, most) = (ray.from.min(to) - reach, ray.from.max(to) + reach);
         let n = self.points.len();
+        let (mut furthest, mut up) = ([0.0; EDGES], [0.0; EDGES]);
         for (i, start, along) in self.edges() {
+            if i % EDGES == 0 {
+                let fence = &self.fences[i / EDGES];
+                (furthest, up) = (fence.furthest(ray), fence.up());
+            }
             let hidden = self.seams.hides(i);
             let hidden_before = self.seams.hides(if i == 0 { n - 1 } else { i - 1 });
             if hidden && (hidden_before || half == 0.0) {
@@ -451,12 +442,11 @@ impl<'a> Facet<'a> {
                 (half > 0.0) & (high.y >= least.y + ray.reach - half) & (low.y <= most.y - ray.reach + half);
             // A round end can only touch the edge where its centre is off the
             // facet, beyond that edge.
-            let outward = along.cross(self.normal);
+            let (beyond, up) = (furthest[i % EDGES], up[i % EDGES]);
             let arm = ray.from - start;
-            let beyond = arm.dot(outward).max((arm + ray.motion).dot(outward));
             let slack = EDGE_SLACK * along.length_squared();
             for (near, end) in [(at_lower & !hidden, -half), (at_upper & !hidden, half)] {
-                if near && beyond + end * outward.y >= -slack {
+                if near && beyond + end * up >= -slack {
                     let met = touch_edge_with_end(arm + Vec3::Y * end, along, ray);
                     rim.offer(met.map(|(normal, share)| (normal, start + along * share)));
                 }
