@@ -17,7 +17,7 @@ use scenes::{BODIES, Crowd, General2, General3, boxes_level, everything, rolling
 /// What is compared takes turns, so that a slow spell meets both.
 const ROUNDS: usize = 40;
 /// Ticks of each body in a round.
-const TICKS: usize = 4;
+const TICKS: usize = 16;
 
 /// A thing to be timed: how many it does in a round, and the round.
 type Work<'a> = (usize, Box<dyn FnMut() + 'a>);

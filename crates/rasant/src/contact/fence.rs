@@ -7,6 +7,8 @@
 use glam::Vec3;
 use wide::f32x4;
 
+use crate::space::Bounds;
+
 use super::Ray;
 
 /// Edges in a fence.
@@ -70,6 +72,16 @@ impl Fence {
         let apart = least.simd_gt(f32x4::ZERO)
             & (least * least).simd_gt(self.squared * f32x4::splat(ray.reach * ray.reach));
         apart.any()
+    }
+
+    /// Whether all of a box is beyond one of the edges.
+    #[inline]
+    pub fn is_clear_of(&self, bounds: &Bounds<Vec3>) -> bool {
+        let half = (bounds.max - bounds.min) * 0.5;
+        let reach = self.x.abs() * f32x4::splat(half.x)
+            + self.y.abs() * f32x4::splat(half.y)
+            + self.z.abs() * f32x4::splat(half.z);
+        (self.along(bounds.centre()) - self.at).simd_gt(reach).any()
     }
 
     /// How far the core's centre comes beyond each edge on its way, times the

@@ -540,4 +540,17 @@ impl Patch<Vec3> {
         }
         place
     }
+
+    /// The same, unless the facet only seemed to be within the patch's region:
+    /// its bounds are, and it is not.
+    #[inline]
+    pub(super) fn fence_within(&mut self, start: usize, normal: Vec3) -> Option<u16> {
+        let place = self.fence(start, normal);
+        let fences = &self.fences[usize::from(place)..];
+        if fences.iter().any(|fence| fence.is_clear_of(&self.region)) {
+            self.fences.truncate(usize::from(place));
+            return None;
+        }
+        Some(place)
+    }
 }

@@ -115,8 +115,11 @@ fn collect_facet(patch: &mut Patch<Vec3>, world: &[Vec3], obstacle: Obstacle<Vec
     // A facet without an area stops nothing that its neighbours do not.
     match normal_of(&patch.points[start..]) {
         Some(normal) if patch.has_room_for(&bounds) => {
-            let fence = patch.fence(start, normal);
-            patch.add(start, Obstacle { bounds, normal, fence, ..obstacle });
+            if let Some(fence) = patch.fence_within(start, normal) {
+                patch.add(start, Obstacle { bounds, normal, fence, ..obstacle });
+            } else {
+                patch.points.truncate(start);
+            }
         }
         _ => patch.points.truncate(start),
     }

@@ -9,7 +9,7 @@ use smallvec::SmallVec;
 
 use crate::input::{Actions, Intent};
 use crate::level::Surface;
-use crate::space::{Bounds, Vector};
+use crate::space::{Bounds, Vector, cosine};
 use crate::travel::{Leg, turned_onto};
 use crate::tuning::{Steering, Tuning};
 
@@ -172,7 +172,9 @@ impl<V: Vector> Task<'_, V> {
         let Some(ahead) = turned_onto(self.body.wish * self.body.top.signum(), normal).direction() else {
             return 1.0;
         };
-        let share = (ahead.height() / libm::sinf(slope.steepest).max(1e-3)).clamp(-1.0, 1.0);
+        let cosine = cosine(slope.steepest);
+        let sine = (1.0 - cosine * cosine).sqrt();
+        let share = (ahead.height() / sine.max(1e-3)).clamp(-1.0, 1.0);
         let factor = if share > 0.0 { slope.uphill } else { slope.downhill };
         1.0 + (factor - 1.0) * share.abs()
     }

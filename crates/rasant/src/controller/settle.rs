@@ -263,7 +263,10 @@ fn wanted_facing<V: Vector>(tuning: &Tuning, body: &Local<V>, intent: &Intent) -
 /// half of what is left every half-life.
 fn turned<V: Vector>(tuning: &Tuning, facing: V, wanted: V, dt: f32) -> V {
     let turn = &tuning.turn;
-    if turn.rate <= 0.0 && turn.half_life <= 0.0 {
+    /// Nearer than this, in radians, is there.
+    const THERE: f32 = 1e-5;
+    let at_once = turn.rate <= 0.0 && turn.half_life <= 0.0;
+    if at_once || (facing - wanted).length_squared() < THERE * THERE {
         return wanted;
     }
     let angle = facing.turn_to(wanted);
