@@ -116,6 +116,9 @@ pub(super) fn enter_and_leave<V: Vector>(
     events: &mut Events<V>,
 ) {
     let before = state.zones;
+    if surroundings.is_plain() && before.ids().is_empty() {
+        return;
+    }
     // Feet on a zone's top are in it.
     let below = -2.0 * hull.clearance();
     let half = V::splat(hull.half_width()).with_height(0.5 * hull.height());

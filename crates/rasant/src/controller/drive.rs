@@ -166,7 +166,7 @@ impl<V: Vector> Task<'_, V> {
     /// straight up the steepest, and evenly by the rise a metre between.
     fn grade(&self, normal: V) -> f32 {
         let slope = &self.tuning.slope;
-        if slope.uphill == 1.0 && slope.downhill == 1.0 {
+        if normal == V::UP || (slope.uphill == 1.0 && slope.downhill == 1.0) {
             return 1.0;
         }
         let Some(ahead) = turned_onto(self.body.wish * self.body.top.signum(), normal).direction() else {

@@ -222,6 +222,9 @@ impl<V: Geometry> Rides<V> {
         body: &mut Local<V>,
         hull: &Hull,
     ) -> Self {
+        if surroundings.is_plain() {
+            return Self { own: None, others: SmallVec::new() };
+        }
         let way = |carrier| carried(carrier, surroundings, frame, state.position);
         let ladder = state.ladder.and_then(|zone| carrier_of(zone, surroundings));
         let own = state.footing.carrier.filter(|_| state.footing.is_firm()).or(ladder);

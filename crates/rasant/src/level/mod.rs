@@ -237,10 +237,11 @@ impl<V: Vector> Surroundings<V> for Level<V> {
     }
 
     #[inline]
+    fn is_plain(&self) -> bool {
+        self.riding.is_empty() && self.zones.is_empty()
+    }
+
     fn moving(&self, region: &Bounds<V>, mut found: impl FnMut(CarrierId)) {
-        if self.riding.is_empty() {
-            return;
-        }
         let mut last = None;
         for &(number, own) in &self.riding {
             let Some(carrier) = self.pieces[number as usize].tag.carrier else { continue };

@@ -41,6 +41,12 @@ pub trait Surroundings<V: Vector> {
     /// Gives `found` every zone that overlaps `region`, in the same order each
     /// time.
     fn zones(&self, _region: &Bounds<V>, _found: impl FnMut(ZoneId)) {}
+
+    /// Whether there is any carrier or zone at all. Where there is none, none is
+    /// asked for.
+    fn is_plain(&self) -> bool {
+        false
+    }
 }
 
 /// Takes the pieces that [`Surroundings::pieces`] finds.
