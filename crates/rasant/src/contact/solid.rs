@@ -113,15 +113,11 @@ fn collect_facet(patch: &mut Patch<Vec3>, world: &[Vec3], obstacle: Obstacle<Vec
         patch.points.push(point);
     }
     // A facet without an area stops nothing that its neighbours do not.
-    match normal_of(&patch.points[start..]) {
-        Some(normal) if patch.has_room_for(&bounds) => {
-            if let Some(fence) = patch.fence_within(start, normal) {
-                patch.add(start, Obstacle { bounds, normal, fence, ..obstacle });
-            } else {
-                patch.points.truncate(start);
-            }
-        }
-        _ => patch.points.truncate(start),
+    let placed = patch.has_room_for(&bounds).then(|| normal_of(&patch.points[start..])).flatten();
+    let fenced = placed.and_then(|normal| Some((normal, patch.fence_within(start, normal)?)));
+    match fenced {
+        Some((normal, fence)) => patch.add(start, Obstacle { bounds, normal, fence, ..obstacle }),
+        None => patch.points.truncate(start),
     }
 }
 

@@ -169,12 +169,16 @@ impl<V: Vector> Task<'_, V> {
         if normal == V::UP || (slope.uphill == 1.0 && slope.downhill == 1.0) {
             return 1.0;
         }
-        let Some(ahead) = turned_onto(self.body.wish * self.body.top.signum(), normal).direction() else {
+        // The way laid on the slope: so far ahead, and so far up.
+        let ahead = self.body.wish.flat() * self.body.top.signum();
+        let rise = -normal.dot(ahead) / normal.height();
+        let length = (ahead.length_squared() + rise * rise).sqrt();
+        if length <= 1e-12 {
             return 1.0;
-        };
+        }
         let cosine = cosine(slope.steepest);
         let sine = (1.0 - cosine * cosine).sqrt();
-        let share = (ahead.height() / sine.max(1e-3)).clamp(-1.0, 1.0);
+        let share = (rise / (length * sine.max(1e-3))).clamp(-1.0, 1.0);
         let factor = if share > 0.0 { slope.uphill } else { slope.downhill };
         1.0 + (factor - 1.0) * share.abs()
     }
