@@ -167,8 +167,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         self
     }
 
-    /// The same traveller, against a wall from before: see
-    /// [`Self::still_against`].
+    /// The same traveller, against a wall with this normal from before: a push
+    /// against it stays one, however soft.
     #[must_use]
     pub fn against(mut self, wall: Option<V>) -> Self {
         self.wall = wall;
