@@ -62,7 +62,7 @@ impl Game {
 
     /// The inputs of the trial itself.
     pub fn scripted(&self) -> Tape {
-        self.trial.inputs.tape(self.trial.rate, (self.trial.duration * self.trial.rate as f32) as usize)
+        rasant_lab::run(&self.trial).tape
     }
 
     pub fn replay(&mut self, tape: Tape) {
