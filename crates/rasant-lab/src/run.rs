@@ -5,7 +5,7 @@ use serde::Serialize;
 
 use crate::expect::Figure;
 use crate::files::{Inputs, LevelFile, Trial, World};
-use crate::script::{Host, Played, Player};
+use crate::script::{Host, Played, Player, Script};
 use crate::trace::{EventRow, Row, Trace};
 
 /// A trial that has been run.
@@ -80,33 +80,32 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
     let dt = 1.0 / rate as f32;
     let measures_depth = trial.expectations.iter().any(|one| one.figure == Figure::Penetration);
     let mut deepest = 0.0f32;
-    let mut player = match &trial.inputs {
-        Inputs::Script(script) => Some(Player::new(script, rate).every(ticks_an_input)),
-        Inputs::Tape(_) => None,
+    let none = Script::default();
+    let (script, recorded) = match &trial.inputs {
+        Inputs::Script(script) => (script, None),
+        Inputs::Tape(tape) => (&none, Some(tape)),
     };
+    let mut player = Player::new(script, rate).every(ticks_an_input);
     let mut rows = Vec::with_capacity(ticks + 1);
     let mut intents = Vec::with_capacity(ticks);
     rows.push(row(&body, 0, rate, &Intent::default(), file));
     for tick in 0..ticks {
-        let played = match (&mut player, &trial.inputs) {
-            (Some(player), _) => player.tick(&rows[tick]),
-            (None, Inputs::Tape(tape)) => Played { intent: tape.at(tick), host: Vec::new() },
-            (None, Inputs::Script(_)) => Played { intent: Intent::default(), host: Vec::new() },
-        };
-        for (doing, time, begins) in &played.host {
-            by_the_host(&mut body, *doing, *time, *begins, dt);
+        let Played { intent, host } = player.tick(&rows[tick]);
+        let intent = recorded.map_or(intent, |tape| tape.at(tick));
+        for (doing, time, begins) in host {
+            by_the_host(&mut body, doing, time, begins, dt);
         }
         level.advance(dt);
-        body.tick(&played.intent, &level, dt);
-        rows.push(row(&body, tick + 1, rate, &played.intent, file));
-        intents.push(played.intent);
+        body.tick(&intent, &level, dt);
+        rows.push(row(&body, tick + 1, rate, &intent, file));
+        intents.push(intent);
         if measures_depth {
             deepest = deepest.max(depth(&body, &level));
         }
     }
     let trace = Trace { dimensions: V::DIMENSION, rate, rows };
     let summary = summary(trial, &trace);
-    let never_began = player.map(|player| player.waiting().collect()).unwrap_or_default();
+    let never_began = player.waiting().collect();
     let penetration_m = measures_depth.then_some(deepest);
     Run { tape: intents.into_iter().collect(), trace, summary, never_began, penetration_m }
 }

@@ -466,7 +466,7 @@ pub fn advance<V: Vector>(position: V, remainder: V, step: V) -> (V, V) {
     (sum, step - (sum - position))
 }
 
-/// The cosine of an angle of 0 to π/2, to within 2e-7: its series about 0, cut
+/// The cosine of an angle of 0 to π/2, to within 6e-7: its series about 0, cut
 /// after the term in x¹⁰. A general one costs several times as much, in every
 /// tick.
 pub(crate) fn cosine(angle: f32) -> f32 {

@@ -78,9 +78,9 @@ impl<'a> Player<'a> {
 
     /// What is done in the next tick, the body being as in `row` before it.
     pub fn tick(&mut self, row: &Row) -> Played {
-        let mut events = std::mem::take(&mut self.seen.events);
-        events.extend(row.events.iter().cloned());
-        self.seen = Row { events, ..row.clone() };
+        let earlier = std::mem::take(&mut self.seen.events);
+        self.seen = row.clone();
+        self.seen.events.splice(0..0, earlier);
         let (moment, within) = (self.tick / self.ticks_a_moment, self.tick % self.ticks_a_moment);
         self.tick += 1;
         if within > 0 {
