@@ -27,7 +27,9 @@ impl<V: Geometry> Traveller<'_, V> {
             let down = resolve(-V::UP, &planes).direction()?;
             let look = down * (NEAR * self.patch.clearance());
             let next = self.sweep(at, look)?;
-            if -look.dot(next.normal) * next.share > self.patch.clearance() {
+            let gap = -look.dot(next.normal) * next.share;
+            // On what can be walked it comes to stand by itself.
+            if gap > self.patch.clearance() || self.rules.walkable(next.normal) {
                 return None;
             }
             planes.push(next.normal);
