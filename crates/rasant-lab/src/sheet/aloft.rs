@@ -5,7 +5,7 @@ use rasant::{Actions, Event, Geometry, Intent, Level};
 use super::course::{Rider, Sample, Track, floor};
 use super::{Course, Measured, Subject, kinds};
 
-pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
+pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![
         Course {
             kinds: kinds![
@@ -15,14 +15,14 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
                 "jump-air-time", "s", "Both together.";
                 "jump-landing-speed", "m/s", "The speed downward at the landing.";
             ],
-            measure: full_jump,
+            measure: full_jump::<V>,
         },
         Course {
             kinds: kinds![
                 "tap-height", "m", "How high a jump rises, jump pressed for 0.05 s.";
                 "tap-air-time", "s", "The time from its take-off to its landing.";
             ],
-            measure: tap,
+            measure: tap::<V>,
         },
         Course {
             kinds: kinds![
@@ -31,7 +31,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
                 "air-jump-3-height", "m", "The third.";
                 "all-jumps-height", "m", "How high all jumps together rise, each at the top of the one before.";
             ],
-            measure: air_jumps,
+            measure: air_jumps::<V>,
         },
         Course {
             kinds: kinds![
@@ -40,14 +40,14 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
                 "running-jump-way", "m", "How far it goes, run held.";
                 "dashing-jump-way", "m", "How far it goes so, with a dash at its top.";
             ],
-            measure: ways,
+            measure: ways::<V>,
         },
         Course {
             kinds: kinds![
                 "terminal-speed", "m/s", "The greatest speed of a fall.";
                 "terminal-drop", "m", "How deep a fall reaches it.";
             ],
-            measure: fall,
+            measure: fall::<V>,
         },
     ]
 }
@@ -113,8 +113,8 @@ fn top<V: Geometry>(track: &Track<V>) -> Option<(f64, f64)> {
     Some((before.y + 0.5 * before.vy * rest - track.log[0].y, before.time + rest))
 }
 
-fn full_jump<V: Geometry>(subject: &Subject) -> Measured<V> {
-    let Some((track, landed)) = jump::<V>(subject, f64::INFINITY) else { return Measured::none() };
+fn full_jump<V: Geometry>(subject: &Subject) -> Measured {
+    let Some((track, landed)) = jump::<V>(subject, f64::INFINITY) else { return Measured::new() };
     let tuning = &subject.tuning;
     let (height, rise) = top(&track).unzip();
     let (gravity, asked) = (f64::from(tuning.gravity()), f64::from(tuning.jump_height()));
@@ -126,24 +126,24 @@ fn full_jump<V: Geometry>(subject: &Subject) -> Measured<V> {
     let up_time = even.then(|| f64::from(tuning.take_off_speed()) / gravity);
     let down_time = lands.then(|| hits / down);
     let both = up_time.zip(down_time).map(|(up, down)| up + down);
-    Measured::new([
+    vec![
         (height, Some(asked)),
         (rise, up_time),
         (rise.map(|rise| landed.time - rise), down_time),
         (Some(landed.time), both),
         (Some(landed.speed), lands.then_some(hits)),
-    ])
+    ]
 }
 
-fn tap<V: Geometry>(subject: &Subject) -> Measured<V> {
-    let Some((track, landed)) = jump::<V>(subject, TAP) else { return Measured::none() };
-    Measured::new([(top(&track).map(|it| it.0), None), (Some(landed.time), None)])
+fn tap<V: Geometry>(subject: &Subject) -> Measured {
+    let Some((track, landed)) = jump::<V>(subject, TAP) else { return Measured::new() };
+    vec![(top(&track).map(|it| it.0), None), (Some(landed.time), None)]
 }
 
-fn air_jumps<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn air_jumps<V: Geometry>(subject: &Subject) -> Measured {
     let count = subject.tuning.jump.air_count.round() as u8;
     if subject.is_from_above::<V>() || subject.hops() || count == 0 {
-        return Measured::none();
+        return Measured::new();
     }
     let rest = Rider::of::<V>(subject).rest;
     let hold = rest.holding(Actions::JUMP);
@@ -168,24 +168,24 @@ fn air_jumps<V: Geometry>(subject: &Subject) -> Measured<V> {
         *slot = (heights[number + 1], Some(asked));
     }
     numbers.push((Some(highest), None));
-    Measured::new(numbers)
+    numbers
 }
 
-fn ways<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn ways<V: Geometry>(subject: &Subject) -> Measured {
     if !subject.walks::<V>() {
-        return Measured::none();
+        return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     let runs = subject.tuning.run.speed > 0.0;
     let dashes = subject.tuning.dash.charges >= 1.0 && subject.tuning.dash.aloft >= 1.0;
     let run = rider.ahead.holding(Actions::RUN);
     let fast = if runs { run } else { rider.ahead };
-    Measured::new([
+    vec![
         (way::<V>(subject, None, &rider.ahead, false), None),
         (way::<V>(subject, Some(&rider.ahead), &rider.ahead, false), None),
         (runs.then(|| way::<V>(subject, Some(&run), &run, false)).flatten(), None),
         (dashes.then(|| way::<V>(subject, Some(&fast), &fast, true)).flatten(), None),
-    ])
+    ]
 }
 
 /// How far a jump goes, after a run-up, until it comes down where it took off.
@@ -209,9 +209,9 @@ fn way<V: Geometry>(subject: &Subject, run_up: Option<&Intent>, ahead: &Intent, 
     Some(track.x_at(landed.time) - start)
 }
 
-fn fall<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn fall<V: Geometry>(subject: &Subject) -> Measured {
     if subject.is_from_above::<V>() {
-        return Measured::none();
+        return Measured::new();
     }
     let rest = Rider::of::<V>(subject).rest;
     let asked = f64::from(subject.tuning.fall.terminal_speed);
@@ -226,5 +226,5 @@ fn fall<V: Geometry>(subject: &Subject) -> Measured<V> {
     }
     let last = *track.last();
     let drop = track.moment(falls, falls(&last)).map(|time| -last.y - falls(&last) * (last.time - time));
-    Measured::new([(Some(falls(&last)), Some(asked)), (drop, None)])
+    vec![(Some(falls(&last)), Some(asked)), (drop, None)]
 }

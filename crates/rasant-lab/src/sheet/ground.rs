@@ -5,7 +5,7 @@ use rasant::{Actions, Geometry, Intent, LevelBuilder};
 use super::course::{FAR, Rider, Track, blocks, floor};
 use super::{Course, Measured, Subject, kinds};
 
-pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
+pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![
         Course {
             kinds: kinds![
@@ -17,7 +17,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
                 "walk-turn-time", "s", "The time from it to standing, steering back.";
                 "walk-turn-way", "m", "The way covered meanwhile.";
             ],
-            measure: walking,
+            measure: walking::<V>,
         },
         Course {
             kinds: kinds![
@@ -25,29 +25,29 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
                 "run-reach-time", "s", "The time from standing to it.";
                 "run-stop-time", "s", "The time from it to standing, after letting go.";
             ],
-            measure: running,
+            measure: running::<V>,
         },
         Course {
             kinds: kinds!["crouch-speed", "m/s", "The speed of a full steer, crouch held.";],
-            measure: crouching,
+            measure: crouching::<V>,
         },
         Course {
             kinds: kinds!["steepest-climbed", "°", "The steepest slope that is walked up.";],
-            measure: steepest,
+            measure: steepest::<V>,
         },
         Course {
             kinds: kinds![
                 "uphill-speed", "m/s", "The speed along a slope half a degree under the steepest, up it.";
                 "downhill-speed", "m/s", "The same, down it.";
             ],
-            measure: up_and_down,
+            measure: up_and_down::<V>,
         },
         Course {
             kinds: kinds![
                 "curb-climbed", "m", "The highest step that is walked up.";
                 "drop-followed", "m", "The deepest step that is walked down without leaving the ground.";
             ],
-            measure: steps,
+            measure: steps::<V>,
         },
     ]
 }
@@ -61,11 +61,11 @@ fn long_enough(subject: &Subject, speed: f32) -> f64 {
     f64::from(slowest * share) * 1.05 + 0.05
 }
 
-fn walking<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn walking<V: Geometry>(subject: &Subject) -> Measured {
     let walk = subject.tuning.walk;
     let asked = f64::from(walk.speed.abs());
     if asked == 0.0 || subject.hops() {
-        return Measured::none();
+        return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     let enough = long_enough(subject, walk.speed.abs());
@@ -85,7 +85,7 @@ fn walking<V: Geometry>(subject: &Subject) -> Measured<V> {
     numbers.extend(ramp(up_to.1, walk.reach_time));
     numbers.extend(ramp(stop, walk.stop_time));
     numbers.extend(ramp(turn.flatten(), walk.turn_time));
-    Measured::new(numbers)
+    numbers
 }
 
 /// Steers until the speed is the top one: that, and the time and way to it.
@@ -112,10 +112,10 @@ fn come_to_rest<V: Geometry>(track: &mut Track<V>, intent: &Intent, enough: f64)
     Some((time, before.x + 0.5 * before.vx * (time - before.time) - track.log[0].x))
 }
 
-fn running<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn running<V: Geometry>(subject: &Subject) -> Measured {
     let (walk, run) = (subject.tuning.walk, subject.tuning.run);
     if walk.speed == 0.0 || run.speed == 0.0 || subject.hops() {
-        return Measured::none();
+        return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     let enough = long_enough(subject, run.speed);
@@ -123,22 +123,22 @@ fn running<V: Geometry>(subject: &Subject) -> Measured<V> {
     let (top, reached) = speed_up(&mut track, &rider.ahead.holding(Actions::RUN), enough);
     let stop = come_to_rest(&mut track, &rider.rest, enough);
     let share = f64::from(run.speed / walk.speed.abs());
-    Measured::new([
+    vec![
         (Some(top), Some(run.speed.into())),
         (reached.map(|it| it.0), Some(share * f64::from(walk.reach_time))),
         (stop.map(|it| it.0), Some(share * f64::from(walk.stop_time))),
-    ])
+    ]
 }
 
-fn crouching<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn crouching<V: Geometry>(subject: &Subject) -> Measured {
     let crouch = subject.tuning.crouch;
     if !subject.walks::<V>() || crouch.height >= subject.hull.height() {
-        return Measured::none();
+        return Measured::new();
     }
     let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
     let ahead = Rider::of::<V>(subject).ahead.holding(Actions::CROUCH);
     track.run(long_enough(subject, crouch.speed), &ahead);
-    Measured::new([(Some(track.last().vx), Some(crouch.speed.into()))])
+    vec![(Some(track.last().vx), Some(crouch.speed.into()))]
 }
 
 /// A body on a slope that rises by `angle` radians along x. It is the floor
@@ -154,9 +154,9 @@ fn on_slope<V: Geometry>(subject: &Subject, angle: f32) -> Track<V> {
     track
 }
 
-fn steepest<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn steepest<V: Geometry>(subject: &Subject) -> Measured {
     if !subject.walks::<V>() {
-        return Measured::none();
+        return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     let asked = f64::from(subject.tuning.slope.steepest.to_degrees());
@@ -165,15 +165,15 @@ fn steepest<V: Geometry>(subject: &Subject) -> Measured<V> {
         track.run(0.1, &rider.ahead);
         track.last().state.footing.is_firm() && track.last().x > track.log[0].x
     };
-    Measured::new([(greatest(0.0, 89.0, 0.02, climbs), Some(asked))])
+    vec![(greatest(0.0, 89.0, 0.02, climbs), Some(asked))]
 }
 
-fn up_and_down<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn up_and_down<V: Geometry>(subject: &Subject) -> Measured {
     /// How far under the steepest, in radians.
     const UNDER: f32 = 0.0087;
     let slope = subject.tuning.slope;
     if !subject.walks::<V>() || slope.steepest <= UNDER {
-        return Measured::none();
+        return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     let speed = subject.tuning.walk.speed.abs();
@@ -185,12 +185,12 @@ fn up_and_down<V: Geometry>(subject: &Subject) -> Measured<V> {
         let whole = (factor == 1.0).then_some(f64::from(speed));
         (Some(track.last().vx), whole)
     };
-    Measured::new([measured(1.0, slope.uphill), measured(-1.0, slope.downhill)])
+    vec![measured(1.0, slope.uphill), measured(-1.0, slope.downhill)]
 }
 
-fn steps<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn steps<V: Geometry>(subject: &Subject) -> Measured {
     if !subject.walks::<V>() {
-        return Measured::none();
+        return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     let slope = subject.tuning.slope;
@@ -221,10 +221,10 @@ fn steps<V: Geometry>(subject: &Subject) -> Measured<V> {
         walked(blocks(&[([-FAR, -depth - 2.0], [FAR, -depth]), ledge])).1
     };
     let most = |asked: f32| f64::from(asked) * 1.5 + 0.05;
-    Measured::new([
+    vec![
         (greatest(0.0, most(slope.curb), 2e-4, climbs), Some(slope.curb.into())),
         (greatest(0.0, most(slope.cling), 2e-4, follows), Some(slope.cling.into())),
-    ])
+    ]
 }
 
 /// The greatest number of a range that `holds`, to within `slack`, if what

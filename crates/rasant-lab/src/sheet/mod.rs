@@ -73,27 +73,14 @@ struct Subject {
 }
 
 /// A course: the figures it gives, and how they are measured.
-struct Course<V: Geometry> {
+struct Course {
     kinds: &'static [FigureKind],
-    measure: fn(&Subject) -> Measured<V>,
+    measure: fn(&Subject) -> Measured,
 }
 
-/// What a course gave: measured and asked, in the order of its figures.
-struct Measured<V> {
-    numbers: Vec<(Option<f64>, Option<f64>)>,
-    of: std::marker::PhantomData<V>,
-}
-
-impl<V> Measured<V> {
-    fn new(numbers: impl Into<Vec<(Option<f64>, Option<f64>)>>) -> Self {
-        Self { numbers: numbers.into(), of: std::marker::PhantomData }
-    }
-
-    /// The course is not for this tuning.
-    fn none() -> Self {
-        Self::new([])
-    }
-}
+/// What a course gave: each figure measured and asked, in their order; empty if
+/// the course is not for the tuning.
+type Measured = Vec<(Option<f64>, Option<f64>)>;
 
 /// Every figure of a sheet, in its order.
 pub fn figure_kinds() -> impl Iterator<Item = &'static FigureKind> {
@@ -149,7 +136,7 @@ fn readings<V: Geometry>(subject: &Subject, wanted: &dyn Fn(&FigureKind) -> bool
             continue;
         }
         let measured = (course.measure)(subject);
-        for (kind, (number, asked)) in course.kinds.iter().zip(measured.numbers) {
+        for (kind, (number, asked)) in course.kinds.iter().zip(measured) {
             let Some(number) = number.filter(|number| number.is_finite() && wanted(kind)) else { continue };
             let least = if kind.unit == "m" { 1.0 } else { 1e-3 };
             let parts = asked.is_some_and(|asked| (number - asked).abs() > SLACK * asked.abs().max(least));
@@ -159,8 +146,8 @@ fn readings<V: Geometry>(subject: &Subject, wanted: &dyn Fn(&FigureKind) -> bool
     readings
 }
 
-fn courses<V: Geometry>() -> Vec<Course<V>> {
-    [ground::courses::<V>(), aloft::courses(), moves::courses()].into_iter().flatten().collect()
+fn courses<V: Geometry>() -> Vec<Course> {
+    [ground::courses::<V>(), aloft::courses::<V>(), moves::courses::<V>()].into_iter().flatten().collect()
 }
 
 /// Writes the figures of a course: name, unit, meaning.

@@ -7,7 +7,7 @@ use rasant::{
 use super::course::{FAR, Rider, Track, blocks, floor};
 use super::{Course, Measured, Subject, kinds};
 
-pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
+pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![
         Course {
             kinds: kinds![
@@ -15,7 +15,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
                 "wall-jump-height", "m", "How high a jump off it rises.";
                 "wall-jump-reach", "m", "How far from the wall its top is.";
             ],
-            measure: wall,
+            measure: wall::<V>,
         },
         Course {
             kinds: kinds![
@@ -23,7 +23,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
                 "ladder-down-speed", "m/s", "The speed down it.";
                 "ladder-slide-speed", "m/s", "The speed of sliding down it.";
             ],
-            measure: ladder,
+            measure: ladder::<V>,
         },
         Course {
             kinds: kinds![
@@ -32,43 +32,43 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course<V>> {
                 "dash-top-speed", "m/s", "Its greatest speed.";
                 "dash-rest", "s", "From its end to the next.";
             ],
-            measure: dash,
+            measure: dash::<V>,
         },
         Course {
             kinds: kinds![
                 "roll-distance", "m", "How far a roll on the flat drives.";
                 "roll-time", "s", "How long.";
             ],
-            measure: roll,
+            measure: roll::<V>,
         },
         Course {
             kinds: kinds![
                 "hop-length", "m", "How far a hop goes.";
                 "hop-time", "s", "How long it takes.";
             ],
-            measure: hop,
+            measure: hop::<V>,
         },
         Course {
             kinds: kinds![
                 "turn-rate", "°/s", "How quickly the body turns.";
                 "turn-half-time", "s", "The time for half of a turn by a right angle.";
             ],
-            measure: turn,
+            measure: turn::<V>,
         },
         Course {
             kinds: kinds![
                 "steer-delay", "ticks", "Whole ticks between the one that sees a steer and the one that moves.";
                 "jump-delay", "ticks", "The same for a press of jump.";
             ],
-            measure: delay,
+            measure: delay::<V>,
         },
     ]
 }
 
-fn wall<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn wall<V: Geometry>(subject: &Subject) -> Measured {
     let knobs = subject.tuning.wall;
     if !subject.walks::<V>() || knobs.slide_speed <= 0.0 {
-        return Measured::none();
+        return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     let half = subject.hull.half_width() + 2.0 * subject.hull.clearance();
@@ -94,21 +94,21 @@ fn wall<V: Geometry>(subject: &Subject) -> Measured<V> {
             .any(|event| matches!(event, Event::Jumped { .. }));
     let rises = jumped && track.until(60.0, &rider.rest.holding(Actions::JUMP), is_top);
     let top = track.log.iter().map(|sample| sample.y).fold(f64::MIN, f64::max) - track.log[0].y;
-    Measured::new([
+    vec![
         (speed.map(|it| it.0), speed.map(|it| it.1)),
         (rises.then_some(top), Some(knobs.jump_height.into())),
         (rises.then(|| (track.last().x - start).abs()), None),
-    ])
+    ]
 }
 
 fn is_top<V>(event: &Event<V>) -> bool {
     matches!(event, Event::Apex { .. })
 }
 
-fn ladder<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn ladder<V: Geometry>(subject: &Subject) -> Measured {
     let knobs = subject.tuning.ladder;
     if subject.is_from_above::<V>() || subject.hops() {
-        return Measured::none();
+        return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     // In two dimensions a ladder is climbed by steering up, in three by
@@ -130,28 +130,38 @@ fn ladder<V: Geometry>(subject: &Subject) -> Measured<V> {
     let rises = climbs(&up);
     let steers_back = !side_view && subject.tuning.walk.back != 1.0;
     let asked = |speed: f32| (!steers_back).then_some(f64::from(speed));
-    Measured::new([
+    vec![
         (rises, Some(knobs.up_speed.into())),
         (down.and_then(|down| climbs(&down)), asked(knobs.down_speed)),
         (down.and_then(|down| climbs(&down.holding(Actions::CROUCH))), asked(knobs.slide_speed)),
-    ])
+    ]
 }
 
-/// The ticks of a maneuver that an intent begins: the first and the one after
-/// the last that drive.
-fn driven<V: Geometry>(track: &mut Track<V>, intent: &Intent, rest: &Intent) -> Option<(usize, usize)> {
+/// The drive of a maneuver.
+struct Driven {
+    /// How far along x, in metres.
+    way: f64,
+    /// How long, in seconds.
+    time: f64,
+}
+
+/// The drive of the maneuver that an intent begins.
+fn driven<V: Geometry>(track: &mut Track<V>, intent: &Intent, rest: &Intent) -> Option<Driven> {
     let mut press = *intent;
     let mut first = None;
     for _ in 0..(60.0 / track.dt) as usize {
-        let at = track.log.len() - 1;
+        let before = *track.last();
+        let mut ended = false;
         for event in track.tick(&press) {
             match event {
-                Event::ManeuverPhase { phase: Phase::Drive, .. } => first = Some(at),
-                Event::ManeuverPhase { phase: Phase::Recover | Phase::Rest, .. } if first.is_some() => {
-                    return first.map(|first| (first, at + 1));
-                }
+                Event::ManeuverPhase { phase: Phase::Drive, .. } => first = Some(before),
+                Event::ManeuverPhase { phase: Phase::Recover | Phase::Rest, .. } => ended = true,
                 _ => {}
             }
+        }
+        if let Some(first) = first.filter(|_| ended) {
+            let last = track.last();
+            return Some(Driven { way: (last.x - first.x).abs(), time: last.time - first.time });
         }
         press = *rest;
     }
@@ -164,29 +174,27 @@ fn finer(subject: &Subject) -> Subject {
     Subject { rate: subject.rate.saturating_mul(10).min(20_000), ..*subject }
 }
 
-fn dash<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn dash<V: Geometry>(subject: &Subject) -> Measured {
     let subject = &finer(subject);
     let knobs = subject.tuning.dash;
     if knobs.charges < 1.0 || subject.hops() {
-        return Measured::none();
+        return Measured::new();
     }
     let rest = Rider::of::<V>(subject).rest;
     let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
     track.begin();
-    let Some((first, end)) = driven(&mut track, &rest.pressing(Actions::DASH), &rest) else {
-        return Measured::none();
+    let Some(Driven { way, time }) = driven(&mut track, &rest.pressing(Actions::DASH), &rest) else {
+        return Measured::new();
     };
-    let (from, to) = (&track.log[first], &track.log[end]);
-    let (way, time) = (to.x - from.x, to.time - from.time);
     let fastest =
         track.log.windows(2).map(|pair| (pair[1].x - pair[0].x).abs() / track.dt).fold(0.0, f64::max);
     let again = next_dash(&mut track, &rest).map(|time| time - to_end(subject));
-    Measured::new([
-        (Some(way.abs()), Some(knobs.distance.into())),
+    vec![
+        (Some(way), Some(knobs.distance.into())),
         (Some(time), Some(knobs.time.into())),
         (Some(fastest), Some(f64::from(knobs.distance / knobs.time * (1.0 + knobs.curve.abs())))),
         (again, Some(knobs.rest.into())),
-    ])
+    ]
 }
 
 /// From the press of a dash to the end of its recovery, in seconds.
@@ -211,45 +219,39 @@ fn next_dash<V: Geometry>(track: &mut Track<V>, rest: &Intent) -> Option<f64> {
     None
 }
 
-fn roll<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn roll<V: Geometry>(subject: &Subject) -> Measured {
     let subject = &finer(subject);
     let knobs = subject.tuning.roll;
     if knobs.action < 0.0 || subject.hops() {
-        return Measured::none();
+        return Measured::new();
     }
     let rest = Rider::of::<V>(subject).rest;
     let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
     let press = rest.pressing(Actions::own(knobs.action.round() as u32));
-    let Some((first, end)) = driven(&mut track, &press, &rest) else { return Measured::none() };
-    let (from, to) = (&track.log[first], &track.log[end]);
-    Measured::new([
-        (Some((to.x - from.x).abs()), Some(knobs.distance.into())),
-        (Some(to.time - from.time), Some(knobs.time.into())),
-    ])
+    let Some(Driven { way, time }) = driven(&mut track, &press, &rest) else { return Measured::new() };
+    vec![(Some(way), Some(knobs.distance.into())), (Some(time), Some(knobs.time.into()))]
 }
 
-fn hop<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn hop<V: Geometry>(subject: &Subject) -> Measured {
     let subject = &finer(subject);
     let knobs = subject.tuning.hop;
     if !subject.hops() {
-        return Measured::none();
+        return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
-    let Some((first, end)) = driven(&mut track, &rider.ahead, &rider.rest) else { return Measured::none() };
-    let (from, to) = (&track.log[first], &track.log[end]);
-    Measured::new([
-        (Some((to.x - from.x).abs()), Some(knobs.length.into())),
-        (Some(to.time - from.time), Some(knobs.time.into())),
-    ])
+    let Some(Driven { way, time }) = driven(&mut track, &rider.ahead, &rider.rest) else {
+        return Measured::new();
+    };
+    vec![(Some(way), Some(knobs.length.into())), (Some(time), Some(knobs.time.into()))]
 }
 
-fn turn<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn turn<V: Geometry>(subject: &Subject) -> Measured {
     let tuning = &subject.tuning;
     let turns = V::DIMENSION == 3 || subject.is_from_above::<V>();
     let drives = tuning.steering == Steering::Body && tuning.face == Face::Steer;
     if !turns || tuning.face == Face::Fixed || subject.hops() {
-        return Measured::none();
+        return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
@@ -286,7 +288,7 @@ fn turn<V: Geometry>(subject: &Subject) -> Measured<V> {
     let soft = knobs.half_life > 0.0 && !drives;
     let at_once = !drives && !soft && knobs.rate == 0.0;
     let rate = if drives && knobs.rate == 0.0 { 180.0 } else { f64::from(knobs.rate.to_degrees()) };
-    Measured::new([
+    vec![
         ((!at_once).then(|| fastest.to_degrees()), (!soft).then_some(rate)),
         (
             if at_once { Some(0.0) } else { half },
@@ -296,10 +298,10 @@ fn turn<V: Geometry>(subject: &Subject) -> Measured<V> {
                 _ => None,
             },
         ),
-    ])
+    ]
 }
 
-fn delay<V: Geometry>(subject: &Subject) -> Measured<V> {
+fn delay<V: Geometry>(subject: &Subject) -> Measured {
     let rider = Rider::of::<V>(subject);
     let until_moved = |press: &Intent, held: &Intent| {
         let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
@@ -317,8 +319,8 @@ fn delay<V: Geometry>(subject: &Subject) -> Measured<V> {
     };
     let jumps = !subject.is_from_above::<V>() && !subject.hops();
     let press = rider.rest.pressing(Actions::JUMP);
-    Measured::new([
+    vec![
         (until_moved(&rider.ahead, &rider.ahead), None),
         (jumps.then(|| until_moved(&press, &rider.rest.holding(Actions::JUMP))).flatten(), None),
-    ])
+    ]
 }
