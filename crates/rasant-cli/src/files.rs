@@ -3,7 +3,7 @@
 use std::path::{Component, Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
-use rasant::{Hull, Tuning};
+use rasant::Tuning;
 use rasant_lab::files::{TuningFile, read_tuning};
 use rasant_lab::{Files, OnDisk, Problem, Trial, read_trial};
 
@@ -54,10 +54,7 @@ fn names_in(folder: &str) -> Vec<String> {
 /// Reads a tuning and its changes: `FILE`, or `demo:NAME`, then any number of
 /// `,PATH=VALUE`. Without any, the default tuning.
 pub fn tuning(spec: Option<&str>) -> Result<TuningFile, Failure> {
-    let Some(spec) = spec else {
-        let hull = Hull::capsule(0.3, 1.7).expect("higher than wide");
-        return Ok(TuningFile { title: "The default tuning".to_owned(), tuning: Tuning::default(), hull });
-    };
+    let Some(spec) = spec else { return Ok(TuningFile::default()) };
     let mut parts = spec.split(',');
     let name = parts.next().unwrap_or("");
     let mut file = match name.strip_prefix(PREFIX) {
@@ -69,7 +66,8 @@ pub fn tuning(spec: Option<&str>) -> Result<TuningFile, Failure> {
         let value: f32 = value.trim().parse().map_err(|_| {
             Failure::Argument(format!("{spec}: `{change}`: found `{value}`, expected a number"))
         })?;
-        set(&mut file, path, value).map_err(|error| Failure::Argument(format!("{spec}: {error}")))?;
+        let turned = file.tuning.set(path, value);
+        turned.map_err(|error| Failure::Argument(format!("{spec}: {error}")))?;
         file.title = format!("{}, {path} = {value}", file.title);
     }
     Ok(file)
@@ -92,11 +90,6 @@ pub fn knob(path: &str) -> Result<&'static str, Failure> {
             None => format!("{error}; `rasant knobs` lists them"),
         })
     })
-}
-
-/// Turns one knob of a tuning.
-pub fn set(file: &mut TuningFile, path: &str, value: f32) -> Result<(), String> {
-    file.tuning.set(path, value).map_err(|error| error.to_string())
 }
 
 /// Reads a trial: `demo:NAME` is a shipped one, anything else a path.

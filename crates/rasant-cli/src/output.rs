@@ -152,6 +152,14 @@ impl Grid {
     }
 }
 
+/// Rows of texts as CSV.
+pub fn csv(rows: impl IntoIterator<Item = Vec<String>>) -> Result<Vec<u8>, Failure> {
+    let mut csv = csv::Writer::from_writer(Vec::new());
+    let written = rows.into_iter().try_for_each(|row| csv.write_record(row));
+    written.map_err(|error| Failure::Argument(error.to_string()))?;
+    csv.into_inner().map_err(|error| Failure::Argument(error.to_string()))
+}
+
 /// A number with its unit, as people read it: no more than four digits behind
 /// the point, and no zeros that say nothing.
 pub fn number(value: f64, unit: &str) -> String {

@@ -3,10 +3,12 @@
 //! The one for tunings is made of the knobs' own table; an editor then shows a
 //! knob's meaning, unit and range.
 
+use rasant::glam::Vec3;
 use rasant::{EVENTS, Face, KNOBS, Knob, Steering, Unit};
 use serde_json::{Map, Value, json};
 
 use crate::expect::{Figure, MEASURES};
+use crate::files::{PATH_ENDS, zone_kinds};
 
 const DRAFT: &str = "https://json-schema.org/draft/2020-12/schema";
 
@@ -137,12 +139,14 @@ pub fn level() -> Value {
         })),
         &[],
     );
+    let ends = PATH_ENDS.map(|(name, _)| name);
+    let kinds = zone_kinds::<Vec3>().map(|kind| kind.name());
     let keyframe =
         table(object(json!({ "time": within(0.0, 1e6), "offset": point(), "turn_deg": number })), &["time"]);
     let carrier = table(
         object(json!({
             "path": { "type": "array", "items": keyframe, "minItems": 1 },
-            "end": { "enum": ["loop", "back-and-forth", "stop"] },
+            "end": { "enum": ends },
         })),
         &["path"],
     );
@@ -155,10 +159,9 @@ pub fn level() -> Value {
         })),
         &[],
     );
-    let zones = ["ladder", "wind", "slow", "hazard", "goal", "checkpoint", "gravity", "own"];
     let zone = table(
         object(json!({
-            "box": two, "kind": { "enum": zones }, "name": name, "carrier": name, "front": point(),
+            "box": two, "kind": { "enum": kinds }, "name": name, "carrier": name, "front": point(),
             "push": point(), "pace": within(0.0, 10.0), "up": point(),
             "number": { "type": "integer", "minimum": 0, "maximum": 65_535 },
         })),

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use rasant_lab::sheet::{RATE, Reading, Sheet, figure_kind, sheet};
 
-use crate::output::{Failure, Grid, number, print_json, print_text, write_file};
+use crate::output::{Grid, csv, number, print_json, print_text, write_file};
 use crate::report::Report;
 use crate::{Outcome, files};
 
@@ -34,7 +34,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let tuning = files::tuning(arguments.tuning.as_deref())?;
     let sheet = sheet(&tuning, usize::from(arguments.dimensions), arguments.rate);
     if let Some(path) = &arguments.csv {
-        write_file(path, &csv(&sheet)?)?;
+        write_file(path, &csv(csv_rows(&sheet))?)?;
     }
     if let Some(path) = &arguments.report {
         write_file(path, page(&sheet).as_bytes())?;
@@ -83,14 +83,11 @@ fn note(sheet: &Sheet) -> String {
     }
 }
 
-fn csv(sheet: &Sheet) -> Result<Vec<u8>, Failure> {
-    let mut csv = csv::Writer::from_writer(Vec::new());
-    let failed = |error: csv::Error| Failure::Argument(error.to_string());
-    csv.write_record(["figure", "unit", "measured", "asked", "parts"]).map_err(failed)?;
-    for Reading { name, unit, measured, asked, parts } in &sheet.readings {
+fn csv_rows(sheet: &Sheet) -> impl Iterator<Item = Vec<String>> {
+    let header = ["figure", "unit", "measured", "asked", "parts"].map(str::to_owned).to_vec();
+    let rows = sheet.readings.iter().map(|Reading { name, unit, measured, asked, parts }| {
         let asked = asked.map_or(String::new(), |asked| asked.to_string());
-        csv.write_record([name, unit, measured.to_string().as_str(), &asked, &parts.to_string()])
-            .map_err(failed)?;
-    }
-    csv.into_inner().map_err(|error| Failure::Argument(error.to_string()))
+        vec![(*name).to_owned(), (*unit).to_owned(), measured.to_string(), asked, parts.to_string()]
+    });
+    std::iter::once(header).chain(rows)
 }

@@ -6,7 +6,7 @@ use rasant_lab::sheet::{RATE, nearest_figure};
 use rasant_lab::vary::{Answer, Axis, Measuring, Variation, vary};
 
 use crate::figure::{PANELS, Picture};
-use crate::output::{Failure, Grid, number, print_json, print_text, progress, write_file};
+use crate::output::{Failure, Grid, csv, number, print_json, print_text, progress, write_file};
 use crate::report::{Pictured, Report};
 use crate::{Outcome, files};
 
@@ -63,7 +63,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let answers = variation.answers();
     let mut written = Vec::new();
     if let Some(path) = &arguments.csv {
-        write_file(path, &csv(&variation)?)?;
+        write_file(path, &csv(csv_rows(&variation))?)?;
         written.push(path.as_path());
     }
     written.extend(arguments.pictured.write(
@@ -169,16 +169,13 @@ fn page(variation: &Variation, answers: &[Answer], picture: &Picture) -> String 
     report.page()
 }
 
-fn csv(variation: &Variation) -> Result<Vec<u8>, Failure> {
-    let mut csv = csv::Writer::from_writer(Vec::new());
-    let failed = |error: csv::Error| Failure::Argument(error.to_string());
+fn csv_rows(variation: &Variation) -> impl Iterator<Item = Vec<String>> {
     let knobs = variation.axes.iter().map(|axis| axis.knob.clone());
-    csv.write_record(knobs.chain(variation.figures.iter().map(|(name, _)| (*name).to_owned())))
-        .map_err(failed)?;
-    for point in &variation.points {
+    let header = knobs.chain(variation.figures.iter().map(|(name, _)| (*name).to_owned())).collect();
+    let rows = variation.points.iter().map(|point| {
         let values = point.values.iter().map(f32::to_string);
         let measured = point.measured.iter().map(|it| it.map_or(String::new(), |it| it.to_string()));
-        csv.write_record(values.chain(measured)).map_err(failed)?;
-    }
-    csv.into_inner().map_err(|error| Failure::Argument(error.to_string()))
+        values.chain(measured).collect()
+    });
+    std::iter::once(header).chain(rows)
 }

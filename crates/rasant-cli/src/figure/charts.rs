@@ -61,12 +61,7 @@ where
         .x_label_area_size(px(22))
         .y_label_area_size(px(56))
         .build_cartesian_2d(0.0..duration, least - spare..most + spare)?;
-    chart
-        .configure_mesh()
-        .light_line_style(TRANSPARENT)
-        .bold_line_style(MIST.mix(0.5).stroke_width(wide(1)))
-        .axis_style(MIST.stroke_width(wide(1)))
-        .label_style(text(SMALL))
+    super::quiet(&mut chart.configure_mesh())
         .x_label_formatter(&|time| format!("{time:.1} s"))
         .y_label_formatter(&|value| format!("{value:.1}"))
         .x_labels(14)

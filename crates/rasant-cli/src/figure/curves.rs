@@ -75,7 +75,10 @@ where
             .fold((f64::MAX, f64::MIN), |(least, most), value| (least.min(value), most.max(value)));
         let (least, most) = if least > most { (0.0, 1.0) } else { (least, most) };
         let spare = ((most - least) * 0.12).max(1e-3 * most.abs()).max(1e-6);
-        let ends = (f64::from(axis.values[0]), f64::from(axis.values[axis.values.len() - 1]));
+        // A knob may be turned down as well as up.
+        let ends = axis.values.iter().fold((f64::MAX, f64::MIN), |(low, high), &value| {
+            (low.min(value.into()), high.max(value.into()))
+        });
         // Points at the ends stay clear of the axis and its numbers.
         let aside = ((ends.1 - ends.0) * 0.02).max(1e-6);
         let mut chart = ChartBuilder::on(panel)
@@ -84,12 +87,7 @@ where
             .x_label_area_size(px(40))
             .y_label_area_size(px(64))
             .build_cartesian_2d(ends.0 - aside..ends.1 + aside, least - spare..most + spare)?;
-        chart
-            .configure_mesh()
-            .light_line_style(TRANSPARENT)
-            .bold_line_style(MIST.mix(0.5).stroke_width(wide(1)))
-            .axis_style(MIST.stroke_width(wide(1)))
-            .label_style(text(SMALL))
+        super::quiet(&mut chart.configure_mesh())
             .x_label_formatter(&|value| tick(*value))
             .y_label_formatter(&|value| tick(*value))
             .x_labels(10)

@@ -11,6 +11,7 @@ mod scene;
 
 use std::path::Path;
 
+use plotters::chart::MeshStyle;
 use plotters::coord::types::RangedCoordf64;
 use plotters::prelude::*;
 use rasant_lab::{Row, Run, Trace, Trial};
@@ -20,7 +21,7 @@ pub use overlay::letter;
 
 use crate::output::{Failure, ending, write_file};
 use palette::{
-    AFOOT, ALOFT, FINE, INK, LADDER, LARGE, MANEUVER, PAPER, SMALL, TYPEFACE, WALL_SLIDE, px, wide,
+    AFOOT, ALOFT, FINE, INK, LADDER, LARGE, MANEUVER, MIST, PAPER, SMALL, TYPEFACE, WALL_SLIDE, px, wide,
 };
 
 /// What drawing gives.
@@ -212,4 +213,14 @@ where
         }
     }
     Ok(())
+}
+
+/// Axes and lines behind a chart that do not speak louder than it.
+fn quiet<'m, 'a, 'b, DB: DrawingBackend>(
+    mesh: &'m mut MeshStyle<'a, 'b, RangedCoordf64, RangedCoordf64, DB>,
+) -> &'m mut MeshStyle<'a, 'b, RangedCoordf64, RangedCoordf64, DB> {
+    mesh.light_line_style(TRANSPARENT)
+        .bold_line_style(MIST.mix(0.5).stroke_width(wide(1)))
+        .axis_style(MIST.stroke_width(wide(1)))
+        .label_style(text(SMALL))
 }

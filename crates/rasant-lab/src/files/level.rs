@@ -270,9 +270,12 @@ fn surface_of<V: Geometry>(name: &str, value: Value<'_>) -> Result<(Surface<V>, 
     Ok((surface, Look { name: name.to_owned(), sound }))
 }
 
+/// What becomes of a path at its end, with its name.
+pub(crate) const PATH_ENDS: [(&str, PathEnd); 3] =
+    [("loop", PathEnd::Loop), ("back-and-forth", PathEnd::BackAndForth), ("stop", PathEnd::Stop)];
+
 fn carrier_of<V: Geometry>(mut table: Table<'_>) -> Result<Carrier<V>, Problem> {
-    let ends = [("loop", PathEnd::Loop), ("back-and-forth", PathEnd::BackAndForth), ("stop", PathEnd::Stop)];
-    let end = table.get("end").map(|value| value.choice(&ends)).transpose()?;
+    let end = table.get("end").map(|value| value.choice(&PATH_ENDS)).transpose()?;
     let value = table.need("path", "a list of keyframes: { time, offset, turn_deg }")?;
     let mut path: Vec<Keyframe<V>> = Vec::new();
     for item in value.items()? {
@@ -326,19 +329,24 @@ fn piece_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<Piece<V>, 
     Ok(piece)
 }
 
+/// A zone of every kind, before it is told more.
+pub(crate) fn zone_kinds<V: Geometry>() -> [ZoneKind<V>; 8] {
+    [
+        ZoneKind::Ladder { front: V::ZERO },
+        ZoneKind::Wind { push: V::ZERO },
+        ZoneKind::Slow { pace: 0.5 },
+        ZoneKind::Hazard,
+        ZoneKind::Goal,
+        ZoneKind::Checkpoint,
+        ZoneKind::Gravity { up: V::UP },
+        ZoneKind::Own(0),
+    ]
+}
+
 fn zone_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<(Zone<V>, String), Problem> {
     let value = table.need("box", "two opposite corners")?;
     let [corner, opposite]: [V; 2] = two(value)?;
-    let kinds: [(&str, ZoneKind<V>); 8] = [
-        ("ladder", ZoneKind::Ladder { front: V::ZERO }),
-        ("wind", ZoneKind::Wind { push: V::ZERO }),
-        ("slow", ZoneKind::Slow { pace: 0.5 }),
-        ("hazard", ZoneKind::Hazard),
-        ("goal", ZoneKind::Goal),
-        ("checkpoint", ZoneKind::Checkpoint),
-        ("gravity", ZoneKind::Gravity { up: V::UP }),
-        ("own", ZoneKind::Own(0)),
-    ];
+    let kinds = zone_kinds::<V>().map(|kind| (kind.name(), kind));
     let mut kind = table.need("kind", "what the zone is, as \"ladder\"")?.choice(&kinds)?;
     match &mut kind {
         ZoneKind::Ladder { front } => {

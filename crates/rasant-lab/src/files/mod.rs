@@ -19,6 +19,7 @@ pub use problem::Problem;
 pub use trial::{Inputs, Trial, read_trial};
 pub use tuning::{TuningFile, read_tuning, write_tuning};
 
+pub(crate) use level::{PATH_ENDS, zone_kinds};
 pub(crate) use problem::Source;
 pub(crate) use table::nearest;
 

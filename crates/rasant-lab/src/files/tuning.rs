@@ -33,6 +33,15 @@ pub struct TuningFile {
     pub hull: Hull,
 }
 
+impl Default for TuningFile {
+    /// Every knob at its default, with the hull of a body whose tuning says
+    /// nothing: a capsule, 1.7 m high and 0.6 m wide.
+    fn default() -> Self {
+        let hull = Hull::capsule(0.3, 1.7).expect("a capsule higher than it is wide");
+        Self { title: "The default tuning".to_owned(), tuning: Tuning::default(), hull }
+    }
+}
+
 /// Reads a tuning file.
 ///
 /// # Errors
@@ -98,7 +107,7 @@ pub(super) fn tuning_of(mut table: Table<'_>) -> Result<TuningFile, Problem> {
     let title = table.get("title").map(Value::text).transpose()?.unwrap_or("untitled").to_owned();
     let hull = match table.table("hull")? {
         Some(hull) => hull_of(hull)?,
-        None => default_hull(),
+        None => TuningFile::default().hull,
     };
     let mut tuning = Tuning::default();
     if let Some(value) = table.get("steering") {
@@ -137,11 +146,6 @@ fn set(tuning: &mut Tuning, path: &str, value: Value<'_>) -> Result<(), Problem>
         }
         Err(error) => Err(value.problem(error.to_string())),
     }
-}
-
-/// The capsule of a body whose tuning says nothing: 1.7 m high, 0.6 m wide.
-fn default_hull() -> Hull {
-    Hull::capsule(0.3, 1.7).expect("a capsule higher than it is wide")
 }
 
 fn hull_of(mut table: Table<'_>) -> Result<Hull, Problem> {
