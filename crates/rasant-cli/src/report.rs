@@ -59,7 +59,8 @@ const STYLE: &str = "\
     p.heading { margin: 4px 0 16px; } svg { width: 100%; height: auto; }\
     table { border-collapse: collapse; } th, td { text-align: left; padding: 3px 18px 3px 0; vertical-align: top; }\
     thead th { border-bottom: 1px solid #6e7682; } tbody tr + tr td { border-top: 1px solid #dfdcd3; }\
-    .number { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap; }\
+    .number { text-align: right; font-variant-numeric: tabular-nums; } td.number { white-space: nowrap; }\
+    div.table { overflow-x: auto; }\
     @media print { body { background: none; padding: 0; } h2, tr, svg { break-inside: avoid; } }";
 
 impl Report {
@@ -75,7 +76,7 @@ impl Report {
 
     /// Adds a table under a heading.
     pub fn table(&mut self, heading: &str, grid: &Grid) {
-        self.parts.push(html! { h2 { (heading) } (grid.html()) });
+        self.parts.push(html! { h2 { (heading) } div class="table" { (grid.html()) } });
     }
 
     /// Adds a paragraph a line.

@@ -125,12 +125,14 @@ fn in_words(trial: &Trial, run: &Run) -> String {
     let lines: Vec<String> =
         facts(run).into_iter().map(|(what, number)| format!("  {what:<22}{number}")).collect();
     let events = event_table(run.trace.events(), run.trace.dimensions);
-    format!("{}\n\n{}\n\n{}", heading(trial, run), lines.join("\n"), events.text())
+    let title = &run.summary.title;
+    format!("{title}  ({})\n\n{}\n\n{}", about(trial, run), lines.join("\n"), events.text())
 }
 
-fn heading(trial: &Trial, run: &Run) -> String {
-    let Summary { title, rate, duration_s, .. } = &run.summary;
-    format!("{title}  ({}, {rate} ticks/s, {duration_s:.2} s)", trial.tuning.title)
+/// Whose run it is, how fine and how long.
+fn about(trial: &Trial, run: &Run) -> String {
+    let Summary { rate, duration_s, .. } = &run.summary;
+    format!("{}, {rate} ticks/s, {duration_s:.2} s", trial.tuning.title)
 }
 
 /// What a run comes to, fact by fact.
@@ -160,7 +162,7 @@ fn facts(run: &Run) -> Vec<(&'static str, String)> {
 fn page(trial: &Trial, run: &Run, picture: &Picture) -> String {
     let mut numbers = Grid::new(["", ""], [1]);
     facts(run).into_iter().for_each(|(what, number)| numbers.add([what.to_owned(), number]));
-    let mut report = Report::new(&run.summary.title, &heading(trial, run));
+    let mut report = Report::new(&run.summary.title, &about(trial, run));
     report.picture(picture);
     report.table("What it comes to", &numbers);
     if !trial.expectations.is_empty() {

@@ -46,19 +46,18 @@ pub fn main(arguments: &Arguments) -> Outcome {
 const PARTS: &str = "≠";
 
 fn in_words(sheet: &Sheet) -> String {
-    format!("{}\n\n{}\n{}", heading(sheet), grid(sheet).text(), note(sheet))
+    format!("{}  ({})\n\n{}\n{}", sheet.title, about(sheet), grid(sheet).text(), note(sheet))
 }
 
 fn page(sheet: &Sheet) -> String {
-    let mut report = Report::new(&sheet.title, &heading(sheet));
+    let mut report = Report::new(&sheet.title, &about(sheet));
     report.table("The movement sheet", &grid(sheet));
     report.words(&note(sheet));
     report.page()
 }
 
-fn heading(sheet: &Sheet) -> String {
-    let Sheet { title, dimensions, rate, .. } = sheet;
-    format!("{title}  (in {dimensions} dimensions, measured at {rate} ticks/s)")
+fn about(sheet: &Sheet) -> String {
+    format!("in {} dimensions, measured at {} ticks/s", sheet.dimensions, sheet.rate)
 }
 
 fn grid(sheet: &Sheet) -> Grid {

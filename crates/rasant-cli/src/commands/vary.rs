@@ -61,21 +61,22 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let variation = vary(&file, &axes, &figures, measuring, &|| bar.inc(1));
     bar.finish_and_clear();
     let answers = variation.answers();
+    let shown = shown(&variation, &answers, &arguments.show);
     let mut written = Vec::new();
     if let Some(path) = &arguments.csv {
         write_file(path, &csv(csv_rows(&variation))?)?;
         written.push(path.as_path());
     }
     written.extend(arguments.pictured.write(
-        || Picture::of_variation(&variation, &drawn(&variation, &answers, &arguments.show)),
-        |picture| page(&variation, &answers, picture),
+        || Picture::of_variation(&variation, &shown),
+        |picture| page(&variation, &answers, &shown, picture),
     )?);
     if arguments.json {
         return print_json(&variation);
     }
-    let mut text = format!("{}\n\n{}\n", heading(&variation), told(&answers).text());
-    if variation.points.len() <= LISTED && !answers.is_empty() {
-        text += &format!("\n{}\n", points(&variation, &answers).text());
+    let mut text = format!("{}, {}\n\n{}\n", variation.title, about(&variation), told(&answers).text());
+    if variation.points.len() <= LISTED && !shown.is_empty() {
+        text += &format!("\n{}\n", points(&variation, &shown).text());
     }
     for path in written {
         text += &format!("wrote {}\n", path.display());
@@ -108,9 +109,9 @@ fn wanted(
     named.iter().map(find).collect()
 }
 
-/// The numbers of the figures to draw: those asked for, or those that change
-/// most.
-fn drawn(variation: &Variation, answers: &[Answer], named: &[String]) -> Vec<usize> {
+/// The places of the figures that are drawn and listed point by point: those
+/// asked for, or those that change most.
+fn shown(variation: &Variation, answers: &[Answer], named: &[String]) -> Vec<usize> {
     let place = |name: &str| variation.figures.iter().position(|(known, _)| *known == name);
     if !named.is_empty() {
         return named.iter().filter_map(|name| place(name)).collect();
@@ -124,9 +125,9 @@ fn drawn(variation: &Variation, answers: &[Answer], named: &[String]) -> Vec<usi
     places
 }
 
-fn heading(variation: &Variation) -> String {
+fn about(variation: &Variation) -> String {
     let knobs: Vec<&str> = variation.axes.iter().map(|axis| axis.knob.as_str()).collect();
-    format!("{}, {} points over {}", variation.title, variation.points.len(), knobs.join(" and "))
+    format!("{} points over {}", variation.points.len(), knobs.join(" and "))
 }
 
 fn told(answers: &[Answer]) -> Grid {
@@ -141,13 +142,11 @@ fn told(answers: &[Answer]) -> Grid {
     grid
 }
 
-/// Each point with the figures that change.
-fn points(variation: &Variation, answers: &[Answer]) -> Grid {
-    let places: Vec<usize> =
-        answers.iter().filter_map(|one| variation.figures.iter().position(|it| it.0 == one.name)).collect();
+/// Each point with the figures at these places.
+fn points(variation: &Variation, places: &[usize]) -> Grid {
     let knobs = variation.axes.iter().map(|axis| axis.knob.clone());
-    let names = answers.iter().map(|answer| answer.name.to_owned());
-    let columns = variation.axes.len() + answers.len();
+    let names = places.iter().map(|&place| variation.figures[place].0.to_owned());
+    let columns = variation.axes.len() + places.len();
     let mut grid = Grid::new(knobs.chain(names), 0..columns);
     for point in &variation.points {
         let values =
@@ -161,11 +160,11 @@ fn points(variation: &Variation, answers: &[Answer]) -> Grid {
     grid
 }
 
-fn page(variation: &Variation, answers: &[Answer], picture: &Picture) -> String {
-    let mut report = Report::new(&variation.title, &heading(variation));
+fn page(variation: &Variation, answers: &[Answer], shown: &[usize], picture: &Picture) -> String {
+    let mut report = Report::new(&variation.title, &about(variation));
     report.picture(picture);
     report.table("How each figure answers", &told(answers));
-    report.table("Every point", &points(variation, answers));
+    report.table("Every point", &points(variation, shown));
     report.page()
 }
 
