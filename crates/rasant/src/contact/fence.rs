@@ -7,8 +7,6 @@
 use glam::Vec3;
 use wide::f32x4;
 
-use crate::space::Bounds;
-
 use super::Ray;
 
 /// Edges in a fence.
@@ -28,21 +26,22 @@ pub(crate) struct Fence {
     squared: f32x4,
 }
 
+/// A point as a row of four, the last place unused.
+#[inline]
+fn row(point: Vec3) -> f32x4 {
+    f32x4::new([point.x, point.y, point.z, 0.0])
+}
+
 impl Fence {
     /// The edges from the corner `first` on, of an outline with this normal
     /// about which it runs.
     #[inline]
     pub fn of(points: &[Vec3], first: usize, normal: Vec3) -> Self {
-        let corner = |place: usize| {
-            let place = first + place;
-            if place < points.len() { points[place] } else { points[0] }
-        };
-        let starts = [0, 1, 2, 3].map(corner);
         // Past the last edge, from the first corner to itself.
-        let ends = [starts[1], starts[2], starts[3], corner(4)];
-        let axis = |of: fn(&Vec3) -> f32, all: &[Vec3; EDGES]| f32x4::new([0, 1, 2, 3].map(|i| of(&all[i])));
-        let [sx, sy, sz] = [axis(|p| p.x, &starts), axis(|p| p.y, &starts), axis(|p| p.z, &starts)];
-        let [ex, ey, ez] = [axis(|p| p.x, &ends), axis(|p| p.y, &ends), axis(|p| p.z, &ends)];
+        let corner = |place: usize| row(*points.get(first + place).unwrap_or(&points[0]));
+        let [a, b, c, d, e] = [0, 1, 2, 3, 4].map(corner);
+        let [sx, sy, sz, _] = f32x4::transpose([a, b, c, d]);
+        let [ex, ey, ez, _] = f32x4::transpose([b, c, d, e]);
         let (ax, ay, az) = (ex - sx, ey - sy, ez - sz);
         let (nx, ny, nz) = (f32x4::splat(normal.x), f32x4::splat(normal.y), f32x4::splat(normal.z));
         let (x, y, z) = (ay * nz - az * ny, az * nx - ax * nz, ax * ny - ay * nx);
@@ -62,40 +61,46 @@ impl Fence {
         (self.along(point) - self.at).simd_gt(self.squared * f32x4::splat(share)).any()
     }
 
-    /// Whether a capsule with a core of `half` its length stays beyond one of
-    /// the edges all along its way.
+    /// How the core's centre passes along these edges.
     #[inline]
-    pub fn is_passed(&self, half: f32, ray: &Ray<Vec3>) -> bool {
-        let before = self.along(ray.from) - self.at;
-        let after = before + self.along(ray.motion);
-        let least = before.fast_min(after) - self.y.abs() * f32x4::splat(half);
+    pub fn course(&self, ray: &Ray<Vec3>) -> Course {
+        Course { before: self.along(ray.from) - self.at, going: self.along(ray.motion), fence: *self }
+    }
+}
+
+/// How far beyond each edge of a fence a core's centre is, times the edge's
+/// length: where it starts, and what its motion adds.
+pub(crate) struct Course {
+    before: f32x4,
+    going: f32x4,
+    fence: Fence,
+}
+
+impl Course {
+    /// Whether a capsule with a core of `half` its length stays further beyond
+    /// one of the edges than `reach` all along its way.
+    #[inline]
+    pub fn passes(&self, half: f32, reach: f32) -> bool {
+        let nearest = self.before.fast_min(self.before + self.going);
+        let least = nearest - self.fence.y.abs() * f32x4::splat(half);
         let apart = least.simd_gt(f32x4::ZERO)
-            & (least * least).simd_gt(self.squared * f32x4::splat(ray.reach * ray.reach));
+            & (least * least).simd_gt(self.fence.squared * f32x4::splat(reach * reach));
         apart.any()
     }
 
-    /// Whether all of a box is beyond one of the edges.
+    /// Whether a point of the core, `end` above its centre, is beyond any of the
+    /// edges by more than this share of its length after `time`.
     #[inline]
-    pub fn is_clear_of(&self, bounds: &Bounds<Vec3>) -> bool {
-        let half = (bounds.max - bounds.min) * 0.5;
-        let reach = self.x.abs() * f32x4::splat(half.x)
-            + self.y.abs() * f32x4::splat(half.y)
-            + self.z.abs() * f32x4::splat(half.z);
-        (self.along(bounds.centre()) - self.at).simd_gt(reach).any()
+    pub fn is_outside(&self, end: f32, time: f32, share: f32) -> bool {
+        let at = self.before + self.fence.y * f32x4::splat(end) + self.going * f32x4::splat(time);
+        at.simd_gt(self.fence.squared * f32x4::splat(share)).any()
     }
 
-    /// How far the core's centre comes beyond each edge on its way, times the
-    /// edge's length.
+    /// Which edges a point of the core, `end` above its centre, comes beyond on
+    /// its way, by more than this share of their length: a bit each.
     #[inline]
-    pub fn furthest(&self, ray: &Ray<Vec3>) -> [f32; EDGES] {
-        let before = self.along(ray.from) - self.at;
-        before.fast_max(before + self.along(ray.motion)).to_array()
-    }
-
-    /// How much further beyond each edge what is a metre up is, times the
-    /// edge's length.
-    #[inline]
-    pub fn up(&self) -> [f32; EDGES] {
-        self.y.to_array()
+    pub fn beyond(&self, end: f32, share: f32) -> u32 {
+        let furthest = self.before.fast_max(self.before + self.going) + self.fence.y * f32x4::splat(end);
+        furthest.simd_ge(self.fence.squared * f32x4::splat(share)).to_bitmask()
     }
 }

@@ -68,14 +68,14 @@ pub struct Obstacle<V> {
     pub(crate) bounds: Bounds<V>,
     /// The points' range in the patch.
     pub(crate) points: (u16, u16),
-    /// The place in the patch of a facet's first edges.
-    pub(crate) fence: u16,
     pub(crate) kind: ObstacleKind,
     pub(crate) seams: Seams,
     /// What the points are rounded by: the radius of a ball.
     pub(crate) rounding: f32,
     /// The normal of a flat obstacle.
     pub(crate) normal: V,
+    /// A point of its plane.
+    pub(crate) anchor: V,
     /// The only direction from which it is solid, or zero.
     pub(crate) front: V,
     pub(crate) tag: Tag,

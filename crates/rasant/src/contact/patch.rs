@@ -1,12 +1,10 @@
 //! The pieces near a body, gathered once a tick.
 
-use glam::Vec3;
 use smallvec::SmallVec;
 
 use crate::level::{Found, PieceId, Shape, Surroundings, Tag};
 use crate::space::{Bounds, Frame, Vector};
 
-use super::fence::{self, Fence};
 use super::{Core, Gap, Geometry, Hull, Obstacle, ObstacleKind, Ray, Touch};
 
 /// The share of the clearance within which a piece does not stop a motion:
@@ -33,8 +31,6 @@ pub struct Patch<V> {
     region: Bounds<V>,
     /// In three dimensions, the corners of facets.
     pub(super) points: SmallVec<[V; POINTS]>,
-    /// In three dimensions, the edges of facets.
-    fences: SmallVec<[Fence; OBSTACLES]>,
     /// In two dimensions, the corners of outlines.
     pub(super) corners: SmallVec<[Corner<V>; CORNERS]>,
     pub(super) obstacles: SmallVec<[Obstacle<V>; OBSTACLES]>,
@@ -111,7 +107,6 @@ impl<V: Geometry> Patch<V> {
             clearance: hull.clearance(),
             region: Bounds { min: region.min - core.middle, max: region.max - core.middle },
             points: SmallVec::new(),
-            fences: SmallVec::new(),
             corners: SmallVec::new(),
             obstacles: SmallVec::new(),
         }
@@ -136,7 +131,6 @@ impl<V: Geometry> Patch<V> {
     pub fn refill(&mut self, hull: &Hull, reach: Bounds<V>, surroundings: &impl Surroundings<V>) {
         let margin = V::splat(self.margin()) + self.core.half;
         self.points.clear();
-        self.fences.clear();
         self.corners.clear();
         self.obstacles.clear();
         self.region = reach.widened(margin);
@@ -462,22 +456,14 @@ impl<V: Geometry> Patch<V> {
         Obstacle {
             bounds: Bounds::empty(),
             points: (0, 0),
-            fence: 0,
             kind,
             seams: crate::level::Seams::NONE,
             rounding: 0.0,
             normal: V::ZERO,
+            anchor: V::ZERO,
             front: if tag.one_way { V::UP } else { V::ZERO },
             tag,
         }
-    }
-
-    /// The edges of a facet: see [`Self::fence`].
-    #[inline]
-    pub(super) fn fences_of(&self, facet: &Obstacle<V>) -> &[Fence] {
-        let first = usize::from(facet.fence);
-        let corners = usize::from(facet.points.1 - facet.points.0);
-        &self.fences[first..first + corners.div_ceil(fence::EDGES)]
     }
 
     pub(super) fn points_of(&self, obstacle: &Obstacle<V>) -> &[V] {
@@ -525,32 +511,5 @@ impl<V: Vector> std::fmt::Debug for Patch<V> {
             .field("frame", &self.frame)
             .field("obstacles", &self.obstacles)
             .finish_non_exhaustive()
-    }
-}
-
-impl Patch<Vec3> {
-    /// Fences in the facet whose corners are those from `start` on; gives the
-    /// place of its first fence.
-    #[inline]
-    pub(super) fn fence(&mut self, start: usize, normal: Vec3) -> u16 {
-        let place = self.fences.len() as u16;
-        let points = &self.points[start..];
-        for first in (0..points.len()).step_by(fence::EDGES) {
-            self.fences.push(Fence::of(points, first, normal));
-        }
-        place
-    }
-
-    /// The same, unless the facet only seemed to be within the patch's region:
-    /// its bounds are, and it is not.
-    #[inline]
-    pub(super) fn fence_within(&mut self, start: usize, normal: Vec3) -> Option<u16> {
-        let place = self.fence(start, normal);
-        let fences = &self.fences[usize::from(place)..];
-        if fences.iter().any(|fence| fence.is_clear_of(&self.region)) {
-            self.fences.truncate(usize::from(place));
-            return None;
-        }
-        Some(place)
     }
 }

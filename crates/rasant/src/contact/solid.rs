@@ -18,7 +18,7 @@ use smallvec::SmallVec;
 use crate::level::{Seams, Shape, Tag};
 use crate::space::Bounds;
 
-use super::fence::{EDGES, Fence};
+use super::fence::{Course, EDGES, Fence};
 use super::{
     Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Reach, Touch, more_upward, reach_round,
 };
@@ -42,9 +42,7 @@ impl Geometry for Vec3 {
                 }
             }
             Shape::Facet { points, seams } => {
-                let mut obstacle = patch.blank(ObstacleKind::Facet, tag);
-                obstacle.seams = seams;
-                collect_facet(patch, points, obstacle);
+                collect_facet(patch, points, seams, tag);
             }
             Shape::Solid { points, faces } => collect_solid(patch, points, faces, tag),
             Shape::Segment { .. } | Shape::Polygon { .. } => {}
@@ -56,7 +54,7 @@ impl Geometry for Vec3 {
         patch.points_of(obstacle).iter().all(|point| point.dot(normal) < lowest)
     }
 
-    #[inline]
+    #[inline(always)] // most facets are found out to be too far away at once
     fn touch(
         patch: &Patch<Self>,
         obstacle: &Obstacle<Self>,
@@ -66,12 +64,12 @@ impl Geometry for Vec3 {
         match obstacle.kind {
             ObstacleKind::Point => touch_ball(patch, obstacle, ray, limit),
             ObstacleKind::Facet | ObstacleKind::Face => {
-                let facet = Facet::of(patch, obstacle);
-                if is_upright(&patch.core) {
-                    facet.touch_upright(patch.core.half.y, ray, limit)
-                } else {
-                    facet.touch_box(patch.core.half, ray, limit)
+                if !is_upright(&patch.core) {
+                    return Facet::of(patch, obstacle).touch_box(patch.core.half, ray, limit);
                 }
+                let place = Place::over(obstacle, patch.core.half.y, ray);
+                let late = place.comes_too_late(limit);
+                if late { None } else { Facet::touch_upright(patch, obstacle, &place, ray, limit) }
             }
             ObstacleKind::Solid(_) | ObstacleKind::Outline | ObstacleKind::Block => None,
         }
@@ -79,9 +77,12 @@ impl Geometry for Vec3 {
 
     #[inline]
     fn gap_within(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self, reach: f32) -> Option<Gap<Self>> {
-        let upright_facet = obstacle.kind == ObstacleKind::Facet && is_upright(&patch.core);
-        let gap = if upright_facet {
-            Facet::of(patch, obstacle).gap_upright_within(patch.core.half.y, at, reach)?
+        let gap = if obstacle.kind == ObstacleKind::Facet && is_upright(&patch.core) {
+            let half = patch.core.half.y;
+            if Place::over(obstacle, half, &Ray { from: at, motion: Vec3::ZERO, reach }).beyond > 0.0 {
+                return None;
+            }
+            Facet::of(patch, obstacle).gap_upright_within(half, at, reach)?
         } else {
             Self::gap(patch, obstacle, at)
         };
@@ -104,21 +105,31 @@ fn is_upright(core: &Core<Vec3>) -> bool {
 // ---- collecting ----
 
 #[inline]
-fn collect_facet(patch: &mut Patch<Vec3>, world: &[Vec3], obstacle: Obstacle<Vec3>) {
-    let start = patch.points.len();
-    let mut bounds = Bounds::<Vec3>::empty();
-    for &point in world {
-        let point = patch.seen_from_core(point);
-        bounds = Bounds { min: bounds.min.min(point), max: bounds.max.max(point) };
-        patch.points.push(point);
+fn collect_facet(patch: &mut Patch<Vec3>, world: &[Vec3], seams: Seams, tag: Tag) {
+    match world {
+        // Nearly all facets there are.
+        &[a, b, c] => add_facet(patch, &[a, b, c].map(|point| patch.seen_from_core(point)), seams, tag),
+        _ => {
+            let local: SmallVec<[Vec3; 8]> = world.iter().map(|&point| patch.seen_from_core(point)).collect();
+            add_facet(patch, &local, seams, tag);
+        }
+    }
+}
+
+#[inline(always)] // for triangles, once more
+fn add_facet(patch: &mut Patch<Vec3>, points: &[Vec3], seams: Seams, tag: Tag) {
+    let bounds = Bounds::around(points);
+    if !patch.has_room_for(&bounds) {
+        return;
     }
     // A facet without an area stops nothing that its neighbours do not.
-    let placed = patch.has_room_for(&bounds).then(|| normal_of(&patch.points[start..])).flatten();
-    let fenced = placed.and_then(|normal| Some((normal, patch.fence_within(start, normal)?)));
-    match fenced {
-        Some((normal, fence)) => patch.add(start, Obstacle { bounds, normal, fence, ..obstacle }),
-        None => patch.points.truncate(start),
+    let Some(normal) = normal_of(points) else { return };
+    let start = patch.points.len();
+    for &point in points {
+        patch.points.push(point);
     }
+    let blank = patch.blank(ObstacleKind::Facet, tag);
+    patch.add(start, Obstacle { bounds, normal, seams, anchor: points[0], ..blank });
 }
 
 /// The normal of a flat outline, of length 1: of its first corner with whichever
@@ -156,8 +167,8 @@ fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag
         };
         let bounds = Bounds::around(&patch.points[start..]);
         let obstacle = patch.blank(ObstacleKind::Face, tag);
-        let fence = patch.fence(start, normal);
-        patch.add(start, Obstacle { bounds, normal, fence, ..obstacle });
+        let anchor = patch.points[start];
+        patch.add(start, Obstacle { bounds, normal, anchor, ..obstacle });
         count += 1;
     }
     let start = patch.points.len();
@@ -283,11 +294,44 @@ fn touch_end(arm: Vec3, end: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
 
 // ---- facets ----
 
+/// Where a ball or capsule starts over the plane of a facet, and how it moves.
+struct Place {
+    /// The facet's normal on the side of the core's centre.
+    normal: Vec3,
+    /// The centre's distance from the plane.
+    distance: f32,
+    /// How far the hull is from the plane, less than its reach; below 0 within it.
+    beyond: f32,
+    /// How far the motion takes it toward the plane.
+    approach: f32,
+}
+
+impl Place {
+    #[inline]
+    fn over(facet: &Obstacle<Vec3>, half: f32, ray: &Ray<Vec3>) -> Self {
+        let distance = facet.normal.dot(ray.from - facet.anchor);
+        let side = if distance >= 0.0 { 1.0 } else { -1.0 };
+        let (normal, distance) = (facet.normal * side, distance.abs());
+        let beyond = distance - (normal.y * half).abs() - ray.reach;
+        Self { normal, distance, beyond, approach: -normal.dot(ray.motion) }
+    }
+
+    /// Whether the plane is not reached before `limit`. All of the facet lies
+    /// behind its plane: nothing of it is touched before the plane is.
+    #[inline]
+    fn comes_too_late(&self, limit: f32) -> bool {
+        self.beyond > 0.0 && (self.approach <= 0.0 || self.beyond > self.approach * limit)
+    }
+}
+
 struct Facet<'a> {
     points: &'a [Vec3],
-    fences: &'a [Fence],
+    /// Its first edges; the others, if there are any, are fenced in as needed.
+    fence: Fence,
     normal: Vec3,
     seams: Seams,
+    /// How high it comes.
+    top: f32,
     /// Only touched from in front.
     outward: bool,
 }
@@ -295,11 +339,13 @@ struct Facet<'a> {
 impl<'a> Facet<'a> {
     #[inline]
     fn of(patch: &'a Patch<Vec3>, obstacle: &Obstacle<Vec3>) -> Self {
+        let points = patch.points_of(obstacle);
         Self {
-            points: patch.points_of(obstacle),
-            fences: patch.fences_of(obstacle),
+            points,
+            fence: Fence::of(points, 0, obstacle.normal),
             normal: obstacle.normal,
             seams: obstacle.seams,
+            top: obstacle.bounds.max.y,
             outward: obstacle.kind == ObstacleKind::Face,
         }
     }
@@ -319,115 +365,137 @@ impl<'a> Facet<'a> {
     }
 
     fn edges(&self) -> impl Iterator<Item = (usize, Vec3, Vec3)> {
-        let n = self.points.len();
-        (0..n).map(move |i| {
-            let next = if i + 1 == n { 0 } else { i + 1 };
-            (i, self.points[i], self.points[next] - self.points[i])
+        (0..self.points.len()).map(|i| {
+            let (start, along) = self.edge(i);
+            (i, start, along)
         })
+    }
+
+    /// Where an edge starts, and how it goes on.
+    #[inline]
+    fn edge(&self, i: usize) -> (Vec3, Vec3) {
+        let next = if i + 1 == self.points.len() { 0 } else { i + 1 };
+        (self.points[i], self.points[next] - self.points[i])
     }
 
     /// Whether a point of the facet's plane is within its outline.
     #[inline]
     fn holds(&self, point: Vec3) -> bool {
-        !self.fences.iter().any(|fence| fence.excludes(point, EDGE_SLACK))
+        !self.fence.excludes(point, EDGE_SLACK)
+            && !(EDGES..self.points.len())
+                .step_by(EDGES)
+                .any(|edge| self.fence_from(edge).excludes(point, EDGE_SLACK))
     }
 
-    /// A ball or capsule with a core of `half` its length against the facet.
-    fn touch_upright(&self, half: f32, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
-        let (normal, distance) = self.side(ray.from);
-        let inside = self.is_seen_from_inside(normal);
-        let rise = normal.y * half;
-        let beyond = distance - rise.abs() - ray.reach;
-        let approach = -normal.dot(ray.motion);
-        if beyond > 0.0 {
-            // All of the facet lies behind its plane: nothing is touched before
-            // the plane is.
-            if approach <= 0.0 || beyond > approach * limit || self.is_beside(half, ray) {
-                return None;
-            }
-            if !inside && let Some(touch) = self.touch_face(normal, distance, half, ray, approach) {
+    /// A ball or capsule against a facet whose plane it comes to.
+    #[inline(never)]
+    fn touch_upright(
+        patch: &Patch<Vec3>,
+        obstacle: &Obstacle<Vec3>,
+        place: &Place,
+        ray: &Ray<Vec3>,
+        limit: f32,
+    ) -> Option<Touch<Vec3>> {
+        let (facet, half) = (Facet::of(patch, obstacle), patch.core.half.y);
+        let course = facet.fence.course(ray);
+        if facet.any_course(&course, ray, |course| course.passes(half, ray.reach)) {
+            return None;
+        }
+        let at_once = || {
+            let gap = facet.gap_upright_within(half, ray.from, ray.reach)?;
+            (gap.distance <= ray.reach).then(|| gap.touch(ray)).flatten()
+        };
+        let &Place { normal, distance, .. } = place;
+        let inside = facet.is_seen_from_inside(normal);
+        if place.beyond > 0.0 {
+            if !inside && let Some(touch) = facet.touch_face(place, &course, half, ray) {
                 return Some(touch);
             }
-        } else if self.is_beside(half, ray) {
-            return None;
         } else if !inside {
             // Near the plane: within reach at once if over the inside.
             let end = if normal.y >= 0.0 { -half } else { half };
-            let height = distance - rise.abs();
-            let foot = ray.from + Vec3::Y * end - normal * height;
+            let height = distance - (normal.y * half).abs();
             if height < 0.0 {
-                let gap = self.gap_upright_within(half, ray.from, ray.reach);
-                if let Some(gap) = gap.filter(|gap| gap.distance <= ray.reach) {
-                    return gap.touch(ray);
+                if let Some(touch) = at_once() {
+                    return Some(touch);
                 }
-            } else if self.holds(foot) {
-                return Gap { distance: height, normal, point: foot, face: normal, edge: false }.touch(ray);
+            } else if facet.is_below(&course, ray, end, 0.0) {
+                let point = ray.from + Vec3::Y * end - normal * height;
+                return Gap { distance: height, normal, point, face: normal, edge: false }.touch(ray);
             }
         }
-        let rim = self.touch_rim_upright(normal, half, ray, limit);
-        if rim.within && !inside {
-            let gap = self.gap_upright_within(half, ray.from, ray.reach);
-            if let Some(gap) = gap.filter(|gap| gap.distance <= ray.reach) {
-                return gap.touch(ray);
-            }
-        }
-        rim.touch
+        let rim = facet.touch_rim_upright(normal, &course, half, ray, limit);
+        let within = if rim.within && !inside { at_once() } else { None };
+        within.or(rim.touch)
     }
 
-    /// Whether the hull passes the facet by, beyond one of its edges.
+    /// Whether a point of the core, `end` above its centre, is over the inside
+    /// of the facet after `time`.
     #[inline]
-    fn is_beside(&self, half: f32, ray: &Ray<Vec3>) -> bool {
-        self.fences.iter().any(|fence| fence.is_passed(half, ray))
+    fn is_below(&self, course: &Course, ray: &Ray<Vec3>, end: f32, time: f32) -> bool {
+        !self.any_course(course, ray, |course| course.is_outside(end, time, EDGE_SLACK))
+    }
+
+    /// Whether something is true of the way along any of the edges; `first` is
+    /// that along the first of them.
+    #[inline]
+    fn any_course(&self, first: &Course, ray: &Ray<Vec3>, test: impl Fn(&Course) -> bool) -> bool {
+        test(first)
+            || (EDGES..self.points.len()).step_by(EDGES).any(|edge| test(&self.fence_from(edge).course(ray)))
+    }
+
+    #[inline(never)]
+    fn fence_from(&self, edge: usize) -> Fence {
+        Fence::of(self.points, edge, self.normal)
     }
 
     /// The end of the core that is nearer to the plane against the inside of
     /// the facet; both ends when the facet is upright.
     #[inline]
-    fn touch_face(
-        &self,
-        normal: Vec3,
-        distance: f32,
-        half: f32,
-        ray: &Ray<Vec3>,
-        approach: f32,
-    ) -> Option<Touch<Vec3>> {
+    fn touch_face(&self, place: &Place, course: &Course, half: f32, ray: &Ray<Vec3>) -> Option<Touch<Vec3>> {
         /// Facets within 0.06 degrees of upright are tried with both ends.
         const UPRIGHT: f32 = 1e-3;
+        let &Place { normal, distance, approach, .. } = place;
         let lower = if normal.y >= 0.0 { -half } else { half };
         let ends = [lower, -lower];
         let count = if normal.y.abs() < UPRIGHT && half > 0.0 { 2 } else { 1 };
         ends[..count].iter().find_map(|&end| {
             let time = (distance + normal.y * end - ray.reach) / approach;
+            if time > 1.0 || !self.is_below(course, ray, end, time) {
+                return None;
+            }
             let point = ray.from + Vec3::Y * end + ray.motion * time - normal * ray.reach;
-            (time <= 1.0 && self.holds(point)).then_some(Touch {
-                time,
-                normal,
-                face: normal,
-                point,
-                edge: false,
-                depth: 0.0,
-            })
+            Some(Touch { time, normal, face: normal, point, edge: false, depth: 0.0 })
         })
     }
 
     /// A ball or capsule against the facet's edges and corners.
-    fn touch_rim_upright(&self, face: Vec3, half: f32, ray: &Ray<Vec3>, limit: f32) -> Rim {
+    fn touch_rim_upright(&self, face: Vec3, course: &Course, half: f32, ray: &Ray<Vec3>, limit: f32) -> Rim {
         let mut rim = Rim { limit, touch: None, within: false, face };
         let to = ray.from + ray.motion;
         let reach = Vec3::splat(ray.reach);
         let (least, most) = (ray.from.min(to) - reach, ray.from.max(to) + reach);
+        // Only the lower end comes to a facet that is lower than that end's middle.
+        let is_low = self.top < ray.from.y.min(to.y) - half;
         let n = self.points.len();
-        let (mut furthest, mut up) = ([0.0; EDGES], [0.0; EDGES]);
-        for (i, start, along) in self.edges() {
+        let mut outside = [0; 2];
+        for i in 0..n {
             if i % EDGES == 0 {
-                let fence = &self.fences[i / EDGES];
-                (furthest, up) = (fence.furthest(ray), fence.up());
+                // A round end can only touch the edge where its centre is off
+                // the facet, beyond that edge.
+                let beyond = |course: &Course| [-half, half].map(|end| course.beyond(end, -EDGE_SLACK));
+                outside = if i == 0 { beyond(course) } else { beyond(&self.fence_from(i).course(ray)) };
             }
+            let [lower, upper] = outside.map(|edges| edges >> (i % EDGES) & 1 == 1);
             let hidden = self.seams.hides(i);
+            if is_low && (hidden || !lower) {
+                continue;
+            }
             let hidden_before = self.seams.hides(if i == 0 { n - 1 } else { i - 1 });
             if hidden && (hidden_before || half == 0.0) {
                 continue;
             }
+            let (start, along) = self.edge(i);
             let end = start + along;
             let (low, high) = (start.min(end), start.max(end));
             if (low.x > most.x) | (high.x < least.x) | (low.z > most.z) | (high.z < least.z) {
@@ -439,13 +507,9 @@ impl<'a> Facet<'a> {
             let at_upper = (half > 0.0) & (low.y <= most.y + half) & (high.y >= least.y + half);
             let beside =
                 (half > 0.0) & (high.y >= least.y + ray.reach - half) & (low.y <= most.y - ray.reach + half);
-            // A round end can only touch the edge where its centre is off the
-            // facet, beyond that edge.
-            let (beyond, up) = (furthest[i % EDGES], up[i % EDGES]);
             let arm = ray.from - start;
-            let slack = EDGE_SLACK * along.length_squared();
-            for (near, end) in [(at_lower & !hidden, -half), (at_upper & !hidden, half)] {
-                if near && beyond + end * up >= -slack {
+            for (near, end) in [(at_lower & lower & !hidden, -half), (at_upper & upper & !hidden, half)] {
+                if near {
                     let met = touch_edge_with_end(arm + Vec3::Y * end, along, ray);
                     rim.offer(met.map(|(normal, share)| (normal, start + along * share)));
                 }
@@ -726,6 +790,7 @@ impl Facet<'_> {
         (least - reach, most + reach)
     }
 
+    #[inline(never)]
     fn touch_box(&self, half: Vec3, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
         let (face, _) = self.side(ray.from);
         let gap = self.gap_to_box(half, ray.from);

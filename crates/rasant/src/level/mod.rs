@@ -97,8 +97,7 @@ impl<V: Vector> Level<V> {
             }
         }
         for triangle in &self.triangles {
-            let (shape, tag) = (self.triangle_shape(triangle), self.mesh_tags[usize::from(triangle.mesh)].0);
-            shape.with(|shape| seen(shape, tag));
+            seen(self.triangle_shape(triangle).shape(), self.mesh_tags[usize::from(triangle.mesh)].0);
         }
     }
 
@@ -164,6 +163,7 @@ impl<V: Vector> Level<V> {
         TriangleShape {
             points: triangle.corners.map(|corner| self.vertices[corner as usize]),
             seams: triangle.seams,
+            mesh: triangle.mesh,
         }
     }
 
@@ -179,11 +179,12 @@ impl<V: Vector> Level<V> {
 struct TriangleShape<V> {
     points: [V; 3],
     seams: Seams,
+    mesh: u16,
 }
 
 impl<V: Vector> TriangleShape<V> {
-    fn with<R>(&self, seen: impl FnOnce(Shape<'_, V>) -> R) -> R {
-        seen(Shape::Facet { points: &self.points, seams: self.seams })
+    fn shape(&self) -> Shape<'_, V> {
+        Shape::Facet { points: &self.points, seams: self.seams }
     }
 }
 
@@ -196,12 +197,13 @@ impl<V: Vector> Surroundings<V> for Level<V> {
             }
         });
         self.triangle_index.query_places(region, |places| {
-            let mut near: SmallVec<[Triangle; 64]> = SmallVec::new();
-            near.extend(places.iter().map(|&place| self.triangles[place as usize]));
+            // All are fetched before one is used: the machine waits for them at once.
+            let mut near: SmallVec<[TriangleShape<V>; 32]> = SmallVec::new();
+            near.extend(places.iter().map(|&place| self.triangle_shape(&self.triangles[place as usize])));
             for triangle in &near {
                 let (tag, layers) = self.mesh_tags[usize::from(triangle.mesh)];
                 if layers.meets(stopped_by) {
-                    self.triangle_shape(triangle).with(|shape| found.piece(shape, tag));
+                    found.piece(triangle.shape(), tag);
                 }
             }
         });
