@@ -32,7 +32,11 @@ impl Geometry for Vec2 {
                 }
                 collect_sum(patch, &ends, obstacle);
             }
-            Shape::Polygon { points } => collect_sum(patch, points, obstacle),
+            Shape::Polygon { points } => {
+                if !collect_block(patch, points, tag) {
+                    collect_sum(patch, points, obstacle);
+                }
+            }
             Shape::Facet { .. } | Shape::Solid { .. } => {}
         }
     }
@@ -252,9 +256,27 @@ impl<'a> Outline<'a> {
     }
 }
 
+/// Adds the sum of an outline and the core if the outline is a box along the
+/// body's axes; gives whether it is.
+#[inline]
+fn collect_block(patch: &mut Patch<Vec2>, world: &[Vec2], tag: Tag) -> bool {
+    let &[a, b, c, d] = world else { return false };
+    let own = [a, b, c, d].map(|point| patch.seen_from_core(point));
+    if !Block::is_one(&own) {
+        return false;
+    }
+    let [one, _, other, _] = own;
+    let bounds = Bounds { min: one.min(other), max: one.max(other) }.widened(patch.core.half);
+    if patch.has_room_for(&bounds) {
+        let block = patch.blank(ObstacleKind::Block, tag);
+        patch.add(patch.corners.len(), Obstacle { bounds, ..block });
+    }
+    true
+}
+
 /// Adds the sum of a convex outline (world coordinates, counter-clockwise) and
 /// the core.
-#[inline]
+#[inline(never)]
 fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>) {
     /// Outlines of up to so many corners are worked on in a plain array.
     const FEW: usize = 12;
@@ -275,11 +297,6 @@ fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>
     let half = patch.core.half;
     let bounds = Bounds { min: least, max: most }.widened(half + Vec2::splat(obstacle.rounding));
     if !patch.has_room_for(&bounds) {
-        return;
-    }
-    if Block::is_one(own) {
-        let start = patch.corners.len();
-        patch.add(start, Obstacle { bounds, kind: ObstacleKind::Block, ..obstacle });
         return;
     }
     if patch.frame.mirrors() {
