@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{Run, capsule, upright_box};
+use common::{RATES, Run, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Carrier, CarrierId, Event, FootingKind, Geometry, Intent, Keyframe, Level, Mode, PathEnd, Piece,
@@ -95,6 +95,76 @@ fn a_jump_takes_the_rafts_velocity_along() {
     }
     let drift = run.body.position().x - level.carrier(CarrierId(0)).ride().to.offset().x;
     assert!(drift.abs() < 0.05, "comes down where it took off, {drift} m off");
+}
+
+/// Whoever walks off the edge of what goes anywhere falls from the moment in which
+/// the back side of its box is past the edge, not from the end of that tick: how far
+/// it is past the edge and how far it fell agree at every rate.
+#[test]
+fn a_fall_off_an_edge_begins_at_the_edge() {
+    fn falls<V: Geometry>(raft_velocity: [f32; 3], rate: u32) {
+        let mut tuning = Tuning::default();
+        (tuning.air.reach_time, tuning.air.stop_time, tuning.air.turn_time) = (1e6, 1e6, 1e6);
+        let hull = upright_box();
+        let keys = [(0.0, [0.0; 3], 0.0), (10.0, raft_velocity.map(|v| v * 10.0), 0.0)];
+        let mut level = raft::<V>(&keys, PathEnd::Stop, &[]);
+        let mut run = Run::new(tuning, hull, V::ZERO, rate);
+        run.body.find_footing(&level);
+        while run.seconds() < 1.3 {
+            tick(&mut run, &mut level, Intent::steering(1.0, 0.0));
+            let raft = V::from_array(raft_velocity) * run.seconds();
+            let at = run.body.position() - raft - V::UP * hull.clearance();
+            let drop = -at.height();
+            if drop > 0.1 {
+                let past = at.component(0) - hull.half_width() - 2.0;
+                let fell_over = tuning.walk.speed * (2.0 * drop / tuning.gravity()).sqrt();
+                let off = past - fell_over;
+                // The corner leans on the edge while it is within the clearance.
+                assert!((-5e-4..5e-3).contains(&off), "{off} m, {rate} Hz, raft at {raft_velocity:?}");
+            }
+        }
+        assert_eq!(run.count("left-ground"), 1);
+        assert!(run.body.position().height() < -2.0, "fell far");
+    }
+    for rate in RATES {
+        for velocity in [[0.0; 3], [3.0, 0.0, 0.0], [0.0, -2.0, 0.0], [-1.0, 2.0, 0.0]] {
+            falls::<Vec2>(velocity, rate);
+            falls::<Vec3>(velocity, rate);
+        }
+    }
+}
+
+/// In no tick is it taken further than the faster of the two goes.
+#[test]
+fn who_walks_ahead_of_a_coming_wall_is_not_thrown_forward() {
+    fn keeps_ahead<V: Geometry>(wall_speed: f32, rate: u32) {
+        let mut builder = Level::builder();
+        let keys = [(0.0, [0.0; 3], 0.0), (5.0, [5.0 * wall_speed, 0.0, 0.0], 0.0)];
+        let carrier = builder.add_carrier(Carrier::on_path(path(&keys), PathEnd::Stop));
+        let block = |min, max| Piece::block(V::from_array(min), V::from_array(max)).unwrap();
+        builder.add(block([-3.0, 0.2, -2.0], [-1.0, 3.0, 2.0]).riding(carrier));
+        builder.add(block([-9.0, -1.0, -9.0], [30.0, 0.0, 9.0]));
+        let mut level = builder.build();
+        let tuning = Tuning::default();
+        let mut run = Run::new(tuning, upright_box(), V::ZERO, rate);
+        run.body.find_footing(&level);
+        let most = wall_speed.max(tuning.walk.speed) / rate as f32;
+        while run.seconds() < 2.0 {
+            let steer = if run.seconds() < 1.0 { 0.0 } else { 1.0 };
+            let before = run.body.position();
+            tick(&mut run, &mut level, Intent::steering(steer, 0.0));
+            let gone = (run.body.position() - before).component(0);
+            assert!(gone < most + 2e-4, "{gone} m in a tick at {rate} Hz, wall at {wall_speed} m/s");
+        }
+        let front = -1.0 + wall_speed * run.seconds();
+        assert!(run.body.position().component(0) > front + 0.35, "kept ahead");
+    }
+    for rate in RATES {
+        for speed in [1.5, 3.0, 6.0] {
+            keeps_ahead::<Vec2>(speed, rate);
+            keeps_ahead::<Vec3>(speed, rate);
+        }
+    }
 }
 
 #[test]

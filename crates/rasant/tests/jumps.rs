@@ -15,30 +15,44 @@ fn standing<V: Geometry>(tuning: Tuning, level: &Level<V>, hull: Hull, rate: u32
     run
 }
 
-/// Walks off an edge, waits, presses: whether the jump took off.
-fn jumps_late(coyote: f32, wait: f32, rate: u32) -> bool {
+/// Walks off an edge and presses so many ticks later: how long its back side was
+/// past the edge then, by its speed, and whether the jump took off.
+fn jumps_late(coyote: f32, wait: usize, rate: u32) -> (f32, bool) {
     let mut tuning = Tuning::default();
     tuning.jump.coyote_time = coyote;
-    let level = blocks::<Vec2>(&[([-9.0, -1.0, 0.0], [1.0, 0.0, 0.0])]);
-    let mut run = standing(tuning, &level, upright_box(), rate);
+    let (edge, hull) = (1.0, upright_box());
+    let level = blocks::<Vec2>(&[([-9.0, -1.0, 0.0], [edge, 0.0, 0.0])]);
+    let mut run = standing(tuning, &level, hull, rate);
+    let ahead = Intent::steering(1.0, 0.0);
     while run.body.state().mode == Mode::Afoot {
-        run.tick(&level, Intent::steering(1.0, 0.0));
+        run.tick(&level, ahead);
     }
-    run.run(&level, wait, Intent::default());
-    run.tick(&level, JUMP());
-    run.jumps() == [JumpKind::Late]
+    for _ in 0..wait {
+        run.tick(&level, ahead);
+    }
+    let past = run.body.position().x - hull.half_width() - edge;
+    run.tick(&level, ahead.pressing(Actions::JUMP));
+    (past / tuning.walk.speed, run.jumps() == [JumpKind::Late])
 }
 
 #[test]
 fn a_jump_takes_off_within_the_coyote_time_after_an_edge_and_not_later() {
+    /// Of a millimetre or two past the edge.
+    const SLACK: f32 = 1e-3;
     for rate in RATES {
-        let tick = 1.0 / rate as f32;
         for coyote in [0.05, 0.1, 0.2] {
-            assert!(jumps_late(coyote, 0.0, rate), "at once, {rate} Hz");
-            assert!(jumps_late(coyote, coyote - tick, rate), "just in time, {rate} Hz");
-            assert!(!jumps_late(coyote, coyote + 1.6 * tick, rate), "too late, {rate} Hz");
+            let most = (coyote * rate as f32) as usize + 3;
+            let (mut early, mut late) = (0, 0);
+            for wait in 0..most {
+                let (past, jumped) = jumps_late(coyote, wait, rate);
+                if (past - coyote).abs() > SLACK {
+                    assert_eq!(jumped, past < coyote, "{past} s of {coyote} s past the edge, {rate} Hz");
+                    *(if jumped { &mut early } else { &mut late }) += 1;
+                }
+            }
+            assert!(early > 0 && late > 0, "{rate} Hz");
         }
-        assert!(!jumps_late(0.0, 0.0, rate), "no coyote time, {rate} Hz");
+        assert!(!jumps_late(0.0, 0, rate).1, "no coyote time, {rate} Hz");
     }
 }
 

@@ -25,6 +25,7 @@ const PARTS: usize = 6;
 const DOWN: f32 = -0.5;
 
 /// What a tick sets out to do.
+#[derive(Clone)]
 pub(super) enum Drive<V> {
     /// Along the ground.
     Walk { way: V, velocity: V },
@@ -50,6 +51,28 @@ impl<V: Vector> Drive<V> {
     pub(super) fn furthest(&self, tuning: &Tuning) -> Bounds<V> {
         let anywhere = V::splat(self.straight().1);
         around_feet(Bounds { min: -anywhere, max: anywhere }, tuning)
+    }
+
+    /// What is left to do for a body that carriers have pushed by `push` at the
+    /// start of the tick: who goes the same way is not taken further by it than
+    /// the longer of the two.
+    #[inline(never)]
+    pub(super) fn after(&self, push: V) -> Self {
+        let Some(along) = push.direction() else { return self.clone() };
+        let done = |way: V| along * way.dot(along).clamp(0.0, push.length());
+        match self {
+            Self::Walk { way, velocity } => Self::Walk { way: *way - done(*way), velocity: *velocity },
+            Self::Glide { way, velocity, settles } => {
+                Self::Glide { way: *way - done(*way), velocity: *velocity, settles: *settles }
+            }
+            Self::Fly { legs } => {
+                let (way, time) =
+                    legs.iter().fold((V::ZERO, 0.0), |(way, time), leg| (way + leg.way, time + leg.time));
+                let done = done(way);
+                let less = |leg: &Leg<V>| Leg { way: leg.way - done * (leg.time / time), ..*leg };
+                Self::Fly { legs: legs.iter().map(less).collect() }
+            }
+        }
     }
 
     /// Bounds of the way, and its length, if nothing is met.
@@ -221,6 +244,22 @@ impl<V: Vector> Task<'_, V> {
             level = next;
         }
         Drive::Fly { legs }
+    }
+
+    /// The last part of a tick, of a body that has walked off an edge with `way`
+    /// and `time` left: on as it went, and falling. Carriers have taken it along
+    /// for the whole tick already, up and down too.
+    pub(super) fn off_an_edge(&self, way: V, velocity: V, time: f32) -> Legs<V> {
+        let ground = self.body.ground_velocity;
+        let level = way.flat() * (1.0 / time);
+        let going = velocity.flat() + ground.flat();
+        let leg = |part: &Part| Leg {
+            way: level * part.time + V::UP * (part.way - ground.height() * part.time),
+            from: going + V::UP * part.from,
+            to: going + V::UP * part.to,
+            time: part.time,
+        };
+        fall(ground.height(), &self.weights(), time).iter().map(leg).collect()
     }
 
     /// The velocity, on ground too steep to stand on no faster down it than its

@@ -47,7 +47,7 @@ pub(super) fn settle<V: Vector>(
     moves::finish(state, dt, events);
     state.root_motion = None;
     state.mode = mode(state, body, standing);
-    count_time(state, body, standing, dt);
+    count_time(state, standing, if body.mode == Mode::Afoot { outcome.off_for } else { dt }, dt);
     spin(tuning, state, standing);
     stride(tuning, state, outcome, dt, events);
     step_gait(tuning, state, body, outcome.velocity, dt);
@@ -92,16 +92,15 @@ fn end_hop_exactly<V: Vector>(state: &mut State<V>, dt: f32) {
     state.velocity = V::ZERO;
 }
 
-/// Counts how long the feet have been off the ground, and a press has waited.
-fn count_time<V: Vector>(state: &mut State<V>, body: &Local<V>, standing: bool, dt: f32) {
+/// Counts how long the feet have been off the ground, of which `off_for` is in
+/// this tick, and a press has waited.
+fn count_time<V: Vector>(state: &mut State<V>, standing: bool, off_for: f32, dt: f32) {
     state.jump_waits = (state.jump_waits - dt).max(0.0);
     if standing {
         state.aloft_time = 0.0;
         state.left_by_jump = false;
-    } else if body.mode == Mode::Afoot {
-        state.aloft_time = 0.0; // walked off in this tick
     } else {
-        state.aloft_time += dt;
+        state.aloft_time += off_for;
     }
 }
 

@@ -7,7 +7,7 @@ use crate::input::Intent;
 use crate::level::{CarrierId, Surroundings, Tag, ZoneId};
 use crate::space::{Bounds, Frame, advance, cosine};
 use crate::travel::{
-    ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, turned_onto,
+    ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Start, Traveller, turned_onto,
 };
 use crate::tuning::{Steering, Tuning};
 
@@ -110,6 +110,7 @@ pub fn tick_into<V: Geometry>(
         surface.drift = frame.local(surface.drift);
         task.on_ground(level, &surface, stand.normal, time)
     };
+    let off_an_edge = |way: V, velocity: V, time: f32| task.off_an_edge(way, velocity, time);
     let walks_on = task.root_motion.is_none() && task.maneuver.is_none();
     let reach = rides.widen(drive.reach(tuning));
     if !patch.covers(&reach) {
@@ -122,11 +123,13 @@ pub fn tick_into<V: Geometry>(
         let traveller = Traveller::new(patch, rules, body.velocity)
             .passing(passing)
             .against(wall)
+            .among(&rides.others, dt)
             .nudged(Nudges { corner: tuning.jump.corner, lip: tuning.jump.lip });
         let ground = Ground {
             velocity: &ground_velocity,
             bounce: &bounce,
             on_foot: if walks_on { Some(&on_foot) } else { None },
+            off_an_edge: if walks_on { Some(&off_an_edge) } else { None },
         };
         travel(traveller, overlaps, &rides, &drive, &body, &frame, &ground, dt, events)
     };
@@ -307,10 +310,15 @@ struct Ground<'a, V> {
     /// velocity, for the rest of the tick; nothing for a body that a maneuver or
     /// the host drives, which goes on as it set out.
     on_foot: Option<&'a OnFoot<'a, V>>,
+    /// The rest of the tick for who walks off it; nothing for such a body.
+    off_an_edge: Option<&'a OffAnEdge<'a, V>>,
 }
 
 /// From a level velocity, the ground and a time to a velocity and a way.
 type OnFoot<'a, V> = dyn Fn(V, &Stand<V>, f32) -> (V, V) + 'a;
+
+/// From a way, a velocity and a time to the legs of a fall.
+type OffAnEdge<'a, V> = dyn Fn(V, V, f32) -> drive::Legs<V> + 'a;
 
 /// Moves the body: with and by carriers, then on foot or leg by leg through the
 /// air.
@@ -329,24 +337,65 @@ fn travel<V: Geometry>(
     if let Some((way, carrier)) = rides.own {
         traveller.carried(way, carrier);
     }
-    let before = traveller.velocity;
+    let before = (traveller.at, traveller.velocity);
     for &(way, carrier) in &rides.others {
         traveller.pushed(way, carrier, dt);
     }
-    let gained = traveller.velocity - before;
+    let (push, gained) = (traveller.at - before.0, traveller.velocity - before.1);
     if overlaps == Overlaps::Likely && traveller.get_free() == Freed::Crushed {
         tell(events, Event::Crushed);
     }
+    let mut set_out =
+        |drive: &Drive<V>| set_out(&mut traveller, drive, gained, body, frame, ground, dt, events);
+    let (stand, off_for) = if push == V::ZERO { set_out(drive) } else { set_out(&drive.after(push)) };
+    traveller.feel_wall(body.wish);
+    let ground_velocity =
+        stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| (ground.velocity)(&stand.tag));
+    Outcome {
+        at: traveller.at,
+        velocity: traveller.velocity,
+        ground_velocity,
+        stand,
+        off_for,
+        contacts: traveller.contacts,
+        reached: traveller.reached,
+        depth: traveller.depth,
+    }
+}
+
+/// Goes the way of the tick. Gives what the feet are on then, and how long ago they
+/// walked off the ground.
+#[inline(always)] // called once, in every tick
+#[allow(clippy::too_many_arguments)] // the stage's inputs, each once
+fn set_out<V: Geometry>(
+    traveller: &mut Traveller<'_, V>,
+    drive: &Drive<V>,
+    gained: V,
+    body: &Local<V>,
+    frame: &Frame<V>,
+    ground: &Ground<'_, V>,
+    dt: f32,
+    events: &mut Events<V>,
+) -> (Option<Stand<V>>, f32) {
     let stand = match drive {
         Drive::Walk { way, velocity } => {
+            let start = Start { at: traveller.at, velocity: *velocity, met: traveller.contacts.len() };
             traveller.velocity = *velocity;
             let stand = traveller.walk(*way, body.ground);
-            leave_unless_firm(&mut traveller, stand.as_ref(), body.ground_velocity, events);
+            let firm = stand.as_ref().is_some_and(|stand| stand.firm);
+            if !firm && let Some(off_an_edge) = ground.off_an_edge {
+                let gone = traveller.walk_to_edge(&start, *way, body.ground);
+                tell(events, Event::LeftGround { by: Departure::Edge });
+                let left = (1.0 - gone) * dt;
+                let legs = off_an_edge(*way * (1.0 - gone), traveller.velocity, left);
+                return (fly(traveller, &legs, false, frame, ground, events), left);
+            }
+            leave_unless_firm(traveller, stand.as_ref(), body.ground_velocity, events);
             stand
         }
         Drive::Fly { legs } => {
             let legs: drive::Legs<V> = legs.iter().map(|leg| leg.faster(gained)).collect();
-            fly(&mut traveller, &legs, body.lies_steep, frame, ground, events)
+            fly(traveller, &legs, body.lies_steep, frame, ground, events)
         }
         Drive::Glide { way, velocity, settles } => {
             let leg = Leg { way: *way, from: *velocity, to: *velocity, time: dt };
@@ -359,18 +408,7 @@ fn travel<V: Geometry>(
             stand
         }
     };
-    traveller.feel_wall(body.wish);
-    let ground_velocity =
-        stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| (ground.velocity)(&stand.tag));
-    Outcome {
-        at: traveller.at,
-        velocity: traveller.velocity,
-        ground_velocity,
-        stand,
-        contacts: traveller.contacts,
-        reached: traveller.reached,
-        depth: traveller.depth,
-    }
+    (stand, 0.0)
 }
 
 /// Walking off an edge is being aloft, and starts a fall from zero: with no
@@ -398,8 +436,11 @@ fn fly<V: Geometry>(
 ) -> Option<Stand<V>> {
     /// Ground that throws back slower than this, in m/s, does not.
     const STILL: f32 = 0.8;
+    let mut to_come = legs.iter().map(|leg| leg.time).sum::<f32>();
     for (number, leg) in legs.iter().enumerate() {
-        if let Flight::Landed { on, speed, velocity, rest, left } = traveller.fly(leg, &ground.velocity) {
+        let flight = traveller.fly(leg, to_come, &ground.velocity);
+        to_come -= leg.time;
+        if let Flight::Landed { on, speed, velocity, rest, left } = flight {
             let (surface, piece) = (on.tag.surface, on.tag.piece);
             let moves = (ground.velocity)(&on.tag);
             let thrown = speed * (ground.bounce)(&on.tag);
@@ -411,10 +452,7 @@ fn fly<V: Geometry>(
             tell(events, Event::Landed { speed, surface, piece });
             let later = &legs[number + 1..];
             let (velocity, way) = match ground.on_foot {
-                Some(on_foot) => {
-                    let left = left + later.iter().map(|leg| leg.time).sum::<f32>();
-                    on_foot((velocity - moves).flat(), &on, left)
-                }
+                Some(on_foot) => on_foot((velocity - moves).flat(), &on, left + to_come),
                 None => {
                     let rest = later.iter().fold(rest, |sum, leg| sum + leg.way);
                     let velocity = legs[legs.len() - 1].to - moves;

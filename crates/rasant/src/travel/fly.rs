@@ -53,8 +53,9 @@ impl<V: Geometry> Traveller<'_, V> {
     /// Flies one leg. The velocity is then that of its end, without what ran
     /// into pieces.
     /// `ground` tells the velocity of the ground that a piece is: feet land on
-    /// what they come down on, as seen from there.
-    pub fn fly(&mut self, leg: &Leg<V>, ground: &dyn Fn(&Tag) -> V) -> Flight<V> {
+    /// what they come down on, as seen from there. When the leg begins, `left`
+    /// seconds of the tick are left.
+    pub fn fly(&mut self, leg: &Leg<V>, left: f32, ground: &dyn Fn(&Tag) -> V) -> Flight<V> {
         let mut rest = leg.way;
         let mut done = 0.0;
         let mut planes: SmallVec<[V; BUMPS]> = SmallVec::new();
@@ -63,7 +64,9 @@ impl<V: Geometry> Traveller<'_, V> {
             if rest.length_squared() <= 0.0 {
                 break;
             }
-            let Some(hit) = self.sweep(self.at, rest).or_else(|| self.still_against(rest)) else {
+            let spent = done * leg.time;
+            let met = self.sweep_among(rest, left - spent, leg.time - spent);
+            let Some(hit) = met.or_else(|| self.still_against(rest)) else {
                 self.at += rest;
                 break;
             };
@@ -101,7 +104,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// Moves along a leg, sliding along what is met and landing on nothing.
     pub fn glide(&mut self, leg: &Leg<V>, landings: Landings) {
         self.landings = landings;
-        self.fly(leg, &|_| V::ZERO);
+        self.fly(leg, leg.time, &|_| V::ZERO);
         self.landings = Landings::Ground;
     }
 

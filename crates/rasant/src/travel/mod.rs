@@ -15,11 +15,12 @@ mod wedge;
 pub use fly::{Flight, Leg};
 pub use free::Freed;
 pub use nudge::Nudges;
+pub use walk::Start;
 
 use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hit, Patch};
-use crate::level::{PieceId, Tag};
+use crate::level::{CarrierId, PieceId, Tag};
 use crate::space::{Bounds, Vector};
 
 /// Clearances within which the ground is looked for first, and what else holds
@@ -107,6 +108,14 @@ pub struct Stand<V> {
     pub tag: Tag,
 }
 
+/// Carriers that move in a tick, each with its way where the body is, and how long
+/// the tick is.
+#[derive(Clone, Copy, Debug)]
+struct Among<'a, V> {
+    carriers: &'a [(V, CarrierId)],
+    dt: f32,
+}
+
 /// A hull under way through a patch.
 #[derive(Debug)]
 pub struct Traveller<'a, V: Geometry> {
@@ -120,6 +129,8 @@ pub struct Traveller<'a, V: Geometry> {
     wall: Option<V>,
     /// What it takes for ground.
     landings: Landings,
+    /// Carriers nearby that it does not ride on.
+    among: Among<'a, V>,
     /// Bounds of all places looked at. Where they are beyond what the patch
     /// covers, something may have been overlooked.
     pub reached: Bounds<V>,
@@ -145,6 +156,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             nudges: Nudges::default(),
             wall: None,
             landings: Landings::Ground,
+            among: Among { carriers: &[], dt: 1.0 },
             reached,
             depth: 0.0,
             at: V::ZERO,
@@ -164,6 +176,14 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     #[must_use]
     pub fn nudged(mut self, nudges: Nudges) -> Self {
         self.nudges = nudges;
+        self
+    }
+
+    /// The same traveller, in a tick of `dt` seconds in which these carriers move
+    /// by these ways. It does not ride on them.
+    #[must_use]
+    pub fn among(mut self, carriers: &'a [(V, CarrierId)], dt: f32) -> Self {
+        self.among = Among { carriers, dt };
         self
     }
 

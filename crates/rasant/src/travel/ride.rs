@@ -5,10 +5,12 @@
 //! the way of another carrier is pushed by what it would meet if the carrier
 //! stood still and the body came the other way.
 
-use crate::contact::Geometry;
-use crate::level::CarrierId;
+use smallvec::SmallVec;
 
-use super::{Traveller, resolve};
+use crate::contact::{Geometry, Hit};
+use crate::level::{CarrierId, Tag};
+
+use super::{Among, Traveller, resolve};
 
 /// Walls that a carried or pushed body slides along at most.
 const SLIDES: usize = 3;
@@ -27,7 +29,7 @@ impl<V: Geometry> Traveller<'_, V> {
     pub fn pushed(&mut self, way: V, carrier: CarrierId, dt: f32) {
         let from = self.at + way;
         self.reach(self.at, way);
-        let others = |tag: &crate::level::Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
+        let others = |tag: &Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
         let Some(hit) = self.patch.sweep_past(from, -way, None, others).hit else { return };
         let into = way.dot(hit.normal);
         if into <= 0.0 {
@@ -41,13 +43,41 @@ impl<V: Geometry> Traveller<'_, V> {
         }
     }
 
+    /// What stops a motion of the last `left` seconds of the tick that takes `time`
+    /// of them.
+    ///
+    /// Pieces on carriers are where they are at the end of the tick. One that gets
+    /// there only behind the body, as the edge does that it has just walked off, is
+    /// not met: seen from that carrier, the motion leads past it.
+    pub(super) fn sweep_among(&mut self, motion: V, left: f32, time: f32) -> Option<Hit<V>> {
+        let hit = self.sweep(self.at, motion)?;
+        let moves = self.among.carriers.iter().any(|&(_, carrier)| hit.tag.carrier == Some(carrier));
+        if moves { self.sweep_past_outrun(motion, left, time) } else { Some(hit) }
+    }
+
+    #[inline(never)]
+    fn sweep_past_outrun(&mut self, motion: V, left: f32, time: f32) -> Option<Hit<V>> {
+        let Among { carriers, dt } = self.among;
+        let mut outrun: SmallVec<[CarrierId; 4]> = SmallVec::new();
+        for &(way, carrier) in carriers {
+            let (from, seen) = (self.at + way * (left / dt), motion - way * (time / dt));
+            self.reach(from, seen);
+            let others = |tag: &Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
+            if self.patch.sweep_past(from, seen, None, others).hit.is_none() {
+                outrun.push(carrier);
+            }
+        }
+        let passed = |tag: &Tag| tag.carrier.is_some_and(|id| outrun.contains(&id)) || self.is_passed(tag);
+        self.patch.sweep_past(self.at, motion, None, passed).hit
+    }
+
     /// Moves the body by `way`, sliding along what is not of `carrier`.
     fn shoved(&mut self, way: V, carrier: CarrierId) {
         let mut rest = way;
-        let mut planes: smallvec::SmallVec<[V; SLIDES]> = smallvec::SmallVec::new();
+        let mut planes: SmallVec<[V; SLIDES]> = SmallVec::new();
         for _ in 0..SLIDES {
             self.reach(self.at, rest);
-            let own = |tag: &crate::level::Tag| tag.carrier == Some(carrier) || self.is_passed(tag);
+            let own = |tag: &Tag| tag.carrier == Some(carrier) || self.is_passed(tag);
             let Some(hit) = self.patch.sweep_past(self.at, rest, None, own).hit else {
                 self.at += rest;
                 return;
