@@ -99,6 +99,32 @@ fn what_is_wrong_is_named_with_its_place() {
 }
 
 #[test]
+fn a_block_can_be_turned() {
+    let (sine, cosine) = 20f32.to_radians().sin_cos();
+    let rising_right = [-sine, cosine, 0.0];
+    for (block, turn, start, normal) in [
+        ("[[-5, -1], [5, 0]]", "20", "[0, 0.6]", rising_right),
+        ("[[-5, -1, -5], [5, 0, 5]]", "[0, 0, 20]", "[0, 0.6, 0]", rising_right),
+        // About y last: what rose to the right rises ahead.
+        ("[[-5, -1, -5], [5, 0, 5]]", "[0, 90, 20]", "[0, 0.6, 0]", [0.0, cosine, sine]),
+        ("[[-5, -1, -5], [5, 0, 5]]", "[20, 0, 0]", "[0, 0.6, 0]", [0.0, cosine, sine]),
+    ] {
+        let dimensions = start.matches(',').count() + 1;
+        let level = format!("dimensions = {dimensions}\n[[piece]]\nblock = {block}\nturn_deg = {turn}\n");
+        let trial = TRIAL.replace("[0, 0]", start);
+        let run = run(&read(&level, TUNING, &trial).unwrap());
+        let row = &run.trace.rows[60];
+        assert_eq!(row.footing, "firm", "turned by {turn}");
+        let off = (0..3).map(|axis| (row.normal[axis] - normal[axis]).abs()).fold(0.0, f32::max);
+        assert!(off < 1e-5, "turned by {turn}: {:?}, expected {normal:?}", row.normal);
+    }
+    let found = refusal("[[piece]]\nblock = [[0, 0], [1, 1]]\nturn_deg = [0, 0, 20]\n", TUNING, TRIAL);
+    assert!(found.contains("level:3:12: found a list, expected a finite number"), "{found}");
+    let found = refusal("[[piece]]\nball = { centre = [0, 0], radius = 1 }\nturn_deg = 20\n", TUNING, TRIAL);
+    assert!(found.contains("level:3:1: unknown key"), "{found}");
+}
+
+#[test]
 fn a_mistake_in_a_script_is_placed_in_its_file() {
     let trial = format!("{TRIAL}script = \"\"\"\nat 0 s: steer right\nat 1 s: pres jump\n\"\"\"\n");
     let found = refusal(LEVEL, TUNING, &trial);

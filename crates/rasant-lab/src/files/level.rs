@@ -14,6 +14,7 @@
 //!
 //! [[piece]]
 //! block = [[0, 0], [6, 4]]        # or polygon, segment, ball, solid, facet
+//! turn_deg = 20                   # in 3D [x, y, z]
 //! surface = "slate"
 //!
 //! [[zone]]
@@ -24,7 +25,7 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use rasant::glam::{Vec2, Vec3};
+use rasant::glam::{EulerRot, Quat, Vec2, Vec3};
 use rasant::{
     Carrier, CarrierId, Geometry, HeightGrid, Keyframe, Layers, Level, LevelBuilder, PathEnd, Piece,
     PieceError, Sides, Surface, SurfaceId, Zone, ZoneKind,
@@ -88,6 +89,8 @@ trait Pieces: Geometry {
     /// Reads the shape of a piece under its own key; nothing if it has none of
     /// the dimension's.
     fn own_shape(table: &mut Table<'_>) -> Result<Option<Piece<Self>>, Problem>;
+    /// A box turned about its middle as `turn` says.
+    fn turned_box(centre: Self, half: Self, turn: Value<'_>) -> Result<Piece<Self>, Problem>;
     /// The keys of [`Self::own_shape`] and those of both dimensions.
     const SHAPES: &'static str;
     /// Reads meshes and height grids.
@@ -108,6 +111,11 @@ impl Pieces for Vec2 {
         made(value, Piece::segment(from, to, sides.unwrap_or_default())).map(Some)
     }
 
+    fn turned_box(centre: Vec2, half: Vec2, turn: Value<'_>) -> Result<Piece<Vec2>, Problem> {
+        let angle = turn.number_in(-360.0..=360.0, "°")?.to_radians();
+        made(turn, Piece::<Vec2>::turned_box(centre, half, angle))
+    }
+
     fn meshes(_: &mut Table<'_>, _: &Names, _: &mut LevelBuilder<Vec2>) -> Result<(), Problem> {
         Ok(())
     }
@@ -122,6 +130,12 @@ impl Pieces for Vec3 {
         }
         let Some(value) = table.get("facet") else { return Ok(None) };
         made(value, Piece::facet(&value.vectors()?)).map(Some)
+    }
+
+    fn turned_box(centre: Vec3, half: Vec3, turn: Value<'_>) -> Result<Piece<Vec3>, Problem> {
+        let [x, y, z] = turn.vector::<Vec3>()?.to_array().map(f32::to_radians);
+        let turned = Piece::<Vec3>::turned_box(centre, half, Quat::from_euler(EulerRot::YXZ, y, x, z));
+        made(turn, turned)
     }
 
     fn meshes(table: &mut Table<'_>, names: &Names, builder: &mut LevelBuilder<Vec3>) -> Result<(), Problem> {
@@ -303,8 +317,12 @@ fn carrier_of<V: Geometry>(mut table: Table<'_>) -> Result<Carrier<V>, Problem> 
 
 fn piece_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<Piece<V>, Problem> {
     let shape = if let Some(value) = table.get("block") {
-        let [min, max] = two(value)?;
-        Some(made(value, Piece::block(min, max))?)
+        let [min, max]: [V; 2] = two(value)?;
+        let block = made(value, Piece::block(min, max))?;
+        match table.get("turn_deg") {
+            Some(turn) => Some(V::turned_box((min + max) * 0.5, (max - min) * 0.5, turn)?),
+            None => Some(block),
+        }
     } else if let Some(value) = table.get("ball") {
         let mut ball = value.table("piece.ball".to_owned())?;
         let centre = ball.need("centre", "a point")?.vector()?;
