@@ -6,7 +6,7 @@ use common::{Run, blocks, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Carrier, Controller, Event, Gait, Geometry, Intent, JumpKind, Keyframe, Level, LevelBuilder,
-    Mode, Owner, PathEnd, Piece, Refusal, Surface, Tuning, Zone, ZoneId, ZoneKind,
+    Mode, Owner, PathEnd, Piece, Refusal, Steering, Surface, Tuning, Zone, ZoneId, ZoneKind,
 };
 
 const JUMP: fn() -> Intent = || Intent::default().pressing(Actions::JUMP);
@@ -377,4 +377,47 @@ fn a_zone_of_other_gravity_tips_the_body_over_and_back() {
     run.run(&level, 1.0, Intent::default());
     assert_eq!(run.body.state().up, Vec2::Y);
     assert!((run.body.position().y - 0.005).abs() < 1e-3, "back on the floor: {}", run.body.position());
+}
+
+#[test]
+fn a_checkpoint_passed_upside_down_puts_the_body_back_the_right_way_up() {
+    let mut builder = Level::<Vec2>::builder();
+    builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
+    builder.add(Piece::block(Vec2::new(-9.0, 6.0), Vec2::new(9.0, 7.0)).unwrap());
+    let zone = |min: [f32; 2], max: [f32; 2], kind| Zone::new(Vec2::from(min), Vec2::from(max), kind);
+    builder.add_zone(zone([-2.0, 0.0], [5.0, 6.0], ZoneKind::Gravity { up: -Vec2::Y }));
+    builder.add_zone(zone([1.0, 5.0], [2.0, 6.0], ZoneKind::Checkpoint));
+    builder.add_zone(zone([3.0, 5.0], [4.0, 6.0], ZoneKind::Hazard));
+    let level = builder.build();
+    let hull = capsule();
+    let mut run = Run::new(Tuning::default(), hull, Vec2::new(0.0, 3.0), 60);
+    run.run(&level, 1.0, Intent::default());
+    assert!(run.body.state().footing.is_firm(), "it stands on the ceiling");
+    while run.count("respawned") == 0 {
+        run.tick(&level, RIGHT());
+        assert!(run.ticks < 240);
+    }
+    let (feet, head) = (run.body.position().y, run.body.position().y + hull.height());
+    assert!(feet > 0.0 && head < 6.0, "from {feet} m to {head} m, under the ceiling");
+    assert_eq!(run.body.state().up, Vec2::Y);
+}
+
+/// It has no underside: its place is its middle, whichever way is up.
+#[test]
+fn other_gravity_leaves_a_body_seen_from_above_where_it_is() {
+    let mut builder = Level::<Vec2>::builder();
+    builder.add(Piece::block(Vec2::new(-9.0, -9.0), Vec2::new(9.0, -8.0)).unwrap());
+    let kind = ZoneKind::Gravity { up: -Vec2::Y };
+    builder.add_zone(Zone::new(Vec2::new(1.0, -5.0), Vec2::new(4.0, 5.0), kind));
+    let level = builder.build();
+    let tuning = Tuning { steering: Steering::Plan, ..Tuning::default() };
+    let mut run = Run::new(tuning, capsule(), Vec2::ZERO, 60);
+    while run.seconds() < 2.0 {
+        let before = run.body.position();
+        run.tick(&level, RIGHT());
+        let way = run.body.position() - before;
+        assert!(way.y == 0.0 && way.x < 0.1, "{way} in a tick");
+    }
+    assert_eq!(run.count("zone-entered"), 1);
+    assert!(run.body.position().x > 5.0);
 }

@@ -156,7 +156,9 @@ fn change_zones<V: Vector>(
         }
         tell(events, Event::ZoneEntered { zone });
         match kind {
-            Some(ZoneKind::Checkpoint) => state.checkpoint = state.position,
+            Some(ZoneKind::Checkpoint) if state.up == state.home_up => state.checkpoint = state.position,
+            // Where it is with the up that it will be put back with.
+            Some(ZoneKind::Checkpoint) => state.checkpoint = tipped(state, state.home_up, hull).position,
             Some(ZoneKind::Hazard) => hurt = true,
             _ => {}
         }
@@ -181,7 +183,7 @@ pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
 /// The state with another up, the body tipped over about its middle. Its
 /// velocity stays.
 fn tipped<V: Vector>(state: &State<V>, up: V, hull: &Hull) -> State<V> {
-    let half = 0.5 * hull.height();
+    let half = hull.middle::<V>().height();
     let middle = state.position + state.up * half;
     let tipped = State { position: middle - up * half, ..*state };
     let velocity = state.velocity + state.ground_velocity;
