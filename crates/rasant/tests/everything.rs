@@ -3,14 +3,14 @@
 
 mod common;
 
-use common::{Dice, capsule, upright_box};
+use common::{Dice, RATES, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Actions, Bounds, Carrier, Controller, Event, Face, Frame, Geometry, Hull, Intent, KNOBS, Keyframe, Level,
-    Look, Mode, Owner, Patch, PathEnd, Piece, Plan, State, Steering, Surface, Tuning, Vector, Zone, ZoneKind,
+    Actions, Bounds, Carrier, Controller, Event, Face, Frame, Geometry, Hull, HullShape, Intent, KNOBS,
+    Keyframe, Level, Look, Mode, Owner, Patch, PathEnd, Piece, Plan, State, Steering, Surface, Tuning,
+    Vector, Zone, ZoneKind,
 };
 
-const DT: f32 = 1.0 / 60.0;
 /// Ticks in each dimension: a million in all.
 const TICKS: usize = 500_000;
 /// Ticks of one life: then the next tuning, hull and place.
@@ -26,10 +26,13 @@ fn town<V: Geometry>() -> Level<V> {
     let mud = builder.add_surface(Surface { traction: 0.3, pace: 0.5, ..Surface::default() });
     let spring = builder.add_surface(Surface { bounce: 0.9, ..Surface::default() });
     let band = builder.add_surface(Surface { drift: V::RIGHT * 2.0, grip: 0.0, ..Surface::default() });
-    let lift = builder.add_carrier(Carrier::on_path(
-        [(0.0, 0.0), (3.0, 5.0)].map(|(time, y)| Keyframe { time, offset: V::UP * y, turn: 0.0 }).to_vec(),
-        PathEnd::BackAndForth,
-    ));
+    let mut carrier = |start: V, way: V, turn: f32, time: f32, end: PathEnd| {
+        let first = Keyframe { time: 0.0, offset: start, turn: 0.0 };
+        builder.add_carrier(Carrier::on_path(vec![first, Keyframe { time, offset: start + way, turn }], end))
+    };
+    let lift = carrier(V::ZERO, V::UP * 5.0, 0.0, 3.0, PathEnd::BackAndForth);
+    let sled = carrier(V::ZERO, V::RIGHT * 9.0, 0.0, 1.5, PathEnd::BackAndForth);
+    let wheel = carrier(point(6.0, 7.0, 0.0), V::ZERO, std::f32::consts::TAU, 3.0, PathEnd::Loop);
     let block = |min: [f32; 3], max: [f32; 3]| Piece::block(V::from_array(min), V::from_array(max)).unwrap();
     let around = [
         ([-30.0, -2.0, -12.0], [30.0, 0.0, 12.0]),
@@ -58,6 +61,9 @@ fn town<V: Geometry>() -> Level<V> {
         builder.add(block([-20.0, y - 0.2, -5.0], [-12.0, y, 5.0]).one_way());
     }
     builder.add(block([-11.0, 0.0, -3.0], [-8.0, 0.4, 3.0]).riding(lift));
+    builder.add(block([-1.5, 0.8, -4.0], [0.0, 1.2, 4.0]).riding(sled));
+    builder.add(block([-2.0, 4.0, -3.0], [2.0, 4.4, 3.0]).one_way().riding(sled));
+    builder.add(block([-3.0, -0.3, -3.0], [3.0, 0.0, 3.0]).riding(wheel));
     let ladder = ZoneKind::Ladder { front: V::ZERO };
     builder.add_zone(Zone::new(point(-15.3, 0.0, -4.0), point(-14.7, 9.0, 4.0), ladder));
     builder.add_zone(Zone::new(
@@ -159,18 +165,17 @@ fn is_whole<V: Geometry>(state: &State<V>) -> bool {
         && (state.facing.length() - 1.0).abs() < 1e-3
 }
 
-/// How deep the hull is in something that stays where it is; below 0 outside.
-fn depth_in_still_pieces<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
+/// How deep the hull is in something that is solid all round; below 0 outside.
+fn depth_in_pieces<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
     let state = body.state();
     let frame = Frame::new(state.position, state.remainder, state.right, state.up);
     let nowhere = Bounds { min: V::ZERO, max: V::ZERO };
     let hull = body.present_hull();
     let patch = Patch::gather(frame, &hull, nowhere, level);
-    let moving = |tag: &rasant::Tag| tag.carrier.is_some();
-    patch.overlap(V::ZERO, moving).map_or(f32::NEG_INFINITY, |overlap| -overlap.distance)
+    patch.overlap(V::ZERO, |tag| tag.one_way).map_or(f32::NEG_INFINITY, |overlap| -overlap.distance)
 }
 
-fn one_owner<V: Geometry>(state: &State<V>) -> bool {
+fn one_owner<V: Geometry>(state: &State<V>, dt: f32) -> bool {
     let of_mode = match state.velocity_owner {
         // A tick's owner acted before the mode that it led to.
         Owner::Look => false,
@@ -178,7 +183,7 @@ fn one_owner<V: Geometry>(state: &State<V>) -> bool {
         _ => true,
     };
     let maneuver_is_named = state.mode != Mode::Maneuver
-        || state.maneuver.is_some_and(|maneuver| maneuver.age <= 2.0 * DT)
+        || state.maneuver.is_some_and(|maneuver| maneuver.age <= 2.0 * dt)
         || matches!(state.velocity_owner, Owner::Maneuver | Owner::Walk | Owner::Air | Owner::Wall);
     of_mode && maneuver_is_named && (state.mode == Mode::Maneuver) == state.maneuver.is_some()
 }
@@ -195,10 +200,12 @@ fn live<V: Geometry>(seed: u64) -> Seen {
     let mut level = town::<V>();
     let mut seen = Seen::default();
     let mut lives = 0;
-    let hulls: [Hull; 2] = [capsule(), upright_box()];
+    let rounded = HullShape::Box { width: 0.8, depth: 0.5, height: 1.5, rounding: 0.1 };
+    let hulls = [capsule(), upright_box(), Hull::ball(0.5).unwrap(), Hull::new(rounded).unwrap()];
     while lives * LIFE < TICKS {
         let tuning = any_tuning(&mut dice, V::DIMENSION);
-        let hull = hulls[dice.below(2)];
+        let hull = hulls[dice.below(hulls.len())];
+        let dt = 1.0 / RATES[dice.below(RATES.len())] as f32;
         let start = point(dice.number(-1.5, 3.0), 1.0, dice.number(-3.0, 3.0));
         let mut body = Controller::new(tuning, hull, start);
         let mut intent = Intent::default();
@@ -212,14 +219,15 @@ fn live<V: Geometry>(seed: u64) -> Seen {
             if !replayed {
                 meddle(&mut body, &mut dice);
             }
-            level.advance(DT);
-            body.tick(&intent, &level, DT);
+            level.advance(dt);
+            body.tick(&intent, &level, dt);
             let state = body.state();
             assert!(is_whole(state), "tick {tick} of life {lives}: {state:?}");
-            assert!(one_owner(state), "tick {tick} of life {lives}: {state:?}");
-            let crushed = body.events().iter().any(|event| matches!(event, Event::Crushed));
-            if tick % 5 == 0 && !crushed {
-                let depth = depth_in_still_pieces(&body, &level);
+            assert!(one_owner(state, dt), "tick {tick} of life {lives}: {state:?}");
+            // Where it is crushed, or put back to, something may be.
+            let put = |event: &Event<V>| matches!(event, Event::Crushed | Event::Respawned);
+            if tick % 5 == 0 && !body.events().iter().any(put) {
+                let depth = depth_in_pieces(&body, &level);
                 assert!(depth < 1e-3, "tick {tick} of life {lives}: {depth} m deep, {state:?}");
             }
             seen.modes.insert(state.mode.name());
@@ -230,7 +238,7 @@ fn live<V: Geometry>(seed: u64) -> Seen {
             {
                 tape.push(intent);
                 if tape.len() == 200 {
-                    replays_to_the_same_bits(snapshot, *time, tape, &mut level, body.state());
+                    replays_to_the_same_bits(snapshot, *time, tape, &level, body.state(), dt);
                 }
             }
         }
@@ -244,15 +252,16 @@ fn replays_to_the_same_bits<V: Geometry>(
     snapshot: &Controller<V>,
     time: f64,
     tape: &[Intent],
-    level: &mut Level<V>,
+    level: &Level<V>,
     expected: &State<V>,
+    dt: f32,
 ) {
     let mut again = snapshot.clone();
     let mut world = level.clone();
-    world.rewind(time, DT);
+    world.rewind(time, dt);
     for intent in tape {
-        world.advance(DT);
-        again.tick(intent, &world, DT);
+        world.advance(dt);
+        again.tick(intent, &world, dt);
     }
     assert_eq!(again.state(), expected);
     assert_eq!(again.state().checksum(), expected.checksum());

@@ -113,7 +113,7 @@ impl Pieces for Vec2 {
 
     fn turned_box(centre: Vec2, half: Vec2, turn: Value<'_>) -> Result<Piece<Vec2>, Problem> {
         let angle = turn.number_in(-360.0..=360.0, "°")?.to_radians();
-        made(turn, Piece::<Vec2>::turned_box(centre, half, angle))
+        made(turn, Piece::turned_rectangle(centre, half, angle))
     }
 
     fn meshes(_: &mut Table<'_>, _: &Names, _: &mut LevelBuilder<Vec2>) -> Result<(), Problem> {
@@ -134,7 +134,7 @@ impl Pieces for Vec3 {
 
     fn turned_box(centre: Vec3, half: Vec3, turn: Value<'_>) -> Result<Piece<Vec3>, Problem> {
         let [x, y, z] = turn.vector::<Vec3>()?.to_array().map(f32::to_radians);
-        let turned = Piece::<Vec3>::turned_box(centre, half, Quat::from_euler(EulerRot::YXZ, y, x, z));
+        let turned = Piece::turned_box(centre, half, Quat::from_euler(EulerRot::YXZ, y, x, z));
         made(turn, turned)
     }
 

@@ -138,9 +138,14 @@ pub fn tick_into<V: Geometry>(
     // into only where there is a reason.
     let overlaps = if rides.others.is_empty() { Overlaps::Unlikely } else { Overlaps::Likely };
     let mut outcome = go(&patch, overlaps, events);
-    if !patch.covers(&outcome.reached) || patch.is_overlap(outcome.depth) {
-        // Turned far aside, or something has come to the body: once more, with
-        // all that can be reached, and free of overlaps.
+    // Turned far aside, or something has come to the body: once more, with all
+    // that can be reached, and free of overlaps; and again, if that led yet further.
+    let mut again = patch.is_overlap(outcome.depth);
+    for _ in 0..MOST_TRIES {
+        if !again && patch.covers(&outcome.reached) {
+            break;
+        }
+        again = false;
         let furthest = rides.widen(drive.furthest(tuning)).joined(outcome.reached);
         patch.refill(hull, furthest.widened(V::splat(hull.half_width())), surroundings);
         events.truncate(decided);
@@ -290,6 +295,9 @@ fn sense<V: Geometry>(tuning: &Tuning, body: &Local<V>, rides: &Rides<V>, dt: f3
     let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
     rides.widen(around_feet(reach.widened(V::splat(room)), tuning))
 }
+
+/// How often a way is worked out anew at most.
+const MOST_TRIES: usize = 4;
 
 fn rules(tuning: &Tuning) -> Rules {
     Rules { cos_steepest: cosine(tuning.slope.steepest), curb: tuning.slope.curb, cling: tuning.slope.cling }

@@ -315,12 +315,12 @@ impl Piece<Vec2> {
         Ok(piece)
     }
 
-    /// A box of `half` extents, turned counter-clockwise by `angle` (in radians)
+    /// A rectangle of `half` extents, turned counter-clockwise by `angle` (in radians)
     /// about `centre`.
     ///
     /// # Errors
     /// When a number is not finite, or a half extent not above 0.
-    pub fn turned_box(centre: Vec2, half: Vec2, angle: f32) -> Result<Self, PieceError> {
+    pub fn turned_rectangle(centre: Vec2, half: Vec2, angle: f32) -> Result<Self, PieceError> {
         let mut piece = Self::block(-half, half)?;
         for point in &mut piece.points {
             *point = centre + point.turned(angle);

@@ -60,6 +60,9 @@ impl<V: Geometry> Traveller<'_, V> {
         let mut done = 0.0;
         let mut planes: SmallVec<[V; BUMPS]> = SmallVec::new();
         self.velocity = leg.to;
+        if leg.way == V::ZERO {
+            self.feel_overlap();
+        }
         for _ in 0..BUMPS {
             if rest.length_squared() <= 0.0 {
                 break;
@@ -99,6 +102,14 @@ impl<V: Geometry> Traveller<'_, V> {
             rest = resolve(rest, &planes);
         }
         Flight::Aloft
+    }
+
+    /// Notes how deep the body is in something, for a tick in which no sweep does.
+    #[inline(never)]
+    fn feel_overlap(&mut self) {
+        if let Some(overlap) = self.patch.overlap(self.at, |tag| self.is_passed(tag)) {
+            self.depth = self.depth.max(self.patch.clearance() - overlap.distance);
+        }
     }
 
     /// Moves along a leg, sliding along what is met and landing on nothing.

@@ -52,11 +52,12 @@ impl<V: Geometry> Traveller<'_, V> {
     pub(super) fn sweep_among(&mut self, motion: V, left: f32, time: f32) -> Option<Hit<V>> {
         let hit = self.sweep(self.at, motion)?;
         let moves = self.among.carriers.iter().any(|&(_, carrier)| hit.tag.carrier == Some(carrier));
-        if moves { self.sweep_past_outrun(motion, left, time) } else { Some(hit) }
+        if moves { self.sweep_past_outrun(hit, motion, left, time) } else { Some(hit) }
     }
 
+    /// The same for a motion that meets `hit`, on a carrier.
     #[inline(never)]
-    fn sweep_past_outrun(&mut self, motion: V, left: f32, time: f32) -> Option<Hit<V>> {
+    fn sweep_past_outrun(&mut self, hit: Hit<V>, motion: V, left: f32, time: f32) -> Option<Hit<V>> {
         let Among { carriers, dt } = self.among;
         let mut outrun: SmallVec<[CarrierId; 4]> = SmallVec::new();
         for &(way, carrier) in carriers {
@@ -67,8 +68,13 @@ impl<V: Geometry> Traveller<'_, V> {
                 outrun.push(carrier);
             }
         }
-        let passed = |tag: &Tag| tag.carrier.is_some_and(|id| outrun.contains(&id)) || self.is_passed(tag);
-        self.patch.sweep_past(self.at, motion, None, passed).hit
+        let is_outrun = |tag: &Tag| tag.carrier.is_some_and(|carrier| outrun.contains(&carrier));
+        let ignored = |tag: &Tag| is_outrun(tag) || self.is_passed(tag);
+        let next = self.patch.sweep_past(self.at, motion, None, ignored).hit;
+        // Nobody stops where a piece has yet to come to.
+        let end = self.at + motion * next.map_or(1.0, |hit| hit.share);
+        let stops_inside = self.patch.overlap(end, |tag| !is_outrun(tag)).is_some();
+        if stops_inside { Some(hit) } else { next }
     }
 
     /// Moves the body by `way`, sliding along what is not of `carrier`.
