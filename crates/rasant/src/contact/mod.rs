@@ -13,11 +13,14 @@
 //! seam does, is never met at all.
 
 mod block;
+mod boxed;
+mod facet;
 mod fence;
 mod hull;
 mod patch;
 mod plane;
 mod solid;
+mod upright;
 
 pub use hull::{Core, Hull, HullError, HullShape};
 pub use patch::{Hit, Nearest, Patch, Swept};

@@ -1,0 +1,311 @@
+//! Balls and capsules: a point or an upright segment for a core.
+//!
+//! Such a hull meets a flat facet in one of these ways, tried from the likeliest
+//! to the rarest: an end of the core above the inside of the facet; the upright
+//! side against an edge; a round end against an edge; the side or a round end
+//! against a corner. Each is a ray against a plane, a cylinder or a ball.
+
+use glam::Vec3;
+
+use super::facet::{EDGE_SLACK, Facet, Place};
+use super::fence::{Course, EDGES};
+use super::{Core, Gap, Obstacle, Patch, Ray, Reach, Touch, more_upward, reach_round};
+
+/// Whether a core is a point or an upright segment.
+pub(super) fn is_upright(core: &Core<Vec3>) -> bool {
+    core.half.x == 0.0 && core.half.z == 0.0
+}
+
+impl Facet<'_> {
+    /// A ball or capsule against a facet whose plane it comes to.
+    #[inline(never)]
+    pub(super) fn touch_upright(
+        patch: &Patch<Vec3>,
+        obstacle: &Obstacle<Vec3>,
+        place: &Place,
+        ray: &Ray<Vec3>,
+        limit: f32,
+    ) -> Option<Touch<Vec3>> {
+        let (facet, half) = (Facet::of(patch, obstacle), patch.core.half.y);
+        let course = facet.fence.course(ray);
+        if facet.any_course(&course, ray, |course| course.passes(half, ray.reach)) {
+            return None;
+        }
+        let at_once = || {
+            let gap = facet.gap_upright_within(half, ray.from, ray.reach)?;
+            (gap.distance <= ray.reach).then(|| gap.touch(ray)).flatten()
+        };
+        let &Place { normal, distance, .. } = place;
+        let inside = facet.is_seen_from_inside(normal);
+        if place.beyond > 0.0 {
+            if !inside && let Some(touch) = facet.touch_face(place, &course, half, ray) {
+                return Some(touch);
+            }
+        } else if !inside {
+            // Near the plane: within reach at once if over the inside.
+            let end = if normal.y >= 0.0 { -half } else { half };
+            let height = distance - (normal.y * half).abs();
+            if height < 0.0 {
+                if let Some(touch) = at_once() {
+                    return Some(touch);
+                }
+            } else if facet.is_below(&course, ray, end, 0.0) {
+                let point = ray.from + Vec3::Y * end - normal * height;
+                return Gap { distance: height, normal, point, face: normal, edge: false }.touch(ray);
+            }
+        }
+        let rim = facet.touch_rim_upright(normal, &course, half, ray, limit);
+        let within = if rim.within && !inside { at_once() } else { None };
+        within.or(rim.touch)
+    }
+
+    /// Whether a point of the core, `end` above its centre, is over the inside
+    /// of the facet after `time`.
+    #[inline]
+    fn is_below(&self, course: &Course, ray: &Ray<Vec3>, end: f32, time: f32) -> bool {
+        !self.any_course(course, ray, |course| course.is_outside(end, time, EDGE_SLACK))
+    }
+
+    /// Whether something is true of the way along any of the edges; `first` is
+    /// that along the first of them.
+    #[inline]
+    fn any_course(&self, first: &Course, ray: &Ray<Vec3>, test: impl Fn(&Course) -> bool) -> bool {
+        test(first)
+            || (EDGES..self.points.len()).step_by(EDGES).any(|edge| test(&self.fence_from(edge).course(ray)))
+    }
+
+    /// The end of the core that is nearer to the plane against the inside of
+    /// the facet; both ends when the facet is upright.
+    #[inline]
+    fn touch_face(&self, place: &Place, course: &Course, half: f32, ray: &Ray<Vec3>) -> Option<Touch<Vec3>> {
+        /// Facets within 0.06 degrees of upright are tried with both ends.
+        const UPRIGHT: f32 = 1e-3;
+        let &Place { normal, distance, approach, .. } = place;
+        let lower = if normal.y >= 0.0 { -half } else { half };
+        let ends = [lower, -lower];
+        let count = if normal.y.abs() < UPRIGHT && half > 0.0 { 2 } else { 1 };
+        ends[..count].iter().find_map(|&end| {
+            let time = (distance + normal.y * end - ray.reach) / approach;
+            if time > 1.0 || !self.is_below(course, ray, end, time) {
+                return None;
+            }
+            let point = ray.from + Vec3::Y * end + ray.motion * time - normal * ray.reach;
+            Some(Touch { time, normal, face: normal, point, edge: false, depth: 0.0 })
+        })
+    }
+
+    /// A ball or capsule against the facet's edges and corners.
+    fn touch_rim_upright(&self, face: Vec3, course: &Course, half: f32, ray: &Ray<Vec3>, limit: f32) -> Rim {
+        let mut rim = Rim { limit, touch: None, within: false, face };
+        let to = ray.from + ray.motion;
+        let reach = Vec3::splat(ray.reach);
+        let (least, most) = (ray.from.min(to) - reach, ray.from.max(to) + reach);
+        // Only the lower end comes to a facet that is lower than that end's middle.
+        let is_low = self.top < ray.from.y.min(to.y) - half;
+        let n = self.points.len();
+        let mut outside = [0; 2];
+        for i in 0..n {
+            if i % EDGES == 0 {
+                // A round end can only touch the edge where its centre is off
+                // the facet, beyond that edge.
+                let beyond = |course: &Course| [-half, half].map(|end| course.beyond(end, -EDGE_SLACK));
+                outside = if i == 0 { beyond(course) } else { beyond(&self.fence_from(i).course(ray)) };
+            }
+            let [lower, upper] = outside.map(|edges| edges >> (i % EDGES) & 1 == 1);
+            let hidden = self.seams.hides(i);
+            if is_low && (hidden || !lower) {
+                continue;
+            }
+            let hidden_before = self.seams.hides(if i == 0 { n - 1 } else { i - 1 });
+            if hidden && (hidden_before || half == 0.0) {
+                continue;
+            }
+            let (start, along) = self.edge(i);
+            let end = start + along;
+            let (low, high) = (start.min(end), start.max(end));
+            if (low.x > most.x) | (high.x < least.x) | (low.z > most.z) | (high.z < least.z) {
+                continue;
+            }
+            // Which of the core's ends, and its side between them, come to the
+            // edge's height.
+            let at_lower = (low.y <= most.y - half) & (high.y >= least.y - half);
+            let at_upper = (half > 0.0) & (low.y <= most.y + half) & (high.y >= least.y + half);
+            let beside =
+                (half > 0.0) & (high.y >= least.y + ray.reach - half) & (low.y <= most.y - ray.reach + half);
+            let arm = ray.from - start;
+            for (near, end) in [(at_lower & lower & !hidden, -half), (at_upper & upper & !hidden, half)] {
+                if near {
+                    let met = touch_edge_with_end(arm + Vec3::Y * end, along, ray);
+                    rim.offer(met.map(|(normal, share)| (normal, start + along * share)));
+                }
+            }
+            if beside && !hidden {
+                rim.offer(touch_edge_with_side(start, along, half, ray));
+            }
+            if beside {
+                rim.offer(touch_side(arm, half, ray).map(|normal| (normal, start)));
+            }
+        }
+        rim
+    }
+}
+
+/// The earliest touch of a rim so far.
+struct Rim {
+    limit: f32,
+    touch: Option<Touch<Vec3>>,
+    /// Whether some part of it is within reach from the start.
+    within: bool,
+    face: Vec3,
+}
+
+impl Rim {
+    /// Takes a meeting with its normal and the touched point.
+    #[inline]
+    fn offer(&mut self, met: Met<(Vec3, Vec3)>) {
+        match met {
+            Met::At(time, (normal, point)) if time <= self.limit => {
+                self.limit = time;
+                let face = more_upward(normal, self.face);
+                self.touch = Some(Touch { time, normal, face, point, edge: true, depth: 0.0 });
+            }
+            Met::Within => self.within = true,
+            _ => {}
+        }
+    }
+}
+
+/// A ball or capsule against a point.
+pub(super) fn touch_corner_upright(
+    corner: Vec3,
+    half: f32,
+    ray: &Ray<Vec3>,
+    limit: f32,
+) -> Option<Touch<Vec3>> {
+    let arm = ray.from - corner;
+    let off = arm - Vec3::Y * arm.y.clamp(-half, half);
+    let distance = off.length_squared().sqrt();
+    if distance <= ray.reach {
+        let normal = if distance > 1e-9 { off * (1.0 / distance) } else { Vec3::Y };
+        let gap = Gap { distance, normal, point: corner, face: normal, edge: true };
+        return gap.touch(ray);
+    }
+    let (time, normal) = [touch_side(arm, half, ray), touch_end(arm, half, ray), touch_end(arm, -half, ray)]
+        .into_iter()
+        .filter_map(Met::at)
+        .min_by(|a, b| a.0.total_cmp(&b.0))
+        .filter(|&(time, _)| time <= limit)?;
+    Some(Touch { time, normal, face: normal, point: corner, edge: true, depth: 0.0 })
+}
+
+/// How a part of a hull meets a part of an obstacle on its way.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Met<T> {
+    Never,
+    /// The share of the way, and the particulars.
+    At(f32, T),
+    /// The two are within reach from the start.
+    Within,
+}
+
+impl<T> Met<T> {
+    pub(super) fn at(self) -> Option<(f32, T)> {
+        match self {
+            Self::At(time, what) => Some((time, what)),
+            _ => None,
+        }
+    }
+
+    fn map<U>(self, f: impl FnOnce(T) -> U) -> Met<U> {
+        match self {
+            Self::Never => Met::Never,
+            Self::At(time, what) => Met::At(time, f(what)),
+            Self::Within => Met::Within,
+        }
+    }
+}
+
+/// The upright side of a capsule against a point `arm` away from its centre:
+/// the normal.
+#[inline]
+fn touch_side(arm: Vec3, half: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
+    if half <= 0.0 {
+        return Met::Never;
+    }
+    let flat = |v: Vec3| Vec3::new(v.x, 0.0, v.z);
+    match reach_round(flat(arm), flat(ray.motion), ray.reach) {
+        Reach::Within if arm.y.abs() <= half => Met::Within,
+        Reach::At(time) => {
+            let at = arm + ray.motion * time;
+            if at.y.abs() <= half { Met::At(time, flat(at) * (1.0 / ray.reach)) } else { Met::Never }
+        }
+        _ => Met::Never,
+    }
+}
+
+/// A round end of a capsule against a point `arm` away from its centre: the
+/// normal.
+#[inline]
+pub(super) fn touch_end(arm: Vec3, end: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
+    let arm = arm + Vec3::Y * end;
+    match reach_round(arm, ray.motion, ray.reach) {
+        Reach::Never => Met::Never,
+        Reach::Within => Met::Within,
+        Reach::At(time) => Met::At(time, (arm + ray.motion * time) * (1.0 / ray.reach)),
+    }
+}
+
+/// The upright side of a capsule against an edge, a ray against the upright
+/// parallelogram over the edge: the normal and the touched point.
+#[inline]
+fn touch_edge_with_side(start: Vec3, along: Vec3, half: f32, ray: &Ray<Vec3>) -> Met<(Vec3, Vec3)> {
+    let width = along.x * along.x + along.z * along.z;
+    if width < 1e-12 {
+        return Met::Never;
+    }
+    let arm = ray.from - start;
+    let normal = Vec3::new(-along.z, 0.0, along.x) * (1.0 / width.sqrt());
+    let normal = if normal.dot(arm) < 0.0 { -normal } else { normal };
+    let approach = -normal.dot(ray.motion);
+    let beyond = normal.dot(arm) - ray.reach;
+    let touched = |time: f32| {
+        let at = arm + ray.motion * time;
+        let share = (at.x * along.x + at.z * along.z) / width;
+        let on_side = (0.0..=1.0).contains(&share) && (at.y - share * along.y).abs() <= half;
+        on_side.then_some((normal, start + along * share))
+    };
+    if beyond <= 0.0 {
+        return if touched(0.0).is_some() { Met::Within } else { Met::Never };
+    }
+    if approach <= 0.0 || beyond > approach {
+        return Met::Never;
+    }
+    let time = beyond / approach;
+    touched(time).map_or(Met::Never, |what| Met::At(time, what))
+}
+
+/// A ball `arm` away from the start of an edge against the edge and its ends:
+/// the normal and the share of the edge.
+///
+/// Whatever comes within reach of an end comes within reach of the whole line
+/// first; where that is beyond an end, that end is the only one to be met.
+#[inline]
+pub(super) fn touch_edge_with_end(arm: Vec3, along: Vec3, ray: &Ray<Vec3>) -> Met<(Vec3, f32)> {
+    let share_at = |at: Vec3| at.dot(along) * (1.0 / along.length_squared());
+    let across = |v: Vec3| v - along * share_at(v);
+    let met = reach_round(across(arm), across(ray.motion), ray.reach);
+    let at = match met {
+        Reach::Never => return Met::Never,
+        Reach::Within => arm,
+        Reach::At(time) => arm + ray.motion * time,
+    };
+    let share = share_at(at);
+    if !(0.0..=1.0).contains(&share) {
+        let end = if share < 0.0 { 0.0 } else { 1.0 };
+        return touch_end(arm - along * end, 0.0, ray).map(|normal| (normal, end));
+    }
+    match met {
+        Reach::At(time) => Met::At(time, ((at - along * share) * (1.0 / ray.reach), share)),
+        _ => Met::Within,
+    }
+}
