@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{RATES, Run, blocks, capsule, floor};
+use common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Event, Gait, Geometry, Intent, Level, Locks, ManeuverKind, Mode, Owner, Phase, Plan, Refusal,
@@ -384,4 +384,34 @@ fn the_debug_view_shows_contacts_timers_and_refusals_in_words() {
     assert_eq!(words, ["jump refused: no footing for 0.15 s"]);
     assert!(view.timers.iter().any(|timer| timer.name == "aloft for" && timer.seconds > 0.1));
     assert!(view.contacts.is_empty());
+}
+
+/// With gravity it falls from the edge on, without it goes on level, at any rate.
+#[test]
+fn a_maneuver_off_an_edge_falls_from_there_if_gravity_works() {
+    let hull = upright_box();
+    let plan = Plan { drive: 1.0, distance: 6.0, end_speed: 6.0, gravity: true, ..Plan::default() };
+    let level = blocks::<Vec3>(&[([-9.0, -1.0, -9.0], [2.0, 0.0, 9.0])]);
+    for rate in RATES {
+        for gravity in [true, false] {
+            let tuning = Tuning::default();
+            let mut run = Run::new(tuning, hull, Vec3::ZERO, rate);
+            run.body.find_footing(&level);
+            run.body.begin(0, Plan { gravity, ..plan }, Vec3::X);
+            let mut deepest = 0f32;
+            for _ in 1..rate {
+                run.tick(&level, Intent::default());
+                let at = run.body.position() - Vec3::Y * hull.clearance();
+                let past = at.x - hull.half_width() - 2.0;
+                deepest = deepest.max(-at.y);
+                if gravity && at.y < -0.1 {
+                    let fell_over = 6.0 * (2.0 * -at.y / tuning.gravity()).sqrt();
+                    let off = past - fell_over;
+                    assert!((-1e-3..8e-3).contains(&off), "{off} m at {rate} Hz");
+                }
+            }
+            assert!(run.body.position().x > 5.5, "{:?}", run.body.position());
+            assert_eq!(deepest > 1.0, gravity, "{deepest} m deep at {rate} Hz");
+        }
+    }
 }

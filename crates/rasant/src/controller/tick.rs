@@ -111,7 +111,9 @@ pub fn tick_into<V: Geometry>(
         task.on_ground(level, &surface, stand.normal, time)
     };
     let off_an_edge = |way: V, velocity: V, time: f32| task.off_an_edge(way, velocity, time);
-    let walks_on = task.root_motion.is_none() && task.maneuver.is_none();
+    let led = task.root_motion.is_some();
+    let walks_on = !led && task.maneuver.is_none();
+    let falls = !led && task.maneuver.is_none_or(|(maneuver, _)| maneuver.plan.gravity);
     let reach = rides.widen(drive.reach(tuning));
     if !patch.covers(&reach) {
         patch.refill(hull, reach, surroundings);
@@ -129,7 +131,7 @@ pub fn tick_into<V: Geometry>(
             velocity: &ground_velocity,
             bounce: &bounce,
             on_foot: if walks_on { Some(&on_foot) } else { None },
-            off_an_edge: if walks_on { Some(&off_an_edge) } else { None },
+            off_an_edge: if falls { Some(&off_an_edge) } else { None },
         };
         travel(traveller, overlaps, &rides, &drive, &body, &frame, &ground, dt, events)
     };
@@ -318,7 +320,8 @@ struct Ground<'a, V> {
     /// velocity, for the rest of the tick; nothing for a body that a maneuver or
     /// the host drives, which goes on as it set out.
     on_foot: Option<&'a OnFoot<'a, V>>,
-    /// The rest of the tick for who walks off it; nothing for such a body.
+    /// The rest of the tick for who walks off it; nothing for a body that is led
+    /// without gravity.
     off_an_edge: Option<&'a OffAnEdge<'a, V>>,
 }
 
