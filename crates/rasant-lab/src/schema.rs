@@ -154,7 +154,8 @@ pub fn level() -> Value {
     let piece = table(
         object(json!({
             "name": name, "surface": name, "layer": name, "carrier": name, "one_way": flag,
-            "block": two, "turn_deg": { "anyOf": [within(-360.0, 360.0), point()] }, "ball": ball, "polygon": points, "segment": two,
+            "block": two, "turn_deg": { "anyOf": [within(-360.0, 360.0), point()] },
+            "ball": ball, "polygon": points, "segment": two,
             "sides": { "enum": ["both", "left"] }, "solid": points, "facet": points,
         })),
         &[],

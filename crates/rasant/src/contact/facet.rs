@@ -71,10 +71,14 @@ impl<'a> Facet<'a> {
     /// Whether a point of the facet's plane is within its outline.
     #[inline]
     pub(super) fn holds(&self, point: Vec3) -> bool {
-        !self.fence.excludes(point, EDGE_SLACK)
-            && !(EDGES..self.points.len())
-                .step_by(EDGES)
-                .any(|edge| self.fence_from(edge).excludes(point, EDGE_SLACK))
+        let excludes = |fence: &Fence| fence.excludes(point, EDGE_SLACK);
+        !excludes(&self.fence) && !self.further_fences().any(|fence| excludes(&fence))
+    }
+
+    /// Those after the first.
+    #[inline]
+    pub(super) fn further_fences(&self) -> impl Iterator<Item = Fence> {
+        (EDGES..self.points.len()).step_by(EDGES).map(|edge| self.fence_from(edge))
     }
 
     #[inline(never)]
@@ -97,9 +101,6 @@ impl<'a> Facet<'a> {
     pub(super) fn gap_upright_within(&self, half: f32, at: Vec3, reach: f32) -> Option<Gap<Vec3>> {
         let (normal, distance) = self.side(at);
         let rise = normal.y * half;
-        if distance - rise.abs() > reach {
-            return None;
-        }
         if distance < rise.abs() {
             // The core crosses the plane; within the facet, the way out is the
             // way its centre is.

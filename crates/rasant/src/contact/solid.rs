@@ -92,28 +92,34 @@ impl Geometry for Vec3 {
 fn collect_facet(patch: &mut Patch<Vec3>, world: &[Vec3], seams: Seams, tag: Tag) {
     match world {
         // Nearly all facets there are.
-        &[a, b, c] => add_facet(patch, &[a, b, c].map(|point| patch.seen_from_core(point)), seams, tag),
+        &[a, b, c] => {
+            let local = [a, b, c].map(|point| patch.seen_from_core(point));
+            add_facet(patch, &local, ObstacleKind::Facet, seams, tag);
+        }
         _ => {
             let local: SmallVec<[Vec3; 8]> = world.iter().map(|&point| patch.seen_from_core(point)).collect();
-            add_facet(patch, &local, seams, tag);
+            add_facet(patch, &local, ObstacleKind::Facet, seams, tag);
         }
     }
 }
 
+/// Adds a facet that is near, or a face of a solid that is, wherever the face
+/// itself may be; gives whether it did. One without an area stops nothing that its
+/// neighbours do not.
 #[inline(always)] // for triangles, once more
-fn add_facet(patch: &mut Patch<Vec3>, points: &[Vec3], seams: Seams, tag: Tag) {
+fn add_facet(patch: &mut Patch<Vec3>, points: &[Vec3], kind: ObstacleKind, seams: Seams, tag: Tag) -> bool {
     let bounds = Bounds::around(points);
-    if !patch.has_room_for(&bounds) {
-        return;
+    if kind == ObstacleKind::Facet && !patch.has_room_for(&bounds) {
+        return false;
     }
-    // A facet without an area stops nothing that its neighbours do not.
-    let Some(normal) = normal_of(points) else { return };
+    let Some(normal) = normal_of(points) else { return false };
     let start = patch.points.len();
     for &point in points {
         patch.points.push(point);
     }
-    let blank = patch.blank(ObstacleKind::Facet, tag);
+    let blank = patch.blank(kind, tag);
     patch.add(start, Obstacle { bounds, normal, seams, anchor: points[0], ..blank });
+    true
 }
 
 /// The normal of a flat outline, of length 1: of its first corner with whichever
@@ -143,17 +149,8 @@ fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag
     while let Some((&corners, rest)) = faces.split_first() {
         let (face, rest) = rest.split_at(usize::from(corners));
         faces = rest;
-        let start = patch.points.len();
-        patch.points.extend(face.iter().map(|&corner| local[usize::from(corner)]));
-        let Some(normal) = normal_of(&patch.points[start..]) else {
-            patch.points.truncate(start);
-            continue;
-        };
-        let bounds = Bounds::around(&patch.points[start..]);
-        let obstacle = patch.blank(ObstacleKind::Face, tag);
-        let anchor = patch.points[start];
-        patch.add(start, Obstacle { bounds, normal, anchor, ..obstacle });
-        count += 1;
+        let corners: SmallVec<[Vec3; 8]> = face.iter().map(|&corner| local[usize::from(corner)]).collect();
+        count += u8::from(add_facet(patch, &corners, ObstacleKind::Face, Seams::NONE, tag));
     }
     let start = patch.points.len();
     let whole = patch.blank(ObstacleKind::Solid(count), tag);

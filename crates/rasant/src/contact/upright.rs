@@ -70,8 +70,7 @@ impl Facet<'_> {
     /// that along the first of them.
     #[inline]
     fn any_course(&self, first: &Course, ray: &Ray<Vec3>, test: impl Fn(&Course) -> bool) -> bool {
-        test(first)
-            || (EDGES..self.points.len()).step_by(EDGES).any(|edge| test(&self.fence_from(edge).course(ray)))
+        test(first) || self.further_fences().any(|fence| test(&fence.course(ray)))
     }
 
     /// The end of the core that is nearer to the plane against the inside of

@@ -156,7 +156,6 @@ fn change_zones<V: Vector>(
         }
         tell(events, Event::ZoneEntered { zone });
         match kind {
-            Some(ZoneKind::Checkpoint) if state.up == state.home_up => state.checkpoint = state.position,
             // Where it is with the up that it will be put back with.
             Some(ZoneKind::Checkpoint) => state.checkpoint = tipped(state, state.home_up, hull).position,
             Some(ZoneKind::Hazard) => hurt = true,
@@ -166,7 +165,7 @@ fn change_zones<V: Vector>(
     if hurt {
         *state = respawned(state);
         tell(events, Event::Respawned);
-    } else if let Some(up) = up.direction().filter(|&up| up != state.up) {
+    } else if let Some(up) = up.direction() {
         *state = tipped(state, up, hull);
     }
 }
@@ -180,9 +179,12 @@ pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
     if up == home_up { fresh } else { State { home_up, ..fresh.turned_up(home_up) } }
 }
 
-/// The state with another up, the body tipped over about its middle. Its
-/// velocity stays.
+/// The state with `up`, the body tipped over about its middle if that is another
+/// than before. Its velocity stays.
 fn tipped<V: Vector>(state: &State<V>, up: V, hull: &Hull) -> State<V> {
+    if up == state.up {
+        return *state;
+    }
     let half = hull.middle::<V>().height();
     let middle = state.position + state.up * half;
     let tipped = State { position: middle - up * half, ..*state };

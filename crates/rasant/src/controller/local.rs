@@ -26,7 +26,7 @@ pub(super) struct Outcome<V> {
     pub velocity: V,
     pub ground_velocity: V,
     pub stand: Option<Stand<V>>,
-    /// How long before the end of the tick the feet walked off the ground.
+    /// How long of the tick the feet were off the ground.
     pub off_for: f32,
     pub contacts: Contacts<V>,
     pub reached: Bounds<V>,

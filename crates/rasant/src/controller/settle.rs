@@ -47,7 +47,7 @@ pub(super) fn settle<V: Vector>(
     moves::finish(state, dt, events);
     state.root_motion = None;
     state.mode = mode(state, body, standing);
-    count_time(state, standing, if body.mode == Mode::Afoot { outcome.off_for } else { dt }, dt);
+    count_time(state, standing, outcome.off_for, dt);
     spin(tuning, state, standing);
     stride(tuning, state, outcome, dt, events);
     step_gait(tuning, state, body, outcome.velocity, dt);

@@ -7,7 +7,7 @@ use crate::input::Intent;
 use crate::level::{CarrierId, Surroundings, Tag, ZoneId};
 use crate::space::{Bounds, Frame, advance, cosine};
 use crate::travel::{
-    ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Start, Traveller, turned_onto,
+    ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, turned_onto,
 };
 use crate::tuning::{Steering, Tuning};
 
@@ -142,12 +142,11 @@ pub fn tick_into<V: Geometry>(
     let mut outcome = go(&patch, overlaps, events);
     // Turned far aside, or something has come to the body: once more, with all
     // that can be reached, and free of overlaps; and again, if that led yet further.
-    let mut again = patch.is_overlap(outcome.depth);
-    for _ in 0..MOST_TRIES {
-        if !again && patch.covers(&outcome.reached) {
+    for tried in 0..MOST_TRIES {
+        let is_free = tried > 0 || !patch.is_overlap(outcome.depth);
+        if is_free && patch.covers(&outcome.reached) {
             break;
         }
-        again = false;
         let furthest = rides.widen(drive.furthest(tuning)).joined(outcome.reached);
         patch.refill(hull, furthest.widened(V::splat(hull.half_width())), surroundings);
         events.truncate(decided);
@@ -349,16 +348,14 @@ fn travel<V: Geometry>(
         traveller.carried(way, carrier);
     }
     let before = (traveller.at, traveller.velocity);
-    for &(way, carrier) in &rides.others {
-        traveller.pushed(way, carrier, dt);
-    }
+    traveller.pushed();
     let (push, gained) = (traveller.at - before.0, traveller.velocity - before.1);
     if overlaps == Overlaps::Likely && traveller.get_free() == Freed::Crushed {
         tell(events, Event::Crushed);
     }
-    let mut set_out =
-        |drive: &Drive<V>| set_out(&mut traveller, drive, gained, body, frame, ground, dt, events);
-    let (stand, off_for) = if push == V::ZERO { set_out(drive) } else { set_out(&drive.after(push)) };
+    let pushed_on = (push != V::ZERO).then(|| drive.after(push));
+    let drive = pushed_on.as_ref().unwrap_or(drive);
+    let (stand, off_for) = set_out(&mut traveller, drive, gained, body, frame, ground, dt, events);
     traveller.feel_wall(body.wish);
     let ground_velocity =
         stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| (ground.velocity)(&stand.tag));
@@ -374,8 +371,8 @@ fn travel<V: Geometry>(
     }
 }
 
-/// Goes the way of the tick. Gives what the feet are on then, and how long ago they
-/// walked off the ground.
+/// Goes the way of the tick. Gives what the feet are on then, and how long they
+/// were off the ground.
 #[inline(always)] // called once, in every tick
 #[allow(clippy::too_many_arguments)] // the stage's inputs, each once
 fn set_out<V: Geometry>(
@@ -390,19 +387,21 @@ fn set_out<V: Geometry>(
 ) -> (Option<Stand<V>>, f32) {
     let stand = match drive {
         Drive::Walk { way, velocity } => {
-            let start = Start { at: traveller.at, velocity: *velocity, met: traveller.contacts.len() };
             traveller.velocity = *velocity;
-            let stand = traveller.walk(*way, body.ground);
-            let firm = stand.as_ref().is_some_and(|stand| stand.firm);
-            if !firm && let Some(off_an_edge) = ground.off_an_edge {
-                let gone = traveller.walk_to_edge(&start, *way, body.ground);
-                tell(events, Event::LeftGround { by: Departure::Edge });
-                let left = (1.0 - gone) * dt;
-                let legs = off_an_edge(*way * (1.0 - gone), traveller.velocity, left);
-                return (fly(traveller, &legs, false, frame, ground, events), left);
+            let Some(off_an_edge) = ground.off_an_edge else {
+                let stand = traveller.walk(*way, body.ground);
+                leave_unless_firm(traveller, stand.as_ref(), body.ground_velocity, events);
+                return (stand, 0.0);
+            };
+            match traveller.walk_to_edge(*way, body.ground) {
+                Walk::OnGround(stand) => return (Some(stand), 0.0),
+                Walk::ToEdge(gone) => {
+                    tell(events, Event::LeftGround { by: Departure::Edge });
+                    let left = (1.0 - gone) * dt;
+                    let legs = off_an_edge(*way * (1.0 - gone), traveller.velocity, left);
+                    return (fly(traveller, &legs, false, frame, ground, events), left);
+                }
             }
-            leave_unless_firm(traveller, stand.as_ref(), body.ground_velocity, events);
-            stand
         }
         Drive::Fly { legs } => {
             let legs: drive::Legs<V> = legs.iter().map(|leg| leg.faster(gained)).collect();
@@ -419,7 +418,7 @@ fn set_out<V: Geometry>(
             stand
         }
     };
-    (stand, 0.0)
+    (stand, dt)
 }
 
 /// Walking off an edge is being aloft, and starts a fall from zero: with no

@@ -12,7 +12,7 @@ use crate::space::{Bounds, Vector};
 
 const FAN: usize = 8;
 /// Nodes of a level that are looked into at once.
-const ROOM: usize = 32;
+pub(super) const ROOM: usize = 32;
 
 /// Answers which of many boxes overlap a region.
 #[derive(Clone, Debug)]

@@ -198,7 +198,7 @@ impl<V: Vector> Surroundings<V> for Level<V> {
         });
         self.triangle_index.query_places(region, |places| {
             // All are fetched before one is used: the machine waits for them at once.
-            let mut near: SmallVec<[TriangleShape<V>; 32]> = SmallVec::new();
+            let mut near: SmallVec<[TriangleShape<V>; index::ROOM]> = SmallVec::new();
             near.extend(places.iter().map(|&place| self.triangle_shape(&self.triangles[place as usize])));
             for triangle in &near {
                 let (tag, layers) = self.mesh_tags[usize::from(triangle.mesh)];

@@ -248,6 +248,14 @@ impl<V: Vector> Piece<V> {
         Ok(Self { radius, ..Self::new(Kind::Ball, vec![centre])? })
     }
 
+    /// The same piece with its points elsewhere.
+    fn moved(mut self, to: impl Fn(V) -> V) -> Result<Self, PieceError> {
+        for point in &mut self.points {
+            *point = to(*point);
+        }
+        if self.points.iter().all(|point| point.is_finite()) { Ok(self) } else { Err(PieceError::NotFinite) }
+    }
+
     /// The same piece, made of `surface`.
     #[must_use]
     pub fn made_of(mut self, surface: SurfaceId) -> Self {
@@ -321,15 +329,7 @@ impl Piece<Vec2> {
     /// # Errors
     /// When a number is not finite, or a half extent not above 0.
     pub fn turned_rectangle(centre: Vec2, half: Vec2, angle: f32) -> Result<Self, PieceError> {
-        let mut piece = Self::block(-half, half)?;
-        for point in &mut piece.points {
-            *point = centre + point.turned(angle);
-        }
-        if piece.points.iter().all(|point| point.is_finite()) {
-            Ok(piece)
-        } else {
-            Err(PieceError::NotFinite)
-        }
+        Self::block(-half, half)?.moved(|point| centre + point.turned(angle))
     }
 
     /// A thin straight line.
@@ -349,16 +349,8 @@ impl Piece<Vec3> {
     /// # Errors
     /// When a number is not finite, or a half extent not above 0.
     pub fn turned_box(centre: Vec3, half: Vec3, rotation: Quat) -> Result<Self, PieceError> {
-        let mut piece = Self::block(-half, half)?;
         let rotation = rotation.normalize();
-        for point in &mut piece.points {
-            *point = centre + rotation * *point;
-        }
-        if piece.points.iter().all(|point| point.is_finite()) {
-            Ok(piece)
-        } else {
-            Err(PieceError::NotFinite)
-        }
+        Self::block(-half, half)?.moved(|point| centre + rotation * point)
     }
 
     /// A thin flat convex facet, solid from both sides; counter-clockwise seen

@@ -15,7 +15,7 @@ mod wedge;
 pub use fly::{Flight, Leg};
 pub use free::Freed;
 pub use nudge::Nudges;
-pub use walk::Start;
+pub use walk::Walk;
 
 use smallvec::SmallVec;
 

@@ -23,10 +23,16 @@ impl<V: Geometry> Traveller<'_, V> {
         self.shoved(way, carrier);
     }
 
-    /// Pushes the body out of the way of a carrier that moves by `way` where
-    /// the body is, in a tick of `dt` seconds.
+    /// Pushes the body out of the way of the carriers nearby.
+    pub fn pushed(&mut self) {
+        let Among { carriers, dt } = self.among;
+        for &(way, carrier) in carriers {
+            self.pushed_by(way, carrier, dt);
+        }
+    }
+
     #[inline(never)]
-    pub fn pushed(&mut self, way: V, carrier: CarrierId, dt: f32) {
+    fn pushed_by(&mut self, way: V, carrier: CarrierId, dt: f32) {
         let from = self.at + way;
         self.reach(self.at, way);
         let others = |tag: &Tag| tag.carrier != Some(carrier) || self.is_passed(tag);

@@ -7,15 +7,21 @@ use crate::space::Vector;
 
 use super::{BUMPS, Stand, Traveller, laid_on, resolve, turned_onto};
 
-/// Where a [`Traveller`] sets out from.
-#[derive(Clone, Copy, Debug)]
-pub struct Start<V> {
-    /// The place.
-    pub at: V,
-    /// The velocity.
-    pub velocity: V,
+/// How a walk to where the ground ends came out.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Walk<V> {
+    /// All the way, on ground that can be walked.
+    OnGround(Stand<V>),
+    /// To where that ended, this share of the way.
+    ToEdge(f32),
+}
+
+/// Where a traveller set out from.
+struct Start<V> {
+    at: V,
+    velocity: V,
     /// How many contacts it had.
-    pub met: usize,
+    met: usize,
 }
 
 impl<V: Geometry> Traveller<'_, V> {
@@ -50,12 +56,22 @@ impl<V: Geometry> Traveller<'_, V> {
         self.follow_down()
     }
 
+    /// Walks `way` as far as there is ground.
+    #[inline]
+    pub fn walk_to_edge(&mut self, way: V, ground: Stand<V>) -> Walk<V> {
+        let start = Start { at: self.at, velocity: self.velocity, met: self.contacts.len() };
+        match self.walk(way, ground) {
+            Some(stand) if stand.firm => Walk::OnGround(stand),
+            _ => Walk::ToEdge(self.find_edge(&start, way, ground)),
+        }
+    }
+
     /// Walks again, from `start`, a way that led off the ground, and stops where
     /// the ground ends. Gives the share of the way that is then behind.
     ///
     /// The place is found by halving: to within a thousandth of the way.
     #[inline(never)]
-    pub fn walk_to_edge(&mut self, start: &Start<V>, way: V, ground: Stand<V>) -> f32 {
+    fn find_edge(&mut self, start: &Start<V>, way: V, ground: Stand<V>) -> f32 {
         const HALVINGS: u32 = 10;
         let (mut on, mut off) = (0.0, 1.0);
         for _ in 0..HALVINGS {
