@@ -1,13 +1,13 @@
 //! What the tool says, and how it fails.
 
-use std::io::{self, Write};
+use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
+use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use comfy_table::{CellAlignment, LineStyle, Table, TableStyle};
 use indicatif::{ProgressBar, ProgressStyle};
 use maud::{Markup, html};
-use miette::{Diagnostic, GraphicalReportHandler, LabeledSpan, NamedSource, SourceCode, SourceSpan};
 use rasant_lab::Problem;
 use serde::Serialize;
 use thiserror::Error;
@@ -62,35 +62,17 @@ fn shown(problem: &Problem) -> String {
         problem.expected().map_or_else(|| "here".to_owned(), |expected| format!("expected {expected}"));
     // A whole table is pointed at by its first line.
     let first_line = text[span.start..].find('\n').unwrap_or(text.len() - span.start);
-    let length = span.len().min(first_line);
-    let report = Report {
-        message: problem.to_string(),
-        text: NamedSource::new(problem.file(), text.to_owned()),
-        label: LabeledSpan::new_with_span(Some(label), SourceSpan::new(span.start.into(), length)),
+    let end = span.start + span.len().min(first_line);
+    let lines = Snippet::source(text)
+        .path(problem.file())
+        .annotation(AnnotationKind::Primary.span(span.start..end).label(label));
+    let report = [Level::ERROR.primary_title(problem.to_string()).element(lines)];
+    let renderer = if io::stderr().is_terminal() && std::env::var_os("NO_COLOR").is_none() {
+        Renderer::styled()
+    } else {
+        Renderer::plain()
     };
-    let mut out = String::new();
-    match GraphicalReportHandler::new().with_context_lines(1).render_report(&mut out, &report) {
-        Ok(()) => out,
-        Err(_) => format!("error: {problem}\n"),
-    }
-}
-
-#[derive(Debug, Error)]
-#[error("{message}")]
-struct Report {
-    message: String,
-    text: NamedSource<String>,
-    label: LabeledSpan,
-}
-
-impl Diagnostic for Report {
-    fn source_code(&self) -> Option<&dyn SourceCode> {
-        Some(&self.text)
-    }
-
-    fn labels(&self) -> Option<Box<dyn Iterator<Item = LabeledSpan> + '_>> {
-        Some(Box::new(std::iter::once(self.label.clone())))
-    }
+    renderer.render(&report) + "\n"
 }
 
 /// A table of texts, for the terminal and for reports.

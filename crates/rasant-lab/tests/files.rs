@@ -1,10 +1,8 @@
 //! What is wrong in a file is refused where it stands.
 
-mod common;
-
 use std::path::Path;
 
-use common::{InMemory, LEVEL, TRIAL, TUNING, read, refusal};
+use crate::common::{InMemory, LEVEL, TRIAL, TUNING, read, refusal};
 use rasant_lab::files::{read_bindings, write_bindings};
 use rasant_lab::{Problem, run};
 

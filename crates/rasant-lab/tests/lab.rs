@@ -1,8 +1,6 @@
 //! Comparing, varying, rates, fitting, and tunings written.
 
-mod common;
-
-use common::{InMemory, LEVEL, TUNING, read};
+use crate::common::{InMemory, LEVEL, TUNING, read};
 use proptest::prelude::*;
 use rasant::{Face, Hull, KNOBS, Steering, Tuning, Unit};
 use rasant_lab::compare::{SameInputs, compare, parting};

@@ -1,9 +1,7 @@
 //! Scripts by time and by circumstance, played to bodies; and what is expected
 //! of the runs.
 
-mod common;
-
-use common::{LEVEL, TUNING, read};
+use crate::common::{LEVEL, TUNING, read};
 use proptest::prelude::*;
 use rasant::Actions;
 use rasant_lab::{Run, Trace, Trial, run, run_at};

@@ -46,6 +46,8 @@ pub mod travel;
 pub mod tuning;
 
 mod clock;
+#[cfg(all(debug_assertions, not(test)))]
+mod shared;
 
 pub use glam;
 

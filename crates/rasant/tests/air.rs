@@ -1,9 +1,7 @@
 //! In the air: gravity that changes on the way, speed kept and shed, help past
 //! corners, bounces and spins.
 
-mod common;
-
-use common::{RATES, Run, blocks, capsule, floor, upright_box};
+use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Event, Gait, Geometry, Intent, JumpKind, Level, Mode, Piece, Refusal, Surface, Tuning,
@@ -244,7 +242,7 @@ fn a_spin_is_so_many_degrees_a_jump_and_flat_on_the_ground() {
 
 #[test]
 fn steep_ground_has_its_own_speed_and_steering() {
-    use common::Slope;
+    use crate::common::Slope;
     let angle = 60f32.to_radians();
     let level = Vec3::slope(angle);
     let slide = |speed: f32, steer: f32| {

@@ -1,8 +1,6 @@
 //! Random levels, random motions, up to 500 m/s: what must hold in every tick.
 
-mod common;
-
-use common::Dice;
+use crate::common::Dice;
 use rasant::glam::{Quat, Vec2, Vec3};
 use rasant::{
     Actions, Bounds, Controller, Geometry, Hull, HullShape, Intent, Layers, Level, Patch, Piece, Sides,

@@ -1,8 +1,6 @@
 //! Riding, being pushed, being crushed.
 
-mod common;
-
-use common::{RATES, Run, capsule, upright_box};
+use crate::common::{RATES, Run, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Carrier, CarrierId, Event, FootingKind, Geometry, Intent, Keyframe, Level, Mode, PathEnd, Piece,

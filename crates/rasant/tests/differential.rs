@@ -7,9 +7,7 @@
 //! graze. A case that fails this fails the test; the count of those decided so
 //! is bounded.
 
-mod common;
-
-use common::Dice;
+use crate::common::Dice;
 use rasant::contact::{Hit, Nearest};
 use rasant::glam::{Quat, Vec2, Vec3};
 use rasant::{

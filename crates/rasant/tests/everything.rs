@@ -1,9 +1,7 @@
 //! A level with everything in it, and a body that does everything, for a
 //! million ticks.
 
-mod common;
-
-use common::{Dice, RATES, capsule, upright_box};
+use crate::common::{Dice, RATES, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Bounds, Carrier, Controller, Event, Face, Frame, Geometry, Hull, HullShape, Intent, KNOBS,

@@ -1,8 +1,6 @@
 //! Slopes, steps, crests, seams, rest.
 
-mod common;
-
-use common::{Dice, RATES, Run, Slope, blocks, capsule, floor, upright_box};
+use crate::common::{Dice, RATES, Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, FootingKind, Geometry, Hull, Intent, Layers, Level, Mode, Piece, Sides, SurfaceId, Tuning,

@@ -1,10 +1,8 @@
 //! From device events to intents: nothing lost, nothing doubled, nothing late.
 
-mod common;
-
 use std::time::Duration;
 
-use common::{capsule, floor};
+use crate::common::{capsule, floor};
 use proptest::prelude::*;
 use rasant::glam::Vec2;
 use rasant::input::{Opposites, Shaping, Stick, Zoning};

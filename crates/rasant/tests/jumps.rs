@@ -1,8 +1,6 @@
 //! Late, early, cut and repeated jumps.
 
-mod common;
-
-use common::{RATES, Run, blocks, capsule, floor, upright_box};
+use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Actions, Geometry, Hull, Intent, JumpKind, Level, Mode, Piece, Tuning};
 

@@ -1,8 +1,6 @@
 //! Dash, roll, knockback, launch, root motion, and the host's own maneuvers.
 
-mod common;
-
-use common::{RATES, Run, blocks, capsule, floor, upright_box};
+use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Event, Gait, Geometry, Intent, Level, Locks, ManeuverKind, Mode, Owner, Phase, Plan, Refusal,
@@ -107,7 +105,7 @@ fn a_dash_takes_the_body_up_a_slope_along_it_and_stops_at_a_wall() {
     run.run(&level, 0.5, Intent::default());
     assert!((run.body.position().x - (2.0 - 0.35 - 0.005)).abs() < 1e-3);
 
-    use common::Slope;
+    use crate::common::Slope;
     let level = Vec2::slope(30f32.to_radians());
     let mut run = standing(dasher(), &level, 60);
     run.tick(&level, DASH());

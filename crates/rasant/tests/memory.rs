@@ -6,7 +6,7 @@ use std::alloc::System;
 
 use common::{Run, blocks, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Actions, Geometry, Intent, Level, State};
+use rasant::{Actions, Geometry, Hull, Intent, Level, State};
 use stats_alloc::{INSTRUMENTED_SYSTEM, Region, StatsAlloc};
 
 #[global_allocator]
@@ -25,22 +25,28 @@ fn cluttered<V: Geometry>() -> Level<V> {
 fn takes_nothing<V: Geometry>() {
     let level = cluttered::<V>();
     for hull in [capsule(), upright_box()] {
-        let mut run = Run::new(rasant::Tuning::default(), hull, V::UP * 3.0, 60);
-        let mut body = run.body.clone();
-        run.tick(&level, Intent::default());
-        let region = Region::new(HEAP);
-        for tick in 0..3000 {
-            let angle = tick as f32 * 0.013;
-            let mut intent = Intent::steering(angle.cos(), angle.sin());
-            if tick % 50 == 0 {
-                intent = intent.pressing(Actions::JUMP);
-            }
-            body.tick(&intent, &level, 1.0 / 60.0);
-        }
-        let change = region.change();
-        assert_eq!((change.allocations, change.reallocations), (0, 0), "{hull:?}");
-        assert!(body.position().is_finite());
+        // The test runner's own thread takes from the heap now and then; what
+        // ticks took would be taken each time.
+        let least = (0..5).map(|_| taken_in_ticks(&level, hull)).min();
+        assert_eq!(least, Some(0), "{hull:?}");
     }
+}
+
+/// How often the heap is asked for something in three thousand ticks.
+fn taken_in_ticks<V: Geometry>(level: &Level<V>, hull: Hull) -> usize {
+    let mut body = Run::new(rasant::Tuning::default(), hull, V::UP * 3.0, 60).body;
+    let region = Region::new(HEAP);
+    for tick in 0..3000 {
+        let angle = tick as f32 * 0.013;
+        let mut intent = Intent::steering(angle.cos(), angle.sin());
+        if tick % 50 == 0 {
+            intent = intent.pressing(Actions::JUMP);
+        }
+        body.tick(&intent, level, 1.0 / 60.0);
+    }
+    let change = region.change();
+    assert!(body.position().is_finite());
+    change.allocations + change.reallocations
 }
 
 // One test, so that no other thread uses the heap meanwhile.

@@ -1,8 +1,6 @@
 //! Standing, walking, falling, jumping: what must always hold.
 
-mod common;
-
-use common::{RATES, Run, Slope, blocks, capsule, floor, upright_box};
+use crate::common::{RATES, Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Actions, Event, FootingKind, Geometry, Hull, Intent, Level, Mode, Piece, Tuning};
 

@@ -1,8 +1,6 @@
 //! What the ground is made of.
 
-mod common;
-
-use common::{Run, capsule};
+use crate::common::{Run, capsule};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Actions, Geometry, Intent, Level, Mode, Piece, Surface, Tuning};
 

@@ -1,9 +1,7 @@
 //! Speeds on foot: running, crouching, backwards, up and down hill; and which
 //! way the body faces meanwhile.
 
-mod common;
-
-use common::{RATES, Run, Slope, blocks, capsule, floor, upright_box};
+use crate::common::{RATES, Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Event, Face, Gait, Geometry, Intent, Level, Look, Mode, Owner, Steering, Tuning, Vector,

@@ -1,8 +1,6 @@
 //! Wall slides, wall jumps, ladders and the other zones.
 
-mod common;
-
-use common::{Run, blocks, capsule, upright_box};
+use crate::common::{Run, blocks, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Carrier, Controller, Event, Gait, Geometry, Intent, JumpKind, Keyframe, Level, LevelBuilder,

@@ -1,8 +1,6 @@
 //! Between slopes that are each too steep to stand on.
 
-mod common;
-
-use common::{Dice, Run, capsule, upright_box};
+use crate::common::{Dice, Run, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Actions, Geometry, Hull, Intent, Layers, Level, Piece, SurfaceId, Tuning};
 

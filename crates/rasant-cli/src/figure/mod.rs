@@ -3,6 +3,7 @@
 
 mod charts;
 mod curves;
+mod letters;
 mod marks;
 mod overlay;
 mod palette;

@@ -1,19 +1,14 @@
 //! From SVG to PNG, with the typeface shipped in the tool.
 
-use std::sync::Arc;
-
 use resvg::tiny_skia::{Pixmap, Transform};
-use resvg::usvg::{Options, Tree, fontdb::Database};
+use resvg::usvg::{Options, Tree};
 
-static TYPEFACE: &[u8] = include_bytes!("../../fonts/Roboto-Regular.ttf");
+use super::letters;
 
 /// Renders an SVG as a PNG of the same size. No font of the system is used.
 pub fn png(svg: &str) -> Result<Vec<u8>, String> {
-    let mut fonts = Database::new();
-    fonts.load_font_data(TYPEFACE.to_vec());
-    fonts.set_sans_serif_family("Roboto");
-    let options = Options { fontdb: Arc::new(fonts), ..Options::default() };
-    let tree = Tree::from_str(svg, &options).map_err(|error| error.to_string())?;
+    let svg = letters::outlined(svg)?;
+    let tree = Tree::from_str(&svg, &Options::default()).map_err(|error| error.to_string())?;
     let size = tree.size().to_int_size();
     let mut pixels = Pixmap::new(size.width(), size.height()).ok_or("the figure has no size")?;
     resvg::render(&tree, Transform::identity(), &mut pixels.as_mut());

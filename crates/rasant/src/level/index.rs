@@ -6,8 +6,6 @@
 //! those of node `n` are `8n` to `8n + 7` one level down. Building is one sort;
 //! a question touches a few short runs of memory and allocates nothing.
 
-use wide::i16x8;
-
 use crate::space::{Bounds, Vector};
 
 const FAN: usize = 8;
@@ -37,8 +35,8 @@ struct Node {
 /// Where eight boxes begin and end along an axis, in cells.
 #[derive(Clone, Copy, Debug)]
 struct Spans {
-    least: i16x8,
-    most: i16x8,
+    least: [i16; FAN],
+    most: [i16; FAN],
 }
 
 /// A box in cells of the grid.
@@ -95,20 +93,32 @@ impl Node {
                 most[axis][place] = cells.most[axis];
             }
         }
-        let spans = |axis: usize| Spans { least: i16x8::new(least[axis]), most: i16x8::new(most[axis]) };
+        let spans = |axis: usize| Spans { least: least[axis], most: most[axis] };
         Self { axes: [0, 1, 2].map(spans) }
     }
 
     /// Which children overlap a region, a bit each.
     #[inline]
     fn overlapping(&self, region: &Region, dimension: usize) -> u32 {
-        let mut apart = i16x8::ZERO;
-        for axis in 0..dimension {
-            let Spans { least, most } = self.axes[axis];
-            apart |= least.simd_gt(region.axes[axis].most) | region.axes[axis].least.simd_gt(most);
+        // Lane by lane without a branch, so that it compiles to a few
+        // instructions for all eight.
+        let mut apart = [0u8; FAN];
+        for (own, other) in self.axes.iter().zip(&region.axes).take(dimension) {
+            for lane in 0..FAN {
+                apart[lane] |= u8::from(own.least[lane] > other.most[lane])
+                    | u8::from(other.least[lane] > own.most[lane]);
+            }
         }
-        !apart.to_bitmask() & ((1 << FAN) - 1)
+        !lowest_bits(apart) & ((1 << FAN) - 1)
     }
+}
+
+/// The lowest bit of each of eight bytes, side by side.
+#[inline]
+fn lowest_bits(bytes: [u8; FAN]) -> u32 {
+    /// Moves the lowest bit of byte `n` to bit `56 + n`.
+    const GATHER: u64 = 0x0102_0408_1020_4080;
+    (u64::from_le_bytes(bytes).wrapping_mul(GATHER) >> 56) as u32
 }
 
 /// A region asked about, ready to be compared with eight boxes.
@@ -120,7 +130,7 @@ impl Region {
     #[inline]
     fn of<V: Vector>(grid: &Grid<V>, bounds: &Bounds<V>) -> Self {
         let Cells { least, most } = grid.cells(bounds);
-        let spans = |axis: usize| Spans { least: i16x8::splat(least[axis]), most: i16x8::splat(most[axis]) };
+        let spans = |axis: usize| Spans { least: [least[axis]; FAN], most: [most[axis]; FAN] };
         Self { axes: [0, 1, 2].map(spans) }
     }
 }

@@ -1,0 +1,4 @@
+//! The tool, run as its users run it, as one program.
+
+mod commands;
+mod tuning;

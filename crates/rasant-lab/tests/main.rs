@@ -1,0 +1,10 @@
+//! The lab, through its public interface, as one program.
+
+mod common;
+
+mod docs;
+mod files;
+mod lab;
+mod schemas;
+mod scripts;
+mod sheets;

@@ -1,0 +1,44 @@
+//! Ticks on the shipped level, compiled with the library itself.
+//!
+//! In builds for development, crates above take generic code that is already
+//! compiled here instead of compiling it anew (as rustc does up to opt-level 1):
+//! a change to one test, or to a game, is then a matter of seconds.
+
+use glam::{Vec2, Vec3};
+
+use crate::contact::Geometry;
+use crate::controller::{self, Controller, DebugView, Events, State};
+use crate::input::Intent;
+use crate::level::{Level, LevelBuilder};
+use crate::tuning::Tuning;
+use crate::{Hull, Pose};
+
+/// What is called on a body and a level.
+struct Shared<V: Geometry> {
+    _tick: fn(&Tuning, &Hull, &mut State<V>, &Intent, &Level<V>, f32, &mut Events<V>),
+    _controller_tick: for<'a> fn(&'a mut Controller<V>, &Intent, &Level<V>, f32) -> &'a [crate::Event<V>],
+    _footing: fn(&mut Controller<V>, &Level<V>),
+    _room: fn(&Hull, &State<V>, &Level<V>) -> bool,
+    _view: fn(&Controller<V>, &Level<V>) -> DebugView<V>,
+    _pose: fn(&Controller<V>, f32) -> Pose<V>,
+    _build: fn(LevelBuilder<V>) -> Level<V>,
+    _advance: fn(&mut Level<V>, f32),
+}
+
+impl<V: Geometry> Shared<V> {
+    const ALL: Self = Self {
+        _tick: controller::tick_into::<V>,
+        _controller_tick: Controller::tick,
+        _footing: Controller::find_footing,
+        _room: controller::has_room,
+        _view: Controller::debug_view,
+        _pose: Controller::pose,
+        _build: LevelBuilder::build,
+        _advance: Level::advance,
+    };
+}
+
+#[used]
+static PLANE: Shared<Vec2> = Shared::ALL;
+#[used]
+static SPACE: Shared<Vec3> = Shared::ALL;

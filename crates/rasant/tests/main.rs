@@ -1,0 +1,20 @@
+//! The library, through its public interface: one program, so that what all
+//! tests stand on is compiled and linked once.
+
+mod common;
+
+mod air;
+mod anywhere;
+mod carriers;
+mod clock_and_knobs;
+mod differential;
+mod everything;
+mod ground;
+mod input;
+mod jumps;
+mod maneuvers;
+mod motion;
+mod surfaces;
+mod walking;
+mod walls_and_ladders;
+mod wedged;
