@@ -6,8 +6,7 @@
 //! knobs that are left; each is searched on a scale of factors about where it
 //! stands, or of steps where it stands at 0.
 
-use argmin::core::{CostFunction, Error, Executor};
-use argmin::solver::neldermead::NelderMead;
+use bobyqa::{Bobyqa, Config};
 use rasant::{Knob, KnobError, Tuning, Unit};
 use serde::Serialize;
 use thiserror::Error as ThisError;
@@ -153,9 +152,9 @@ const RAMPS: &[(&str, &str)] = &[
 /// is measured with.
 const RATE: u32 = 240;
 /// Times the search begins anew from the best place.
-const ROUNDS: usize = 4;
+const ROUNDS: [f64; 4] = [0.4, 0.8, 0.15, 1.5];
 /// Steps of a round at most.
-const STEPS: u64 = 160;
+const STEPS: usize = 240;
 
 /// Turns the knobs at `free` so that the figures of a tuning are what is wanted.
 ///
@@ -294,11 +293,8 @@ fn step(knob: &Knob) -> f64 {
     }
 }
 
-impl CostFunction for Search<'_> {
-    type Param = Vec<f64>;
-    type Output = f64;
-
-    fn cost(&self, point: &Vec<f64>) -> Result<f64, Error> {
+impl Search<'_> {
+    fn cost(&self, point: &[f64]) -> f64 {
         /// What a figure that is missing costs.
         const MISSING: f64 = 100.0;
         let sheet = measured(&self.tuning_at(point), self.dimensions, self.targets, RATE);
@@ -308,33 +304,49 @@ impl CostFunction for Search<'_> {
         });
         // Of two ways that reach it, the one that turns the knobs less.
         let turned: f64 = point.iter().map(|by| by * by).sum();
-        Ok(costs.sum::<f64>() + 1e-9 * turned)
+        costs.sum::<f64>() + 1e-9 * turned
+    }
+
+    /// How far a knob may be turned, down and up.
+    fn bounds(&self, knob: &Knob) -> (f64, f64) {
+        /// Factors of e that a knob is turned by at most.
+        const FURTHEST: f64 = 20.0;
+        let stands = f64::from(value(&self.start.tuning, knob));
+        let [least, most] = [knob.least, knob.most].map(f64::from);
+        if stands == 0.0 {
+            return (least / step(knob), most / step(knob));
+        }
+        let factor = |end: f64| if end / stands > 0.0 { (end / stands).ln() } else { -FURTHEST };
+        let ends = [factor(least), factor(most)].map(|end| end.clamp(-FURTHEST, FURTHEST));
+        (ends[0].min(ends[1]), ends[0].max(ends[1]))
     }
 }
 
+/// Searches for the knobs within their ranges, by M. J. D. Powell's "The BOBYQA
+/// algorithm for bound constrained optimization without derivatives", 2009.
 fn search(start: TuningFile, dimensions: usize, targets: &[Target], knobs: &[&'static Knob]) -> TuningFile {
+    let search = Search { start: &start, dimensions, targets, knobs };
+    let (lower, upper): (Vec<f64>, Vec<f64>) = knobs.iter().map(|knob| search.bounds(knob)).unzip();
+    let narrowest = lower.iter().zip(&upper).map(|(low, high)| high - low).fold(f64::INFINITY, f64::min);
+    let reached = (0.2 * SLACK).powi(2);
     let mut best = vec![0.0; knobs.len()];
-    for round in 0..ROUNDS {
-        // Each round begins with a simplex of another size and side.
-        let size = [0.4, -0.8, 0.15, 1.5][round % 4];
-        let corner = |number: usize| {
-            let mut corner = best.clone();
-            if let Some(axis) = number.checked_sub(1) {
-                corner[axis] += size;
-            }
-            corner
-        };
-        let problem = Search { start: &start, dimensions, targets, knobs };
-        let solver = NelderMead::new((0..=knobs.len()).map(corner).collect());
-        let Ok(solver) = solver.with_sd_tolerance(1e-10) else { break };
-        let done = Executor::new(problem, solver).configure(|state| state.max_iters(STEPS)).run();
-        let Ok(done) = done else { break };
-        if let Some(found) = &done.state().best_param {
-            best.clone_from(found);
+    let mut least = search.cost(&best);
+    for size in ROUNDS {
+        let size = size.min(0.45 * narrowest);
+        let mut config = Config::new(knobs.len());
+        config.rho_begin = size;
+        config.rho_end = size * 1e-7;
+        config.max_fun = STEPS;
+        config.f_target = reached;
+        let Ok(mut solver) = Bobyqa::new(knobs.len(), config) else { break };
+        let mut point = best.clone();
+        let found = solver.minimize(|point| search.cost(point), &mut point, &lower, &upper);
+        if found.f < least {
+            (best, least) = (point, found.f);
         }
-        if done.state().best_cost < (0.2 * SLACK).powi(2) {
+        if least <= reached {
             break;
         }
     }
-    Search { start: &start, dimensions, targets, knobs }.tuning_at(&best)
+    search.tuning_at(&best)
 }
