@@ -2,10 +2,10 @@
 
 use smallvec::SmallVec;
 
-use crate::contact::Geometry;
+use crate::contact::{Geometry, Hit};
 use crate::level::Tag;
 
-use super::{BUMPS, ContactKind, Landings, Stand, Traveller, resolve};
+use super::{BUMPS, ContactKind, Held, Landings, Stand, Traveller, off, resolve};
 
 /// A part of a tick in which the acceleration is uniform.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -56,7 +56,8 @@ impl<V: Geometry> Traveller<'_, V> {
     /// what they come down on, as seen from there. When the leg begins, `left`
     /// seconds of the tick are left.
     pub fn fly(&mut self, leg: &Leg<V>, left: f32, ground: &dyn Fn(&Tag) -> V) -> Flight<V> {
-        let mut rest = leg.way;
+        // What is left of the way as it was set out, and as the planes let it be.
+        let (mut wanted, mut rest) = (leg.way, leg.way);
         let mut done = 0.0;
         let mut planes: SmallVec<[V; BUMPS]> = SmallVec::new();
         self.velocity = leg.to;
@@ -74,6 +75,7 @@ impl<V: Geometry> Traveller<'_, V> {
                 break;
             };
             self.at += rest * hit.share;
+            wanted *= 1.0 - hit.share;
             rest *= 1.0 - hit.share;
             done += (1.0 - done) * hit.share;
             let velocity = resolve(leg.from.lerp(leg.to, done), &planes);
@@ -81,8 +83,8 @@ impl<V: Geometry> Traveller<'_, V> {
             // A wall holds who already leans on something.
             let holds = hit.face.height() > 0.0 || !planes.is_empty();
             if sinking >= 0.0 && holds && self.landings == Landings::Ground {
-                let on = self.stand_on(&hit, self.at);
-                if on.firm {
+                let on = self.stand_on(&hit, self.at, Held::Newly);
+                if on.firm && self.will_stand(&hit) {
                     let left = (1.0 - done) * leg.time;
                     return Flight::Landed { on, speed: sinking, velocity, rest, left };
                 }
@@ -98,10 +100,18 @@ impl<V: Geometry> Traveller<'_, V> {
             }
             self.note(&hit, velocity);
             planes.push(hit.normal);
-            self.velocity = resolve(self.velocity, &planes);
-            rest = resolve(rest, &planes);
+            self.velocity = resolve(leg.to, &planes);
+            rest = off(resolve(wanted, &planes), &planes);
         }
         Flight::Aloft
+    }
+
+    /// Whether feet that come down on `hit` are found standing afterwards. What can
+    /// be walked is sure to hold them; between slopes too steep to stand on, a
+    /// hair decides, and nobody lands on what does not hold him then.
+    fn will_stand(&mut self, hit: &Hit<V>) -> bool {
+        let sure = self.rules.walkable(hit.normal) && self.rules.walkable(hit.face);
+        sure || self.ground_to_follow().is_some_and(|(stand, _)| stand.firm)
     }
 
     /// Notes how deep the body is in something, for a tick in which no sweep does.

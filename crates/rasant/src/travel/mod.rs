@@ -33,6 +33,10 @@ const BUMPS: usize = 8;
 /// angle does not flicker.
 const ANGLE_SLACK: f32 = 1e-4;
 
+/// A way along a plane has a part into it from rounding: less than this share of
+/// it.
+const ALONG: f32 = 1e-4;
+
 /// What a tuning asks of travel.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Rules {
@@ -106,6 +110,24 @@ pub struct Stand<V> {
     pub point: V,
     /// Which piece.
     pub tag: Tag,
+}
+
+/// How near what is too steep must be to hold a body between several such things.
+/// Who comes to be held must be nearer than who stays so, so that nobody lands on
+/// what does not hold him.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Held {
+    Newly,
+    Still,
+}
+
+impl Held {
+    fn within(self, clearance: f32) -> f32 {
+        match self {
+            Self::Newly => 0.5 * clearance,
+            Self::Still => clearance,
+        }
+    }
 }
 
 /// Carriers that move in a tick, each with its way where the body is, and how long
@@ -217,7 +239,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let (hit, length) =
             lengths[..looks].iter().find_map(|&length| Some((self.support(start, length)?, length)))?;
         let lowered = length * hit.share - lift;
-        Some((self.stand_on(&hit, self.at - V::UP * lowered), lowered))
+        Some((self.stand_on(&hit, self.at - V::UP * lowered, Held::Still), lowered))
     }
 
     fn is_passed(&self, tag: &Tag) -> bool {
@@ -246,7 +268,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let wall = self.wall?;
         let slack = self.patch.slack();
         let into = -way.dot(wall);
-        if into <= 0.0 || into > slack {
+        if into <= ALONG * way.length() || into > slack {
             return None;
         }
         let hit = self.sweep(self.at, way - wall * (2.0 * slack))?;
@@ -283,10 +305,10 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// face behind that edge, unless it hangs out so far that it would slip off
     /// and there is no ground within a step below. What is too steep to stand
     /// on holds it where it is [wedged](Self::wedge).
-    fn stand_on(&mut self, hit: &Hit<V>, at: V) -> Stand<V> {
+    fn stand_on(&mut self, hit: &Hit<V>, at: V, held: Held) -> Stand<V> {
         let resting =
             self.rules.walkable(hit.face) && (self.rules.walkable(hit.normal) || self.is_on_a_step(hit, at));
-        let wedged = if resting { None } else { self.wedge(hit, at) };
+        let wedged = if resting { None } else { self.wedge(hit, at, held.within(self.patch.clearance())) };
         Stand {
             firm: resting || wedged.is_some(),
             normal: if resting { hit.face } else { wedged.unwrap_or(hit.normal) },
@@ -342,31 +364,53 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     }
 }
 
-/// `way` with what points into any of `planes` taken out: along one plane,
-/// along the crease of two, and nowhere in a corner of three.
+/// The displacement nearest to `way` that leads into none of `planes` (their
+/// normals): its projection onto their cone. It is one answer whatever the
+/// planes' order.
+///
+/// The nearest place of such a cone is on none of the planes, on one, in the
+/// crease of two or at the apex, and of each kind it is the projection onto that.
+/// All projections that the planes allow are in the cone, and the nearest of
+/// these is the longest.
 pub(crate) fn resolve<V: Vector>(way: V, planes: &[V]) -> V {
-    let slack = -1e-5 * way.length();
+    /// Rounding is not a wall: a way leads along a plane that no more than this
+    /// share of it leads into.
+    const SHARE: f32 = 1e-5;
+    let length_squared = way.length_squared();
+    let slack = -SHARE * length_squared.sqrt();
     let allowed = |way: V| planes.iter().all(|plane| way.dot(*plane) >= slack);
     if allowed(way) {
         return way;
     }
-    for &plane in planes {
-        let slid = way.slid_along(plane);
-        if way.dot(plane) < 0.0 && allowed(slid) {
-            return slid;
+    let mut best = V::ZERO;
+    // What is left by rounding alone is nothing.
+    let mut longest = SHARE * SHARE * length_squared;
+    let mut offer = |slid: V| {
+        let length_squared = slid.length_squared();
+        if length_squared > longest && allowed(slid) {
+            (best, longest) = (slid, length_squared);
         }
-    }
+    };
     for (i, &plane) in planes.iter().enumerate() {
+        if way.dot(plane) < 0.0 {
+            offer(way.slid_along(plane));
+        }
         for &other in &planes[i + 1..] {
             if let Some(crease) = plane.crease(other) {
-                let slid = crease * way.dot(crease);
-                if allowed(slid) {
-                    return slid;
-                }
+                offer(crease * way.dot(crease));
             }
         }
     }
-    V::ZERO
+    best
+}
+
+/// A way along `planes`, turned away from them by so little that nobody sees it
+/// and so much that rounding leads into none.
+pub(crate) fn off<V: Vector>(way: V, planes: &[V]) -> V {
+    /// A share of the way: a micrometre in a tenth of a metre.
+    const SHARE: f32 = 1e-5;
+    let apart = SHARE * way.length();
+    planes.iter().fold(way, |way, &plane| way + plane * (apart - way.dot(plane)).max(0.0))
 }
 
 /// `way`, taken as seen from above, laid on a plane with `normal` (walkable).

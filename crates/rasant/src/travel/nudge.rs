@@ -3,7 +3,7 @@
 
 use crate::contact::{Geometry, Hit};
 
-use super::{ContactKind, Stand, Traveller};
+use super::{ContactKind, Stand, Traveller, laid_on};
 
 /// How far a body in the air is helped past corners, in metres.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -56,6 +56,7 @@ impl<V: Geometry> Traveller<'_, V> {
         if most <= 0.0 || rest.height() > 0.0 || self.kind_of(hit.normal) != ContactKind::Wall {
             return None;
         }
-        self.step_onto(rest, most, self.at.height()).map(|(left, stand)| (stand, left))
+        let (left, stand) = self.step_onto(rest, most, self.at.height())?;
+        Some((stand, laid_on(rest.flat() * left, stand.normal)))
     }
 }

@@ -10,7 +10,7 @@ use smallvec::SmallVec;
 use crate::contact::{Geometry, Hit};
 use crate::level::{CarrierId, Tag};
 
-use super::{Among, Traveller, resolve};
+use super::{Among, Traveller, off, resolve};
 
 /// Walls that a carried or pushed body slides along at most.
 const SLIDES: usize = 3;
@@ -85,7 +85,7 @@ impl<V: Geometry> Traveller<'_, V> {
 
     /// Moves the body by `way`, sliding along what is not of `carrier`.
     fn shoved(&mut self, way: V, carrier: CarrierId) {
-        let mut rest = way;
+        let (mut wanted, mut rest) = (way, way);
         let mut planes: SmallVec<[V; SLIDES]> = SmallVec::new();
         for _ in 0..SLIDES {
             self.reach(self.at, rest);
@@ -96,7 +96,8 @@ impl<V: Geometry> Traveller<'_, V> {
             };
             self.at += rest * hit.share;
             planes.push(hit.normal);
-            rest = resolve(rest * (1.0 - hit.share), &planes);
+            wanted *= 1.0 - hit.share;
+            rest = off(resolve(wanted, &planes), &planes);
         }
     }
 }

@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 use crate::contact::{Geometry, Hit};
 use crate::space::Vector;
 
-use super::{BUMPS, Stand, Traveller, laid_on, resolve, turned_onto};
+use super::{BUMPS, Stand, Traveller, laid_on, off, resolve, turned_onto};
 
 /// How a walk to where the ground ends came out.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -29,7 +29,9 @@ impl<V: Geometry> Traveller<'_, V> {
     /// follows the ground down at the end. Gives what the feet are on then;
     /// nothing when the ground has fallen away.
     pub fn walk(&mut self, way: V, ground: Stand<V>) -> Option<Stand<V>> {
-        let mut rest = way;
+        // What is left of the way and the velocity as they were set out, and the
+        // way as the walls let it be.
+        let (mut wanted, mut rest, mut going) = (way, way, self.velocity);
         let mut ground = ground;
         let mut walls: SmallVec<[V; BUMPS]> = SmallVec::new();
         for _ in 0..BUMPS {
@@ -42,16 +44,29 @@ impl<V: Geometry> Traveller<'_, V> {
                 break;
             };
             self.at += rest * hit.share;
+            wanted *= 1.0 - hit.share;
             rest *= 1.0 - hit.share;
             if self.rules.walkable(hit.normal) {
-                rest = onto(rest, &hit);
                 ground.normal = hit.normal;
-            } else if let Some((left, stand)) = self.step_up(rest, &ground) {
-                rest = left;
+                (wanted, going) = (onto(wanted, &hit), turned_onto(going, hit.normal));
+                if walls.is_empty() {
+                    rest = wanted;
+                    continue;
+                }
+            } else if let Some((share, stand)) = self.step_up(rest, &ground) {
                 ground = stand;
+                wanted = laid_on(wanted.flat() * share, ground.normal);
+                if walls.is_empty() {
+                    rest = wanted;
+                    continue;
+                }
             } else {
-                rest = self.along_wall(rest, &hit, &ground, &mut walls);
+                self.note(&hit, self.velocity);
+                walls.push(hit.normal);
             }
+            let beside = along_ground(&walls, ground.normal, wanted);
+            self.velocity = resolve(going, &beside);
+            rest = off(resolve(wanted, &beside), &beside);
         }
         self.follow_down()
     }
@@ -92,33 +107,10 @@ impl<V: Geometry> Traveller<'_, V> {
         self.contacts.truncate(start.met);
     }
 
-    /// The rest of a way after a wall: along it, without leaving the ground.
+    /// Climbs what blocks `rest` if it is no higher than a curb. Gives the share
+    /// of it that is left, and the ground on top.
     #[inline(never)]
-    fn along_wall(
-        &mut self,
-        rest: V,
-        hit: &Hit<V>,
-        ground: &Stand<V>,
-        walls: &mut SmallVec<[V; BUMPS]>,
-    ) -> V {
-        self.note(hit, self.velocity);
-        // A wall to walk into, however it leans: only its direction from above
-        // counts. An underside that comes down ahead blocks the same way.
-        let against = rest.flat().direction().map_or(V::ZERO, |ahead| -ahead);
-        let wall = hit.normal.flat().direction().unwrap_or(against);
-        walls.push(wall);
-        self.velocity = resolve(self.velocity.flat(), walls);
-        let free = resolve(rest, walls);
-        match ground.normal.crease(hit.normal) {
-            Some(crease) if walls.len() == 1 => crease * free.dot(crease),
-            _ => laid_on(free, ground.normal),
-        }
-    }
-
-    /// Climbs what blocks `rest` if it is no higher than a curb. Gives what is
-    /// left of the way, and the ground on top.
-    #[inline(never)]
-    fn step_up(&mut self, rest: V, ground: &Stand<V>) -> Option<(V, Stand<V>)> {
+    fn step_up(&mut self, rest: V, ground: &Stand<V>) -> Option<(f32, Stand<V>)> {
         let curb = self.rules.curb;
         if curb <= 0.0 || !ground.firm {
             return None;
@@ -127,7 +119,7 @@ impl<V: Geometry> Traveller<'_, V> {
     }
 
     /// Climbs what blocks `rest` if its top is at most `curb` above `foot`.
-    pub(super) fn step_onto(&mut self, rest: V, curb: f32, foot: f32) -> Option<(V, Stand<V>)> {
+    pub(super) fn step_onto(&mut self, rest: V, curb: f32, foot: f32) -> Option<(f32, Stand<V>)> {
         let ahead = rest.flat();
         let direction = ahead.direction()?;
         let up = V::UP * curb;
@@ -151,13 +143,17 @@ impl<V: Geometry> Traveller<'_, V> {
         self.at = self.at + direction * advanced + V::UP * rise;
         let left = (1.0 - advanced / ahead.length()).max(0.0);
         let stand = Stand { firm: true, normal: hit.face, point: hit.point, tag: hit.tag };
-        Some((laid_on(ahead * left, hit.face), stand))
+        Some((left, stand))
+    }
+
+    /// The ground that feet follow down to.
+    pub(super) fn ground_to_follow(&mut self) -> Option<(Stand<V>, f32)> {
+        self.ground_below(self.rules.cling.max(self.patch.clearance()))
     }
 
     /// Lowers the feet onto the ground if it is near enough below.
     fn follow_down(&mut self) -> Option<Stand<V>> {
-        let reach = self.rules.cling.max(self.patch.clearance());
-        let (stand, lowered) = self.ground_below(reach)?;
+        let (stand, lowered) = self.ground_to_follow()?;
         if stand.firm {
             // Within a twentieth of the clearance the feet stay where they are.
             if lowered.abs() > 0.25 * self.patch.slack() {
@@ -169,6 +165,22 @@ impl<V: Geometry> Traveller<'_, V> {
             (lowered <= self.patch.clearance()).then_some(stand)
         }
     }
+}
+
+/// The normals of walls as they stand in the way of one who keeps to the ground:
+/// each one's part along it.
+///
+/// A wall is one to walk into, however it leans. An underside that comes down
+/// ahead, with no such part, blocks the way it is met on.
+fn along_ground<V: Vector>(walls: &[V], ground: V, way: V) -> SmallVec<[V; BUMPS]> {
+    /// The sine of the least angle between wall and ground: 0.06 degrees.
+    const LEAST: f32 = 1e-3;
+    let ahead = way.direction().unwrap_or(V::ZERO);
+    let beside = |wall: &V| {
+        let along = wall.slid_along(ground);
+        if along.length_squared() > LEAST * LEAST { along * (1.0 / along.length()) } else { -ahead }
+    };
+    walls.iter().map(beside).collect()
 }
 
 /// The rest of a way, turned onto walkable ground that rises ahead: as long as

@@ -15,21 +15,24 @@ use super::{NEAR, Traveller, resolve};
 /// down goes nowhere.
 const LEVEL: f32 = 1e-3;
 
+/// Planes looked at: as many as hold a body, and some that it only passes by.
+const MOST: usize = 12;
+
 impl<V: Geometry> Traveller<'_, V> {
     /// The normal of what a body at `at` stands on that leans on `hit` and is
-    /// held by something else less than a clearance away; nothing if it is free
-    /// to slide.
+    /// held by something else less than `within` away; nothing if it is free to
+    /// slide.
     #[inline(never)]
-    pub(super) fn wedge(&mut self, hit: &Hit<V>, at: V) -> Option<V> {
-        let mut planes: SmallVec<[V; 3]> = SmallVec::new();
+    pub(super) fn wedge(&mut self, hit: &Hit<V>, at: V, within: f32) -> Option<V> {
+        let mut planes: SmallVec<[V; MOST]> = SmallVec::new();
         planes.push(hit.normal);
-        while planes.len() < V::DIMENSION {
+        while planes.len() < MOST {
             let down = resolve(-V::UP, &planes).direction()?;
             let look = down * (NEAR * self.patch.clearance());
             let next = self.sweep(at, look)?;
             let gap = -look.dot(next.normal) * next.share;
             // On what can be walked it comes to stand by itself.
-            if gap > self.patch.clearance() || self.rules.walkable(next.normal) {
+            if gap > within || self.rules.walkable(next.normal) {
                 return None;
             }
             planes.push(next.normal);
