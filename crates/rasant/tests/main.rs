@@ -13,6 +13,7 @@ mod ground;
 mod input;
 mod jumps;
 mod maneuvers;
+mod meshes;
 mod motion;
 mod surfaces;
 mod walking;

@@ -86,6 +86,16 @@ impl<'a> Facet<'a> {
         Fence::of(self.points, edge, self.normal)
     }
 
+    /// The edges hidden from a core, `half` its length, whose centre starts at a
+    /// signed `height` over the plane and moves toward its front by `rising`: by
+    /// where all of the core is, all along its way.
+    #[inline]
+    pub(super) fn hidden_over(&self, height: f32, rising: f32, half: f32) -> u8 {
+        let core = self.normal.y.abs() * half;
+        let (least, most) = (height.min(height + rising) - core, height.max(height + rising) + core);
+        self.seams.hidden_from(least >= 0.0, most <= 0.0)
+    }
+
     /// The gap to an upright segment.
     pub(super) fn gap_upright(&self, half: f32, at: Vec3) -> Gap<Vec3> {
         self.gap_upright_within(half, at, f32::INFINITY).unwrap_or(Gap {
@@ -126,12 +136,13 @@ impl<'a> Facet<'a> {
                 offer(gap);
             }
         }
+        let hidden = self.hidden_over(self.normal.dot(at - self.points[0]), 0.0, half);
         let around = Bounds { min: at, max: at }.widened(Vec3::new(reach, reach + half, reach));
         for (i, start, along) in self.edges() {
             let end = start + along;
             let bounds = Bounds { min: start.min(end), max: start.max(end) };
             // A hidden edge is as near to the facet beyond.
-            if self.seams.hides(i) || !bounds.overlaps(&around) {
+            if hidden >> (i & 7) & 1 == 1 || !bounds.overlaps(&around) {
                 continue;
             }
             let own = at - Vec3::Y * half;

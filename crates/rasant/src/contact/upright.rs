@@ -102,6 +102,8 @@ impl Facet<'_> {
         // Only the lower end comes to a facet that is lower than that end's middle.
         let is_low = self.top < ray.from.y.min(to.y) - half;
         let n = self.points.len();
+        let (height, rising) = (self.normal.dot(ray.from - self.points[0]), self.normal.dot(ray.motion));
+        let hides = self.hidden_over(height, rising, half);
         let mut outside = [0; 2];
         for i in 0..n {
             if i % EDGES == 0 {
@@ -111,11 +113,11 @@ impl Facet<'_> {
                 outside = if i == 0 { beyond(course) } else { beyond(&self.fence_from(i).course(ray)) };
             }
             let [lower, upper] = outside.map(|edges| edges >> (i % EDGES) & 1 == 1);
-            let hidden = self.seams.hides(i);
+            let hidden = hides >> (i & 7) & 1 == 1;
             if is_low && (hidden || !lower) {
                 continue;
             }
-            let hidden_before = self.seams.hides(if i == 0 { n - 1 } else { i - 1 });
+            let hidden_before = hides >> ((if i == 0 { n - 1 } else { i - 1 }) & 7) & 1 == 1;
             if hidden && (hidden_before || half == 0.0) {
                 continue;
             }

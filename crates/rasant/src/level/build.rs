@@ -8,7 +8,8 @@ use crate::space::{Bounds, Vector};
 use super::carrier::{Carrier, CarrierId, Placement};
 use super::index::Index;
 use super::layers::Layers;
-use super::piece::{Kind, Piece, PieceError, PieceId, Seams, Stored, Tag};
+use super::piece::{Kind, Piece, PieceError, PieceId, Stored, Tag};
+use super::seams;
 use super::surface::{Surface, SurfaceId};
 use super::zone::{Zone, ZoneId};
 use super::{Level, Triangle};
@@ -188,7 +189,7 @@ impl LevelBuilder<Vec3> {
             Tag { piece: PieceId(1 << 31 | u32::from(mesh)), surface, carrier: None, one_way: false },
             layers,
         ));
-        let seams = find_seams(vertices, triangles);
+        let seams = seams::find(vertices, triangles);
         let base = self.vertices.len() as u32;
         self.vertices.extend_from_slice(vertices);
         self.triangles.extend(triangles.iter().zip(seams).map(|(corners, seams)| Triangle {
@@ -278,108 +279,6 @@ fn index_triangles<V: Vector>(vertices: &[V], triangles: Vec<Triangle>) -> (Vec<
         sorted.push(Triangle { corners, ..triangle });
     }
     (near, sorted, index)
-}
-
-/// For each triangle the edges that it shares, flat or hollow, with another.
-fn find_seams(vertices: &[Vec3], triangles: &[[u32; 3]]) -> Vec<Seams> {
-    let mut seams = vec![Seams::NONE; triangles.len()];
-    let by_vertex = edges_by_least_vertex(vertices.len(), triangles);
-    for edges in by_vertex.runs() {
-        for (i, &(far, triangle, edge)) in edges.iter().enumerate() {
-            let Some(&(_, other, other_edge)) = edges[i + 1..].iter().find(|other| other.0 == far) else {
-                continue;
-            };
-            let bend = bend_at(vertices, triangles[triangle as usize], edge, triangles[other as usize]);
-            if matches!(bend, Bend::FlatOrHollow | Bend::Ours) {
-                seams[other as usize] = seams[other as usize].with(usize::from(other_edge));
-            }
-            if matches!(bend, Bend::FlatOrHollow | Bend::Theirs) {
-                seams[triangle as usize] = seams[triangle as usize].with(usize::from(edge));
-            }
-        }
-    }
-    seams
-}
-
-/// Edges sorted by the lesser of their two vertices: (greater vertex,
-/// triangle, edge).
-struct EdgesByVertex {
-    starts: Vec<u32>,
-    edges: Vec<(u32, u32, u8)>,
-}
-
-impl EdgesByVertex {
-    fn runs(&self) -> impl Iterator<Item = &[(u32, u32, u8)]> {
-        self.starts.windows(2).map(|pair| &self.edges[pair[0] as usize..pair[1] as usize])
-    }
-}
-
-fn edges_by_least_vertex(vertices: usize, triangles: &[[u32; 3]]) -> EdgesByVertex {
-    let each = |f: &mut dyn FnMut(u32, (u32, u32, u8))| {
-        for (triangle, corners) in triangles.iter().enumerate() {
-            for edge in 0..3u8 {
-                let (a, b) = (corners[usize::from(edge)], corners[usize::from(edge + 1) % 3]);
-                f(a.min(b), (a.max(b), triangle as u32, edge));
-            }
-        }
-    };
-    let mut starts = vec![0u32; vertices + 2];
-    each(&mut |least, _| starts[least as usize + 2] += 1);
-    for i in 2..starts.len() {
-        starts[i] += starts[i - 1];
-    }
-    let mut edges = vec![(0, 0, 0); triangles.len() * 3];
-    each(&mut |least, edge| {
-        let place = &mut starts[least as usize + 1];
-        edges[*place as usize] = edge;
-        *place += 1;
-    });
-    starts.pop();
-    EdgesByVertex { starts, edges }
-}
-
-/// How a mesh bends at the edge that two triangles share.
-enum Bend {
-    /// Neither falls away behind it: no edge at all.
-    FlatOrHollow,
-    /// A gentle crest: an edge, met once, with the first triangle.
-    Ours,
-    /// The same, met with the other triangle.
-    Theirs,
-    /// A sharp edge, met with both: which face a foot rests on may matter.
-    Sharp,
-}
-
-/// How the surface bends from the triangle of `corners` to `other` behind their
-/// shared edge.
-fn bend_at(vertices: &[Vec3], corners: [u32; 3], edge: u8, other: [u32; 3]) -> Bend {
-    /// Sines of angles up to this count as flat: 0.006 degrees.
-    const FLAT: f32 = 1e-4;
-    /// The least cosine between the normals at a gentle crest: 25 degrees.
-    const GENTLE: f32 = 0.906;
-    let at = |corner: u32| vertices[corner as usize];
-    let [a, b, c] = corners.map(at);
-    let (from, to) = (corners[usize::from(edge)], corners[usize::from(edge + 1) % 3]);
-    let Some(&far) = other.iter().find(|&&v| v != from && v != to) else { return Bend::Sharp };
-    let [d, e, f] = other.map(at);
-    let (Some(normal), Some(other_normal)) =
-        ((b - a).cross(c - a).direction(), (e - d).cross(f - d).direction())
-    else {
-        return Bend::Sharp;
-    };
-    let arm = at(far) - at(from);
-    let along = at(to) - at(from);
-    let away = arm.slid_along(along.direction().unwrap_or(Vec3::ZERO)).length();
-    let same_side = normal.dot(other_normal);
-    if arm.dot(normal) >= -FLAT * away {
-        let folded_back = arm.dot(normal).abs() <= FLAT * away && same_side < 0.0;
-        return if folded_back { Bend::Sharp } else { Bend::FlatOrHollow };
-    }
-    match same_side >= GENTLE {
-        false => Bend::Sharp,
-        true if normal.y >= other_normal.y => Bend::Ours,
-        true => Bend::Theirs,
-    }
 }
 
 impl<V: Vector> LevelBuilder<V> {

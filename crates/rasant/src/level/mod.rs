@@ -10,6 +10,7 @@ mod carrier;
 mod index;
 mod layers;
 mod piece;
+mod seams;
 mod surface;
 mod surroundings;
 mod zone;

@@ -40,26 +40,72 @@ pub enum Sides {
 }
 
 /// Edges that are no edges of the surface: the flat or hollow seams between a
-/// triangle and its neighbours. Bit `i` stands for the edge from corner `i` to
-/// the next. Contact never answers with such an edge.
+/// triangle and its neighbours. Edge `i` goes from corner `i` to the next. Contact
+/// never answers with an edge that is hidden from the side where the hull is.
+///
+/// What is hollow in front is sharp behind, so each edge is hidden from the front
+/// (from where the corners run counter-clockwise) and from behind by itself. Hide
+/// one only where the surface goes on at an angle of at most half a turn, measured
+/// through the space on that side.
+///
+/// ```
+/// use rasant::Seams;
+///
+/// let seams = Seams::NONE.with_front(0).with_back(2); // a valley, and a crest
+/// assert!(seams.hides_front(0) && !seams.hides_back(0));
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Seams(u8);
+pub struct Seams {
+    front: u8,
+    back: u8,
+}
 
 impl Seams {
     /// Every edge is exposed.
-    pub const NONE: Self = Self(0);
+    pub const NONE: Self = Self { front: 0, back: 0 };
 
-    /// The same with edge `edge` hidden.
+    /// These, with edge `edge` hidden from both sides, as where two facets are
+    /// parts of one plane.
     #[must_use]
     pub fn with(self, edge: usize) -> Self {
-        Self(self.0 | 1 << edge)
+        self.with_front(edge).with_back(edge)
     }
 
-    /// Whether edge `edge` is hidden.
+    /// These, with edge `edge` hidden from the front.
+    #[must_use]
+    pub fn with_front(self, edge: usize) -> Self {
+        Self { front: self.front | 1 << (edge & 7), ..self }
+    }
+
+    /// These, with edge `edge` hidden from behind.
+    #[must_use]
+    pub fn with_back(self, edge: usize) -> Self {
+        Self { back: self.back | 1 << (edge & 7), ..self }
+    }
+
+    /// Whether edge `edge` is hidden from the front.
     #[must_use]
     #[inline]
-    pub fn hides(self, edge: usize) -> bool {
-        self.0 >> (edge & 7) & 1 == 1
+    pub fn hides_front(self, edge: usize) -> bool {
+        self.front >> (edge & 7) & 1 == 1
+    }
+
+    /// Whether edge `edge` is hidden from behind.
+    #[must_use]
+    #[inline]
+    pub fn hides_back(self, edge: usize) -> bool {
+        self.back >> (edge & 7) & 1 == 1
+    }
+
+    /// The edges hidden from a hull that is wholly in front of the facet's plane,
+    /// wholly behind it, or on both sides: a bit each.
+    #[inline]
+    pub(crate) fn hidden_from(self, front: bool, back: bool) -> u8 {
+        match (front, back) {
+            (true, false) => self.front,
+            (false, true) => self.back,
+            _ => self.front & self.back,
+        }
     }
 }
 

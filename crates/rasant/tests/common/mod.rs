@@ -1,6 +1,8 @@
 //! What the tests share: small levels, and a body that is run by a function.
 #![allow(dead_code)]
 
+pub mod judge;
+
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Controller, Event, Geometry, Hull, Intent, JumpKind, Level, Piece, Tuning, Vector};
 

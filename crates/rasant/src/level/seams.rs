@@ -1,0 +1,152 @@
+//! Which edges of a mesh's triangles are no edges of its surface.
+//!
+//! The triangles that meet at an edge cut the space round it into sectors. Seen
+//! from within a sector of at most half a turn, the edge is hollow or flat: a hull
+//! there comes to a triangle before it comes to the edge. From a wider sector it
+//! sticks out and must be felt. Each triangle hides the edge on the side of each
+//! sector that it bounds, or not. Whoever is in a wide sector is on that side of
+//! the plane of at least one of its two triangles, so that one of them feels the
+//! edge for both; a side that is judged by one triangle alone would leave holes.
+//!
+//! A duplicate of a triangle, however it is turned, lies on it and bounds no sector
+//! of its own. A triangle without an area is no neighbour.
+
+use glam::{DVec3, Vec3};
+
+use super::piece::Seams;
+
+/// Angles up to this count as flat, in radians: 0.006 degrees.
+const FLAT: f64 = 1e-4;
+/// The least cosine between the normals at a gentle crest: 25 degrees.
+const GENTLE: f64 = 0.906;
+/// Heights of a triangle below this share of its longest edge are no area.
+const THIN: f64 = 1e-7;
+
+/// For each triangle the edges that are hidden, from the front and from behind.
+pub(super) fn find(vertices: &[Vec3], triangles: &[[u32; 3]]) -> Vec<Seams> {
+    let mut seams = vec![Seams::NONE; triangles.len()];
+    let mut edges = edges_of(triangles);
+    edges.retain(|edge| normal_of(vertices, triangles[edge.triangle as usize]).is_some());
+    edges.sort_unstable_by_key(|edge| (edge.ends, edge.triangle, edge.number));
+    for shared in edges.chunk_by(|a, b| a.ends == b.ends) {
+        if shared.len() > 1 {
+            hide(vertices, triangles, shared, &mut seams);
+        }
+    }
+    seams
+}
+
+/// An edge of a triangle.
+#[derive(Clone, Copy)]
+struct Edge {
+    /// The lesser of its vertices, and the other.
+    ends: (u32, u32),
+    triangle: u32,
+    /// Which of the triangle's.
+    number: u8,
+}
+
+fn edges_of(triangles: &[[u32; 3]]) -> Vec<Edge> {
+    let of = |(triangle, corners): (usize, &[u32; 3])| {
+        let corners = *corners;
+        (0..3u8).map(move |number| {
+            let (a, b) = (corners[usize::from(number)], corners[usize::from(number + 1) % 3]);
+            Edge { ends: (a.min(b), a.max(b)), triangle: triangle as u32, number }
+        })
+    };
+    triangles.iter().enumerate().flat_map(of).filter(|edge| edge.ends.0 != edge.ends.1).collect()
+}
+
+fn at(vertices: &[Vec3], corner: u32) -> DVec3 {
+    vertices[corner as usize].as_dvec3()
+}
+
+/// The normal of a triangle that has an area.
+fn normal_of(vertices: &[Vec3], corners: [u32; 3]) -> Option<DVec3> {
+    let [a, b, c] = corners.map(|corner| at(vertices, corner));
+    let across = (b - a).cross(c - a);
+    let longest = (b - a).length_squared().max((c - b).length_squared()).max((a - c).length_squared());
+    (across.length() > THIN * longest).then(|| across.normalize())
+}
+
+/// A triangle that meets others at an edge.
+struct Leaf {
+    edge: Edge,
+    /// The angle at which it goes off from the edge, from 0 to a whole turn.
+    angle: f64,
+    /// Whether its front is toward greater angles.
+    front_is_ahead: bool,
+    normal: DVec3,
+}
+
+/// Hides the sides of an edge that several triangles share.
+fn hide(vertices: &[Vec3], triangles: &[[u32; 3]], shared: &[Edge], seams: &mut [Seams]) {
+    use std::f64::consts::{PI, TAU};
+    let Some(mut leaves) = leaves_of(vertices, triangles, shared) else { return };
+    leaves.sort_by(|a, b| a.angle.total_cmp(&b.angle));
+    // Where the next and the last leaf stand that do not lie on this one.
+    let count = leaves.len();
+    let apart = |from: f64, to: f64| (to - from).rem_euclid(TAU);
+    let gap = |place: usize, step: usize| {
+        let own = leaves[place].angle;
+        let gaps = (1..count).map(|steps| {
+            let other = leaves[(place + steps * step) % count].angle;
+            if step == 1 { apart(own, other) } else { apart(other, own) }
+        });
+        gaps.into_iter().find(|gap| (FLAT..TAU - FLAT).contains(gap)).unwrap_or(TAU)
+    };
+    let crest = gentle_crest(&leaves, gap(0, 1));
+    for (place, leaf) in leaves.iter().enumerate() {
+        let (ahead, behind) = (gap(place, 1), gap(place, count - 1));
+        let (front, back) = if leaf.front_is_ahead { (ahead, behind) } else { (behind, ahead) };
+        let number = usize::from(leaf.edge.number);
+        let own = &mut seams[leaf.edge.triangle as usize];
+        let (front, back) = match crest {
+            // Felt once, with one of the two, from wherever it is met.
+            Some(felt) => (felt != place, felt != place),
+            None => (front <= PI + FLAT, back <= PI + FLAT),
+        };
+        if front {
+            *own = own.with_front(number);
+        }
+        if back {
+            *own = own.with_back(number);
+        }
+    }
+}
+
+fn leaves_of(vertices: &[Vec3], triangles: &[[u32; 3]], shared: &[Edge]) -> Option<Vec<Leaf>> {
+    let ends = shared[0].ends;
+    let from = at(vertices, ends.0);
+    let axis = (at(vertices, ends.1) - from).try_normalize()?;
+    let right = axis.any_orthonormal_vector();
+    let up = axis.cross(right);
+    let leaf = |&edge: &Edge| {
+        let corners = triangles[edge.triangle as usize];
+        let far = corners[(usize::from(edge.number) + 2) % 3];
+        let arm = at(vertices, far) - from;
+        let away = (arm - axis * arm.dot(axis)).try_normalize()?;
+        let normal = normal_of(vertices, corners)?;
+        let angle = libm::atan2(away.dot(up), away.dot(right));
+        Some(Leaf {
+            edge,
+            angle: if angle < 0.0 { angle + std::f64::consts::TAU } else { angle },
+            front_is_ahead: normal.dot(axis.cross(away)) > 0.0,
+            normal,
+        })
+    };
+    Some(shared.iter().filter_map(leaf).collect())
+}
+
+/// Of two triangles at a crest that is hardly one, which feels it: the one that
+/// points further up. A flat seam is no crest.
+fn gentle_crest(leaves: &[Leaf], gap: f64) -> Option<usize> {
+    let [a, b] = leaves else { return None };
+    let bend = (gap - std::f64::consts::PI).abs();
+    // Turned the same way about: one's front goes on as the other's.
+    let same_front = a.front_is_ahead != b.front_is_ahead;
+    let gentle =
+        same_front && a.normal.dot(b.normal) >= GENTLE && bend > FLAT && bend < std::f64::consts::FRAC_PI_2;
+    let front_gap = if a.front_is_ahead { gap } else { std::f64::consts::TAU - gap };
+    (gentle && front_gap > std::f64::consts::PI).then(|| usize::from(b.normal.y > a.normal.y))
+}

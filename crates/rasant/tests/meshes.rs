@@ -1,0 +1,188 @@
+//! Closed curved meshes, walked on and about in from outside and inside: never
+//! into a triangle, and never thrown.
+
+use fast_surface_nets::ndshape::{ConstShape, ConstShape3u32};
+use fast_surface_nets::{SurfaceNetsBuffer, surface_nets};
+use rasant::glam::{DVec3, Vec3};
+use rasant::{Actions, Controller, Hull, HullShape, Intent, Layers, Level, SurfaceId, Tuning};
+
+use crate::common::Dice;
+use crate::common::judge::{Body, Triangles};
+
+const CELLS: u32 = 48;
+type Grid = ConstShape3u32<CELLS, CELLS, CELLS>;
+
+/// Which surface: where a function of a place in a cube of side 2 is 0.
+#[derive(Clone, Copy, Debug)]
+pub enum Surface {
+    Blob,
+    Knot,
+    Cave,
+    Shell,
+    Folds,
+}
+
+pub const SURFACES: [Surface; 5] =
+    [Surface::Blob, Surface::Knot, Surface::Cave, Surface::Shell, Surface::Folds];
+
+impl Surface {
+    fn at(self, p: Vec3) -> f32 {
+        let waves = |p: Vec3, f: f32| (p.x * f).sin() + (p.y * f * 1.13).sin() + (p.z * f * 0.87).sin();
+        let blob = p.length() - 0.62 - 0.07 * waves(p + Vec3::splat(0.3), 7.0);
+        match self {
+            Self::Blob => blob,
+            Self::Shell => blob.abs() - 0.05,
+            Self::Cave => (-blob).max(p.abs().max_element() - 0.93),
+            Self::Folds => {
+                let q = p * 6.0;
+                let gyroid = q.x.sin() * q.y.cos() + q.y.sin() * q.z.cos() + q.z.sin() * q.x.cos();
+                (gyroid.abs() - 0.45).max(p.abs().max_element() - 0.93)
+            }
+            Self::Knot => {
+                let along = (0..160).map(|i| {
+                    let t = i as f32 / 160.0 * std::f32::consts::TAU;
+                    let r = 0.52 + 0.2 * (3.0 * t).cos();
+                    Vec3::new(r * (2.0 * t).cos(), 0.24 * (3.0 * t).sin(), r * (2.0 * t).sin())
+                });
+                along.map(|q| (p - q).length()).fold(f32::MAX, f32::min) - 0.13
+            }
+        }
+    }
+
+    /// A mesh so many metres wide.
+    pub fn mesh(self, width: f32) -> (Vec<Vec3>, Vec<[u32; 3]>) {
+        let place = |[x, y, z]: [f32; 3]| Vec3::new(x, y, z) * (2.0 / (CELLS - 1) as f32) - Vec3::ONE;
+        let values: Vec<f32> =
+            (0..Grid::SIZE).map(|i| self.at(place(Grid::delinearize(i).map(|cell| cell as f32)))).collect();
+        let mut surface = SurfaceNetsBuffer::default();
+        surface_nets(&values, &Grid {}, [0; 3], [CELLS - 1; 3], &mut surface);
+        let corners = surface.positions.iter().map(|&at| place(at) * (0.5 * width)).collect();
+        (corners, surface.indices.chunks_exact(3).map(|of| [of[0], of[1], of[2]]).collect())
+    }
+}
+
+/// What is done to a mesh before it is built.
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Damage {
+    None,
+    /// Every third triangle twice, every fifth also upside down.
+    Doubled,
+    /// Every second triangle upside down.
+    Turned,
+}
+
+pub fn level_of(corners: &[Vec3], triangles: &[[u32; 3]]) -> (Level<Vec3>, Triangles) {
+    let mut builder = Level::builder();
+    builder.add_mesh(corners, triangles, SurfaceId::default(), Layers::GROUND).unwrap();
+    let plain = triangles.iter().map(|of| of.map(|corner| corners[corner as usize].as_dvec3())).collect();
+    (builder.build(), Triangles::new(plain))
+}
+
+pub fn hulls() -> [Hull; 4] {
+    let boxed = |rounding| HullShape::Box { width: 0.7, depth: 0.5, height: 1.7, rounding };
+    [
+        Hull::capsule(0.35, 1.8).unwrap(),
+        Hull::new(HullShape::Ball { radius: 0.4 }).unwrap(),
+        Hull::new(boxed(0.0)).unwrap(),
+        Hull::new(boxed(0.1)).unwrap(),
+    ]
+}
+
+/// Bodies that start somewhere free and walk and jump about: the deepest that one
+/// ever was in a triangle, and the furthest that one went in a tick beyond what its
+/// speed explains.
+fn wander(surface: Surface, damage: Damage, hull: Hull, bodies: usize, seconds: f32) -> (f64, f64) {
+    let width = 40.0;
+    let (corners, mut triangles) = surface.mesh(width);
+    match damage {
+        Damage::None => {}
+        Damage::Doubled => {
+            let again: Vec<_> = triangles.iter().step_by(3).copied().collect();
+            let turned: Vec<_> = triangles.iter().step_by(5).map(|&[a, b, c]| [c, b, a]).collect();
+            triangles.extend(again);
+            triangles.extend(turned);
+        }
+        Damage::Turned => triangles.iter_mut().step_by(2).for_each(|of| of.swap(0, 1)),
+    }
+    let (level, judge) = level_of(&corners, &triangles);
+    let body = Body::of(&hull);
+    let mut dice = Dice(7 + surface as u64 * 31);
+    let (mut deepest, mut thrown) = (f64::NEG_INFINITY, 0.0f64);
+    for number in 0..bodies {
+        let at = loop {
+            let at: Vec3 = dice.vector(0.48 * width);
+            if judge.depth(&body, at.as_dvec3()) < -0.01 {
+                break at;
+            }
+        };
+        let rate = [24, 60, 144, 37][number % 4];
+        let dt = 1.0 / rate as f32;
+        let mut walker = Controller::new(Tuning::default(), hull, at);
+        let mut steer = Intent::default();
+        for tick in 0..(seconds * rate as f32) as usize {
+            if tick % (rate / 2) == 0 {
+                let way = dice.direction::<rasant::glam::Vec2>();
+                steer = Intent::steering(way.x, way.y);
+            }
+            let jumps = dice.below(rate) == 0;
+            let intent = if jumps { steer.pressing(Actions::JUMP) } else { steer };
+            let before = walker.position();
+            let fastest = walker.velocity().length();
+            walker.tick(&intent, &level, dt);
+            let fastest = fastest.max(walker.velocity().length());
+            let went = f64::from(walker.position().distance(before));
+            let curb = f64::from(walker.tuning.slope.curb);
+            thrown = thrown.max(went - f64::from(fastest * dt) - curb);
+            let depth = judge.depth(&body, walker.position().as_dvec3());
+            if depth > deepest {
+                deepest = depth;
+                assert!(
+                    depth < 1e-3,
+                    "{surface:?} {damage:?} {hull:?}: {depth} m deep, body {number}, tick {tick}: {before} to {}",
+                    walker.position()
+                );
+            }
+            if walker.position().length() > 2.0 * width {
+                break;
+            }
+        }
+    }
+    (deepest, thrown)
+}
+
+#[test]
+fn nobody_gets_into_a_closed_mesh_from_outside_or_inside() {
+    for surface in SURFACES {
+        for hull in hulls() {
+            let (deepest, thrown) = wander(surface, Damage::None, hull, 16, 6.0);
+            assert!(deepest < 1e-4 && thrown < 0.1, "{surface:?} {hull:?}: {deepest} deep, thrown {thrown}");
+        }
+    }
+}
+
+#[test]
+fn triangles_listed_twice_or_upside_down_are_as_solid_as_others() {
+    for surface in [Surface::Shell, Surface::Folds, Surface::Blob] {
+        for damage in [Damage::Doubled, Damage::Turned] {
+            for hull in [hulls()[0], hulls()[2]] {
+                let (deepest, thrown) = wander(surface, damage, hull, 10, 5.0);
+                assert!(
+                    deepest < 1e-4 && thrown < 0.1,
+                    "{surface:?} {damage:?}: {deepest} deep, thrown {thrown}"
+                );
+            }
+        }
+    }
+}
+
+#[test]
+fn the_judge_knows_a_deep_body_from_a_shallow_one() {
+    let triangle = [DVec3::new(-9.0, 0.0, -9.0), DVec3::new(0.0, 0.0, 9.0), DVec3::new(9.0, 0.0, -9.0)];
+    for hull in hulls() {
+        let body = Body::of(&hull);
+        for height in [0.3, 0.01, 0.0, -0.02] {
+            let depth = body.depth_in_triangle(DVec3::Y * height, triangle);
+            assert!((depth + height).abs() < 1e-6, "{hull:?} at {height}: {depth}");
+        }
+    }
+}
