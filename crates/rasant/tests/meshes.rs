@@ -65,6 +65,8 @@ impl Surface {
 #[derive(Clone, Copy, Debug, PartialEq)]
 enum Damage {
     None,
+    /// No damage, but rough: every corner moved by up to 0.3 m.
+    Rough,
     /// Every third triangle twice, every fifth also upside down.
     Doubled,
     /// Every second triangle upside down.
@@ -93,9 +95,11 @@ pub fn hulls() -> [Hull; 4] {
 /// speed explains.
 fn wander(surface: Surface, damage: Damage, hull: Hull, bodies: usize, seconds: f32) -> (f64, f64) {
     let width = 40.0;
-    let (corners, mut triangles) = surface.mesh(width);
+    let (mut corners, mut triangles) = surface.mesh(width);
+    let mut dice = Dice(7 + surface as u64 * 31);
     match damage {
         Damage::None => {}
+        Damage::Rough => corners.iter_mut().for_each(|corner| *corner += dice.vector::<Vec3>(0.3)),
         Damage::Doubled => {
             let again: Vec<_> = triangles.iter().step_by(3).copied().collect();
             let turned: Vec<_> = triangles.iter().step_by(5).map(|&[a, b, c]| [c, b, a]).collect();
@@ -106,7 +110,6 @@ fn wander(surface: Surface, damage: Damage, hull: Hull, bodies: usize, seconds: 
     }
     let (level, judge) = level_of(&corners, &triangles);
     let body = Body::of(&hull);
-    let mut dice = Dice(7 + surface as u64 * 31);
     let (mut deepest, mut thrown) = (f64::NEG_INFINITY, 0.0f64);
     for number in 0..bodies {
         let at = loop {
@@ -154,8 +157,13 @@ fn wander(surface: Surface, damage: Damage, hull: Hull, bodies: usize, seconds: 
 fn nobody_gets_into_a_closed_mesh_from_outside_or_inside() {
     for surface in SURFACES {
         for hull in hulls() {
-            let (deepest, thrown) = wander(surface, Damage::None, hull, 16, 6.0);
-            assert!(deepest < 1e-4 && thrown < 0.1, "{surface:?} {hull:?}: {deepest} deep, thrown {thrown}");
+            for damage in [Damage::None, Damage::Rough] {
+                let (deepest, thrown) = wander(surface, damage, hull, 12, 5.0);
+                assert!(
+                    deepest < 1e-4 && thrown < 0.1,
+                    "{surface:?} {hull:?}: {deepest} deep, thrown {thrown}"
+                );
+            }
         }
     }
 }
