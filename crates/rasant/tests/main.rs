@@ -15,6 +15,7 @@ mod jumps;
 mod maneuvers;
 mod meshes;
 mod motion;
+mod pressed;
 mod surfaces;
 mod walking;
 mod walls_and_ladders;

@@ -1,6 +1,6 @@
 //! Convex obstacles.
 
-use glam::{DVec3, Quat, Vec2, Vec3};
+use glam::{DVec2, DVec3, Quat, Vec2, Vec3};
 use thiserror::Error;
 
 use crate::space::Vector;
@@ -342,6 +342,10 @@ fn positive(size: f32) -> Result<(), PieceError> {
     }
 }
 
+/// Twice the area of an outline below this share of its greatest half width,
+/// squared, is none.
+const FLAT: f64 = 1e-6;
+
 impl Piece<Vec2> {
     /// A solid convex polygon; the corners go round either way.
     ///
@@ -351,17 +355,25 @@ impl Piece<Vec2> {
     pub fn polygon(points: &[Vec2]) -> Result<Self, PieceError> {
         let mut piece = Self::new(Kind::Polygon, points.to_vec())?;
         let corners = points.len();
-        let area: f32 = (0..corners).map(|i| points[i].perp_dot(points[(i + 1) % corners])).sum();
-        if corners < 3 || area.abs() < 1e-9 {
+        // About its own middle and in doubles: far from the origin an outline is
+        // judged as it would be there.
+        let middle = points.iter().map(|point| point.as_dvec2()).sum::<DVec2>() / corners.max(1) as f64;
+        let from_middle = |point: Vec2| point.as_dvec2() - middle;
+        let across = |i: usize| from_middle(points[i]).perp_dot(from_middle(points[(i + 1) % corners]));
+        let area: f64 = (0..corners).map(across).sum();
+        let width = points.iter().map(|&point| from_middle(point).length()).fold(0.0, f64::max);
+        if corners < 3 || area.abs() < FLAT * width * width {
             return Err(PieceError::Flat { corners });
         }
         if area < 0.0 {
             piece.points.reverse();
         }
-        let at = |i: usize| piece.points[i % corners];
+        let at = |i: usize| from_middle(piece.points[i % corners]);
         let turn = |i: usize| (at(i + 1) - at(i)).perp_dot(at(i + 2) - at(i + 1));
-        let scale = area.abs();
-        if let Some(bad) = (0..corners).find(|&i| turn(i) < -1e-6 * scale) {
+        // A corner is where its coordinates can say it is.
+        let largest = points.iter().map(|point| point.abs().max_element()).fold(0.0, f32::max);
+        let slack = 1e-6 * area.abs() + f64::from(largest * f32::EPSILON) * width;
+        if let Some(bad) = (0..corners).find(|&i| turn(i) < -slack) {
             let corner = (bad + 1) % corners;
             let corner = if area < 0.0 { corners - 1 - corner } else { corner };
             return Err(PieceError::NotConvex { corner });

@@ -69,7 +69,11 @@ impl<V: Geometry> Traveller<'_, V> {
                 break;
             }
             let spent = done * leg.time;
-            let met = self.sweep_among(rest, left - spent, leg.time - spent);
+            let met = if planes.is_empty() || !self.among.carriers.is_empty() {
+                self.sweep_among(rest, left - spent, leg.time - spent)
+            } else {
+                self.sweep_beside(rest, None)
+            };
             let Some(hit) = met.or_else(|| self.still_against(rest)) else {
                 self.at += rest;
                 break;

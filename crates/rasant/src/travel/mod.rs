@@ -258,6 +258,22 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         swept.hit
     }
 
+    /// A sweep of a way along walls met before. It looks further ahead than it
+    /// goes, so that a wall to which it comes by less than the slack is felt at
+    /// once: in a wide corner one would slide to and fro between the two.
+    fn sweep_beside(&mut self, way: V, over: Option<V>) -> Option<Hit<V>> {
+        /// How many slacks further: walls are felt that stand in the way at 3
+        /// degrees and more.
+        const AHEAD: f32 = 20.0;
+        self.reach(self.at, way);
+        let longer = 1.0 + AHEAD * self.patch.slack() / way.length();
+        let swept = self.patch.sweep_past(self.at, way * longer, over, |tag| self.is_passed(tag));
+        self.depth = self.depth.max(swept.depth);
+        let hit = swept.hit?;
+        let share = hit.share * longer;
+        (share <= 1.0).then_some(Hit { share, ..hit })
+    }
+
     /// The wall that a way presses against more softly than a sweep would feel:
     /// a push that begins anew in every tick, by less than the slack, stays a
     /// push against that wall.

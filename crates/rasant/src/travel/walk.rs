@@ -38,7 +38,11 @@ impl<V: Geometry> Traveller<'_, V> {
             if rest.length_squared() <= 0.0 {
                 break;
             }
-            let met = self.sweep_over(self.at, rest, Some(ground.normal));
+            let met = if walls.is_empty() {
+                self.sweep_over(self.at, rest, Some(ground.normal))
+            } else {
+                self.sweep_beside(rest, Some(ground.normal))
+            };
             let Some(hit) = met.or_else(|| self.still_against(rest)) else {
                 self.at += rest;
                 break;
