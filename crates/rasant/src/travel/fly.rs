@@ -74,7 +74,8 @@ impl<V: Geometry> Traveller<'_, V> {
             } else {
                 self.sweep_beside(rest, None)
             };
-            let Some(hit) = met.or_else(|| self.still_against(rest)) else {
+            let soft = || if planes.is_empty() { self.still_against(rest) } else { None };
+            let Some(hit) = met.or_else(soft) else {
                 self.at += rest;
                 break;
             };

@@ -43,7 +43,8 @@ impl<V: Geometry> Traveller<'_, V> {
             } else {
                 self.sweep_beside(rest, Some(ground.normal))
             };
-            let Some(hit) = met.or_else(|| self.still_against(rest)) else {
+            let soft = || if walls.is_empty() { self.still_against(rest) } else { None };
+            let Some(hit) = met.or_else(soft) else {
                 self.at += rest;
                 break;
             };
