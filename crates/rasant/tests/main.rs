@@ -5,6 +5,7 @@ mod common;
 
 mod air;
 mod anywhere;
+mod broken_numbers;
 mod carriers;
 mod clock_and_knobs;
 mod differential;

@@ -138,6 +138,9 @@ pub(super) struct Task<'a, V> {
     pub maneuver: Option<(&'a Maneuver<V>, V)>,
     /// A displacement handed in by the host, in the body's frame.
     pub root_motion: Option<V>,
+    /// How far the carrier that the body was on takes it along in this tick,
+    /// beside the way that is set out here.
+    pub taken: V,
     pub clearance: f32,
     pub dt: f32,
 }
@@ -235,8 +238,9 @@ impl<V: Vector> Task<'_, V> {
         let mut legs = Legs::new();
         for part in fall(velocity.height(), &self.weights(), self.dt) {
             let (next, way) = times.approach(level, target, part.time);
+            // Who has just left a carrier has its velocity, and its way already.
             legs.push(Leg {
-                way: way + V::UP * part.way,
+                way: way + V::UP * part.way - self.taken * (part.time / self.dt),
                 from: level + V::UP * part.from,
                 to: next + V::UP * part.to,
                 time: part.time,

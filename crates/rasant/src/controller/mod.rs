@@ -176,9 +176,13 @@ impl<V: Geometry> Controller<V> {
 }
 
 /// Whether a body in `state` with this hull would overlap nothing that is solid
-/// all round: for standing up, and for places to start at.
+/// all round: for standing up, and for places to start at. Where it is nowhere,
+/// for its position is not a number, there is none.
 #[must_use]
 pub fn has_room<V: Geometry>(hull: &Hull, state: &State<V>, surroundings: &impl Surroundings<V>) -> bool {
+    if !state.position.is_finite() {
+        return false;
+    }
     let nowhere = Bounds { min: V::ZERO, max: V::ZERO };
     Patch::gather(state.frame(), hull, nowhere, surroundings).overlap(V::ZERO, |_| false).is_none()
 }

@@ -326,6 +326,53 @@ impl Owner {
 }
 
 impl<V: Vector> State<V> {
+    /// Whether every number of it is one.
+    #[must_use]
+    #[inline]
+    pub fn is_finite(&self) -> bool {
+        // A sum is finite only if all of its parts are, and does not branch; times
+        // that count without end stop at the greatest number, so halves are added.
+        let vectors = self.position + self.remainder + self.velocity + self.ground_velocity;
+        let turned = self.up + self.right + self.facing + self.footing.normal + self.footing.point;
+        let walls = self.wall.normal + self.wall.jumped_off + self.hop_waits + self.hop_refused;
+        let homes = self.checkpoint + self.home_up + self.root_motion.unwrap_or(V::ZERO);
+        let times = [
+            self.gait_age,
+            self.aloft_time,
+            self.jump_waits,
+            self.lowered,
+            self.ladder_wait,
+            self.rest,
+            self.stride,
+            self.spin,
+            self.wall.away_for,
+            self.wall.back_for,
+            self.dashes.recharged_for,
+        ];
+        let times: f32 = times.iter().map(|time| time * 0.03125).sum();
+        let maneuver = self.maneuver.as_ref().map_or(0.0, |maneuver| {
+            maneuver.age * 0.5 + maneuver.plan.speed(maneuver.age) * 0.5 + maneuver.direction.dot(V::UP)
+        });
+        (vectors + turned + walls + homes).is_finite() && (times + maneuver).is_finite()
+    }
+
+    /// The state with all that is not a number made one: it stands still where it
+    /// is, or at its checkpoint, or at the origin, with nothing under way.
+    #[must_use]
+    #[cold]
+    pub fn mended(&self) -> Self {
+        let place = [self.position, self.checkpoint].into_iter().find(|place| place.is_finite());
+        let sound = |direction: V| direction.is_finite() && (direction.length() - 1.0).abs() < 0.1;
+        let fresh = Self::at(place.unwrap_or(V::ZERO));
+        let fresh = if sound(self.up) { fresh.turned_up(self.up) } else { fresh };
+        Self {
+            velocity: if self.velocity.is_finite() { self.velocity } else { V::ZERO },
+            facing: if sound(self.facing) { self.facing } else { fresh.facing },
+            air_jumps: self.air_jumps,
+            ..fresh
+        }
+    }
+
     /// A body aloft at `position`, at rest, with the world's up and right.
     #[must_use]
     pub fn at(position: V) -> Self {

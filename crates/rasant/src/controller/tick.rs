@@ -7,7 +7,7 @@ use crate::input::Intent;
 use crate::level::{CarrierId, Surroundings, Tag, ZoneId};
 use crate::space::{Bounds, Frame, advance, cosine};
 use crate::travel::{
-    ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, turned_onto,
+    ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, laid_on, turned_onto,
 };
 use crate::tuning::{Steering, Tuning};
 
@@ -22,8 +22,14 @@ use super::state::{Mode, State};
 /// Moves a body by one tick of `dt` seconds: a function over plain data.
 ///
 /// Lengths are in metres, times in seconds, all vectors in world coordinates.
-/// The same arguments give the same bits, on every platform. Broken input is
-/// not passed on: a steer that is not finite counts as none.
+/// The same arguments give the same bits, on every platform.
+///
+/// Broken numbers are not passed on, and what goes out is finite whatever comes
+/// in. A tick of no length, or of one that is negative or not a number, changes
+/// nothing and tells nothing. A steer that is not finite counts as none. A state
+/// that is not finite is first mended ([`State::mended`]). A tick whose outcome would not be
+/// finite, as with a knob that is infinite, leaves the state as it was and tells
+/// nothing.
 pub fn tick<V: Geometry>(
     tuning: &Tuning,
     hull: &Hull,
@@ -49,6 +55,31 @@ pub fn tick_into<V: Geometry>(
     events: &mut Events<V>,
 ) {
     events.clear();
+    if !(dt > 0.0 && dt.is_finite()) {
+        return;
+    }
+    if !state.is_finite() {
+        *state = state.mended();
+    }
+    let before = *state;
+    tick_finite(tuning, hull, state, intent, surroundings, dt, events);
+    if !state.is_finite() {
+        events.clear();
+        *state = before;
+    }
+}
+
+/// A tick of a state and a time that are finite.
+#[inline(always)] // called once
+fn tick_finite<V: Geometry>(
+    tuning: &Tuning,
+    hull: &Hull,
+    state: &mut State<V>,
+    intent: &Intent,
+    surroundings: &impl Surroundings<V>,
+    dt: f32,
+    events: &mut Events<V>,
+) {
     let hull = &as_seen::<V>(tuning, &moves::posture(tuning, hull, state, intent, surroundings, events));
     let frame = state.frame();
     let mut around = Around::of(state, hull, &frame, surroundings);
@@ -60,6 +91,10 @@ pub fn tick_into<V: Geometry>(
             Some(carrier) => drift + carried(carrier, surroundings, &frame, position) * (1.0 / dt),
             None => drift,
         }
+    };
+    let carrier_velocity = |tag: &Tag| match tag.carrier {
+        Some(carrier) => carried(carrier, surroundings, &frame, position) * (1.0 / dt),
+        None => V::ZERO,
     };
     let bounce = |tag: &Tag| surroundings.surface(tag.surface).bounce;
     let rides = Rides::of(state, &frame, surroundings, &mut body, hull);
@@ -101,6 +136,7 @@ pub fn tick_into<V: Geometry>(
         around: &around,
         maneuver: maneuver.map(|maneuver| (maneuver, frame.local(maneuver.direction))),
         root_motion: state.root_motion.map(|way| frame.local(way)),
+        taken: rides.own.map_or(V::ZERO, |(way, _)| way),
         clearance: hull.clearance(),
         dt,
     };
@@ -129,6 +165,7 @@ pub fn tick_into<V: Geometry>(
             .nudged(Nudges { corner: tuning.jump.corner, lip: tuning.jump.lip });
         let ground = Ground {
             velocity: &ground_velocity,
+            carrier: &carrier_velocity,
             bounce: &bounce,
             on_foot: if walks_on { Some(&on_foot) } else { None },
             off_an_edge: if falls { Some(&off_an_edge) } else { None },
@@ -314,6 +351,9 @@ enum Overlaps {
 /// What ground does to who lands on it.
 struct Ground<'a, V> {
     velocity: &'a dyn Fn(&Tag) -> V,
+    /// The part of that with which its carrier moves: the rest of the tick takes
+    /// along who lands.
+    carrier: &'a dyn Fn(&Tag) -> V,
     bounce: &'a dyn Fn(&Tag) -> f32,
     /// The velocity and way on foot of who comes down on it with a level
     /// velocity, for the rest of the tick; nothing for a body that a maneuver or
@@ -462,7 +502,11 @@ fn fly<V: Geometry>(
             tell(events, Event::Landed { speed, surface, piece });
             let later = &legs[number + 1..];
             let (velocity, way) = match ground.on_foot {
-                Some(on_foot) => on_foot((velocity - moves).flat(), &on, left + to_come),
+                Some(on_foot) => {
+                    let time = left + to_come;
+                    let (velocity, way) = on_foot((velocity - moves).flat(), &on, time);
+                    (velocity, way + laid_on((ground.carrier)(&on.tag).flat() * time, on.normal))
+                }
                 None => {
                     let rest = later.iter().fold(rest, |sum, leg| sum + leg.way);
                     let velocity = legs[legs.len() - 1].to - moves;
