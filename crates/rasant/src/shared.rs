@@ -14,6 +14,7 @@ use crate::tuning::Tuning;
 use crate::{Hull, Pose};
 
 /// What is called on a body and a level.
+#[allow(clippy::type_complexity)] // they are the functions' own
 struct Shared<V: Geometry> {
     _tick: fn(&Tuning, &Hull, &mut State<V>, &Intent, &Level<V>, f32, &mut Events<V>),
     _controller_tick: for<'a> fn(&'a mut Controller<V>, &Intent, &Level<V>, f32) -> &'a [crate::Event<V>],

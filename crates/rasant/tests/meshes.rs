@@ -158,7 +158,7 @@ fn nobody_gets_into_a_closed_mesh_from_outside_or_inside() {
     for surface in SURFACES {
         for hull in hulls() {
             for damage in [Damage::None, Damage::Rough] {
-                let (deepest, thrown) = wander(surface, damage, hull, 12, 5.0);
+                let (deepest, thrown) = wander(surface, damage, hull, 8, 4.0);
                 assert!(
                     deepest < 1e-4 && thrown < 0.1,
                     "{surface:?} {hull:?}: {deepest} deep, thrown {thrown}"
@@ -173,7 +173,7 @@ fn triangles_listed_twice_or_upside_down_are_as_solid_as_others() {
     for surface in [Surface::Shell, Surface::Folds, Surface::Blob] {
         for damage in [Damage::Doubled, Damage::Turned] {
             for hull in [hulls()[0], hulls()[2]] {
-                let (deepest, thrown) = wander(surface, damage, hull, 10, 5.0);
+                let (deepest, thrown) = wander(surface, damage, hull, 8, 4.0);
                 assert!(
                     deepest < 1e-4 && thrown < 0.1,
                     "{surface:?} {damage:?}: {deepest} deep, thrown {thrown}"

@@ -43,11 +43,11 @@ fn toward(way: Vec3) -> Intent {
 #[test]
 fn a_body_pressed_along_a_straight_wall_goes_as_fast_as_its_velocity_says() {
     for hull in hulls() {
-        for rate in RATES {
-            for degrees in [3.0f32, 18.0, 33.0, 48.3, 71.7, 200.9, 301.1] {
+        for rate in [30, 57, 144] {
+            for degrees in [3.0f32, 18.0, 33.0, 71.7, 301.1] {
                 let angle = degrees.to_radians();
                 let level = room(&[angle]);
-                for into in [10.0f32, 27.0, 45.0, 61.3, 80.0] {
+                for into in [10.0f32, 45.0, 61.3, 80.0] {
                     for side in [-1.0f32, 1.0] {
                         let along = normal(angle).cross(Vec3::Y) * side;
                         let way = along * into.to_radians().cos() - normal(angle) * into.to_radians().sin();
@@ -82,7 +82,7 @@ fn steering_straight_into_a_corner_comes_to_rest_and_stays_to_the_bit() {
     let mut dice = Dice(5);
     for hull in hulls() {
         for rate in RATES {
-            for _ in 0..24 {
+            for _ in 0..12 {
                 let inside = dice.number(40.0, 172.0).to_radians();
                 let turned = dice.number(0.0, 6.0);
                 let half = (std::f32::consts::PI - inside) / 2.0;
@@ -110,7 +110,7 @@ fn a_jump_pressed_into_a_corner_rises_and_falls_as_one_in_the_open() {
     let mut dice = Dice(8);
     for hull in hulls() {
         for rate in RATES {
-            for _ in 0..24 {
+            for _ in 0..12 {
                 let inside = dice.number(40.0, 172.0).to_radians();
                 let turned = dice.number(0.0, 6.0);
                 let half = (std::f32::consts::PI - inside) / 2.0;
@@ -176,7 +176,7 @@ fn what_is_free_to_go_goes() {
             let mut body = Controller::new(tuning, hull, Vec2::new(dice.number(-15.0, 15.0), 14.0));
             let mut hung = 0;
             let mut intent = Intent::default();
-            for tick in 0..rate * 15 {
+            for tick in 0..rate * 8 {
                 if dice.below(rate as usize / 3) == 0 {
                     intent = Intent::steering(dice.number(-1.5, 1.5).clamp(-1.0, 1.0), 0.0);
                 }

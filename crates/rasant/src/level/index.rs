@@ -104,9 +104,9 @@ impl Node {
         // instructions for all eight.
         let mut apart = [0u8; FAN];
         for (own, other) in self.axes.iter().zip(&region.axes).take(dimension) {
-            for lane in 0..FAN {
-                apart[lane] |= u8::from(own.least[lane] > other.most[lane])
-                    | u8::from(other.least[lane] > own.most[lane]);
+            let beyond = own.least.iter().zip(&other.most).zip(other.least.iter().zip(&own.most));
+            for (apart, ((least, most), (other_least, own_most))) in apart.iter_mut().zip(beyond) {
+                *apart |= u8::from(least > most) | u8::from(other_least > own_most);
             }
         }
         !lowest_bits(apart) & ((1 << FAN) - 1)
