@@ -294,3 +294,27 @@ fn a_late_jump_from_a_tuning_in_another_scale_is_the_same_jump() {
         assert!((*metres - pixels).length() < 1e-4, "{metres} {pixels}");
     }
 }
+
+#[test]
+fn a_slow_top_that_is_wider_than_the_limit_of_a_fall_does_not_pass_it() {
+    let open = rasant::Level::<rasant::glam::Vec2>::builder().build();
+    for rate in [24, 30, 60, 144, 240] {
+        for (slow, limit, lighter) in [(9.0, 5.0, 0.5), (3.0, 1.1, 0.8), (20.0, 0.8, 0.3)] {
+            let mut tuning = rasant::Tuning::default();
+            tuning.fall.apex_speed = slow;
+            tuning.fall.apex_gravity = lighter;
+            tuning.fall.terminal_speed = limit;
+            let mut run = Run::new(tuning, capsule(), rasant::glam::Vec2::ZERO, rate);
+            for _ in 0..rate * 3 {
+                run.tick(&open, rasant::Intent::default());
+                let falls = -run.body.velocity().y;
+                assert!(falls <= limit * 1.000_001, "{rate}/s: {falls} of {limit}");
+            }
+            // From rest to the limit at an even rate, and on at the limit.
+            let rate_of = tuning.gravity() * lighter;
+            let fallen = limit * 3.0 - 0.5 * limit * limit / rate_of;
+            let depth = -run.body.position().y;
+            assert!((depth - fallen).abs() < 2e-3 * fallen, "{rate}/s: fell {depth} of {fallen}");
+        }
+    }
+}

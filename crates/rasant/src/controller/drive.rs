@@ -466,10 +466,12 @@ impl Weights {
             let least = if self.top_rising.is_nan() { 0.0 } else { self.slow };
             if fast { (self.rising, least, self.terminal) } else { (self.top_rising, 0.0, self.slow) }
         } else {
-            let beyond = if down { -speed >= self.slow } else { -speed > self.slow };
+            // Round the top, too, nothing falls faster than it may.
+            let slow = self.slow.min(self.terminal);
+            let beyond = if down { -speed >= slow } else { -speed > slow };
             let fast = beyond || self.top_falling.is_nan();
-            let most = if self.top_falling.is_nan() { 0.0 } else { -self.slow };
-            if fast { (self.falling, -self.terminal, most) } else { (self.top_falling, -self.slow, 0.0) }
+            let most = if self.top_falling.is_nan() { 0.0 } else { -slow };
+            if fast { (self.falling, -self.terminal, most) } else { (self.top_falling, -slow, 0.0) }
         }
     }
 }
