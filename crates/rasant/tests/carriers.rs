@@ -256,18 +256,25 @@ fn a_fast_wall_does_not_pass_through_a_body() {
 
 #[test]
 fn a_jump_off_a_raft_goes_no_further_in_its_first_tick_than_the_raft() {
+    for hull in [capsule(), upright_box()] {
+        takes_off_with_the_raft::<Vec2>(hull);
+        takes_off_with_the_raft::<Vec3>(hull);
+    }
+}
+
+fn takes_off_with_the_raft<V: Geometry>(hull: rasant::Hull) {
     for (x, y) in [(10.0, 0.0), (-7.3, 0.0), (3.1, 6.0), (0.0, -4.0)] {
         for rate in RATES {
             let keys = [(0.0, [0.0; 3], 0.0), (10.0, [x * 10.0, y * 10.0, 0.0], 0.0)];
-            let mut level = raft::<Vec2>(&keys, PathEnd::Stop, &[]);
+            let mut level = raft::<V>(&keys, PathEnd::Stop, &[]);
             let mut tuning = Tuning::default();
             tuning.air.stop_time = 1e6;
-            let mut run = Run::new(tuning, capsule(), Vec2::ZERO, rate);
+            let mut run = Run::new(tuning, hull, V::ZERO, rate);
             run.body.find_footing(&level);
             for _ in 0..rate {
                 tick(&mut run, &mut level, Intent::default());
             }
-            let raft = |level: &Level<Vec2>| level.carrier(CarrierId(0)).ride().to.offset();
+            let raft = |level: &Level<V>| level.carrier(CarrierId(0)).ride().to.offset();
             let place = run.body.position() - raft(&level);
             let jump = Intent::default().holding(Actions::JUMP);
             tick(&mut run, &mut level, jump.pressing(Actions::JUMP));
@@ -275,8 +282,12 @@ fn a_jump_off_a_raft_goes_no_further_in_its_first_tick_than_the_raft() {
             let off = run.body.position() - raft(&level) - place;
             let rise = tuning.take_off_speed() * dt - 0.5 * tuning.gravity() * dt * dt;
             let case = format!("({x}, {y}) at {rate}/s");
-            assert!(off.x.abs() < 1e-4, "{case}: {} m ahead", off.x);
-            assert!((off.y - rise).abs() < 0.01 * rise + 6e-3, "{case}: rose {} of {rise}", off.y);
+            assert!(off.component(0).abs() < 1e-4, "{case}: {} m ahead", off.component(0));
+            assert!(
+                (off.height() - rise).abs() < 0.01 * rise + 6e-3,
+                "{case}: rose {} of {rise}",
+                off.height()
+            );
         }
     }
 }

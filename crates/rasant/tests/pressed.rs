@@ -30,6 +30,15 @@ fn room(normals: &[f32]) -> Level<Vec3> {
     builder.build()
 }
 
+/// A corner of 40 to 172 degrees, turned anyhow: the level, its angle and where it
+/// opens to.
+fn corner(dice: &mut Dice) -> (Level<Vec3>, f32, f32) {
+    let inside = dice.number(40.0, 172.0).to_radians();
+    let turned = dice.number(0.0, 6.0);
+    let half = (std::f32::consts::PI - inside) / 2.0;
+    (room(&[turned - half, turned + half]), inside, turned)
+}
+
 /// Where a wall at `angle` faces.
 fn normal(angle: f32) -> Vec3 {
     Quat::from_rotation_y(angle) * Vec3::X
@@ -83,10 +92,7 @@ fn steering_straight_into_a_corner_comes_to_rest_and_stays_to_the_bit() {
     for hull in hulls() {
         for rate in RATES {
             for _ in 0..12 {
-                let inside = dice.number(40.0, 172.0).to_radians();
-                let turned = dice.number(0.0, 6.0);
-                let half = (std::f32::consts::PI - inside) / 2.0;
-                let level = room(&[turned - half, turned + half]);
+                let (level, inside, turned) = corner(&mut dice);
                 let way = -normal(turned);
                 let mut body = Controller::new(Tuning::default(), hull, Vec3::ZERO);
                 body.find_footing(&level);
@@ -111,10 +117,7 @@ fn a_jump_pressed_into_a_corner_rises_and_falls_as_one_in_the_open() {
     for hull in hulls() {
         for rate in RATES {
             for _ in 0..12 {
-                let inside = dice.number(40.0, 172.0).to_radians();
-                let turned = dice.number(0.0, 6.0);
-                let half = (std::f32::consts::PI - inside) / 2.0;
-                let level = room(&[turned - half, turned + half]);
+                let (level, inside, turned) = corner(&mut dice);
                 let open = room(&[]);
                 let mut tuning = Tuning::default();
                 tuning.wall.slide_speed = 0.0;

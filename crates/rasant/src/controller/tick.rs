@@ -85,17 +85,12 @@ fn tick_finite<V: Geometry>(
     let mut around = Around::of(state, hull, &frame, surroundings);
     let mut body = sense_body(tuning, state, intent, &frame, surroundings);
     let position = state.position;
-    let ground_velocity = |tag: &Tag| {
-        let drift = frame.local(surroundings.surface(tag.surface).drift);
-        match tag.carrier {
-            Some(carrier) => drift + carried(carrier, surroundings, &frame, position) * (1.0 / dt),
-            None => drift,
-        }
-    };
     let carrier_velocity = |tag: &Tag| match tag.carrier {
         Some(carrier) => carried(carrier, surroundings, &frame, position) * (1.0 / dt),
         None => V::ZERO,
     };
+    let ground_velocity =
+        |tag: &Tag| frame.local(surroundings.surface(tag.surface).drift) + carrier_velocity(tag);
     let bounce = |tag: &Tag| surroundings.surface(tag.surface).bounce;
     let rides = Rides::of(state, &frame, surroundings, &mut body, hull);
     if body.ground.firm {

@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 use crate::contact::{Geometry, Hit};
 use crate::level::Tag;
 
-use super::{BUMPS, ContactKind, Held, Landings, Stand, Traveller, off, resolve};
+use super::{BUMPS, ContactKind, Landings, Stand, Traveller, off, resolve};
 
 /// A part of a tick in which the acceleration is uniform.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -88,7 +88,7 @@ impl<V: Geometry> Traveller<'_, V> {
             // A wall holds who already leans on something.
             let holds = hit.face.height() > 0.0 || !planes.is_empty();
             if sinking >= 0.0 && holds && self.landings == Landings::Ground {
-                let on = self.stand_on(&hit, self.at, Held::Newly);
+                let on = self.stand_on(&hit, self.at);
                 if on.firm && self.will_stand(&hit) {
                     let left = (1.0 - done) * leg.time;
                     return Flight::Landed { on, speed: sinking, velocity, rest, left };

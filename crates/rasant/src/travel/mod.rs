@@ -112,24 +112,6 @@ pub struct Stand<V> {
     pub tag: Tag,
 }
 
-/// How near what is too steep must be to hold a body between several such things.
-/// Who comes to be held must be nearer than who stays so, so that nobody lands on
-/// what does not hold him.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Held {
-    Newly,
-    Still,
-}
-
-impl Held {
-    fn within(self, clearance: f32) -> f32 {
-        match self {
-            Self::Newly => 0.5 * clearance,
-            Self::Still => clearance,
-        }
-    }
-}
-
 /// Carriers that move in a tick, each with its way where the body is, and how long
 /// the tick is.
 #[derive(Clone, Copy, Debug)]
@@ -239,7 +221,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let (hit, length) =
             lengths[..looks].iter().find_map(|&length| Some((self.support(start, length)?, length)))?;
         let lowered = length * hit.share - lift;
-        Some((self.stand_on(&hit, self.at - V::UP * lowered, Held::Still), lowered))
+        Some((self.stand_on(&hit, self.at - V::UP * lowered), lowered))
     }
 
     fn is_passed(&self, tag: &Tag) -> bool {
@@ -321,10 +303,10 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// face behind that edge, unless it hangs out so far that it would slip off
     /// and there is no ground within a step below. What is too steep to stand
     /// on holds it where it is [wedged](Self::wedge).
-    fn stand_on(&mut self, hit: &Hit<V>, at: V, held: Held) -> Stand<V> {
+    fn stand_on(&mut self, hit: &Hit<V>, at: V) -> Stand<V> {
         let resting =
             self.rules.walkable(hit.face) && (self.rules.walkable(hit.normal) || self.is_on_a_step(hit, at));
-        let wedged = if resting { None } else { self.wedge(hit, at, held.within(self.patch.clearance())) };
+        let wedged = if resting { None } else { self.wedge(hit, at) };
         Stand {
             firm: resting || wedged.is_some(),
             normal: if resting { hit.face } else { wedged.unwrap_or(hit.normal) },

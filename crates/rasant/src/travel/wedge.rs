@@ -20,10 +20,10 @@ const MOST: usize = 12;
 
 impl<V: Geometry> Traveller<'_, V> {
     /// The normal of what a body at `at` stands on that leans on `hit` and is
-    /// held by something else less than `within` away; nothing if it is free to
-    /// slide.
+    /// held by something else less than a clearance away; nothing if it is free
+    /// to slide.
     #[inline(never)]
-    pub(super) fn wedge(&mut self, hit: &Hit<V>, at: V, within: f32) -> Option<V> {
+    pub(super) fn wedge(&mut self, hit: &Hit<V>, at: V) -> Option<V> {
         let mut planes: SmallVec<[V; MOST]> = SmallVec::new();
         planes.push(hit.normal);
         while planes.len() < MOST {
@@ -32,7 +32,7 @@ impl<V: Geometry> Traveller<'_, V> {
             let next = self.sweep(at, look)?;
             let gap = -look.dot(next.normal) * next.share;
             // On what can be walked it comes to stand by itself.
-            if gap > within || self.rules.walkable(next.normal) {
+            if gap > self.patch.clearance() || self.rules.walkable(next.normal) {
                 return None;
             }
             planes.push(next.normal);
