@@ -291,3 +291,116 @@ fn takes_off_with_the_raft<V: Geometry>(hull: rasant::Hull) {
         }
     }
 }
+
+/// What a press does: its plate's middle and half extents where it begins, how far
+/// it goes and how fast, and what stands still about it.
+struct Press<V> {
+    plate: (V, V),
+    way: V,
+    speed: f32,
+    fixed: Vec<(V, V)>,
+}
+
+/// There and back, with a second's wait where it is closed.
+fn pressing<V: Geometry>(press: &Press<V>) -> Level<V> {
+    let mut builder = Level::builder();
+    let time = press.way.length() / press.speed;
+    let keys = [(0.0, V::ZERO), (0.5, V::ZERO), (0.5 + time, press.way), (1.5 + time, press.way)];
+    let keys = keys.into_iter().chain([(1.5 + 2.0 * time, V::ZERO)]);
+    let path = keys.map(|(time, offset)| Keyframe { time, offset, turn: 0.0 }).collect();
+    let carrier = builder.add_carrier(Carrier::on_path(path, PathEnd::Stop));
+    let (middle, half) = press.plate;
+    builder.add(Piece::block(middle - half, middle + half).unwrap().riding(carrier));
+    for &(min, max) in &press.fixed {
+        builder.add(Piece::block(min, max).unwrap());
+    }
+    builder.build()
+}
+
+/// A body between what closes is crushed, stays, and goes on when there is room.
+fn is_crushed_and_stays<V: Geometry>(press: &Press<V>, hull: rasant::Hull, rate: u32, case: &str) {
+    let mut level = pressing(press);
+    let mut run = Run::new(Tuning::default(), hull, V::ZERO, rate);
+    run.body.find_footing(&level);
+    let mut jumps = true;
+    let most = 1.01 * press.speed / rate as f32 + 0.02;
+    for _ in 0..((4.0 + 2.0 * press.way.length() / press.speed) * rate as f32) as usize {
+        let before = run.body.position();
+        // Whatever the player does, and at once.
+        let intent = if jumps { Intent::default().pressing(Actions::JUMP) } else { Intent::default() };
+        let crushed = run.body.state().held;
+        jumps = crushed && !jumps;
+        tick(&mut run, &mut level, if crushed { intent } else { Intent::default() });
+        let went = (run.body.position() - before).length();
+        let falls = run.body.velocity().length().max(1.0) / rate as f32;
+        assert!(went <= most + falls, "{case}: {went} m in a tick at {} s", run.seconds());
+        if run.body.state().held && crushed {
+            assert_eq!(run.body.position(), before, "{case}");
+        }
+    }
+    assert!(run.count("crushed") > 0, "{case}: not crushed");
+    assert_eq!(run.count("jumped"), 0, "{case}");
+    let state = run.body.state();
+    assert!(!state.held && state.mode == Mode::Afoot, "{case}: {state:?}");
+    assert!(state.position.length() < 0.1 + press.way.flat().length(), "{case}: {state:?}");
+    let (before, aside) = (run.body.position(), if press.way.component(0) > 0.0 { -1.0 } else { 1.0 });
+    run.run(&level, 0.3, Intent::steering(aside, 0.0));
+    assert!((run.body.position() - before).component(0) * aside > 0.3, "{case}: {:?}", run.body.state());
+}
+
+fn presses<V: Geometry>() {
+    let v = V::from_array;
+    let floor = (v([-9.0, -1.0, -9.0]), v([9.0, 0.0, 9.0]));
+    let rounded = rasant::HullShape::Box { width: 0.8, depth: 0.6, height: 1.5, rounding: 0.1 };
+    let hulls =
+        [capsule(), upright_box(), rasant::Hull::ball(0.5).unwrap(), rasant::Hull::new(rounded).unwrap()];
+    for hull in hulls {
+        let top = hull.height();
+        for rate in [24, 30, 60, 144] {
+            for speed in [0.7, 3.3, 19.0] {
+                for closed in [0.05, 0.6 * top] {
+                    for thick in [0.05, 0.3, 2.0] {
+                        // From above, from below with the floor on a lift, from the side.
+                        let down = Press {
+                            plate: (v([0.1, 2.5 + thick, 0.0]), v([2.0, thick, 2.0])),
+                            way: V::UP * (closed - 2.5),
+                            speed,
+                            fixed: vec![floor],
+                        };
+                        let rise = top + 0.4 - closed;
+                        let up = Press {
+                            plate: (v([0.1, -thick, 0.0]), v([2.0, thick, 2.0])),
+                            way: V::UP * rise,
+                            speed,
+                            fixed: vec![(v([-9.0, top + 0.4, -9.0]), v([9.0, 9.0, 9.0]))],
+                        };
+                        let shut = 2.0 + hull.half_width() - 0.25 * closed.min(hull.half_width());
+                        let aside = Press {
+                            plate: (v([-2.0 - thick - hull.half_width(), 2.0, 0.0]), v([thick, 1.9, 2.0])),
+                            way: V::RIGHT * shut,
+                            speed,
+                            fixed: vec![
+                                floor,
+                                (v([hull.half_width() + 0.02, 0.0, -9.0]), v([9.0, 9.0, 9.0])),
+                            ],
+                        };
+                        for (name, press) in [("down", &down), ("up", &up), ("aside", &aside)] {
+                            let case = format!("{name} to {closed} at {speed} by {thick}, {rate}/s, {hull:?}");
+                            is_crushed_and_stays(press, hull, rate, &case);
+                        }
+                    }
+                }
+            }
+        }
+    }
+}
+
+#[test]
+fn who_is_crushed_in_the_plane_stays_until_there_is_room() {
+    presses::<Vec2>();
+}
+
+#[test]
+fn who_is_crushed_in_space_stays_until_there_is_room() {
+    presses::<Vec3>();
+}

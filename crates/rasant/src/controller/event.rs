@@ -97,7 +97,9 @@ pub enum Event<V> {
         /// What, and why.
         what: Refusal,
     },
-    /// Something holds the body from several sides and leaves no way out.
+    /// Something holds the body from several sides and leaves no way out. It is told
+    /// in every tick in which that is so. A body crushed by a carrier stays where it
+    /// is until that has gone, and is as usable then as before.
     Crushed,
 }
 

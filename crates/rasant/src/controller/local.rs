@@ -31,6 +31,8 @@ pub(super) struct Outcome<V> {
     pub contacts: Contacts<V>,
     pub reached: Bounds<V>,
     pub depth: f32,
+    /// Whether it is held by what has crushed it.
+    pub held: bool,
 }
 
 /// The parts of a state that a tick works on in the body's frame.

@@ -29,6 +29,7 @@ pub(super) fn settle<V: Vector>(
     };
     let standing = state.footing.is_firm() || body.from_above;
     state.velocity_owner = body.owner;
+    state.held = outcome.held;
     if standing || outcome.velocity.height() <= 0.0 {
         state.rising_from_jump = false;
         state.jump_cut = false;

@@ -55,6 +55,9 @@ pub struct State<V> {
     pub air_jumps: u8,
     /// The one-way platform that the body lets itself fall through.
     pub passing: Option<PieceId>,
+    /// Whether something that moves has crushed it and is still in it. It stays
+    /// where it is until that is gone.
+    pub held: bool,
     /// Whether it came against a wall in the last tick.
     pub against_wall: bool,
     /// The wall it is beside, or was last.
@@ -397,6 +400,7 @@ impl<V: Vector> State<V> {
             jump_waits: 0.0,
             air_jumps: 0,
             passing: None,
+            held: false,
             against_wall: false,
             wall: WallTouch::default(),
             lowered: 0.0,

@@ -3,7 +3,7 @@
 use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hull, Patch};
-use crate::input::Intent;
+use crate::input::{Actions, Intent};
 use crate::level::{CarrierId, Surroundings, Tag, ZoneId};
 use crate::space::{Bounds, Frame, advance, cosine};
 use crate::travel::{
@@ -80,6 +80,14 @@ fn tick_finite<V: Geometry>(
     dt: f32,
     events: &mut Events<V>,
 ) {
+    // Presses do nothing for a body that something holds fast.
+    let unheard;
+    let intent = if state.held {
+        unheard = Intent { pressed: Actions::NONE, ..*intent };
+        &unheard
+    } else {
+        intent
+    };
     let hull = &as_seen::<V>(tuning, &moves::posture(tuning, hull, state, intent, surroundings, events));
     let frame = state.frame();
     let mut around = Around::of(state, hull, &frame, surroundings);
@@ -150,13 +158,14 @@ fn tick_finite<V: Geometry>(
         patch.refill(hull, reach, surroundings);
     }
 
-    let passing = state.passing;
+    let (passing, held) = (state.passing, state.held);
     let rules = rules(tuning);
     let go = |patch: &Patch<V>, overlaps: Overlaps, events: &mut Events<V>| {
         let traveller = Traveller::new(patch, rules, body.velocity)
             .passing(passing)
             .against(wall)
             .among(&rides.others, dt)
+            .held(held)
             .nudged(Nudges { corner: tuning.jump.corner, lip: tuning.jump.lip });
         let ground = Ground {
             velocity: &ground_velocity,
@@ -170,7 +179,7 @@ fn tick_finite<V: Geometry>(
     let decided = events.len();
     // A body that moves by itself never overlaps anything, so that is looked
     // into only where there is a reason.
-    let overlaps = if rides.others.is_empty() { Overlaps::Unlikely } else { Overlaps::Likely };
+    let overlaps = if rides.others.is_empty() && !held { Overlaps::Unlikely } else { Overlaps::Likely };
     let mut outcome = go(&patch, overlaps, events);
     // Turned far aside, or something has come to the body: once more, with all
     // that can be reached, and free of overlaps; and again, if that led yet further.
@@ -385,8 +394,13 @@ fn travel<V: Geometry>(
     let before = (traveller.at, traveller.velocity);
     traveller.pushed();
     let (push, gained) = (traveller.at - before.0, traveller.velocity - before.1);
-    if overlaps == Overlaps::Likely && traveller.get_free() == Freed::Crushed {
+    if overlaps == Overlaps::Likely
+        && let Freed::Crushed { held } = traveller.get_free()
+    {
         tell(events, Event::Crushed);
+        if held {
+            return held_fast(traveller, body, dt, events);
+        }
     }
     let pushed_on = (push != V::ZERO).then(|| drive.after(push));
     let drive = pushed_on.as_ref().unwrap_or(drive);
@@ -403,6 +417,34 @@ fn travel<V: Geometry>(
         contacts: traveller.contacts,
         reached: traveller.reached,
         depth: traveller.depth,
+        held: false,
+    }
+}
+
+/// A body held by what has crushed it: it stays where it is, on the ground that it
+/// stood on if that is still there and outside it.
+#[cold]
+#[inline(never)]
+fn held_fast<V: Geometry>(
+    mut traveller: Traveller<'_, V>,
+    body: &Local<V>,
+    dt: f32,
+    events: &mut Events<V>,
+) -> Outcome<V> {
+    let stand = traveller.still_on(&body.ground);
+    if stand.is_none() && body.mode == Mode::Afoot && !body.from_above {
+        tell(events, Event::LeftGround { by: Departure::Edge });
+    }
+    Outcome {
+        at: traveller.at,
+        velocity: V::ZERO,
+        ground_velocity: V::ZERO,
+        stand,
+        off_for: dt,
+        contacts: SmallVec::new(),
+        reached: traveller.reached,
+        depth: 0.0,
+        held: true,
     }
 }
 

@@ -135,6 +135,10 @@ pub struct Traveller<'a, V: Geometry> {
     landings: Landings,
     /// Carriers nearby that it does not ride on.
     among: Among<'a, V>,
+    /// The one it rides on, and how far that takes it.
+    rides: Option<(V, CarrierId)>,
+    /// Whether it was held by what has crushed it when the tick began.
+    held: bool,
     /// Bounds of all places looked at. Where they are beyond what the patch
     /// covers, something may have been overlooked.
     pub reached: Bounds<V>,
@@ -161,6 +165,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             wall: None,
             landings: Landings::Ground,
             among: Among { carriers: &[], dt: 1.0 },
+            rides: None,
+            held: false,
             reached,
             depth: 0.0,
             at: V::ZERO,
@@ -188,6 +194,13 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     #[must_use]
     pub fn among(mut self, carriers: &'a [(V, CarrierId)], dt: f32) -> Self {
         self.among = Among { carriers, dt };
+        self
+    }
+
+    /// The same traveller, held before by what has crushed it, or not.
+    #[must_use]
+    pub fn held(mut self, held: bool) -> Self {
+        self.held = held;
         self
     }
 
@@ -222,6 +235,14 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             lengths[..looks].iter().find_map(|&length| Some((self.support(start, length)?, length)))?;
         let lowered = length * hit.share - lift;
         Some((self.stand_on(&hit, self.at - V::UP * lowered), lowered))
+    }
+
+    /// The ground `ground` if the body is still on it, and not in it.
+    #[must_use]
+    pub fn still_on(&mut self, ground: &Stand<V>) -> Option<Stand<V>> {
+        let (stand, _) = self.ground_below(2.0 * self.patch.clearance())?;
+        let in_it = self.patch.overlap(self.at, |tag| tag.piece != stand.tag.piece).is_some();
+        (ground.firm && stand.firm && stand.tag.piece == ground.tag.piece && !in_it).then_some(stand)
     }
 
     fn is_passed(&self, tag: &Tag) -> bool {

@@ -20,6 +20,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// What is in the way holds it back.
     #[inline(never)]
     pub fn carried(&mut self, way: V, carrier: CarrierId) {
+        self.rides = Some((way, carrier));
         self.shoved(way, carrier);
     }
 
@@ -36,9 +37,11 @@ impl<V: Geometry> Traveller<'_, V> {
         let from = self.at + way;
         self.reach(self.at, way);
         let others = |tag: &Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
-        let Some(hit) = self.patch.sweep_past(from, -way, None, others).hit else { return };
+        let swept = self.patch.sweep_past(from, -way, None, others);
+        let Some(hit) = swept.hit else { return };
         let into = way.dot(hit.normal);
-        if into <= 0.0 {
+        // What it is inside of already goes on through it.
+        if into <= 0.0 || self.patch.is_overlap(swept.depth) {
             return;
         }
         self.shoved(hit.normal * (into * (1.0 - hit.share)), carrier);
