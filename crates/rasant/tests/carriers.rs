@@ -404,3 +404,64 @@ fn who_is_crushed_in_the_plane_stays_until_there_is_room() {
 fn who_is_crushed_in_space_stays_until_there_is_room() {
     presses::<Vec3>();
 }
+
+/// A body on a lift that the host moves: its height and that of the lift after
+/// each tick of two seconds.
+fn on_a_lift<V: Geometry>(let_go: f32, rate: u32, height: impl Fn(f32) -> f32) -> (Run<V>, Vec<(f32, f32)>) {
+    let mut builder = Level::builder();
+    let lift = builder.add_carrier(Carrier::set_by_host());
+    let (min, max) = (V::from_array([-2.0, -0.5, -2.0]), V::from_array([2.0, 0.0, 2.0]));
+    builder.add(Piece::block(min, max).unwrap().riding(lift));
+    let mut level = builder.build();
+    let mut run = Run::new(Tuning::default(), capsule(), V::ZERO, rate);
+    run.body.tuning.ride.let_go = let_go;
+    run.body.find_footing(&level);
+    let ticks = 2 * rate as usize;
+    let heights = (1..=ticks)
+        .map(|tick| {
+            let at = height(tick as f32 / rate as f32);
+            level.place(lift, Placement::new(V::UP * at, 0.0));
+            run.tick(&level, Intent::default());
+            (run.body.position().height(), at)
+        })
+        .collect();
+    (run, heights)
+}
+
+#[test]
+fn feet_keep_to_a_lift_whatever_it_does_unless_told_to_let_go() {
+    fn keeps<V: Geometry>() {
+        let gravity = Tuning::default().gravity();
+        for rate in [24, 60, 144] {
+            // Three times gravity down after half a second; then up, stopping dead.
+            for way in [
+                &|time: f32| -1.5 * gravity * (time - 0.5).max(0.0).powi(2),
+                &|time: f32| 4.0 * time.min(1.0),
+            ] as [&dyn Fn(f32) -> f32; 2]
+            {
+                let (run, heights) = on_a_lift::<V>(0.0, rate, way);
+                assert!(run.events.is_empty(), "{:?}", run.events);
+                assert!(heights.iter().all(|(own, lift)| (own - lift - 0.005).abs() < 2e-3));
+            }
+            let fall = |time: f32| -1.5 * gravity * (time - 0.5).max(0.0).powi(2);
+            let (run, heights) = on_a_lift::<V>(1.05 * gravity, rate, fall);
+            assert_eq!(run.count("left-ground"), 1, "{:?}", run.events);
+            // It falls by itself, with the velocity the lift had when it let go.
+            for (tick, (own, _)) in heights.iter().enumerate() {
+                let time = (tick + 1) as f32 / rate as f32 - 0.5;
+                let free = -0.5 * gravity * time.max(0.0).powi(2);
+                assert!((own - free).abs() < 0.1, "{rate}/s at {time} s: {own} of {free}");
+                if own < &-10.0 {
+                    break;
+                }
+            }
+            let (run, heights) = on_a_lift::<V>(1.05 * gravity, rate, |time| 4.0 * time.min(1.0));
+            let top = heights.iter().map(|heights| heights.0).fold(0.0, f32::max);
+            let thrown = 4.0 + 16.0 / (2.0 * gravity);
+            assert!((top - thrown).abs() < 0.02, "{rate}/s: {top} of {thrown}");
+            assert_eq!((run.count("left-ground"), run.count("landed")), (1, 1), "{:?}", run.events);
+        }
+    }
+    keeps::<Vec2>();
+    keeps::<Vec3>();
+}

@@ -17,6 +17,7 @@ mod maneuvers;
 mod meshes;
 mod motion;
 mod pressed;
+mod rates;
 mod surfaces;
 mod walking;
 mod walls_and_ladders;

@@ -75,6 +75,22 @@ impl<V: Vector> Drive<V> {
         }
     }
 
+    /// What is left to do for a body that a step has put `ahead` of its way, in
+    /// metres, and how far it still is then. Half of each way is left, so that it goes
+    /// on.
+    #[inline]
+    pub(super) fn less(self, ahead: f32) -> (Self, f32) {
+        match self {
+            Self::Walk { way, velocity } if ahead > 0.0 => {
+                let length = way.length();
+                let less = ahead.min(0.5 * length);
+                let share = if less > 0.0 { 1.0 - less / length } else { 1.0 };
+                (Self::Walk { way: way * share, velocity }, ahead - less)
+            }
+            other => (other, 0.0),
+        }
+    }
+
     /// Bounds of the way, and its length, if nothing is met.
     fn straight(&self) -> (Bounds<V>, f32) {
         match self {
@@ -231,12 +247,24 @@ impl<V: Vector> Task<'_, V> {
 
     #[inline(never)]
     fn aloft(&self) -> Drive<V> {
+        Drive::Fly { legs: self.falling(self.no_faster_down(), &self.weights(), self.dt) }
+    }
+
+    /// The rest of a tick, `time` seconds, of who comes down along a wall with this
+    /// grip.
+    #[inline(never)]
+    pub(super) fn down_a_wall(&self, velocity: V, grip: f32, time: f32) -> Legs<V> {
+        let weights = self.weights();
+        let terminal = weights.terminal.min(self.tuning.wall.slide_speed / grip);
+        self.falling(velocity, &Weights { terminal, ..weights }, time)
+    }
+
+    fn falling(&self, velocity: V, weights: &Weights, time: f32) -> Legs<V> {
         let times = self.aloft_times();
-        let velocity = self.no_faster_down();
         let mut level = velocity.flat();
         let target = self.target_aloft(level);
         let mut legs = Legs::new();
-        for part in fall(velocity.height(), &self.weights(), self.dt) {
+        for part in fall(velocity.height(), weights, time) {
             let (next, way) = times.approach(level, target, part.time);
             // Who has just left a carrier has its velocity, and its way already.
             legs.push(Leg {
@@ -247,7 +275,7 @@ impl<V: Vector> Task<'_, V> {
             });
             level = next;
         }
-        Drive::Fly { legs }
+        legs
     }
 
     /// The last part of a tick, of a body that has walked off an edge with `way`
@@ -370,7 +398,17 @@ impl<V: Vector> Task<'_, V> {
             Phase::Drive => plan.speed(to),
             Phase::Recover | Phase::Rest => plan.end_speed,
         };
-        let (way, velocity) = (direction * along, direction * speed);
+        let velocity = direction * speed;
+        let bend = self.body.bend;
+        let way = if bend == 0.0 {
+            direction * along
+        } else {
+            // Round an arc first: its chord is in the middle of the turn.
+            let half = 0.5 * bend;
+            let turning = plan.gone(from + (bend / plan.turn_rate).abs()) - plan.gone(from);
+            let chord = direction.turned(-half) * (turning * libm::sinf(half) / half);
+            chord + direction * (along - turning)
+        };
         let start = direction * plan.speed(from);
         self.led(direction, way, || self.flown(way, start, velocity, plan.gravity), velocity)
     }

@@ -31,8 +31,12 @@ pub(super) struct Outcome<V> {
     pub contacts: Contacts<V>,
     pub reached: Bounds<V>,
     pub depth: f32,
+    /// How far steps have put it ahead of its way, in metres.
+    pub ahead: f32,
     /// Whether it is held by what has crushed it.
     pub held: bool,
+    /// Whether it came to slide down a wall on the way.
+    pub slides: bool,
 }
 
 /// The parts of a state that a tick works on in the body's frame.
@@ -56,6 +60,8 @@ pub(super) struct Local<V> {
     pub steered: V,
     /// The speed of a full wish; below 0 it is inverted.
     pub top: f32,
+    /// How far the way of a maneuver turns in this tick, in radians.
+    pub bend: f32,
     /// What a maneuver keeps the player from.
     pub locks: Locks,
     /// Whether a maneuver is under way.
@@ -94,6 +100,7 @@ impl<V: Vector> Local<V> {
             wish: V::ZERO,
             steered: V::ZERO,
             top: 0.0,
+            bend: 0.0,
             locks: Locks::default(),
             in_maneuver: false,
             climb: Climb { speed: 0.0, to_top: 0.0 },

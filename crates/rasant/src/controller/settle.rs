@@ -30,6 +30,7 @@ pub(super) fn settle<V: Vector>(
     let standing = state.footing.is_firm() || body.from_above;
     state.velocity_owner = body.owner;
     state.held = outcome.held;
+    state.ahead = if standing { outcome.ahead } else { 0.0 };
     if standing || outcome.velocity.height() <= 0.0 {
         state.rising_from_jump = false;
         state.jump_cut = false;
@@ -47,7 +48,7 @@ pub(super) fn settle<V: Vector>(
     }
     moves::finish(state, dt, events);
     state.root_motion = None;
-    state.mode = mode(state, body, standing);
+    state.mode = mode(state, body.mode == Mode::WallSlide || outcome.slides, standing);
     count_time(state, standing, outcome.off_for, dt);
     spin(tuning, state, standing);
     stride(tuning, state, outcome, dt, events);
@@ -55,14 +56,14 @@ pub(super) fn settle<V: Vector>(
 }
 
 /// Who is in charge of the body now.
-fn mode<V: Vector>(state: &State<V>, body: &Local<V>, standing: bool) -> Mode {
+fn mode<V: Vector>(state: &State<V>, slides: bool, standing: bool) -> Mode {
     if state.maneuver.is_some() {
         Mode::Maneuver
     } else if standing {
         Mode::Afoot
     } else if state.ladder.is_some() {
         Mode::Ladder
-    } else if body.mode == Mode::WallSlide && state.against_wall {
+    } else if slides && state.against_wall {
         Mode::WallSlide
     } else {
         Mode::Aloft

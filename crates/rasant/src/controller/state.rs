@@ -55,6 +55,9 @@ pub struct State<V> {
     pub air_jumps: u8,
     /// The one-way platform that the body lets itself fall through.
     pub passing: Option<PieceId>,
+    /// How far a step has put the feet ahead of their way, in metres: so much less
+    /// they go then.
+    pub ahead: f32,
     /// Whether something that moves has crushed it and is still in it. It stays
     /// where it is until that is gone.
     pub held: bool,
@@ -351,6 +354,7 @@ impl<V: Vector> State<V> {
             self.wall.away_for,
             self.wall.back_for,
             self.dashes.recharged_for,
+            self.ahead,
         ];
         let times: f32 = times.iter().map(|time| time * 0.03125).sum();
         let maneuver = self.maneuver.as_ref().map_or(0.0, |maneuver| {
@@ -400,6 +404,7 @@ impl<V: Vector> State<V> {
             jump_waits: 0.0,
             air_jumps: 0,
             passing: None,
+            ahead: 0.0,
             held: false,
             against_wall: false,
             wall: WallTouch::default(),

@@ -7,7 +7,7 @@ use crate::input::{Actions, Intent};
 use crate::level::{CarrierId, Surroundings, Tag, ZoneId};
 use crate::space::{Bounds, Frame, advance, cosine};
 use crate::travel::{
-    ContactKind, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, laid_on, turned_onto,
+    ContactKind, Flight, Freed, Holds, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, laid_on, turned_onto,
 };
 use crate::tuning::{Steering, Tuning};
 
@@ -17,7 +17,7 @@ use super::event::{Departure, Event, Events, tell};
 use super::local::{Local, Outcome, around_feet, room_aside};
 use super::moves::{self, Choice};
 use super::settle;
-use super::state::{Mode, State};
+use super::state::{Footing, Mode, Owner, State};
 
 /// Moves a body by one tick of `dt` seconds: a function over plain data.
 ///
@@ -100,8 +100,17 @@ fn tick_finite<V: Geometry>(
     let ground_velocity =
         |tag: &Tag| frame.local(surroundings.surface(tag.surface).drift) + carrier_velocity(tag);
     let bounce = |tag: &Tag| surroundings.surface(tag.surface).bounce;
-    let rides = Rides::of(state, &frame, surroundings, &mut body, hull);
-    if body.ground.firm {
+    let rides = Rides::of(tuning, state, &frame, surroundings, &mut body, hull, dt);
+    if rides.left {
+        // On with the velocity that the ground had.
+        state.footing = Footing::none(state.up);
+        state.left_by_jump = true;
+        body.ground.firm = false;
+        body.mode = Mode::Aloft;
+        body.owner = Owner::Air;
+        body.velocity += body.ground_velocity;
+        tell(events, Event::LeftGround { by: Departure::Launch });
+    } else if body.ground.firm {
         body.ground_velocity = ground_velocity(&body.ground.tag);
     } else if let Some((way, _)) = rides.own {
         body.ground_velocity = way * (1.0 / dt);
@@ -143,15 +152,22 @@ fn tick_finite<V: Geometry>(
         clearance: hull.clearance(),
         dt,
     };
-    let drive = task.drive();
+    let (drive, ahead) = task.drive().less(state.ahead);
     let on_foot = |level: V, stand: &Stand<V>, time: f32| {
         let mut surface = surroundings.surface(stand.tag.surface);
         surface.drift = frame.local(surface.drift);
         task.on_ground(level, &surface, stand.normal, time)
     };
     let off_an_edge = |way: V, velocity: V, time: f32| task.off_an_edge(way, velocity, time);
+    let holds = |normal: V, tag: &Tag| {
+        moves::holds(tuning, body.wish, normal, surroundings.surface(tag.surface).grip)
+    };
+    let down_a_wall = |velocity: V, tag: &Tag, time: f32| {
+        task.down_a_wall(velocity, surroundings.surface(tag.surface).grip, time)
+    };
     let led = task.root_motion.is_some();
     let walks_on = !led && task.maneuver.is_none();
+    let is_held = tuning.wall.slide_speed > 0.0 && body.mode == Mode::Aloft && state.maneuver.is_none() && !led;
     let falls = !led && task.maneuver.is_none_or(|(maneuver, _)| maneuver.plan.gravity);
     let reach = rides.widen(drive.reach(tuning));
     if !patch.covers(&reach) {
@@ -173,6 +189,7 @@ fn tick_finite<V: Geometry>(
             bounce: &bounce,
             on_foot: if walks_on { Some(&on_foot) } else { None },
             off_an_edge: if falls { Some(&off_an_edge) } else { None },
+            walls: if is_held { Some((&holds, &down_a_wall)) } else { None },
         };
         travel(traveller, overlaps, &rides, &drive, &body, &frame, &ground, dt, events)
     };
@@ -194,6 +211,7 @@ fn tick_finite<V: Geometry>(
         outcome = go(&patch, Overlaps::Likely, events);
     }
 
+    outcome.ahead += ahead;
     if passing.is_some() {
         state.passing = passing.filter(|&piece| patch.is_near(piece, outcome.at, 2.0 * hull.clearance()));
     }
@@ -247,7 +265,7 @@ fn sense_body<V: Geometry>(
     body.top = drive::top_speed(tuning, state, intent);
     if body.from_above {
         body.mode = Mode::Afoot;
-        body.owner = super::state::Owner::Walk;
+        body.owner = Owner::Walk;
     }
     if body.ground.firm {
         body.surface = surroundings.surface(body.ground.tag.surface);
@@ -262,22 +280,34 @@ struct Rides<V> {
     own: Option<(V, CarrierId)>,
     /// How far other carriers nearby move where the body is.
     others: SmallVec<[(V, CarrierId); 4]>,
+    /// Whether the feet have let go of one.
+    left: bool,
 }
 
 impl<V: Geometry> Rides<V> {
     fn of(
+        tuning: &Tuning,
         state: &State<V>,
         frame: &Frame<V>,
         surroundings: &impl Surroundings<V>,
         body: &mut Local<V>,
         hull: &Hull,
+        dt: f32,
     ) -> Self {
         if surroundings.is_plain() {
-            return Self { own: None, others: SmallVec::new() };
+            return Self { own: None, others: SmallVec::new(), left: false };
         }
         let way = |carrier| carried(carrier, surroundings, frame, state.position);
         let ladder = state.ladder.and_then(|zone| carrier_of(zone, surroundings));
-        let own = state.footing.carrier.filter(|_| state.footing.is_firm()).or(ladder);
+        let stood_on = state.footing.carrier.filter(|_| state.footing.is_firm());
+        let most = tuning.ride.let_go;
+        let left = most > 0.0
+            && stood_on.is_some_and(|carrier| {
+                // Downward, from tick to tick.
+                let change = body.ground_velocity.height() * dt - way(carrier).height();
+                change > most * dt * dt
+            });
+        let own = stood_on.filter(|_| !left).or(ladder);
         if let Some(carrier) = own {
             body.turn = turn_of(carrier, surroundings);
         }
@@ -288,7 +318,7 @@ impl<V: Geometry> Rides<V> {
                 others.push((way(carrier), carrier));
             }
         });
-        Self { own: own.map(|carrier| (way(carrier), carrier)), others }
+        Self { own: own.map(|carrier| (way(carrier), carrier)), others, left }
     }
 
     /// Bounds of displacement with room for all that carriers do.
@@ -353,6 +383,7 @@ enum Overlaps {
 }
 
 /// What ground does to who lands on it.
+#[derive(Clone, Copy)]
 struct Ground<'a, V> {
     velocity: &'a dyn Fn(&Tag) -> V,
     /// The part of that with which its carrier moves: the rest of the tick takes
@@ -366,6 +397,9 @@ struct Ground<'a, V> {
     /// The rest of the tick for who walks off it; nothing for a body that is led
     /// without gravity.
     off_an_edge: Option<&'a OffAnEdge<'a, V>>,
+    /// Which walls hold who comes down along them, and the rest of the tick then;
+    /// nothing where none does.
+    walls: Option<(&'a Holds<'a, V>, &'a DownAWall<'a, V>)>,
 }
 
 /// From a level velocity, the ground and a time to a velocity and a way.
@@ -373,6 +407,9 @@ type OnFoot<'a, V> = dyn Fn(V, &Stand<V>, f32) -> (V, V) + 'a;
 
 /// From a way, a velocity and a time to the legs of a fall.
 type OffAnEdge<'a, V> = dyn Fn(V, V, f32) -> drive::Legs<V> + 'a;
+
+/// From a velocity, the wall and a time to the legs of a slide down it.
+type DownAWall<'a, V> = dyn Fn(V, &Tag, f32) -> drive::Legs<V> + 'a;
 
 /// Moves the body: with and by carriers, then on foot or leg by leg through the
 /// air.
@@ -417,7 +454,9 @@ fn travel<V: Geometry>(
         contacts: traveller.contacts,
         reached: traveller.reached,
         depth: traveller.depth,
+        ahead: traveller.ahead,
         held: false,
+        slides: traveller.slides,
     }
 }
 
@@ -444,7 +483,9 @@ fn held_fast<V: Geometry>(
         contacts: SmallVec::new(),
         reached: traveller.reached,
         depth: 0.0,
+        ahead: 0.0,
         held: true,
+        slides: false,
     }
 }
 
@@ -525,8 +566,14 @@ fn fly<V: Geometry>(
     const STILL: f32 = 0.8;
     let mut to_come = legs.iter().map(|leg| leg.time).sum::<f32>();
     for (number, leg) in legs.iter().enumerate() {
-        let flight = traveller.fly(leg, to_come, &ground.velocity);
+        let holds = ground.walls.map(|(holds, _)| holds);
+        let flight = traveller.fly(leg, to_come, &ground.velocity, holds);
         to_come -= leg.time;
+        if let (Flight::Held { wall, left }, Some((_, down))) = (flight, ground.walls) {
+            let legs = down(traveller.velocity, &wall, left + to_come);
+            traveller.slides = true;
+            return fly(traveller, &legs, lay, frame, &Ground { walls: None, ..*ground }, events);
+        }
         if let Flight::Landed { on, speed, velocity, rest, left } = flight {
             let (surface, piece) = (on.tag.surface, on.tag.piece);
             let moves = (ground.velocity)(&on.tag);

@@ -47,15 +47,31 @@ pub enum Flight<V> {
         /// The time that was left of it, in seconds.
         left: f32,
     },
+    /// It came down along a wall that holds it, with this much time left of the leg.
+    Held {
+        /// The wall.
+        wall: Tag,
+        /// The time, in seconds.
+        left: f32,
+    },
 }
+
+/// Whether a wall with a normal holds who comes down along it.
+pub type Holds<'a, V> = dyn Fn(V, &Tag) -> bool + 'a;
 
 impl<V: Geometry> Traveller<'_, V> {
     /// Flies one leg. The velocity is then that of its end, without what ran
     /// into pieces.
     /// `ground` tells the velocity of the ground that a piece is: feet land on
-    /// what they come down on, as seen from there. When the leg begins, `left`
-    /// seconds of the tick are left.
-    pub fn fly(&mut self, leg: &Leg<V>, left: f32, ground: &dyn Fn(&Tag) -> V) -> Flight<V> {
+    /// what they come down on, as seen from there. A wall that `holds` the body ends
+    /// the leg. When the leg begins, `left` seconds of the tick are left.
+    pub fn fly(
+        &mut self,
+        leg: &Leg<V>,
+        left: f32,
+        ground: &dyn Fn(&Tag) -> V,
+        holds: Option<&Holds<'_, V>>,
+    ) -> Flight<V> {
         // What is left of the way as it was set out, and as the planes let it be.
         let (mut wanted, mut rest) = (leg.way, leg.way);
         let mut done = 0.0;
@@ -86,8 +102,8 @@ impl<V: Geometry> Traveller<'_, V> {
             let velocity = resolve(leg.from.lerp(leg.to, done), &planes);
             let sinking = ground(&hit.tag).height() - velocity.height();
             // A wall holds who already leans on something.
-            let holds = hit.face.height() > 0.0 || !planes.is_empty();
-            if sinking >= 0.0 && holds && self.landings == Landings::Ground {
+            let leans = hit.face.height() > 0.0 || !planes.is_empty();
+            if sinking >= 0.0 && leans && self.landings == Landings::Ground {
                 let on = self.stand_on(&hit, self.at);
                 if on.firm && self.will_stand(&hit) {
                     let left = (1.0 - done) * leg.time;
@@ -105,6 +121,14 @@ impl<V: Geometry> Traveller<'_, V> {
             }
             self.note(&hit, velocity);
             planes.push(hit.normal);
+            if let Some(holds) = holds
+                && velocity.height() <= 0.0
+                && self.kind_of(hit.normal) == ContactKind::Wall
+                && holds(hit.normal, &hit.tag)
+            {
+                self.velocity = resolve(leg.from.lerp(leg.to, done), &planes);
+                return Flight::Held { wall: hit.tag, left: (1.0 - done) * leg.time };
+            }
             self.velocity = resolve(leg.to, &planes);
             rest = off(resolve(wanted, &planes), &planes);
         }
@@ -130,7 +154,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// Moves along a leg, sliding along what is met and landing on nothing.
     pub fn glide(&mut self, leg: &Leg<V>, landings: Landings) {
         self.landings = landings;
-        self.fly(leg, leg.time, &|_| V::ZERO);
+        self.fly(leg, leg.time, &|_| V::ZERO, None);
         self.landings = Landings::Ground;
     }
 

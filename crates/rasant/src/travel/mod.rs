@@ -12,7 +12,7 @@ mod ride;
 mod walk;
 mod wedge;
 
-pub use fly::{Flight, Leg};
+pub use fly::{Flight, Holds, Leg};
 pub use free::Freed;
 pub use nudge::Nudges;
 pub use walk::Walk;
@@ -144,6 +144,10 @@ pub struct Traveller<'a, V: Geometry> {
     pub reached: Bounds<V>,
     /// The greatest [`Swept::depth`](crate::contact::Swept::depth) of any sweep.
     pub depth: f32,
+    /// How far steps have put it ahead of its way, in metres.
+    pub ahead: f32,
+    /// Whether a wall has come to hold it.
+    pub slides: bool,
     /// How far the body has come.
     pub at: V,
     /// The velocity at the end of the way so far.
@@ -169,6 +173,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             held: false,
             reached,
             depth: 0.0,
+            ahead: 0.0,
+            slides: false,
             at: V::ZERO,
             velocity,
             contacts: SmallVec::new(),

@@ -22,6 +22,8 @@ struct Start<V> {
     velocity: V,
     /// How many contacts it had.
     met: usize,
+    /// How far it was ahead of its way.
+    ahead: f32,
 }
 
 impl<V: Geometry> Traveller<'_, V> {
@@ -79,7 +81,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// Walks `way` as far as there is ground.
     #[inline]
     pub fn walk_to_edge(&mut self, way: V, ground: Stand<V>) -> Walk<V> {
-        let start = Start { at: self.at, velocity: self.velocity, met: self.contacts.len() };
+        let start = Start { at: self.at, velocity: self.velocity, met: self.contacts.len(), ahead: self.ahead };
         match self.walk(way, ground) {
             Some(stand) if stand.firm => Walk::OnGround(stand),
             _ => Walk::ToEdge(self.find_edge(&start, way, ground)),
@@ -108,7 +110,7 @@ impl<V: Geometry> Traveller<'_, V> {
     }
 
     fn go_back(&mut self, start: &Start<V>) {
-        (self.at, self.velocity) = (start.at, start.velocity);
+        (self.at, self.velocity, self.ahead) = (start.at, start.velocity, start.ahead);
         self.contacts.truncate(start.met);
     }
 
@@ -147,6 +149,7 @@ impl<V: Geometry> Traveller<'_, V> {
         }
         self.at = self.at + direction * advanced + V::UP * rise;
         let left = (1.0 - advanced / ahead.length()).max(0.0);
+        self.ahead += (advanced - ahead.length()).max(0.0);
         let stand = Stand { firm: true, normal: hit.face, point: hit.point, tag: hit.tag };
         Some((left, stand))
     }

@@ -143,6 +143,16 @@ knobs! {
         slide_steer: "slope.slide_steer", Factor, 1.0, 0.0..1.0;
     }
 
+    /// Riding on carriers.
+    ride: RideKnobs {
+        /// The acceleration of the ground, downward or in a stop on the way up,
+        /// beyond which feet let go of it; 0 for never. That is the default: riders
+        /// keep to a lift that falls faster than they would, and one that stops
+        /// dead throws nobody. With the acceleration of gravity, the first is left
+        /// behind, and the second throws its rider with the velocity it had.
+        let_go: "ride.let_go", MetresPerSecondSquared, 0.0, 0.0..10000.0;
+    }
+
     /// Sliding down walls and jumping off them.
     wall: Wall {
         /// The speed of a slide down a wall; 0 for no slide.

@@ -240,11 +240,13 @@ fn has_the_tick<V: Geometry>(choice: &mut Choice<'_, V>) {
         return;
     };
     let turn = maneuver.plan.turn_rate * dt;
-    if turn > 0.0 && V::DIMENSION == 3 {
+    if turn > 0.0 && (V::DIMENSION == 3 || choice.body.from_above) {
         let direction = choice.frame.local(maneuver.direction);
-        if direction.height() == 0.0 && choice.body.wish != V::ZERO {
+        let is_level = direction.height() == 0.0 || choice.body.from_above;
+        if is_level && choice.body.wish != V::ZERO {
             let wanted = direction.turn_to(choice.body.wish);
-            maneuver.direction = choice.frame.world(direction.turned(wanted.clamp(-turn, turn)));
+            choice.body.bend = wanted.clamp(-turn, turn);
+            maneuver.direction = choice.frame.world(direction.turned(choice.body.bend));
         }
     }
     choice.body.locks = maneuver.plan.locks_at(maneuver.age);

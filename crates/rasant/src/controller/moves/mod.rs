@@ -15,6 +15,7 @@ pub(super) use crouch::posture;
 pub use dash::Dashes;
 pub use maneuver::{Locks, Maneuver, ManeuverKind, Phase, Plan};
 pub use wall::WallTouch;
+pub(super) use wall::holds;
 
 pub(super) use ladder::Climb;
 pub(super) use maneuver::{break_off, finish, knocked_back};

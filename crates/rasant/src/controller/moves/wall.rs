@@ -5,6 +5,7 @@ use crate::controller::event::Refusal;
 use crate::controller::state::{Mode, Owner};
 use crate::level::SurfaceId;
 use crate::space::Vector;
+use crate::tuning::Tuning;
 
 use super::Choice;
 use super::jump::SAME;
@@ -78,12 +79,18 @@ fn off_the_ground<V: Geometry>(choice: &mut Choice<'_, V>) {
     choice.state.wall.away_for = 0.0;
     choice.state.wall.surface = hit.tag.surface;
     choice.state.wall.normal = choice.frame.world(hit.normal);
-    let held = knobs.by_touch >= 0.5 || choice.body.wish.dot(hit.normal) < -INTO;
     let sinks = choice.body.velocity.height() <= 0.0;
     let free = choice.body.mode == Mode::Aloft && choice.state.maneuver.is_none();
-    if free && held && sinks && knobs.slide_speed > 0.0 && choice.around.wall_grip > 0.0 {
+    if free && sinks && holds(choice.tuning, choice.body.wish, hit.normal, choice.around.wall_grip) {
         choice.take_charge(Mode::WallSlide, Owner::Wall);
     }
+}
+
+/// Whether a wall with this normal and grip holds a body that comes down along it,
+/// steered toward `wish`.
+pub(in crate::controller) fn holds<V: Vector>(tuning: &Tuning, wish: V, normal: V, grip: f32) -> bool {
+    let knobs = &tuning.wall;
+    knobs.slide_speed > 0.0 && grip > 0.0 && (knobs.by_touch >= 0.5 || wish.dot(normal) < -INTO)
 }
 
 /// Whether a jump off a wall takes off. One that is not to be, for there were
