@@ -1,7 +1,7 @@
 //! Slopes, steps, crests, seams, rest.
 
 use crate::common::{Dice, RATES, Run, Slope, blocks, capsule, floor, upright_box};
-use rasant::glam::{Vec2, Vec3};
+use rasant::glam::{Quat, Vec2, Vec3};
 use rasant::{
     Actions, FootingKind, Geometry, Hull, Intent, Layers, Level, Mode, Piece, Sides, SurfaceId, Tuning,
     Vector,
@@ -531,5 +531,51 @@ fn a_wall_that_ends_lets_go_of_who_presses_against_it() {
         run.tick(&level, RIGHT().pressing(Actions::JUMP));
         run.run(&level, 1.0, RIGHT());
         assert!(run.body.position().x > 4.0, "{rate} ticks a second: over it");
+    }
+}
+
+/// How far a body has slid off a level edge after a second over which it hangs out
+/// by `over`, with ground `drop` below, how high it is and whether it stands.
+fn off_an_edge<V: Geometry>(level: &Level<V>, out: V, over: f32, rate: u32) -> (f32, f32, bool) {
+    let mut run = Run::new(Tuning::default(), capsule(), out * over + V::UP * 0.005, rate);
+    run.body.find_footing(level);
+    run.run(level, 1.0, Intent::default());
+    let state = run.body.state();
+    (state.position.dot(out) - over, state.position.height(), state.footing.is_firm())
+}
+
+#[test]
+fn a_round_foot_slips_off_edges_by_one_rule_in_the_plane_and_in_space() {
+    for drop in [0.2, 0.3, 0.34, 0.45, 0.6, 3.0] {
+        let (top, low) = (Vec3::new(9.0, 2.0, 9.0), -1.0 - drop);
+        let flat = blocks::<Vec2>(&[
+            ([-9.0, -2.0, -9.0], [0.0, 0.0, 9.0]),
+            ([-9.0, low - 1.0, -9.0], [9.0, low + 1.0, 9.0]),
+        ]);
+        for degrees in [0.0f32, 17.0, 133.3] {
+            let turn = Quat::from_rotation_y(degrees.to_radians());
+            let out = turn * Vec3::X;
+            let mut builder = Level::builder();
+            builder.add(Piece::turned_box(out * -9.0 - Vec3::Y * top.y, top, turn).unwrap());
+            let ground = Vec3::new(30.0, 1.0, 30.0);
+            builder.add(Piece::turned_box(Vec3::Y * low, ground, Quat::IDENTITY).unwrap());
+            let level = builder.build();
+            for tenths in 0..35 {
+                let over = 0.01 * tenths as f32;
+                let plane = off_an_edge(&flat, Vec2::X, over, 60);
+                let space = off_an_edge(&level, out, over, 60);
+                let case = format!("{over} over {drop}, {degrees}: {plane:?} {space:?}");
+                assert!((plane.0 - space.0).abs() < 2e-3 && (plane.1 - space.1).abs() < 2e-3, "{case}");
+                assert_eq!(plane.2, space.2, "{case}");
+                // Where feet neither step up nor follow down, it slips past the angle.
+                let slips = (over / 0.355).asin() > 50f32.to_radians();
+                if drop > 1.0 && ((over / 0.355).asin() - 50f32.to_radians()).abs() > 0.05 {
+                    assert_eq!(space.1 < -0.5, slips, "{case}");
+                }
+                if drop < 0.31 {
+                    assert!(plane.0.abs() < 1e-3, "{case}");
+                }
+            }
+        }
     }
 }

@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 use crate::level::{Found, PieceId, Shape, Surroundings, Tag};
 use crate::space::{Bounds, Frame, Vector};
 
-use super::{Core, Gap, Geometry, Hull, Obstacle, ObstacleKind, Ray, Touch};
+use super::{Core, Gap, Geometry, Hull, Obstacle, ObstacleKind, Ray, Touch, more_upward};
 
 /// The share of the clearance within which a piece does not stop a motion:
 /// see the [module](super).
@@ -14,6 +14,8 @@ const SLACK: f32 = 0.2;
 const POINTS: usize = 160;
 const CORNERS: usize = 128;
 const OBSTACLES: usize = 48;
+/// Touches that are no further apart than this, in metres, are of one edge.
+const TOGETHER: f32 = 2e-5;
 /// The least cosine between a touch and the front of a piece that is solid
 /// from there only: 72 degrees.
 const FRONT: f32 = 0.3;
@@ -346,7 +348,8 @@ impl<V: Geometry> Patch<V> {
     ) -> Touches<'_, V> {
         let swept = self.swept(ray);
         let mut all = Touches { first: None, depth: 0.0 };
-        let mut limit = 1.0;
+        let mut limit = 1.0f32;
+        let together = TOGETHER / ray.motion.length().max(TOGETHER);
         let floor = over.map(|normal| (normal, self.lowest(ray, normal)));
         for obstacle in &self.obstacles {
             if !obstacle.bounds.overlaps(&swept) || !considered(&obstacle.tag) {
@@ -360,12 +363,19 @@ impl<V: Geometry> Patch<V> {
             if touch.time > limit || !self.is_solid_to(obstacle, &touch) {
                 continue;
             }
-            let deeper =
-                all.first.as_ref().is_none_or(|(held, _)| touch.time < held.time || touch.depth > held.depth);
-            if deeper {
-                limit = touch.time;
-                all.first = Some((touch, obstacle));
+            let mut touch = touch;
+            if let Some((held, _)) = &mut all.first {
+                // Two pieces may share the touched edge: one foot rests on it.
+                if touch.edge && held.edge && (touch.point - held.point).length_squared() < TOGETHER * TOGETHER {
+                    touch.face = more_upward(touch.face, held.face);
+                    held.face = touch.face;
+                }
+                if touch.time >= held.time && touch.depth <= held.depth {
+                    continue;
+                }
             }
+            limit = (touch.time + together).min(1.0);
+            all.first = Some((touch, obstacle));
         }
         all
     }

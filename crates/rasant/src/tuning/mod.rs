@@ -125,7 +125,10 @@ knobs! {
 
     /// Slopes, steps and crests.
     slope: Slope {
-        /// The largest angle of a surface that can be walked and stood on.
+        /// The largest angle of a surface that can be walked and stood on. A round
+        /// foot over an edge rests on the ground behind it while it touches the edge
+        /// at no more than this angle; further out it slips off, unless ground to
+        /// stand on is no further below than the feet step up or follow down.
         steepest: "slope.steepest_deg", Degrees, 50.0, 0.0..85.0;
         /// The highest step that walking takes without a jump.
         curb: "slope.curb", Metres, 0.3, 0.0..10.0;
