@@ -385,7 +385,8 @@ fn presses<V: Geometry>() {
                             ],
                         };
                         for (name, press) in [("down", &down), ("up", &up), ("aside", &aside)] {
-                            let case = format!("{name} to {closed} at {speed} by {thick}, {rate}/s, {hull:?}");
+                            let case =
+                                format!("{name} to {closed} at {speed} by {thick}, {rate}/s, {hull:?}");
                             is_crushed_and_stays(press, hull, rate, &case);
                         }
                     }
@@ -434,10 +435,9 @@ fn feet_keep_to_a_lift_whatever_it_does_unless_told_to_let_go() {
         let gravity = Tuning::default().gravity();
         for rate in [24, 60, 144] {
             // Three times gravity down after half a second; then up, stopping dead.
-            for way in [
-                &|time: f32| -1.5 * gravity * (time - 0.5).max(0.0).powi(2),
-                &|time: f32| 4.0 * time.min(1.0),
-            ] as [&dyn Fn(f32) -> f32; 2]
+            for way in [&|time: f32| -1.5 * gravity * (time - 0.5).max(0.0).powi(2), &|time: f32| {
+                4.0 * time.min(1.0)
+            }] as [&dyn Fn(f32) -> f32; 2]
             {
                 let (run, heights) = on_a_lift::<V>(0.0, rate, way);
                 assert!(run.events.is_empty(), "{:?}", run.events);

@@ -18,6 +18,7 @@ mod meshes;
 mod motion;
 mod pressed;
 mod rates;
+mod storms;
 mod surfaces;
 mod walking;
 mod walls_and_ladders;

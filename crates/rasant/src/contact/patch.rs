@@ -234,11 +234,11 @@ impl<V: Geometry> Patch<V> {
         let together = self.slack() / drop.max(self.slack());
         let swept = self.swept(&ray);
         // What stops the hull, and what it then rests on.
-        let mut first: Option<Touch<V>> = None;
+        let mut first: Option<f32> = None;
         let mut rest: Option<(Touch<V>, &Obstacle<V>)> = None;
         let mut depth = 0.0f32;
         for obstacle in &self.obstacles {
-            let earliest = first.as_ref().map_or(1.0, |touch| touch.time);
+            let earliest = first.unwrap_or(1.0);
             if !obstacle.bounds.overlaps(&swept) || ignored(&obstacle.tag) {
                 continue;
             }
@@ -252,15 +252,15 @@ impl<V: Geometry> Patch<V> {
                 .as_ref()
                 .is_none_or(|(held, _)| held.time > touch.time + together || rests_better(&touch, held));
             if touch.time < earliest || first.is_none() {
-                first = Some(touch);
+                first = Some(touch.time);
             }
             if better {
                 rest = Some((touch, obstacle));
             }
         }
-        let hit = first
-            .zip(rest)
-            .map(|(first, (touch, obstacle))| self.hit(self.stop(&first, motion), &touch, obstacle));
+        // At the clearance of what it rests on: that is no further down than where
+        // the slack of the first is used up.
+        let hit = rest.map(|(touch, obstacle)| self.hit(self.stop(&touch, motion), &touch, obstacle));
         Swept { hit, depth }
     }
 
@@ -366,7 +366,10 @@ impl<V: Geometry> Patch<V> {
             let mut touch = touch;
             if let Some((held, _)) = &mut all.first {
                 // Two pieces may share the touched edge: one foot rests on it.
-                if touch.edge && held.edge && (touch.point - held.point).length_squared() < TOGETHER * TOGETHER {
+                if touch.edge
+                    && held.edge
+                    && (touch.point - held.point).length_squared() < TOGETHER * TOGETHER
+                {
                     touch.face = more_upward(touch.face, held.face);
                     held.face = touch.face;
                 }

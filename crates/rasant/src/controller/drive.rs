@@ -143,6 +143,17 @@ pub(super) fn top_speed<V: Vector>(tuning: &Tuning, state: &State<V>, intent: &I
     speed.copysign(tuning.walk.speed)
 }
 
+/// Whether wind takes a body that stands off its feet.
+pub(super) fn is_lifted<V: Vector>(
+    tuning: &Tuning,
+    intent: &Intent,
+    state: &State<V>,
+    body: &Local<V>,
+    around: &Around<V>,
+) -> bool {
+    around.push.height() > 0.0 && Weights::on(tuning, intent, state, body, around).lift()
+}
+
 /// All that a drive is worked out from.
 pub(super) struct Task<'a, V> {
     pub tuning: &'a Tuning,
@@ -348,34 +359,7 @@ impl<V: Vector> Task<'_, V> {
     }
 
     fn weights(&self) -> Weights {
-        let (tuning, state) = (self.tuning, self.state);
-        let gravity = tuning.gravity();
-        let steered_down = V::DIMENSION == 2 && self.intent.safe_steer().y < DOWN;
-        let fast = steered_down || self.intent.held.has(Actions::CROUCH);
-        let (mut falling, mut terminal) = (gravity * tuning.fall.gravity, tuning.fall.terminal_speed);
-        if fast {
-            falling *= tuning.fall.fast_gravity;
-            terminal = terminal.max(tuning.fall.fast_speed);
-        }
-        if self.body.mode == Mode::WallSlide {
-            terminal = terminal.min(tuning.wall.slide_speed / self.around.wall_grip);
-        } else if self.body.lies_steep {
-            let sine = self.body.ground.normal.flat().length();
-            terminal = terminal.min(tuning.slope.slide_speed * sine);
-        }
-        let lift = self.around.push.height();
-        let top = gravity * tuning.fall.apex_gravity;
-        let slow = tuning.fall.apex_speed;
-        let round_top = slow > 0.0;
-        let cut = state.jump_cut;
-        Weights {
-            rising: if cut { gravity * tuning.jump.cut_gravity } else { gravity } - lift,
-            top_rising: if cut || !round_top { f32::NAN } else { top - lift },
-            top_falling: if fast || !round_top { f32::NAN } else { top - lift },
-            falling: falling - lift,
-            slow,
-            terminal,
-        }
+        Weights::on(self.tuning, self.intent, self.state, self.body, self.around)
     }
 
     #[inline(never)]
@@ -494,6 +478,48 @@ struct Weights {
 }
 
 impl Weights {
+    /// Those of a body as it is.
+    fn on<V: Vector>(
+        tuning: &Tuning,
+        intent: &Intent,
+        state: &State<V>,
+        body: &Local<V>,
+        around: &Around<V>,
+    ) -> Self {
+        let gravity = tuning.gravity();
+        let steered_down = V::DIMENSION == 2 && intent.safe_steer().y < DOWN;
+        let fast = steered_down || intent.held.has(Actions::CROUCH);
+        let (mut falling, mut terminal) = (gravity * tuning.fall.gravity, tuning.fall.terminal_speed);
+        if fast {
+            falling *= tuning.fall.fast_gravity;
+            terminal = terminal.max(tuning.fall.fast_speed);
+        }
+        if body.mode == Mode::WallSlide {
+            terminal = terminal.min(tuning.wall.slide_speed / around.wall_grip);
+        } else if body.lies_steep {
+            let sine = body.ground.normal.flat().length();
+            terminal = terminal.min(tuning.slope.slide_speed * sine);
+        }
+        let lift = around.push.height();
+        let top = gravity * tuning.fall.apex_gravity;
+        let slow = tuning.fall.apex_speed;
+        let round_top = slow > 0.0;
+        let cut = state.jump_cut;
+        Self {
+            rising: if cut { gravity * tuning.jump.cut_gravity } else { gravity } - lift,
+            top_rising: if cut || !round_top { f32::NAN } else { top - lift },
+            top_falling: if fast || !round_top { f32::NAN } else { top - lift },
+            falling: falling - lift,
+            slow,
+            terminal,
+        }
+    }
+
+    /// Whether a body at rest rises.
+    fn lift(&self) -> bool {
+        self.at(0.0, true).0 <= 0.0 && self.at(0.0, false).0 < 0.0
+    }
+
     /// The acceleration just above (or below, going down) an upward speed, and
     /// the speeds between which it holds.
     fn at(&self, speed: f32, down: bool) -> (f32, f32, f32) {

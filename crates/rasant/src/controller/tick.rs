@@ -7,7 +7,8 @@ use crate::input::{Actions, Intent};
 use crate::level::{CarrierId, Surroundings, Tag, ZoneId};
 use crate::space::{Bounds, Frame, advance, cosine};
 use crate::travel::{
-    ContactKind, Flight, Freed, Holds, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, laid_on, turned_onto,
+    ContactKind, Flight, Freed, Holds, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, laid_on,
+    turned_onto,
 };
 use crate::tuning::{Steering, Tuning};
 
@@ -132,9 +133,8 @@ fn tick_finite<V: Geometry>(
         events,
     });
 
-    let lift = around.push.height();
-    if lift > 0.0 && lift > tuning.gravity() && body.mode == Mode::Afoot && !body.from_above {
-        // Stronger than gravity: the wind takes the body off its feet.
+    let stands = body.mode == Mode::Afoot && !body.from_above;
+    if stands && drive::is_lifted(tuning, intent, state, &body, &around) {
         body.mode = Mode::Aloft;
         body.velocity = body.velocity.flat() + body.ground_velocity;
         tell(events, Event::LeftGround { by: Departure::Launch });
@@ -167,7 +167,8 @@ fn tick_finite<V: Geometry>(
     };
     let led = task.root_motion.is_some();
     let walks_on = !led && task.maneuver.is_none();
-    let is_held = tuning.wall.slide_speed > 0.0 && body.mode == Mode::Aloft && state.maneuver.is_none() && !led;
+    let is_held =
+        tuning.wall.slide_speed > 0.0 && body.mode == Mode::Aloft && state.maneuver.is_none() && !led;
     let falls = !led && task.maneuver.is_none_or(|(maneuver, _)| maneuver.plan.gravity);
     let reach = rides.widen(drive.reach(tuning));
     if !patch.covers(&reach) {
@@ -517,7 +518,13 @@ fn set_out<V: Geometry>(
                     tell(events, Event::LeftGround { by: Departure::Edge });
                     let left = (1.0 - gone) * dt;
                     let legs = off_an_edge(*way * (1.0 - gone), traveller.velocity, left);
-                    return (fly(traveller, &legs, false, frame, ground, events), left);
+                    let stand = fly(traveller, &legs, false, frame, ground, events);
+                    let is_firm = stand.as_ref().is_some_and(|stand| stand.firm);
+                    if is_firm && has_hardly_left(events) {
+                        events.truncate(events.len() - 2);
+                        return (stand, 0.0);
+                    }
+                    return (stand, left);
                 }
             }
         }
@@ -537,6 +544,16 @@ fn set_out<V: Geometry>(
         }
     };
     (stand, dt)
+}
+
+/// A landing slower than this, in m/s, is after a fall of less than a clearance.
+const NO_FALL: f32 = 0.1;
+
+/// Whether the last that was told is leaving the ground and landing on it without a
+/// fall between: between slopes where a hair decides what holds the feet.
+fn has_hardly_left<V: Geometry>(events: &Events<V>) -> bool {
+    let len = events.len();
+    matches!(events[len.saturating_sub(2)..], [Event::LeftGround { .. }, Event::Landed { speed, .. }] if speed < NO_FALL)
 }
 
 /// Walking off an edge is being aloft, and starts a fall from zero: with no
@@ -600,6 +617,11 @@ fn fly<V: Geometry>(
             traveller.velocity = velocity;
             let stand = traveller.walk(way, on);
             leave_unless_firm(traveller, stand.as_ref(), moves, events);
+            let stays_off = !stand.as_ref().is_some_and(|stand| stand.firm);
+            if stays_off && speed < NO_FALL {
+                // It has been aloft all along.
+                events.truncate(events.len() - 2);
+            }
             return stand;
         }
         let at_top = leg.from.height() > 0.0 && leg.to.height() <= 0.0;

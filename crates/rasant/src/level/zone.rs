@@ -34,8 +34,8 @@ pub enum ZoneKind<V> {
         front: V,
     },
     /// Pushes bodies aloft by this acceleration in m/s². Afoot they drift at the
-    /// speed that it gives in the stop time of their walk; up by more than
-    /// gravity, it lifts them off.
+    /// speed that it gives in the stop time of their walk; up by more than gravity,
+    /// that of a fall from rest and that of a rise, it lifts them off.
     Wind {
         /// The acceleration.
         push: V,

@@ -81,7 +81,8 @@ impl<V: Geometry> Traveller<'_, V> {
     /// Walks `way` as far as there is ground.
     #[inline]
     pub fn walk_to_edge(&mut self, way: V, ground: Stand<V>) -> Walk<V> {
-        let start = Start { at: self.at, velocity: self.velocity, met: self.contacts.len(), ahead: self.ahead };
+        let start =
+            Start { at: self.at, velocity: self.velocity, met: self.contacts.len(), ahead: self.ahead };
         match self.walk(way, ground) {
             Some(stand) if stand.firm => Walk::OnGround(stand),
             _ => Walk::ToEdge(self.find_edge(&start, way, ground)),

@@ -1,0 +1,272 @@
+//! Nothing that stays as it is is told over and over.
+
+use crate::common::{Dice, Run, capsule, upright_box};
+use rasant::glam::{Quat, Vec2, Vec3};
+use rasant::{Event, Geometry, Hull, Intent, Level, Piece, Sides, Tuning, Zone, ZoneKind};
+
+const RATES: [u32; 6] = [24, 30, 60, 120, 144, 240];
+
+fn hulls() -> [Hull; 3] {
+    [capsule(), upright_box(), Hull::ball(0.4).unwrap()]
+}
+
+/// Level ground that ends at the origin in a face rising to the right at `angle`.
+trait Foot: Geometry {
+    fn foot(angle: f32, turned: f32) -> Level<Self>;
+    fn mesh_foot(angle: f32, turned: f32) -> Level<Self>;
+}
+
+impl Foot for Vec2 {
+    fn foot(angle: f32, _: f32) -> Level<Vec2> {
+        let up = Vec2::new(angle.cos(), angle.sin()) * 30.0;
+        let mut builder = Level::builder();
+        builder.add(Piece::block(Vec2::new(-30.0, -1.0), Vec2::new(30.0, 0.0)).unwrap());
+        builder.add(Piece::polygon(&[Vec2::ZERO, Vec2::new(up.x, 0.0), up]).unwrap());
+        builder.build()
+    }
+
+    fn mesh_foot(angle: f32, _: f32) -> Level<Vec2> {
+        let up = Vec2::new(angle.cos(), angle.sin()) * 30.0;
+        let mut builder = Level::builder();
+        builder.add(Piece::segment(Vec2::new(-30.0, 0.0), Vec2::ZERO, Sides::Both).unwrap());
+        builder.add(Piece::segment(Vec2::ZERO, up, Sides::Both).unwrap());
+        builder.build()
+    }
+}
+
+impl Foot for Vec3 {
+    fn foot(angle: f32, turned: f32) -> Level<Vec3> {
+        let (tilt, turn) = (Quat::from_rotation_z(angle), Quat::from_rotation_y(turned));
+        let mut builder = Level::builder();
+        builder.add(Piece::block(Vec3::new(-30.0, -1.0, -30.0), Vec3::new(30.0, 0.0, 30.0)).unwrap());
+        let middle = turn * (tilt * Vec3::new(0.0, -1.0, 0.0));
+        builder.add(Piece::turned_box(middle, Vec3::new(30.0, 1.0, 20.0), turn * tilt).unwrap());
+        builder.build()
+    }
+
+    fn mesh_foot(angle: f32, turned: f32) -> Level<Vec3> {
+        let turn = Quat::from_rotation_y(turned);
+        let up = Vec3::new(angle.cos(), angle.sin(), 0.0) * 30.0;
+        let (near, far) = (Vec3::Z * -20.0, Vec3::Z * 20.0);
+        let back = Vec3::X * -30.0;
+        let corners = [back + near, back + far, near, far, up + near, up + far].map(|corner| turn * corner);
+        let triangles = [[0, 1, 3], [0, 3, 2], [2, 3, 5], [2, 5, 4]];
+        let mut builder = Level::builder();
+        builder.add_mesh(&corners, &triangles, rasant::SurfaceId::default(), rasant::Layers::GROUND).unwrap();
+        builder.build()
+    }
+}
+
+/// How often the gait changed, and what was told, but for footfalls.
+fn storm<V: Geometry>(run: &mut Run<V>, level: &Level<V>, seconds: f32, intent: Intent) -> (usize, usize) {
+    run.events.clear();
+    let mut changes = 0;
+    for _ in 0..(seconds * run.rate as f32) as usize {
+        let before = run.body.state().gait;
+        run.tick(level, intent);
+        changes += usize::from(run.body.state().gait != before);
+    }
+    let told = run.events.iter().filter(|(_, event)| !matches!(event, Event::Footfall { .. })).count();
+    (changes, told)
+}
+
+#[test]
+fn steering_into_the_foot_of_steep_ground_tells_nothing_over_and_over() {
+    fn quiet<V: Foot>() {
+        let mut worst = 0;
+        for degrees in [50.5f32, 51.0, 57.3, 63.0, 70.0, 79.0, 88.0] {
+            for turned in if V::DIMENSION == 3 { &[0.0f32, 0.3, -0.7][..] } else { &[0.0] } {
+                let angle = degrees.to_radians();
+                for (kind, level) in
+                    [("solid", V::foot(angle, *turned)), ("thin", V::mesh_foot(angle, *turned))]
+                {
+                    for hull in hulls() {
+                        for rate in RATES {
+                            let start = V::RIGHT * -1.5 + V::UP * 0.005;
+                            let mut run = Run::new(Tuning::default(), hull, start, rate);
+                            run.body.find_footing(&level);
+                            run.run(&level, 1.5, Intent::steering(1.0, 0.0));
+                            let (changes, told) = storm(&mut run, &level, 2.0, Intent::steering(1.0, 0.0));
+                            if changes > 4 || told > 4 {
+                                println!(
+                                    "{}D {kind} {degrees} turned {turned} {rate}/s {hull:?}: {changes} changes, {told} told",
+                                    V::DIMENSION
+                                );
+                            }
+                            worst = worst.max(changes).max(told);
+                        }
+                    }
+                }
+            }
+        }
+        assert!(worst <= 4, "{worst}");
+    }
+    quiet::<Vec2>();
+    quiet::<Vec3>();
+}
+
+#[test]
+fn wind_that_lifts_is_one_leaving() {
+    fn once<V: Geometry>(share: f32, falls: f32) {
+        for rate in RATES {
+            let mut tuning = Tuning::default();
+            tuning.fall.gravity = falls;
+            let mut builder = Level::builder();
+            let corner = V::from_array([-9.0, -1.0, -9.0]);
+            builder.add(Piece::block(corner, V::from_array([9.0, 0.0, 9.0])).unwrap());
+            let push = V::UP * (tuning.gravity() * share);
+            builder.add_zone(Zone::new(corner, V::from_array([9.0, 900.0, 9.0]), ZoneKind::Wind { push }));
+            let level = builder.build();
+            let mut run = Run::new(tuning, capsule(), V::UP * 0.005, rate);
+            run.body.find_footing(&level);
+            run.run(&level, 0.2, Intent::default());
+            let (changes, told) = storm(&mut run, &level, 3.0, Intent::default());
+            assert!(changes <= 8 && told <= 8, "{share} of gravity, {falls}, {rate}/s: {changes} {told}");
+        }
+    }
+    for (share, falls) in [(1.2, 1.6), (1.01, 1.02), (1.5, 1.4), (0.9, 1.6), (2.0, 1.0), (1.1, 2.0)] {
+        once::<Vec2>(share, falls);
+        once::<Vec3>(share, falls);
+    }
+}
+
+#[test]
+fn a_gravity_zone_turns_a_standing_body_once() {
+    fn once<V: Geometry>(up: V) {
+        for rate in RATES {
+            for hull in hulls() {
+                let mut builder = Level::builder();
+                let (floor, wall) = (V::from_array([-9.0, -1.0, -9.0]), V::from_array([3.0, 0.0, -9.0]));
+                builder.add(Piece::block(floor, V::from_array([9.0, 0.0, 9.0])).unwrap());
+                builder.add(Piece::block(wall, V::from_array([4.0, 9.0, 9.0])).unwrap());
+                let zone = Zone::new(
+                    V::from_array([0.0, 0.0, -9.0]),
+                    V::from_array([9.0, 9.0, 9.0]),
+                    ZoneKind::Gravity { up },
+                );
+                builder.add_zone(zone);
+                let level = builder.build();
+                for start in [-2.0, -0.37, -0.2, 0.0, 0.3] {
+                    let at = V::RIGHT * start + V::UP * 0.005;
+                    let mut run = Run::new(Tuning::default(), hull, at, rate);
+                    run.body.find_footing(&level);
+                    let mut turns = 0;
+                    for tick in 0..rate * 4 {
+                        let before = run.body.state().up;
+                        let walks = if start < -1.0 && tick < rate { 1.0 } else { 0.0 };
+                        run.tick(&level, Intent::steering(walks, 0.0));
+                        turns += usize::from(run.body.state().up != before);
+                    }
+                    let case = format!("from {start} {up:?} {rate}/s {hull:?}");
+                    assert!(turns <= 3, "{case}: turned {turns} times");
+                    let (changes, told) = storm(&mut run, &level, 1.0, Intent::default());
+                    assert!(changes <= 2 && told <= 2, "{case}: {changes} {told}");
+                }
+            }
+        }
+    }
+    once(Vec2::NEG_X);
+    once(Vec2::new(-0.8, 0.6));
+    once(Vec3::NEG_X);
+    once(Vec3::new(-0.6, 0.8, 0.0));
+}
+
+/// Over a ridge of two slopes: the normal is of the face that is touched, and the
+/// velocity goes along it.
+#[test]
+fn over_a_ridge_the_normal_is_of_the_face_underfoot() {
+    fn agree<V: Geometry>(ridge: &Level<V>, right: V, case: &str) {
+        for hull in hulls() {
+            for rate in RATES {
+                for speed in [1.5, 4.0, 9.0] {
+                    let mut tuning = Tuning::default();
+                    (tuning.walk.speed, tuning.walk.reach_time) = (speed, 0.0);
+                    let mut run = Run::new(tuning, hull, right * -4.0 + V::UP * 0.005, rate);
+                    run.body.find_footing(ridge);
+                    for _ in 0..(10.0 / speed * rate as f32) as usize {
+                        let steer = right.to_array();
+                        run.tick(ridge, Intent::steering(steer[0], -steer[2]));
+                        let state = run.body.state();
+                        if !state.footing.is_firm() {
+                            continue;
+                        }
+                        let (normal, velocity) = (state.footing.normal, state.velocity);
+                        let case = format!("{case} {hull:?} {rate}/s {speed}: {state:?}");
+                        assert!(velocity.dot(normal).abs() < 1e-3 * speed, "{case}");
+                        let touched = (state.position + state.footing.point).dot(right);
+                        let faces = [(-9.0, -2.0, 0), (-2.0, 0.0, 1), (0.0, 9.0, 2)];
+                        let (_, _, face) = faces[faces.iter().position(|face| touched < face.1).unwrap_or(2)];
+                        let off = faces.iter().map(|face| (touched - face.1).abs()).fold(9.0, f32::min);
+                        if off > 0.01 && hull.core::<V>().half.component(0) == 0.0 {
+                            let leans = normal.dot(right);
+                            let right_way = [leans.abs() < 1e-3, leans < 1e-3, leans > -1e-3][face];
+                            assert!(right_way, "{touched} {case}");
+                        }
+                    }
+                }
+            }
+        }
+    }
+    for (left, right) in [(30.0f32, 30.0f32), (40.0, 20.0), (10.0, 45.0), (0.0, 35.0)] {
+        let (a, b) = (left.to_radians().tan(), right.to_radians().tan());
+        let top = 2.0 * a;
+        let low = -30.0;
+        let profile =
+            [Vec2::new(-9.0, 0.0), Vec2::new(-2.0, 0.0), Vec2::new(0.0, top), Vec2::new(9.0, top - 9.0 * b)];
+        let mut flat = Level::builder();
+        for pair in profile.windows(2) {
+            let below = [Vec2::new(pair[1].x, low), Vec2::new(pair[0].x, low)];
+            flat.add(Piece::polygon(&[pair[0], pair[1], below[0], below[1]]).unwrap());
+        }
+        agree(&flat.build(), Vec2::X, &format!("{left} {right} plane"));
+        for turned in [0.0f32, 0.4] {
+            let turn = Quat::from_rotation_y(turned);
+            let mut corners = Vec::new();
+            for point in profile {
+                corners.push(turn * point.extend(-20.0));
+                corners.push(turn * point.extend(20.0));
+            }
+            let triangles: Vec<[u32; 3]> =
+                (0..3).flat_map(|i| [[2 * i, 2 * i + 1, 2 * i + 3], [2 * i, 2 * i + 3, 2 * i + 2]]).collect();
+            let mut builder = Level::builder();
+            builder
+                .add_mesh(&corners, &triangles, rasant::SurfaceId::default(), rasant::Layers::GROUND)
+                .unwrap();
+            agree(&builder.build(), turn * Vec3::X, &format!("{left} {right} turned {turned}"));
+        }
+    }
+}
+
+#[test]
+fn at_rest_between_anything_a_body_tells_nothing() {
+    for seed in 0..60 {
+        let mut dice = Dice(seed);
+        let mut builder = Level::builder();
+        builder.add(Piece::block(Vec3::new(-9.0, -1.0, -9.0), Vec3::new(9.0, 0.0, 9.0)).unwrap());
+        for _ in 0..3 {
+            let turn = Quat::from_rotation_y(dice.number(0.0, 6.3));
+            let tilt = Quat::from_rotation_z(dice.number(-0.9, 1.3));
+            let half = Vec3::new(dice.number(0.5, 3.0), dice.number(0.5, 3.0), dice.number(0.5, 3.0));
+            let at = turn * Vec3::new(-0.8 - half.x, 0.6, 0.0);
+            builder.add(Piece::turned_box(at, half, turn * tilt).unwrap());
+        }
+        let level = builder.build();
+        let (hull, rate) = (hulls()[dice.below(3)], RATES[dice.below(6)]);
+        let mut run = Run::new(Tuning::default(), hull, Vec3::Y * 4.0, rate);
+        let steer: Vec3 = dice.direction();
+        run.run(&level, 2.0, Intent::steering(steer.x, steer.z));
+        run.run(&level, 2.0, Intent::default());
+        let (changes, told) = storm(&mut run, &level, 1.0, Intent::default());
+        assert!(
+            changes <= 2 && told <= 2,
+            "{seed} {hull:?} {rate}/s: {changes} {told} {:?}",
+            run.body.state()
+        );
+        let (changes, told) = storm(&mut run, &level, 1.0, Intent::steering(steer.x, steer.z));
+        assert!(
+            changes <= 14 && told <= 14,
+            "{seed} steered {hull:?} {rate}/s: {changes} {told} {:?}",
+            run.body.state()
+        );
+    }
+}
