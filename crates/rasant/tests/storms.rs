@@ -2,7 +2,7 @@
 
 use crate::common::{Dice, Run, capsule, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
-use rasant::{Event, Geometry, Hull, Intent, Level, Piece, Sides, Tuning, Zone, ZoneKind};
+use rasant::{Actions, Event, Geometry, Hull, Intent, Level, Piece, Sides, Tuning, Zone, ZoneKind};
 
 const RATES: [u32; 6] = [24, 30, 60, 120, 144, 240];
 
@@ -268,5 +268,77 @@ fn at_rest_between_anything_a_body_tells_nothing() {
             "{seed} steered {hull:?} {rate}/s: {changes} {told} {:?}",
             run.body.state()
         );
+    }
+}
+
+#[test]
+fn down_through_a_one_way_platform_nothing_rises() {
+    fn falls<V: Geometry>() {
+        for hull in hulls() {
+            for rate in RATES {
+                let v = V::from_array;
+                let mut builder = Level::builder();
+                let platform = Piece::block(v([-9.0, -0.2, -9.0]), v([9.0, 0.0, 9.0])).unwrap();
+                builder.add(platform.one_way());
+                builder.add(Piece::block(v([-9.0, -9.0, -9.0]), v([9.0, -5.0, 9.0])).unwrap());
+                let level = builder.build();
+                let mut run = Run::new(Tuning::default(), hull, V::UP * 0.005, rate);
+                run.body.find_footing(&level);
+                run.run(&level, 0.2, Intent::default());
+                let down = Intent::steering(0.0, if V::DIMENSION == 2 { -1.0 } else { 0.0 });
+                let mut before = run.body.position().height();
+                run.tick(&level, down.pressing(Actions::CROUCH).pressing(Actions::JUMP));
+                for _ in 0..rate {
+                    let height = run.body.position().height();
+                    assert!(height <= before, "{rate}/s {hull:?}: from {before} to {height}");
+                    before = height;
+                    run.tick(&level, Intent::default());
+                }
+                assert!((before + 4.995).abs() < 1e-3, "{rate}/s {hull:?}: ends at {before}");
+            }
+        }
+    }
+    falls::<Vec2>();
+    falls::<Vec3>();
+}
+
+/// A fan of triangles about the origin, tilted, its corners' heights a hair off.
+fn fan(count: u32, tilt: f32, rough: f32) -> Level<Vec3> {
+    let mut dice = Dice(5);
+    let mut corners = vec![Vec3::ZERO];
+    for i in 0..count {
+        let angle = i as f32 * std::f32::consts::TAU / count as f32;
+        let (x, z) = (8.0 * angle.cos(), 8.0 * angle.sin());
+        corners.push(Vec3::new(x, x * tilt + dice.number(-rough, rough), z));
+    }
+    let triangles: Vec<[u32; 3]> = (0..count).map(|i| [0, 1 + (i + 1) % count, 1 + i]).collect();
+    let mut builder = Level::builder();
+    builder.add_mesh(&corners, &triangles, rasant::SurfaceId::default(), rasant::Layers::GROUND).unwrap();
+    builder.build()
+}
+
+#[test]
+fn over_the_middle_of_a_fan_feet_stay_firm() {
+    for (count, tilt, rough) in [(50, 0.3, 0.0), (500, 0.0, 0.0), (500, 0.6, 0.0), (500, 0.2, 1e-3)] {
+        let level = fan(count, tilt, rough);
+        for hull in hulls() {
+            for rate in RATES {
+                for turn in 0..7 {
+                    let angle = 0.9 * turn as f32 + 0.05;
+                    let way = Vec3::new(angle.cos(), 0.0, angle.sin());
+                    let start = way * -4.0 + Vec3::Y * (0.4 - 4.0 * angle.cos() * tilt);
+                    let mut run = Run::new(Tuning::default(), hull, start, rate);
+                    run.run(&level, 1.0, Intent::default());
+                    for _ in 0..2 * rate {
+                        run.tick(&level, Intent::steering(way.x, -way.z));
+                        let state = run.body.state();
+                        assert!(
+                            state.footing.is_firm(),
+                            "{count} {tilt} {rough} {rate}/s {hull:?}: {state:?}"
+                        );
+                    }
+                }
+            }
+        }
     }
 }
