@@ -12,7 +12,7 @@
 //!
 //! let mut builder = Level::builder();
 //! builder.add(Piece::block(Vec2::new(-10.0, -1.0), Vec2::new(10.0, 0.0))?);
-//! let roof = builder.build();
+//! let roof = builder.build()?;
 //!
 //! let hull = Hull::capsule(0.35, 1.8)?;
 //! let mut walker = Controller::new(Tuning::default(), hull, Vec2::ZERO);

@@ -9,7 +9,7 @@ use glam::{Vec2, Vec3};
 use crate::contact::Geometry;
 use crate::controller::{self, Controller, DebugView, Events, State};
 use crate::input::Intent;
-use crate::level::{Level, LevelBuilder};
+use crate::level::{Level, LevelBuilder, LevelError};
 use crate::tuning::Tuning;
 use crate::{Hull, Pose};
 
@@ -22,7 +22,7 @@ struct Shared<V: Geometry> {
     _room: fn(&Hull, &State<V>, &Level<V>) -> bool,
     _view: fn(&Controller<V>, &Level<V>) -> DebugView<V>,
     _pose: fn(&Controller<V>, f32) -> Pose<V>,
-    _build: fn(LevelBuilder<V>) -> Level<V>,
+    _build: fn(LevelBuilder<V>) -> Result<Level<V>, LevelError>,
     _advance: fn(&mut Level<V>, f32),
 }
 

@@ -200,7 +200,7 @@ fn springy_ground_gives_back_its_share_of_the_speed() {
         let mut builder = Level::builder();
         let spring = builder.add_surface(Surface { bounce: 0.8, ..Surface::default() });
         builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap().made_of(spring));
-        let level = builder.build();
+        let level = builder.build().unwrap();
         let mut run = Run::new(Tuning::default(), capsule(), Vec2::Y * 3.0, rate);
         run.run(&level, 1.2, Intent::default());
         // A share s of the speed gives s squared of the height.
@@ -297,7 +297,7 @@ fn a_late_jump_from_a_tuning_in_another_scale_is_the_same_jump() {
 
 #[test]
 fn a_slow_top_that_is_wider_than_the_limit_of_a_fall_does_not_pass_it() {
-    let open = rasant::Level::<rasant::glam::Vec2>::builder().build();
+    let open = rasant::Level::<rasant::glam::Vec2>::builder().build().unwrap();
     for rate in [24, 30, 60, 144, 240] {
         for (slow, limit, lighter) in [(9.0, 5.0, 0.5), (3.0, 1.1, 0.8), (20.0, 0.8, 0.3)] {
             let mut tuning = rasant::Tuning::default();

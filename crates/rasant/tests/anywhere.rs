@@ -37,7 +37,7 @@ impl Anywhere for Vec2 {
                 builder.add(piece);
             }
         }
-        builder.build()
+        builder.build().unwrap()
     }
 }
 
@@ -73,7 +73,7 @@ impl Anywhere for Vec3 {
             heights: (0..columns * columns).map(|_| dice.number(0.0, 1.5)).collect(),
         };
         builder.add_heights(&grid, SurfaceId::default(), Layers::GROUND).unwrap();
-        builder.build()
+        builder.build().unwrap()
     }
 }
 

@@ -21,7 +21,7 @@ fn harbour<V: Geometry>() -> Level<V> {
     let raft = builder.add_carrier(Carrier::on_path(keys.to_vec(), PathEnd::Loop));
     let block = Piece::block(V::from_array([-1.0, 0.0, -1.0]), V::from_array([1.0, 0.5, 1.0])).unwrap();
     builder.add(block.riding(raft));
-    builder.build()
+    builder.build().unwrap()
 }
 
 fn a_tick_of_no_length_changes_nothing<V: Geometry>() {

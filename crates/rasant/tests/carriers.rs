@@ -24,7 +24,7 @@ fn raft<V: Geometry>(
     for &(min, max) in fixed {
         builder.add(Piece::block(V::from_array(min), V::from_array(max)).unwrap());
     }
-    builder.build()
+    builder.build().unwrap()
 }
 
 fn tick<V: Geometry>(run: &mut Run<V>, level: &mut Level<V>, intent: Intent) {
@@ -142,7 +142,7 @@ fn who_walks_ahead_of_a_coming_wall_is_not_thrown_forward() {
         let block = |min, max| Piece::block(V::from_array(min), V::from_array(max)).unwrap();
         builder.add(block([-3.0, 0.2, -2.0], [-1.0, 3.0, 2.0]).riding(carrier));
         builder.add(block([-9.0, -1.0, -9.0], [30.0, 0.0, 9.0]));
-        let mut level = builder.build();
+        let mut level = builder.build().unwrap();
         let tuning = Tuning::default();
         let mut run = Run::new(tuning, upright_box(), V::ZERO, rate);
         run.body.find_footing(&level);
@@ -192,7 +192,7 @@ fn a_wall_that_comes_pushes_the_body_along() {
     let carrier = builder.add_carrier(Carrier::on_path(path(&keys), PathEnd::Stop));
     builder.add(Piece::block(Vec3::new(-2.0, 0.0, -2.0), Vec3::new(-1.0, 3.0, 2.0)).unwrap().riding(carrier));
     builder.add(Piece::block(Vec3::new(-9.0, -1.0, -9.0), Vec3::new(9.0, 0.0, 9.0)).unwrap());
-    let mut level = builder.build();
+    let mut level = builder.build().unwrap();
     let mut run = Run::new(Tuning::default(), capsule(), Vec3::ZERO, 60);
     run.body.find_footing(&level);
     for _ in 0..180 {
@@ -214,7 +214,7 @@ fn a_body_between_a_wall_and_a_coming_wall_is_crushed_and_says_so() {
     builder.add(Piece::block(Vec2::new(1.0, 0.0), Vec2::new(2.0, 30.0)).unwrap());
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
     builder.add(Piece::block(Vec2::new(-9.0, 1.9), Vec2::new(9.0, 2.5)).unwrap());
-    let mut level = builder.build();
+    let mut level = builder.build().unwrap();
     let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, 60);
     run.body.find_footing(&level);
     let mut tight = None;
@@ -240,7 +240,7 @@ fn a_fast_wall_does_not_pass_through_a_body() {
             Piece::block(Vec3::new(-0.01, 0.0, -2.0), Vec3::new(0.0, 3.0, 2.0)).unwrap().riding(carrier),
         );
         builder.add(Piece::block(Vec3::new(-99.0, -1.0, -9.0), Vec3::new(99.0, 0.0, 9.0)).unwrap());
-        let mut level = builder.build();
+        let mut level = builder.build().unwrap();
         level.place(CarrierId(0), Placement::new(Vec3::X * -20.0, 0.0));
         let mut run = Run::new(Tuning::default(), capsule(), Vec3::ZERO, 60);
         run.body.find_footing(&level);
@@ -314,7 +314,7 @@ fn pressing<V: Geometry>(press: &Press<V>) -> Level<V> {
     for &(min, max) in &press.fixed {
         builder.add(Piece::block(min, max).unwrap());
     }
-    builder.build()
+    builder.build().unwrap()
 }
 
 /// A body between what closes is crushed, stays, and goes on when there is room.
@@ -413,7 +413,7 @@ fn on_a_lift<V: Geometry>(let_go: f32, rate: u32, height: impl Fn(f32) -> f32) -
     let lift = builder.add_carrier(Carrier::set_by_host());
     let (min, max) = (V::from_array([-2.0, -0.5, -2.0]), V::from_array([2.0, 0.0, 2.0]));
     builder.add(Piece::block(min, max).unwrap().riding(lift));
-    let mut level = builder.build();
+    let mut level = builder.build().unwrap();
     let mut run = Run::new(Tuning::default(), capsule(), V::ZERO, rate);
     run.body.tuning.ride.let_go = let_go;
     run.body.find_footing(&level);

@@ -65,7 +65,7 @@ fn patch_of<V: Geometry>(hull: &Hull, kept: &Kept<V>) -> Patch<V> {
 fn level_with<V: Geometry>(piece: Piece<V>) -> Kept<V> {
     let mut builder = rasant::Level::builder();
     builder.add(piece);
-    Kept::Piece(Box::new(builder.build()))
+    Kept::Piece(Box::new(builder.build().unwrap()))
 }
 
 fn shape_of(dice: &mut Dice) -> HullShape {

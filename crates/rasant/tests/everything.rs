@@ -78,7 +78,7 @@ fn town<V: Geometry>() -> Level<V> {
         ZoneKind::Gravity { up: -V::UP },
     ));
     builder.add_zone(Zone::new(point(3.0, 6.0, -4.0), point(9.0, 12.0, 4.0), ZoneKind::Own(3)));
-    builder.build()
+    builder.build().unwrap()
 }
 
 /// Every knob somewhere in its range, most near their usual values, so that

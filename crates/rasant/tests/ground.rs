@@ -89,7 +89,7 @@ fn a_slope_too_steep_is_a_wall_to_walk_into() {
     let mut builder = Level::<Vec2>::builder();
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
     builder.add(Piece::polygon(&[Vec2::new(2.0, 0.0), Vec2::new(6.0, 0.0), Vec2::new(6.0, 6.0)]).unwrap());
-    let level = builder.build();
+    let level = builder.build().unwrap();
     let mut tuning = Tuning::default();
     tuning.slope.steepest = 40f32.to_radians();
     for speed in [4.0, 30.0] {
@@ -177,7 +177,7 @@ fn feet_follow_the_ground_over_a_crest_but_not_after_a_jump() {
     let mut builder = Level::<Vec2>::builder();
     builder.add(Piece::polygon(&[Vec2::new(-10.0, 0.0), Vec2::new(0.0, 0.0), Vec2::new(0.0, 3.0)]).unwrap());
     builder.add(Piece::polygon(&[Vec2::new(0.0, 0.0), Vec2::new(6.0, 0.0), Vec2::new(0.0, 3.0)]).unwrap());
-    let level = builder.build();
+    let level = builder.build().unwrap();
     let mut tuning = Tuning::default();
     tuning.walk.speed = 7.0;
     let start = Vec2::new(-7.0, 1.2);
@@ -244,9 +244,9 @@ fn a_floor_of_many_pieces_feels_like_one() {
         let expected = walk(&slab, hull);
         for (name, level) in [
             ("tiles", blocks(&tiles)),
-            ("grid", grid.clone().build()),
-            ("fan", fan.clone().build()),
-            ("loose", loose.clone().build()),
+            ("grid", grid.clone().build().unwrap()),
+            ("fan", fan.clone().build().unwrap()),
+            ("loose", loose.clone().build().unwrap()),
         ] {
             for (tick, (a, b)) in walk(&level, hull).iter().zip(&expected).enumerate() {
                 assert!((*a - *b).length() < 2e-4, "{name}, tick {tick}: {a} against {b}, {hull:?}");
@@ -292,7 +292,7 @@ fn a_walk_across_a_slope_keeps_its_height_and_round_a_cone_its_speed() {
     vertices.extend((0..64).map(rim));
     let triangles: Vec<[u32; 3]> = (0..64).map(|i| [0, 1 + i, 1 + (i + 1) % 64]).collect();
     cone.add_mesh(&vertices, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
-    let cone = cone.build();
+    let cone = cone.build().unwrap();
     let mut run = Run::new(Tuning::default(), capsule(), Vec3::new(8.0, 8.0, 0.0), 60);
     run.run(&cone, 1.0, Intent::default());
     let mut way = 0.0;
@@ -314,7 +314,7 @@ fn a_slope_is_taken_at_the_speed_of_a_dash() {
     let mut builder = Level::<Vec2>::builder();
     builder.add(Piece::block(Vec2::new(-30.0, -1.0), Vec2::new(0.0, 0.0)).unwrap());
     builder.add(Piece::polygon(&[Vec2::ZERO, Vec2::new(60.0, 0.0), Vec2::new(60.0, 40.0)]).unwrap());
-    let level = builder.build();
+    let level = builder.build().unwrap();
     let mut tuning = Tuning::default();
     tuning.walk.speed = 40.0;
     for hull in [capsule(), upright_box()] {
@@ -345,7 +345,7 @@ fn a_level_four_kilometres_away_behaves_as_at_the_origin() {
         add(&[Vec2::new(-20.0, -1.0), Vec2::new(0.0, -1.0), Vec2::ZERO, Vec2::new(-20.0, 0.0)]);
         add(&[Vec2::new(0.0, -1.0), Vec2::new(8.0, -1.0), Vec2::new(8.0, 3.0), Vec2::ZERO]);
         add(&[Vec2::new(8.0, -1.0), Vec2::new(20.0, -1.0), Vec2::new(20.0, 3.25), Vec2::new(8.0, 3.25)]);
-        builder.build()
+        builder.build().unwrap()
     };
     let go = |origin: Vec2| {
         let level = level_at(origin);
@@ -372,7 +372,7 @@ fn a_one_way_platform_lets_rise_and_holds_from_above() {
         builder.add(Piece::block(V::from_array([-5.0, -1.0, -5.0]), V::from_array([5.0, 0.0, 5.0])).unwrap());
         let awning = Piece::block(V::from_array([-5.0, 1.0, -5.0]), V::from_array([5.0, 1.2, 5.0])).unwrap();
         builder.add(awning.one_way());
-        let level = builder.build();
+        let level = builder.build().unwrap();
         for hull in [capsule(), upright_box()] {
             let mut run = Run::new(Tuning::default(), hull, V::ZERO, 60);
             run.body.find_footing(&level);
@@ -389,7 +389,7 @@ fn a_one_way_platform_lets_rise_and_holds_from_above() {
     // A segment drawn left to right is solid from above alone.
     let mut builder = Level::<Vec2>::builder();
     builder.add(Piece::segment(Vec2::new(-5.0, 0.0), Vec2::new(5.0, 1.0), Sides::Left).unwrap());
-    let level = builder.build();
+    let level = builder.build().unwrap();
     let mut above = Run::new(Tuning::default(), capsule(), Vec2::Y * 3.0, 60);
     above.run(&level, 1.0, Intent::default());
     assert!(above.body.state().footing.is_firm());
@@ -407,7 +407,7 @@ fn a_jump_that_ends_inside_a_thick_one_way_piece_comes_down_again() {
         builder.add(Piece::block(V::from_array([-5.0, -1.0, -5.0]), V::from_array([5.0, 0.0, 5.0])).unwrap());
         let cloud = Piece::block(V::from_array([-5.0, 1.5, -5.0]), V::from_array([5.0, 2.5, 5.0])).unwrap();
         builder.add(cloud.one_way());
-        let level = builder.build();
+        let level = builder.build().unwrap();
         let rounded = rasant::HullShape::Box { width: 0.6, depth: 0.5, height: 1.5, rounding: 0.1 };
         for hull in [capsule(), upright_box(), Hull::ball(0.4).unwrap(), Hull::new(rounded).unwrap()] {
             let mut run = Run::new(Tuning::default(), hull, V::ZERO, 60);
@@ -456,7 +456,7 @@ fn a_hull_is_stopped_by_its_own_layers_only() {
     let mut builder = Level::<Vec3>::builder();
     builder.add(Piece::block(Vec3::new(-9.0, -1.0, -9.0), Vec3::new(9.0, 0.0, 9.0)).unwrap());
     builder.add(Piece::block(Vec3::new(2.0, 0.0, -9.0), Vec3::new(3.0, 2.0, 9.0)).unwrap().on_layers(CROWD));
-    let level = builder.build();
+    let level = builder.build().unwrap();
     let reached = |layers| {
         let mut run = Run::new(Tuning::default(), capsule().stopped_by(layers), Vec3::ZERO, 60);
         run.body.find_footing(&level);
@@ -486,7 +486,7 @@ fn random_footing_is_never_lost_on_a_rolling_grid() {
     };
     let mut builder = Level::builder();
     builder.add_heights(&grid, SurfaceId::default(), Layers::GROUND).unwrap();
-    let level = builder.build();
+    let level = builder.build().unwrap();
     for hull in [capsule(), upright_box(), Hull::ball(0.3).unwrap()] {
         let mut run = Run::new(Tuning::default(), hull, Vec3::new(0.0, 5.0, 0.0), 60);
         run.run(&level, 2.0, Intent::default());
@@ -559,7 +559,7 @@ fn a_round_foot_slips_off_edges_by_one_rule_in_the_plane_and_in_space() {
             builder.add(Piece::turned_box(out * -9.0 - Vec3::Y * top.y, top, turn).unwrap());
             let ground = Vec3::new(30.0, 1.0, 30.0);
             builder.add(Piece::turned_box(Vec3::Y * low, ground, Quat::IDENTITY).unwrap());
-            let level = builder.build();
+            let level = builder.build().unwrap();
             for tenths in 0..35 {
                 let over = 0.01 * tenths as f32;
                 let plane = off_an_edge(&flat, Vec2::X, over, 60);

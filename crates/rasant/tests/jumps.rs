@@ -200,7 +200,7 @@ fn jump_with_down_falls_through_a_one_way_platform_once_and_through_no_other() {
         builder.add(Piece::block(V::from_array([-5.0, -1.0, -5.0]), V::from_array([5.0, 0.0, 5.0])).unwrap());
         builder.add(shelf(3.0));
         builder.add(shelf(6.0));
-        let level = builder.build();
+        let level = builder.build().unwrap();
         for hull in [capsule(), upright_box()] {
             let mut run = Run::new(Tuning::default(), hull, V::UP * 6.0, 60);
             run.body.find_footing(&level);

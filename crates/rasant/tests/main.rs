@@ -9,6 +9,7 @@ mod broken_numbers;
 mod carriers;
 mod clock_and_knobs;
 mod differential;
+mod elsewhere;
 mod everything;
 mod ground;
 mod input;

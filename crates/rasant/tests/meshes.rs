@@ -77,7 +77,7 @@ pub fn level_of(corners: &[Vec3], triangles: &[[u32; 3]]) -> (Level<Vec3>, Trian
     let mut builder = Level::builder();
     builder.add_mesh(corners, triangles, SurfaceId::default(), Layers::GROUND).unwrap();
     let plain = triangles.iter().map(|of| of.map(|corner| corners[corner as usize].as_dvec3())).collect();
-    (builder.build(), Triangles::new(plain))
+    (builder.build().unwrap(), Triangles::new(plain))
 }
 
 pub fn hulls() -> [Hull; 4] {

@@ -275,7 +275,7 @@ fn broken_intents_do_no_harm() {
 
 #[test]
 fn a_level_with_nothing_in_it_is_a_long_fall() {
-    let level = Level::<Vec2>::builder().build();
+    let level = Level::<Vec2>::builder().build().unwrap();
     let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, 60);
     run.run(&level, 1.0, Intent::steering(1.0, 0.0));
     assert!(run.body.position().y < -5.0);

@@ -27,7 +27,7 @@ fn walls(builder: &mut rasant::LevelBuilder<Vec3>, normals: &[f32]) {
 fn room(normals: &[f32]) -> Level<Vec3> {
     let mut builder = Level::builder();
     walls(&mut builder, normals);
-    builder.build()
+    builder.build().unwrap()
 }
 
 /// A corner of 40 to 172 degrees, turned anyhow: the level, its angle and where it
@@ -161,7 +161,7 @@ fn outline(dice: &mut Dice) -> Level<Vec2> {
             builder.add(Piece::polygon(&corners).unwrap());
         }
     }
-    builder.build()
+    builder.build().unwrap()
 }
 
 /// No tick but one ends with a velocity along a way that is free and none gone.

@@ -9,7 +9,7 @@ fn floor_of<V: Geometry>(surface: Surface<V>) -> Level<V> {
     let id = builder.add_surface(surface);
     let piece = Piece::block(V::from_array([-50.0, -1.0, -50.0]), V::from_array([50.0, 0.0, 50.0])).unwrap();
     builder.add(piece.made_of(id));
-    builder.build()
+    builder.build().unwrap()
 }
 
 fn on<V: Geometry>(level: &Level<V>) -> Run<V> {

@@ -81,7 +81,7 @@ fn a_surface_grips_better_worse_or_not_at_all() {
         let mut builder = Level::builder();
         let surface = builder.add_surface(Surface { grip, ..Surface::default() });
         builder.add(Piece::block(Vec2::new(1.5, 0.0), Vec2::new(3.0, 40.0)).unwrap().made_of(surface));
-        let level = builder.build();
+        let level = builder.build().unwrap();
         let mut run = on_the_wall(climber(), &level);
         run.run(&level, 0.1, RIGHT());
         (run, level)
@@ -166,7 +166,7 @@ fn ladder_tower<V: Geometry>(front: V) -> (LevelBuilder<V>, Zone<V>) {
 fn at_the_ladder<V: Geometry>(front: V) -> (Run<V>, Level<V>) {
     let (mut builder, zone) = ladder_tower(front);
     builder.add_zone(zone);
-    let level = builder.build();
+    let level = builder.build().unwrap();
     let mut run = Run::new(Tuning::default(), capsule(), V::RIGHT * 0.2, 60);
     run.body.find_footing(&level);
     run.tick(&level, Intent::default());
@@ -256,7 +256,7 @@ fn a_ladder_on_a_carrier_takes_its_climber_along() {
     let path = keys.map(|(time, x)| Keyframe { time, offset: Vec2::X * x, turn: 0.0 });
     let carrier = builder.add_carrier(Carrier::on_path(path.to_vec(), PathEnd::Stop));
     let id = builder.add_zone(zone.riding(carrier));
-    let mut level = builder.build();
+    let mut level = builder.build().unwrap();
     let mut body = Controller::new(Tuning::default(), capsule(), Vec2::ZERO);
     body.find_footing(&level);
     let dt = 1.0 / 60.0;
@@ -277,7 +277,7 @@ fn with_zone<V: Geometry>(zone: Zone<V>) -> (Level<V>, ZoneId) {
     let point = |x: f32, y: f32| V::from_array([x, y, x]);
     builder.add(Piece::block(point(-99.0, -1.0), point(99.0, 0.0)).unwrap());
     let id = builder.add_zone(zone);
-    (builder.build(), id)
+    (builder.build().unwrap(), id)
 }
 
 fn told(run: &Run<Vec2>, id: ZoneId) -> (usize, usize) {
@@ -337,7 +337,7 @@ fn a_hazard_puts_the_body_back_at_its_last_checkpoint() {
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(99.0, 0.0)).unwrap());
     builder.add_zone(Zone::new(Vec2::new(3.0, 0.0), Vec2::new(4.0, 3.0), ZoneKind::Checkpoint));
     builder.add_zone(Zone::new(Vec2::new(8.0, 0.0), Vec2::new(9.0, 0.2), ZoneKind::Hazard));
-    let level = builder.build();
+    let level = builder.build().unwrap();
     let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, 60);
     run.body.find_footing(&level);
     while run.count("respawned") == 0 {
@@ -359,7 +359,7 @@ fn a_zone_of_other_gravity_tips_the_body_over_and_back() {
     builder.add(Piece::block(Vec2::new(-9.0, 6.0), Vec2::new(9.0, 7.0)).unwrap());
     let kind = ZoneKind::Gravity { up: -Vec2::Y };
     builder.add_zone(Zone::new(Vec2::new(2.0, 0.0), Vec2::new(5.0, 6.0), kind));
-    let level = builder.build();
+    let level = builder.build().unwrap();
     let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, 60);
     run.body.find_footing(&level);
     while run.body.state().up.y > 0.0 {
@@ -386,7 +386,7 @@ fn a_checkpoint_passed_upside_down_puts_the_body_back_the_right_way_up() {
     builder.add_zone(zone([-2.0, 0.0], [5.0, 6.0], ZoneKind::Gravity { up: -Vec2::Y }));
     builder.add_zone(zone([1.0, 5.0], [2.0, 6.0], ZoneKind::Checkpoint));
     builder.add_zone(zone([3.0, 5.0], [4.0, 6.0], ZoneKind::Hazard));
-    let level = builder.build();
+    let level = builder.build().unwrap();
     let hull = capsule();
     let mut run = Run::new(Tuning::default(), hull, Vec2::new(0.0, 3.0), 60);
     run.run(&level, 1.0, Intent::default());
@@ -407,7 +407,7 @@ fn other_gravity_leaves_a_body_seen_from_above_where_it_is() {
     builder.add(Piece::block(Vec2::new(-9.0, -9.0), Vec2::new(9.0, -8.0)).unwrap());
     let kind = ZoneKind::Gravity { up: -Vec2::Y };
     builder.add_zone(Zone::new(Vec2::new(1.0, -5.0), Vec2::new(4.0, 5.0), kind));
-    let level = builder.build();
+    let level = builder.build().unwrap();
     let tuning = Tuning { steering: Steering::Plan, ..Tuning::default() };
     let mut run = Run::new(tuning, capsule(), Vec2::ZERO, 60);
     while run.seconds() < 2.0 {

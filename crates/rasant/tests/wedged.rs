@@ -21,7 +21,7 @@ fn valley(left: f32, right: f32) -> Level<Vec2> {
             corners.into_iter().filter(|at| !(upright && at.x == 0.0 && at.y == 0.0)).collect();
         builder.add(Piece::polygon(&corners).unwrap());
     }
-    builder.build()
+    builder.build().unwrap()
 }
 
 /// A pit with `sides` walls at 60 degrees that meet in one point.
@@ -51,7 +51,7 @@ fn trench(degrees: f32) -> Level<Vec3> {
 fn mesh(corners: &[Vec3], faces: &[[u32; 3]]) -> Level<Vec3> {
     let mut builder = Level::builder();
     builder.add_mesh(corners, faces, SurfaceId::default(), Layers::GROUND).unwrap();
-    builder.build()
+    builder.build().unwrap()
 }
 
 /// Dropped from `at`, the body comes to stand, moves no bit and tells nothing

@@ -240,7 +240,7 @@ fn level_of<V: Pieces>(mut table: Table<'_>) -> Result<LevelFile<V>, Problem> {
         builder.add_zone(zone);
         zones.push(name);
     }
-    let level = builder.build();
+    let level = builder.build().map_err(|error| table.problem(error.to_string()))?;
     if level.is_empty() {
         return Err(table
             .problem("the level has no pieces: there is nothing to stand on")

@@ -215,7 +215,7 @@ fn fall<V: Geometry>(subject: &Subject) -> Measured {
     }
     let rest = Rider::of::<V>(subject).rest;
     let asked = f64::from(subject.tuning.fall.terminal_speed);
-    let mut track = Track::<V>::new(subject, Level::builder().build(), V::ZERO);
+    let mut track = Track::<V>::new(subject, Level::builder().build().expect("a few sound pieces"), V::ZERO);
     let falls = |sample: &Sample<V>| -sample.vy;
     for _ in 0..(120.0 / track.dt) as usize {
         let before = falls(track.last());

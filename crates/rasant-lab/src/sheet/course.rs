@@ -192,7 +192,7 @@ pub fn blocks<V: Geometry>(corners: &[([f32; 2], [f32; 2])]) -> LevelBuilder<V> 
 /// A floor at 0 to all sides; nothing for a body seen from above.
 pub fn floor<V: Geometry>(subject: &Subject) -> Level<V> {
     if subject.is_from_above::<V>() {
-        return Level::builder().build();
+        return Level::builder().build().expect("a few sound pieces");
     }
-    blocks(&[([-FAR, -1.0], [FAR, 0.0])]).build()
+    blocks(&[([-FAR, -1.0], [FAR, 0.0])]).build().expect("a few sound pieces")
 }

@@ -199,7 +199,7 @@ fn steps<V: Geometry>(subject: &Subject) -> Measured {
     // Up to full speed before, and well past the edge after.
     let before = speed * long_enough(subject, speed) as f32 + half + 0.1;
     let walked = |level: LevelBuilder<V>| {
-        let mut track = Track::<V>::new(subject, level.build(), V::ZERO);
+        let mut track = Track::<V>::new(subject, level.build().expect("a few sound pieces"), V::ZERO);
         let mut firm = true;
         let past = before + 2.0 * half + 0.2;
         for _ in 0..(f64::from(past / speed * 1.5) / track.dt) as usize {

@@ -72,7 +72,7 @@ fn wall<V: Geometry>(subject: &Subject) -> Measured {
     }
     let rider = Rider::of::<V>(subject);
     let half = subject.hull.half_width() + 2.0 * subject.hull.clearance();
-    let level = blocks(&[([half, -FAR], [half + 1.0, FAR])]).build();
+    let level = blocks(&[([half, -FAR], [half + 1.0, FAR])]).build().expect("a few sound pieces");
     let mut track = Track::<V>::new(subject, level, V::ZERO);
     let start = track.last().x;
     // Until it slides, and then until its speed no longer changes.
@@ -120,7 +120,7 @@ fn ladder<V: Geometry>(subject: &Subject) -> Measured {
     let kind = ZoneKind::Ladder { front: if side_view { V::ZERO } else { -V::RIGHT } };
     let mut builder: LevelBuilder<V> = Level::builder();
     builder.add_zone(Zone::new(-halves, halves, kind));
-    let mut track = Track::<V>::new(subject, builder.build(), V::ZERO);
+    let mut track = Track::<V>::new(subject, builder.build().expect("a few sound pieces"), V::ZERO);
     let mut climbs = |intent: &Intent| {
         // The first tick enters the zone, the second takes hold.
         track.run(4.0 * track.dt, intent);

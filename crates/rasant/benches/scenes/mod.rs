@@ -62,7 +62,7 @@ pub fn rolling_level(cells: usize) -> Level<Vec3> {
     let (vertices, triangles) = rolling(cells);
     let mut builder = Level::builder();
     builder.add_mesh(&vertices, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
-    builder.build()
+    builder.build().unwrap()
 }
 
 /// Uneven boxes side by side, their tops up and down within a step.
@@ -81,7 +81,7 @@ pub fn boxes_level() -> Level<Vec2> {
     for (min, max) in boxes() {
         builder.add(Piece::block(min, max).unwrap());
     }
-    builder.build()
+    builder.build().unwrap()
 }
 
 /// Bodies of one kind that walk about, each with its own steering. They share

@@ -9,10 +9,15 @@ use super::carrier::{Carrier, CarrierId, Placement};
 use super::index::Index;
 use super::layers::Layers;
 use super::piece::{Kind, Piece, PieceError, PieceId, Stored, Tag};
+use super::riders::Riders;
 use super::seams;
 use super::surface::{Surface, SurfaceId};
 use super::zone::{Zone, ZoneId};
 use super::{Level, Triangle};
+
+/// Surfaces, carriers, zones or meshes that a level has at most: their numbers are
+/// of 16 bits.
+const MOST: usize = 1 << 16;
 
 /// Collects pieces, surfaces and carriers, and makes a [`Level`] of them.
 ///
@@ -22,9 +27,9 @@ use super::{Level, Triangle};
 ///
 /// let mut builder = Level::builder();
 /// builder.add(Piece::block(Vec2::new(-10.0, -1.0), Vec2::new(10.0, 0.0))?);
-/// let level = builder.build();
+/// let level = builder.build()?;
 /// assert_eq!(level.len(), 1);
-/// # Ok::<(), rasant::PieceError>(())
+/// # Ok::<(), rasant::LevelError>(())
 /// ```
 #[derive(Clone, Debug)]
 pub struct LevelBuilder<V> {
@@ -37,7 +42,7 @@ pub struct LevelBuilder<V> {
     mesh_tags: Vec<(Tag, Layers)>,
 }
 
-/// Why a mesh or height grid cannot be added.
+/// Why a mesh or height grid cannot be added, or a level not be made.
 #[derive(Clone, Debug, PartialEq, Error)]
 pub enum LevelError {
     /// A vertex or triangle is broken.
@@ -51,9 +56,24 @@ pub enum LevelError {
         /// How many columns were asked for.
         columns: usize,
     },
-    /// More than 65,536 meshes.
-    #[error("a level has at most 65536 meshes")]
-    TooManyMeshes,
+    /// More than 65,536 of something.
+    #[error("{count} {what}, expected at most 65536")]
+    TooMany {
+        /// What.
+        what: &'static str,
+        /// How many.
+        count: usize,
+    },
+    /// Something is said to be on, or of, something else that was not added.
+    #[error("{what} {number} names {missing}, which was not added")]
+    Missing {
+        /// What: `"piece"`, `"mesh"` or `"zone"`.
+        what: &'static str,
+        /// Its number, from 0.
+        number: usize,
+        /// What it names, as `"carrier 3"`.
+        missing: String,
+    },
 }
 
 /// Heights over a grid in the x–z plane.
@@ -98,25 +118,71 @@ impl<V: Vector> LevelBuilder<V> {
 
     /// Adds a surface that pieces can be made of.
     pub fn add_surface(&mut self, surface: Surface<V>) -> SurfaceId {
+        let id = SurfaceId(self.surfaces.len() as u16);
         self.surfaces.push(surface);
-        SurfaceId(self.surfaces.len() as u16 - 1)
+        id
     }
 
     /// Adds a carrier that pieces can ride on.
     pub fn add_carrier(&mut self, carrier: Carrier<V>) -> CarrierId {
+        let id = CarrierId(self.carriers.len() as u16);
         self.carriers.push(carrier);
-        CarrierId(self.carriers.len() as u16 - 1)
+        id
     }
 
     /// Adds a zone.
     pub fn add_zone(&mut self, zone: Zone<V>) -> ZoneId {
+        let id = ZoneId(self.zones.len() as u16);
         self.zones.push(zone);
-        ZoneId(self.zones.len() as u16 - 1)
+        id
     }
 
     /// The level.
-    #[must_use]
-    pub fn build(self) -> Level<V> {
+    ///
+    /// # Errors
+    /// When there are more than 65,536 surfaces, carriers or zones, or a piece, mesh
+    /// or zone names a surface or carrier that was not added.
+    pub fn build(self) -> Result<Level<V>, LevelError> {
+        self.check()?;
+        Ok(self.built())
+    }
+
+    fn check(&self) -> Result<(), LevelError> {
+        let counts = [
+            ("surfaces", self.surfaces.len()),
+            ("carriers", self.carriers.len()),
+            ("zones", self.zones.len()),
+        ];
+        for (what, count) in counts {
+            if count > MOST {
+                return Err(LevelError::TooMany { what, count });
+            }
+        }
+        let on = |what, number, carrier: Option<CarrierId>| match carrier {
+            Some(CarrierId(id)) if usize::from(id) >= self.carriers.len() => {
+                Err(LevelError::Missing { what, number, missing: format!("carrier {id}") })
+            }
+            _ => Ok(()),
+        };
+        let of = |what, number, SurfaceId(id): SurfaceId| {
+            let is_there = usize::from(id) < self.surfaces.len();
+            let missing = || LevelError::Missing { what, number, missing: format!("surface {id}") };
+            if is_there { Ok(()) } else { Err(missing()) }
+        };
+        for (number, piece) in self.pieces.iter().enumerate() {
+            on("piece", number, piece.carrier)?;
+            of("piece", number, piece.surface)?;
+        }
+        for (number, (tag, _)) in self.mesh_tags.iter().enumerate() {
+            of("mesh", number, tag.surface)?;
+        }
+        for (number, zone) in self.zones.iter().enumerate() {
+            on("zone", number, zone.carrier)?;
+        }
+        Ok(())
+    }
+
+    fn built(self) -> Level<V> {
         let (mut points, mut faces) = (Vec::new(), Vec::new());
         let pieces: Vec<Stored> =
             self.pieces.iter().map(|piece| Stored::new(piece, &mut points, &mut faces)).collect();
@@ -128,7 +194,8 @@ impl<V: Vector> LevelBuilder<V> {
             let own = bounds_of(piece);
             match piece.carrier.and_then(|id| self.carriers.get(usize::from(id.0))) {
                 Some(carrier) => {
-                    riding.push((number as u32, own));
+                    let id = piece.carrier.map_or(0, |id| id.0);
+                    riding.push((id, number as u32, own));
                     all = all.joined(carrier.at(0.0).moved(&own));
                 }
                 None => {
@@ -142,12 +209,25 @@ impl<V: Vector> LevelBuilder<V> {
         all = all.joined(Bounds::around(&vertices));
         let mut index = Index::new(&boxes);
         index.renumber(|item| staying[item as usize]);
+        let (mut ridden, mut free, mut free_boxes) = (Vec::new(), Vec::new(), Vec::new());
+        for (number, zone) in self.zones.iter().enumerate() {
+            match zone.carrier {
+                Some(carrier) => ridden.push((carrier.0, number as u16, zone.bounds)),
+                None => {
+                    free.push(number as u32);
+                    free_boxes.push(zone.bounds);
+                }
+            }
+        }
+        let mut zone_index = Index::new(&free_boxes);
+        zone_index.renumber(|item| free[item as usize]);
+        let riders = Riders::new(&self.carriers, riding, ridden);
         Level {
             points,
             faces,
             pieces,
             index,
-            riding,
+            riders,
             vertices,
             triangles,
             triangle_index,
@@ -155,6 +235,7 @@ impl<V: Vector> LevelBuilder<V> {
             surfaces: self.surfaces,
             carriers: self.carriers,
             zones: self.zones,
+            zone_index,
             time: 0.0,
             bounds: all,
         }
@@ -184,7 +265,8 @@ impl LevelBuilder<Vec3> {
                 return Err(PieceError::NoVertex { triangle, vertex, vertices }.into());
             }
         }
-        let mesh = u16::try_from(self.mesh_tags.len()).map_err(|_| LevelError::TooManyMeshes)?;
+        let mesh = u16::try_from(self.mesh_tags.len())
+            .map_err(|_| LevelError::TooMany { what: "meshes", count: MOST + 1 })?;
         self.mesh_tags.push((
             Tag { piece: PieceId(1 << 31 | u32::from(mesh)), surface, carrier: None, one_way: false },
             layers,

@@ -20,9 +20,15 @@ impl<V: Vector> Placement<V> {
     /// dimensions), then moved by `offset`.
     #[must_use]
     pub fn new(offset: V, turn: f32) -> Self {
-        let (right, up) =
-            if turn == 0.0 { (V::RIGHT, V::UP) } else { (V::RIGHT.turned(turn), V::UP.turned(turn)) };
-        Self { offset, right, up }
+        if turn == 0.0 {
+            return Self { offset, right: V::RIGHT, up: V::UP };
+        }
+        let up = if V::DIMENSION == 3 { V::UP } else { V::UP.turned(turn) };
+        Self { offset, right: V::RIGHT.turned(turn), up }
+    }
+
+    pub(super) fn is_finite(&self) -> bool {
+        self.offset.is_finite() && self.right.is_finite() && self.up.is_finite()
     }
 
     /// A point of the carrier, in the world.
@@ -51,6 +57,14 @@ impl<V: Vector> Placement<V> {
 
     fn turned(&self, direction: V) -> V {
         if self.right == V::RIGHT { direction } else { direction.out_of_axes(self.right, self.up) }
+    }
+
+    /// Bounds about the carrier's origin of bounds in the world.
+    pub(super) fn unmoved(&self, world: &Bounds<V>) -> Bounds<V> {
+        let centre = self.undo(world.centre());
+        let half = (world.max - world.min) * 0.5;
+        let reach = if self.right == V::RIGHT { half } else { V::splat(half.length()) };
+        Bounds { min: centre - reach, max: centre + reach }
     }
 
     /// World bounds of bounds about the carrier's origin.
@@ -184,6 +198,13 @@ impl<V: Vector> Carrier<V> {
         self.to = placement;
     }
 
+    /// Whether it can be elsewhere a tick after `time`.
+    pub(super) fn moves_on(&self, time: f64) -> bool {
+        let is_over =
+            self.end == PathEnd::Stop && self.path.last().is_none_or(|last| time >= f64::from(last.time));
+        self.from != self.to || (self.path.len() > 1 && !is_over)
+    }
+
     /// Where the path is at `time`.
     #[must_use]
     pub fn at(&self, time: f64) -> Placement<V> {
@@ -196,9 +217,9 @@ impl<V: Vector> Carrier<V> {
         } else {
             match self.end {
                 PathEnd::Stop => time.min(length),
-                PathEnd::Loop => time.rem_euclid(length),
+                PathEnd::Loop => since_last(time, length),
                 PathEnd::BackAndForth => {
-                    let there_and_back = time.rem_euclid(2.0 * length);
+                    let there_and_back = since_last(time, 2.0 * length);
                     length - (there_and_back - length).abs()
                 }
             }
@@ -216,4 +237,11 @@ impl<V: Vector> Carrier<V> {
             before.turn + (after.turn - before.turn) * share,
         )
     }
+}
+
+/// The time since the last whole multiple of `length`: the remainder, but without
+/// the slow division that is exact where nobody looks.
+fn since_last(time: f64, length: f64) -> f64 {
+    let over = time - (time / length).floor() * length;
+    if (0.0..length).contains(&over) { over } else { 0.0 }
 }

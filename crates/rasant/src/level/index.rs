@@ -22,6 +22,8 @@ pub struct Index<V> {
     /// The item in each place of the lowest level.
     order: Vec<u32>,
     grid: Grid<V>,
+    /// Whether an item has left the grid.
+    outgrown: bool,
 }
 
 /// The boxes of eight children, all compared at once. Places without a child
@@ -61,6 +63,13 @@ impl<V: Vector> Grid<V> {
         Self { centre: all.centre(), cells_a_metre }
     }
 
+    /// Whether there are cells for all of these bounds.
+    fn covers(&self, bounds: &Bounds<V>) -> bool {
+        let most = V::splat(f32::from(i16::MAX));
+        let [low, high] = [bounds.min, bounds.max].map(|point| (point - self.centre) * self.cells_a_metre);
+        (-most).all_at_most(low) && high.all_at_most(most)
+    }
+
     #[inline]
     fn cells(&self, bounds: &Bounds<V>) -> Cells {
         let cell = |point: V| ((point - self.centre) * self.cells_a_metre).to_array().map(cell);
@@ -95,6 +104,26 @@ impl Node {
         }
         let spans = |axis: usize| Spans { least: least[axis], most: most[axis] };
         Self { axes: [0, 1, 2].map(spans) }
+    }
+
+    /// Puts another box in a place; says whether it was another.
+    fn replace(&mut self, place: usize, cells: &Cells) -> bool {
+        let mut other = false;
+        for (axis, spans) in self.axes.iter_mut().enumerate() {
+            other |= spans.least[place] != cells.least[axis] || spans.most[place] != cells.most[axis];
+            (spans.least[place], spans.most[place]) = (cells.least[axis], cells.most[axis]);
+        }
+        other
+    }
+
+    /// The box about all of its children.
+    fn all(&self) -> Cells {
+        let least = |spans: &Spans| spans.least.iter().copied().fold(i16::MAX, i16::min);
+        let most = |spans: &Spans| spans.most.iter().copied().fold(i16::MIN, i16::max);
+        Cells {
+            least: std::array::from_fn(|i| least(&self.axes[i])),
+            most: std::array::from_fn(|i| most(&self.axes[i])),
+        }
     }
 
     /// Which children overlap a region, a bit each.
@@ -142,10 +171,14 @@ impl<V: Vector> Index<V> {
     /// When there are 2³² items or more.
     #[must_use]
     pub fn new(items: &[Bounds<V>]) -> Self {
+        Self::within(&items.iter().fold(Bounds::empty(), |all, &one| all.joined(one)), items)
+    }
+
+    /// An index with cells all over `all`.
+    fn within(all: &Bounds<V>, items: &[Bounds<V>]) -> Self {
         assert!(u32::try_from(items.len()).is_ok(), "an index holds fewer than 2^32 items");
-        let all = items.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
-        let grid = Grid::over(&all);
-        let order = z_order(items, &all);
+        let grid = Grid::over(all);
+        let order = z_order(items, all);
         let mut boxes: Vec<Bounds<V>> = order.iter().map(|&item| items[item as usize]).collect();
         let mut nodes = Vec::with_capacity(items.len() / (FAN - 1) + 12);
         let mut starts = Vec::new();
@@ -159,7 +192,37 @@ impl<V: Vector> Index<V> {
                 |children: &[Bounds<V>]| children.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
             boxes = boxes.chunks(FAN).map(join).collect();
         }
-        Self { nodes, starts, order, grid }
+        Self { nodes, starts, order, grid, outgrown: false }
+    }
+
+    /// The same over items that move: with room about them all, so that they can
+    /// [move out](Self::refit).
+    #[must_use]
+    pub(super) fn with_room(items: &[Bounds<V>]) -> Self {
+        let all = items.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
+        let room = if items.is_empty() { all } else { all.widened(V::splat(0.5 * longest_side(&all) + 1.0)) };
+        Self::within(&room, items)
+    }
+
+    /// Puts other bounds in a place of the lowest level.
+    pub(super) fn refit(&mut self, place: u32, bounds: &Bounds<V>) {
+        let mut child = place as usize;
+        let mut cells = self.grid.cells(bounds);
+        self.outgrown |= !self.grid.covers(bounds);
+        for &start in &self.starts {
+            let node = &mut self.nodes[start + child / FAN];
+            if !node.replace(child % FAN, &cells) {
+                return;
+            }
+            cells = node.all();
+            child /= FAN;
+        }
+    }
+
+    /// Whether an item has moved beyond what the index has cells for: it is found
+    /// with all others that have.
+    pub(super) fn is_outgrown(&self) -> bool {
+        self.outgrown
     }
 
     /// The order in which items lie in memory: the lowest level's items.

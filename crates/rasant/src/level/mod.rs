@@ -10,6 +10,7 @@ mod carrier;
 mod index;
 mod layers;
 mod piece;
+mod riders;
 mod seams;
 mod surface;
 mod surroundings;
@@ -28,6 +29,7 @@ use smallvec::SmallVec;
 
 use crate::space::{Bounds, Vector};
 use piece::Stored;
+use riders::Riders;
 
 /// Pieces, surfaces and carriers, indexed for fast questions.
 ///
@@ -38,8 +40,8 @@ pub struct Level<V> {
     faces: Vec<u8>,
     pieces: Vec<Stored>,
     index: Index<V>,
-    /// Pieces on carriers, each with its bounds about the carrier's own origin.
-    riding: Vec<(u32, Bounds<V>)>,
+    /// Pieces and zones on carriers.
+    riders: Riders<V>,
     vertices: Vec<V>,
     triangles: Vec<Triangle>,
     triangle_index: Index<V>,
@@ -47,6 +49,8 @@ pub struct Level<V> {
     surfaces: Vec<Surface<V>>,
     carriers: Vec<Carrier<V>>,
     zones: Vec<Zone<V>>,
+    /// Over the zones that stay where they are.
+    zone_index: Index<V>,
     time: f64,
     bounds: Bounds<V>,
 }
@@ -112,9 +116,7 @@ impl<V: Vector> Level<V> {
     /// once a tick, before the ticks of the bodies.
     pub fn advance(&mut self, dt: f32) {
         self.time += f64::from(dt);
-        for carrier in &mut self.carriers {
-            carrier.follow(self.time);
-        }
+        self.riders.advance(&mut self.carriers, self.time);
     }
 
     /// Puts the carriers where they are at `time`, at the end of a tick of
@@ -124,6 +126,7 @@ impl<V: Vector> Level<V> {
         for carrier in &mut self.carriers {
             carrier.follow(self.time);
         }
+        self.riders.all_may_move();
         self.advance(dt);
     }
 
@@ -137,12 +140,16 @@ impl<V: Vector> Level<V> {
     }
 
     /// Moves a carrier that the host sets to `placement` in this tick. It
-    /// carries its riders there, and pushes what is in its way.
+    /// carries its riders there, and pushes what is in its way. A placement that is
+    /// not finite is not taken: the carrier stays where it is.
     ///
     /// # Panics
     /// When the level has no such carrier.
     pub fn place(&mut self, carrier: CarrierId, placement: Placement<V>) {
-        self.carriers[usize::from(carrier.0)].place(placement);
+        if placement.is_finite() {
+            self.carriers[usize::from(carrier.0)].place(placement);
+            self.riders.placed(&self.carriers, carrier.0);
+        }
     }
 
     /// Calls `seen` with every zone where it is now, for drawing.
@@ -208,15 +215,16 @@ impl<V: Vector> Surroundings<V> for Level<V> {
                 }
             }
         });
-        for &(number, own) in &self.riding {
-            let stored = &self.pieces[number as usize];
-            let Some(carrier) = stored.tag.carrier else { continue };
-            let placement = self.carriers[usize::from(carrier.0)].ride().to;
-            if stored.layers.meets(stopped_by) && placement.moved(&own).overlaps(region) {
-                let tag = stored.tag.of(number as usize);
-                self.moved_shape(stored, placement, |shape| found.piece(shape, tag));
-            }
-        }
+        self.riders.near(region, |carrier| {
+            let placement = self.carriers[usize::from(carrier)].ride().to;
+            self.riders.pieces_on(carrier, placement, region, |number| {
+                let stored = &self.pieces[number as usize];
+                if stored.layers.meets(stopped_by) {
+                    let tag = stored.tag.of(number as usize);
+                    self.moved_shape(stored, placement, |shape| found.piece(shape, tag));
+                }
+            });
+        });
     }
 
     fn surface(&self, id: SurfaceId) -> Surface<V> {
@@ -232,30 +240,37 @@ impl<V: Vector> Surroundings<V> for Level<V> {
     }
 
     fn zones(&self, region: &Bounds<V>, mut found: impl FnMut(ZoneId)) {
-        for (number, zone) in self.zones.iter().enumerate() {
-            if self.placed(zone).bounds.overlaps(region) {
-                found(ZoneId(number as u16));
+        let mut near: SmallVec<[u16; 16]> = SmallVec::new();
+        self.zone_index.query(region, |number| {
+            if self.zones[number as usize].bounds.overlaps(region) {
+                near.push(number as u16);
             }
-        }
+        });
+        self.riders.near(region, |carrier| {
+            let placement = self.carriers[usize::from(carrier)].ride().to;
+            self.riders.zones_on(carrier, placement, region, |number| near.push(number));
+        });
+        near.sort_unstable();
+        near.iter().for_each(|&number| found(ZoneId(number)));
     }
 
     #[inline]
     fn is_plain(&self) -> bool {
-        self.riding.is_empty() && self.zones.is_empty()
+        self.riders.has_no_pieces() && self.zones.is_empty()
     }
 
     fn moving(&self, region: &Bounds<V>, mut found: impl FnMut(CarrierId)) {
-        let mut last = None;
-        for &(number, own) in &self.riding {
-            let Some(carrier) = self.pieces[number as usize].tag.carrier else { continue };
-            let ride = self.carriers[usize::from(carrier.0)].ride();
-            if last != Some(carrier)
-                && ride.from != ride.to
-                && (ride.to.moved(&own).overlaps(region) || ride.from.moved(&own).overlaps(region))
-            {
-                last = Some(carrier);
-                found(carrier);
+        self.riders.near(region, |carrier| {
+            let ride = self.carriers[usize::from(carrier)].ride();
+            let mut is_near = false;
+            if ride.from != ride.to {
+                for placement in [ride.to, ride.from] {
+                    self.riders.pieces_on(carrier, placement, region, |_| is_near = true);
+                }
             }
-        }
+            if is_near {
+                found(CarrierId(carrier));
+            }
+        });
     }
 }

@@ -26,7 +26,7 @@ pub fn blocks<V: Geometry>(corners: &[([f32; 3], [f32; 3])]) -> Level<V> {
     for &(min, max) in corners {
         builder.add(Piece::block(V::from_array(min), V::from_array(max)).unwrap());
     }
-    builder.build()
+    builder.build().unwrap()
 }
 
 /// A plane slope rising to the right at `angle`, through the origin.
@@ -40,7 +40,7 @@ impl Slope for Vec2 {
         let down = Vec2::new(angle.sin(), -angle.cos());
         let mut builder = Level::builder();
         builder.add(Piece::polygon(&[-along, -along + down, along + down, along]).unwrap());
-        builder.build()
+        builder.build().unwrap()
     }
 }
 
@@ -57,7 +57,7 @@ impl Slope for Vec3 {
                 rasant::Layers::GROUND,
             )
             .unwrap();
-        builder.build()
+        builder.build().unwrap()
     }
 }
 
