@@ -2,6 +2,7 @@
 #![allow(dead_code)]
 
 pub mod judge;
+pub mod surfaces;
 
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Controller, Event, Geometry, Hull, Intent, JumpKind, Level, Piece, Tuning, Vector};
