@@ -518,7 +518,7 @@ fn set_out<V: Geometry>(
                     tell(events, Event::LeftGround { by: Departure::Edge });
                     let left = (1.0 - gone) * dt;
                     let legs = off_an_edge(*way * (1.0 - gone), traveller.velocity, left);
-                    let stand = fly(traveller, &legs, false, frame, ground, events);
+                    let stand = fly(traveller, &legs, None, frame, ground, events);
                     let is_firm = stand.as_ref().is_some_and(|stand| stand.firm);
                     if is_firm && has_hardly_left(events) {
                         events.truncate(events.len() - 2);
@@ -530,7 +530,8 @@ fn set_out<V: Geometry>(
         }
         Drive::Fly { legs } => {
             let legs: drive::Legs<V> = legs.iter().map(|leg| leg.faster(gained)).collect();
-            fly(traveller, &legs, body.lies_steep, frame, ground, events)
+            let lay = body.lies_steep.then_some(body.ground.normal);
+            fly(traveller, &legs, lay, frame, ground, events)
         }
         Drive::Glide { way, velocity, settles } => {
             let leg = Leg { way: *way, from: *velocity, to: *velocity, time: dt };
@@ -574,7 +575,7 @@ fn leave_unless_firm<V: Geometry>(
 fn fly<V: Geometry>(
     traveller: &mut Traveller<'_, V>,
     legs: &[Leg<V>],
-    lay: bool,
+    lay: Option<V>,
     frame: &Frame<V>,
     ground: &Ground<'_, V>,
     events: &mut Events<V>,

@@ -171,19 +171,24 @@ impl<V: Geometry> Traveller<'_, V> {
     }
 
     /// The steep slope that the body leaned on last, if it met one; or that it
-    /// still lies on, if it `lay` on one before: sliding down at an even speed
-    /// presses on nothing.
+    /// still lies on, if it `lay` on one with this normal before: sliding down at an
+    /// even speed presses on nothing.
     #[must_use]
-    pub fn steep(&mut self, lay: bool) -> Option<Stand<V>> {
+    pub fn steep(&mut self, lay: Option<V>) -> Option<Stand<V>> {
+        /// How alike the normals are of what it lay on and what it lies on.
+        const ALIKE: f32 = 0.9;
         match self.contacts.iter().rev().find(|contact| contact.kind == ContactKind::Steep) {
             Some(contact) => {
                 Some(Stand { firm: false, normal: contact.normal, point: contact.point, tag: contact.tag })
             }
-            None if lay && self.velocity.height() <= 0.0 => {
-                let (stand, _) = self.ground_below(2.0 * self.patch.clearance())?;
-                (!stand.firm && stand.normal.height() > 0.0).then_some(stand)
+            None => {
+                let normal = lay.filter(|_| self.velocity.height() <= 0.0)?;
+                let Hit { normal, point, tag, .. } = self
+                    .sweep(self.at, normal * (-2.0 * self.patch.clearance()))
+                    .filter(|hit| hit.normal.dot(normal) > ALIKE)?;
+                let is_steep = self.kind_of(normal) == ContactKind::Steep;
+                is_steep.then_some(Stand { firm: false, normal, point, tag })
             }
-            None => None,
         }
     }
 }

@@ -229,6 +229,12 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// clearance above it.
     #[must_use]
     pub fn ground_below(&mut self, drop: f32) -> Option<(Stand<V>, f32)> {
+        let (hit, lowered) = self.look_down(drop)?;
+        Some((self.stand_on(&hit, self.at - V::UP * lowered), lowered))
+    }
+
+    /// What is within `drop` below, and how far the body is lowered to it.
+    fn look_down(&mut self, drop: f32) -> Option<(Hit<V>, f32)> {
         // Looked for from a little higher up, so that a gap that is too small
         // is found out as well as one that is too large.
         let lift = 2.0 * self.patch.slack();
@@ -239,8 +245,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let looks = if drop > near { 2 } else { 1 };
         let (hit, length) =
             lengths[..looks].iter().find_map(|&length| Some((self.support(start, length)?, length)))?;
-        let lowered = length * hit.share - lift;
-        Some((self.stand_on(&hit, self.at - V::UP * lowered), lowered))
+        Some((hit, length * hit.share - lift))
     }
 
     /// The ground `ground` if the body is still on it, and not in it.
@@ -331,8 +336,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// and there is no ground within a step below. What is too steep to stand
     /// on holds it where it is [wedged](Self::wedge).
     fn stand_on(&mut self, hit: &Hit<V>, at: V) -> Stand<V> {
-        let resting =
-            self.rules.walkable(hit.face) && (self.rules.walkable(hit.normal) || self.is_on_a_step(hit, at));
+        let resting = self.rests_on(hit, at);
         let wedged = if resting { None } else { self.wedge(hit, at) };
         Stand {
             firm: resting || wedged.is_some(),
@@ -340,6 +344,11 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             point: hit.point,
             tag: hit.tag,
         }
+    }
+
+    /// Whether a hull at `at` that touches `hit` rests there by itself.
+    fn rests_on(&mut self, hit: &Hit<V>, at: V) -> bool {
+        self.rules.walkable(hit.face) && (self.rules.walkable(hit.normal) || self.is_on_a_step(hit, at))
     }
 
     /// Whether the edge touched at a tilt is the nose of a step: off it, there

@@ -7,6 +7,9 @@ use crate::space::Vector;
 
 use super::{BUMPS, Stand, Traveller, laid_on, off, resolve, turned_onto};
 
+/// Steps up that are tried in a walk.
+const STEPS: usize = 3;
+
 /// How a walk to where the ground ends came out.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Walk<V> {
@@ -16,41 +19,65 @@ pub enum Walk<V> {
     ToEdge(f32),
 }
 
-/// Where a traveller set out from.
-struct Start<V> {
-    at: V,
+/// A straight stretch of a walk.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Stretch<V> {
+    from: V,
+    to: V,
+    /// The velocity on it.
     velocity: V,
-    /// How many contacts it had.
+    /// The shares of the walk's time that are over before and after it.
+    gone: (f32, f32),
+    /// How many contacts there were before it.
     met: usize,
-    /// How far it was ahead of its way.
+    /// How far steps had put the body ahead of its way.
     ahead: f32,
 }
+
+/// The stretches of a walk.
+pub(super) type Trail<V> = SmallVec<[Stretch<V>; BUMPS]>;
 
 impl<V: Geometry> Traveller<'_, V> {
     /// Walks `way`, a displacement along the ground that `ground` is, and
     /// follows the ground down at the end. Gives what the feet are on then;
     /// nothing when the ground has fallen away.
     pub fn walk(&mut self, way: V, ground: Stand<V>) -> Option<Stand<V>> {
+        self.walk_along(way, ground, &mut Trail::new())
+    }
+
+    fn walk_along(&mut self, way: V, ground: Stand<V>, trail: &mut Trail<V>) -> Option<Stand<V>> {
         // What is left of the way and the velocity as they were set out, and the
         // way as the walls let it be.
         let (mut wanted, mut rest, mut going) = (way, way, self.velocity);
         let mut ground = ground;
         let mut walls: SmallVec<[V; BUMPS]> = SmallVec::new();
+        let mut gone = 0.0;
+        let mut steps = 0;
         for _ in 0..BUMPS {
             if rest.length_squared() <= 0.0 {
                 break;
             }
+            let (from, met_before) = (self.at, self.contacts.len());
             let met = if walls.is_empty() {
                 self.sweep_over(self.at, rest, Some(ground.normal))
             } else {
                 self.sweep_beside(rest, Some(ground.normal))
             };
             let soft = || if walls.is_empty() { self.still_against(rest) } else { None };
-            let Some(hit) = met.or_else(soft) else {
-                self.at += rest;
-                break;
-            };
-            self.at += rest * hit.share;
+            let hit = met.or_else(soft);
+            let share = hit.map_or(1.0, |hit| hit.share);
+            self.at += rest * share;
+            let over = gone + (1.0 - gone) * share;
+            trail.push(Stretch {
+                from,
+                to: self.at,
+                velocity: self.velocity,
+                gone: (gone, over),
+                met: met_before,
+                ahead: self.ahead,
+            });
+            let Some(hit) = hit else { break };
+            gone = over;
             wanted *= 1.0 - hit.share;
             rest *= 1.0 - hit.share;
             if self.rules.walkable(hit.normal) {
@@ -60,8 +87,14 @@ impl<V: Geometry> Traveller<'_, V> {
                     rest = wanted;
                     continue;
                 }
-            } else if let Some((share, stand)) = self.step_up(rest, &ground) {
+            } else if steps < STEPS
+                && let Some((share, stand)) = {
+                    steps += 1;
+                    self.step_up(rest, &ground)
+                }
+            {
                 ground = stand;
+                gone = 1.0 - (1.0 - gone) * share;
                 wanted = laid_on(wanted.flat() * share, ground.normal);
                 if walls.is_empty() {
                     rest = wanted;
@@ -81,38 +114,51 @@ impl<V: Geometry> Traveller<'_, V> {
     /// Walks `way` as far as there is ground.
     #[inline]
     pub fn walk_to_edge(&mut self, way: V, ground: Stand<V>) -> Walk<V> {
-        let start =
-            Start { at: self.at, velocity: self.velocity, met: self.contacts.len(), ahead: self.ahead };
-        match self.walk(way, ground) {
+        let mut trail = Trail::new();
+        match self.walk_along(way, ground, &mut trail) {
             Some(stand) if stand.firm => Walk::OnGround(stand),
-            _ => Walk::ToEdge(self.find_edge(&start, way, ground)),
+            _ => Walk::ToEdge(self.find_edge(&trail)),
         }
     }
 
-    /// Walks again, from `start`, a way that led off the ground, and stops where
-    /// the ground ends. Gives the share of the way that is then behind.
+    /// Goes back to where the ground ends, after a walk that led off it. Gives the
+    /// share of the time that is then over.
     ///
-    /// The place is found by halving: to within a thousandth of the way.
+    /// The stretch is found first, then the place on it by halving: to within a
+    /// thousandth of it.
     #[inline(never)]
-    fn find_edge(&mut self, start: &Start<V>, way: V, ground: Stand<V>) -> f32 {
+    fn find_edge(&mut self, trail: &Trail<V>) -> f32 {
         const HALVINGS: u32 = 10;
+        const MOST: f32 = 1.0 - 1.0 / 1024.0;
+        // Where it set out there was ground.
+        let stands = |at: V, this: &mut Self| {
+            this.at = at;
+            this.rests_here()
+        };
+        let first = (1..trail.len()).rev().find(|&i| stands(trail[i].from, self)).unwrap_or(0);
+        let Some(stretch) = trail.get(first) else { return 0.0 };
         let (mut on, mut off) = (0.0, 1.0);
         for _ in 0..HALVINGS {
             let share = 0.5 * (on + off);
-            self.go_back(start);
-            let stands = self.walk(way * share, ground).is_some_and(|stand| stand.firm);
+            let stands = stands(stretch.from.lerp(stretch.to, share), self);
             *(if stands { &mut on } else { &mut off }) = share;
         }
-        self.go_back(start);
-        if on > 0.0 {
-            self.walk(way * on, ground);
-        }
-        on
+        self.at = stretch.from.lerp(stretch.to, on);
+        (self.velocity, self.ahead) = (stretch.velocity, stretch.ahead);
+        self.contacts.truncate(stretch.met);
+        self.follow_down();
+        let (before, after) = stretch.gone;
+        // Something is left to fall in.
+        (before + (after - before) * on).min(MOST)
     }
 
-    fn go_back(&mut self, start: &Start<V>) {
-        (self.at, self.velocity, self.ahead) = (start.at, start.velocity, start.ahead);
-        self.contacts.truncate(start.met);
+    /// Whether the feet, where they are, rest on walkable ground that they follow down
+    /// to.
+    fn rests_here(&mut self) -> bool {
+        let Some((hit, lowered)) = self.look_down(self.rules.cling.max(self.patch.clearance())) else {
+            return false;
+        };
+        self.rests_on(&hit, self.at - V::UP * lowered)
     }
 
     /// Climbs what blocks `rest` if it is no higher than a curb. Gives the share
