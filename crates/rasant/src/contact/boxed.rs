@@ -29,66 +29,190 @@ fn box_edges(half: Vec3) -> impl Iterator<Item = (Vec3, Vec3)> {
     })
 }
 
+/// A direction in which a facet and a box can be apart, and from where to where the
+/// facet, joined with the box, reaches along it.
+#[derive(Clone, Copy)]
+struct Cut {
+    axis: Vec3,
+    least: f32,
+    most: f32,
+}
+
+/// Cuts of a triangle and a box; outlines with more corners have more.
+type Cuts = SmallVec<[Cut; 13]>;
+
+/// How a box is apart from a facet, or would come to it.
+struct Apart {
+    /// How far along the axis along which they are furthest apart; below 0 when they
+    /// overlap.
+    distance: f32,
+    /// That axis, from the facet to the box.
+    normal: Vec3,
+}
+
 impl Facet<'_> {
-    /// Every direction in which the facet and a box can be apart.
-    fn axes(&self) -> SmallVec<[Vec3; 16]> {
-        let mut axes: SmallVec<[Vec3; 16]> = SmallVec::new();
-        axes.extend([self.normal, Vec3::X, Vec3::Y, Vec3::Z]);
+    /// Calls `each` with every direction in which the facet and a box can be apart,
+    /// until it says that this is enough: the facet's own, the box's, and across an
+    /// edge of each.
+    #[inline]
+    fn each_axis(&self, mut each: impl FnMut(Vec3) -> bool) {
+        /// Edges whose sine to a box's edge is less than this add nothing to the
+        /// other directions.
+        const ACROSS: f32 = 1e-6;
+        if [self.normal, Vec3::Y, Vec3::X, Vec3::Z].into_iter().any(&mut each) {
+            return;
+        }
         for (_, _, along) in self.edges() {
-            for own in [Vec3::X, Vec3::Y, Vec3::Z] {
-                let across = along.cross(own);
-                let length = across.length_squared().sqrt();
-                if length > 1e-6 * along.length_squared().sqrt() {
-                    axes.push(across * (1.0 / length));
+            let [x, y, z] = along.to_array();
+            let least = ACROSS * ACROSS * along.length_squared();
+            for across in [Vec3::new(0.0, z, -y), Vec3::new(-z, 0.0, x), Vec3::new(y, -x, 0.0)] {
+                let squared = across.length_squared();
+                if squared > least && each(across * (1.0 / squared.sqrt())) {
+                    return;
                 }
             }
         }
-        axes
     }
 
-    /// The least and greatest place of the facet, joined with a box, along an
-    /// axis.
-    fn span(&self, half: Vec3, axis: Vec3) -> (f32, f32) {
+    #[inline]
+    fn cut(&self, half: Vec3, axis: Vec3) -> Cut {
         let reach = axis.abs().dot(half);
-        let (least, most) = self
-            .points
-            .iter()
-            .map(|point| point.dot(axis))
-            .fold((f32::INFINITY, f32::NEG_INFINITY), |(l, m), p| (l.min(p), m.max(p)));
-        (least - reach, most + reach)
+        let first = self.points[0].dot(axis);
+        let (mut least, mut most) = (first, first);
+        for point in &self.points[1..] {
+            let place = point.dot(axis);
+            (least, most) = (least.min(place), most.max(place));
+        }
+        Cut { axis, least: least - reach, most: most + reach }
+    }
+
+    /// How far apart the two are with the box's middle at `at`; nothing if by more
+    /// than `reach`.
+    #[inline]
+    fn apart(&self, half: Vec3, at: Vec3, reach: f32) -> Option<Apart> {
+        let mut all = Apart { distance: f32::NEG_INFINITY, normal: self.normal };
+        self.each_axis(|axis| {
+            let Cut { least, most, .. } = self.cut(half, axis);
+            let place = at.dot(axis);
+            for (distance, normal) in [(place - most, axis), (least - place, -axis)] {
+                if distance > all.distance {
+                    all = Apart { distance, normal };
+                }
+            }
+            all.distance > reach
+        });
+        (all.distance <= reach).then_some(all)
+    }
+
+    /// A box against the facet.
+    ///
+    /// The two are cut apart along each axis in turn, and the latest cut is the touch.
+    /// A sharp box keeps its distance along these axes: what it keeps of it round a
+    /// corner is a hair more. A rounded one is then met where it is round.
+    #[inline(never)]
+    pub(super) fn touch_box(
+        &self,
+        half: Vec3,
+        rounding: f32,
+        ray: &Ray<Vec3>,
+        limit: f32,
+    ) -> Option<Touch<Vec3>> {
+        let (face, _) = self.side(ray.from);
+        let mut cuts = Cuts::new();
+        let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
+        let mut normal = face;
+        let mut start = Apart { distance: f32::NEG_INFINITY, normal: face };
+        let mut misses = false;
+        self.each_axis(|axis| {
+            let cut = self.cut(half, axis);
+            let (place, speed) = (ray.from.dot(axis), ray.motion.dot(axis));
+            for (apart, speed, direction) in
+                [(place - cut.most, speed, axis), (cut.least - place, -speed, -axis)]
+            {
+                if apart > start.distance {
+                    start = Apart { distance: apart, normal: direction };
+                }
+                let beyond = apart - ray.reach;
+                if beyond > 0.0 {
+                    let time = beyond / -speed;
+                    misses |= speed >= 0.0 || time > limit;
+                    if time > enter {
+                        (enter, normal) = (time, direction);
+                    }
+                } else if speed > 0.0 {
+                    leave = leave.min(beyond / -speed);
+                }
+            }
+            misses |= enter > leave;
+            cuts.push(cut);
+            misses
+        });
+        if misses {
+            return None;
+        }
+        let inside = self.is_seen_from_inside(face);
+        if rounding > 0.0 {
+            return self.touch_rounded_box(half, ray, limit, &start, (enter, normal), &cuts);
+        }
+        if start.distance <= ray.reach {
+            return if inside { None } else { self.gap_along(&start, half, ray.from).touch(ray) };
+        }
+        if inside && normal.dot(face) > 0.999 {
+            return None;
+        }
+        Some(self.touch_along(half, ray, enter, normal, face))
+    }
+
+    /// The touch of the whole side of a box that faces along `-normal`.
+    fn touch_along(&self, half: Vec3, ray: &Ray<Vec3>, time: f32, normal: Vec3, face: Vec3) -> Touch<Vec3> {
+        let own = ray.from + ray.motion * time + supporting(half, -normal);
+        Touch {
+            time,
+            normal,
+            face: more_upward(normal, face),
+            point: self.nearest_to(own),
+            edge: normal.dot(self.normal).abs() < 0.9999,
+            depth: 0.0,
+        }
+    }
+
+    /// The gap to a box that is nearest along an axis.
+    fn gap_along(&self, apart: &Apart, half: Vec3, at: Vec3) -> Gap<Vec3> {
+        let (face, _) = self.side(at);
+        let &Apart { distance, normal } = apart;
+        let point = self.nearest_to(at + supporting(half, -normal));
+        let edge = normal.dot(self.normal).abs() < 0.9999;
+        Gap { distance, normal, point, face: more_upward(normal, face), edge }
     }
 
     #[inline(never)]
-    pub(super) fn touch_box(&self, half: Vec3, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
+    fn touch_rounded_box(
+        &self,
+        half: Vec3,
+        ray: &Ray<Vec3>,
+        limit: f32,
+        start: &Apart,
+        (enter, normal): (f32, Vec3),
+        cuts: &Cuts,
+    ) -> Option<Touch<Vec3>> {
         let (face, _) = self.side(ray.from);
-        let gap = self.gap_to_box(half, ray.from);
-        if gap.distance <= ray.reach {
-            return if self.is_seen_from_inside(face) { None } else { gap.touch(ray) };
+        let inside = self.is_seen_from_inside(face);
+        if start.distance <= ray.reach {
+            let gap = self.gap_to_box(half, ray.from);
+            if gap.distance <= ray.reach {
+                return if inside { None } else { gap.touch(ray) };
+            }
         }
-        let axes = self.axes();
-        let (enter, normal) = enter_by_axes(&axes, |axis| self.span(half, axis), ray, limit)?;
         if enter >= 0.0 {
             let point = ray.from + ray.motion * enter - normal * ray.reach;
-            let on_sum = axes.iter().all(|&axis| {
-                let (least, most) = self.span(half, axis);
-                let place = point.dot(axis);
-                let slack = 1e-5 * (1.0 + least.abs().max(most.abs()));
-                place >= least - slack && place <= most + slack
+            let on_sum = cuts.iter().all(|cut| {
+                let place = point.dot(cut.axis);
+                let slack = 1e-5 * (1.0 + cut.least.abs().max(cut.most.abs()));
+                place >= cut.least - slack && place <= cut.most + slack
             });
-            if on_sum && self.is_seen_from_inside(face) && normal.dot(face) > 0.999 {
-                return None;
-            }
             if on_sum {
-                let own =
-                    point + (-normal).map(|part| if part.abs() > 1e-6 { part.signum() } else { 0.0 }) * half;
-                return Some(Touch {
-                    time: enter,
-                    normal,
-                    face: more_upward(normal, face),
-                    point: self.nearest_to(own),
-                    edge: normal.dot(self.normal).abs() < 0.9999,
-                    depth: 0.0,
-                });
+                let behind = inside && normal.dot(face) > 0.999;
+                return (!behind).then(|| self.touch_along(half, ray, enter, normal, face));
             }
         }
         let corners: SmallVec<[Vec3; 64]> =
@@ -104,23 +228,22 @@ impl Facet<'_> {
         self.gap_upright(0.0, at).point
     }
 
+    /// The gap to a box if it is less than `reach`.
+    pub(super) fn gap_to_box_within(&self, half: Vec3, at: Vec3, reach: f32) -> Option<Gap<Vec3>> {
+        let apart = self.apart(half, at, reach)?;
+        if apart.distance <= 0.0 {
+            return Some(self.gap_along(&apart, half, at));
+        }
+        Some(self.gap_to_box(half, at)).filter(|gap| gap.distance <= reach)
+    }
+
     pub(super) fn gap_to_box(&self, half: Vec3, at: Vec3) -> Gap<Vec3> {
         let (face, _) = self.side(at);
         // Overlapping along every axis is overlapping; the least is the way out.
-        let mut out = f32::NEG_INFINITY;
-        let mut way = face;
-        for axis in self.axes() {
-            let (least, most) = self.span(half, axis);
-            let place = at.dot(axis);
-            for (distance, direction) in [(place - most, axis), (least - place, -axis)] {
-                if distance > out {
-                    (out, way) = (distance, direction);
-                }
-            }
-        }
-        if out <= 0.0 {
+        if let Some(apart) = self.apart(half, at, 0.0) {
             let point = self.nearest_to(at);
-            return Gap { distance: out, normal: way, point, face: more_upward(way, face), edge: false };
+            let (distance, normal) = (apart.distance, apart.normal);
+            return Gap { distance, normal, point, face: more_upward(normal, face), edge: false };
         }
         let mut best: Option<Gap<Vec3>> = None;
         let mut offer = |own: Vec3, point: Vec3, edge: bool| {
@@ -146,6 +269,12 @@ impl Facet<'_> {
         }
         best.unwrap_or_else(|| gap_between(at, self.points[0], face))
     }
+}
+
+/// The middle of what of a box lies furthest along a direction: a corner, the middle
+/// of an edge or of a side.
+fn supporting(half: Vec3, along: Vec3) -> Vec3 {
+    along.map(|part| if part.abs() > 1e-6 { part.signum() } else { 0.0 }) * half
 }
 
 /// When a ray enters the body that `axes` and their spans, grown by the ray's

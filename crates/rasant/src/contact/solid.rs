@@ -53,7 +53,8 @@ impl Geometry for Vec3 {
             ObstacleKind::Point => touch_ball(patch, obstacle, ray, limit),
             ObstacleKind::Facet | ObstacleKind::Face => {
                 if !is_upright(&patch.core) {
-                    return Facet::of(patch, obstacle).touch_box(patch.core.half, ray, limit);
+                    let core = &patch.core;
+                    return Facet::of(patch, obstacle).touch_box(core.half, core.radius, ray, limit);
                 }
                 let place = Place::over(obstacle, patch.core.half.y, ray);
                 let late = place.comes_too_late(limit);
@@ -65,7 +66,9 @@ impl Geometry for Vec3 {
 
     #[inline]
     fn gap_within(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self, reach: f32) -> Option<Gap<Self>> {
-        let gap = if obstacle.kind == ObstacleKind::Facet && is_upright(&patch.core) {
+        let gap = if obstacle.kind == ObstacleKind::Facet && !is_upright(&patch.core) {
+            Facet::of(patch, obstacle).gap_to_box_within(patch.core.half, at, reach)?
+        } else if obstacle.kind == ObstacleKind::Facet {
             let half = patch.core.half.y;
             if Place::over(obstacle, half, &Ray { from: at, motion: Vec3::ZERO, reach }).beyond > 0.0 {
                 return None;
