@@ -14,6 +14,7 @@
 
 mod block;
 mod boxed;
+mod brick;
 mod facet;
 mod fence;
 mod hull;
@@ -91,8 +92,8 @@ pub(crate) enum ObstacleKind {
     Point,
     /// Two dimensions: the sum of a polygon or segment and the core.
     Outline,
-    /// Two dimensions: the same of a box along the body's axes, which is its
-    /// bounds.
+    /// A box along the body's axes, which is its bounds: in two dimensions those of
+    /// its sum with the core, in three its own.
     Block,
     /// Three dimensions: a facet solid from both sides.
     Facet,

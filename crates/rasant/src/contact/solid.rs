@@ -11,6 +11,7 @@ use crate::level::{Seams, Shape, Tag};
 use crate::space::Bounds;
 
 use super::boxed::{box_corners, touch_box_sum};
+use super::brick::Brick;
 use super::facet::{Facet, Place};
 use super::upright::{is_upright, touch_corner_upright};
 use super::{Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Touch};
@@ -39,6 +40,9 @@ impl Geometry for Vec3 {
 
     #[inline]
     fn is_below(patch: &Patch<Self>, obstacle: &Obstacle<Self>, normal: Self, lowest: f32) -> bool {
+        if obstacle.kind == ObstacleKind::Block {
+            return Brick::is_below(&obstacle.bounds, normal, lowest);
+        }
         patch.points_of(obstacle).iter().all(|point| point.dot(normal) < lowest)
     }
 
@@ -60,7 +64,8 @@ impl Geometry for Vec3 {
                 let late = place.comes_too_late(limit);
                 if late { None } else { Facet::touch_upright(patch, obstacle, &place, ray, limit) }
             }
-            ObstacleKind::Solid(_) | ObstacleKind::Outline | ObstacleKind::Block => None,
+            ObstacleKind::Block => Brick::of(&obstacle.bounds, patch.core.half).touch(ray, limit),
+            ObstacleKind::Solid(_) | ObstacleKind::Outline => None,
         }
     }
 
@@ -83,6 +88,7 @@ impl Geometry for Vec3 {
     fn gap(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self) -> Gap<Self> {
         match obstacle.kind {
             ObstacleKind::Point => gap_to_ball(patch, obstacle, at),
+            ObstacleKind::Block => Brick::of(&obstacle.bounds, patch.core.half).gap(at),
             ObstacleKind::Solid(faces) => gap_to_solid(patch, obstacle, usize::from(faces), at),
             _ => gap_to_facet(patch, obstacle, at),
         }
@@ -146,6 +152,12 @@ fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag
     let local: SmallVec<[Vec3; 64]> = points.iter().map(|&point| patch.seen_from_core(point)).collect();
     let bounds = Bounds::around(&local);
     if !patch.has_room_for(&bounds) {
+        return;
+    }
+    if Brick::is_one(&local, &bounds) {
+        let start = patch.points.len();
+        let block = patch.blank(ObstacleKind::Block, tag);
+        patch.add(start, Obstacle { bounds, ..block });
         return;
     }
     let mut count = 0;

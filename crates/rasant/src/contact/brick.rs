@@ -1,0 +1,177 @@
+//! Boxes along the body's axes, in space.
+//!
+//! The sum of such a box and the core, which is a point, an upright segment or such a
+//! box itself, is a box again. So nothing but the piece's bounds is kept, and a touch
+//! is a ray against a box with round edges and corners.
+
+use glam::Vec3;
+
+use crate::space::Bounds;
+
+use super::upright::touch_edge_with_end;
+use super::{Gap, Ray, Touch, more_upward};
+
+/// The sum of a box and the core, about its middle.
+pub(super) struct Brick {
+    middle: Vec3,
+    /// Half its sides.
+    half: Vec3,
+    /// Half those of the piece's own box.
+    own: Vec3,
+}
+
+impl Brick {
+    /// The brick of a piece with these bounds, for a core of `half` its sides.
+    #[inline]
+    pub(super) fn of(bounds: &Bounds<Vec3>, core_half: Vec3) -> Self {
+        let own = (bounds.max - bounds.min) * 0.5;
+        Self { middle: (bounds.min + bounds.max) * 0.5, half: own + core_half, own }
+    }
+
+    /// Whether some corners with these bounds are those of such a box.
+    #[inline]
+    pub(super) fn is_one(corners: &[Vec3], bounds: &Bounds<Vec3>) -> bool {
+        let mut seen = 0u32;
+        for corner in corners {
+            let (low, high) = (corner.cmpeq(bounds.min), corner.cmpeq(bounds.max));
+            if !(low | high).all() {
+                return false;
+            }
+            seen |= 1 << high.bitmask();
+        }
+        corners.len() == 8 && seen == 0xff
+    }
+
+    #[inline]
+    pub(super) fn touch(&self, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
+        let from = ray.from - self.middle;
+        let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
+        let mut entered = 0;
+        for axis in 0..3 {
+            let (at, speed, reach) = (from[axis], ray.motion[axis], self.half[axis] + ray.reach);
+            let beyond = at.abs() - reach;
+            if beyond > 0.0 {
+                let approach = if at > 0.0 { -speed } else { speed };
+                if approach <= 0.0 {
+                    return None;
+                }
+                let time = beyond / approach;
+                if time > enter {
+                    (enter, entered) = (time, axis);
+                }
+            }
+            if speed != 0.0 {
+                let left = if speed > 0.0 { reach - at } else { reach + at };
+                leave = leave.min(left / speed.abs());
+            }
+        }
+        if enter > leave || enter > limit {
+            return None;
+        }
+        if enter < 0.0 {
+            // It starts within reach, or off a round edge.
+            let gap = self.gap_from(from);
+            return if gap.distance <= ray.reach { gap.touch(ray) } else { self.touch_edges(from, ray, limit) };
+        }
+        let at = from + ray.motion * enter;
+        let beside = at.abs().cmpgt(self.half).bitmask() & !(1 << entered);
+        if beside != 0 {
+            return self.touch_edges(from, ray, limit);
+        }
+        let mut normal = Vec3::ZERO;
+        normal[entered] = from[entered].signum();
+        let point = self.on_face(at, entered);
+        Some(Touch { time: enter, normal, face: normal, point, edge: false, depth: 0.0 })
+    }
+
+    /// The round edges and corners.
+    #[inline(never)]
+    fn touch_edges(&self, from: Vec3, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
+        let to = from + ray.motion;
+        let reach = Vec3::splat(ray.reach);
+        let (least, most) = (from.min(to) - reach, from.max(to) + reach);
+        let mut best: Option<(f32, Vec3)> = None;
+        for axis in 0..3 {
+            for side in 0..4 {
+                let sign = |bit: usize| if side >> bit & 1 == 1 { 1.0 } else { -1.0 };
+                let mut start = self.half;
+                start[axis] = -self.half[axis];
+                start[(axis + 1) % 3] *= sign(0);
+                start[(axis + 2) % 3] *= sign(1);
+                let mut along = Vec3::ZERO;
+                along[axis] = 2.0 * self.half[axis];
+                if start.cmpgt(most).any() || (start + along).cmplt(least).any() {
+                    continue;
+                }
+                let earliest = best.map_or(limit, |(time, _)| time);
+                if let Some((time, (normal, _))) = touch_edge_with_end(from - start, along, ray).at()
+                    && time <= earliest
+                {
+                    best = Some((time, normal));
+                }
+            }
+        }
+        let (time, normal) = best?;
+        let at = from + ray.motion * time;
+        let face = self.face_at(at, normal);
+        Some(Touch { time, normal, face, point: self.on_piece(at), edge: true, depth: 0.0 })
+    }
+
+    /// The gap to a point.
+    pub(super) fn gap(&self, at: Vec3) -> Gap<Vec3> {
+        self.gap_from(at - self.middle)
+    }
+
+    fn gap_from(&self, from: Vec3) -> Gap<Vec3> {
+        let beyond = from.abs() - self.half;
+        let off = beyond.max(Vec3::ZERO);
+        let squared = off.length_squared();
+        let axis = if beyond.y >= beyond.x && beyond.y >= beyond.z {
+            1
+        } else if beyond.x >= beyond.z {
+            0
+        } else {
+            2
+        };
+        // Beyond more than one side it is an edge or corner that is nearest.
+        if squared > beyond[axis] * beyond[axis] && beyond[axis] > 0.0 {
+            let distance = squared.sqrt();
+            let normal = from.signum() * off * (1.0 / distance);
+            let face = self.face_at(from, normal);
+            return Gap { distance, normal, point: self.on_piece(from), face, edge: true };
+        }
+        let mut normal = Vec3::ZERO;
+        normal[axis] = from[axis].signum();
+        Gap { distance: beyond[axis], normal, point: self.on_face(from, axis), face: normal, edge: false }
+    }
+
+    /// The point of the piece nearest to a point about the middle.
+    fn on_piece(&self, at: Vec3) -> Vec3 {
+        self.middle + at.clamp(-self.own, self.own)
+    }
+
+    /// The same on the face across `axis`, for a point that may be inside.
+    fn on_face(&self, at: Vec3, axis: usize) -> Vec3 {
+        let mut on = at.clamp(-self.own, self.own);
+        on[axis] = self.own[axis].copysign(at[axis]);
+        self.middle + on
+    }
+
+    /// Of the normal with which something off an edge or corner is touched and the
+    /// faces that meet there, the most upward.
+    fn face_at(&self, at: Vec3, normal: Vec3) -> Vec3 {
+        let sides = at.signum();
+        (0..3).filter(|&axis| normal[axis] != 0.0).fold(normal, |face, axis| {
+            let mut side = Vec3::ZERO;
+            side[axis] = sides[axis];
+            more_upward(face, side)
+        })
+    }
+
+    /// Whether all of the piece is below `lowest` along `normal`.
+    #[inline]
+    pub(super) fn is_below(bounds: &Bounds<Vec3>, normal: Vec3, lowest: f32) -> bool {
+        let (middle, own) = ((bounds.min + bounds.max) * 0.5, (bounds.max - bounds.min) * 0.5);
+        middle.dot(normal) + own.dot(normal.abs()) < lowest
+    }
+}
