@@ -71,7 +71,11 @@ impl Brick {
         if enter < 0.0 {
             // It starts within reach, or off a round edge.
             let gap = self.gap_from(from);
-            return if gap.distance <= ray.reach { gap.touch(ray) } else { self.touch_edges(from, ray, limit) };
+            return if gap.distance <= ray.reach {
+                gap.touch(ray)
+            } else {
+                self.touch_edges(from, ray, limit)
+            };
         }
         let at = from + ray.motion * enter;
         let beside = at.abs().cmpgt(self.half).bitmask() & !(1 << entered);

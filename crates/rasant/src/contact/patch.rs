@@ -180,8 +180,15 @@ impl<V: Geometry> Patch<V> {
     /// were gathered.
     #[must_use]
     pub fn covers(&self, reach: &Bounds<V>) -> bool {
+        let own = self.reach();
+        own.min.all_at_most(reach.min) && reach.max.all_at_most(own.max)
+    }
+
+    /// Bounds of the displacements that stay among the pieces that were gathered.
+    #[must_use]
+    pub fn reach(&self) -> Bounds<V> {
         let margin = self.core.half + V::splat(self.margin());
-        (self.region.min + margin).all_at_most(reach.min) && reach.max.all_at_most(self.region.max - margin)
+        Bounds { min: self.region.min + margin, max: self.region.max - margin }
     }
 
     /// Whether a start at this [`Swept::depth`] is an overlap to get free from:

@@ -46,13 +46,6 @@ impl<V: Vector> Drive<V> {
         around_feet(straight.widened(V::splat(room_aside(length))), tuning)
     }
 
-    /// Bounds of every displacement that this can lead to: sliding and turning
-    /// onto slopes shorten a way, but can point it anywhere.
-    pub(super) fn furthest(&self, tuning: &Tuning) -> Bounds<V> {
-        let anywhere = V::splat(self.straight().1);
-        around_feet(Bounds { min: -anywhere, max: anywhere }, tuning)
-    }
-
     /// What is left to do for a body that carriers have pushed by `push` at the
     /// start of the tick: who goes the same way is not taken further by it than
     /// the longer of the two.

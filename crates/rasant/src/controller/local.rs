@@ -29,7 +29,6 @@ pub(super) struct Outcome<V> {
     /// How long of the tick the feet were off the ground.
     pub off_for: f32,
     pub contacts: Contacts<V>,
-    pub reached: Bounds<V>,
     pub depth: f32,
     /// How far steps have put it ahead of its way, in metres.
     pub ahead: f32,

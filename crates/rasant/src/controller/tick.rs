@@ -177,8 +177,9 @@ fn tick_finite<V: Geometry>(
 
     let (passing, held) = (state.passing, state.held);
     let rules = rules(tuning);
-    let go = |patch: &Patch<V>, overlaps: Overlaps, events: &mut Events<V>| {
-        let traveller = Traveller::new(patch, rules, body.velocity)
+    let gather = |patch: &mut Patch<V>, reach| patch.refill(hull, reach, surroundings);
+    let go = |patch: &mut Patch<V>, overlaps: Overlaps, events: &mut Events<V>| {
+        let traveller = Traveller::new(patch, &gather, rules, body.velocity)
             .passing(passing)
             .against(wall)
             .among(&rides.others, dt)
@@ -198,18 +199,11 @@ fn tick_finite<V: Geometry>(
     // A body that moves by itself never overlaps anything, so that is looked
     // into only where there is a reason.
     let overlaps = if rides.others.is_empty() && !held { Overlaps::Unlikely } else { Overlaps::Likely };
-    let mut outcome = go(&patch, overlaps, events);
-    // Turned far aside, or something has come to the body: once more, with all
-    // that can be reached, and free of overlaps; and again, if that led yet further.
-    for tried in 0..MOST_TRIES {
-        let is_free = tried > 0 || !patch.is_overlap(outcome.depth);
-        if is_free && patch.covers(&outcome.reached) {
-            break;
-        }
-        let furthest = rides.widen(drive.furthest(tuning)).joined(outcome.reached);
-        patch.refill(hull, furthest.widened(V::splat(hull.half_width())), surroundings);
+    let mut outcome = go(&mut patch, overlaps, events);
+    if overlaps == Overlaps::Unlikely && patch.is_overlap(outcome.depth) {
+        // Something has come to the body: once more, and free of it.
         events.truncate(decided);
-        outcome = go(&patch, Overlaps::Likely, events);
+        outcome = go(&mut patch, Overlaps::Likely, events);
     }
 
     outcome.ahead += ahead;
@@ -345,8 +339,9 @@ pub(super) fn find_footing<V: Geometry>(
     }
     let frame = state.frame();
     let reach = Bounds { min: V::ZERO, max: V::ZERO }.widened(V::splat(4.0 * hull.clearance()));
-    let patch = Patch::gather(frame, hull, around_feet(reach, tuning), surroundings);
-    let mut traveller = Traveller::new(&patch, rules(tuning), V::ZERO);
+    let mut patch = Patch::gather(frame, hull, around_feet(reach, tuning), surroundings);
+    let gather = |patch: &mut Patch<V>, reach| patch.refill(hull, reach, surroundings);
+    let mut traveller = Traveller::new(&mut patch, &gather, rules(tuning), V::ZERO);
     traveller.get_free();
     let Some((stand, lowered)) = traveller.ground_below(2.0 * hull.clearance()) else { return };
     if stand.firm {
@@ -368,9 +363,6 @@ fn sense<V: Geometry>(tuning: &Tuning, body: &Local<V>, rides: &Rides<V>, dt: f3
     let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
     rides.widen(around_feet(reach.widened(V::splat(room)), tuning))
 }
-
-/// How often a way is worked out anew at most.
-const MOST_TRIES: usize = 4;
 
 fn rules(tuning: &Tuning) -> Rules {
     Rules { cos_steepest: cosine(tuning.slope.steepest), curb: tuning.slope.curb, cling: tuning.slope.cling }
@@ -453,7 +445,6 @@ fn travel<V: Geometry>(
         stand,
         off_for,
         contacts: traveller.contacts,
-        reached: traveller.reached,
         depth: traveller.depth,
         ahead: traveller.ahead,
         held: false,
@@ -482,7 +473,6 @@ fn held_fast<V: Geometry>(
         stand,
         off_for: dt,
         contacts: SmallVec::new(),
-        reached: traveller.reached,
         depth: 0.0,
         ahead: 0.0,
         held: true,

@@ -26,6 +26,8 @@ use crate::space::{Bounds, Vector};
 /// Clearances within which the ground is looked for first, and what else holds
 /// a body that leans on a slope.
 const NEAR: f32 = 8.0;
+/// Clearances of room with which more is gathered.
+const MORE: f32 = 20.0;
 /// Motions that one leg is cut into at most. Three walls make a corner; the
 /// rest is for steps and slopes on the way.
 const BUMPS: usize = 8;
@@ -120,10 +122,14 @@ struct Among<'a, V> {
     dt: f32,
 }
 
+/// Fills a patch with all that is within bounds of displacement.
+pub type Gather<'a, V> = dyn Fn(&mut Patch<V>, Bounds<V>) + 'a;
+
 /// A hull under way through a patch.
-#[derive(Debug)]
 pub struct Traveller<'a, V: Geometry> {
-    patch: &'a Patch<V>,
+    patch: &'a mut Patch<V>,
+    /// Gathers all that is within some bounds of displacement.
+    gather: &'a Gather<'a, V>,
     rules: Rules,
     /// A piece that the body lets itself fall through.
     passing: Option<PieceId>,
@@ -139,9 +145,6 @@ pub struct Traveller<'a, V: Geometry> {
     rides: Option<(V, CarrierId)>,
     /// Whether it was held by what has crushed it when the tick began.
     held: bool,
-    /// Bounds of all places looked at. Where they are beyond what the patch
-    /// covers, something may have been overlooked.
-    pub reached: Bounds<V>,
     /// The greatest [`Swept::depth`](crate::contact::Swept::depth) of any sweep.
     pub depth: f32,
     /// How far steps have put it ahead of its way, in metres.
@@ -157,12 +160,13 @@ pub struct Traveller<'a, V: Geometry> {
 }
 
 impl<'a, V: Geometry> Traveller<'a, V> {
-    /// A traveller at the patch's origin.
+    /// A traveller at the patch's origin. Where it looks beyond what the patch
+    /// covers, more is gathered.
     #[must_use]
-    pub fn new(patch: &'a Patch<V>, rules: Rules, velocity: V) -> Self {
-        let reached = Bounds { min: V::ZERO, max: V::ZERO };
+    pub fn new(patch: &'a mut Patch<V>, gather: &'a Gather<'a, V>, rules: Rules, velocity: V) -> Self {
         Self {
             patch,
+            gather,
             rules,
             passing: None,
             nudges: Nudges::default(),
@@ -171,7 +175,6 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             among: Among { carriers: &[], dt: 1.0 },
             rides: None,
             held: false,
-            reached,
             depth: 0.0,
             ahead: 0.0,
             slides: false,
@@ -326,7 +329,19 @@ impl<'a, V: Geometry> Traveller<'a, V> {
 
     fn reach(&mut self, at: V, motion: V) {
         let to = at + motion;
-        self.reached = self.reached.joined(Bounds { min: at.min(to), max: at.max(to) });
+        let looked_at = Bounds { min: at.min(to), max: at.max(to) };
+        if !self.patch.covers(&looked_at) {
+            self.gather_more(looked_at);
+        }
+    }
+
+    #[cold]
+    #[inline(never)]
+    fn gather_more(&mut self, looked_at: Bounds<V>) {
+        // With some room, so that it is seldom done.
+        let room = V::splat(0.5 * (looked_at.max - looked_at.min).length() + MORE * self.patch.clearance());
+        let reach = self.patch.reach().joined(looked_at.widened(room));
+        (self.gather)(self.patch, reach);
     }
 
     /// Judges what a hull at `at` that touches `hit` stands on.

@@ -124,11 +124,12 @@ impl<V: Geometry> Traveller<'_, V> {
     /// Goes back to where the ground ends, after a walk that led off it. Gives the
     /// share of the time that is then over.
     ///
-    /// The stretch is found first, then the place on it by halving: to within a
-    /// thousandth of it.
+    /// The stretch is found first, then the place on it by halving: to within half a
+    /// millimetre, or a 250th of it where that is more.
     #[inline(never)]
     fn find_edge(&mut self, trail: &Trail<V>) -> f32 {
-        const HALVINGS: u32 = 10;
+        /// The length, in metres, and the share of it of which one is no longer halved.
+        const NEAR: (f32, f32) = (5e-4, 4e-3);
         const MOST: f32 = 1.0 - 1.0 / 1024.0;
         // Where it set out there was ground.
         let stands = |at: V, this: &mut Self| {
@@ -138,7 +139,8 @@ impl<V: Geometry> Traveller<'_, V> {
         let first = (1..trail.len()).rev().find(|&i| stands(trail[i].from, self)).unwrap_or(0);
         let Some(stretch) = trail.get(first) else { return 0.0 };
         let (mut on, mut off) = (0.0, 1.0);
-        for _ in 0..HALVINGS {
+        let length = (stretch.to - stretch.from).length();
+        while off - on > NEAR.1 && (off - on) * length > NEAR.0 {
             let share = 0.5 * (on + off);
             let stands = stands(stretch.from.lerp(stretch.to, share), self);
             *(if stands { &mut on } else { &mut off }) = share;
