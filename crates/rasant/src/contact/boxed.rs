@@ -5,7 +5,7 @@
 //! the motion by each of them gives the sum with sharp edges exactly; a rounded
 //! one is then met on the balls and cylinders round the sum's corners and edges.
 
-use glam::Vec3;
+use glam::{Vec3, Vec3A, Vec3Swizzles};
 use smallvec::SmallVec;
 
 use super::facet::{Facet, gap_between, nearest_of_segments};
@@ -29,19 +29,78 @@ fn box_edges(half: Vec3) -> impl Iterator<Item = (Vec3, Vec3)> {
     })
 }
 
-/// A direction in which a facet and a box can be apart, and from where to where the
-/// facet, joined with the box, reaches along it.
+/// Three directions along which a facet and a box can be apart, and from where to
+/// where the facet, joined with the box, reaches along each.
 #[derive(Clone, Copy)]
-struct Cut {
-    axis: Vec3,
-    least: f32,
-    most: f32,
+struct Cuts {
+    by: Axes,
+    least: Vec3A,
+    most: Vec3A,
+    /// The directions' lengths; 0 for one that says nothing.
+    length: Vec3A,
 }
 
-/// Cuts of a triangle and a box; outlines with more corners have more.
-type Cuts = SmallVec<[Cut; 13]>;
+/// Which three.
+#[derive(Clone, Copy)]
+enum Axes {
+    /// The facet's own, and no other.
+    Normal(Vec3),
+    /// The box's.
+    Box,
+    /// Across this edge of the facet and each of the box's.
+    Across(Vec3A),
+}
 
-/// How a box is apart from a facet, or would come to it.
+impl Axes {
+    /// The places of a point along them.
+    #[inline]
+    fn places(self, point: Vec3A) -> Vec3A {
+        match self {
+            Self::Normal(normal) => Vec3A::new(Vec3::from(point).dot(normal), 0.0, 0.0),
+            Self::Box => point,
+            // The product of an edge and a box's edge with a point is a part of that
+            // of the point and the edge.
+            Self::Across(edge) => point.yzx() * edge.zxy() - point.zxy() * edge.yzx(),
+        }
+    }
+
+    /// One of them, not of length 1.
+    fn axis(self, lane: usize) -> Vec3 {
+        match self {
+            Self::Normal(normal) => normal,
+            Self::Box => [Vec3::X, Vec3::Y, Vec3::Z][lane],
+            Self::Across(edge) => Vec3::from(edge).cross([Vec3::X, Vec3::Y, Vec3::Z][lane]),
+        }
+    }
+}
+
+impl Cuts {
+    /// When a ray comes within its reach along all of them, and when it leaves that of
+    /// one; infinite where it starts so or never does.
+    #[inline]
+    fn times(&self, ray: &Ray<Vec3>) -> (Vec3A, Vec3A) {
+        let place = self.by.places(ray.from.into());
+        let speed = self.by.places(ray.motion.into());
+        // Along what it does not move, it takes for ever.
+        let still = speed.abs().cmplt(Vec3A::splat(1e-30));
+        let speed = Vec3A::select(still, Vec3A::splat(1e-30), speed);
+        let reach = self.length * ray.reach;
+        let low = (self.least - reach - place) / speed;
+        let high = (self.most + reach - place) / speed;
+        let says_nothing = self.length.cmpeq(Vec3A::ZERO);
+        let enter = Vec3A::select(says_nothing, Vec3A::NEG_INFINITY, low.min(high));
+        (enter, Vec3A::select(says_nothing, Vec3A::INFINITY, low.max(high)))
+    }
+
+    /// The direction of one of them from the facet to a box at `at`, of length 1.
+    fn normal(&self, lane: usize, at: Vec3) -> Vec3 {
+        let axis = self.by.axis(lane) * (1.0 / self.length[lane]);
+        let place = self.by.places(at.into())[lane];
+        if place + place >= self.least[lane] + self.most[lane] { axis } else { -axis }
+    }
+}
+
+/// How a box is apart from a facet.
 struct Apart {
     /// How far along the axis along which they are furthest apart; below 0 when they
     /// overlap.
@@ -51,52 +110,67 @@ struct Apart {
 }
 
 impl Facet<'_> {
-    /// Calls `each` with every direction in which the facet and a box can be apart,
-    /// until it says that this is enough: the facet's own, the box's, and across an
-    /// edge of each.
-    #[inline]
-    fn each_axis(&self, mut each: impl FnMut(Vec3) -> bool) {
+    /// Calls `each` with all cuts that can part the facet and a box, until it says
+    /// that this is enough.
+    #[inline(always)] // with a question of its own everywhere
+    fn each_cut(&self, half: Vec3, mut each: impl FnMut(&Cuts) -> bool) {
         /// Edges whose sine to a box's edge is less than this add nothing to the
         /// other directions.
         const ACROSS: f32 = 1e-6;
-        if [self.normal, Vec3::Y, Vec3::X, Vec3::Z].into_iter().any(&mut each) {
+        let flat = self.normal.dot(self.points[0]);
+        let reach = self.normal.abs().dot(half);
+        let lane = |value: f32| Vec3A::new(value, 0.0, 0.0);
+        let by = Axes::Normal(self.normal);
+        if each(&Cuts { by, least: lane(flat - reach), most: lane(flat + reach), length: Vec3A::X }) {
             return;
         }
-        for (_, _, along) in self.edges() {
-            let [x, y, z] = along.to_array();
-            let least = ACROSS * ACROSS * along.length_squared();
-            for across in [Vec3::new(0.0, z, -y), Vec3::new(-z, 0.0, x), Vec3::new(y, -x, 0.0)] {
-                let squared = across.length_squared();
-                if squared > least && each(across * (1.0 / squared.sqrt())) {
-                    return;
-                }
+        let half = Vec3A::from(half);
+        let first = Vec3A::from(self.points[0]);
+        let (mut low, mut high) = (first, first);
+        for &point in &self.points[1..] {
+            (low, high) = (low.min(point.into()), high.max(point.into()));
+        }
+        if each(&Cuts { by: Axes::Box, least: low - half, most: high + half, length: Vec3A::ONE }) {
+            return;
+        }
+        let n = self.points.len();
+        for i in 0..n {
+            let (start, next) = (self.points[i], self.points[if i + 1 == n { 0 } else { i + 1 }]);
+            let edge = Vec3A::from(next) - Vec3A::from(start);
+            let squares = edge * edge;
+            let whole = squares.x + squares.y + squares.z;
+            let squared = squares.yzx() + squares.zxy();
+            let tells = squared.cmpgt(Vec3A::splat(ACROSS * ACROSS * whole));
+            let length = Vec3A::select(tells, squared, Vec3A::ZERO).map(f32::sqrt);
+            let by = Axes::Across(edge);
+            // Both ends of the edge are at one place along each.
+            let place = by.places(start.into());
+            let (mut least, mut most) = (place, place);
+            for other in 2..n {
+                let other = i + other;
+                let place = by.places(self.points[if other < n { other } else { other - n }].into());
+                (least, most) = (least.min(place), most.max(place));
+            }
+            // A box's half along the product with one of its edges: by the other two.
+            let size = edge.abs();
+            let reach = size.zxy() * half.yzx() + size.yzx() * half.zxy();
+            if each(&Cuts { by, least: least - reach, most: most + reach, length }) {
+                return;
             }
         }
     }
 
-    #[inline]
-    fn cut(&self, half: Vec3, axis: Vec3) -> Cut {
-        let reach = axis.abs().dot(half);
-        let first = self.points[0].dot(axis);
-        let (mut least, mut most) = (first, first);
-        for point in &self.points[1..] {
-            let place = point.dot(axis);
-            (least, most) = (least.min(place), most.max(place));
-        }
-        Cut { axis, least: least - reach, most: most + reach }
-    }
-
     /// How far apart the two are with the box's middle at `at`; nothing if by more
     /// than `reach`.
-    #[inline]
     fn apart(&self, half: Vec3, at: Vec3, reach: f32) -> Option<Apart> {
         let mut all = Apart { distance: f32::NEG_INFINITY, normal: self.normal };
-        self.each_axis(|axis| {
-            let Cut { least, most, .. } = self.cut(half, axis);
-            let place = at.dot(axis);
-            for (distance, normal) in [(place - most, axis), (least - place, -axis)] {
-                if distance > all.distance {
-                    all = Apart { distance, normal };
+        self.each_cut(half, |cuts| {
+            let place = cuts.by.places(at.into());
+            let apart = (place - cuts.most).max(cuts.least - place);
+            for lane in 0..3 {
+                let length = cuts.length[lane];
+                if length > 0.0 && apart[lane] > all.distance * length {
+                    all = Apart { distance: apart[lane] / length, normal: cuts.normal(lane, at) };
                 }
             }
             all.distance > reach
@@ -106,9 +180,10 @@ impl Facet<'_> {
 
     /// A box against the facet.
     ///
-    /// The two are cut apart along each axis in turn, and the latest cut is the touch.
-    /// A sharp box keeps its distance along these axes: what it keeps of it round a
-    /// corner is a hair more. A rounded one is then met where it is round.
+    /// The two are cut apart along every axis along which they can be, and the latest
+    /// cut is the touch. A sharp box keeps its distance along these axes: what it keeps
+    /// of it round a corner is a hair more. A rounded one is then met where it is
+    /// round.
     #[inline(never)]
     pub(super) fn touch_box(
         &self,
@@ -117,44 +192,35 @@ impl Facet<'_> {
         ray: &Ray<Vec3>,
         limit: f32,
     ) -> Option<Touch<Vec3>> {
-        let (face, _) = self.side(ray.from);
-        let mut cuts = Cuts::new();
-        let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
-        let mut normal = face;
-        let mut start = Apart { distance: f32::NEG_INFINITY, normal: face };
+        /// Shares of a way that are closer than this are the same.
+        const SAME: f32 = 1e-6;
+        let (mut enter, mut leave) = (f32::NEG_INFINITY, f32::INFINITY);
+        let mut last: Option<(Cuts, usize)> = None;
         let mut misses = false;
-        self.each_axis(|axis| {
-            let cut = self.cut(half, axis);
-            let (place, speed) = (ray.from.dot(axis), ray.motion.dot(axis));
-            for (apart, speed, direction) in
-                [(place - cut.most, speed, axis), (cut.least - place, -speed, -axis)]
-            {
-                if apart > start.distance {
-                    start = Apart { distance: apart, normal: direction };
-                }
-                let beyond = apart - ray.reach;
-                if beyond > 0.0 {
-                    let time = beyond / -speed;
-                    misses |= speed >= 0.0 || time > limit;
-                    if time > enter {
-                        (enter, normal) = (time, direction);
-                    }
-                } else if speed > 0.0 {
-                    leave = leave.min(beyond / -speed);
-                }
+        self.each_cut(half, |cuts| {
+            let (entered, left) = cuts.times(ray);
+            leave = leave.min(left.min_element());
+            let latest = entered.max_element();
+            // Of two that are the same but for rounding, the plainer one.
+            if latest > enter + SAME {
+                enter = latest;
+                last = Some((*cuts, entered.max_position()));
             }
-            misses |= enter > leave;
-            cuts.push(cut);
+            misses = enter > limit || enter > leave || leave < 0.0;
             misses
         });
         if misses {
             return None;
         }
+        let (cuts, lane) = last?;
+        let (face, _) = self.side(ray.from);
         let inside = self.is_seen_from_inside(face);
+        let normal = cuts.normal(lane, ray.from);
         if rounding > 0.0 {
-            return self.touch_rounded_box(half, ray, limit, &start, (enter, normal), &cuts);
+            return self.touch_rounded_box(half, ray, limit, (enter, normal));
         }
-        if start.distance <= ray.reach {
+        if enter < 0.0 {
+            let start = self.apart(half, ray.from, f32::INFINITY)?;
             return if inside { None } else { self.gap_along(&start, half, ray.from).touch(ray) };
         }
         if inside && normal.dot(face) > 0.999 {
@@ -163,24 +229,25 @@ impl Facet<'_> {
         Some(self.touch_along(half, ray, enter, normal, face))
     }
 
-    /// The touch of the whole side of a box that faces along `-normal`.
+    /// The touch of the whole side of a box that faces along `-normal`. Its point is
+    /// yet the box's own.
     fn touch_along(&self, half: Vec3, ray: &Ray<Vec3>, time: f32, normal: Vec3, face: Vec3) -> Touch<Vec3> {
         let own = ray.from + ray.motion * time + supporting(half, -normal);
         Touch {
             time,
             normal,
             face: more_upward(normal, face),
-            point: self.nearest_to(own),
+            point: own,
             edge: normal.dot(self.normal).abs() < 0.9999,
             depth: 0.0,
         }
     }
 
-    /// The gap to a box that is nearest along an axis.
+    /// The gap to a box that is nearest along an axis. Its point is yet the box's own.
     fn gap_along(&self, apart: &Apart, half: Vec3, at: Vec3) -> Gap<Vec3> {
         let (face, _) = self.side(at);
         let &Apart { distance, normal } = apart;
-        let point = self.nearest_to(at + supporting(half, -normal));
+        let point = at + supporting(half, -normal);
         let edge = normal.dot(self.normal).abs() < 0.9999;
         Gap { distance, normal, point, face: more_upward(normal, face), edge }
     }
@@ -191,40 +258,43 @@ impl Facet<'_> {
         half: Vec3,
         ray: &Ray<Vec3>,
         limit: f32,
-        start: &Apart,
         (enter, normal): (f32, Vec3),
-        cuts: &Cuts,
     ) -> Option<Touch<Vec3>> {
         let (face, _) = self.side(ray.from);
         let inside = self.is_seen_from_inside(face);
-        if start.distance <= ray.reach {
+        if enter < 0.0 {
             let gap = self.gap_to_box(half, ray.from);
             if gap.distance <= ray.reach {
                 return if inside { None } else { gap.touch(ray) };
             }
-        }
-        if enter >= 0.0 {
-            let point = ray.from + ray.motion * enter - normal * ray.reach;
-            let on_sum = cuts.iter().all(|cut| {
-                let place = point.dot(cut.axis);
-                let slack = 1e-5 * (1.0 + cut.least.abs().max(cut.most.abs()));
-                place >= cut.least - slack && place <= cut.most + slack
-            });
-            if on_sum {
-                let behind = inside && normal.dot(face) > 0.999;
-                return (!behind).then(|| self.touch_along(half, ray, enter, normal, face));
-            }
+        } else if self.is_on_sum(half, ray.from + ray.motion * enter - normal * ray.reach) {
+            let behind = inside && normal.dot(face) > 0.999;
+            return (!behind).then(|| self.touch_along(half, ray, enter, normal, face));
         }
         let corners: SmallVec<[Vec3; 64]> =
             self.points.iter().flat_map(|&point| box_corners(half).map(|corner| point + corner)).collect();
         let mut touch = touch_box_sum(self.points, &corners, half, ray, 0.0, limit)?;
         touch.face = more_upward(touch.normal, face);
-        touch.point = self.nearest_to(touch.point - touch.normal * ray.reach);
+        touch.point -= touch.normal * ray.reach;
         Some(touch)
     }
 
+    /// Whether a point is on the sum of the facet and a box, and not only beside it.
+    fn is_on_sum(&self, half: Vec3, point: Vec3) -> bool {
+        let mut is_on = true;
+        self.each_cut(half, |cuts| {
+            let place = cuts.by.places(point.into());
+            let slack = 1e-5 * (cuts.length + cuts.least.abs().max(cuts.most.abs()));
+            let tells = cuts.length.cmpgt(Vec3A::ZERO);
+            let beyond = place.cmplt(cuts.least - slack) | place.cmpgt(cuts.most + slack);
+            is_on = !(tells & beyond).any();
+            !is_on
+        });
+        is_on
+    }
+
     /// The point of the facet nearest to `at`.
-    fn nearest_to(&self, at: Vec3) -> Vec3 {
+    pub(super) fn nearest_to(&self, at: Vec3) -> Vec3 {
         self.gap_upright(0.0, at).point
     }
 
@@ -232,7 +302,8 @@ impl Facet<'_> {
     pub(super) fn gap_to_box_within(&self, half: Vec3, at: Vec3, reach: f32) -> Option<Gap<Vec3>> {
         let apart = self.apart(half, at, reach)?;
         if apart.distance <= 0.0 {
-            return Some(self.gap_along(&apart, half, at));
+            let gap = self.gap_along(&apart, half, at);
+            return Some(Gap { point: self.nearest_to(gap.point), ..gap });
         }
         Some(self.gap_to_box(half, at)).filter(|gap| gap.distance <= reach)
     }

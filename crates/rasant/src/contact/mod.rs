@@ -47,6 +47,14 @@ pub trait Geometry: Vector {
         limit: f32,
     ) -> Option<Touch<Self>>;
 
+    /// The touched point of the obstacle, which is worked out for the touch that counts
+    /// only.
+    #[doc(hidden)]
+    #[inline]
+    fn touched_point(_patch: &Patch<Self>, _obstacle: &Obstacle<Self>, touch: &Touch<Self>) -> Self {
+        touch.point
+    }
+
     /// Whether all of an obstacle is below `lowest` along `normal`.
     #[doc(hidden)]
     fn is_below(patch: &Patch<Self>, obstacle: &Obstacle<Self>, normal: Self, lowest: f32) -> bool;

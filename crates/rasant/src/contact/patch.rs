@@ -431,7 +431,7 @@ impl<V: Geometry> Patch<V> {
             share,
             normal: touch.normal,
             face: touch.face,
-            point: touch.point + self.core.middle,
+            point: V::touched_point(self, obstacle, touch) + self.core.middle,
             edge: touch.edge,
             tag: obstacle.tag,
         }

@@ -46,6 +46,16 @@ impl Geometry for Vec3 {
         patch.points_of(obstacle).iter().all(|point| point.dot(normal) < lowest)
     }
 
+    #[inline]
+    fn touched_point(patch: &Patch<Self>, obstacle: &Obstacle<Self>, touch: &Touch<Self>) -> Self {
+        let by_box = !is_upright(&patch.core);
+        if by_box && matches!(obstacle.kind, ObstacleKind::Facet | ObstacleKind::Face) {
+            Facet::of(patch, obstacle).nearest_to(touch.point)
+        } else {
+            touch.point
+        }
+    }
+
     #[inline(always)] // most facets are found out to be too far away at once
     fn touch(
         patch: &Patch<Self>,
