@@ -332,6 +332,12 @@ impl Owner {
 }
 
 impl<V: Vector> State<V> {
+    /// Whether it is somewhere, at some velocity and upright some way.
+    #[inline]
+    pub(super) fn has_a_place(&self) -> bool {
+        (self.position + self.velocity + self.up + self.right).is_finite()
+    }
+
     /// Whether every number of it is one.
     #[must_use]
     #[inline]

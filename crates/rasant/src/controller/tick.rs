@@ -59,7 +59,7 @@ pub fn tick_into<V: Geometry>(
     if !(dt > 0.0 && dt.is_finite()) {
         return;
     }
-    if !state.is_finite() {
+    if !state.has_a_place() {
         *state = state.mended();
     }
     let before = *state;
@@ -67,11 +67,37 @@ pub fn tick_into<V: Geometry>(
     if !state.is_finite() {
         events.clear();
         *state = before;
+        mend_and_tick(tuning, hull, state, intent, surroundings, dt, events);
+    }
+}
+
+/// Once more from a state whose tick led to numbers that are none, if it had some
+/// itself; if that leads there again, or if it had none, it stays.
+#[cold]
+#[inline(never)]
+fn mend_and_tick<V: Geometry>(
+    tuning: &Tuning,
+    hull: &Hull,
+    state: &mut State<V>,
+    intent: &Intent,
+    surroundings: &impl Surroundings<V>,
+    dt: f32,
+    events: &mut Events<V>,
+) {
+    if state.is_finite() {
+        return;
+    }
+    *state = state.mended();
+    let mended = *state;
+    tick_finite(tuning, hull, state, intent, surroundings, dt, events);
+    if !state.is_finite() {
+        events.clear();
+        *state = mended;
     }
 }
 
 /// A tick of a state and a time that are finite.
-#[inline(always)] // called once
+#[inline(always)] // called where it counts once
 fn tick_finite<V: Geometry>(
     tuning: &Tuning,
     hull: &Hull,

@@ -1,0 +1,52 @@
+//! Runs one standard scene for so many ticks, for a tool that counts instructions:
+//! `.ci/counts` does, and compares with `docs/instructions.txt`.
+//!
+//! `counts SCENE TICKS`, or `counts` alone for the scenes' names.
+#![allow(missing_docs)]
+
+mod scenes;
+#[path = "../tests/common/surfaces.rs"]
+mod surfaces;
+
+use rasant::glam::{Vec2, Vec3};
+use rasant::{Geometry, Hull, Layers, Level, SurfaceId, Tuning};
+use scenes::{Crowd, boxes_level, everything, rolling_level};
+use surfaces::Surface;
+
+const SCENES: [(&str, fn(usize)); 6] = [
+    ("walk-3d", |ticks| run(&rolling_level(64), Tuning::default(), None, 27.0, ticks)),
+    ("every-move-3d", |ticks| run(&rolling_level(64), everything(), None, 27.0, ticks)),
+    ("walk-2d", |ticks| run::<Vec2>(&boxes_level(), Tuning::default(), None, 370.0, ticks)),
+    ("every-move-2d", |ticks| run::<Vec2>(&boxes_level(), everything(), None, 370.0, ticks)),
+    ("folds-capsule", |ticks| run(&folds(), Tuning::default(), None, 18.0, ticks)),
+    ("folds-box", |ticks| {
+        run(&folds(), Tuning::default(), Some(Hull::upright_box(0.7, 1.8).unwrap()), 18.0, ticks);
+    }),
+];
+
+fn folds() -> Level<Vec3> {
+    let (corners, triangles) = Surface::Folds.mesh(40.0);
+    let mut builder = Level::builder();
+    builder.add_mesh(&corners, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
+    builder.build().unwrap()
+}
+
+/// A tick of the first 200 bodies of a crowd counts as 200.
+fn run<V: Geometry>(level: &Level<V>, tuning: Tuning, hull: Option<Hull>, reach: f32, ticks: usize) {
+    let mut crowd = Crowd::tuned(tuning, level, reach);
+    crowd.hull = hull.unwrap_or(crowd.hull);
+    crowd.bodies.truncate(200);
+    for _ in 0..ticks / 200 {
+        crowd.tick(level);
+    }
+}
+
+fn main() {
+    let mut arguments = std::env::args().skip(1).filter(|argument| argument != "--bench");
+    let scene = arguments.next();
+    let ticks = arguments.next().and_then(|ticks| ticks.parse().ok());
+    match (SCENES.iter().find(|known| Some(known.0) == scene.as_deref()), ticks) {
+        (Some((_, run)), Some(ticks)) => run(ticks),
+        _ => SCENES.iter().for_each(|(name, _)| println!("{name}")),
+    }
+}
