@@ -1,6 +1,7 @@
 //! A level with everything in it, and a body that does everything, for a
 //! million ticks.
 
+use crate::common::lives::{any_intent, any_tuning, meddle};
 use crate::common::{Dice, RATES, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
@@ -79,79 +80,6 @@ fn town<V: Geometry>() -> Level<V> {
     ));
     builder.add_zone(Zone::new(point(3.0, 6.0, -4.0), point(9.0, 12.0, 4.0), ZoneKind::Own(3)));
     builder.build().unwrap()
-}
-
-/// Every knob somewhere in its range, most near their usual values, so that
-/// bodies do get about.
-fn any_tuning(dice: &mut Dice, dimension: usize) -> Tuning {
-    let mut tuning = Tuning::default();
-    let wild = ["wall.", "dash.", "roll.", "ladder.", "hop.", "turn.", "air.keep", "jump.repeat"];
-    for knob in KNOBS {
-        let (least, most) = match knob.unit {
-            rasant::Unit::Switch | rasant::Unit::Count => (knob.least, knob.most.min(knob.least + 3.0)),
-            _ if wild.iter().any(|group| knob.path.starts_with(group)) => (knob.least, knob.most.min(12.0)),
-            _ => {
-                let near = 0.6 * knob.default.abs();
-                ((knob.default - near).max(knob.least), (knob.default + near).min(knob.most))
-            }
-        };
-        let value = dice.number(least, most.max(least + 1e-6)).clamp(knob.least, knob.most);
-        tuning.set(knob.path, if knob.unit.is_whole() { value.round() } else { value }).unwrap();
-    }
-    tuning.roll.action = 1.0;
-    tuning.dash.charges = tuning.dash.charges.max(1.0);
-    tuning.dash.time = tuning.dash.time.clamp(0.05, 0.4);
-    tuning.roll.time = tuning.roll.time.clamp(0.1, 0.6);
-    tuning.jump.corner = dice.number(0.0, 0.3);
-    tuning.jump.lip = dice.number(0.0, 0.3);
-    // In the plane, mostly a side view: the others have no gravity.
-    let ways = if dimension == 2 && dice.below(4) > 0 { 2 } else { Steering::NAMES.len() };
-    tuning.steering = Steering::NAMES[dice.below(ways)].1;
-    tuning.face = Face::NAMES[dice.below(3)].1;
-    tuning
-}
-
-fn any_intent(dice: &mut Dice, before: &Intent) -> Intent {
-    let mut intent = Intent { pressed: Actions::NONE, released: Actions::NONE, ..*before };
-    if dice.below(12) == 0 {
-        let steers = [(0.0, 0.0), (1.0, 0.0), (-1.0, 0.0), (0.0, 1.0), (0.0, -1.0), (0.7, 0.7), (-0.6, 0.9)];
-        let (x, y) = steers[dice.below(steers.len())];
-        intent.steer = Vec2::new(x, y);
-        intent.look = Look { yaw: dice.number(-4.0, 4.0), pitch: dice.number(-1.5, 1.5) };
-    }
-    let actions = [Actions::JUMP, Actions::DASH, Actions::RUN, Actions::CROUCH, Actions::own(1)];
-    for action in actions {
-        if dice.below(18) == 0 {
-            if intent.held.has(action) {
-                intent = intent.releasing(action);
-            } else {
-                intent = intent.pressing(action);
-            }
-        }
-    }
-    intent
-}
-
-/// Things a host does now and then.
-fn meddle<V: Geometry>(body: &mut Controller<V>, dice: &mut Dice) {
-    match dice.below(400) {
-        0 => body.launch(dice.vector(15.0)),
-        1 => body.knock_back(dice.vector(10.0), dice.number(0.0, 0.6)),
-        2 => body.root_motion(dice.vector(0.3)),
-        3 => {
-            let plan = Plan {
-                windup: 0.1,
-                drive: 0.3,
-                recover: 0.1,
-                distance: 3.0,
-                gravity: true,
-                ..Plan::default()
-            };
-            body.begin(9, plan, dice.direction());
-        }
-        4 => body.break_off(),
-        _ => {}
-    }
 }
 
 fn is_whole<V: Geometry>(state: &State<V>) -> bool {

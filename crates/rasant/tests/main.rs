@@ -19,6 +19,7 @@ mod meshes;
 mod motion;
 mod pressed;
 mod rates;
+mod soak;
 mod storms;
 mod surfaces;
 mod walking;

@@ -200,6 +200,13 @@ impl Triangles {
         Self { all, cells, side }
     }
 
+    /// Calls `f` with every triangle that may be within `reach` of a place, some twice.
+    pub fn each_near(&self, place: DVec3, reach: f64, mut f: impl FnMut(&[DVec3; 3])) {
+        each_cell(place - DVec3::splat(reach), place + DVec3::splat(reach), self.side, |cell| {
+            self.cells.get(&cell).into_iter().flatten().for_each(|&number| f(&self.all[number as usize]));
+        });
+    }
+
     /// How deep a body is in the triangles, and in which it is deepest.
     pub fn depth(&self, body: &Body, position: DVec3) -> f64 {
         let reach = body.half + DVec3::splat(body.radius + 0.01);

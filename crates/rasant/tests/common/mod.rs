@@ -2,6 +2,7 @@
 #![allow(dead_code)]
 
 pub mod judge;
+pub mod lives;
 pub mod surfaces;
 
 use rasant::glam::{Vec2, Vec3};

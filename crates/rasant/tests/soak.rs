@@ -1,0 +1,414 @@
+//! Places at random, with everything in them, and bodies that do everything: never
+//! inside anything, never stuck in the air, never without a number, and to the same
+//! bits again.
+//!
+//! `RASANT_SOAK` is how many ticks are run, in all; see the README.
+
+use std::thread;
+
+use crate::common::judge::{Body, Triangles};
+use crate::common::lives::{any_intent, any_tuning, meddle};
+use crate::common::surfaces::SURFACES;
+use crate::common::{Dice, capsule, upright_box};
+use rasant::glam::{DVec2, DVec3, Quat, Vec2, Vec3};
+use rasant::{
+    Carrier, Controller, Event, Geometry, Hull, HullShape, Intent, Keyframe, Layers, Level, LevelBuilder,
+    PathEnd, Piece, Shape, Sides, State, Steering, SurfaceId, Tag, Tuning, Vector, Zone, ZoneKind,
+};
+
+/// Ticks of the ordinary run, in both dimensions together.
+const FEW: u64 = 400_000;
+/// Ticks of one body.
+const LIFE: u64 = 1_000;
+/// Bodies in one place.
+const LIVES: u64 = 4;
+/// Metres that a body may be inside something.
+const MOST_INSIDE: f64 = 1e-3;
+const RATES: [f32; 7] = [24.0, 30.0, 60.0, 61.7, 120.0, 144.0, 240.0];
+
+/// The dimension's own part of a soak.
+trait Place: Geometry {
+    /// Pieces that stay where they are.
+    fn furnish(builder: &mut LevelBuilder<Self>, dice: &mut Dice);
+    /// A block turned anyhow.
+    fn turned_block(dice: &mut Dice, middle: Self, half: Self) -> Piece<Self>;
+    /// What a judge knows of what stays.
+    type Still;
+    fn still(level: Level<Self>) -> Self::Still;
+    /// How deep a body is in what stays and in what moves now.
+    fn depth(still: &Self::Still, movers: &Level<Self>, state: &State<Self>, hull: &Hull) -> f64;
+}
+
+fn double(point: impl Vector) -> DVec3 {
+    Vec3::from_array(point.to_array()).as_dvec3()
+}
+
+/// A body's own frame, in doubles.
+struct Frame {
+    origin: DVec3,
+    axes: [DVec3; 3],
+}
+
+impl Frame {
+    fn of<V: Vector>(state: &State<V>) -> Self {
+        let (right, up) = (double(state.right), double(state.up));
+        let back = if V::DIMENSION == 2 { DVec3::Z } else { right.cross(up) };
+        Self { origin: double(state.position) + double(state.remainder), axes: [right, up, back] }
+    }
+
+    fn local(&self, point: DVec3) -> DVec3 {
+        let from = point - self.origin;
+        let [x, y, z] = self.axes.map(|axis| axis.dot(from));
+        DVec3::new(x, y, z)
+    }
+}
+
+fn body_of<V: Geometry>(hull: &Hull) -> Body {
+    Body { lift: f64::from(hull.core::<V>().middle.height()), ..Body::of(hull) }
+}
+
+/// Whether a shape is one to be outside of.
+fn is_solid(tag: Tag) -> bool {
+    !tag.one_way
+}
+
+impl Place for Vec2 {
+    fn furnish(builder: &mut LevelBuilder<Vec2>, dice: &mut Dice) {
+        // A rolling line, or thin ground, and outlines all over it.
+        let mut at = Vec2::new(-26.0, dice.number(-1.0, 1.0));
+        while at.x < 26.0 {
+            let next = at + Vec2::new(dice.number(0.3, 3.0), dice.number(-1.2, 1.2));
+            builder.add(Piece::segment(at, next, Sides::Both).unwrap());
+            at = next;
+        }
+        for _ in 0..24 {
+            let at: Vec2 = dice.vector::<Vec2>(20.0) * Vec2::new(1.0, 0.3);
+            let corners = 3 + dice.below(6);
+            let size = dice.number(0.2, 2.5);
+            let turn = dice.number(0.0, 6.3);
+            let outline: Vec<Vec2> = (0..corners)
+                .map(|i| {
+                    let angle = turn + i as f32 * std::f32::consts::TAU / corners as f32;
+                    at + Vec2::from_angle(angle) * size
+                })
+                .collect();
+            let piece = match dice.below(5) {
+                0 => Piece::ball(at, size),
+                1 => Piece::block(at, at + Vec2::new(size, 0.5 * size)),
+                _ => Piece::polygon(&outline),
+            };
+            if let Ok(piece) = piece {
+                builder.add(if dice.below(6) == 0 { piece.one_way() } else { piece });
+            }
+        }
+    }
+
+    fn turned_block(dice: &mut Dice, middle: Vec2, half: Vec2) -> Piece<Vec2> {
+        Piece::turned_rectangle(middle, half, dice.number(0.0, 6.3)).unwrap()
+    }
+
+    /// Its shapes, as they were given.
+    type Still = Level<Vec2>;
+
+    fn still(level: Level<Vec2>) -> Level<Vec2> {
+        level
+    }
+
+    fn depth(still: &Level<Vec2>, movers: &Level<Vec2>, state: &State<Vec2>, hull: &Hull) -> f64 {
+        let (frame, body) = (Frame::of(state), body_of::<Vec2>(hull));
+        let mut deepest = f64::NEG_INFINITY;
+        let mut judge = |shape: Shape<'_, Vec2>, tag| {
+            let flat = |point: Vec2| {
+                let local = frame.local(double(point));
+                DVec2::new(local.x, local.y)
+            };
+            let (outline, rounding): (Vec<DVec2>, f32) = match shape {
+                Shape::Polygon { points } => (points.iter().map(|&point| flat(point)).collect(), 0.0),
+                Shape::Segment { ends, .. } => (ends.map(flat).to_vec(), 0.0),
+                Shape::Ball { centre, radius } => (vec![flat(centre)], radius),
+                _ => return,
+            };
+            if is_solid(tag) {
+                deepest = deepest.max(body.depth_in_outline(DVec2::ZERO, &outline, rounding.into()));
+            }
+        };
+        still.each_shape(&mut judge);
+        movers.each_shape(&mut judge);
+        deepest
+    }
+}
+
+fn triangles_of(shape: &Shape<'_, Vec3>, mut each: impl FnMut([DVec3; 3])) {
+    let mut fan = |points: &[DVec3]| {
+        (1..points.len().max(2) - 1).for_each(|i| each([points[0], points[i], points[i + 1]]));
+    };
+    match shape {
+        Shape::Facet { points, .. } => fan(&points.iter().map(|&point| double(point)).collect::<Vec<_>>()),
+        Shape::Solid { points, faces } => {
+            let mut faces = *faces;
+            while let Some((&count, rest)) = faces.split_first() {
+                let (face, rest) = rest.split_at(usize::from(count));
+                faces = rest;
+                let corners = face.iter().map(|&corner| double(points[usize::from(corner)]));
+                fan(&corners.collect::<Vec<_>>());
+            }
+        }
+        _ => {}
+    }
+}
+
+impl Place for Vec3 {
+    fn furnish(builder: &mut LevelBuilder<Vec3>, dice: &mut Dice) {
+        let floor = Vec3::new(26.0, 1.0, 26.0);
+        builder.add(Piece::turned_box(-Vec3::Y, floor, Quat::IDENTITY).unwrap());
+        if dice.below(2) == 0 {
+            // Rough ground or a closed surface, half sunk in the floor.
+            let (mut corners, triangles) = SURFACES[dice.below(SURFACES.len())].mesh(24.0);
+            let rough = [0.0, 0.1, 0.3][dice.below(3)];
+            corners.iter_mut().for_each(|corner| *corner += dice.vector::<Vec3>(rough) + Vec3::Y * 2.0);
+            builder.add_mesh(&corners, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
+        }
+        for _ in 0..24 {
+            let at = dice.vector::<Vec3>(16.0) * Vec3::new(1.0, 0.25, 1.0) + Vec3::Y * 2.0;
+            let half = Vec3::splat(0.05) + dice.vector::<Vec3>(2.0).abs();
+            let turn = Quat::from_axis_angle(dice.direction(), dice.number(0.0, 3.0));
+            let piece = match dice.below(5) {
+                0 => Piece::block(at - half, at + half).unwrap(),
+                1 => Piece::turned_box(at, half, Quat::from_rotation_y(dice.number(0.0, 3.0))).unwrap(),
+                2 => {
+                    Piece::solid(&(0..7).map(|_| at + dice.vector::<Vec3>(2.0)).collect::<Vec<_>>()).unwrap()
+                }
+                _ => Piece::turned_box(at, half, turn).unwrap(),
+            };
+            builder.add(if dice.below(6) == 0 { piece.one_way() } else { piece });
+        }
+    }
+
+    fn turned_block(dice: &mut Dice, middle: Vec3, half: Vec3) -> Piece<Vec3> {
+        let turn = Quat::from_axis_angle(dice.direction(), dice.number(0.0, 0.7));
+        Piece::turned_box(middle, half, turn).unwrap()
+    }
+
+    type Still = Triangles;
+
+    fn still(level: Level<Vec3>) -> Triangles {
+        let mut all = Vec::new();
+        level.each_shape(|shape, tag| {
+            if is_solid(tag) {
+                triangles_of(&shape, |triangle| all.push(triangle));
+            }
+        });
+        Triangles::new(all)
+    }
+
+    fn depth(still: &Self::Still, movers: &Level<Vec3>, state: &State<Vec3>, hull: &Hull) -> f64 {
+        let (frame, body) = (Frame::of(state), body_of::<Vec3>(hull));
+        let mut deepest = f64::NEG_INFINITY;
+        let mut judge = |triangle: &[DVec3; 3]| {
+            let local = triangle.map(|corner| frame.local(corner));
+            deepest = deepest.max(body.depth_in_triangle(DVec3::ZERO, local));
+        };
+        let middle = frame.origin + frame.axes[1] * body.lift;
+        still.each_near(middle, body.half.length() + body.radius + 0.01, &mut judge);
+        movers.each_shape(|shape, tag| {
+            if is_solid(tag) {
+                triangles_of(&shape, |triangle| judge(&triangle));
+            }
+        });
+        deepest
+    }
+}
+
+/// What moves: lifts, ferries, wheels and presses, some tilted; and zones.
+fn moving<V: Place>(builder: &mut LevelBuilder<V>, dice: &mut Dice) {
+    for number in 0..5 {
+        let at: V = dice.vector::<V>(14.0).with_height(dice.number(-0.5, 4.0));
+        let way: V = match number {
+            0 => V::UP * dice.number(1.0, 5.0),
+            1 => V::UP * -at.height() + V::UP * dice.number(-0.3, 0.6), // a press
+            _ => dice.vector::<V>(8.0) * dice.number(0.2, 1.0),
+        };
+        let time = dice.number(0.4, 4.0);
+        let turn = if number == 4 { dice.number(-6.0, 6.0) } else { 0.0 };
+        let keys = [(0.0, V::ZERO, 0.0), (time, way, turn), (time + dice.number(0.0, 1.0), way, turn)];
+        let path = keys.map(|(time, offset, turn)| Keyframe { time, offset: at + offset, turn });
+        let carrier = builder.add_carrier(Carrier::on_path(path.to_vec(), PathEnd::BackAndForth));
+        for _ in 0..1 + dice.below(2) {
+            let half = V::splat(1.2).with_height(dice.number(0.05, 0.6));
+            let place: V = dice.vector::<V>(1.5);
+            let piece = if dice.below(2) == 0 {
+                V::turned_block(dice, place, half)
+            } else {
+                Piece::block(place - half, place + half).unwrap()
+            };
+            let piece = piece.riding(carrier);
+            builder.add(if dice.below(5) == 0 { piece.one_way() } else { piece });
+        }
+    }
+    let kinds = [
+        ZoneKind::Wind { push: V::UP * dice.number(0.0, 60.0) + dice.vector::<V>(9.0) },
+        ZoneKind::Slow { pace: dice.number(0.1, 2.0) },
+        ZoneKind::Ladder { front: V::ZERO },
+        ZoneKind::Gravity { up: dice.direction() },
+    ];
+    for kind in kinds {
+        let at: V = dice.vector(15.0);
+        builder.add_zone(Zone::new(at, at + V::splat(dice.number(1.0, 5.0)), kind));
+    }
+}
+
+fn any_hull(dice: &mut Dice) -> Hull {
+    let rounded = HullShape::Box { width: 0.8, depth: 0.5, height: 1.5, rounding: 0.1 };
+    [capsule(), upright_box(), Hull::ball(0.45).unwrap(), Hull::new(rounded).unwrap()][dice.below(4)]
+}
+
+/// A number that is none, now and then.
+fn broken(dice: &mut Dice, number: f32) -> f32 {
+    const BROKEN: [f32; 5] = [f32::NAN, f32::INFINITY, f32::NEG_INFINITY, 0.0, -1.0];
+    if dice.below(300) == 0 { BROKEN[dice.below(BROKEN.len())] } else { number }
+}
+
+/// What came of it all.
+#[derive(Default)]
+struct Found {
+    ticks: u64,
+    deepest: f64,
+    crushed: u64,
+    /// The longest that a body had a velocity and went nowhere, in ticks.
+    hung: u64,
+}
+
+/// One place, and some bodies in it one after the other.
+fn live_in<V: Place>(seed: u64, found: &mut Found) {
+    let mut dice = Dice(seed);
+    let mut builder = Level::<V>::builder();
+    V::furnish(&mut builder, &mut dice);
+    let still = V::still(builder.clone().build().unwrap());
+    let mut movers = Level::<V>::builder();
+    moving(&mut movers, &mut Dice(seed));
+    moving(&mut builder, &mut Dice(seed));
+    let (mut level, mut movers) = (builder.build().unwrap(), movers.build().unwrap());
+    for life in 0..LIVES {
+        let hull = any_hull(&mut dice);
+        let tuning = if dice.below(3) == 0 { Tuning::default() } else { any_tuning(&mut dice, V::DIMENSION) };
+        let start = loop {
+            let state = State::at(dice.vector::<V>(15.0).with_height(dice.number(0.5, 8.0)));
+            if V::depth(&still, &movers, &state, &tuning_hull::<V>(&tuning, &hull)) < -0.02 {
+                break state;
+            }
+        };
+        let rate = RATES[dice.below(RATES.len())];
+        let mut body = Controller::new(tuning, hull, start.position);
+        let mut intent = Intent::default();
+        let mut kept: Option<(Controller<V>, f64, Vec<(Intent, f32)>)> = None;
+        let (mut hangs, mut was_put) = (0, false);
+        for tick in 0..LIFE {
+            intent = any_intent(&mut dice, &intent);
+            let mut now = intent;
+            (now.steer.x, now.look.yaw) = (broken(&mut dice, now.steer.x), broken(&mut dice, now.look.yaw));
+            let dt = broken(&mut dice, 1.0 / rate);
+            if tick == LIFE / 2 {
+                kept = Some((body.clone(), level.time(), Vec::new()));
+            } else if tick < LIFE / 2 || tick > LIFE * 3 / 4 {
+                meddle(&mut body, &mut dice);
+            }
+            level.advance(1.0 / rate);
+            movers.advance(1.0 / rate);
+            let before = *body.state();
+            body.tick(&now, &level, dt);
+            let state = body.state();
+            let case = format!("seed {seed}, life {life}, tick {tick} at {rate}/s, {hull:?}");
+            assert!(state.is_finite(), "{case}: {state:?}");
+            if let Some((_, _, tape)) = &mut kept
+                && tick <= LIFE * 3 / 4
+            {
+                tape.push((now, dt));
+            }
+            found.ticks += 1;
+            // Where time did not pass, the carriers have gone without it.
+            let passed = dt > 0.0 && dt.is_finite();
+            let crushed = body.events().contains(&Event::Crushed);
+            found.crushed += u64::from(crushed);
+            let put = |event: &Event<V>| matches!(event, Event::Respawned);
+            let is_put = crushed || !passed || body.events().iter().any(put) || before.up != state.up;
+            if !is_put && !was_put {
+                let depth = V::depth(&still, &movers, state, &body.present_hull());
+                found.deepest = found.deepest.max(depth);
+                assert!(depth < MOST_INSIDE, "{case}: {depth} m deep\n{before:?}\n{state:?}");
+            }
+            was_put = is_put;
+            // With a velocity and nothing in its way, it goes.
+            let says = state.velocity + state.ground_velocity;
+            let stays = state.position == before.position && state.remainder == before.remainder;
+            let asked = passed && !crushed && says.length() > 0.2 && says.length() * dt > 1e-4;
+            hangs = if stays && asked { hangs + 1 } else { 0 };
+            found.hung = found.hung.max(hangs);
+            assert!(hangs < 3, "{case}: {hangs} ticks at {says:?}\n{state:?}");
+            if tick == LIFE * 3 / 4 {
+                let (snapshot, time, tape) = kept.take().unwrap();
+                replays(snapshot, time, &tape, &level, state, 1.0 / rate, &case);
+            }
+        }
+    }
+}
+
+/// The hull that a body has in a world seen as its tuning says.
+fn tuning_hull<V: Geometry>(tuning: &Tuning, hull: &Hull) -> Hull {
+    let side = matches!(tuning.steering, Steering::Side | Steering::Usual);
+    if V::DIMENSION == 2 && !side { hull.centred() } else { *hull }
+}
+
+fn replays<V: Geometry>(
+    mut body: Controller<V>,
+    time: f64,
+    tape: &[(Intent, f32)],
+    level: &Level<V>,
+    expected: &State<V>,
+    step: f32,
+    case: &str,
+) {
+    let mut level = level.clone();
+    level.rewind(time, step);
+    for (intent, dt) in tape {
+        level.advance(step);
+        body.tick(intent, &level, *dt);
+    }
+    assert_eq!(body.state().checksum(), expected.checksum(), "{case}: replayed to {:?}", body.state());
+}
+
+fn soak<V: Place>(first: u64) {
+    let ticks = std::env::var("RASANT_SOAK")
+        .map_or(FEW, |ticks| ticks.replace('_', "").parse().expect("RASANT_SOAK is a number of ticks"));
+    let threads = 2;
+    let each = ticks.div_ceil(2 * threads * LIVES * LIFE);
+    let all = thread::scope(|scope| {
+        let of = |thread: u64| {
+            scope.spawn(move || {
+                let mut found = Found { deepest: f64::NEG_INFINITY, ..Found::default() };
+                (0..each).for_each(|place| live_in::<V>(first + thread + threads * place, &mut found));
+                found
+            })
+        };
+        let threads: Vec<_> = (0..threads).map(of).collect();
+        threads.into_iter().map(|thread| thread.join().unwrap()).collect::<Vec<_>>()
+    });
+    let sum = |of: fn(&Found) -> u64| all.iter().map(of).sum::<u64>();
+    let deepest = all.iter().map(|found| found.deepest).fold(f64::NEG_INFINITY, f64::max);
+    let hung = all.iter().map(|found| found.hung).max().unwrap_or(0);
+    println!(
+        "{} dimensions, {} ticks: deepest {deepest:.1e} m, crushed in {}, hung for {hung} at most",
+        V::DIMENSION,
+        sum(|found| found.ticks),
+        sum(|found| found.crushed)
+    );
+}
+
+#[test]
+fn soak_in_the_plane() {
+    soak::<Vec2>(1);
+}
+
+#[test]
+fn soak_in_space() {
+    soak::<Vec3>(1_000_001);
+}
