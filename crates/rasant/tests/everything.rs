@@ -5,9 +5,8 @@ use crate::common::lives::{any_intent, any_tuning, meddle};
 use crate::common::{Dice, RATES, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Actions, Bounds, Carrier, Controller, Event, Face, Frame, Geometry, Hull, HullShape, Intent, KNOBS,
-    Keyframe, Level, Look, Mode, Owner, Patch, PathEnd, Piece, Plan, State, Steering, Surface, Tuning,
-    Vector, Zone, ZoneKind,
+    Bounds, Carrier, Controller, Event, Frame, Geometry, Hull, HullShape, Intent, Keyframe, Level, Mode,
+    Owner, Patch, PathEnd, Piece, State, Surface, Vector, Zone, ZoneKind,
 };
 
 /// Ticks in each dimension: a million in all.

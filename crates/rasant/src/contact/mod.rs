@@ -79,7 +79,7 @@ pub struct Obstacle<V> {
     /// Bounds of the points, with the rounding.
     pub(crate) bounds: Bounds<V>,
     /// The points' range in the patch.
-    pub(crate) points: (u16, u16),
+    pub(crate) points: (u32, u32),
     pub(crate) kind: ObstacleKind,
     pub(crate) seams: Seams,
     /// What the points are rounded by: the radius of a ball.

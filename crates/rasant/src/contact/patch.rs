@@ -457,9 +457,8 @@ impl<V: Geometry> Patch<V> {
 
     /// Whether something with these bounds is within the patch's region.
     #[inline]
-    pub(super) fn has_room_for(&self, bounds: &Bounds<V>) -> bool {
-        self.points.len().max(self.corners.len()) < usize::from(u16::MAX) - 256
-            && bounds.overlaps(&self.region)
+    pub(super) fn is_within_reach(&self, bounds: &Bounds<V>) -> bool {
+        bounds.overlaps(&self.region)
     }
 
     /// Adds an obstacle, which has its bounds, made of the points or corners
@@ -467,7 +466,7 @@ impl<V: Geometry> Patch<V> {
     #[inline]
     pub(super) fn add(&mut self, start: usize, obstacle: Obstacle<V>) {
         let end = if V::DIMENSION == 2 { self.corners.len() } else { self.points.len() };
-        let points = (start as u16, end as u16);
+        let points = (start as u32, end as u32);
         self.obstacles.push(Obstacle { points, ..obstacle });
     }
 
@@ -487,7 +486,7 @@ impl<V: Geometry> Patch<V> {
     }
 
     pub(super) fn points_of(&self, obstacle: &Obstacle<V>) -> &[V] {
-        &self.points[usize::from(obstacle.points.0)..usize::from(obstacle.points.1)]
+        &self.points[obstacle.points.0 as usize..obstacle.points.1 as usize]
     }
 }
 
@@ -502,7 +501,7 @@ fn rests_better<V: Vector>(touch: &Touch<V>, held: &Touch<V>) -> bool {
 
 impl<V: Geometry> Patch<V> {
     pub(super) fn corners_of(&self, obstacle: &Obstacle<V>) -> &[Corner<V>] {
-        &self.corners[usize::from(obstacle.points.0)..usize::from(obstacle.points.1)]
+        &self.corners[obstacle.points.0 as usize..obstacle.points.1 as usize]
     }
 }
 

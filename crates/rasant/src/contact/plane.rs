@@ -267,7 +267,7 @@ fn collect_block(patch: &mut Patch<Vec2>, world: &[Vec2], tag: Tag) -> bool {
     }
     let [one, _, other, _] = own;
     let bounds = Bounds { min: one.min(other), max: one.max(other) }.widened(patch.core.half);
-    if patch.has_room_for(&bounds) {
+    if patch.is_within_reach(&bounds) {
         let block = patch.blank(ObstacleKind::Block, tag);
         patch.add(patch.corners.len(), Obstacle { bounds, ..block });
     }
@@ -296,7 +296,7 @@ fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>
     }
     let half = patch.core.half;
     let bounds = Bounds { min: least, max: most }.widened(half + Vec2::splat(obstacle.rounding));
-    if !patch.has_room_for(&bounds) {
+    if !patch.is_within_reach(&bounds) {
         return;
     }
     if patch.frame.mirrors() {

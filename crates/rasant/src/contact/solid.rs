@@ -23,7 +23,7 @@ impl Geometry for Vec3 {
             Shape::Ball { centre, radius } => {
                 let centre = patch.seen_from_core(centre);
                 let bounds = Bounds { min: centre, max: centre }.widened(Vec3::splat(radius));
-                if patch.has_room_for(&bounds) {
+                if patch.is_within_reach(&bounds) {
                     let obstacle = patch.blank(ObstacleKind::Point, tag);
                     let start = patch.points.len();
                     patch.points.push(centre);
@@ -128,7 +128,7 @@ fn collect_facet(patch: &mut Patch<Vec3>, world: &[Vec3], seams: Seams, tag: Tag
 #[inline(always)] // for triangles, once more
 fn add_facet(patch: &mut Patch<Vec3>, points: &[Vec3], kind: ObstacleKind, seams: Seams, tag: Tag) -> bool {
     let bounds = Bounds::around(points);
-    if kind == ObstacleKind::Facet && !patch.has_room_for(&bounds) {
+    if kind == ObstacleKind::Facet && !patch.is_within_reach(&bounds) {
         return false;
     }
     let Some(normal) = normal_of(points) else { return false };
@@ -161,7 +161,7 @@ fn normal_of(points: &[Vec3]) -> Option<Vec3> {
 fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag: Tag) {
     let local: SmallVec<[Vec3; 64]> = points.iter().map(|&point| patch.seen_from_core(point)).collect();
     let bounds = Bounds::around(&local);
-    if !patch.has_room_for(&bounds) {
+    if !patch.is_within_reach(&bounds) {
         return;
     }
     if Brick::is_one(&local, &bounds) {

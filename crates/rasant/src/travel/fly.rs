@@ -75,6 +75,7 @@ impl<V: Geometry> Traveller<'_, V> {
         // What is left of the way as it was set out, and as the planes let it be.
         let (mut wanted, mut rest) = (leg.way, leg.way);
         let mut done = 0.0;
+        let mut nudged = false;
         let mut planes: SmallVec<[V; BUMPS]> = SmallVec::new();
         self.velocity = leg.to;
         if leg.way == V::ZERO {
@@ -111,7 +112,8 @@ impl<V: Geometry> Traveller<'_, V> {
                 }
             }
             if self.landings == Landings::Ground {
-                if self.nudge_round_corner(&hit, rest) {
+                if !nudged && self.nudge_round_corner(&hit, rest) {
+                    nudged = true;
                     continue;
                 }
                 if let Some((on, rest)) = self.nudge_onto_lip(&hit, rest) {

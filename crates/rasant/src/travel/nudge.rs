@@ -42,8 +42,11 @@ impl<V: Geometry> Traveller<'_, V> {
             }
             // Back against the corner, so that it is no further than needed.
             let back = self.sweep(aside + clear, side * -out).map_or(1.0, |hit| hit.share);
-            self.at += side * (out * (1.0 - back));
-            return true;
+            let moved = out * (1.0 - back);
+            if moved > self.patch.slack() {
+                self.at += side * moved;
+                return true;
+            }
         }
         false
     }
