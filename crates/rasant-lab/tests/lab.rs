@@ -82,7 +82,7 @@ fn a_variation_is_the_same_on_any_number_of_cores() {
     let measuring = Measuring::Sheet { dimensions: 2, rate: 240 };
     let figures = [("jump-height", "m"), ("walking-jump-way", "m")];
     let varied = |threads: usize| {
-        let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap().unwrap();
+        let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
         pool.install(|| vary(&file("tried", &[]), &axes, &figures, measuring, &|| ()))
     };
     let (one, three) = (varied(1), varied(3));

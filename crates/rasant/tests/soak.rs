@@ -17,7 +17,7 @@ use rasant::{
 };
 
 /// Ticks of the ordinary run, in both dimensions together.
-const FEW: u64 = 400_000;
+const FEW: u64 = 96_000;
 /// Ticks of one body.
 const LIFE: u64 = 1_000;
 /// Bodies in one place.
