@@ -246,7 +246,7 @@ impl<V: Vector> Task<'_, V> {
         let aside = self.body.aside.capped(self.tuning.ladder.up_speed * self.dt);
         let way = V::UP * up + aside;
         let arrives = up >= most || climb.speed < 0.0;
-        Drive::Glide { way, velocity: V::UP * (up / self.dt), settles: arrives }
+        Drive::Glide { way, velocity: way * (1.0 / self.dt), settles: arrives }
     }
 
     #[inline(never)]
