@@ -16,6 +16,7 @@ mod input;
 mod jumps;
 mod maneuvers;
 mod meshes;
+mod mirrors;
 mod motion;
 mod pressed;
 mod rates;

@@ -8,8 +8,7 @@ use glam::Vec3;
 
 use crate::space::Bounds;
 
-use super::upright::touch_edge_with_end;
-use super::{Gap, Ray, Touch, more_upward};
+use super::{Gap, Ray, Reach, Touch, more_upward, reach_round};
 
 /// The sum of a box and the core, about its middle.
 pub(super) struct Brick {
@@ -95,23 +94,43 @@ impl Brick {
         let reach = Vec3::splat(ray.reach);
         let (least, most) = (from.min(to) - reach, from.max(to) + reach);
         let mut best: Option<(f32, Vec3)> = None;
+        let mut offer = |arm: Vec3, motion: Vec3| {
+            let earliest = best.map_or(limit, |(time, _)| time);
+            if let Reach::At(time) = reach_round(arm, motion, ray.reach)
+                && time <= earliest
+            {
+                best = Some((time, (arm + motion * time) * (1.0 / ray.reach)));
+            }
+        };
         for axis in 0..3 {
+            let without = |mut v: Vec3| {
+                v[axis] = 0.0;
+                v
+            };
             for side in 0..4 {
                 let sign = |bit: usize| if side >> bit & 1 == 1 { 1.0 } else { -1.0 };
-                let mut start = self.half;
-                start[axis] = -self.half[axis];
-                start[(axis + 1) % 3] *= sign(0);
-                start[(axis + 2) % 3] *= sign(1);
-                let mut along = Vec3::ZERO;
-                along[axis] = 2.0 * self.half[axis];
-                if start.cmpgt(most).any() || (start + along).cmplt(least).any() {
+                let mut edge = self.half;
+                edge[(axis + 1) % 3] *= sign(0);
+                edge[(axis + 2) % 3] *= sign(1);
+                let (mut low, high) = (edge, edge);
+                low[axis] = -low[axis];
+                if low.cmpgt(most).any() || high.cmplt(least).any() {
                     continue;
                 }
-                let earliest = best.map_or(limit, |(time, _)| time);
-                if let Some((time, (normal, _))) = touch_edge_with_end(from - start, along, ray).at()
-                    && time <= earliest
-                {
-                    best = Some((time, normal));
+                // Across the edge first: whatever comes to an end of it comes to its
+                // line before, beyond that end.
+                let (arm, motion) = (without(from - edge), without(ray.motion));
+                let at = match reach_round(arm, motion, ray.reach) {
+                    Reach::Never => continue,
+                    Reach::Within => from[axis],
+                    Reach::At(time) => from[axis] + ray.motion[axis] * time,
+                };
+                if at.abs() <= self.half[axis] {
+                    offer(arm, motion);
+                } else {
+                    let mut corner = edge;
+                    corner[axis] = corner[axis].copysign(at);
+                    offer(from - corner, ray.motion);
                 }
             }
         }
