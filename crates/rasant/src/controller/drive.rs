@@ -21,6 +21,8 @@ use super::state::{Mode, State};
 /// Most parts of a tick's rise or fall: past the cut, round the top, down, at
 /// the terminal speed.
 const PARTS: usize = 6;
+/// Turns of less than this, in radians, are none.
+const STRAIGHT: f32 = 1e-6;
 /// How far down steering must point for a fast fall, of 1.
 const DOWN: f32 = -0.5;
 
@@ -377,7 +379,7 @@ impl<V: Vector> Task<'_, V> {
         };
         let velocity = direction * speed;
         let bend = self.body.bend;
-        let way = if bend == 0.0 {
+        let way = if bend.abs() < STRAIGHT {
             direction * along
         } else {
             // Round an arc first: its chord is in the middle of the turn.
