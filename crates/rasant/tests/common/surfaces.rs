@@ -1,6 +1,8 @@
 //! Closed curved surfaces, from functions of a place.
 #![allow(dead_code, missing_docs)]
 
+use std::sync::OnceLock;
+
 use fast_surface_nets::ndshape::{ConstShape, ConstShape3u32};
 use fast_surface_nets::{SurfaceNetsBuffer, surface_nets};
 use rasant::glam::Vec3;
@@ -47,12 +49,19 @@ impl Surface {
 
     /// A mesh so many metres wide.
     pub fn mesh(self, width: f32) -> (Vec<Vec3>, Vec<[u32; 3]>) {
+        static MADE: [OnceLock<(Vec<Vec3>, Vec<[u32; 3]>)>; 5] = [const { OnceLock::new() }; 5];
+        let (corners, triangles) = MADE[self as usize].get_or_init(|| self.unit_mesh());
+        (corners.iter().map(|&corner| corner * (0.5 * width)).collect(), triangles.clone())
+    }
+
+    /// A mesh 2 m wide.
+    fn unit_mesh(self) -> (Vec<Vec3>, Vec<[u32; 3]>) {
         let place = |[x, y, z]: [f32; 3]| Vec3::new(x, y, z) * (2.0 / (CELLS - 1) as f32) - Vec3::ONE;
         let values: Vec<f32> =
             (0..Grid::SIZE).map(|i| self.at(place(Grid::delinearize(i).map(|cell| cell as f32)))).collect();
         let mut surface = SurfaceNetsBuffer::default();
         surface_nets(&values, &Grid {}, [0; 3], [CELLS - 1; 3], &mut surface);
-        let corners = surface.positions.iter().map(|&at| place(at) * (0.5 * width)).collect();
+        let corners = surface.positions.iter().map(|&at| place(at)).collect();
         (corners, surface.indices.chunks_exact(3).map(|of| [of[0], of[1], of[2]]).collect())
     }
 }

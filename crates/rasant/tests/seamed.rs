@@ -1,0 +1,179 @@
+//! Sweeps over many pieces at once (meshes with seams, flush blocks, one-way pieces)
+//! against plain distances in doubles: where a sweep stops something is touched, and
+//! before that nothing is.
+
+use crate::common::judge::{Body, Triangles};
+use crate::common::surfaces::SURFACES;
+use crate::common::{Dice, capsule, upright_box};
+use rasant::contact::Hit;
+use rasant::glam::{DVec3, Vec3};
+use rasant::{Bounds, Frame, Hull, HullShape, Layers, Level, Patch, Piece, SurfaceId};
+
+/// Metres within which something is touched.
+const TOUCH: f64 = 1e-4;
+
+fn hulls() -> [Hull; 4] {
+    let rounded = HullShape::Box { width: 0.8, depth: 0.5, height: 1.4, rounding: 0.1 };
+    [capsule(), upright_box(), Hull::ball(0.4).unwrap(), Hull::new(rounded).unwrap()]
+}
+
+/// A level, and its triangles as plain numbers.
+struct Place {
+    level: Level<Vec3>,
+    plain: Triangles,
+}
+
+impl Place {
+    fn mesh(corners: &[Vec3], triangles: &[[u32; 3]]) -> Self {
+        let mut builder = Level::builder();
+        builder.add_mesh(corners, triangles, SurfaceId::default(), Layers::GROUND).unwrap();
+        let plain = triangles.iter().map(|of| of.map(|corner| corners[corner as usize].as_dvec3())).collect();
+        Self { level: builder.build().unwrap(), plain: Triangles::new(plain) }
+    }
+
+    /// Blocks side by side, some left out, their sides on each other to the bit.
+    fn flush(dice: &mut Dice) -> Self {
+        let mut builder = Level::builder();
+        let mut plain = Vec::new();
+        for cell in 0..7 * 7 * 3 {
+            if dice.below(3) == 0 {
+                continue;
+            }
+            let [x, y, z] = [cell % 7, cell / 49, cell / 7 % 7].map(|i| i as f32 * 0.75 - 2.5);
+            let (min, max) = (Vec3::new(x, y, z), Vec3::new(x, y, z) + Vec3::splat(0.75));
+            builder.add(Piece::block(min, max).unwrap());
+            let corner = |bits: usize| {
+                let part = |bit: usize| if bits >> bit & 1 == 1 { max[bit] } else { min[bit] };
+                Vec3::new(part(0), part(1), part(2)).as_dvec3()
+            };
+            for axis in 0..3 {
+                let (u, v) = (1 << ((axis + 1) % 3), 1 << ((axis + 2) % 3));
+                for side in [0, 1 << axis] {
+                    let quad = [side, side | u, side | u | v, side | v].map(corner);
+                    plain.push([quad[0], quad[1], quad[2]]);
+                    plain.push([quad[0], quad[2], quad[3]]);
+                }
+            }
+        }
+        Self { level: builder.build().unwrap(), plain: Triangles::new(plain) }
+    }
+}
+
+/// The bare hull's sweep in a place.
+fn cast(place: &Place, hull: &Hull, at: Vec3, motion: Vec3) -> Option<Hit<Vec3>> {
+    let frame = Frame::new(at, Vec3::ZERO, Vec3::X, Vec3::Y);
+    let way = Bounds { min: Vec3::ZERO.min(motion), max: Vec3::ZERO.max(motion) };
+    Patch::gather(frame, hull, way, &place.level).cast(Vec3::ZERO, motion)
+}
+
+/// Where the distance grows fastest, if nothing else is about as near.
+fn away(plain: &Triangles, body: &Body, at: DVec3) -> Option<DVec3> {
+    const STEP: f64 = 1e-5;
+    let axes = [DVec3::X, DVec3::Y, DVec3::Z];
+    let slope = |axis: DVec3| plain.depth(body, at - axis * STEP) - plain.depth(body, at + axis * STEP);
+    let gradient = DVec3::from_array(axes.map(slope)) / (2.0 * STEP);
+    // Of several that are as near, the gradient is none of theirs and shorter.
+    (gradient.length() > 0.999).then(|| gradient.normalize())
+}
+
+/// Sweeps at random; gives how many touched, and of those how many had their normal
+/// compared.
+fn agree(place: &Place, dice: &mut Dice, reach: f32, sweeps: usize, case: &str) -> (usize, usize) {
+    let (mut touched, mut compared) = (0, 0);
+    for number in 0..sweeps {
+        let hull = hulls()[dice.below(4)];
+        let body = Body::of(&hull);
+        let at: Vec3 = dice.vector(reach);
+        if place.plain.depth(&body, at.as_dvec3()) > -1e-3 {
+            continue;
+        }
+        let motion = dice.direction::<Vec3>() * dice.number(0.05, 3.0);
+        let hit = cast(place, &hull, at, motion);
+        let depth = |share: f64| place.plain.depth(&body, at.as_dvec3() + motion.as_dvec3() * share);
+        let case = format!("{case}, sweep {number}: {hull:?} at {at} by {motion}: {hit:?}");
+        let stop = hit.map_or(1.0, |hit| f64::from(hit.share));
+        // Nothing before it is passed through.
+        let last = (stop - TOUCH / f64::from(motion.length())).max(0.0);
+        for step in 0..=40 {
+            let share = last * f64::from(step) / 40.0;
+            assert!(depth(share) < TOUCH, "{case}: {} m inside at {share}", depth(share));
+        }
+        let Some(hit) = hit else { continue };
+        touched += 1;
+        assert!(depth(stop) > -TOUCH, "{case}: {} m away", -depth(stop));
+        // A hair further on, where the judge's distance is no mere bound.
+        let further = stop + 4e-4 / f64::from(motion.length());
+        let inside = at.as_dvec3() + motion.as_dvec3() * further;
+        if depth(further) > 5e-5
+            && let Some(normal) = away(&place.plain, &body, inside)
+        {
+            compared += 1;
+            let dot = normal.dot(hit.normal.as_dvec3());
+            assert!(dot > 0.96, "{case}: the normal should be {normal}");
+        }
+    }
+    (touched, compared)
+}
+
+#[test]
+fn over_seams_sweeps_stop_where_something_is_touched() {
+    let (mut touched, mut compared) = (0, 0);
+    for (number, surface) in SURFACES.into_iter().enumerate() {
+        let mut dice = Dice(40 + number as u64);
+        for rough in [0.0, 0.1] {
+            let (mut corners, triangles) = surface.mesh(14.0);
+            corners.iter_mut().for_each(|corner| *corner += dice.vector::<Vec3>(rough));
+            let place = Place::mesh(&corners, &triangles);
+            let (hits, normals) = agree(&place, &mut dice, 6.0, 250, &format!("{surface:?} {rough}"));
+            (touched, compared) = (touched + hits, compared + normals);
+        }
+    }
+    println!("{touched} touched, {compared} normals");
+    assert!(touched > 250 && compared > 200, "{touched} {compared}");
+}
+
+#[test]
+fn over_flush_blocks_sweeps_stop_where_something_is_touched() {
+    let mut dice = Dice(77);
+    let (mut touched, mut compared) = (0, 0);
+    for town in 0..8 {
+        let place = Place::flush(&mut dice);
+        let (hits, normals) = agree(&place, &mut dice, 4.0, 500, &format!("town {town}"));
+        (touched, compared) = (touched + hits, compared + normals);
+    }
+    assert!(touched > 200 && compared > 150, "{touched} {compared}");
+}
+
+/// Down onto a one-way piece is as onto any other; from below and the sides there is
+/// none.
+#[test]
+fn one_way_pieces_are_there_from_above_only() {
+    let mut dice = Dice(5);
+    let (mut stopped, mut passed) = (0, 0);
+    for case in 0..4000 {
+        let half = Vec3::new(dice.number(0.5, 2.0), dice.number(0.05, 0.5), dice.number(0.5, 2.0));
+        let [solid, one_way] = [false, true].map(|one_way| {
+            let mut builder = Level::builder();
+            let piece = Piece::block(-half, half).unwrap();
+            builder.add(if one_way { piece.one_way() } else { piece });
+            Place { level: builder.build().unwrap(), plain: Triangles::new(Vec::new()) }
+        });
+        let hull = hulls()[dice.below(4)];
+        let at: Vec3 = dice.vector(4.0);
+        let motion = dice.direction::<Vec3>() * dice.number(0.5, 6.0);
+        let (any, only) = (cast(&solid, &hull, at, motion), cast(&one_way, &hull, at, motion));
+        let from_above = any.is_some_and(|hit| hit.normal.y > 0.35);
+        if any.is_some_and(|hit| hit.share == 0.0) {
+            continue; // It starts within.
+        }
+        let beside = any.is_none_or(|hit| hit.normal.y < 0.25);
+        if from_above {
+            assert_eq!(only.map(|hit| hit.share), any.map(|hit| hit.share), "case {case}");
+            stopped += 1;
+        } else if beside {
+            assert!(only.is_none_or(|hit| hit.normal.y > 0.25), "case {case}: {any:?} {only:?}");
+            passed += 1;
+        }
+    }
+    assert!(stopped > 40 && passed > 500, "{stopped} {passed}");
+}
