@@ -9,6 +9,7 @@ pub mod compare;
 pub mod expect;
 pub mod files;
 pub mod fit;
+pub mod live;
 pub mod rates;
 pub mod run;
 pub mod schema;

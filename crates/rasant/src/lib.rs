@@ -60,7 +60,7 @@ pub use controller::{
 };
 pub use input::{
     Actions, Bindings, Chord, DeviceEvent, Intent, Key, Look, Meaning, PadAxis, PadButton, PointerButton,
-    Press, Sampler, Source, Tape, TapeError, Way,
+    Press, Sampler, Source, Tape, TapeError, TimedEvent, Way,
 };
 pub use level::{
     Carrier, CarrierId, Found, HeightGrid, Keyframe, Layers, Level, LevelBuilder, LevelError, PathEnd, Piece,

@@ -36,6 +36,9 @@ trait Place: Geometry {
     /// What a judge knows of what stays.
     type Still;
     fn still(level: Level<Self>) -> Self::Still;
+    /// Whether a place is in the midst of something, further from its surface than
+    /// the judge sees.
+    fn is_buried(level: &Level<Self>, place: Self) -> bool;
     /// How deep a body is in what stays and in what moves now.
     fn depth(still: &Self::Still, movers: &Level<Self>, state: &State<Self>, hull: &Hull) -> f64;
 }
@@ -113,6 +116,11 @@ impl Place for Vec2 {
 
     fn still(level: Level<Vec2>) -> Level<Vec2> {
         level
+    }
+
+    /// It sees all of an outline.
+    fn is_buried(_: &Level<Vec2>, _: Vec2) -> bool {
+        false
     }
 
     fn depth(still: &Level<Vec2>, movers: &Level<Vec2>, state: &State<Vec2>, hull: &Hull) -> f64 {
@@ -200,6 +208,21 @@ impl Place for Vec3 {
             }
         });
         Triangles::new(all)
+    }
+
+    fn is_buried(level: &Level<Vec3>, place: Vec3) -> bool {
+        let mut buried = false;
+        level.each_shape(|shape, _| {
+            if !matches!(shape, Shape::Solid { .. }) {
+                return;
+            }
+            let mut behind_all = true;
+            triangles_of(&shape, |[a, b, c]| {
+                behind_all &= (b - a).cross(c - a).dot(double(place) - a) < 0.0;
+            });
+            buried |= behind_all;
+        });
+        buried
     }
 
     fn depth(still: &Self::Still, movers: &Level<Vec3>, state: &State<Vec3>, hull: &Hull) -> f64 {
@@ -294,7 +317,10 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
         let tuning = if dice.below(3) == 0 { Tuning::default() } else { any_tuning(&mut dice, V::DIMENSION) };
         let start = loop {
             let state = State::at(dice.vector::<V>(15.0).with_height(dice.number(0.5, 8.0)));
-            if V::depth(&still, &movers, &state, &tuning_hull::<V>(&tuning, &hull)) < -0.02 {
+            let own = tuning_hull::<V>(&tuning, &hull);
+            let middle = state.position + own.core::<V>().middle;
+            let is_outside = V::depth(&still, &movers, &state, &own) < -0.02;
+            if is_outside && !V::is_buried(&level, middle) {
                 break state;
             }
         };

@@ -1,0 +1,384 @@
+//! A body that is played by hand, its whole attempt kept.
+//!
+//! An [`Attempt`] is advanced by frames of real time, takes the player's device
+//! events, and remembers every intent, so that any tick of it can be gone back to,
+//! to the same bits, gone on from, and played again under other numbers.
+
+use std::time::Duration;
+
+use rasant::{
+    Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Sampler, State, TimedEvent, Tuning,
+};
+use serde::Serialize;
+
+use crate::files::{LevelFile, TuningFile};
+
+/// Ticks between two states that are kept; those between are simulated again.
+const EVERY: usize = 16;
+/// Seconds that an attempt lasts at most; what is longer loses its beginning.
+pub const LONGEST: usize = 30 * 60;
+/// Metres below everything at which a body is put back to its checkpoint.
+const ABYSS: f32 = 12.0;
+
+/// A body, the level it is in, and all that it did since it was put there.
+#[derive(Clone, Debug)]
+pub struct Attempt<V: Geometry> {
+    file: LevelFile<V>,
+    start: V,
+    clock: Clock,
+    sampler: Sampler,
+    /// Real time that frames have told, and simulated.
+    time: Duration,
+    body: Controller<V>,
+    tick: usize,
+    intents: Vec<Intent>,
+    positions: Vec<V>,
+    /// The numbers that held from a tick on.
+    numbers: Vec<(usize, TuningFile)>,
+    kept: Vec<(State<V>, f64)>,
+    /// The share of a tick that is yet to come, for drawing between two.
+    blend: f32,
+    speed: f32,
+    paused: bool,
+}
+
+/// What one tick told, in words.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Told {
+    /// In which tick.
+    pub tick: usize,
+    /// The event's name.
+    pub name: &'static str,
+    /// What was refused, in words, or nothing.
+    pub words: Option<String>,
+}
+
+/// A path through a level, and what it comes to.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Path<V> {
+    /// Where the underside was after each tick.
+    pub positions: Vec<V>,
+    /// What it comes to.
+    pub sums: Sums,
+}
+
+/// What a path comes to.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize)]
+pub struct Sums {
+    /// How far from its start it got along the ground, in metres.
+    pub distance_m: f32,
+    /// The greatest height above its start, in metres.
+    pub highest_m: f32,
+    /// The greatest speed, in m/s.
+    pub fastest_m_per_s: f32,
+    /// The time off the ground, in seconds.
+    pub aloft_s: f32,
+    /// Jumps that took off.
+    pub jumps: usize,
+    /// Landings.
+    pub landings: usize,
+}
+
+impl<V: Geometry> Attempt<V> {
+    /// A body with these numbers at `start`, before anything.
+    #[must_use]
+    pub fn new(file: LevelFile<V>, numbers: TuningFile, start: V, clock: Clock, bindings: Bindings) -> Self {
+        let mut body = Controller::new(numbers.tuning, numbers.hull, start);
+        body.find_footing(&file.level);
+        let mut attempt = Self {
+            file,
+            start,
+            clock,
+            sampler: Sampler::new(bindings),
+            time: Duration::ZERO,
+            body,
+            tick: 0,
+            intents: Vec::new(),
+            positions: Vec::new(),
+            numbers: vec![(0, numbers)],
+            kept: Vec::new(),
+            blend: 0.0,
+            speed: 1.0,
+            paused: false,
+        };
+        attempt.keep();
+        attempt
+    }
+
+    /// The body.
+    #[must_use]
+    pub fn body(&self) -> &Controller<V> {
+        &self.body
+    }
+
+    /// The level, as it is now.
+    #[must_use]
+    pub fn file(&self) -> &LevelFile<V> {
+        &self.file
+    }
+
+    /// How many ticks it is from the start.
+    #[must_use]
+    pub fn tick(&self) -> usize {
+        self.tick
+    }
+
+    /// How many ticks are kept.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.intents.len()
+    }
+
+    /// Whether nothing has happened yet.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.intents.is_empty()
+    }
+
+    /// Ticks a second.
+    #[must_use]
+    pub fn rate(&self) -> u32 {
+        self.clock.rate()
+    }
+
+    /// The share of a tick since the last one, for [`Controller::pose`].
+    #[must_use]
+    pub fn blend(&self) -> f32 {
+        self.blend
+    }
+
+    /// The intent of the last tick.
+    #[must_use]
+    pub fn intent(&self) -> Intent {
+        self.tick.checked_sub(1).map_or_else(Intent::default, |tick| self.intents[tick])
+    }
+
+    /// Where it was after each tick kept.
+    #[must_use]
+    pub fn positions(&self) -> &[V] {
+        &self.positions
+    }
+
+    /// Whether it stands still.
+    #[must_use]
+    pub fn is_paused(&self) -> bool {
+        self.paused
+    }
+
+    /// Holds it, or lets it go on. Gone on with from an earlier tick, what came after
+    /// that is forgotten with the next tick.
+    pub fn pause(&mut self, paused: bool) {
+        self.paused = paused;
+    }
+
+    /// Simulated seconds a second, 0.05 to 1.
+    pub fn set_speed(&mut self, speed: f32) {
+        if speed.is_finite() {
+            self.speed = speed.clamp(0.05, 1.0);
+        }
+    }
+
+    /// Goes on by a frame that took `elapsed`, in which devices said `events`, each so
+    /// long after the frame's beginning. Gives what was told.
+    pub fn frame(&mut self, elapsed: Duration, events: &[TimedEvent]) -> Vec<Told> {
+        for event in events {
+            let within = event.time.min(elapsed).mul_f32(self.speed);
+            self.sampler.event(self.time + within, event.event);
+        }
+        if self.paused {
+            return Vec::new();
+        }
+        let due = self.clock.frame(elapsed.mul_f32(self.speed));
+        let mut told = Vec::new();
+        for _ in 0..due.ticks {
+            self.forget_future();
+            self.time += Duration::from_secs_f64(1.0 / f64::from(self.rate()));
+            let intent = self.sampler.tick(self.time);
+            self.intents.push(intent);
+            told.extend(self.step(intent));
+        }
+        self.blend = due.blend;
+        if self.len() > LONGEST * self.rate() as usize {
+            self.shorten();
+        }
+        told
+    }
+
+    /// The window is no longer in front: everything is let go.
+    pub fn let_go(&mut self) {
+        self.sampler.event(self.time, DeviceEvent::FocusLost);
+    }
+
+    /// The numbers that hold now.
+    #[must_use]
+    pub fn numbers(&self) -> &TuningFile {
+        &self.numbers[self.numbers.len() - 1].1
+    }
+
+    /// Other numbers from now on. What came after now is forgotten.
+    pub fn turn(&mut self, numbers: TuningFile) {
+        self.forget_future();
+        self.body.tuning = numbers.tuning;
+        if numbers.hull != self.body.hull {
+            self.body.change_hull(numbers.hull, &self.file.level);
+        }
+        match self.numbers.last_mut() {
+            Some((tick, held)) if *tick == self.tick => *held = numbers,
+            _ => self.numbers.push((self.tick, numbers)),
+        }
+        if self.tick.is_multiple_of(EVERY) {
+            self.kept.truncate(self.tick / EVERY);
+            self.keep();
+        }
+    }
+
+    /// Goes to a tick, and holds there.
+    pub fn seek(&mut self, tick: usize) {
+        let tick = tick.min(self.len());
+        self.paused = true;
+        self.blend = 1.0;
+        let from = (tick / EVERY).min(self.kept.len() - 1);
+        let (state, time) = self.kept[from];
+        self.file.level.rewind(time, self.clock.dt());
+        self.tick = from * EVERY;
+        self.body.restore(state);
+        self.take_numbers();
+        while self.tick < tick {
+            self.step(self.intents[self.tick]);
+        }
+    }
+
+    /// Back to the start, with the numbers of now; nothing is kept.
+    pub fn restart(&mut self) {
+        let numbers = self.numbers().clone();
+        self.file.level.rewind(0.0, self.clock.dt());
+        let bindings = self.sampler.bindings().clone();
+        let (paused, speed) = (self.paused, self.speed);
+        *self = Self::new(self.file.clone(), numbers, self.start, self.clock.clone(), bindings);
+        (self.paused, self.speed) = (paused, speed);
+    }
+
+    /// The same inputs, from the start, under other numbers all along.
+    #[must_use]
+    pub fn replayed(&self, numbers: &TuningFile) -> Path<V> {
+        let mut again = self.clone();
+        again.numbers = vec![(0, numbers.clone())];
+        again.go_through(self.len())
+    }
+
+    /// What it came to up to now, played once more as it was.
+    #[must_use]
+    pub fn path(&self) -> Path<V> {
+        self.clone().go_through(self.tick)
+    }
+
+    /// Plays the first ticks once more.
+    fn go_through(mut self, ticks: usize) -> Path<V> {
+        self.seek(0);
+        self.positions.clear();
+        let mut sums = Sums::default();
+        while self.tick < ticks {
+            let intent = self.intents[self.tick];
+            self.step(intent);
+            self.add(&mut sums);
+        }
+        Path { positions: self.positions, sums }
+    }
+
+    /// Adds the last tick to what a path comes to.
+    fn add(&self, sums: &mut Sums) {
+        let state = self.body.state();
+        let from = state.position - self.start;
+        sums.distance_m = sums.distance_m.max((from - V::UP * from.height()).length());
+        sums.highest_m = sums.highest_m.max(from.height());
+        sums.fastest_m_per_s = sums.fastest_m_per_s.max(self.body.velocity().length());
+        if !state.footing.is_firm() {
+            sums.aloft_s += self.clock.dt();
+        }
+        for event in self.body.events() {
+            match event {
+                Event::Jumped { .. } => sums.jumps += 1,
+                Event::Landed { .. } => sums.landings += 1,
+                _ => {}
+            }
+        }
+    }
+
+    /// One tick with an intent.
+    fn step(&mut self, intent: Intent) -> Vec<Told> {
+        let dt = self.clock.dt();
+        self.take_numbers();
+        self.file.level.advance(dt);
+        self.body.tick(&intent, &self.file.level, dt);
+        let bounds = self.file.level.bounds();
+        if self.body.position().height() < bounds.min.height() - ABYSS {
+            self.body.respawn();
+        }
+        let tick = self.tick;
+        self.tick += 1;
+        self.positions.truncate(tick);
+        self.positions.push(self.body.position());
+        if self.tick.is_multiple_of(EVERY) {
+            self.kept.truncate(self.tick / EVERY);
+            self.keep();
+        }
+        let words = |event: &Event<V>| match event {
+            Event::Refused { what } => Some(what.to_string()),
+            _ => None,
+        };
+        self.body
+            .events()
+            .iter()
+            .map(|event| Told { tick, name: event.name(), words: words(event) })
+            .collect()
+    }
+
+    fn keep(&mut self) {
+        self.kept.push((*self.body.state(), self.file.level.time()));
+    }
+
+    /// Puts the numbers in place that held in this tick.
+    fn take_numbers(&mut self) {
+        let of = self.numbers.partition_point(|(from, _)| *from <= self.tick).saturating_sub(1);
+        let TuningFile { tuning, hull, .. } = &self.numbers[of].1;
+        if self.body.tuning != *tuning {
+            self.body.tuning = *tuning;
+        }
+        if self.body.hull != *hull {
+            self.body.hull = *hull;
+        }
+    }
+
+    fn forget_future(&mut self) {
+        if self.tick < self.len() {
+            self.intents.truncate(self.tick);
+            self.positions.truncate(self.tick);
+            self.kept.truncate(self.tick / EVERY + 1);
+            self.numbers.retain(|(from, _)| *from <= self.tick);
+        }
+    }
+
+    /// Begins later: with the last half of what is kept.
+    fn shorten(&mut self) {
+        let gone = self.len() / 2 / EVERY * EVERY;
+        self.intents.drain(..gone);
+        self.positions.drain(..gone);
+        self.kept.drain(..gone / EVERY);
+        self.tick -= gone;
+        let of = self.numbers.partition_point(|(from, _)| *from <= gone).saturating_sub(1);
+        self.numbers.drain(..of);
+        for (from, _) in &mut self.numbers {
+            *from = from.saturating_sub(gone);
+        }
+    }
+}
+
+/// The tuning of a file with one knob at another value.
+///
+/// # Errors
+/// When there is no such knob, or the value is out of its range.
+pub fn turned(file: &TuningFile, knob: &str, value: f32) -> Result<TuningFile, rasant::KnobError> {
+    let mut tuning: Tuning = file.tuning;
+    tuning.set(knob, value)?;
+    Ok(TuningFile { tuning, ..file.clone() })
+}
