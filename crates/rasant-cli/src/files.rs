@@ -73,6 +73,19 @@ pub fn tuning(spec: Option<&str>) -> Result<TuningFile, Failure> {
     Ok(file)
 }
 
+/// The names of the shipped tunings.
+pub fn tuning_names() -> Vec<String> {
+    names_in(TUNINGS)
+}
+
+/// The same as [`tuning`] for a plain name, with what is wrong as a problem of a file.
+pub fn tuning_or_problem(spec: &str) -> Result<TuningFile, Problem> {
+    tuning(Some(spec)).map_err(|failure| match failure {
+        Failure::Input(problem) => problem,
+        other => Problem::unreadable(Path::new(spec), &other.to_string()),
+    })
+}
+
 /// Splits `PATH=MORE`.
 pub fn knob_and<'a>(text: &'a str, more: &str) -> Result<(&'static str, &'a str), Failure> {
     let (path, rest) = text

@@ -4,6 +4,7 @@ mod commands;
 mod figure;
 mod files;
 mod output;
+mod play;
 mod report;
 
 use std::process::ExitCode;
@@ -25,6 +26,8 @@ struct Arguments {
 enum Command {
     /// Runs the shipped trials, prints what happened and writes the figures.
     Demo(commands::demo::Arguments),
+    /// Serves the live page: play, turn the numbers while playing, rewind, compare.
+    Play(commands::play::Arguments),
     /// Runs one trial: a summary, its events, and on request a trace and a figure.
     Run(commands::run::Arguments),
     /// Runs trials and holds them against what they expect.
@@ -50,6 +53,7 @@ fn main() -> ExitCode {
     let arguments = Arguments::parse();
     let done = match &arguments.command {
         Command::Demo(arguments) => commands::demo::main(arguments),
+        Command::Play(arguments) => commands::play::main(arguments),
         Command::Run(arguments) => commands::run::main(arguments),
         Command::Check(arguments) => commands::check::main(arguments),
         Command::Knobs(arguments) => commands::knobs::main(arguments),

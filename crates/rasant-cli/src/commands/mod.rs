@@ -6,6 +6,7 @@ pub mod demo;
 pub mod fit;
 pub mod knobs;
 pub mod new;
+pub mod play;
 pub mod rates;
 pub mod run;
 pub mod sheet;

@@ -17,7 +17,7 @@ pub use bindings::{read_bindings, write_bindings};
 pub use level::{LevelFile, Look, World, read_level};
 pub use problem::Problem;
 pub use trial::{Inputs, Trial, read_trial};
-pub use tuning::{TuningFile, read_tuning, write_tuning};
+pub use tuning::{TuningFile, edit_tuning, read_tuning, write_tuning};
 
 pub(crate) use level::{PATH_ENDS, zone_kinds};
 pub(crate) use problem::Source;

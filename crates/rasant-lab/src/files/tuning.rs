@@ -102,6 +102,49 @@ pub fn write_tuning(file: &TuningFile) -> String {
     text
 }
 
+/// The text of a tuning file with other numbers in it: its comments, its order and all
+/// else that it says stay. The hull and the rules are those it has.
+///
+/// # Errors
+/// A [`Problem`] with the text.
+pub fn edit_tuning(text: &str, numbers: &TuningFile) -> Result<String, Problem> {
+    let source = Source { name: "the tuning file".into(), text: text.into() };
+    let held = parse(&source, tuning_of)?;
+    let broken =
+        |error: &dyn std::fmt::Display| Problem::unreadable(Path::new("the tuning file"), &error.to_string());
+    let mut document: toml_edit::DocumentMut =
+        text.parse().map_err(|error: toml_edit::TomlError| broken(&error))?;
+    for knob in KNOBS {
+        let (old, new) = (held.tuning.get(knob.path), numbers.tuning.get(knob.path));
+        let (Ok(old), Ok(new)) = (old, new) else { continue };
+        if old == new {
+            continue;
+        }
+        let (group, key) = group_of(knob.path);
+        let value: toml_edit::Value = match knob.unit {
+            Unit::Switch => (new >= 0.5).into(),
+            unit if unit.is_whole() => (new.round() as i64).into(),
+            // As short as it can be and the same number again.
+            _ => new.to_string().parse::<f64>().unwrap_or(f64::from(new)).into(),
+        };
+        let table = document.entry(group).or_insert(toml_edit::table());
+        let Some(table) = table.as_table_like_mut() else {
+            return Err(broken(&format!("`{group}` is no table")));
+        };
+        match table.get_mut(key).and_then(toml_edit::Item::as_value_mut) {
+            Some(there) => {
+                let decor = there.decor().clone();
+                *there = value;
+                *there.decor_mut() = decor;
+            }
+            None => {
+                table.insert(key, toml_edit::value(value));
+            }
+        }
+    }
+    Ok(document.to_string())
+}
+
 /// A tuning from its table.
 pub(super) fn tuning_of(mut table: Table<'_>) -> Result<TuningFile, Problem> {
     let title = table.get("title").map(Value::text).transpose()?.unwrap_or("untitled").to_owned();

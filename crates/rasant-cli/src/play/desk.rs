@@ -1,0 +1,558 @@
+//! What one page has: an attempt, its numbers with their undo, ghosts, figures.
+
+use std::path::PathBuf;
+use std::time::SystemTime;
+
+use rasant::glam::{Vec2, Vec3};
+use rasant::{Bindings, Clock, KNOBS, PadAxis, PadButton, Vector};
+use rasant_lab::files::{TuningFile, edit_tuning, read_tuning, write_tuning};
+use rasant_lab::live::{Attempt, Sums, Told, turned};
+use rasant_lab::sheet::{Sheet, sheet};
+use rasant_lab::{OnDisk, Problem, World};
+use serde_json::{Value, json};
+
+use super::asks::{Ask, Said, milliseconds};
+use super::{Setting, scene};
+use crate::files;
+
+/// Steps of undo that are kept.
+const STEPS: usize = 500;
+/// Ghosts that are kept.
+const GHOSTS: usize = 6;
+/// The longest name of a file.
+const NAME: usize = 60;
+
+/// An attempt in either dimension.
+#[derive(Clone)]
+enum Live {
+    Plane(Box<Attempt<Vec2>>),
+    Space(Box<Attempt<Vec3>>),
+}
+
+/// Does the same with an attempt of either dimension.
+macro_rules! with {
+    ($live:expr, $attempt:ident => $do:expr) => {
+        match $live {
+            Live::Plane($attempt) => $do,
+            Live::Space($attempt) => $do,
+        }
+    };
+}
+
+struct Ghost {
+    title: String,
+    path: Vec<Value>,
+    sums: Sums,
+}
+
+/// A tuning file that the numbers come from.
+struct Source {
+    path: PathBuf,
+    seen: Option<SystemTime>,
+}
+
+pub struct Desk {
+    setting: Setting,
+    trial: String,
+    live: Live,
+    /// The numbers as their file has them.
+    file: TuningFile,
+    source: Option<Source>,
+    undo: Vec<TuningFile>,
+    redo: Vec<TuningFile>,
+    drag: Option<(String, u32)>,
+    places: [Option<TuningFile>; 2],
+    ghosts: Vec<Ghost>,
+    replays: bool,
+    /// Counts the turns, so that only figures of the last are shown.
+    turn: u64,
+    /// Whether the figures of the last turn are yet to be measured, and whether some
+    /// are being measured.
+    stale: bool,
+    measuring: bool,
+    /// The figures of the file's own numbers.
+    before: Option<Sheet>,
+}
+
+/// Something to be measured away from the page's own time.
+pub struct Measuring {
+    turn: u64,
+    numbers: TuningFile,
+    file: Option<TuningFile>,
+    dimensions: usize,
+    rate: u32,
+    replayed: Option<Live>,
+}
+
+/// What was measured.
+pub struct Measured {
+    turn: u64,
+    figures: Sheet,
+    before: Option<Sheet>,
+    replayed: Option<(Vec<Value>, Sums, Sums)>,
+}
+
+impl Measuring {
+    pub fn measure(self) -> Measured {
+        let of = |file: &TuningFile| sheet(file, self.dimensions, self.rate);
+        let replayed = self.replayed.map(|live| {
+            with!(live, attempt => {
+                let (new, old) = (attempt.replayed(&self.numbers), attempt.path());
+                (scene::path(&new.positions), new.sums, old.sums)
+            })
+        });
+        Measured { turn: self.turn, figures: of(&self.numbers), before: self.file.as_ref().map(of), replayed }
+    }
+}
+
+/// A message that says what is wrong.
+pub fn problem(text: &str) -> Value {
+    json!({ "tell": "problem", "text": text })
+}
+
+/// The last message of a desk that cannot be.
+pub fn gone(problem: &Problem) -> Value {
+    json!({ "tell": "problem", "text": in_words(problem) })
+}
+
+fn in_words(problem: &Problem) -> String {
+    let place = problem.place().map_or(String::new(), |(line, column)| format!(":{line}:{column}"));
+    let expected = problem.expected().map_or(String::new(), |expected| format!(", expected {expected}"));
+    format!("{}{place}: {}{expected}", problem.file(), problem.message())
+}
+
+fn modified(path: &PathBuf) -> Option<SystemTime> {
+    std::fs::metadata(path).and_then(|about| about.modified()).ok()
+}
+
+impl Desk {
+    /// A desk at which what was set is played.
+    ///
+    /// # Errors
+    /// When a file cannot be read.
+    pub fn new(setting: Setting) -> Result<Self, Problem> {
+        let (trial, tuning) = (setting.trial.clone(), setting.tuning.clone());
+        let (live, file, source) = opened(&trial, tuning.as_deref())?;
+        Ok(Self {
+            setting,
+            trial,
+            live,
+            file,
+            source,
+            undo: Vec::new(),
+            redo: Vec::new(),
+            drag: None,
+            places: [None, None],
+            ghosts: Vec::new(),
+            replays: false,
+            turn: 0,
+            stale: true,
+            measuring: false,
+            before: None,
+        })
+    }
+
+    /// What a page is told first: all that can be turned, played and opened.
+    pub fn welcome(&self) -> Vec<Value> {
+        let knobs: Vec<Value> = KNOBS
+            .iter()
+            .map(|knob| {
+                json!({
+                    "path": knob.path,
+                    "unit": knob.unit.sign(),
+                    "whole": knob.unit.is_whole(),
+                    "switch": knob.unit == rasant::Unit::Switch,
+                    "least": knob.least,
+                    "most": knob.most,
+                    "default": knob.default,
+                    "meaning": knob.meaning.trim(),
+                })
+            })
+            .collect();
+        let names = |names: &mut dyn Iterator<Item = &'static str>| names.collect::<Vec<_>>();
+        let hello = json!({
+            "tell": "hello",
+            "knobs": knobs,
+            "trials": files::names(),
+            "tunings": files::tuning_names(),
+            "buttons": names(&mut PadButton::ALL.iter().map(|button| button.name())),
+            "axes": names(&mut PadAxis::ALL.iter().map(|axis| axis.name())),
+        });
+        [vec![hello], self.all()].concat()
+    }
+
+    /// Everything that a newly opened trial changes.
+    fn all(&self) -> Vec<Value> {
+        let mut place = with!(&self.live, attempt => scene::place(attempt.file()));
+        place["tell"] = json!("place");
+        place["trial"] = json!(self.trial);
+        place["rate"] = json!(with!(&self.live, attempt => attempt.rate()));
+        vec![place, self.numbers_told(), self.ghosts_told(), self.frame_told(Vec::new())]
+    }
+
+    fn numbers(&self) -> &TuningFile {
+        with!(&self.live, attempt => attempt.numbers())
+    }
+
+    fn numbers_told(&self) -> Value {
+        let numbers = self.numbers();
+        let values = |file: &TuningFile| {
+            KNOBS.iter().map(|knob| file.tuning.get(knob.path).unwrap_or(knob.default)).collect::<Vec<f32>>()
+        };
+        json!({
+            "tell": "numbers",
+            "title": numbers.title,
+            "values": values(numbers),
+            "file": values(&self.file),
+            "source": self.source.as_ref().map(|source| source.path.display().to_string()),
+            "undo": self.undo.len(),
+            "redo": self.redo.len(),
+            "kept": self.places.each_ref().map(Option::is_some),
+            "steering": steering(numbers),
+        })
+    }
+
+    fn ghosts_told(&self) -> Value {
+        let ghosts: Vec<Value> = self
+            .ghosts
+            .iter()
+            .map(|ghost| json!({ "title": ghost.title, "path": ghost.path, "sums": ghost.sums }))
+            .collect();
+        json!({ "tell": "ghosts", "ghosts": ghosts, "replays": self.replays })
+    }
+
+    fn frame_told(&self, told: Vec<Told>) -> Value {
+        with!(&self.live, attempt => {
+            let mut frame = scene::body(attempt);
+            frame["tell"] = json!("frame");
+            frame["told"] = json!(told);
+            frame["carried"] = json!(scene::carried(&attempt.file().level));
+            frame
+        })
+    }
+
+    /// Answers a message. Nothing that it says can end the desk.
+    pub fn hear(&mut self, text: &str) -> Vec<Value> {
+        match serde_json::from_str::<Ask>(text) {
+            Ok(ask) => self.answer(ask),
+            Err(error) => vec![problem(&format!("a message was not understood: {error}"))],
+        }
+    }
+
+    fn answer(&mut self, ask: Ask) -> Vec<Value> {
+        match ask {
+            Ask::Frame { ms, events } => return vec![self.frame(ms, &events)],
+            Ask::Open { trial, tuning } => return self.open(trial, tuning.as_deref()),
+            Ask::Turn { knob, value, drag } => return self.turn_knob(&knob, value, drag),
+            Ask::Reset { knobs } => {
+                let mut numbers = self.numbers().clone();
+                for knob in &knobs {
+                    let Ok(value) = self.file.tuning.get(knob) else {
+                        return vec![problem(&format!("there is no knob `{knob}`"))];
+                    };
+                    // What a file has is in its range.
+                    let _ = numbers.tuning.set(knob, value);
+                }
+                self.change(numbers);
+            }
+            Ask::Undo => {
+                if let Some(numbers) = self.undo.pop() {
+                    self.redo.push(self.numbers().clone());
+                    self.put(numbers);
+                }
+            }
+            Ask::Redo => {
+                if let Some(numbers) = self.redo.pop() {
+                    self.undo.push(self.numbers().clone());
+                    self.put(numbers);
+                }
+            }
+            Ask::Keep { place } => {
+                let numbers = self.numbers().clone();
+                if let Some(kept) = self.places.get_mut(place) {
+                    *kept = Some(numbers);
+                }
+            }
+            Ask::Take { place } => {
+                if let Some(numbers) = self.places.get(place).cloned().flatten() {
+                    self.change(numbers);
+                }
+            }
+            Ask::Save { name } => return self.save(name.as_deref()),
+            Ask::Pause { on } => {
+                with!(&mut self.live, attempt => {
+                    attempt.let_go();
+                    attempt.pause(on);
+                });
+                return vec![self.frame_told(Vec::new())];
+            }
+            Ask::Speed { by } => {
+                with!(&mut self.live, attempt => attempt.set_speed(by));
+                return Vec::new();
+            }
+            Ask::Seek { tick } => {
+                with!(&mut self.live, attempt => attempt.seek(tick));
+                return vec![self.frame_told(Vec::new())];
+            }
+            Ask::Restart => {
+                with!(&mut self.live, attempt => attempt.restart());
+                return vec![self.frame_told(Vec::new())];
+            }
+            Ask::Ghost => {
+                if self.ghosts.len() == GHOSTS {
+                    self.ghosts.remove(0);
+                }
+                let title = self.numbers().title.clone();
+                let (path, sums) = with!(&self.live, attempt => {
+                    let path = attempt.path();
+                    (scene::path(&path.positions), path.sums)
+                });
+                self.ghosts.push(Ghost { title, path, sums });
+                return vec![self.ghosts_told()];
+            }
+            Ask::Forget { ghost } => {
+                if ghost < self.ghosts.len() {
+                    self.ghosts.remove(ghost);
+                }
+                return vec![self.ghosts_told()];
+            }
+            Ask::Replay { on } => {
+                self.replays = on;
+                self.stale |= on;
+                return vec![self.ghosts_told()];
+            }
+        }
+        vec![self.numbers_told()]
+    }
+
+    fn frame(&mut self, ms: f64, events: &[Said]) -> Value {
+        let events: Vec<_> = events.iter().filter_map(Said::event).collect();
+        let told = with!(&mut self.live, attempt => attempt.frame(milliseconds(ms), &events));
+        self.frame_told(told)
+    }
+
+    fn open(&mut self, trial: String, tuning: Option<&str>) -> Vec<Value> {
+        // A page opens what is shipped and what the tool was started with: it reads
+        // no other file.
+        let own =
+            trial == self.setting.trial && tuning.is_none_or(|_| tuning == self.setting.tuning.as_deref());
+        let shipped = trial.starts_with("demo:") && tuning.is_none_or(|tuning| tuning.starts_with("demo:"));
+        if !(own || shipped) {
+            return vec![problem("only what is shipped, and what `rasant play` was given, can be opened")];
+        }
+        match opened(&trial, tuning) {
+            Ok((live, file, source)) => {
+                (self.live, self.file, self.source, self.trial) = (live, file, source, trial);
+                (self.undo, self.redo, self.ghosts) = (Vec::new(), Vec::new(), Vec::new());
+                (self.drag, self.before, self.stale) = (None, None, true);
+                self.turn += 1;
+                self.all()
+            }
+            Err(failure) => vec![problem(&in_words(&failure))],
+        }
+    }
+
+    fn turn_knob(&mut self, knob: &str, value: f32, drag: Option<u32>) -> Vec<Value> {
+        match turned(self.numbers(), knob, value) {
+            Ok(numbers) => {
+                let drag = drag.map(|drag| (knob.to_owned(), drag));
+                if drag.is_some() && drag == self.drag {
+                    self.put(numbers);
+                } else {
+                    self.change(numbers);
+                }
+                self.drag = drag;
+                vec![self.numbers_told()]
+            }
+            Err(error) => vec![problem(&error.to_string()), self.numbers_told()],
+        }
+    }
+
+    /// Other numbers, with a step of undo.
+    fn change(&mut self, numbers: TuningFile) {
+        if *self.numbers() != numbers {
+            if self.undo.len() == STEPS {
+                self.undo.remove(0);
+            }
+            self.undo.push(self.numbers().clone());
+            self.redo.clear();
+            self.put(numbers);
+        }
+        self.drag = None;
+    }
+
+    fn put(&mut self, numbers: TuningFile) {
+        with!(&mut self.live, attempt => attempt.turn(numbers));
+        self.turn += 1;
+        self.stale = true;
+    }
+
+    /// What is to be measured now, if something is.
+    pub fn to_measure(&mut self) -> Option<Measuring> {
+        if !self.stale || self.measuring {
+            return None;
+        }
+        (self.stale, self.measuring) = (false, true);
+        let (dimensions, rate) = match &self.live {
+            Live::Plane(attempt) => (Vec2::DIMENSION, attempt.rate()),
+            Live::Space(attempt) => (Vec3::DIMENSION, attempt.rate()),
+        };
+        Some(Measuring {
+            turn: self.turn,
+            numbers: self.numbers().clone(),
+            file: self.before.is_none().then(|| self.file.clone()),
+            dimensions,
+            rate,
+            replayed: self.replays.then(|| self.live.clone()),
+        })
+    }
+
+    /// Tells what was measured.
+    pub fn measured(&mut self, measured: Measured) -> Vec<Value> {
+        self.measuring = false;
+        if measured.before.is_some() {
+            self.before = measured.before;
+        }
+        if measured.turn != self.turn {
+            self.stale = true;
+        }
+        let before = self.before.as_ref();
+        let figures: Vec<Value> = measured
+            .figures
+            .readings
+            .iter()
+            .map(|reading| {
+                json!({
+                    "name": reading.name,
+                    "unit": reading.unit,
+                    "is": reading.measured,
+                    "asked": reading.asked,
+                    "was": before.and_then(|sheet| sheet.get(reading.name)),
+                    "meaning": rasant_lab::sheet::figure_kind(reading.name).map(|kind| kind.meaning),
+                })
+            })
+            .collect();
+        let mut answers = vec![json!({ "tell": "figures", "figures": figures })];
+        if let Some((path, new, old)) = measured.replayed {
+            answers.push(json!({ "tell": "replayed", "path": path, "sums": new, "before": old }));
+        }
+        answers
+    }
+
+    /// Takes over a tuning file that was edited outside; a broken one changes
+    /// nothing.
+    pub fn look_at_files(&mut self) -> Vec<Value> {
+        let Some(source) = &mut self.source else { return Vec::new() };
+        let now = modified(&source.path);
+        if now == source.seen {
+            return Vec::new();
+        }
+        source.seen = now;
+        match read_tuning(&OnDisk, &source.path) {
+            Ok(file) if file == self.file => Vec::new(),
+            Ok(file) => {
+                self.file = file.clone();
+                self.before = None;
+                self.change(file);
+                vec![
+                    json!({ "tell": "note", "text": "the file was changed: its numbers are taken" }),
+                    self.numbers_told(),
+                ]
+            }
+            Err(failure) => vec![problem(&format!("{} (the last good numbers stay)", in_words(&failure)))],
+        }
+    }
+
+    /// Writes the numbers to their own file, or to a new one of this name.
+    fn save(&mut self, name: Option<&str>) -> Vec<Value> {
+        let saved = match (name, &self.source) {
+            (None, Some(source)) => self.save_to_source(source.path.clone()),
+            (None, None) => Err("the numbers are of no file: give a name".to_owned()),
+            (Some(name), _) => self.save_as(name),
+        };
+        match saved {
+            Ok(path) => {
+                let text = format!("saved to {}", path.display());
+                vec![json!({ "tell": "note", "text": text }), self.numbers_told()]
+            }
+            Err(why) => vec![problem(&why)],
+        }
+    }
+
+    fn save_to_source(&mut self, path: PathBuf) -> Result<PathBuf, String> {
+        let failed = |error: std::io::Error| format!("{}: {error}", path.display());
+        let text = std::fs::read_to_string(&path).map_err(failed)?;
+        let edited = edit_tuning(&text, self.numbers()).map_err(|problem| in_words(&problem))?;
+        write_whole(&path, &edited).map_err(failed)?;
+        self.file = self.numbers().clone();
+        self.before = None;
+        self.stale = true;
+        if let Some(source) = &mut self.source {
+            source.seen = modified(&path);
+        }
+        Ok(path)
+    }
+
+    fn save_as(&mut self, name: &str) -> Result<PathBuf, String> {
+        let is_plain = |c: char| c.is_alphanumeric() || " -_".contains(c);
+        let name = name.trim();
+        if name.is_empty() || name.chars().count() > NAME || !name.chars().all(is_plain) {
+            return Err(format!(
+                "`{name}` is no name for a file, expected at most {NAME} letters, digits, spaces, - and _"
+            ));
+        }
+        let path = self.setting.out.join(name).with_extension("toml");
+        let failed = |error: std::io::Error| format!("{}: {error}", path.display());
+        std::fs::create_dir_all(&self.setting.out).map_err(failed)?;
+        if path.exists() {
+            return Err(format!("there is a {} already", path.display()));
+        }
+        let numbers = TuningFile { title: name.to_owned(), ..self.numbers().clone() };
+        write_whole(&path, &write_tuning(&numbers)).map_err(failed)?;
+        self.source = Some(Source { seen: modified(&path), path: path.clone() });
+        self.file = numbers.clone();
+        self.before = None;
+        self.put(numbers);
+        Ok(path)
+    }
+}
+
+/// Writes a file whole or not at all.
+fn write_whole(path: &PathBuf, text: &str) -> std::io::Result<()> {
+    let beside = path.with_extension("toml.new");
+    std::fs::write(&beside, text)?;
+    std::fs::rename(&beside, path)
+}
+
+fn steering(numbers: &TuningFile) -> &'static str {
+    let named = |of: &(&'static str, rasant::Steering)| of.1 == numbers.tuning.steering;
+    rasant::Steering::NAMES.iter().find(|of| named(of)).map_or("usual", |of| of.0)
+}
+
+/// A trial with its own numbers or others, ready to be played.
+fn opened(trial: &str, tuning: Option<&str>) -> Result<(Live, TuningFile, Option<Source>), Problem> {
+    let trial = files::trial(trial)?;
+    let file = match tuning {
+        Some(spec) => files::tuning_or_problem(spec)?,
+        None => trial.tuning.clone(),
+    };
+    let on_disk = tuning.filter(|spec| !spec.starts_with("demo:") && !spec.contains(','));
+    let source =
+        on_disk.map(|spec| Source { path: PathBuf::from(spec), seen: modified(&PathBuf::from(spec)) });
+    let clock = Clock::new(trial.rate).unwrap_or_else(|_| Clock::new(60).expect("60 ticks a second"));
+    let bindings = Bindings::default();
+    let start = trial.start;
+    let live = match trial.world {
+        World::Plane(world) => Live::Plane(Box::new(Attempt::new(
+            world,
+            file.clone(),
+            Vec2::from_array([start[0], start[1]]),
+            clock,
+            bindings,
+        ))),
+        World::Space(world) => {
+            Live::Space(Box::new(Attempt::new(world, file.clone(), Vec3::from_array(start), clock, bindings)))
+        }
+    };
+    Ok((live, file, source))
+}

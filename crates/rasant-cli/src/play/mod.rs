@@ -1,0 +1,195 @@
+//! The live page: served on the loopback address, to who has its token.
+
+mod asks;
+mod desk;
+mod page;
+mod scene;
+
+use std::net::{Ipv4Addr, SocketAddr};
+use std::path::PathBuf;
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+use axum::Router;
+use axum::extract::ws::{Message, WebSocket, WebSocketUpgrade};
+use axum::extract::{Path, Query, State};
+use axum::http::{HeaderMap, StatusCode, header};
+use axum::response::{IntoResponse, Response};
+use axum::routing::get;
+use tokio::sync::mpsc;
+
+use desk::Desk;
+
+/// Bytes of a message at most; a page's own are much shorter.
+const LONGEST: usize = 64 * 1024;
+/// Messages a second that are listened to; what floods beyond is not.
+const MOST: u32 = 600;
+/// How often a file is looked at for changes from outside.
+const LOOK: Duration = Duration::from_millis(400);
+
+/// What is played, and where what is saved goes.
+#[derive(Clone, Debug)]
+pub struct Setting {
+    pub trial: String,
+    pub tuning: Option<String>,
+    pub out: PathBuf,
+}
+
+struct Host {
+    setting: Setting,
+    token: String,
+    port: u16,
+}
+
+#[derive(serde::Deserialize)]
+struct Key {
+    #[serde(default)]
+    token: String,
+}
+
+/// Serves the page until the program is ended. `ready` is told its address.
+///
+/// # Errors
+/// When the port cannot be had, or what `ready` says.
+pub fn serve(
+    setting: Setting,
+    port: u16,
+    ready: impl FnOnce(&str) -> Result<(), crate::output::Failure>,
+) -> std::io::Result<()> {
+    let runtime = tokio::runtime::Builder::new_current_thread().enable_all().build()?;
+    runtime.block_on(async {
+        let listener = tokio::net::TcpListener::bind(SocketAddr::from((Ipv4Addr::LOCALHOST, port))).await?;
+        let port = listener.local_addr()?.port();
+        let token = token();
+        ready(&format!("http://127.0.0.1:{port}/?token={token}"))
+            .map_err(|failure| std::io::Error::other(failure.to_string()))?;
+        let host = Arc::new(Host { setting, token, port });
+        let router = Router::new()
+            .route("/", get(front))
+            .route("/session", get(session))
+            .route("/{*file}", get(part))
+            .with_state(host);
+        axum::serve(listener, router).await
+    })
+}
+
+/// 128 bits that nobody guesses, from the keys that the system gives a hash map.
+fn token() -> String {
+    use std::hash::{BuildHasher, RandomState};
+    let half = || RandomState::new().hash_one(std::process::id());
+    format!("{:016x}{:016x}", half(), half())
+}
+
+impl Host {
+    /// Whether a request is for this page by its own name: no other site's page can
+    /// have one made that is.
+    fn is_named(&self, headers: &HeaderMap) -> bool {
+        let is_own = |text: &str| {
+            text == format!("127.0.0.1:{}", self.port) || text == format!("localhost:{}", self.port)
+        };
+        let of = |name| headers.get(name).map(|value| value.to_str().unwrap_or(""));
+        let host = of(header::HOST).is_some_and(is_own);
+        let origin =
+            of(header::ORIGIN).is_none_or(|origin| origin.strip_prefix("http://").is_some_and(is_own));
+        host && origin
+    }
+
+    /// Compares in the same time whatever is wrong.
+    fn has_token(&self, key: &Key) -> bool {
+        let (own, given) = (self.token.as_bytes(), key.token.as_bytes());
+        own.len() == given.len() && own.iter().zip(given).fold(0, |all, (a, b)| all | (a ^ b)) == 0
+    }
+}
+
+fn refused(why: &str) -> Response {
+    (StatusCode::FORBIDDEN, [(header::CONTENT_TYPE, "text/plain; charset=utf-8")], format!("{why}\n"))
+        .into_response()
+}
+
+const NOT_NAMED: &str = "this page is for this computer, by its own address";
+const NO_TOKEN: &str = "the address lacks the token that `rasant play` printed";
+
+async fn front(State(host): State<Arc<Host>>, Query(key): Query<Key>, headers: HeaderMap) -> Response {
+    if !host.is_named(&headers) {
+        refused(NOT_NAMED)
+    } else if !host.has_token(&key) {
+        refused(NO_TOKEN)
+    } else {
+        page::part("index.html")
+    }
+}
+
+async fn part(State(host): State<Arc<Host>>, Path(file): Path<String>, headers: HeaderMap) -> Response {
+    if host.is_named(&headers) { page::part(&file) } else { refused(NOT_NAMED) }
+}
+
+async fn session(
+    State(host): State<Arc<Host>>,
+    Query(key): Query<Key>,
+    headers: HeaderMap,
+    upgrade: WebSocketUpgrade,
+) -> Response {
+    if !host.is_named(&headers) || headers.get(header::ORIGIN).is_none() {
+        return refused(NOT_NAMED);
+    }
+    if !host.has_token(&key) {
+        return refused(NO_TOKEN);
+    }
+    let setting = host.setting.clone();
+    upgrade.max_message_size(LONGEST).on_upgrade(move |socket| sit_at(Desk::new(setting), socket))
+}
+
+/// One page and its own desk, until the page goes away.
+async fn sit_at(desk: Result<Desk, rasant_lab::Problem>, mut socket: WebSocket) {
+    let mut desk = match desk {
+        Ok(desk) => desk,
+        Err(problem) => {
+            let _ = send(&mut socket, &desk::gone(&problem)).await;
+            return;
+        }
+    };
+    let (measured, mut measurements) = mpsc::unbounded_channel();
+    for answer in desk.welcome() {
+        if send(&mut socket, &answer).await.is_err() {
+            return;
+        }
+    }
+    let mut looks = tokio::time::interval(LOOK);
+    looks.set_missed_tick_behavior(tokio::time::MissedTickBehavior::Delay);
+    let (mut second, mut heard) = (Instant::now(), 0);
+    loop {
+        let answers = tokio::select! {
+            message = socket.recv() => {
+                let Some(Ok(message)) = message else { return };
+                if second.elapsed() > Duration::from_secs(1) {
+                    (second, heard) = (Instant::now(), 0);
+                }
+                heard += 1;
+                match message {
+                    Message::Text(_) if heard == MOST => vec![desk::problem("too many messages: some are not listened to")],
+                    Message::Text(text) if heard < MOST => desk.hear(&text),
+                    Message::Close(_) => return,
+                    _ => continue,
+                }
+            }
+            Some(figures) = measurements.recv() => desk.measured(figures),
+            _ = looks.tick() => desk.look_at_files(),
+        };
+        if let Some(measuring) = desk.to_measure() {
+            let measured = measured.clone();
+            tokio::task::spawn_blocking(move || {
+                // Nobody listens where the page has gone.
+                let _ = measured.send(measuring.measure());
+            });
+        }
+        for answer in answers {
+            if send(&mut socket, &answer).await.is_err() {
+                return;
+            }
+        }
+    }
+}
+
+async fn send(socket: &mut WebSocket, answer: &serde_json::Value) -> Result<(), axum::Error> {
+    socket.send(Message::Text(answer.to_string().into())).await
+}

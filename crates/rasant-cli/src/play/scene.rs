@@ -1,0 +1,126 @@
+//! A level and a body as a page draws them.
+
+use rasant::{Controller, FootingKind, Geometry, HullShape, Level, Shape, Vector};
+use rasant_lab::files::LevelFile;
+use rasant_lab::live::Attempt;
+use serde_json::{Value, json};
+
+fn point<V: Vector>(v: V) -> Value {
+    let [x, y, z] = v.to_array();
+    if V::DIMENSION == 2 { json!([x, y]) } else { json!([x, y, z]) }
+}
+
+/// All that stands still in a page's picture: shapes (those on carriers where the
+/// carriers are now), zones, surfaces.
+pub fn place<V: Geometry>(file: &LevelFile<V>) -> Value {
+    let mut shapes = Vec::new();
+    file.level.each_shape(|shape, tag| {
+        let mut drawn = drawn(&shape);
+        drawn["surface"] = json!(tag.surface.0);
+        if let Some(carrier) = tag.carrier {
+            drawn["carrier"] = json!(carrier.0);
+        }
+        if tag.one_way {
+            drawn["oneWay"] = json!(true);
+        }
+        shapes.push(drawn);
+    });
+    let mut zones = Vec::new();
+    file.level.each_zone(|id, zone| {
+        zones.push(json!({
+            "name": file.zones.get(usize::from(id.0)),
+            "kind": zone.kind.name(),
+            "min": point(zone.bounds.min),
+            "max": point(zone.bounds.max),
+        }));
+    });
+    let bounds = file.level.bounds();
+    json!({
+        "title": file.title,
+        "dimensions": V::DIMENSION,
+        "shapes": shapes,
+        "zones": zones,
+        "surfaces": file.looks.iter().map(|look| &look.name).collect::<Vec<_>>(),
+        "min": point(bounds.min),
+        "max": point(bounds.max),
+    })
+}
+
+fn drawn<V: Vector>(shape: &Shape<'_, V>) -> Value {
+    let all = |points: &[V]| points.iter().map(|&at| point(at)).collect::<Vec<_>>();
+    match shape {
+        Shape::Ball { centre, radius } => json!({ "centre": point(*centre), "radius": radius }),
+        Shape::Segment { ends, .. } => json!({ "line": all(ends) }),
+        Shape::Polygon { points } | Shape::Facet { points, .. } => json!({ "points": all(points) }),
+        Shape::Solid { points, faces } => json!({ "points": all(points), "faces": faces }),
+    }
+}
+
+/// Where the carriers have taken what rides on them: each shape on one, in the order
+/// of [`place`].
+pub fn carried<V: Geometry>(level: &Level<V>) -> Vec<Value> {
+    let mut moved = Vec::new();
+    level.each_shape(|shape, tag| {
+        if tag.carrier.is_some() {
+            moved.push(drawn(&shape));
+        }
+    });
+    moved
+}
+
+/// The body now: where it is drawn, what it does and why.
+pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Value {
+    let body = attempt.body();
+    let (state, pose) = (body.state(), body.pose(attempt.blend()));
+    let view = body.debug_view(&attempt.file().level);
+    let footing = &state.footing;
+    let looks = &attempt.file().looks;
+    let intent = attempt.intent();
+    json!({
+        "tick": attempt.tick(),
+        "ticks": attempt.len(),
+        "paused": attempt.is_paused(),
+        "at": point(pose.position),
+        "feet": point(state.position),
+        "up": point(state.up),
+        "facing": point(state.facing),
+        "velocity": point(body.velocity()),
+        "speed": state.ground_speed(),
+        "rising": body.velocity().dot(state.up),
+        "mode": state.mode.name(),
+        "gait": state.gait.name(),
+        "drives": state.velocity_owner.name(),
+        "turns": state.facing_owner.name(),
+        "footing": footing.kind.name(),
+        "slope": footing.angle(state.up),
+        "surface": (footing.kind != FootingKind::None)
+            .then(|| looks.get(usize::from(footing.surface.0)).map(|look| &look.name)),
+        "steer": [intent.steer.x, intent.steer.y],
+        "look": [intent.look.yaw, intent.look.pitch],
+        "hull": hull(body),
+        "timers": view.timers.iter().map(|timer| json!([timer.name, timer.seconds])).collect::<Vec<_>>(),
+        "contacts": view.contacts.iter()
+            .map(|contact| json!([point(contact.point), point(contact.normal)])).collect::<Vec<_>>(),
+    })
+}
+
+fn hull<V: Geometry>(body: &Controller<V>) -> Value {
+    let hull = body.present_hull();
+    let middle = hull.core::<V>().middle.height();
+    match hull.shape() {
+        HullShape::Capsule { radius, height } => {
+            json!({ "radius": radius, "height": height, "middle": middle })
+        }
+        HullShape::Ball { radius } => json!({ "radius": radius, "height": 2.0 * radius, "middle": middle }),
+        HullShape::Box { width, depth, height, .. } => {
+            json!({ "width": width, "depth": depth, "height": height, "middle": middle })
+        }
+    }
+}
+
+/// A path, thinned to some hundred points.
+pub fn path<V: Vector>(positions: &[V]) -> Vec<Value> {
+    const MOST: usize = 600;
+    let every = positions.len().div_ceil(MOST).max(1);
+    positions.iter().step_by(every).chain(positions.last()).map(|&at| point(at)).collect()
+}
