@@ -1,0 +1,350 @@
+//! The tool behind the page, spoken to over plain sockets.
+
+use std::io::{Read, Write};
+use std::net::TcpStream;
+use std::time::Duration;
+
+use futures_util::{SinkExt, StreamExt};
+use serde_json::{Value, json};
+use tokio_tungstenite::tungstenite::Message;
+use tokio_tungstenite::tungstenite::client::IntoClientRequest;
+use tokio_tungstenite::{MaybeTlsStream, WebSocketStream, connect_async};
+
+use super::{TUNING, Tool};
+
+type Line = WebSocketStream<MaybeTlsStream<tokio::net::TcpStream>>;
+
+/// Asks for a path by a host's name; gives the status line and the text.
+fn get(tool: &Tool, path: &str, host: &str, more: &str) -> (String, String) {
+    let mut stream = TcpStream::connect(tool.host()).unwrap();
+    write!(stream, "GET {path} HTTP/1.1\r\nHost: {host}\r\n{more}Connection: close\r\n\r\n").unwrap();
+    let mut answer = String::new();
+    stream.read_to_string(&mut answer).unwrap();
+    let (head, text) = answer.split_once("\r\n\r\n").unwrap_or((&answer, ""));
+    (head.lines().next().unwrap().to_owned(), text.to_owned())
+}
+
+async fn try_connect(tool: &Tool, token: &str, origin: Option<&str>) -> Result<Line, String> {
+    let mut request = format!("ws://{}/session?token={token}", tool.host()).into_client_request().unwrap();
+    if let Some(origin) = origin {
+        request.headers_mut().insert("origin", origin.parse().unwrap());
+    }
+    connect_async(request).await.map(|(line, _)| line).map_err(|error| error.to_string())
+}
+
+/// A page that is one only in that it says so.
+struct Page {
+    line: Line,
+}
+
+impl Page {
+    async fn open(tool: &Tool) -> Self {
+        let origin = format!("http://{}", tool.host());
+        Self { line: try_connect(tool, tool.token(), Some(&origin)).await.unwrap() }
+    }
+
+    async fn say(&mut self, text: &str) {
+        self.line.send(Message::text(text)).await.unwrap();
+    }
+
+    async fn ask(&mut self, ask: Value) {
+        self.say(&ask.to_string()).await;
+    }
+
+    /// The next answer of a kind; others are passed over.
+    async fn told(&mut self, kind: &str) -> Value {
+        let wait = async {
+            loop {
+                let message = self.line.next().await.expect("the line is open").unwrap();
+                let Message::Text(text) = message else { continue };
+                let told: Value = serde_json::from_str(&text).unwrap();
+                if told["tell"] == kind {
+                    return told;
+                }
+            }
+        };
+        tokio::time::timeout(Duration::from_secs(30), wait).await.unwrap_or_else(|_| panic!("no {kind}"))
+    }
+
+    /// Frames of a sixtieth of a second, in which nothing but this was said at first.
+    async fn play(&mut self, frames: usize, said: Value) -> Value {
+        let mut last = Value::Null;
+        for frame in 0..frames {
+            let events = if frame == 0 { said.clone() } else { json!([]) };
+            self.ask(json!({ "ask": "frame", "ms": 1000.0 / 60.0, "events": events })).await;
+            last = self.told("frame").await;
+        }
+        last
+    }
+}
+
+fn folder() -> tempfile::TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::write(folder.path().join("watch.toml"), TUNING).unwrap();
+    folder
+}
+
+#[tokio::test]
+async fn nobody_else_gets_in() {
+    let folder = folder();
+    let tool = Tool::start(folder.path(), &[]);
+    assert!(tool.host().starts_with("127.0.0.1:"), "{}", tool.address);
+    let with_token = format!("/?token={}", tool.token());
+    let (status, text) = get(&tool, &with_token, tool.host(), "");
+    assert!(status.contains("200") && text.contains("main.js"), "{status}");
+    for (path, host, more) in [
+        ("/", tool.host(), ""),
+        ("/?token=00000000000000000000000000000000", tool.host(), ""),
+        (&*with_token, "rasant.example", ""),
+        (&*with_token, "127.0.0.1", ""),
+        ("/main.js", "rasant.example:80", ""),
+        (&*with_token, tool.host(), "Origin: http://rasant.example\r\n"),
+    ] {
+        let (status, _) = get(&tool, path, host, more);
+        assert!(status.contains("403"), "{path} by {host}: {status}");
+    }
+    for path in ["/../Cargo.toml", "/%2e%2e/%2e%2e/etc/passwd", "/nothing.js"] {
+        let (status, _) = get(&tool, path, tool.host(), "");
+        assert!(status.contains("404") || status.contains("400"), "{path}: {status}");
+    }
+    let own = format!("http://{}", tool.host());
+    assert!(try_connect(&tool, tool.token(), Some(&own)).await.is_ok());
+    assert!(try_connect(&tool, tool.token(), None).await.is_err(), "without an origin");
+    assert!(try_connect(&tool, tool.token(), Some("http://rasant.example")).await.is_err());
+    assert!(try_connect(&tool, "wrong", Some(&own)).await.is_err());
+}
+
+#[tokio::test]
+async fn what_is_not_understood_ends_nothing() {
+    let folder = folder();
+    let tool = Tool::start(folder.path(), &[]);
+    let mut page = Page::open(&tool).await;
+    page.told("frame").await;
+    for nonsense in [
+        "",
+        "{}",
+        "[1]",
+        "{\"ask\":\"fly\"}",
+        "{\"ask\":\"frame\",\"ms\":\"soon\",\"events\":[]}",
+        "{\"ask\":\"frame\",\"ms\":16,\"events\":[{\"at\":1,\"key\":[3,true]}]}",
+        "{\"ask\":\"turn\",\"knob\":\"jump.heigth\",\"value\":2,\"drag\":null}",
+        "{\"ask\":\"turn\",\"knob\":\"jump.height\",\"value\":-2,\"drag\":null}",
+        "{\"ask\":\"turn\",\"knob\":\"jump.height\",\"value\":1e999,\"drag\":null}",
+        "{\"ask\":\"open\",\"trial\":\"/etc/passwd\",\"tuning\":null}",
+        "{\"ask\":\"open\",\"trial\":\"demo:nowhere\",\"tuning\":null}",
+        "{\"ask\":\"open\",\"trial\":\"demo:first-roof\",\"tuning\":\"/etc/passwd\"}",
+        "{\"ask\":\"save\",\"name\":\"../outside\"}",
+        "{\"ask\":\"save\",\"name\":\"\"}",
+        "{\"ask\":\"save\",\"name\":null}",
+    ] {
+        page.say(nonsense).await;
+        let told = page.told("problem").await;
+        assert!(told["text"].as_str().unwrap().len() > 10, "{nonsense}: {told}");
+    }
+    // Numbers that are none, keys that there are not, ticks that are beyond.
+    for odd in [
+        json!({ "ask": "frame", "ms": -5.0, "events": [{ "at": -1.0, "key": ["NoSuchKey", true] }] }),
+        json!({ "ask": "frame", "ms": 1e300, "events": [{ "at": 1e300, "axis": [0, "left-x", 7.0] }] }),
+        json!({ "ask": "seek", "tick": 1_000_000_000u64 }),
+    ] {
+        page.ask(odd).await;
+        page.told("frame").await;
+    }
+    page.ask(json!({ "ask": "pause", "on": false })).await;
+    let before = page.told("frame").await["tick"].as_u64().unwrap();
+    // A flood is cut off, and the session lives on.
+    for _ in 0..3000 {
+        page.ask(json!({ "ask": "keep", "place": 0 })).await;
+    }
+    page.told("problem").await;
+    tokio::time::sleep(Duration::from_millis(1200)).await;
+    let after = page.play(3, json!([])).await["tick"].as_u64().unwrap();
+    assert!(after > before, "{before} {after}");
+    // What is too long ends this page's line and no other.
+    let mut other = Page::open(&tool).await;
+    other.told("frame").await;
+    let _ = page.line.send(Message::text("x".repeat(200_000))).await;
+    let ended = tokio::time::timeout(Duration::from_secs(10), async {
+        while let Some(Ok(message)) = page.line.next().await {
+            if matches!(message, Message::Close(_)) {
+                break;
+            }
+        }
+    });
+    assert!(ended.await.is_ok());
+    assert!(other.play(2, json!([])).await["tick"].as_u64().unwrap() > 0);
+    assert!(!folder.path().parent().unwrap().join("outside.toml").exists());
+    assert!(!folder.path().join("rasant-out").exists());
+}
+
+#[tokio::test]
+async fn two_pages_do_not_disturb_each_other() {
+    let folder = folder();
+    let tool = Tool::start(folder.path(), &[]);
+    let (mut one, mut other) = (Page::open(&tool).await, Page::open(&tool).await);
+    let start = other.told("frame").await;
+    one.told("frame").await;
+    one.ask(json!({ "ask": "turn", "knob": "walk.speed", "value": 9.0, "drag": null })).await;
+    one.told("numbers").await;
+    let went = one.play(60, json!([{ "at": 0.0, "key": ["ArrowRight", true] }])).await;
+    assert!(went["feet"][0].as_f64().unwrap() > start["feet"][0].as_f64().unwrap() + 1.0, "{went}");
+    let stayed = other.play(60, json!([])).await;
+    assert_eq!(stayed["feet"], start["feet"]);
+    drop(one);
+    assert_eq!(other.play(10, json!([])).await["feet"], start["feet"]);
+}
+
+#[tokio::test]
+async fn any_tick_is_gone_back_to_to_the_same_bits() {
+    let folder = folder();
+    let tool = Tool::start(folder.path(), &[]);
+    for trial in ["demo:first-roof", "demo:canal-steps", "demo:fairground", "demo:stair-tower"] {
+        let mut page = Page::open(&tool).await;
+        page.ask(json!({ "ask": "open", "trial": trial, "tuning": null })).await;
+        page.told("place").await;
+        page.told("frame").await;
+        let mut seen = Vec::new();
+        for round in 0..60 {
+            let said = match round % 12 {
+                0 => json!([{ "at": 1.0, "key": ["KeyD", true] }]),
+                4 => json!([{ "at": 3.0, "key": ["Space", true] }, { "at": 9.0, "key": ["KeyA", true] }]),
+                8 => json!([{ "at": 0.0, "key": ["Space", false] }, { "at": 2.0, "key": ["KeyD", false] }]),
+                _ => json!([]),
+            };
+            if round == 30 {
+                page.ask(json!({ "ask": "turn", "knob": "jump.height", "value": 2.6, "drag": null })).await;
+                page.told("numbers").await;
+            }
+            seen.push(page.play(3, said).await);
+        }
+        for of in [59, 3, 41, 30, 29, 0, 58, 17] {
+            let was = &seen[of];
+            page.ask(json!({ "ask": "seek", "tick": was["tick"] })).await;
+            let is = page.told("frame").await;
+            for part in ["feet", "velocity", "mode", "gait", "footing", "facing", "timers", "carried"] {
+                assert_eq!(is[part], was[part], "{trial}: {part} of tick {}", was["tick"]);
+            }
+        }
+        // Taken over from an earlier tick, what came after is forgotten.
+        page.ask(json!({ "ask": "pause", "on": false })).await;
+        page.told("frame").await;
+        let from = seen[17]["tick"].as_u64().unwrap();
+        let on = page.play(4, json!([])).await;
+        assert_eq!(on["tick"], on["ticks"]);
+        assert!(on["tick"].as_u64().unwrap() <= from + 5, "{trial}: {on}");
+    }
+}
+
+#[tokio::test]
+async fn numbers_are_turned_undone_kept_and_measured() {
+    let folder = folder();
+    let tool = Tool::start(folder.path(), &["demo:first-roof", "--tuning", "watch.toml"]);
+    let mut page = Page::open(&tool).await;
+    let hello = page.told("hello").await;
+    let place =
+        |path: &str| hello["knobs"].as_array().unwrap().iter().position(|knob| knob["path"] == path).unwrap();
+    let height = place("jump.height");
+    let numbers = page.told("numbers").await;
+    assert_eq!(numbers["values"][height], 1.5);
+    let figure = |told: &Value, name: &str, of: &str| {
+        let all = told["figures"].as_array().unwrap();
+        all.iter().find(|figure| figure["name"] == name).unwrap()[of].as_f64().unwrap()
+    };
+    let figures = page.told("figures").await;
+    assert!((figure(&figures, "jump-height", "is") - 1.5).abs() < 0.01);
+    // A drag is one step of undo.
+    for value in [1.7, 1.9, 2.25] {
+        page.ask(json!({ "ask": "turn", "knob": "jump.height", "value": value, "drag": 1 })).await;
+        page.told("numbers").await;
+    }
+    let figures = loop {
+        let figures = page.told("figures").await;
+        if (figure(&figures, "jump-height", "is") - 2.25).abs() < 0.01 {
+            break figures;
+        }
+    };
+    assert!((figure(&figures, "jump-height", "was") - 1.5).abs() < 0.01);
+    page.ask(json!({ "ask": "keep", "place": 1 })).await;
+    assert_eq!(page.told("numbers").await["kept"], json!([false, true]));
+    page.ask(json!({ "ask": "undo" })).await;
+    assert_eq!(page.told("numbers").await["values"][height], 1.5);
+    page.ask(json!({ "ask": "redo" })).await;
+    assert_eq!(page.told("numbers").await["values"][height], 2.25);
+    page.ask(json!({ "ask": "reset", "knobs": ["jump.height"] })).await;
+    assert_eq!(page.told("numbers").await["values"][height], 1.5);
+    page.ask(json!({ "ask": "take", "place": 1 })).await;
+    assert_eq!(page.told("numbers").await["values"][height], 2.25);
+}
+
+#[tokio::test]
+async fn saving_keeps_comments_and_order_and_a_broken_file_changes_nothing() {
+    let folder = folder();
+    let path = folder.path().join("watch.toml");
+    let tool = Tool::start(folder.path(), &["demo:first-roof", "--tuning", "watch.toml"]);
+    let mut page = Page::open(&tool).await;
+    page.told("frame").await;
+    for (knob, value) in [("jump.height", 2.25), ("fall.gravity", 1.4)] {
+        page.ask(json!({ "ask": "turn", "knob": knob, "value": value, "drag": null })).await;
+        page.told("numbers").await;
+    }
+    page.ask(json!({ "ask": "save", "name": null })).await;
+    let note = page.told("note").await;
+    assert!(note["text"].as_str().unwrap().contains("watch.toml"), "{note}");
+    page.told("numbers").await;
+    let saved = std::fs::read_to_string(&path).unwrap();
+    let expected = TUNING.replace("height = 1.5 ", "height = 2.25 ");
+    assert!(saved.starts_with(expected.trim_end()), "{saved}");
+    assert!(saved.contains("[fall]\ngravity = 1.4"), "{saved}");
+    // Read again it is the same: nothing differs from the file.
+    page.ask(json!({ "ask": "undo" })).await;
+    let numbers = page.told("numbers").await;
+    assert_ne!(numbers["values"], numbers["file"]);
+    page.ask(json!({ "ask": "redo" })).await;
+    let numbers = page.told("numbers").await;
+    assert_eq!(numbers["values"], numbers["file"]);
+    // Edited outside it is taken over; broken it is not.
+    std::fs::write(&path, saved.replace("2.25", "1.25")).unwrap();
+    page.told("note").await;
+    let numbers = page.told("numbers").await;
+    let has = |numbers: &Value, value: f64| {
+        numbers["values"].as_array().unwrap().iter().any(|one| one.as_f64() == Some(value))
+    };
+    assert!(has(&numbers, 1.25));
+    std::fs::write(&path, saved.replace("height", "heigth")).unwrap();
+    let told = page.told("problem").await["text"].as_str().unwrap().to_owned();
+    assert!(told.contains("watch.toml:5:1") && told.contains("heigth") && told.contains("height"), "{told}");
+    page.ask(json!({ "ask": "keep", "place": 0 })).await;
+    assert!(has(&page.told("numbers").await, 1.25), "the last good numbers stay");
+    // A new name is written to the folder for that, and only there.
+    page.ask(json!({ "ask": "save", "name": "late watch" })).await;
+    page.told("note").await;
+    assert!(folder.path().join("rasant-out/late watch.toml").exists());
+    page.ask(json!({ "ask": "save", "name": "late watch" })).await;
+    page.told("problem").await;
+}
+
+#[tokio::test]
+async fn a_ghost_stays_and_the_same_inputs_bend_under_other_numbers() {
+    let folder = folder();
+    let tool = Tool::start(folder.path(), &["demo:first-roof", "--tuning", "watch.toml"]);
+    let mut page = Page::open(&tool).await;
+    page.told("frame").await;
+    page.play(30, json!([{ "at": 0.0, "key": ["Space", true] }])).await;
+    page.play(40, json!([{ "at": 0.0, "key": ["Space", false] }])).await;
+    page.ask(json!({ "ask": "ghost" })).await;
+    let ghosts = page.told("ghosts").await;
+    let ghost = &ghosts["ghosts"][0]["sums"];
+    assert!((ghost["highest_m"].as_f64().unwrap() - 1.5).abs() < 0.03, "{ghost}");
+    assert_eq!(ghost["jumps"], 1);
+    page.ask(json!({ "ask": "replay", "on": true })).await;
+    page.ask(json!({ "ask": "turn", "knob": "jump.height", "value": 3.0, "drag": null })).await;
+    let replayed = loop {
+        let told = page.told("replayed").await;
+        if told["sums"]["highest_m"].as_f64().unwrap() > 2.9 {
+            break told;
+        }
+    };
+    assert!((replayed["before"]["highest_m"].as_f64().unwrap() - 1.5).abs() < 0.03, "{replayed}");
+    page.ask(json!({ "ask": "forget", "ghost": 0 })).await;
+    assert_eq!(page.told("ghosts").await["ghosts"], json!([]));
+}
