@@ -108,7 +108,7 @@ function showState() {
   if (scene.inside) {
     const slope = frame.footing === "none" ? "" : ` ${((frame.slope * 180) / Math.PI).toFixed(0)}°`;
     lines.push(`<small>footing</small> ${frame.footing}${slope} ${escape(frame.surface ?? "")}`, `<small>velocity by</small> ${frame.drives} <small>facing by</small> ${frame.turns}`);
-    for (const [name, seconds] of frame.timers) {
+    for (const [name, seconds] of frame.timers ?? []) {
       lines.push(`<small>${name} ${seconds.toFixed(2)} s</small><div class="bar"><i style="width:${Math.min(100, seconds * 100)}%"></i></div>`);
     }
   }
@@ -162,7 +162,11 @@ const scrub = $("scrub");
 scrub.addEventListener("pointerdown", () => (scrub.dataset.held = "1"));
 scrub.addEventListener("input", () => ask("seek", { tick: Number(scrub.value) }));
 scrub.addEventListener("change", () => delete scrub.dataset.held);
-$("show-inside").addEventListener("change", (event) => { scene.inside = event.target.checked; showState(); });
+$("show-inside").addEventListener("change", (event) => { 
+  scene.inside = event.target.checked;
+  ask("inside", { on: scene.inside });
+  showState();
+});
 $("show-plot").addEventListener("change", (event) => ($("plot").hidden = !event.target.checked));
 $("show-pad").addEventListener("change", (event) => ($("pad").hidden = !event.target.checked));
 $("sound").addEventListener("change", (event) => sounds.turn(event.target.checked));

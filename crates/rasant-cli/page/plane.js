@@ -192,7 +192,9 @@ export class Plane {
     // Where it faces: an eye and a short line.
     const reach = frame.hull.radius ?? frame.hull.width / 2;
     const [fx, fy] = frame.facing;
-    const eye = [x + fx * reach * 0.55 + frame.up[0] * frame.hull.height * 0.28, y + fy * reach * 0.55 + frame.hull.middle + frame.up[1] * frame.hull.height * 0.28];
+    // Seen from above there is no up.
+    const rise = frame.hull.middle ? frame.hull.middle + frame.hull.height * 0.28 : 0;
+    const eye = [x + fx * reach * 0.55 + frame.up[0] * rise, y + fy * reach * 0.55 + frame.up[1] * rise];
     pen.fillStyle = NIGHT;
     pen.beginPath();
     pen.arc(eye[0], eye[1], 3.4 * px, 0, 7);
@@ -205,6 +207,9 @@ export class Plane {
     const arrow = (dx, dy, colour) => this.line([[x, y], [x + dx, y + dy]], colour, 2.5 * px, []);
     arrow(frame.velocity[0] * 0.25, frame.velocity[1] * 0.25, CANAL);
     arrow(frame.steer[0], frame.steer[1], PAPER);
+    for (const [arc, dash] of [[frame.arcs?.[0], [5 * px, 5 * px]], [frame.arcs?.[1], [2 * px, 5 * px]]]) {
+      if (arc) this.line(arc, "#f2b544aa", 2 * px, dash);
+    }
     pen.strokeStyle = BRICK;
     for (const [[px0, py0], [nx, ny]] of frame.contacts) {
       this.line([[px0, py0], [px0 + nx * 0.5, py0 + ny * 0.5]], BRICK, 2 * px, []);

@@ -192,6 +192,7 @@ export class Space {
     const lines = [[this.trail.map((one) => one.at), [0.93, 0.95, 0.96]]];
     scene.ghosts.forEach((ghost, i) => lines.push([ghost.path, rgb(GHOSTS[i % GHOSTS.length][0])]));
     if (scene.replayed) lines.push([scene.replayed.path, rgb("#f2b544")]);
+    if (scene.inside) for (const arc of frame.arcs ?? []) lines.push([arc, rgb("#f2b544")]);
     for (const [path, colour] of lines) {
       if (path.length < 2) continue;
       const line = this.mesh((add) => path.forEach(([x, y, z]) => add([x, y + 0.03, z], [0, 1, 0], colour)));

@@ -7,7 +7,8 @@
 use std::time::Duration;
 
 use rasant::{
-    Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Sampler, State, TimedEvent, Tuning,
+    Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Sampler, State, TimedEvent,
+    Tuning,
 };
 use serde::Serialize;
 
@@ -264,6 +265,35 @@ impl<V: Geometry> Attempt<V> {
         let mut again = self.clone();
         again.numbers = vec![(0, numbers.clone())];
         again.go_through(self.len())
+    }
+
+    /// Where a jump would lead from here, while steered as now and if no carrier moved:
+    /// held, and let go at once. Empty where none takes off.
+    #[must_use]
+    pub fn arcs(&self) -> [Vec<V>; 2] {
+        /// Seconds that are looked ahead.
+        const AHEAD: f32 = 2.0;
+        let ticks = (AHEAD * self.rate() as f32) as usize;
+        [true, false].map(|held| {
+            let mut body = self.body.clone();
+            let level = &self.file.level;
+            let steered = Intent { pressed: Actions::NONE, released: Actions::NONE, ..self.intent() };
+            let jumps = steered.pressing(Actions::JUMP);
+            let after = if held { steered.holding(Actions::JUMP) } else { steered.releasing(Actions::JUMP) };
+            let mut arc = vec![body.position()];
+            for tick in 0..ticks {
+                body.tick(if tick == 0 { &jumps } else { &after }, level, self.clock.dt());
+                let took_off = body.events().iter().any(|event| matches!(event, Event::Jumped { .. }));
+                if tick == 0 && !took_off {
+                    return Vec::new();
+                }
+                arc.push(body.position());
+                if tick > 0 && body.state().footing.is_firm() {
+                    break;
+                }
+            }
+            arc
+        })
     }
 
     /// What it came to up to now, played once more as it was.

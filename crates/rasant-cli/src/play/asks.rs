@@ -59,6 +59,11 @@ pub enum Ask {
     Forget {
         ghost: usize,
     },
+    /// Whether the body's inside is told with each frame: timers, contacts, where a
+    /// jump would lead.
+    Inside {
+        on: bool,
+    },
     /// Whether the attempt's inputs are played again at each turn of a knob.
     Replay {
         on: bool,

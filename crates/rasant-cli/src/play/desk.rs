@@ -64,6 +64,7 @@ pub struct Desk {
     places: [Option<TuningFile>; 2],
     ghosts: Vec<Ghost>,
     replays: bool,
+    inside: bool,
     /// Counts the turns, so that only figures of the last are shown.
     turn: u64,
     /// Whether the figures of the last turn are yet to be measured, and whether some
@@ -145,6 +146,7 @@ impl Desk {
             places: [None, None],
             ghosts: Vec::new(),
             replays: false,
+            inside: false,
             turn: 0,
             stale: true,
             measuring: false,
@@ -224,6 +226,9 @@ impl Desk {
     fn frame_told(&self, told: Vec<Told>) -> Value {
         with!(&self.live, attempt => {
             let mut frame = scene::body(attempt);
+            if self.inside {
+                scene::inside(attempt, &mut frame);
+            }
             frame["tell"] = json!("frame");
             frame["told"] = json!(told);
             frame["carried"] = json!(scene::carried(&attempt.file().level));
@@ -315,6 +320,10 @@ impl Desk {
                     self.ghosts.remove(ghost);
                 }
                 return vec![self.ghosts_told()];
+            }
+            Ask::Inside { on } => {
+                self.inside = on;
+                return vec![self.frame_told(Vec::new())];
             }
             Ask::Replay { on } => {
                 self.replays = on;

@@ -72,7 +72,6 @@ pub fn carried<V: Geometry>(level: &Level<V>) -> Vec<Value> {
 pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Value {
     let body = attempt.body();
     let (state, pose) = (body.state(), body.pose(attempt.blend()));
-    let view = body.debug_view(&attempt.file().level);
     let footing = &state.footing;
     let looks = &attempt.file().looks;
     let intent = attempt.intent();
@@ -98,10 +97,19 @@ pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Value {
         "steer": [intent.steer.x, intent.steer.y],
         "look": [intent.look.yaw, intent.look.pitch],
         "hull": hull(body),
-        "timers": view.timers.iter().map(|timer| json!([timer.name, timer.seconds])).collect::<Vec<_>>(),
-        "contacts": view.contacts.iter()
-            .map(|contact| json!([point(contact.point), point(contact.normal)])).collect::<Vec<_>>(),
     })
+}
+
+/// What goes on in the body: what counts time, what it touches, and where a jump held
+/// and a jump tapped would lead from here.
+pub fn inside<V: Geometry>(attempt: &Attempt<V>, frame: &mut Value) {
+    let view = attempt.body().debug_view(&attempt.file().level);
+    let timers: Vec<Value> = view.timers.iter().map(|timer| json!([timer.name, timer.seconds])).collect();
+    let contacts: Vec<Value> =
+        view.contacts.iter().map(|contact| json!([point(contact.point), point(contact.normal)])).collect();
+    frame["timers"] = json!(timers);
+    frame["contacts"] = json!(contacts);
+    frame["arcs"] = json!(attempt.arcs().map(|arc| path(&arc)));
 }
 
 fn hull<V: Geometry>(body: &Controller<V>) -> Value {

@@ -76,8 +76,11 @@ impl Browser {
     }
 
     async fn open(&self, tool: &Tool) {
-        self.client.set_window_size(1280, 800).await.unwrap();
         self.client.goto(&tool.address).await.unwrap();
+        // So that the page itself is of this size.
+        self.client.set_window_size(1280, 800).await.unwrap();
+        let frame = self.number("return 800 - innerHeight").await as u32;
+        self.client.set_window_size(1280, 800 + frame).await.unwrap();
         self.until("return !!window.rasant?.frame", "the first frame").await;
     }
 

@@ -203,6 +203,14 @@ async fn any_tick_is_gone_back_to_to_the_same_bits() {
         page.ask(json!({ "ask": "open", "trial": trial, "tuning": null })).await;
         page.told("place").await;
         page.told("frame").await;
+        page.ask(json!({ "ask": "inside", "on": true })).await;
+        let arcs = loop {
+            let frame = page.told("frame").await;
+            if frame["arcs"].is_array() {
+                break frame["arcs"].clone();
+            }
+        };
+        assert!(arcs[0].as_array().unwrap().len() >= arcs[1].as_array().unwrap().len(), "{trial}: {arcs}");
         let mut seen = Vec::new();
         for round in 0..60 {
             let said = match round % 12 {
@@ -221,7 +229,9 @@ async fn any_tick_is_gone_back_to_to_the_same_bits() {
             let was = &seen[of];
             page.ask(json!({ "ask": "seek", "tick": was["tick"] })).await;
             let is = page.told("frame").await;
-            for part in ["feet", "velocity", "mode", "gait", "footing", "facing", "timers", "carried"] {
+            for part in
+                ["feet", "velocity", "mode", "gait", "footing", "facing", "timers", "contacts", "carried"]
+            {
                 assert_eq!(is[part], was[part], "{trial}: {part} of tick {}", was["tick"]);
             }
         }
