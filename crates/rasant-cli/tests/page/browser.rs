@@ -162,9 +162,12 @@ async fn keys_walk_and_jump_and_a_turned_knob_jumps_higher() {
     let Some(browser) = Browser::start().await else { return };
     browser.open(&tool).await;
     browser.until("return rasant.frame.mode === 'afoot' && rasant.frame.tick > 20", "feet").await;
+    // However slowly it is drawn here: until it has gone that far.
     let from = browser.number("return rasant.frame.feet[0]").await;
-    browser.hold(RIGHT, Duration::from_millis(500)).await;
-    assert!(browser.number("return rasant.frame.feet[0]").await > from + 0.8);
+    let right = KeyActions::new("keys".to_owned()).then(KeyAction::Down { value: RIGHT });
+    browser.client.perform_actions(right).await.unwrap();
+    browser.until(&format!("return rasant.frame.feet[0] > {}", from + 0.8), "the walk").await;
+    browser.client.release_actions().await.unwrap();
     let jump = async |most: &str| {
         browser.until("return rasant.frame.mode === 'afoot'", "feet").await;
         let ground = browser.number(HEIGHT).await;
