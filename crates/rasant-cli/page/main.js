@@ -150,6 +150,7 @@ const buttons = {
   "keep-b": () => ask("keep", { place: 1 }), "take-b": () => ask("take", { place: 1 }),
   save: () => ask("save", { name: null }),
   "save-as": () => { const name = prompt("A name for these numbers", "my-tuning"); if (name) ask("save", { name }); },
+  record: () => { const name = prompt("A name for this attempt", "my-attempt"); if (name) ask("record", { name }); },
   "reset-all": () => ask("reset", { knobs: hello.knobs.map((knob) => knob.path) }),
   pause: () => ask("pause", { on: !frame.paused }),
   back: () => ask("seek", { tick: Math.max(0, frame.tick - 1) }),

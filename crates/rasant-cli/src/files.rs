@@ -4,7 +4,7 @@ use std::path::{Component, Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
 use rasant::Tuning;
-use rasant_lab::files::{TuningFile, read_tuning};
+use rasant_lab::files::{TuningFile, read_level_text, read_tuning};
 use rasant_lab::{Files, OnDisk, Problem, Trial, read_trial};
 
 use crate::output::Failure;
@@ -110,6 +110,14 @@ pub fn trial(name: &str) -> Result<Trial, Problem> {
     match name.strip_prefix(PREFIX) {
         Some(shipped) => read_trial(&Shipped, &Path::new(TRIALS).join(shipped).with_extension("toml")),
         None => read_trial(&OnDisk, Path::new(name)),
+    }
+}
+
+/// The text of the level file that a trial names.
+pub fn level_text(trial: &str) -> Result<String, Problem> {
+    match trial.strip_prefix(PREFIX) {
+        Some(shipped) => read_level_text(&Shipped, &Path::new(TRIALS).join(shipped).with_extension("toml")),
+        None => read_level_text(&OnDisk, Path::new(trial)),
     }
 }
 

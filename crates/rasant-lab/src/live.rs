@@ -7,8 +7,8 @@
 use std::time::Duration;
 
 use rasant::{
-    Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Sampler, State, TimedEvent,
-    Tuning,
+    Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Sampler, State, Tape,
+    TimedEvent, Tuning,
 };
 use serde::Serialize;
 
@@ -37,6 +37,8 @@ pub struct Attempt<V: Geometry> {
     /// The numbers that held from a tick on.
     numbers: Vec<(usize, TuningFile)>,
     kept: Vec<(State<V>, f64)>,
+    /// Whether its beginning has been forgotten.
+    shortened: bool,
     /// The share of a tick that is yet to come, for drawing between two.
     blend: f32,
     speed: f32,
@@ -98,6 +100,7 @@ impl<V: Geometry> Attempt<V> {
             positions: Vec::new(),
             numbers: vec![(0, numbers)],
             kept: Vec::new(),
+            shortened: false,
             blend: 0.0,
             speed: 1.0,
             paused: false,
@@ -152,6 +155,12 @@ impl<V: Geometry> Attempt<V> {
     #[must_use]
     pub fn intent(&self) -> Intent {
         self.tick.checked_sub(1).map_or_else(Intent::default, |tick| self.intents[tick])
+    }
+
+    /// The inputs up to now; nothing if their beginning has been forgotten.
+    #[must_use]
+    pub fn tape(&self) -> Option<Tape> {
+        (!self.shortened).then(|| self.intents[..self.tick].iter().copied().collect())
     }
 
     /// Where it was after each tick kept.
@@ -390,6 +399,7 @@ impl<V: Geometry> Attempt<V> {
 
     /// Begins later: with the last half of what is kept.
     fn shorten(&mut self) {
+        self.shortened = true;
         let gone = self.len() / 2 / EVERY * EVERY;
         self.intents.drain(..gone);
         self.positions.drain(..gone);

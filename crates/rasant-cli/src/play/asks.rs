@@ -44,6 +44,10 @@ pub enum Ask {
     Save {
         name: Option<String>,
     },
+    /// Writes the attempt up to now as a recording, with a trial that plays it.
+    Record {
+        name: String,
+    },
     Pause {
         on: bool,
     },

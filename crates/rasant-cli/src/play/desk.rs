@@ -5,7 +5,7 @@ use std::time::SystemTime;
 
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Bindings, Clock, KNOBS, PadAxis, PadButton, Vector};
-use rasant_lab::files::{TuningFile, edit_tuning, read_tuning, write_tuning};
+use rasant_lab::files::{TuningFile, edit_tuning, read_tuning, write_recorded_trial, write_tuning};
 use rasant_lab::live::{Attempt, Sums, Told, turned};
 use rasant_lab::sheet::{Sheet, sheet};
 use rasant_lab::{OnDisk, Problem, World};
@@ -284,6 +284,15 @@ impl Desk {
                 }
             }
             Ask::Save { name } => return self.save(name.as_deref()),
+            Ask::Record { name } => {
+                return vec![match self.record(&name) {
+                    Ok(path) => json!({
+                        "tell": "note",
+                        "text": format!("recorded; `rasant check {}` plays and checks it", path.display()),
+                    }),
+                    Err(why) => problem(&why),
+                }];
+            }
             Ask::Pause { on } => {
                 with!(&mut self.live, attempt => {
                     attempt.let_go();
@@ -502,7 +511,8 @@ impl Desk {
         Ok(path)
     }
 
-    fn save_as(&mut self, name: &str) -> Result<PathBuf, String> {
+    /// The path of a new file of that name, in the folder for what is saved.
+    fn new_file(&self, name: &str) -> Result<PathBuf, String> {
         let is_plain = |c: char| c.is_alphanumeric() || " -_".contains(c);
         let name = name.trim();
         if name.is_empty() || name.chars().count() > NAME || !name.chars().all(is_plain) {
@@ -511,11 +521,55 @@ impl Desk {
             ));
         }
         let path = self.setting.out.join(name).with_extension("toml");
-        let failed = |error: std::io::Error| format!("{}: {error}", path.display());
-        std::fs::create_dir_all(&self.setting.out).map_err(failed)?;
-        if path.exists() {
-            return Err(format!("there is a {} already", path.display()));
+        std::fs::create_dir_all(&self.setting.out).map_err(|error| format!("{}: {error}", path.display()))?;
+        if path.exists() { Err(format!("there is a {} already", path.display())) } else { Ok(path) }
+    }
+
+    /// Writes the inputs up to now, the level and the numbers, and a trial that plays
+    /// them and expects what comes of it.
+    fn record(&self, name: &str) -> Result<PathBuf, String> {
+        let tape = with!(&self.live, attempt => attempt.tape());
+        let tape = tape.ok_or("the attempt's beginning has been forgotten: restart, and record sooner")?;
+        if tape.is_empty() {
+            return Err("nothing has been played yet".to_owned());
         }
+        let path = self.new_file(name)?;
+        let rate = with!(&self.live, attempt => attempt.rate());
+        let named = |ending: &str| {
+            let file = path.with_extension(ending);
+            let name = file.file_name().map(|name| name.to_string_lossy().into_owned());
+            (name.unwrap_or_default(), file)
+        };
+        let (level, level_file) = named("level.toml");
+        let (tuning, tuning_file) = named("tuning.toml");
+        let (recording, tape_file) = named("tape");
+        let level_text = files::level_text(&self.trial).map_err(|problem| in_words(&problem))?;
+        let trial = files::trial(&self.trial).map_err(|problem| in_words(&problem))?;
+        let trial = rasant_lab::Trial {
+            title: name.trim().to_owned(),
+            rate,
+            duration: tape.len() as f32 / rate as f32,
+            inputs: rasant_lab::files::Inputs::Tape(tape.clone()),
+            expectations: Vec::new(),
+            ..trial.with_tuning(self.numbers().clone())
+        };
+        let run = rasant_lab::run(&trial);
+        let text = write_recorded_trial(&run, trial.start, &level, &tuning, &recording);
+        for (file, text) in [
+            (&level_file, &level_text),
+            (&tuning_file, &write_tuning(self.numbers())),
+            (&tape_file, &tape.to_text(rate)),
+            (&path, &text),
+        ] {
+            write_whole(file, text).map_err(|error| format!("{}: {error}", file.display()))?;
+        }
+        Ok(path)
+    }
+
+    fn save_as(&mut self, name: &str) -> Result<PathBuf, String> {
+        let path = self.new_file(name)?;
+        let name = name.trim();
+        let failed = |error: std::io::Error| format!("{}: {error}", path.display());
         let numbers = TuningFile { title: name.to_owned(), ..self.numbers().clone() };
         write_whole(&path, &write_tuning(&numbers)).map_err(failed)?;
         self.source = Some(Source { seen: modified(&path), path: path.clone() });

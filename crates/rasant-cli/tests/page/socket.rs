@@ -153,9 +153,10 @@ async fn what_is_not_understood_ends_nothing() {
     page.ask(json!({ "ask": "pause", "on": false })).await;
     let before = page.told("frame").await["tick"].as_u64().unwrap();
     // A flood is cut off, and the session lives on.
-    for _ in 0..3000 {
-        page.ask(json!({ "ask": "keep", "place": 0 })).await;
+    for _ in 0..6000 {
+        page.line.feed(Message::text("{\"ask\":\"speed\",\"by\":1.0}")).await.unwrap();
     }
+    page.line.flush().await.unwrap();
     page.told("problem").await;
     tokio::time::sleep(Duration::from_millis(1200)).await;
     let after = page.play(3, json!([])).await["tick"].as_u64().unwrap();
@@ -357,4 +358,32 @@ async fn a_ghost_stays_and_the_same_inputs_bend_under_other_numbers() {
     assert!((replayed["before"]["highest_m"].as_f64().unwrap() - 1.5).abs() < 0.03, "{replayed}");
     page.ask(json!({ "ask": "forget", "ghost": 0 })).await;
     assert_eq!(page.told("ghosts").await["ghosts"], json!([]));
+}
+
+#[tokio::test]
+async fn an_attempt_is_recorded_with_a_trial_that_passes_and_notices() {
+    let folder = folder();
+    let tool = Tool::start(folder.path(), &["demo:canal-steps", "--tuning", "watch.toml"]);
+    let mut page = Page::open(&tool).await;
+    page.told("frame").await;
+    page.ask(json!({ "ask": "record", "name": "nothing yet" })).await;
+    page.told("problem").await;
+    page.play(50, json!([{ "at": 2.0, "key": ["KeyD", true] }])).await;
+    page.play(60, json!([{ "at": 5.0, "key": ["Space", true] }])).await;
+    page.play(40, json!([{ "at": 0.0, "key": ["Space", false] }, { "at": 1.0, "key": ["KeyD", false] }]))
+        .await;
+    page.ask(json!({ "ask": "record", "name": "evening" })).await;
+    let note = page.told("note").await;
+    assert!(note["text"].as_str().unwrap().contains("rasant check"), "{note}");
+    let trial = folder.path().join("rasant-out/evening.toml");
+    let check = || {
+        let mut command = assert_cmd::Command::new(env!("CARGO_BIN_EXE_rasant"));
+        command.current_dir(folder.path()).arg("check").arg(&trial).assert()
+    };
+    check().success();
+    // Under other numbers it is another attempt, and that is noticed.
+    let tuning = folder.path().join("rasant-out/evening.tuning.toml");
+    let text = std::fs::read_to_string(&tuning).unwrap();
+    std::fs::write(&tuning, text.replace("height = 1.5", "height = 1.8")).unwrap();
+    check().code(1);
 }

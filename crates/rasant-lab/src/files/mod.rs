@@ -16,7 +16,7 @@ use std::path::{Path, PathBuf};
 pub use bindings::{read_bindings, write_bindings};
 pub use level::{LevelFile, Look, World, read_level};
 pub use problem::Problem;
-pub use trial::{Inputs, Trial, read_trial};
+pub use trial::{Inputs, Trial, read_level_text, read_trial, write_recorded_trial};
 pub use tuning::{TuningFile, edit_tuning, read_tuning, write_tuning};
 
 pub(crate) use level::{PATH_ENDS, zone_kinds};

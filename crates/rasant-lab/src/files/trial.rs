@@ -29,6 +29,7 @@ use super::table::{Table, Value, parse};
 use super::tuning::{TuningFile, read_tuning, tuning_of};
 use super::{Files, Problem, Source, beside};
 use crate::expect::{Expectation, Figure, MEASURES};
+use crate::run::Run;
 use crate::script::{Circumstance, Fact, Script, ScriptError, Situation};
 
 /// A level, a tuning, a start and a script.
@@ -97,6 +98,51 @@ pub enum Inputs {
 pub fn read_trial(files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
     let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
     parse(&source, |table| trial_of(table, files, path))
+}
+
+/// The text of the level file that a trial names.
+///
+/// # Errors
+/// A [`Problem`] with either file.
+pub fn read_level_text(files: &dyn Files, trial: &Path) -> Result<String, Problem> {
+    let source = Source { name: trial.display().to_string().into(), text: files.read(trial)?.into() };
+    let level = parse(&source, |mut table| {
+        let level = table.need("level", "the path of a level file")?.text()?.to_owned();
+        table.rest();
+        Ok(level)
+    })?;
+    files.read(&beside(trial, &level))
+}
+
+/// A trial that plays a recording, with what its run came to as expectations: lengths
+/// within a centimetre, times within two ticks, counts as they were.
+///
+/// `level`, `tuning` and `tape` are paths from the trial's own folder.
+#[must_use]
+pub fn write_recorded_trial(run: &Run, start: [f32; 3], level: &str, tuning: &str, tape: &str) -> String {
+    let quoted = |text: &str| toml::Value::from(text).to_string();
+    let dimensions = run.trace.dimensions;
+    let start: Vec<String> = start[..dimensions].iter().map(f32::to_string).collect();
+    let mut text = format!(
+        "title = {}\nlevel = {}\ntuning = {}\ntape = {}\nstart = [{}]\n",
+        quoted(&run.summary.title),
+        quoted(level),
+        quoted(tuning),
+        quoted(tape),
+        start.join(", ")
+    );
+    for measure in MEASURES.iter().take(5 + dimensions) {
+        let is = measure.of(&run.summary);
+        let within = if measure.unit == "s" { 2.0 / f64::from(run.trace.rate) } else { 0.01 };
+        text += &format!("\n[[expect]]\nfigure = \"{}\"\nis = {is:.3}\nwithin = {within:.3}\n", measure.name);
+    }
+    let crushed = run.trace.rows.iter().flat_map(|row| &row.events).filter(|event| event.name == "crushed");
+    let counts =
+        [("jumped", run.summary.jumps), ("landed", run.summary.landings), ("crushed", crushed.count())];
+    for (event, count) in counts {
+        text += &format!("\n[[expect]]\ncount = \"{event}\"\nis = {count}\n");
+    }
+    text
 }
 
 fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
