@@ -3,7 +3,8 @@
 //! Skipped, with a word, where there is no Chromium with its driver. With
 //! `RASANT_SHOTS=DIR` it leaves pictures of what it saw there.
 
-use std::io::{BufRead, BufReader};
+use std::io::{BufRead, BufReader, Read, Write};
+use std::net::TcpStream;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
@@ -20,12 +21,25 @@ struct Browser {
     _profile: tempfile::TempDir,
 }
 
-struct Driver(Child);
+/// A driver, and the session to be ended with it: killed by itself it would leave its
+/// browser behind.
+struct Driver {
+    child: Child,
+    port: String,
+    session: Option<String>,
+}
 
 impl Drop for Driver {
     fn drop(&mut self) {
-        let _ = self.0.kill();
-        let _ = self.0.wait();
+        if let Some(session) = &self.session
+            && let Ok(mut stream) = TcpStream::connect(format!("127.0.0.1:{}", self.port))
+        {
+            let _ = stream.set_read_timeout(Some(Duration::from_secs(10)));
+            let _ = write!(stream, "DELETE /session/{session} HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n");
+            let _ = stream.read(&mut [0; 64]);
+        }
+        let _ = self.child.kill();
+        let _ = self.child.wait();
     }
 }
 
@@ -51,8 +65,8 @@ impl Browser {
             .stderr(Stdio::null())
             .spawn()
             .unwrap();
-        let mut driver = Driver(child);
-        let mut lines = BufReader::new(driver.0.stdout.take().unwrap()).lines();
+        let mut driver = Driver { child, port: String::new(), session: None };
+        let mut lines = BufReader::new(driver.child.stdout.take().unwrap()).lines();
         let port = loop {
             let line = lines.next().expect("a line with the driver's port").unwrap();
             if let Some(port) = line.split("successfully on port ").nth(1) {
@@ -72,6 +86,8 @@ impl Browser {
             .connect(&format!("http://127.0.0.1:{port}"))
             .await
             .unwrap();
+        driver.port = port;
+        driver.session = client.session_id().await.unwrap();
         Some(Self { _driver: driver, client, _profile: profile })
     }
 
