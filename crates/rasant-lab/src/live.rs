@@ -264,7 +264,7 @@ impl<V: Geometry> Attempt<V> {
         self.file.level.rewind(0.0, self.clock.dt());
         let bindings = self.sampler.bindings().clone();
         let (paused, speed) = (self.paused, self.speed);
-        *self = Self::new(self.file.clone(), numbers, self.start, self.clock.clone(), bindings);
+        *self = Self::new(self.file.clone(), numbers, self.start, self.clock, bindings);
         (self.paused, self.speed) = (paused, speed);
     }
 

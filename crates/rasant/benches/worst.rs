@@ -87,8 +87,11 @@ fn tail(hull: Hull, bodies: usize) -> Vec<f64> {
                     let angle = dice.number(0.0, 6.3);
                     intent = Intent::steering(angle.cos(), angle.sin());
                 }
-                let now =
-                    if dice.bits() % rate as u64 == 0 { intent.pressing(Actions::JUMP) } else { intent };
+                let now = if dice.bits().is_multiple_of(rate as u64) {
+                    intent.pressing(Actions::JUMP)
+                } else {
+                    intent
+                };
                 times.push(time_of(
                     |state, events| {
                         rasant::tick_into(&tuning, &hull, state, &now, &level, 1.0 / rate, events)

@@ -406,7 +406,7 @@ impl Desk {
     }
 
     /// What is to be measured now, if something is.
-    pub fn to_measure(&mut self) -> Option<Measuring> {
+    pub fn next_measuring(&mut self) -> Option<Measuring> {
         if !self.stale || self.measuring {
             return None;
         }

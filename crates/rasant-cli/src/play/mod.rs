@@ -175,7 +175,7 @@ async fn sit_at(desk: Result<Desk, rasant_lab::Problem>, mut socket: WebSocket) 
             Some(figures) = measurements.recv() => desk.measured(figures),
             _ = looks.tick() => desk.look_at_files(),
         };
-        if let Some(measuring) = desk.to_measure() {
+        if let Some(measuring) = desk.next_measuring() {
             let measured = measured.clone();
             tokio::task::spawn_blocking(move || {
                 // Nobody listens where the page has gone.

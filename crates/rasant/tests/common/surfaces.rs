@@ -10,6 +10,9 @@ use rasant::glam::Vec3;
 const CELLS: u32 = 48;
 type Grid = ConstShape3u32<CELLS, CELLS, CELLS>;
 
+/// Corners, and triangles of them.
+type Mesh = (Vec<Vec3>, Vec<[u32; 3]>);
+
 /// Which surface: where a function of a place in a cube of side 2 is 0.
 #[derive(Clone, Copy, Debug)]
 pub enum Surface {
@@ -48,14 +51,14 @@ impl Surface {
     }
 
     /// A mesh so many metres wide.
-    pub fn mesh(self, width: f32) -> (Vec<Vec3>, Vec<[u32; 3]>) {
-        static MADE: [OnceLock<(Vec<Vec3>, Vec<[u32; 3]>)>; 5] = [const { OnceLock::new() }; 5];
+    pub fn mesh(self, width: f32) -> Mesh {
+        static MADE: [OnceLock<Mesh>; 5] = [const { OnceLock::new() }; 5];
         let (corners, triangles) = MADE[self as usize].get_or_init(|| self.unit_mesh());
         (corners.iter().map(|&corner| corner * (0.5 * width)).collect(), triangles.clone())
     }
 
     /// A mesh 2 m wide.
-    fn unit_mesh(self) -> (Vec<Vec3>, Vec<[u32; 3]>) {
+    fn unit_mesh(self) -> Mesh {
         let place = |[x, y, z]: [f32; 3]| Vec3::new(x, y, z) * (2.0 / (CELLS - 1) as f32) - Vec3::ONE;
         let values: Vec<f32> =
             (0..Grid::SIZE).map(|i| self.at(place(Grid::delinearize(i).map(|cell| cell as f32)))).collect();
