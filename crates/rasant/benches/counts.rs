@@ -13,7 +13,10 @@ use rasant::{Geometry, Hull, Layers, Level, SurfaceId, Tuning};
 use scenes::{Crowd, boxes_level, everything, rolling_level};
 use surfaces::Surface;
 
-const SCENES: [(&str, fn(usize)); 6] = [
+/// A scene's name, and what runs it for so many ticks.
+type Scene = (&'static str, fn(usize));
+
+const SCENES: [Scene; 6] = [
     ("walk-3d", |ticks| run(&rolling_level(64), Tuning::default(), None, 27.0, ticks)),
     ("every-move-3d", |ticks| run(&rolling_level(64), everything(), None, 27.0, ticks)),
     ("walk-2d", |ticks| run::<Vec2>(&boxes_level(), Tuning::default(), None, 370.0, ticks)),
