@@ -302,6 +302,9 @@ struct Found {
     hung: u64,
 }
 
+/// A body as it was, the time then, and what it was told since.
+type Kept<V> = (Controller<V>, f64, Vec<(Intent, f32)>);
+
 /// One place, and some bodies in it one after the other.
 fn live_in<V: Place>(seed: u64, found: &mut Found) {
     let mut dice = Dice(seed);
@@ -327,7 +330,7 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
         let rate = RATES[dice.below(RATES.len())];
         let mut body = Controller::new(tuning, hull, start.position);
         let mut intent = Intent::default();
-        let mut kept: Option<(Controller<V>, f64, Vec<(Intent, f32)>)> = None;
+        let mut kept: Option<Kept<V>> = None;
         let (mut hangs, mut was_put) = (0, false);
         for tick in 0..LIFE {
             intent = any_intent(&mut dice, &intent);
@@ -336,7 +339,7 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
             let dt = broken(&mut dice, 1.0 / rate);
             if tick == LIFE / 2 {
                 kept = Some((body.clone(), level.time(), Vec::new()));
-            } else if tick < LIFE / 2 || tick > LIFE * 3 / 4 {
+            } else if !(LIFE / 2..=LIFE * 3 / 4).contains(&tick) {
                 meddle(&mut body, &mut dice);
             }
             level.advance(1.0 / rate);
