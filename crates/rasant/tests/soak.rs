@@ -373,7 +373,7 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
             let asked = passed && !crushed && says.length() > 0.2 && says.length() * dt > 1e-4;
             hangs = if stays && asked { hangs + 1 } else { 0 };
             found.hung = found.hung.max(hangs);
-            assert!(hangs < 3, "{case}: {hangs} ticks at {says:?}\n{state:?}");
+            assert!(hangs < 2, "{case}: {hangs} ticks at {says:?}\n{state:?}");
             if tick == LIFE * 3 / 4 {
                 let (snapshot, time, tape) = kept.take().unwrap();
                 replays(snapshot, time, &tape, &level, state, 1.0 / rate, &case);

@@ -31,6 +31,8 @@ pub struct Patch<V> {
     clearance: f32,
     /// What is kept, in the core's coordinates.
     region: Bounds<V>,
+    /// The displacements for which it was gathered.
+    reach: Bounds<V>,
     /// In three dimensions, the corners of facets.
     pub(super) points: SmallVec<[V; POINTS]>,
     /// In two dimensions, the corners of outlines.
@@ -108,6 +110,7 @@ impl<V: Geometry> Patch<V> {
             core,
             clearance: hull.clearance(),
             region: Bounds { min: region.min - core.middle, max: region.max - core.middle },
+            reach: Bounds::empty(),
             points: SmallVec::new(),
             corners: SmallVec::new(),
             obstacles: SmallVec::new(),
@@ -136,6 +139,7 @@ impl<V: Geometry> Patch<V> {
         self.corners.clear();
         self.obstacles.clear();
         self.region = reach.widened(margin);
+        self.reach = reach;
         let middle = self.core.middle;
         let region = Bounds { min: self.region.min + middle, max: self.region.max + middle };
         surroundings.pieces(&self.frame.world_bounds(region), hull.layers(), self);
@@ -180,15 +184,14 @@ impl<V: Geometry> Patch<V> {
     /// were gathered.
     #[must_use]
     pub fn covers(&self, reach: &Bounds<V>) -> bool {
-        let own = self.reach();
-        own.min.all_at_most(reach.min) && reach.max.all_at_most(own.max)
+        self.reach.min.all_at_most(reach.min) && reach.max.all_at_most(self.reach.max)
     }
 
     /// Bounds of the displacements that stay among the pieces that were gathered.
     #[must_use]
+    #[inline]
     pub fn reach(&self) -> Bounds<V> {
-        let margin = self.core.half + V::splat(self.margin());
-        Bounds { min: self.region.min + margin, max: self.region.max - margin }
+        self.reach
     }
 
     /// Whether a start at this [`Swept::depth`] is an overlap to get free from:
@@ -356,7 +359,6 @@ impl<V: Geometry> Patch<V> {
         let swept = self.swept(ray);
         let mut all = Touches { first: None, depth: 0.0 };
         let mut limit = 1.0f32;
-        let together = TOGETHER / ray.motion.length().max(TOGETHER);
         let floor = over.map(|normal| (normal, self.lowest(ray, normal)));
         for obstacle in &self.obstacles {
             if !obstacle.bounds.overlaps(&swept) || !considered(&obstacle.tag) {
@@ -384,7 +386,7 @@ impl<V: Geometry> Patch<V> {
                     continue;
                 }
             }
-            limit = (touch.time + together).min(1.0);
+            limit = (touch.time + TOGETHER / ray.motion.length().max(TOGETHER)).min(1.0);
             all.first = Some((touch, obstacle));
         }
         all

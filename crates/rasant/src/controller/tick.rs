@@ -67,12 +67,13 @@ pub fn tick_into<V: Geometry>(
     if !state.is_finite() {
         events.clear();
         *state = before;
-        mend_and_tick(tuning, hull, state, intent, surroundings, dt, events);
+        if !before.is_finite() {
+            mend_and_tick(tuning, hull, state, intent, surroundings, dt, events);
+        }
     }
 }
 
-/// Once more from a state whose tick led to numbers that are none, if it had some
-/// itself; if that leads there again, or if it had none, it stays.
+/// Once more from a state that had numbers that are none itself.
 #[cold]
 #[inline(never)]
 fn mend_and_tick<V: Geometry>(
@@ -84,20 +85,12 @@ fn mend_and_tick<V: Geometry>(
     dt: f32,
     events: &mut Events<V>,
 ) {
-    if state.is_finite() {
-        return;
-    }
     *state = state.mended();
-    let mended = *state;
-    tick_finite(tuning, hull, state, intent, surroundings, dt, events);
-    if !state.is_finite() {
-        events.clear();
-        *state = mended;
-    }
+    tick_into(tuning, hull, state, intent, surroundings, dt, events);
 }
 
 /// A tick of a state and a time that are finite.
-#[inline(always)] // called where it counts once
+#[inline(always)] // called once
 fn tick_finite<V: Geometry>(
     tuning: &Tuning,
     hull: &Hull,
