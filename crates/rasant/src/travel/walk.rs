@@ -53,10 +53,17 @@ impl<V: Geometry> Traveller<'_, V> {
         let mut walls: SmallVec<[V; BUMPS]> = SmallVec::new();
         let mut gone = 0.0;
         let mut steps = 0;
-        for _ in 0..BUMPS {
-            if rest.length_squared() <= 0.0 {
+        let begun = self.at;
+        let mut bumps = 0;
+        while rest.length_squared() > 0.0 {
+            if bumps == BUMPS {
+                // From one face onto the next and back, and nowhere: it is held.
+                if self.at == begun {
+                    self.velocity = V::ZERO;
+                }
                 break;
             }
+            bumps += 1;
             let (from, met_before) = (self.at, self.contacts.len());
             let met = if walls.is_empty() {
                 self.sweep_over(self.at, rest, Some(ground.normal))
