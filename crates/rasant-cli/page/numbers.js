@@ -41,10 +41,11 @@ export class Numbers {
   }
 
   list(knobs) {
-    this.knobs = knobs;
+    // A whole number from 0 to 1 is a switch.
+    this.knobs = knobs.map((knob) => ({ ...knob, switch: knob.whole && knob.least === 0 && knob.most === 1 }));
     this.root.replaceChildren();
     this.groups = new Map();
-    for (const knob of knobs) {
+    for (const knob of this.knobs) {
       const name = groupOf(knob.path);
       if (!this.groups.has(name)) this.groups.set(name, this.group(name));
       this.groups.get(name).body.append(this.row(knob));

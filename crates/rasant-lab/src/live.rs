@@ -13,6 +13,8 @@ use rasant::{
 use serde::Serialize;
 
 use crate::files::{LevelFile, TuningFile};
+use crate::run::{self, Summary};
+use crate::trace::Trace;
 
 /// Ticks between two states that are kept; those between are simulated again.
 const EVERY: usize = 16;
@@ -32,8 +34,7 @@ pub struct Attempt<V: Geometry> {
     time: Duration,
     body: Controller<V>,
     tick: usize,
-    intents: Vec<Intent>,
-    positions: Vec<V>,
+    tape: Tape,
     /// The numbers that held from a tick on.
     numbers: Vec<(usize, TuningFile)>,
     kept: Vec<(State<V>, f64)>,
@@ -59,27 +60,10 @@ pub struct Told {
 /// A path through a level, and what it comes to.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Path<V> {
-    /// Where the underside was after each tick.
+    /// Where the underside was, tick by tick.
     pub positions: Vec<V>,
     /// What it comes to.
-    pub sums: Sums,
-}
-
-/// What a path comes to.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize)]
-pub struct Sums {
-    /// How far from its start it got along the ground, in metres.
-    pub distance_m: f32,
-    /// The greatest height above its start, in metres.
-    pub highest_m: f32,
-    /// The greatest speed, in m/s.
-    pub fastest_m_per_s: f32,
-    /// The time off the ground, in seconds.
-    pub aloft_s: f32,
-    /// Jumps that took off.
-    pub jumps: usize,
-    /// Landings.
-    pub landings: usize,
+    pub summary: Summary,
 }
 
 impl<V: Geometry> Attempt<V> {
@@ -96,8 +80,7 @@ impl<V: Geometry> Attempt<V> {
             time: Duration::ZERO,
             body,
             tick: 0,
-            intents: Vec::new(),
-            positions: Vec::new(),
+            tape: Tape::new(),
             numbers: vec![(0, numbers)],
             kept: Vec::new(),
             shortened: false,
@@ -130,13 +113,13 @@ impl<V: Geometry> Attempt<V> {
     /// How many ticks are kept.
     #[must_use]
     pub fn len(&self) -> usize {
-        self.intents.len()
+        self.tape.len()
     }
 
     /// Whether nothing has happened yet.
     #[must_use]
     pub fn is_empty(&self) -> bool {
-        self.intents.is_empty()
+        self.tape.is_empty()
     }
 
     /// Ticks a second.
@@ -154,19 +137,13 @@ impl<V: Geometry> Attempt<V> {
     /// The intent of the last tick.
     #[must_use]
     pub fn intent(&self) -> Intent {
-        self.tick.checked_sub(1).map_or_else(Intent::default, |tick| self.intents[tick])
+        self.tick.checked_sub(1).map_or_else(Intent::default, |tick| self.tape.at(tick))
     }
 
     /// The inputs up to now; nothing if their beginning has been forgotten.
     #[must_use]
     pub fn tape(&self) -> Option<Tape> {
-        (!self.shortened).then(|| self.intents[..self.tick].iter().copied().collect())
-    }
-
-    /// Where it was after each tick kept.
-    #[must_use]
-    pub fn positions(&self) -> &[V] {
-        &self.positions
+        (!self.shortened).then(|| self.tape.trimmed(0..self.tick))
     }
 
     /// Whether it stands still.
@@ -204,7 +181,7 @@ impl<V: Geometry> Attempt<V> {
             self.forget_future();
             self.time += Duration::from_secs_f64(1.0 / f64::from(self.rate()));
             let intent = self.sampler.tick(self.time);
-            self.intents.push(intent);
+            self.tape.record(intent);
             told.extend(self.step(intent));
         }
         self.blend = due.blend;
@@ -254,7 +231,7 @@ impl<V: Geometry> Attempt<V> {
         self.body.restore(state);
         self.take_numbers();
         while self.tick < tick {
-            self.step(self.intents[self.tick]);
+            self.step(self.tape.at(self.tick));
         }
     }
 
@@ -314,32 +291,19 @@ impl<V: Geometry> Attempt<V> {
     /// Plays the first ticks once more.
     fn go_through(mut self, ticks: usize) -> Path<V> {
         self.seek(0);
-        self.positions.clear();
-        let mut sums = Sums::default();
+        let rate = self.rate();
+        let row =
+            |attempt: &Self, intent| run::row(&attempt.body, attempt.tick, rate, &intent, &attempt.file);
+        let mut rows = vec![row(&self, Intent::default())];
         while self.tick < ticks {
-            let intent = self.intents[self.tick];
+            let intent = self.tape.at(self.tick);
             self.step(intent);
-            self.add(&mut sums);
+            rows.push(row(&self, intent));
         }
-        Path { positions: self.positions, sums }
-    }
-
-    /// Adds the last tick to what a path comes to.
-    fn add(&self, sums: &mut Sums) {
-        let state = self.body.state();
-        let from = state.position - self.start;
-        sums.distance_m = sums.distance_m.max((from - V::UP * from.height()).length());
-        sums.highest_m = sums.highest_m.max(from.height());
-        sums.fastest_m_per_s = sums.fastest_m_per_s.max(self.body.velocity().length());
-        if !state.footing.is_firm() {
-            sums.aloft_s += self.clock.dt();
-        }
-        for event in self.body.events() {
-            match event {
-                Event::Jumped { .. } => sums.jumps += 1,
-                Event::Landed { .. } => sums.landings += 1,
-                _ => {}
-            }
+        let trace = Trace { dimensions: V::DIMENSION, rate, rows };
+        Path {
+            positions: trace.rows.iter().map(|row| V::from_array(row.position)).collect(),
+            summary: run::summary(&self.numbers().title, &trace),
         }
     }
 
@@ -355,8 +319,6 @@ impl<V: Geometry> Attempt<V> {
         }
         let tick = self.tick;
         self.tick += 1;
-        self.positions.truncate(tick);
-        self.positions.push(self.body.position());
         if self.tick.is_multiple_of(EVERY) {
             self.kept.truncate(self.tick / EVERY);
             self.keep();
@@ -390,8 +352,7 @@ impl<V: Geometry> Attempt<V> {
 
     fn forget_future(&mut self) {
         if self.tick < self.len() {
-            self.intents.truncate(self.tick);
-            self.positions.truncate(self.tick);
+            self.tape = self.tape.trimmed(0..self.tick);
             self.kept.truncate(self.tick / EVERY + 1);
             self.numbers.retain(|(from, _)| *from <= self.tick);
         }
@@ -401,8 +362,7 @@ impl<V: Geometry> Attempt<V> {
     fn shorten(&mut self) {
         self.shortened = true;
         let gone = self.len() / 2 / EVERY * EVERY;
-        self.intents.drain(..gone);
-        self.positions.drain(..gone);
+        self.tape = self.tape.trimmed(gone..self.len());
         self.kept.drain(..gone / EVERY);
         self.tick -= gone;
         let of = self.numbers.partition_point(|(from, _)| *from <= gone).saturating_sub(1);

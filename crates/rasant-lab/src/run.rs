@@ -104,7 +104,7 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
         }
     }
     let trace = Trace { dimensions: V::DIMENSION, rate, rows };
-    let summary = summary(trial, &trace);
+    let summary = summary(&trial.title, &trace);
     let never_began = player.waiting().collect();
     let penetration_m = measures_depth.then_some(deepest);
     Run { tape: intents.into_iter().collect(), trace, summary, never_began, penetration_m }
@@ -128,7 +128,7 @@ fn depth<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
     patch.overlap(V::ZERO, |tag| tag.one_way).map_or(0.0, |overlap| (-overlap.distance).max(0.0))
 }
 
-fn row<V: Geometry>(
+pub(crate) fn row<V: Geometry>(
     body: &Controller<V>,
     tick: usize,
     rate: u32,
@@ -185,7 +185,7 @@ fn event_row<V: Geometry>(event: &Event<V>, at: [f32; 3], file: &LevelFile<V>) -
     EventRow { name: event.name(), position, speed, detail }
 }
 
-fn summary(trial: &Trial, trace: &Trace) -> Summary {
+pub(crate) fn summary(title: &str, trace: &Trace) -> Summary {
     let rows = &trace.rows;
     let (first, last) = (&rows[0], &rows[rows.len() - 1]);
     let start = first.position[1];
@@ -195,7 +195,7 @@ fn summary(trial: &Trial, trace: &Trace) -> Summary {
     let length = |v: [f32; 3]| v.iter().map(|part| part * part).sum::<f32>().sqrt();
     let count = |name: &str| trace.events().filter(|(_, event)| event.name == name).count();
     Summary {
-        title: trial.title.clone(),
+        title: title.to_owned(),
         rate: trace.rate,
         ticks: rows.len() - 1,
         duration_s: trace.duration(),

@@ -28,8 +28,9 @@ enum Schema {
     Trial,
 }
 
+/// A knob as it is listed.
 #[derive(Serialize)]
-struct Row {
+pub struct Row {
     path: &'static str,
     unit: &'static str,
     least: f32,
@@ -47,21 +48,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
             Schema::Trial => schema::trial(),
         });
     }
-    let wanted =
-        |knob: &&Knob| arguments.filter.as_ref().is_none_or(|part| knob.path.contains(part.as_str()));
-    let rows: Vec<Row> = KNOBS
-        .iter()
-        .filter(wanted)
-        .map(|knob| Row {
-            path: knob.path,
-            unit: knob.unit.sign(),
-            least: knob.least,
-            most: knob.most,
-            whole: knob.unit.is_whole(),
-            default: knob.default,
-            meaning: knob.meaning.trim(),
-        })
-        .collect();
+    let rows = rows(arguments.filter.as_deref().unwrap_or(""));
     if arguments.json {
         return print_json(&rows);
     }
@@ -77,4 +64,18 @@ pub fn main(arguments: &Arguments) -> Outcome {
         ]);
     }
     print_text(&format!("{}\n", table.text()))
+}
+
+/// Every knob whose path has this in it.
+pub fn rows(part: &str) -> Vec<Row> {
+    let row = |knob: &Knob| Row {
+        path: knob.path,
+        unit: knob.unit.sign(),
+        least: knob.least,
+        most: knob.most,
+        whole: knob.unit.is_whole(),
+        default: knob.default,
+        meaning: knob.meaning.trim(),
+    };
+    KNOBS.iter().filter(|knob| knob.path.contains(part)).map(row).collect()
 }

@@ -6,13 +6,14 @@ use std::time::SystemTime;
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Bindings, Clock, KNOBS, PadAxis, PadButton, Vector};
 use rasant_lab::files::{TuningFile, edit_tuning, read_tuning, write_recorded_trial, write_tuning};
-use rasant_lab::live::{Attempt, Sums, Told, turned};
+use rasant_lab::live::{Attempt, Told, turned};
 use rasant_lab::sheet::{Sheet, sheet};
-use rasant_lab::{OnDisk, Problem, World};
+use rasant_lab::{OnDisk, Problem, Summary, World};
 use serde_json::{Value, json};
 
 use super::asks::{Ask, Said, milliseconds};
 use super::{Setting, scene};
+use crate::commands::knobs;
 use crate::files;
 
 /// Steps of undo that are kept.
@@ -42,7 +43,7 @@ macro_rules! with {
 struct Ghost {
     title: String,
     path: Vec<Value>,
-    sums: Sums,
+    summary: Summary,
 }
 
 /// A tuning file that the numbers come from.
@@ -90,7 +91,7 @@ pub struct Measured {
     turn: u64,
     figures: Sheet,
     before: Option<Sheet>,
-    replayed: Option<(Vec<Value>, Sums, Sums)>,
+    replayed: Option<(Vec<Value>, Summary, Summary)>,
 }
 
 impl Measuring {
@@ -99,7 +100,7 @@ impl Measuring {
         let replayed = self.replayed.map(|live| {
             with!(live, attempt => {
                 let (new, old) = (attempt.replayed(&self.numbers), attempt.path());
-                (scene::path(&new.positions), new.sums, old.sums)
+                (scene::path(&new.positions), new.summary, old.summary)
             })
         });
         Measured { turn: self.turn, figures: of(&self.numbers), before: self.file.as_ref().map(of), replayed }
@@ -113,13 +114,7 @@ pub fn problem(text: &str) -> Value {
 
 /// The last message of a desk that cannot be.
 pub fn gone(problem: &Problem) -> Value {
-    json!({ "tell": "problem", "text": in_words(problem) })
-}
-
-fn in_words(problem: &Problem) -> String {
-    let place = problem.place().map_or(String::new(), |(line, column)| format!(":{line}:{column}"));
-    let expected = problem.expected().map_or(String::new(), |expected| format!(", expected {expected}"));
-    format!("{}{place}: {}{expected}", problem.file(), problem.message())
+    json!({ "tell": "problem", "text": problem.to_string() })
 }
 
 fn modified(path: &PathBuf) -> Option<SystemTime> {
@@ -156,25 +151,10 @@ impl Desk {
 
     /// What a page is told first: all that can be turned, played and opened.
     pub fn welcome(&self) -> Vec<Value> {
-        let knobs: Vec<Value> = KNOBS
-            .iter()
-            .map(|knob| {
-                json!({
-                    "path": knob.path,
-                    "unit": knob.unit.sign(),
-                    "whole": knob.unit.is_whole(),
-                    "switch": knob.unit == rasant::Unit::Switch,
-                    "least": knob.least,
-                    "most": knob.most,
-                    "default": knob.default,
-                    "meaning": knob.meaning.trim(),
-                })
-            })
-            .collect();
         let names = |names: &mut dyn Iterator<Item = &'static str>| names.collect::<Vec<_>>();
         let hello = json!({
             "tell": "hello",
-            "knobs": knobs,
+            "knobs": knobs::rows(""),
             "trials": files::names(),
             "tunings": files::tuning_names(),
             "buttons": names(&mut PadButton::ALL.iter().map(|button| button.name())),
@@ -218,7 +198,7 @@ impl Desk {
         let ghosts: Vec<Value> = self
             .ghosts
             .iter()
-            .map(|ghost| json!({ "title": ghost.title, "path": ghost.path, "sums": ghost.sums }))
+            .map(|ghost| json!({ "title": ghost.title, "path": ghost.path, "sums": ghost.summary }))
             .collect();
         json!({ "tell": "ghosts", "ghosts": ghosts, "replays": self.replays })
     }
@@ -317,11 +297,11 @@ impl Desk {
                     self.ghosts.remove(0);
                 }
                 let title = self.numbers().title.clone();
-                let (path, sums) = with!(&self.live, attempt => {
+                let (path, summary) = with!(&self.live, attempt => {
                     let path = attempt.path();
-                    (scene::path(&path.positions), path.sums)
+                    (scene::path(&path.positions), path.summary)
                 });
-                self.ghosts.push(Ghost { title, path, sums });
+                self.ghosts.push(Ghost { title, path, summary });
                 return vec![self.ghosts_told()];
             }
             Ask::Forget { ghost } => {
@@ -366,7 +346,7 @@ impl Desk {
                 self.turn += 1;
                 self.all()
             }
-            Err(failure) => vec![problem(&in_words(&failure))],
+            Err(failure) => vec![problem(&failure.to_string())],
         }
     }
 
@@ -477,7 +457,7 @@ impl Desk {
                     self.numbers_told(),
                 ]
             }
-            Err(failure) => vec![problem(&format!("{} (the last good numbers stay)", in_words(&failure)))],
+            Err(failure) => vec![problem(&format!("{} (the last good numbers stay)", failure.to_string()))],
         }
     }
 
@@ -500,7 +480,7 @@ impl Desk {
     fn save_to_source(&mut self, path: PathBuf) -> Result<PathBuf, String> {
         let failed = |error: std::io::Error| format!("{}: {error}", path.display());
         let text = std::fs::read_to_string(&path).map_err(failed)?;
-        let edited = edit_tuning(&text, self.numbers()).map_err(|problem| in_words(&problem))?;
+        let edited = edit_tuning(&text, self.numbers()).map_err(|problem| problem.to_string())?;
         write_whole(&path, &edited).map_err(failed)?;
         self.file = self.numbers().clone();
         self.before = None;
@@ -543,8 +523,8 @@ impl Desk {
         let (level, level_file) = named("level.toml");
         let (tuning, tuning_file) = named("tuning.toml");
         let (recording, tape_file) = named("tape");
-        let level_text = files::level_text(&self.trial).map_err(|problem| in_words(&problem))?;
-        let trial = files::trial(&self.trial).map_err(|problem| in_words(&problem))?;
+        let level_text = files::level_text(&self.trial).map_err(|problem| problem.to_string())?;
+        let trial = files::trial(&self.trial).map_err(|problem| problem.to_string())?;
         let trial = rasant_lab::Trial {
             title: name.trim().to_owned(),
             rate,

@@ -68,25 +68,11 @@ pub fn tick_into<V: Geometry>(
         events.clear();
         *state = before;
         if !before.is_finite() {
-            mend_and_tick(tuning, hull, state, intent, surroundings, dt, events);
+            // Once more, from a state whose numbers are some.
+            *state = before.mended();
+            tick_into(tuning, hull, state, intent, surroundings, dt, events);
         }
     }
-}
-
-/// Once more from a state that had numbers that are none itself.
-#[cold]
-#[inline(never)]
-fn mend_and_tick<V: Geometry>(
-    tuning: &Tuning,
-    hull: &Hull,
-    state: &mut State<V>,
-    intent: &Intent,
-    surroundings: &impl Surroundings<V>,
-    dt: f32,
-    events: &mut Events<V>,
-) {
-    *state = state.mended();
-    tick_into(tuning, hull, state, intent, surroundings, dt, events);
 }
 
 /// A tick of a state and a time that are finite.
@@ -186,7 +172,7 @@ fn tick_finite<V: Geometry>(
     };
     let led = task.root_motion.is_some();
     let walks_on = !led && task.maneuver.is_none();
-    let is_held =
+    let clings =
         tuning.wall.slide_speed > 0.0 && body.mode == Mode::Aloft && state.maneuver.is_none() && !led;
     let falls = !led && task.maneuver.is_none_or(|(maneuver, _)| maneuver.plan.gravity);
     let reach = rides.widen(drive.reach(tuning));
@@ -210,7 +196,7 @@ fn tick_finite<V: Geometry>(
             bounce: &bounce,
             on_foot: if walks_on { Some(&on_foot) } else { None },
             off_an_edge: if falls { Some(&off_an_edge) } else { None },
-            walls: if is_held { Some((&holds, &down_a_wall)) } else { None },
+            walls: if clings { Some((&holds, &down_a_wall)) } else { None },
         };
         travel(traveller, overlaps, &rides, &drive, &body, &frame, &ground, dt, events)
     };
@@ -596,7 +582,7 @@ fn fly<V: Geometry>(
         let holds = ground.walls.map(|(holds, _)| holds);
         let flight = traveller.fly(leg, to_come, &ground.velocity, holds);
         to_come -= leg.time;
-        if let (Flight::Held { wall, left }, Some((_, down))) = (flight, ground.walls) {
+        if let (Flight::AtWall { wall, left }, Some((_, down))) = (flight, ground.walls) {
             let legs = down(traveller.velocity, &wall, left + to_come);
             traveller.slides = true;
             return fly(traveller, &legs, lay, frame, &Ground { walls: None, ..*ground }, events);

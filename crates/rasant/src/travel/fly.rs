@@ -48,7 +48,7 @@ pub enum Flight<V> {
         left: f32,
     },
     /// It came down along a wall that holds it, with this much time left of the leg.
-    Held {
+    AtWall {
         /// The wall.
         wall: Tag,
         /// The time, in seconds.
@@ -129,7 +129,7 @@ impl<V: Geometry> Traveller<'_, V> {
                 && holds(hit.normal, &hit.tag)
             {
                 self.velocity = resolve(leg.from.lerp(leg.to, done), &planes);
-                return Flight::Held { wall: hit.tag, left: (1.0 - done) * leg.time };
+                return Flight::AtWall { wall: hit.tag, left: (1.0 - done) * leg.time };
             }
             self.velocity = resolve(leg.to, &planes);
             rest = off(resolve(wanted, &planes), &planes);
