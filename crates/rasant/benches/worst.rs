@@ -4,41 +4,21 @@
 //! `cargo bench -p rasant --bench worst`
 #![allow(missing_docs)]
 
+#[path = "../tests/common/mod.rs"]
+mod common;
 mod scenes;
-#[path = "../tests/common/surfaces.rs"]
-mod surfaces;
 
 use std::hint::black_box;
 use std::time::Instant;
 
+use common::Dice;
+use common::surfaces::{SURFACES, Surface};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Bounds, Carrier, CarrierId, Events, Hull, Intent, Keyframe, Layers, Level, Patch, PathEnd,
     Piece, Placement, State, SurfaceId, Tuning, Zone, ZoneKind,
 };
 use scenes::{BODIES, Crowd, DT, rolling};
-use surfaces::{SURFACES, Surface};
-
-/// A way of taking the same numbers every time: the middle of squares would do, this
-/// is SplitMix64.
-struct Dice(u64);
-
-impl Dice {
-    fn bits(&mut self) -> u64 {
-        self.0 = self.0.wrapping_add(0x9E37_79B9_7F4A_7C15);
-        let z = (self.0 ^ self.0 >> 30).wrapping_mul(0xBF58_476D_1CE4_E5B9);
-        let z = (z ^ z >> 27).wrapping_mul(0x94D0_49BB_1331_11EB);
-        z ^ z >> 31
-    }
-
-    fn number(&mut self, least: f32, most: f32) -> f32 {
-        least + (most - least) * ((self.bits() >> 40) as f32 / (1u64 << 24) as f32)
-    }
-
-    fn vector(&mut self, reach: f32) -> Vec3 {
-        Vec3::new(self.number(-reach, reach), self.number(-reach, reach), self.number(-reach, reach))
-    }
-}
 
 fn mesh_level(surface: Surface, width: f32) -> Level<Vec3> {
     let (corners, triangles) = surface.mesh(width);
@@ -73,7 +53,7 @@ fn tail(hull: Hull, bodies: usize) -> Vec<f64> {
         let level = mesh_level(surface, width);
         for body in 0..bodies {
             let mut state = loop {
-                let state = State::at(dice.vector(0.48 * width));
+                let state = State::at(dice.vector::<Vec3>(0.48 * width));
                 let here = Bounds { min: Vec3::ZERO, max: Vec3::ZERO };
                 let patch = Patch::gather(state.frame(), &hull, here, &level);
                 if patch.nearest(Vec3::ZERO, 0.05).is_none_or(|near| near.distance > 0.01) {
@@ -193,15 +173,15 @@ fn with_elsewhere(carriers: usize, zones: usize) -> Level<Vec3> {
     let mut builder = Level::builder();
     builder.add_mesh(&vertices, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
     for _ in 0..carriers {
-        let at = dice.vector(60.0) + Vec3::Y * 90.0;
+        let at = dice.vector::<Vec3>(60.0) + Vec3::Y * 90.0;
         let key = |time, offset| Keyframe { time, offset, turn: 0.0 };
-        let path = vec![key(0.0, at), key(2.0, at + dice.vector(3.0))];
+        let path = vec![key(0.0, at), key(2.0, at + dice.vector::<Vec3>(3.0))];
         let carrier = builder.add_carrier(Carrier::on_path(path, PathEnd::BackAndForth));
         let half = Vec3::new(1.0, 0.1, 1.0);
         builder.add(Piece::block(-half, half).unwrap().riding(carrier));
     }
     for _ in 0..zones {
-        let at = dice.vector(60.0) + Vec3::Y * 90.0;
+        let at = dice.vector::<Vec3>(60.0) + Vec3::Y * 90.0;
         builder.add_zone(Zone::new(at, at + Vec3::ONE, ZoneKind::Goal));
     }
     builder.build().unwrap()

@@ -1,8 +1,8 @@
 //! What one player does comes out alike at any tick rate.
 
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
-use rasant::glam::{Vec2, Vec3};
-use rasant::{Actions, Geometry, Intent, Mode, Tuning};
+use rasant::glam::{Quat, Vec2, Vec3};
+use rasant::{Actions, Geometry, Hull, Intent, Level, Mode, Piece, Tuning};
 
 /// The greatest less the least.
 fn spread(values: &[f32]) -> f32 {
@@ -10,34 +10,59 @@ fn spread(values: &[f32]) -> f32 {
     most - values.iter().copied().fold(f32::INFINITY, f32::min)
 }
 
-/// Where a body is after it has been thrown against a wall, or walks off an edge to
-/// it, and slid down it for a while.
-fn slides<V: Geometry>(rate: u32, box_hull: bool, start: [f32; 3], velocity: [f32; 3]) -> f32 {
-    let level = blocks::<V>(&[([2.0, -60.0, -9.0], [4.0, 9.0, 9.0]), ([-9.0, -1.0, -9.0], [-3.0, 0.0, 9.0])]);
+/// A wall whose foot is at `x` = 2, that leans over by an angle, and in space is turned
+/// about the origin by another; and the way to it.
+trait Walled: Geometry {
+    fn wall(lean: f32, turn: f32) -> (Level<Self>, Self);
+}
+
+impl Walled for Vec2 {
+    fn wall(lean: f32, _: f32) -> (Level<Vec2>, Vec2) {
+        let mut builder = Level::builder();
+        let up = Vec2::Y.rotate(Vec2::from_angle(lean));
+        let middle = Vec2::X * 2.0 + Vec2::X.rotate(Vec2::from_angle(lean)) - up * 25.0;
+        builder.add(Piece::turned_rectangle(middle, Vec2::new(1.0, 35.0), lean).unwrap());
+        (builder.build().unwrap(), Vec2::X)
+    }
+}
+
+impl Walled for Vec3 {
+    fn wall(lean: f32, turn: f32) -> (Level<Vec3>, Vec3) {
+        let mut builder = Level::builder();
+        let (lean, turn) = (Quat::from_rotation_z(lean), Quat::from_rotation_y(turn));
+        let middle = turn * (Vec3::X * 2.0 + lean * Vec3::new(1.0, -25.0, 0.0));
+        builder.add(Piece::turned_box(middle, Vec3::new(1.0, 35.0, 20.0), turn * lean).unwrap());
+        (builder.build().unwrap(), turn * Vec3::X)
+    }
+}
+
+/// Where a body is after it has been thrown against a wall and slid down it for a
+/// while.
+fn slides<V: Walled>(rate: u32, hull: Hull, (level, toward): &(Level<V>, V), thrown: [f32; 2]) -> V {
     let mut tuning = Tuning::default();
     tuning.wall.slide_speed = 0.8;
-    let hull = if box_hull { upright_box() } else { capsule() };
-    let mut run = Run::new(tuning, hull, V::from_array(start), rate);
-    run.body.launch(V::from_array(velocity));
-    run.run(&level, 2.0, Intent::steering(1.0, 0.0));
-    assert_eq!(run.body.state().mode, Mode::WallSlide);
-    run.body.position().height()
+    let mut run = Run::new(tuning, hull, V::UP * 3.0, rate);
+    run.body.launch(*toward * thrown[0] + V::UP * thrown[1]);
+    let steer = toward.to_array();
+    run.run(level, 2.0, Intent::steering(steer[0], -steer[2]));
+    assert_eq!(run.body.state().mode, Mode::WallSlide, "{rate}/s {hull:?} {:?}", run.body.state());
+    run.body.position()
 }
 
 #[test]
 fn a_wall_slide_begins_with_the_touch_at_any_rate() {
-    fn alike<V: Geometry>() {
-        for box_hull in [false, true] {
-            for (start, velocity) in [
-                ([0.0, 0.0, 0.0], [3.1, -9.0, 0.3]),
-                ([0.3, 0.0, 0.0], [2.0, -2.0, 0.0]),
-                ([-0.7, 0.0, 0.0], [5.0, 4.0, 0.0]),
-            ] {
-                let ends: Vec<f32> = [24, 30, 57, 60, 144, 240]
-                    .iter()
-                    .map(|&rate| slides::<V>(rate, box_hull, start, velocity))
-                    .collect();
-                assert!(spread(&ends) < 0.012, "{start:?} {velocity:?}: {ends:?}");
+    fn alike<V: Walled>() {
+        for hull in [capsule(), upright_box(), Hull::ball(0.4).unwrap()] {
+            for (lean, turn) in [(0.0f32, 0.0f32), (0.12, 0.0), (0.0, 0.61), (0.31, -2.3)] {
+                let place = V::wall(lean, turn);
+                for thrown in [[3.1, -9.0], [2.0, -2.0], [5.0, 4.0]] {
+                    let ends: Vec<V> = [24, 30, 57, 60, 144, 240]
+                        .iter()
+                        .map(|&rate| slides(rate, hull, &place, thrown))
+                        .collect();
+                    let heights: Vec<f32> = ends.iter().map(|end| end.height()).collect();
+                    assert!(spread(&heights) < 0.012, "{hull:?} {lean} {turn} {thrown:?}: {heights:?}");
+                }
             }
         }
     }
@@ -55,7 +80,8 @@ fn a_dash_that_turns_ends_in_one_place_at_any_rate() {
             (tuning.dash.charges, tuning.dash.distance, tuning.dash.time) = (1.0, 6.0, 0.5);
             (tuning.dash.turn, tuning.dash.curve) = (turn.to_radians(), curve);
             (tuning.dash.end_speed, tuning.dash.by_facing) = (0.0, 1.0);
-            let mut run = Run::new(tuning, capsule(), Vec3::ZERO, rate);
+            let hull = if curve > 0.0 { upright_box() } else { capsule() };
+            let mut run = Run::new(tuning, hull, Vec3::ZERO, rate);
             run.body.find_footing(&level);
             // It sets out where it faces, and turns to the side all along its way.
             let aside = Intent::steering(-angle.sin(), angle.cos());

@@ -8,7 +8,7 @@ use glam::Vec2;
 
 use crate::space::Bounds;
 
-use super::{Gap, Ray, Reach, Touch, more_upward, reach_round};
+use super::{Gap, Ray, Reach, Touch, enter_box, more_upward, reach_round};
 
 /// The sum of a box and the core, about its middle.
 pub(super) struct Block {
@@ -39,29 +39,7 @@ impl Block {
     #[inline]
     pub(super) fn touch(&self, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
         let from = ray.from - self.middle;
-        let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
-        let mut entered = 0;
-        for axis in 0..2 {
-            let (at, speed, reach) = (from[axis], ray.motion[axis], self.half[axis] + ray.reach);
-            let beyond = at.abs() - reach;
-            if beyond > 0.0 {
-                let approach = if at > 0.0 { -speed } else { speed };
-                if approach <= 0.0 {
-                    return None;
-                }
-                let time = beyond / approach;
-                if time > enter {
-                    (enter, entered) = (time, axis);
-                }
-            }
-            if speed != 0.0 {
-                let left = if speed > 0.0 { reach - at } else { reach + at };
-                leave = leave.min(left / speed.abs());
-            }
-        }
-        if enter > leave || enter > limit {
-            return None;
-        }
+        let (enter, entered) = enter_box(from, self.half, ray, limit)?;
         if enter < 0.0 {
             return self.touch_from_within(from, ray, limit);
         }

@@ -6,13 +6,12 @@
 //! one is then met on the balls and cylinders round the sum's corners and edges.
 
 use glam::{Vec3, Vec3A, Vec3Swizzles};
-use smallvec::SmallVec;
 
 use super::facet::{Facet, gap_between, nearest_of_segments};
 use super::upright::{touch_edge_with_end, touch_end};
 use super::{Gap, Ray, Touch, more_upward};
 
-pub(super) fn box_corners(half: Vec3) -> [Vec3; 8] {
+fn box_corners(half: Vec3) -> [Vec3; 8] {
     std::array::from_fn(|corner| {
         let sign = |bit: usize| if corner >> bit & 1 == 1 { 1.0 } else { -1.0 };
         half * Vec3::new(sign(0), sign(1), sign(2))
@@ -271,9 +270,7 @@ impl Facet<'_> {
             let behind = inside && normal.dot(face) > 0.999;
             return (!behind).then(|| self.touch_along(half, ray, enter, normal, face));
         }
-        let corners: SmallVec<[Vec3; 64]> =
-            self.points.iter().flat_map(|&point| box_corners(half).map(|corner| point + corner)).collect();
-        let mut touch = touch_box_sum(self.points, &corners, half, ray, 0.0, limit)?;
+        let mut touch = touch_box_sum(self.points, half, ray, limit)?;
         touch.face = more_upward(touch.normal, face);
         touch.point -= touch.normal * ray.reach;
         Some(touch)
@@ -348,94 +345,38 @@ fn supporting(half: Vec3, along: Vec3) -> Vec3 {
     along.map(|part| if part.abs() > 1e-6 { part.signum() } else { 0.0 }) * half
 }
 
-/// When a ray enters the body that `axes` and their spans, grown by the ray's
-/// reach, cut out; before 0 when it starts inside.
-fn enter_by_axes(
-    axes: &[Vec3],
-    span: impl Fn(Vec3) -> (f32, f32),
-    ray: &Ray<Vec3>,
-    limit: f32,
-) -> Option<(f32, Vec3)> {
-    let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
-    let mut normal = Vec3::Y;
-    for &axis in axes {
-        let (least, most) = span(axis);
-        let place = ray.from.dot(axis);
-        let speed = ray.motion.dot(axis);
-        for (beyond, speed, direction) in
-            [(place - most - ray.reach, speed, axis), (least - place - ray.reach, -speed, -axis)]
-        {
-            if beyond > 0.0 {
-                if speed >= 0.0 {
-                    return None;
-                }
-                let time = beyond / -speed;
-                if time > enter {
-                    (enter, normal) = (time, direction);
-                }
-            } else if speed > 0.0 {
-                leave = leave.min(beyond / -speed);
-            }
-        }
-    }
-    (enter <= leave && enter <= limit).then_some((enter, normal))
-}
-
-/// The sum of some points' hull and a box, rounded by the ray's reach and
-/// `rounding`: its faces along the box's own axes, and the cylinders and balls
-/// round all edges and corners that the sum can have. Those that lie inside
+/// The sum of some points' hull and a box, rounded by the ray's reach: the cylinders
+/// and balls round all edges and corners that the sum can have. Those that lie inside
 /// are touched later than those outside, so they do no harm.
-pub(super) fn touch_box_sum(
-    points: &[Vec3],
-    corners: &[Vec3],
-    half: Vec3,
-    ray: &Ray<Vec3>,
-    rounding: f32,
-    limit: f32,
-) -> Option<Touch<Vec3>> {
-    let ray = Ray { reach: ray.reach + rounding, ..*ray };
+fn touch_box_sum(points: &[Vec3], half: Vec3, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
     let mut best: Option<(f32, Vec3, Vec3)> = None;
     let mut offer = |time: f32, normal: Vec3, point: Vec3| {
         if time <= limit && best.as_ref().is_none_or(|held| time < held.0) {
             best = Some((time, normal, point));
         }
     };
-    for &corner in corners {
-        if let Some((time, normal)) = touch_end(ray.from - corner, 0.0, &ray).at() {
+    let corners = points.iter().flat_map(|&point| box_corners(half).map(|corner| point + corner));
+    for corner in corners {
+        if let Some((time, normal)) = touch_end(ray.from - corner, 0.0, ray).at() {
             offer(time, normal, corner);
         }
     }
     for &point in points {
         for (own_start, own_along) in box_edges(half).filter(|edge| edge.1 != Vec3::ZERO) {
             let start = point + own_start;
-            if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, own_along, &ray).at()
+            if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, own_along, ray).at()
             {
                 offer(time, normal, start + own_along * share);
             }
         }
     }
     let n = points.len();
-    for i in 0..if n > 1 { n } else { 0 } {
+    for i in 0..n {
         let along = points[(i + 1) % n] - points[i];
         for corner in box_corners(half) {
             let start = points[i] + corner;
-            if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, along, &ray).at() {
+            if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, along, ray).at() {
                 offer(time, normal, start + along * share);
-            }
-        }
-    }
-    if n == 1 {
-        // A lone point's sum is the box itself; its faces count too.
-        let span = |axis: Vec3| {
-            let reach = axis.abs().dot(half);
-            (points[0].dot(axis) - reach, points[0].dot(axis) + reach)
-        };
-        if let Some((time, normal)) = enter_by_axes(&[Vec3::X, Vec3::Y, Vec3::Z], span, &ray, limit)
-            && time >= 0.0
-        {
-            let point = ray.from + ray.motion * time - normal * ray.reach;
-            if (point - points[0]).abs().cmple(half + Vec3::splat(1e-5)).all() {
-                offer(time, normal, point);
             }
         }
     }

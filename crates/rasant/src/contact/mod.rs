@@ -183,6 +183,34 @@ pub(crate) fn more_upward<V: Vector>(a: V, b: V) -> V {
     if b.height() > a.height() { b } else { a }
 }
 
+/// When a point that starts `from` the middle of a box of `half` its sides comes into
+/// it, grown by the ray's reach, and across which axis; before 0 when it starts there.
+#[inline]
+pub(crate) fn enter_box<V: Vector>(from: V, half: V, ray: &Ray<V>, limit: f32) -> Option<(f32, usize)> {
+    let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
+    let mut entered = 0;
+    for axis in 0..V::DIMENSION {
+        let (at, speed) = (from.component(axis), ray.motion.component(axis));
+        let reach = half.component(axis) + ray.reach;
+        let beyond = at.abs() - reach;
+        if beyond > 0.0 {
+            let approach = if at > 0.0 { -speed } else { speed };
+            if approach <= 0.0 {
+                return None;
+            }
+            let time = beyond / approach;
+            if time > enter {
+                (enter, entered) = (time, axis);
+            }
+        }
+        if speed != 0.0 {
+            let left = if speed > 0.0 { reach - at } else { reach + at };
+            leave = leave.min(left / speed.abs());
+        }
+    }
+    (enter <= leave && enter <= limit).then_some((enter, entered))
+}
+
 /// When a moving point comes within reach of something round.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) enum Reach {

@@ -10,10 +10,9 @@ use smallvec::SmallVec;
 use crate::level::{Seams, Shape, Tag};
 use crate::space::Bounds;
 
-use super::boxed::{box_corners, touch_box_sum};
 use super::brick::Brick;
 use super::facet::{Facet, Place};
-use super::upright::{is_upright, touch_corner_upright};
+use super::upright::is_upright;
 use super::{Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Touch};
 
 impl Geometry for Vec3 {
@@ -184,43 +183,29 @@ fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag
 
 // ---- balls ----
 
+/// A ball's centre, and its sum with the core: the ball is met round that.
+fn round_centre(patch: &Patch<Vec3>, obstacle: &Obstacle<Vec3>) -> (Vec3, Brick) {
+    let centre = patch.points_of(obstacle)[0];
+    (centre, Brick::of(&Bounds { min: centre, max: centre }, patch.core.half))
+}
+
 fn touch_ball(
     patch: &Patch<Vec3>,
     obstacle: &Obstacle<Vec3>,
     ray: &Ray<Vec3>,
     limit: f32,
 ) -> Option<Touch<Vec3>> {
-    let centre = patch.points_of(obstacle)[0];
-    let mut touch = if is_upright(&patch.core) {
-        let reach = ray.reach + obstacle.rounding;
-        touch_corner_upright(centre, patch.core.half.y, &Ray { reach, ..*ray }, limit)?
-    } else {
-        let gap = gap_to_ball(patch, obstacle, ray.from);
-        if gap.distance <= ray.reach {
-            return gap.touch(ray);
-        }
-        let corners = box_corners(patch.core.half).map(|corner| centre + corner);
-        touch_box_sum(&[centre], &corners, patch.core.half, ray, obstacle.rounding, limit)?
-    };
-    touch.point = centre + touch.normal * obstacle.rounding;
-    touch.face = touch.normal;
-    touch.edge = false;
-    Some(touch)
+    let (centre, sum) = round_centre(patch, obstacle);
+    let touch = sum.touch(&Ray { reach: ray.reach + obstacle.rounding, ..*ray }, limit)?;
+    let normal = touch.normal;
+    Some(Touch { point: centre + normal * obstacle.rounding, face: normal, edge: false, ..touch })
 }
 
 fn gap_to_ball(patch: &Patch<Vec3>, obstacle: &Obstacle<Vec3>, at: Vec3) -> Gap<Vec3> {
-    let centre = patch.points_of(obstacle)[0];
-    let arm = at - centre;
-    let nearest = arm - arm.clamp(-patch.core.half, patch.core.half);
-    let length = nearest.length_squared().sqrt();
-    let normal = if length > 1e-9 { nearest * (1.0 / length) } else { Vec3::Y };
-    Gap {
-        distance: length - obstacle.rounding,
-        normal,
-        point: centre + normal * obstacle.rounding,
-        face: normal,
-        edge: false,
-    }
+    let (centre, sum) = round_centre(patch, obstacle);
+    let Gap { distance, normal, .. } = sum.gap(at);
+    let point = centre + normal * obstacle.rounding;
+    Gap { distance: distance - obstacle.rounding, normal, point, face: normal, edge: false }
 }
 
 // ---- facets and solids ----

@@ -176,29 +176,6 @@ impl Rim {
     }
 }
 
-/// A ball or capsule against a point.
-pub(super) fn touch_corner_upright(
-    corner: Vec3,
-    half: f32,
-    ray: &Ray<Vec3>,
-    limit: f32,
-) -> Option<Touch<Vec3>> {
-    let arm = ray.from - corner;
-    let off = arm - Vec3::Y * arm.y.clamp(-half, half);
-    let distance = off.length_squared().sqrt();
-    if distance <= ray.reach {
-        let normal = if distance > 1e-9 { off * (1.0 / distance) } else { Vec3::Y };
-        let gap = Gap { distance, normal, point: corner, face: normal, edge: true };
-        return gap.touch(ray);
-    }
-    let (time, normal) = [touch_side(arm, half, ray), touch_end(arm, half, ray), touch_end(arm, -half, ray)]
-        .into_iter()
-        .filter_map(Met::at)
-        .min_by(|a, b| a.0.total_cmp(&b.0))
-        .filter(|&(time, _)| time <= limit)?;
-    Some(Touch { time, normal, face: normal, point: corner, edge: true, depth: 0.0 })
-}
-
 /// How a part of a hull meets a part of an obstacle on its way.
 #[derive(Clone, Copy, Debug)]
 pub(super) enum Met<T> {

@@ -53,17 +53,10 @@ impl<V: Geometry> Traveller<'_, V> {
         let mut walls: SmallVec<[V; BUMPS]> = SmallVec::new();
         let mut gone = 0.0;
         let mut steps = 0;
-        let begun = self.at;
-        let mut bumps = 0;
-        while rest.length_squared() > 0.0 {
-            if bumps == BUMPS {
-                // From one face onto the next and back, and nowhere: it is held.
-                if self.at == begun {
-                    self.velocity = V::ZERO;
-                }
+        for _ in 0..BUMPS {
+            if rest.length_squared() <= 0.0 {
                 break;
             }
-            bumps += 1;
             let (from, met_before) = (self.at, self.contacts.len());
             let met = if walls.is_empty() {
                 self.sweep_over(self.at, rest, Some(ground.normal))
@@ -88,6 +81,11 @@ impl<V: Geometry> Traveller<'_, V> {
             wanted *= 1.0 - hit.share;
             rest *= 1.0 - hit.share;
             if self.rules.walkable(hit.normal) {
+                // Between walls the next face may turn it back onto the last, which
+                // then holds it as they do.
+                if !walls.is_empty() {
+                    walls.push(ground.normal);
+                }
                 ground.normal = hit.normal;
                 (wanted, going) = (onto(wanted, &hit), turned_onto(going, hit.normal));
                 if walls.is_empty() {
