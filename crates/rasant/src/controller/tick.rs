@@ -153,6 +153,7 @@ fn tick_finite<V: Geometry>(
         around: &around,
         maneuver: maneuver.map(|maneuver| (maneuver, frame.local(maneuver.direction))),
         root_motion: state.root_motion.map(|way| frame.local(way)),
+        wall: (body.mode == Mode::WallSlide).then(|| frame.local(state.wall.normal)),
         taken: rides.own.map_or(V::ZERO, |(way, _)| way),
         clearance: hull.clearance(),
         dt,
@@ -167,8 +168,8 @@ fn tick_finite<V: Geometry>(
     let holds = |normal: V, tag: &Tag| {
         moves::holds(tuning, body.wish, normal, surroundings.surface(tag.surface).grip)
     };
-    let down_a_wall = |velocity: V, tag: &Tag, time: f32| {
-        task.down_a_wall(velocity, surroundings.surface(tag.surface).grip, time)
+    let down_a_wall = |velocity: V, normal: V, tag: &Tag, time: f32| {
+        task.down_a_wall(velocity, normal, surroundings.surface(tag.surface).grip, time)
     };
     let led = task.root_motion.is_some();
     let walks_on = !led && task.maneuver.is_none();
@@ -406,8 +407,8 @@ type OnFoot<'a, V> = dyn Fn(V, &Stand<V>, f32) -> (V, V) + 'a;
 /// From a way, a velocity and a time to the legs of a fall.
 type OffAnEdge<'a, V> = dyn Fn(V, V, f32) -> drive::Legs<V> + 'a;
 
-/// From a velocity, the wall and a time to the legs of a slide down it.
-type DownAWall<'a, V> = dyn Fn(V, &Tag, f32) -> drive::Legs<V> + 'a;
+/// From a velocity, a wall's normal, the wall and a time to the legs of a slide down it.
+type DownAWall<'a, V> = dyn Fn(V, V, &Tag, f32) -> drive::Legs<V> + 'a;
 
 /// Moves the body: with and by carriers, then on foot or leg by leg through the
 /// air.
@@ -582,8 +583,8 @@ fn fly<V: Geometry>(
         let holds = ground.walls.map(|(holds, _)| holds);
         let flight = traveller.fly(leg, to_come, &ground.velocity, holds);
         to_come -= leg.time;
-        if let (Flight::AtWall { wall, left }, Some((_, down))) = (flight, ground.walls) {
-            let legs = down(traveller.velocity, &wall, left + to_come);
+        if let (Flight::AtWall { normal, wall, left }, Some((_, down))) = (flight, ground.walls) {
+            let legs = down(traveller.velocity, normal, &wall, left + to_come);
             traveller.slides = true;
             return fly(traveller, &legs, lay, frame, &Ground { walls: None, ..*ground }, events);
         }

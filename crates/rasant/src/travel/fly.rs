@@ -49,6 +49,8 @@ pub enum Flight<V> {
     },
     /// It came down along a wall that holds it, with this much time left of the leg.
     AtWall {
+        /// The wall's normal.
+        normal: V,
         /// The wall.
         wall: Tag,
         /// The time, in seconds.
@@ -129,7 +131,7 @@ impl<V: Geometry> Traveller<'_, V> {
                 && holds(hit.normal, &hit.tag)
             {
                 self.velocity = resolve(leg.from.lerp(leg.to, done), &planes);
-                return Flight::AtWall { wall: hit.tag, left: (1.0 - done) * leg.time };
+                return Flight::AtWall { normal: hit.normal, wall: hit.tag, left: (1.0 - done) * leg.time };
             }
             self.velocity = resolve(leg.to, &planes);
             rest = off(resolve(wanted, &planes), &planes);
