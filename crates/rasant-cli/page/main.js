@@ -52,6 +52,8 @@ const tells = {
     $("take-b").disabled = !told.kept[1];
     $("save").title = told.source ? `Write the numbers to ${told.source}` : "These numbers have no file yet: save them as one";
     $("save").disabled = !told.source;
+    // The first of the choices is what the trial, or the tool's start, asks for.
+    if ($("tuning").selectedIndex === 0) $("tuning").options[0].textContent = told.source ?? "the trial's own";
     document.title = `${told.title} – Rasant`;
   },
   ghosts(told) {

@@ -151,11 +151,15 @@ impl Desk {
 
     /// What a page is told first: all that can be turned, played and opened.
     pub fn welcome(&self) -> Vec<Value> {
+        let mut trials = files::names();
+        if !trials.contains(&self.setting.trial) {
+            trials.insert(0, self.setting.trial.clone());
+        }
         let names = |names: &mut dyn Iterator<Item = &'static str>| names.collect::<Vec<_>>();
         let hello = json!({
             "tell": "hello",
             "knobs": knobs::rows(""),
-            "trials": files::names(),
+            "trials": trials,
             "tunings": files::tuning_names(),
             "buttons": names(&mut PadButton::ALL.iter().map(|button| button.name())),
             "axes": names(&mut PadAxis::ALL.iter().map(|axis| axis.name())),
@@ -332,13 +336,15 @@ impl Desk {
     fn open(&mut self, trial: String, tuning: Option<&str>) -> Vec<Value> {
         // A page opens what is shipped and what the tool was started with: it reads
         // no other file.
-        let own =
-            trial == self.setting.trial && tuning.is_none_or(|_| tuning == self.setting.tuning.as_deref());
-        let shipped = trial.starts_with("demo:") && tuning.is_none_or(|tuning| tuning.starts_with("demo:"));
-        if !(own || shipped) {
+        let is_own = trial == self.setting.trial;
+        // What the tool was started with comes back whole.
+        let tuning = tuning.map(str::to_owned).or(self.setting.tuning.clone().filter(|_| is_own));
+        let is_shipped = |name: &String| name.starts_with("demo:");
+        let known = tuning.as_ref().is_none_or(is_shipped) || (is_own && tuning == self.setting.tuning);
+        if !((is_own || is_shipped(&trial)) && known) {
             return vec![problem("only what is shipped, and what `rasant play` was given, can be opened")];
         }
-        match opened(&trial, tuning) {
+        match opened(&trial, tuning.as_deref()) {
             Ok((live, file, source)) => {
                 (self.live, self.file, self.source, self.trial) = (live, file, source, trial);
                 (self.undo, self.redo, self.ghosts) = (Vec::new(), Vec::new(), Vec::new());
@@ -457,7 +463,7 @@ impl Desk {
                     self.numbers_told(),
                 ]
             }
-            Err(failure) => vec![problem(&format!("{} (the last good numbers stay)", failure.to_string()))],
+            Err(failure) => vec![problem(&format!("{} (the last good numbers stay)", failure))],
         }
     }
 

@@ -285,6 +285,13 @@ async fn numbers_are_turned_undone_kept_and_measured() {
     assert_eq!(page.told("numbers").await["values"][height], 1.5);
     page.ask(json!({ "ask": "take", "place": 1 })).await;
     assert_eq!(page.told("numbers").await["values"][height], 2.25);
+    // Another tuning, and back to what the tool was started with.
+    page.ask(json!({ "ask": "open", "trial": "demo:first-roof", "tuning": "demo:porter" })).await;
+    let porter = page.told("numbers").await;
+    assert!(porter["values"][height] != 1.5 && porter["source"].is_null(), "{porter}");
+    page.ask(json!({ "ask": "open", "trial": "demo:first-roof", "tuning": null })).await;
+    let own = page.told("numbers").await;
+    assert_eq!((&own["values"][height], &own["source"]), (&json!(1.5), &json!("watch.toml")));
 }
 
 #[tokio::test]
