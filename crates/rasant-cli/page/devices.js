@@ -15,6 +15,7 @@ export class Devices {
     addEventListener("keydown", (event) => {
       if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
       if (event.target.closest?.("button") && (event.code === "Space" || event.code === "Enter")) return;
+      if (event.target.closest?.("nav")) return;
       if (["ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight", "Space"].includes(event.code)) event.preventDefault();
       if (!event.repeat) this.say({ key: [event.code, true] });
     });
@@ -22,8 +23,10 @@ export class Devices {
     const away = () => this.say({ away: true });
     addEventListener("blur", away);
     document.addEventListener("visibilitychange", () => document.hidden && away());
+    stage.addEventListener("contextmenu", (event) => event.preventDefault());
     stage.addEventListener("pointermove", (event) => {
-      const turns = document.pointerLockElement === stage || (event.buttons & 1 && this.turnsByPointer);
+      // The place is shaped by the first button, and looked round in by the second.
+      const turns = document.pointerLockElement === stage || (event.buttons & (stage.classList.contains("shaped") ? 2 : 1) && this.turnsByPointer);
       if (turns && !event.target.closest("#pad")) this.say({ moved: [event.movementX, event.movementY] });
     });
   }

@@ -6,6 +6,7 @@ import { openLink } from "./link.js";
 import { Numbers, showFigures, shown } from "./numbers.js";
 import { Plane } from "./plane.js";
 import { plot } from "./plot.js";
+import { Shaping } from "./shape.js";
 import { Sounds } from "./sounds.js";
 import { Space } from "./space.js";
 
@@ -21,25 +22,32 @@ const link = openLink(hear, () => ($("gone").hidden = false));
 const ask = (what, more) => link.ask(what, more);
 const devices = new Devices(stage);
 const numbers = new Numbers($("knobs"), $("find"), ask);
+const shaping = scene.shaping = new Shaping($("place"), stage, ask, () => ({ view: views[place.dimensions], frame }));
 // For who drives the page by program: what is seen, in numbers.
-window.rasant = { get frame() { return frame; }, get place() { return place; }, get scene() { return scene; }, latency: [] };
+window.rasant = { get frame() { return frame; }, get place() { return place; }, get scene() { return scene; }, views, latency: [] };
 
 const tells = {
   hello(told) {
     hello = told;
     numbers.list(told.knobs);
     fill($("trial"), told.trials);
+    const levels = Object.assign(document.createElement("optgroup"), { label: "levels" });
+    levels.append(...told.levels.map(choice));
+    $("trial").append(levels);
     fill($("tuning"), ["the trial's own", ...told.tunings]);
   },
   place(told) {
     place = told;
+    shaping.open(told);
+    views[told.dimensions].open(told);
+    if (told.reshaped) return;
     samples.length = 0;
+    stretch.splice(0);
     const flat = told.dimensions === 2;
     $("flat").hidden = !flat;
     $("deep").hidden = flat;
     $("eye-label").hidden = flat;
     devices.turnsByPointer = !flat;
-    views[told.dimensions].open(told);
     $("trial").value = told.trial;
     scene.replayed = null;
   },
@@ -63,7 +71,11 @@ const tells = {
     showGhosts();
   },
   replayed(told) { scene.replayed = told; showGhosts(); },
-  figures(told) { showFigures($("figures"), told.figures); },
+  figures(told) {
+    showFigures($("figures"), told.figures);
+    numbers.measured(told.figures);
+  },
+  tape(told) { shaping.tape(told); },
   frame(told) {
     frame = told;
     waiting = false;
@@ -75,7 +87,7 @@ const tells = {
       if (samples.length > 600) samples.shift();
     }
     for (const one of told.told) {
-      if (one.words) say(one.words, "refused", 1600);
+      if (one.words) refuse(one.words);
       sounds.play(one.name, told);
     }
     showState();
@@ -86,8 +98,19 @@ const tells = {
 
 function hear(told) { tells[told.tell]?.(told); }
 
-function fill(select, names) {
-  select.replaceChildren(...names.map((name) => Object.assign(document.createElement("option"), { value: name, textContent: name.replace("demo:", "") })));
+const choice = (name) => Object.assign(document.createElement("option"), { value: name, textContent: name.replace("demo:", "").replace("levels/", "") });
+
+function fill(select, names) { select.replaceChildren(...names.map(choice)); }
+
+/** What was refused, in words, at the body: where the eye is. */
+function refuse(words) {
+  const [x, y] = views[place.dimensions].onStage(frame.at.map((part, i) => part + (i === 1 ? frame.hull.middle + frame.hull.height * 0.75 : 0)));
+  const line = $("refused");
+  line.textContent = words;
+  line.hidden = false;
+  Object.assign(line.style, { left: `${x}px`, top: `${y}px` });
+  clearTimeout(refuse.timer);
+  refuse.timer = setTimeout(() => (line.hidden = true), 1600);
 }
 
 function say(text, kind, time) {
@@ -103,6 +126,10 @@ function showState() {
   const rate = place.rate;
   $("when").textContent = `${(frame.tick / rate).toFixed(2)} of ${(frame.ticks / rate).toFixed(2)} s`;
   $("pause").textContent = frame.paused ? "Go on" : "Hold";
+  $("loop").setAttribute("aria-pressed", String(!!frame.stretch));
+  const seconds = (tick) => (tick / rate).toFixed(2);
+  const [from, to] = frame.stretch ?? stretch;
+  $("stretch").textContent = from === undefined && to === undefined ? "" : `${from === undefined ? "…" : seconds(from)} to ${to === undefined ? "…" : seconds(to)} s`;
   const scrub = $("scrub");
   scrub.max = frame.ticks;
   if (document.activeElement !== scrub || !scrub.dataset.held) scrub.value = frame.tick;
@@ -146,6 +173,12 @@ const open = () => {
 };
 $("trial").addEventListener("change", () => { $("tuning").selectedIndex = 0; open(); });
 $("tuning").addEventListener("change", open);
+const stretch = [];
+function mark(end) {
+  stretch[end] = frame.tick;
+  if (stretch[0] >= stretch[1]) delete stretch[1 - end];
+  showState();
+}
 const buttons = {
   undo: () => ask("undo"), redo: () => ask("redo"),
   "keep-a": () => ask("keep", { place: 0 }), "take-a": () => ask("take", { place: 0 }),
@@ -158,6 +191,15 @@ const buttons = {
   back: () => ask("seek", { tick: Math.max(0, frame.tick - 1) }),
   on: () => ask("seek", { tick: frame.tick + 1 }),
   restart: () => ask("restart"),
+  "loop-from": () => mark(0),
+  "loop-to": () => mark(1),
+  loop: () => {
+    if (frame.stretch) return ask("repeat", { ticks: null });
+    // Without marks, the last three seconds.
+    const to = stretch[1] ?? frame.tick;
+    const from = stretch[0] !== undefined && stretch[0] < to ? stretch[0] : Math.max(0, to - 3 * place.rate);
+    ask("repeat", { ticks: [from, to] });
+  },
 };
 for (const [id, act] of Object.entries(buttons)) $(id).addEventListener("click", act);
 $("speed").addEventListener("change", (event) => ask("speed", { by: Number(event.target.value) }));
@@ -180,7 +222,7 @@ $("eye").addEventListener("change", (event) => {
 });
 screenPad(devices, $("stick"), $("buttons"), [["dash", "west"], ["crouch", "east"], ["jump", "south"]]);
 
-const shortcuts = { KeyP: "pause", Comma: "back", Period: "on", KeyR: "restart", Digit1: "take-a", Digit2: "take-b" };
+const shortcuts = { KeyP: "pause", Comma: "back", Period: "on", KeyR: "restart", Digit1: "take-a", Digit2: "take-b", KeyL: "loop", BracketLeft: "loop-from", BracketRight: "loop-to" };
 addEventListener("keydown", (event) => {
   if (event.target.closest?.("input, select")) return;
   if (event.ctrlKey || event.metaKey) {
@@ -191,13 +233,25 @@ addEventListener("keydown", (event) => {
   if (event.code === "KeyG") ask("ghost");
   else if (shortcuts[event.code] && !event.repeat) buttons[shortcuts[event.code]]();
 });
-const tabs = ["numbers", "figures", "ghosts"];
-for (const name of tabs) {
-  $(`tab-${name}`).addEventListener("click", () => tabs.forEach((other) => {
+const tabs = ["numbers", "figures", "ghosts", "place"];
+function turnTo(name) {
+  for (const other of tabs) {
     $(other).hidden = other !== name;
-    $(`tab-${other}`).setAttribute("aria-selected", String(other === name));
-  }));
+    Object.assign($(`tab-${other}`), { ariaSelected: String(other === name), tabIndex: other === name ? 0 : -1 });
+  }
+  shaping.on = name === "place";
+  stage.classList.toggle("shaped", shaping.on);
 }
+for (const name of tabs) $(`tab-${name}`).addEventListener("click", () => turnTo(name));
+document.querySelector("nav").addEventListener("keydown", (event) => {
+  const by = { ArrowRight: 1, ArrowLeft: -1 }[event.code];
+  if (!by) return;
+  event.preventDefault();
+  const name = tabs[(tabs.findIndex((tab) => !$(tab).hidden) + by + tabs.length) % tabs.length];
+  turnTo(name);
+  $(`tab-${name}`).focus();
+});
+turnTo("numbers");
 stage.addEventListener("pointerdown", (event) => { if (!event.target.closest("#pad")) stage.focus(); });
 addEventListener("resize", () => frame && draw());
 

@@ -63,9 +63,10 @@ export class Numbers {
       this.ask("reset", { knobs: this.knobs.filter((knob) => groupOf(knob.path) === name).map((knob) => knob.path) });
     });
     summary.append(name, count, reset);
-    body.append(summary);
+    const moves = Object.assign(document.createElement("div"), { className: "moves" });
+    body.append(summary, moves);
     this.root.append(body);
-    return { body, count, reset };
+    return { body, count, reset, moves };
   }
 
   row(knob) {
@@ -109,6 +110,20 @@ export class Numbers {
     }
   }
 
+  /** Beside each group, the figures that it moves. */
+  measured(figures) {
+    for (const [name, { moves }] of this.groups) {
+      const own = figures.filter((figure) => figure.groups?.includes(name));
+      moves.replaceChildren(...own.map((figure) => {
+        const change = changeOf(figure);
+        const line = Object.assign(document.createElement("span"), { title: figure.meaning ?? "" });
+        line.append(`${figure.name} `, Object.assign(document.createElement("b"), { textContent: `${shown(figure.is)} ${figure.unit}` }));
+        if (change) line.append(" ", Object.assign(document.createElement("i"), { textContent: shown(Math.abs(change)), className: change > 0 ? "up" : "down" }));
+        return line;
+      }));
+    }
+  }
+
   filter() {
     const words = this.find.value.trim().toLowerCase().split(/\s+/).filter(Boolean);
     for (const { body } of this.groups.values()) body.hidden = words.length > 0;
@@ -118,6 +133,12 @@ export class Numbers {
       if (words.length && !row.hidden) Object.assign(this.groups.get(groupOf(knob.path)).body, { hidden: false, open: true });
     }
   }
+}
+
+/** How far a figure is from what the file's numbers come to; 0 for no further than rounding. */
+function changeOf({ is, was }) {
+  const change = was === null ? 0 : is - was;
+  return Math.abs(change) > 1e-6 * Math.max(1, Math.abs(is)) ? change : 0;
 }
 
 /** The sheet's figures, with what has changed since the file's numbers. */
@@ -132,9 +153,8 @@ export function showFigures(root, figures) {
     const cell = (text, name = "n") => Object.assign(row.insertCell(), { textContent: text, className: name });
     cell(`${shown(figure.was)} ${figure.unit}`);
     cell(`${shown(figure.is)} ${figure.unit}`).dataset.figure = figure.name;
-    const change = figure.was === null ? 0 : figure.is - figure.was;
-    const moved = Math.abs(change) > 1e-6 * Math.max(1, Math.abs(figure.is));
-    cell(moved ? shown(Math.abs(change)) : "", moved ? `n ${change > 0 ? "up" : "down"}` : "n");
+    const change = changeOf(figure);
+    cell(change ? shown(Math.abs(change)) : "", change ? `n ${change > 0 ? "up" : "down"}` : "n");
   }
   root.replaceChildren(table);
 }

@@ -15,6 +15,7 @@ export class Plane {
 
   open(place) {
     this.place = place;
+    if (place.reshaped) return;
     this.trail = [];
     this.marks = [];
     this.fresh = true;
@@ -45,7 +46,7 @@ export class Plane {
       [canvas.width, canvas.height] = [Math.round(width * ratio), Math.round(height * ratio)];
     }
     const hull = frame.hull;
-    const scale = Math.max(18, Math.min(height / 13, width / 20));
+    const scale = this.scale = Math.max(18, Math.min(height / 13, width / 20));
     // The view follows softly, and is there at once in a new place.
     const aim = [frame.at[0], frame.at[1] + hull.middle + 0.8];
     const soft = this.fresh ? 1 : 0.12;
@@ -62,16 +63,65 @@ export class Plane {
     this.grid(px, width / scale, height / scale);
     for (const zone of this.place.zones) this.zone(zone, px);
     let carried = 0;
-    for (const shape of this.place.shapes) {
-      this.shape(shape.carrier === undefined ? shape : { ...shape, ...frame.carried[carried++] }, px);
-    }
+    this.drawn = this.place.shapes.map((shape) => (shape.carrier === undefined ? shape : { ...shape, ...frame.carried[carried++] }));
+    for (const shape of this.drawn) this.shape(shape, px);
     scene.ghosts.forEach((ghost, i) => this.line(ghost.path, GHOSTS[i % GHOSTS.length][0], 2 * px, GHOSTS[i % GHOSTS.length][1].map((d) => d * px)));
     if (scene.replayed) this.line(scene.replayed.path, LAMP, 3 * px, [6 * px, 3 * px]);
     this.line(this.trail.map((one) => one.at), "#edf1f666", 2 * px, []);
     for (const mark of this.marks) this.mark(mark, px);
     this.body(frame, px);
     if (scene.inside) this.inside(frame, px);
+    if (scene.shaping.on) this.shaping(scene.shaping, px);
   }
+
+  /** What is shaped: outlines, the handles it is pulled by, the tape. */
+  shaping(shaping, px) {
+    const { pen } = this;
+    for (const [line, colour] of shaping.lines()) this.line(line, colour, 2.5 * px, [7 * px, 4 * px]);
+    for (const { at: [x, y], round } of shaping.handles()) {
+      pen.beginPath();
+      if (round) pen.arc(x, y, 6 * px, 0, 7);
+      else pen.rect(x - 5 * px, y - 5 * px, 10 * px, 10 * px);
+      pen.fillStyle = NIGHT;
+      pen.strokeStyle = LAMP;
+      pen.lineWidth = 2 * px;
+      pen.fill();
+      pen.stroke();
+    }
+    if (!shaping.laid) return;
+    const { from, to, words } = shaping.laid;
+    const length = Math.hypot(to[0] - from[0], to[1] - from[1]);
+    this.word(words ?? `${length.toFixed(2)} m`, (from[0] + to[0]) / 2, (from[1] + to[1]) / 2 + 10 * px, PAPER, px, 14);
+  }
+
+  /** Where a point of the level is on the stage, in pixels. */
+  onStage([x, y]) {
+    const { canvas, scale, middle } = this;
+    return [canvas.clientWidth / 2 + (x - middle[0]) * scale, canvas.clientHeight / 2 - (y - middle[1]) * scale];
+  }
+
+  /** The point of the level under the pointer. */
+  at(event) {
+    const box = this.canvas.getBoundingClientRect();
+    const { scale, middle } = this;
+    return [middle[0] + (event.clientX - box.left - box.width / 2) / scale, middle[1] - (event.clientY - box.top - box.height / 2) / scale];
+  }
+
+  /** That, and the part that is there, the last drawn first. */
+  pointed(event, parts) {
+    const at = this.at(event);
+    const near = 6 / this.scale;
+    const has = ([key, { part }]) => {
+      if (part.of === "piece") return covers(this.drawn?.[part.number] ?? this.place.shapes[part.number], at, near);
+      const { min, max } = this.place.zones[part.number];
+      return at.every((value, i) => value >= min[i] && value <= max[i]);
+    };
+    const all = [...parts].reverse();
+    const found = all.find((one) => one[1].part.of === "piece" && has(one)) ?? all.find(has);
+    return { at, key: found?.[0] ?? null };
+  }
+
+  pulled(event) { return this.at(event); }
 
   grid(px, wide, high) {
     const { pen } = this;
@@ -218,4 +268,21 @@ export class Plane {
       pen.stroke();
     }
   }
+}
+
+/** Whether a drawn shape is under a point. */
+function covers(shape, [x, y], near) {
+  if (shape.centre) return Math.hypot(x - shape.centre[0], y - shape.centre[1]) <= shape.radius;
+  if (shape.line) {
+    const [a, b] = shape.line;
+    const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+    const share = Math.min(1, Math.max(0, ((x - a[0]) * dx + (y - a[1]) * dy) / (dx * dx + dy * dy)));
+    return Math.hypot(x - a[0] - share * dx, y - a[1] - share * dy) <= near;
+  }
+  let inside = false;
+  shape.points.forEach(([ax, ay], i) => {
+    const [bx, by] = shape.points[(i + 1) % shape.points.length];
+    if (ay > y !== by > y && x < ax + ((y - ay) / (by - ay)) * (bx - ax)) inside = !inside;
+  });
+  return inside;
 }

@@ -1,6 +1,6 @@
 // Three dimensions: the level lit from above, the body's shadow on what is below it.
 
-import { GHOSTS, stone } from "./colours.js";
+import { FOG, GHOSTS, ZONES, stone } from "./colours.js";
 
 const VERTEX = `#version 300 es
 in vec3 place; in vec3 normal; in vec3 colour;
@@ -89,18 +89,18 @@ export class Space {
 
   open(place) {
     this.place = place;
-    this.trail = [];
-    this.fresh = true;
+    if (!place.reshaped) {
+      this.trail = [];
+      this.fresh = true;
+    } else if (this.still) {
+      this.gl.deleteBuffer(this.still.buffer);
+    }
     this.still = this.mesh((add) => {
       for (const shape of place.shapes) if (shape.carrier === undefined) this.put(shape, add);
     });
     // What a camera does not go through.
     this.walls = [];
-    for (const shape of place.shapes) {
-      const corners = [];
-      if (shape.carrier === undefined) triangles(shape, (p) => corners.push(p));
-      for (let i = 0; i + 2 < corners.length; i += 3) this.walls.push(corners.slice(i, i + 3));
-    }
+    place.shapes.forEach((shape, number) => shape.carrier === undefined && this.walls.push(...wallsOf(shape, number)));
   }
 
   put(shape, add) {
@@ -126,9 +126,12 @@ export class Space {
   }
 
   /** How far a camera can go from `from` along `way` before it meets something. */
-  free(from, way) {
-    let nearest = 1;
-    for (const [a, b, c] of this.walls) {
+  free(from, way) { return this.met(from, way, this.walls).share; }
+
+  /** The share of a way that is free among some triangles, and what ends it. */
+  met(from, way, walls) {
+    let share = 1, number = null;
+    for (const [a, b, c, of] of walls) {
       const [e, f] = [sub(b, a), sub(c, a)];
       const p = cross(way, f);
       const d = dot(e, p);
@@ -139,9 +142,52 @@ export class Space {
       const v = dot(way, q) / d;
       if (u < 0 || v < 0 || u + v > 1) continue;
       const t = dot(f, q) / d;
-      if (t > 1e-4 && t < nearest) nearest = t;
+      if (t > 1e-4 && t < share) [share, number] = [t, of];
     }
-    return nearest;
+    return { share, number };
+  }
+
+  /** The way from the eye through the pointer, as far as is looked. */
+  ray(event) {
+    const box = this.canvas.getBoundingClientRect();
+    const x = ((event.clientX - box.left) / box.width) * 2 - 1, y = 1 - ((event.clientY - box.top) / box.height) * 2;
+    const { right, up, ahead } = axesOf(this.aim);
+    const wide = Math.tan(0.5 * FIELD);
+    return ahead.map((part, i) => (part + right[i] * x * wide * (box.width / box.height) + up[i] * y * wide) * 200);
+  }
+
+  /** The point under the pointer, and the part that it is on. */
+  pointed(event, parts) {
+    const way = this.ray(event);
+    const moving = this.place.shapes.flatMap((shape, number) => (shape.carrier === undefined ? [] : wallsOf(this.drawn?.[number] ?? shape, number)));
+    const { share, number } = this.met(this.eye, way, [...this.walls, ...moving]);
+    if (number === null) return null;
+    const key = `piece ${number}`;
+    return { at: this.eye.map((part, i) => part + way[i] * share), key: parts.has(key) ? key : null };
+  }
+
+  /** Where the pointer pulls a point to: on its level, or with shift up and down. */
+  pulled(event, from, upright) {
+    const way = this.ray(event);
+    if (!upright) {
+      const share = (from[1] - this.eye[1]) / way[1];
+      return share > 0 && share < 1 ? this.eye.map((part, i) => (i === 1 ? from[1] : part + way[i] * share)) : null;
+    }
+    // Along the upright line, at the distance of the point.
+    const away = Math.hypot(from[0] - this.eye[0], from[2] - this.eye[2]) / (Math.hypot(way[0], way[2]) || 1);
+    return [from[0], this.eye[1] + way[1] * away, from[2]];
+  }
+
+  get scale() { return 0; }
+
+  /** Where a point of the level is on the stage, in pixels. */
+  onStage(point) {
+    const { clientWidth: width, clientHeight: height } = this.canvas;
+    const { right, up, ahead } = axesOf(this.aim);
+    const by = sub(point, this.eye);
+    const deep = dot(by, ahead);
+    const size = height / 2 / Math.tan(0.5 * FIELD);
+    return deep > 0.1 ? [width / 2 + (dot(by, right) / deep) * size, height / 2 - (dot(by, up) / deep) * size] : [width / 2, height * 0.7];
   }
 
   draw(frame, scene) {
@@ -166,6 +212,7 @@ export class Space {
       aim = unit(sub(head, eye));
       this.fresh = false;
     }
+    [this.eye, this.aim] = [eye, aim];
     gl.viewport(0, 0, width, height);
     gl.clearColor(0.09, 0.11, 0.15, 1);
     gl.clear(gl.COLOR_BUFFER_BIT | gl.DEPTH_BUFFER_BIT);
@@ -178,9 +225,8 @@ export class Space {
     this.show(this.still, [0, 0, 0], 0);
     if (frame.carried.length) {
       let next = 0;
-      const riding = this.mesh((add) => {
-        for (const shape of this.place.shapes) if (shape.carrier !== undefined) this.put({ ...shape, ...frame.carried[next++] }, add);
-      });
+      this.drawn = this.place.shapes.map((shape) => (shape.carrier === undefined ? null : { ...shape, ...frame.carried[next++] }));
+      const riding = this.mesh((add) => this.drawn.forEach((shape) => shape && this.put(shape, add)));
       this.show(riding, [0, 0, 0], 0);
       gl.deleteBuffer(riding.buffer);
     }
@@ -193,6 +239,8 @@ export class Space {
     scene.ghosts.forEach((ghost, i) => lines.push([ghost.path, rgb(GHOSTS[i % GHOSTS.length][0])]));
     if (scene.replayed) lines.push([scene.replayed.path, rgb("#f2b544")]);
     if (scene.inside) for (const arc of frame.arcs ?? []) lines.push([arc, rgb("#f2b544")]);
+    for (const zone of this.place.zones) for (const line of edgesOf(zone.min, zone.max)) lines.push([line, rgb(ZONES[zone.kind] ?? FOG)]);
+    for (const [line, colour] of scene.shaping.lines()) lines.push([line, rgb(colour)]);
     for (const [path, colour] of lines) {
       if (path.length < 2) continue;
       const line = this.mesh((add) => path.forEach(([x, y, z]) => add([x, y + 0.03, z], [0, 1, 0], colour)));
@@ -234,13 +282,35 @@ function bodyOf(frame, add) {
   ball(visor, reach * 0.34, 0, (p, n) => add(p, n, [0.1, 0.12, 0.17]));
 }
 
+/** The triangles of a drawn shape, with its number. */
+function wallsOf(shape, number) {
+  const corners = [], walls = [];
+  triangles(shape, (p) => corners.push(p));
+  for (let i = 0; i + 2 < corners.length; i += 3) walls.push([...corners.slice(i, i + 3), number]);
+  return walls;
+}
+
+/** The edges of an upright box. */
+function edgesOf(min, max) {
+  const corner = (bits) => min.map((part, i) => (bits >> i & 1 ? max[i] : part));
+  return [[0, 1, 3, 2, 0, 4, 5, 7, 6, 4], [1, 5], [3, 7], [2, 6]].map((line) => line.map(corner));
+}
+
+/** Radians that are seen from bottom to top. */
+const FIELD = 1.15;
+
+/** The axes of a camera that looks along `aim`. */
+function axesOf(aim) {
+  const back = aim.map((part) => -part);
+  const level = cross([0, 1, 0], back);
+  const right = Math.hypot(...level) < 1e-3 ? [1, 0, 0] : unit(level);
+  return { right, up: cross(back, right), back, ahead: aim };
+}
+
 /** The matrix of a camera at `eye` that looks along `aim`, column by column. */
 function seenFrom(eye, aim, aspect) {
-  const back = aim.map((part) => -part);
-  let right = cross([0, 1, 0], back);
-  right = Math.hypot(...right) < 1e-3 ? [1, 0, 0] : unit(right);
-  const up = cross(back, right);
-  const focus = 1 / Math.tan(0.5 * 1.15);
+  const { right, up, back } = axesOf(aim);
+  const focus = 1 / Math.tan(0.5 * FIELD);
   const [near, far] = [0.06, 400];
   const turned = [right, up, back];
   const sx = [focus / aspect, focus, -1];

@@ -4,7 +4,7 @@ use std::path::{Component, Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
 use rasant::Tuning;
-use rasant_lab::files::{TuningFile, read_level_text, read_tuning};
+use rasant_lab::files::{Place, TuningFile, read_place, read_tuning};
 use rasant_lab::{Files, OnDisk, Problem, Trial, read_trial};
 
 use crate::output::Failure;
@@ -33,6 +33,7 @@ impl Files for Shipped {
 
 const TRIALS: &str = "trials";
 const TUNINGS: &str = "tunings";
+const LEVELS: &str = "levels";
 
 /// The names of the shipped trials, as `run` takes them.
 pub fn names() -> Vec<String> {
@@ -71,6 +72,12 @@ pub fn tuning(spec: Option<&str>) -> Result<TuningFile, Failure> {
         file.title = format!("{}, {path} = {value}", file.title);
     }
     Ok(file)
+}
+
+/// The names of the shipped levels, as [`place`] takes them.
+pub fn level_names() -> Vec<String> {
+    let in_folder = |name: String| name.replace(PREFIX, &format!("{PREFIX}{LEVELS}/"));
+    names_in(LEVELS).into_iter().map(in_folder).collect()
 }
 
 /// The names of the shipped tunings.
@@ -113,12 +120,16 @@ pub fn trial(name: &str) -> Result<Trial, Problem> {
     }
 }
 
-/// The text of the level file that a trial names.
-pub fn level_text(trial: &str) -> Result<String, Problem> {
-    match trial.strip_prefix(PREFIX) {
-        Some(shipped) => read_level_text(&Shipped, &Path::new(TRIALS).join(shipped).with_extension("toml")),
-        None => read_level_text(&OnDisk, Path::new(trial)),
-    }
+/// Reads what is to be played: a trial or a level. Of what is shipped, `demo:NAME` is a
+/// trial, or a level where there is no such trial; `demo:levels/NAME` is a level.
+pub fn place(name: &str) -> Result<Place, Problem> {
+    let Some(shipped) = name.strip_prefix(PREFIX) else { return read_place(&OnDisk, Path::new(name)) };
+    let in_folder = |folder: &str| Path::new(folder).join(shipped).with_extension("toml");
+    let (trial, level) = (in_folder(TRIALS), in_folder(LEVELS));
+    let named = in_folder("");
+    let is_there = |path: &PathBuf| SHIPPED.get_file(path).is_some();
+    let path = [named, trial.clone(), level].into_iter().find(is_there).unwrap_or(trial);
+    read_place(&Shipped, &path)
 }
 
 /// A path without its `..`.

@@ -2,8 +2,11 @@
 //!
 //! An [`Attempt`] is advanced by frames of real time, takes the player's device
 //! events, and remembers every intent, so that any tick of it can be gone back to,
-//! to the same bits, gone on from, and played again under other numbers.
+//! to the same bits, gone on from, and played again under other numbers. Numbers and
+//! the place itself may change on the way; what held when is remembered.
 
+use std::ops::Range;
+use std::sync::Arc;
 use std::time::Duration;
 
 use rasant::{
@@ -23,10 +26,18 @@ pub const LONGEST: usize = 30 * 60;
 /// Metres below everything at which a body is put back to its checkpoint.
 const ABYSS: f32 = 12.0;
 
+/// Changes of the place that an attempt keeps; with more it begins later.
+const PLACES: usize = 200;
+
 /// A body, the level it is in, and all that it did since it was put there.
 #[derive(Clone, Debug)]
 pub struct Attempt<V: Geometry> {
+    /// The place as it is in this tick.
     file: LevelFile<V>,
+    /// The places that held from a tick on, before their carriers moved.
+    places: Vec<(usize, Arc<LevelFile<V>>)>,
+    /// Which of them the body is in.
+    place: usize,
     start: V,
     clock: Clock,
     sampler: Sampler,
@@ -44,6 +55,19 @@ pub struct Attempt<V: Geometry> {
     blend: f32,
     speed: f32,
     paused: bool,
+    /// The stretch that is played over and over.
+    stretch: Option<Stretch>,
+}
+
+/// A stretch of an attempt that is played over and over, and the numbers and the place
+/// that it is played with.
+#[derive(Clone, Debug)]
+struct Stretch {
+    ticks: Range<usize>,
+    /// Where the attempt was when it began.
+    back: usize,
+    /// The numbers that it is played with, once any were turned.
+    numbers: Option<TuningFile>,
 }
 
 /// What one tick told, in words.
@@ -73,6 +97,8 @@ impl<V: Geometry> Attempt<V> {
         let mut body = Controller::new(numbers.tuning, numbers.hull, start);
         body.find_footing(&file.level);
         let mut attempt = Self {
+            places: vec![(0, Arc::new(file.clone()))],
+            place: 0,
             file,
             start,
             clock,
@@ -87,6 +113,7 @@ impl<V: Geometry> Attempt<V> {
             blend: 0.0,
             speed: 1.0,
             paused: false,
+            stretch: None,
         };
         attempt.keep();
         attempt
@@ -176,19 +203,72 @@ impl<V: Geometry> Attempt<V> {
             return Vec::new();
         }
         let due = self.clock.frame(elapsed.mul_f32(self.speed));
+        self.blend = due.blend;
         let mut told = Vec::new();
         for _ in 0..due.ticks {
+            if self.stretch.is_some() {
+                told.extend(self.step_of_stretch());
+                continue;
+            }
             self.forget_future();
             self.time += Duration::from_secs_f64(1.0 / f64::from(self.rate()));
             let intent = self.sampler.tick(self.time);
             self.tape.record(intent);
             told.extend(self.step(intent));
         }
-        self.blend = due.blend;
         if self.len() > LONGEST * self.rate() as usize {
-            self.shorten();
+            self.shorten(self.len() / 2);
         }
         told
+    }
+
+    /// Plays a stretch over and over, of the ticks after `ticks.start` up to its end,
+    /// with the same inputs, under the numbers of now. Numbers turned meanwhile hold
+    /// from its beginning on. Nothing is done where it has no ticks.
+    pub fn repeat(&mut self, ticks: Range<usize>) {
+        let ticks = ticks.start.min(self.len())..ticks.end.min(self.len());
+        if ticks.is_empty() {
+            return;
+        }
+        self.end_stretch();
+        let back = self.tick;
+        self.seek(ticks.start);
+        self.paused = false;
+        self.stretch = Some(Stretch { ticks, back, numbers: None });
+    }
+
+    /// The stretch that is played over and over.
+    #[must_use]
+    pub fn stretch(&self) -> Option<Range<usize>> {
+        self.stretch.as_ref().map(|stretch| stretch.ticks.clone())
+    }
+
+    /// No longer plays a stretch over and over. It is where it was; or, where numbers
+    /// were turned meanwhile, at the stretch's beginning with those, to go on from.
+    pub fn end_stretch(&mut self) {
+        let Some(Stretch { ticks, back, numbers }) = self.stretch.take() else { return };
+        match numbers {
+            Some(numbers) => {
+                self.seek(ticks.start);
+                self.turn(numbers);
+            }
+            None => self.seek(back),
+        }
+    }
+
+    /// One tick of the stretch, from its beginning again after its end.
+    fn step_of_stretch(&mut self) -> Vec<Told> {
+        let Some(Stretch { ticks, numbers, .. }) = &self.stretch else { return Vec::new() };
+        let worn = numbers.as_ref().map(|numbers| (numbers.tuning, numbers.hull));
+        if !ticks.contains(&self.tick) {
+            self.go_to(ticks.start);
+        }
+        self.take_place();
+        match worn {
+            Some(worn) => (self.body.tuning, self.body.hull) = worn,
+            None => self.take_numbers(),
+        }
+        self.tick_with(self.tape.at(self.tick))
     }
 
     /// The window is no longer in front: everything is let go.
@@ -199,11 +279,17 @@ impl<V: Geometry> Attempt<V> {
     /// The numbers that hold now.
     #[must_use]
     pub fn numbers(&self) -> &TuningFile {
-        &self.numbers[self.numbers.len() - 1].1
+        let turned = self.stretch.as_ref().and_then(|stretch| stretch.numbers.as_ref());
+        turned.unwrap_or(&self.numbers[self.numbers.len() - 1].1)
     }
 
-    /// Other numbers from now on. What came after now is forgotten.
+    /// Other numbers from now on. What came after now is forgotten; not so while a
+    /// stretch is played over and over.
     pub fn turn(&mut self, numbers: TuningFile) {
+        if let Some(stretch) = &mut self.stretch {
+            stretch.numbers = Some(numbers);
+            return;
+        }
         self.forget_future();
         self.body.tuning = numbers.tuning;
         if numbers.hull != self.body.hull {
@@ -219,37 +305,124 @@ impl<V: Geometry> Attempt<V> {
         }
     }
 
+    /// Another place from now on, the body where it is. What came after now is
+    /// forgotten, and a stretch is no longer played over and over.
+    ///
+    /// Carriers are where they would be had they moved all along. A body that rode on
+    /// one looks for its ground anew.
+    pub fn reshape(&mut self, file: LevelFile<V>) {
+        self.end_stretch();
+        self.forget_future();
+        match self.places.last_mut() {
+            Some((tick, held)) if *tick == self.tick => *held = Arc::new(file),
+            _ => self.places.push((self.tick, Arc::new(file))),
+        }
+        self.enter(self.places.len() - 1, self.file.level.time());
+        self.find_carrier();
+        if self.tick.is_multiple_of(EVERY) {
+            self.kept.truncate(self.tick / EVERY);
+            self.keep();
+        }
+        if self.places.len() > PLACES {
+            self.shorten(self.places[PLACES / 2].0);
+        }
+    }
+
+    /// The body at another start, and from there again.
+    pub fn start_at(&mut self, start: V) {
+        self.start = start;
+        self.restart();
+    }
+
+    /// Where the middle of the underside starts.
+    #[must_use]
+    pub fn start(&self) -> V {
+        self.start
+    }
+
+    /// Whether the numbers or the place were changed on the way.
+    #[must_use]
+    pub fn was_changed(&self) -> bool {
+        self.numbers.len() > 1 || self.places.len() > 1
+    }
+
     /// Goes to a tick, and holds there.
     pub fn seek(&mut self, tick: usize) {
-        let tick = tick.min(self.len());
+        self.stretch = None;
         self.paused = true;
         self.blend = 1.0;
+        self.go_to(tick.min(self.len()));
+    }
+
+    /// Goes to a tick from the last state that is kept before it.
+    fn go_to(&mut self, tick: usize) {
         let from = (tick / EVERY).min(self.kept.len() - 1);
         let (state, time) = self.kept[from];
-        self.file.level.rewind(time, self.clock.dt());
         self.tick = from * EVERY;
+        self.enter(self.place_of(self.tick), time);
         self.body.restore(state);
         self.take_numbers();
         while self.tick < tick {
             self.step(self.tape.at(self.tick));
         }
+        // As it was left there, when the place was changed.
+        self.take_place();
     }
 
-    /// Back to the start, with the numbers of now; nothing is kept.
+    /// Back to the start, with the numbers and the place of now; nothing is kept.
     pub fn restart(&mut self) {
         let numbers = self.numbers().clone();
-        self.file.level.rewind(0.0, self.clock.dt());
         let bindings = self.sampler.bindings().clone();
         let (paused, speed) = (self.paused, self.speed);
-        *self = Self::new(self.file.clone(), numbers, self.start, self.clock, bindings);
+        let file = LevelFile::clone(self.now());
+        *self = Self::new(file, numbers, self.start, self.clock, bindings);
         (self.paused, self.speed) = (paused, speed);
     }
 
-    /// The same inputs, from the start, under other numbers all along.
+    /// The place of now, before its carriers moved.
+    fn now(&self) -> &Arc<LevelFile<V>> {
+        &self.places[self.places.len() - 1].1
+    }
+
+    /// Which place holds in a tick.
+    fn place_of(&self, tick: usize) -> usize {
+        self.places.partition_point(|(from, _)| *from <= tick).saturating_sub(1)
+    }
+
+    /// Puts the body in one of the places, at a time of its carriers.
+    fn enter(&mut self, place: usize, time: f64) {
+        if place != self.place || !Arc::ptr_eq(&self.places[place].1, &self.places[self.place].1) {
+            self.file = LevelFile::clone(&self.places[place].1);
+        }
+        self.place = place;
+        self.file.level.rewind(time, self.clock.dt());
+    }
+
+    /// Puts the body in the place that holds in this tick.
+    fn take_place(&mut self) {
+        let place = self.place_of(self.tick);
+        if place != self.place {
+            self.enter(place, self.file.level.time());
+            self.find_carrier();
+        }
+    }
+
+    /// A carrier's number may be another's in a changed place.
+    fn find_carrier(&mut self) {
+        if self.body.state().footing.carrier.is_some() {
+            self.body.find_footing(&self.file.level);
+        }
+    }
+
+    /// The same inputs, from the start, under other numbers and in the place of now all
+    /// along.
     #[must_use]
     pub fn replayed(&self, numbers: &TuningFile) -> Path<V> {
         let mut again = self.clone();
         again.numbers = vec![(0, numbers.clone())];
+        again.places = vec![(0, Arc::clone(self.now()))];
+        again.file = LevelFile::clone(self.now());
+        again.place = 0;
         again.go_through(self.len())
     }
 
@@ -307,10 +480,20 @@ impl<V: Geometry> Attempt<V> {
         }
     }
 
-    /// One tick with an intent.
+    /// One tick with an intent, with the numbers and in the place that hold in it.
     fn step(&mut self, intent: Intent) -> Vec<Told> {
-        let dt = self.clock.dt();
         self.take_numbers();
+        self.take_place();
+        let told = self.tick_with(intent);
+        if self.tick.is_multiple_of(EVERY) {
+            self.kept.truncate(self.tick / EVERY);
+            self.keep();
+        }
+        told
+    }
+
+    fn tick_with(&mut self, intent: Intent) -> Vec<Told> {
+        let dt = self.clock.dt();
         self.file.level.advance(dt);
         self.body.tick(&intent, &self.file.level, dt);
         let bounds = self.file.level.bounds();
@@ -319,10 +502,6 @@ impl<V: Geometry> Attempt<V> {
         }
         let tick = self.tick;
         self.tick += 1;
-        if self.tick.is_multiple_of(EVERY) {
-            self.kept.truncate(self.tick / EVERY);
-            self.keep();
-        }
         let words = |event: &Event<V>| match event {
             Event::Refused { what } => Some(what.to_string()),
             _ => None,
@@ -341,13 +520,8 @@ impl<V: Geometry> Attempt<V> {
     /// Puts the numbers in place that held in this tick.
     fn take_numbers(&mut self) {
         let of = self.numbers.partition_point(|(from, _)| *from <= self.tick).saturating_sub(1);
-        let TuningFile { tuning, hull, .. } = &self.numbers[of].1;
-        if self.body.tuning != *tuning {
-            self.body.tuning = *tuning;
-        }
-        if self.body.hull != *hull {
-            self.body.hull = *hull;
-        }
+        let (tuning, hull) = (self.numbers[of].1.tuning, self.numbers[of].1.hull);
+        (self.body.tuning, self.body.hull) = (tuning, hull);
     }
 
     fn forget_future(&mut self) {
@@ -355,19 +529,26 @@ impl<V: Geometry> Attempt<V> {
             self.tape = self.tape.trimmed(0..self.tick);
             self.kept.truncate(self.tick / EVERY + 1);
             self.numbers.retain(|(from, _)| *from <= self.tick);
+            self.places.retain(|(from, _)| *from <= self.tick);
         }
     }
 
-    /// Begins later: with the last half of what is kept.
-    fn shorten(&mut self) {
-        self.shortened = true;
-        let gone = self.len() / 2 / EVERY * EVERY;
+    /// Forgets the first ticks.
+    fn shorten(&mut self, gone: usize) {
+        let gone = gone.min(self.tick) / EVERY * EVERY;
+        self.shortened |= gone > 0;
         self.tape = self.tape.trimmed(gone..self.len());
         self.kept.drain(..gone / EVERY);
         self.tick -= gone;
         let of = self.numbers.partition_point(|(from, _)| *from <= gone).saturating_sub(1);
         self.numbers.drain(..of);
         for (from, _) in &mut self.numbers {
+            *from = from.saturating_sub(gone);
+        }
+        let of = self.place_of(gone);
+        self.places.drain(..of);
+        self.place -= of;
+        for (from, _) in &mut self.places {
             *from = from.saturating_sub(gone);
         }
     }

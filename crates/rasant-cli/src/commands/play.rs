@@ -8,9 +8,9 @@ use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// The trial to play: a file, or `demo:NAME` for a shipped one.
-    #[arg(default_value = "demo:first-roof")]
-    trial: String,
+    /// The trial or level to play: a file, or `demo:NAME` for a shipped one.
+    #[arg(value_name = "TRIAL|LEVEL", default_value = "demo:first-roof")]
+    place: String,
     /// Another tuning than the trial's: a file, or `demo:NAME`.
     #[arg(long, value_name = "TUNING")]
     tuning: Option<String>,
@@ -27,10 +27,10 @@ pub struct Arguments {
 
 pub fn main(arguments: &Arguments) -> Outcome {
     // What cannot be read is said before a page is shown.
-    files::trial(&arguments.trial)?;
+    files::place(&arguments.place)?;
     files::tuning(arguments.tuning.as_deref())?;
     let setting = Setting {
-        trial: arguments.trial.clone(),
+        place: arguments.place.clone(),
         tuning: arguments.tuning.clone(),
         out: arguments.out.clone(),
     };

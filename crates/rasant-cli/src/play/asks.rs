@@ -3,6 +3,7 @@
 use std::time::Duration;
 
 use rasant::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press, TimedEvent};
+use rasant_lab::files::Change;
 use serde::Deserialize;
 
 /// A message of a page.
@@ -43,6 +44,27 @@ pub enum Ask {
     /// Writes the numbers to their file, or to one of this name.
     Save {
         name: Option<String>,
+    },
+    /// Changes the place, the body where it is.
+    Shape {
+        change: Change,
+    },
+    /// Writes the place to its file, or to one of this name.
+    SavePlace {
+        name: Option<String>,
+    },
+    /// The body at another start.
+    Start {
+        at: Vec<f32>,
+    },
+    /// How far it is between two points, and from the one to the other by a jump.
+    Tape {
+        from: Vec<f64>,
+        to: Vec<f64>,
+    },
+    /// Plays the ticks of a stretch over and over, or no longer.
+    Repeat {
+        ticks: Option<[usize; 2]>,
     },
     /// Writes the attempt up to now as a recording, with a trial that plays it.
     Record {

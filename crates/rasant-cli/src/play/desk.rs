@@ -5,10 +5,12 @@ use std::time::SystemTime;
 
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Bindings, Clock, KNOBS, PadAxis, PadButton, Vector};
-use rasant_lab::files::{TuningFile, edit_tuning, read_tuning, write_recorded_trial, write_tuning};
+use rasant_lab::files::{
+    Change, LevelDraft, TuningFile, edit_tuning, read_tuning, write_recorded_trial, write_tuning,
+};
 use rasant_lab::live::{Attempt, Told, turned};
-use rasant_lab::sheet::{Sheet, sheet};
-use rasant_lab::{OnDisk, Problem, Summary, World};
+use rasant_lab::sheet::{Sheet, reach, sheet};
+use rasant_lab::{OnDisk, Problem, Summary, Trial, World};
 use serde_json::{Value, json};
 
 use super::asks::{Ask, Said, milliseconds};
@@ -46,7 +48,14 @@ struct Ghost {
     summary: Summary,
 }
 
-/// A tuning file that the numbers come from.
+/// What a step of undo puts back.
+#[derive(Clone)]
+enum Step {
+    Numbers(Box<TuningFile>),
+    Place(LevelDraft),
+}
+
+/// A file that the numbers, or the place, come from.
 struct Source {
     path: PathBuf,
     seen: Option<SystemTime>,
@@ -54,13 +63,20 @@ struct Source {
 
 pub struct Desk {
     setting: Setting,
-    trial: String,
+    /// What is played, as it was asked for.
+    name: String,
+    /// What an attempt that is recorded is of, but for its inputs.
+    trial: Trial,
     live: Live,
+    /// The place as it is, and as its file has it.
+    draft: LevelDraft,
+    written: LevelDraft,
+    level: Option<Source>,
     /// The numbers as their file has them.
     file: TuningFile,
     source: Option<Source>,
-    undo: Vec<TuningFile>,
-    redo: Vec<TuningFile>,
+    undo: Vec<Step>,
+    redo: Vec<Step>,
     drag: Option<(String, u32)>,
     places: [Option<TuningFile>; 2],
     ghosts: Vec<Ghost>,
@@ -107,6 +123,10 @@ impl Measuring {
     }
 }
 
+fn note(text: impl Into<String>) -> Value {
+    json!({ "tell": "note", "text": text.into() })
+}
+
 /// A message that says what is wrong.
 pub fn problem(text: &str) -> Value {
     json!({ "tell": "problem", "text": text })
@@ -127,12 +147,16 @@ impl Desk {
     /// # Errors
     /// When a file cannot be read.
     pub fn new(setting: Setting) -> Result<Self, Problem> {
-        let (trial, tuning) = (setting.trial.clone(), setting.tuning.clone());
-        let (live, file, source) = opened(&trial, tuning.as_deref())?;
+        let (name, tuning) = (setting.place.clone(), setting.tuning.clone());
+        let Opened { trial, live, draft, level, file, source } = Opened::new(&name, tuning.as_deref())?;
         Ok(Self {
             setting,
+            name,
             trial,
             live,
+            written: draft.clone(),
+            draft,
+            level,
             file,
             source,
             undo: Vec::new(),
@@ -152,14 +176,16 @@ impl Desk {
     /// What a page is told first: all that can be turned, played and opened.
     pub fn welcome(&self) -> Vec<Value> {
         let mut trials = files::names();
-        if !trials.contains(&self.setting.trial) {
-            trials.insert(0, self.setting.trial.clone());
+        let levels = files::level_names();
+        if ![&trials, &levels].iter().any(|names| names.contains(&self.setting.place)) {
+            trials.insert(0, self.setting.place.clone());
         }
         let names = |names: &mut dyn Iterator<Item = &'static str>| names.collect::<Vec<_>>();
         let hello = json!({
             "tell": "hello",
             "knobs": knobs::rows(""),
             "trials": trials,
+            "levels": levels,
             "tunings": files::tuning_names(),
             "buttons": names(&mut PadButton::ALL.iter().map(|button| button.name())),
             "axes": names(&mut PadAxis::ALL.iter().map(|axis| axis.name())),
@@ -169,11 +195,20 @@ impl Desk {
 
     /// Everything that a newly opened trial changes.
     fn all(&self) -> Vec<Value> {
+        vec![self.place_told(false), self.numbers_told(), self.ghosts_told(), self.frame_told(Vec::new())]
+    }
+
+    /// The place, newly opened or `reshaped`.
+    fn place_told(&self, reshaped: bool) -> Value {
         let mut place = with!(&self.live, attempt => scene::place(attempt.file()));
         place["tell"] = json!("place");
-        place["trial"] = json!(self.trial);
+        place["trial"] = json!(self.name);
         place["rate"] = json!(with!(&self.live, attempt => attempt.rate()));
-        vec![place, self.numbers_told(), self.ghosts_told(), self.frame_told(Vec::new())]
+        place["parts"] = json!(scene::parts(&self.draft));
+        place["reshaped"] = json!(reshaped);
+        place["changed"] = json!(self.draft != self.written);
+        place["source"] = json!(self.level.as_ref().map(|level| level.path.display().to_string()));
+        place
     }
 
     fn numbers(&self) -> &TuningFile {
@@ -245,16 +280,41 @@ impl Desk {
                 self.change(numbers);
             }
             Ask::Undo => {
-                if let Some(numbers) = self.undo.pop() {
-                    self.redo.push(self.numbers().clone());
-                    self.put(numbers);
+                if let Some(step) = self.undo.pop() {
+                    let (back, answers) = self.put_back(step);
+                    self.redo.push(back);
+                    return answers;
                 }
             }
             Ask::Redo => {
-                if let Some(numbers) = self.redo.pop() {
-                    self.undo.push(self.numbers().clone());
-                    self.put(numbers);
+                if let Some(step) = self.redo.pop() {
+                    let (back, answers) = self.put_back(step);
+                    self.undo.push(back);
+                    return answers;
                 }
+            }
+            Ask::Shape { change } => return self.shape(&change),
+            Ask::SavePlace { name } => {
+                return match self.save_place(name.as_deref()) {
+                    Ok(path) => vec![note(format!("saved to {}", path.display())), self.place_told(true)],
+                    Err(why) => vec![problem(&why)],
+                };
+            }
+            Ask::Start { at } => {
+                if at.len() < self.dimensions() || !at.iter().all(|part| part.is_finite()) {
+                    return vec![problem("a start is a point of finite numbers")];
+                }
+                let at = [at[0], at[1], at.get(2).copied().unwrap_or(0.0)];
+                with!(&mut self.live, attempt => attempt.start_at(Vector::from_array(at)));
+                return vec![self.frame_told(Vec::new())];
+            }
+            Ask::Tape { from, to } => return vec![self.tape(&from, &to)],
+            Ask::Repeat { ticks } => {
+                with!(&mut self.live, attempt => match ticks {
+                    Some([from, to]) => attempt.repeat(from..to),
+                    None => attempt.end_stretch(),
+                });
+                return vec![self.frame_told(Vec::new()), self.numbers_told()];
             }
             Ask::Keep { place } => {
                 let numbers = self.numbers().clone();
@@ -270,10 +330,10 @@ impl Desk {
             Ask::Save { name } => return self.save(name.as_deref()),
             Ask::Record { name } => {
                 return vec![match self.record(&name) {
-                    Ok(path) => json!({
-                        "tell": "note",
-                        "text": format!("recorded; `rasant check {}` plays and checks it", path.display()),
-                    }),
+                    Ok((path, words)) => note(format!(
+                        "recorded; `rasant check {}` plays and checks it{words}",
+                        path.display()
+                    )),
                     Err(why) => problem(&why),
                 }];
             }
@@ -333,20 +393,22 @@ impl Desk {
         self.frame_told(told)
     }
 
-    fn open(&mut self, trial: String, tuning: Option<&str>) -> Vec<Value> {
+    fn open(&mut self, name: String, tuning: Option<&str>) -> Vec<Value> {
         // A page opens what is shipped and what the tool was started with: it reads
         // no other file.
-        let is_own = trial == self.setting.trial;
+        let is_own = name == self.setting.place;
         // What the tool was started with comes back whole.
         let tuning = tuning.map(str::to_owned).or(self.setting.tuning.clone().filter(|_| is_own));
         let is_shipped = |name: &String| name.starts_with("demo:");
         let known = tuning.as_ref().is_none_or(is_shipped) || (is_own && tuning == self.setting.tuning);
-        if !((is_own || is_shipped(&trial)) && known) {
+        if !((is_own || is_shipped(&name)) && known) {
             return vec![problem("only what is shipped, and what `rasant play` was given, can be opened")];
         }
-        match opened(&trial, tuning.as_deref()) {
-            Ok((live, file, source)) => {
-                (self.live, self.file, self.source, self.trial) = (live, file, source, trial);
+        match Opened::new(&name, tuning.as_deref()) {
+            Ok(Opened { trial, live, draft, level, file, source }) => {
+                (self.name, self.trial, self.live) = (name, trial, live);
+                (self.written, self.draft, self.level) = (draft.clone(), draft, level);
+                (self.file, self.source) = (file, source);
                 (self.undo, self.redo, self.ghosts) = (Vec::new(), Vec::new(), Vec::new());
                 (self.drag, self.before, self.stale) = (None, None, true);
                 self.turn += 1;
@@ -375,14 +437,98 @@ impl Desk {
     /// Other numbers, with a step of undo.
     fn change(&mut self, numbers: TuningFile) {
         if *self.numbers() != numbers {
-            if self.undo.len() == STEPS {
-                self.undo.remove(0);
-            }
-            self.undo.push(self.numbers().clone());
-            self.redo.clear();
+            self.step(Step::Numbers(Box::new(self.numbers().clone())));
             self.put(numbers);
         }
         self.drag = None;
+    }
+
+    /// Keeps what is put back by an undo.
+    fn step(&mut self, step: Step) {
+        if self.undo.len() == STEPS {
+            self.undo.remove(0);
+        }
+        self.undo.push(step);
+        self.redo.clear();
+    }
+
+    /// Puts back what a step holds; gives the step that takes that back, and what to
+    /// tell.
+    fn put_back(&mut self, step: Step) -> (Step, Vec<Value>) {
+        self.drag = None;
+        match step {
+            Step::Numbers(numbers) => {
+                let back = Step::Numbers(Box::new(self.numbers().clone()));
+                self.put(*numbers);
+                (back, vec![self.numbers_told()])
+            }
+            Step::Place(draft) => {
+                let back = Step::Place(self.draft.clone());
+                // What was a level once is one.
+                let answers = match draft.world() {
+                    Ok(world) => self.put_place(draft, world),
+                    Err(why) => vec![problem(&why.to_string())],
+                };
+                (back, answers)
+            }
+        }
+    }
+
+    /// Changes the place, with a step of undo.
+    fn shape(&mut self, change: &Change) -> Vec<Value> {
+        match self.draft.changed(change) {
+            Ok((draft, world)) => {
+                self.step(Step::Place(self.draft.clone()));
+                self.drag = None;
+                self.put_place(draft, world)
+            }
+            // The page's own picture of the place goes back to what it is.
+            Err(why) => vec![problem(&format!("{why} (the place is as it was)")), self.place_told(true)],
+        }
+    }
+
+    fn put_place(&mut self, draft: LevelDraft, world: World) -> Vec<Value> {
+        match (&mut self.live, world) {
+            (Live::Plane(attempt), World::Plane(file)) => attempt.reshape(file),
+            (Live::Space(attempt), World::Space(file)) => attempt.reshape(file),
+            _ => return vec![problem("a place has as many dimensions as it had")],
+        }
+        self.draft = draft;
+        self.stale |= self.replays;
+        vec![self.place_told(true), self.numbers_told(), self.frame_told(Vec::new())]
+    }
+
+    fn dimensions(&self) -> usize {
+        match &self.live {
+            Live::Plane(_) => Vec2::DIMENSION,
+            Live::Space(_) => Vec3::DIMENSION,
+        }
+    }
+
+    /// What lies between two points, and whether a jump goes from one to the other.
+    fn tape(&self, from: &[f64], to: &[f64]) -> Value {
+        let dimensions = self.dimensions();
+        if [from, to]
+            .iter()
+            .any(|point| point.len() != dimensions || !point.iter().all(|part| part.is_finite()))
+        {
+            return problem("a tape is laid from one point to another");
+        }
+        let by: Vec<f64> = to.iter().zip(from).map(|(to, from)| to - from).collect();
+        let across = by[0].hypot(by.get(2).copied().unwrap_or(0.0));
+        let rate = with!(&self.live, attempt => attempt.rate());
+        // A picture's own limits: what is further is not jumped.
+        let near = across.hypot(by[1]) < 200.0;
+        let reach = near.then(|| reach(self.numbers(), dimensions, rate, by[1])).flatten();
+        json!({
+            "tell": "tape",
+            "from": from,
+            "to": to,
+            "across": across,
+            "up": by[1],
+            "length": across.hypot(by[1]),
+            "reach": reach,
+        })
     }
 
     fn put(&mut self, numbers: TuningFile) {
@@ -397,10 +543,7 @@ impl Desk {
             return None;
         }
         (self.stale, self.measuring) = (false, true);
-        let (dimensions, rate) = match &self.live {
-            Live::Plane(attempt) => (Vec2::DIMENSION, attempt.rate()),
-            Live::Space(attempt) => (Vec3::DIMENSION, attempt.rate()),
-        };
+        let (dimensions, rate) = (self.dimensions(), with!(&self.live, attempt => attempt.rate()));
         Some(Measuring {
             turn: self.turn,
             numbers: self.numbers().clone(),
@@ -433,6 +576,7 @@ impl Desk {
                     "asked": reading.asked,
                     "was": before.and_then(|sheet| sheet.get(reading.name)),
                     "meaning": rasant_lab::sheet::figure_kind(reading.name).map(|kind| kind.meaning),
+                    "groups": rasant_lab::sheet::figure_kind(reading.name).map(|kind| kind.groups),
                 })
             })
             .collect();
@@ -458,10 +602,7 @@ impl Desk {
                 self.file = file.clone();
                 self.before = None;
                 self.change(file);
-                vec![
-                    json!({ "tell": "note", "text": "the file was changed: its numbers are taken" }),
-                    self.numbers_told(),
-                ]
+                vec![note("the file was changed: its numbers are taken"), self.numbers_told()]
             }
             Err(failure) => vec![problem(&format!("{} (the last good numbers stay)", failure))],
         }
@@ -476,8 +617,7 @@ impl Desk {
         };
         match saved {
             Ok(path) => {
-                let text = format!("saved to {}", path.display());
-                vec![json!({ "tell": "note", "text": text }), self.numbers_told()]
+                vec![note(format!("saved to {}", path.display())), self.numbers_told()]
             }
             Err(why) => vec![problem(&why)],
         }
@@ -498,7 +638,7 @@ impl Desk {
     }
 
     /// The path of a new file of that name, in the folder for what is saved.
-    fn new_file(&self, name: &str) -> Result<PathBuf, String> {
+    fn new_file(&self, name: &str, ending: &str) -> Result<PathBuf, String> {
         let is_plain = |c: char| c.is_alphanumeric() || " -_".contains(c);
         let name = name.trim();
         if name.is_empty() || name.chars().count() > NAME || !name.chars().all(is_plain) {
@@ -506,20 +646,20 @@ impl Desk {
                 "`{name}` is no name for a file, expected at most {NAME} letters, digits, spaces, - and _"
             ));
         }
-        let path = self.setting.out.join(name).with_extension("toml");
+        let path = self.setting.out.join(name).with_extension(ending);
         std::fs::create_dir_all(&self.setting.out).map_err(|error| format!("{}: {error}", path.display()))?;
         if path.exists() { Err(format!("there is a {} already", path.display())) } else { Ok(path) }
     }
 
     /// Writes the inputs up to now, the level and the numbers, and a trial that plays
     /// them and expects what comes of it.
-    fn record(&self, name: &str) -> Result<PathBuf, String> {
+    fn record(&self, name: &str) -> Result<(PathBuf, &'static str), String> {
         let tape = with!(&self.live, attempt => attempt.tape());
         let tape = tape.ok_or("the attempt's beginning has been forgotten: restart, and record sooner")?;
         if tape.is_empty() {
             return Err("nothing has been played yet".to_owned());
         }
-        let path = self.new_file(name)?;
+        let path = self.new_file(name, "toml")?;
         let rate = with!(&self.live, attempt => attempt.rate());
         let named = |ending: &str| {
             let file = path.with_extension(ending);
@@ -529,31 +669,57 @@ impl Desk {
         let (level, level_file) = named("level.toml");
         let (tuning, tuning_file) = named("tuning.toml");
         let (recording, tape_file) = named("tape");
-        let level_text = files::level_text(&self.trial).map_err(|problem| problem.to_string())?;
-        let trial = files::trial(&self.trial).map_err(|problem| problem.to_string())?;
-        let trial = rasant_lab::Trial {
+        let (start, was_changed) =
+            with!(&self.live, attempt => (Vector::to_array(attempt.start()), attempt.was_changed()));
+        let trial = Trial {
+            world: self.draft.world().map_err(|problem| problem.to_string())?,
+            start,
             title: name.trim().to_owned(),
             rate,
             duration: tape.len() as f32 / rate as f32,
             inputs: rasant_lab::files::Inputs::Tape(tape.clone()),
             expectations: Vec::new(),
-            ..trial.with_tuning(self.numbers().clone())
+            ..self.trial.with_tuning(self.numbers().clone())
         };
         let run = rasant_lab::run(&trial);
         let text = write_recorded_trial(&run, trial.start, &level, &tuning, &recording);
         for (file, text) in [
-            (&level_file, &level_text),
-            (&tuning_file, &write_tuning(self.numbers())),
-            (&tape_file, &tape.to_text(rate)),
-            (&path, &text),
+            (&level_file, self.draft.text()),
+            (&tuning_file, &*write_tuning(self.numbers())),
+            (&tape_file, &*tape.to_text(rate)),
+            (&path, &*text),
         ] {
             write_whole(file, text).map_err(|error| format!("{}: {error}", file.display()))?;
         }
+        let words = if was_changed {
+            "; numbers or the place were changed on the way: it has those of now from the start"
+        } else {
+            ""
+        };
+        Ok((path, words))
+    }
+
+    /// Writes the place to its own file, or to a new one of this name.
+    fn save_place(&mut self, name: Option<&str>) -> Result<PathBuf, String> {
+        let path = match (name, &self.level) {
+            (Some(name), _) => self.new_file(name, "level.toml")?,
+            (None, Some(level)) if modified(&level.path) != level.seen => {
+                return Err(format!(
+                    "{} was changed meanwhile by something else: save under another name",
+                    level.path.display()
+                ));
+            }
+            (None, Some(level)) => level.path.clone(),
+            (None, None) => return Err("the place has no file: give a name".to_owned()),
+        };
+        write_whole(&path, self.draft.text()).map_err(|error| format!("{}: {error}", path.display()))?;
+        self.level = Some(Source { seen: modified(&path), path: path.clone() });
+        self.written = self.draft.clone();
         Ok(path)
     }
 
     fn save_as(&mut self, name: &str) -> Result<PathBuf, String> {
-        let path = self.new_file(name)?;
+        let path = self.new_file(name, "toml")?;
         let name = name.trim();
         let failed = |error: std::io::Error| format!("{}: {error}", path.display());
         let numbers = TuningFile { title: name.to_owned(), ..self.numbers().clone() };
@@ -578,30 +744,47 @@ fn steering(numbers: &TuningFile) -> &'static str {
     rasant::Steering::NAMES.iter().find(|of| named(of)).map_or("usual", |of| of.0)
 }
 
-/// A trial with its own numbers or others, ready to be played.
-fn opened(trial: &str, tuning: Option<&str>) -> Result<(Live, TuningFile, Option<Source>), Problem> {
-    let trial = files::trial(trial)?;
-    let file = match tuning {
-        Some(spec) => files::tuning_or_problem(spec)?,
-        None => trial.tuning.clone(),
-    };
-    let on_disk = tuning.filter(|spec| !spec.starts_with("demo:") && !spec.contains(','));
-    let source =
-        on_disk.map(|spec| Source { path: PathBuf::from(spec), seen: modified(&PathBuf::from(spec)) });
-    let clock = Clock::new(trial.rate).unwrap_or_else(|_| Clock::new(60).expect("60 ticks a second"));
-    let bindings = Bindings::default();
-    let start = trial.start;
-    let live = match trial.world {
-        World::Plane(world) => Live::Plane(Box::new(Attempt::new(
-            world,
-            file.clone(),
-            Vec2::from_array([start[0], start[1]]),
-            clock,
-            bindings,
-        ))),
-        World::Space(world) => {
-            Live::Space(Box::new(Attempt::new(world, file.clone(), Vec3::from_array(start), clock, bindings)))
-        }
-    };
-    Ok((live, file, source))
+/// What is played, ready to be.
+struct Opened {
+    trial: Trial,
+    live: Live,
+    draft: LevelDraft,
+    level: Option<Source>,
+    file: TuningFile,
+    source: Option<Source>,
+}
+
+impl Opened {
+    /// A trial or level with its own numbers or others.
+    fn new(name: &str, tuning: Option<&str>) -> Result<Self, Problem> {
+        let place = files::place(name)?;
+        let trial = place.trial;
+        let file = match tuning {
+            Some(spec) => files::tuning_or_problem(spec)?,
+            None => trial.tuning.clone(),
+        };
+        let on_disk = |path: PathBuf| Source { seen: modified(&path), path };
+        let source = tuning.filter(|spec| !spec.starts_with("demo:") && !spec.contains(','));
+        let clock = Clock::new(trial.rate).unwrap_or_else(|_| Clock::new(60).expect("60 ticks a second"));
+        let bindings = Bindings::default();
+        let start = trial.start;
+        let live = match trial.world.clone() {
+            World::Plane(world) => {
+                let start = Vec2::new(start[0], start[1]);
+                Live::Plane(Box::new(Attempt::new(world, file.clone(), start, clock, bindings)))
+            }
+            World::Space(world) => {
+                let start = Vec3::from_array(start);
+                Live::Space(Box::new(Attempt::new(world, file.clone(), start, clock, bindings)))
+            }
+        };
+        Ok(Self {
+            trial,
+            live,
+            draft: LevelDraft::new(&place.text),
+            level: (!name.starts_with("demo:")).then(|| on_disk(place.level)),
+            file,
+            source: source.map(|spec| on_disk(PathBuf::from(spec))),
+        })
+    }
 }

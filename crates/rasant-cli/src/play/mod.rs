@@ -30,7 +30,8 @@ const LOOK: Duration = Duration::from_millis(400);
 /// What is played, and where what is saved goes.
 #[derive(Clone, Debug)]
 pub struct Setting {
-    pub trial: String,
+    /// A trial or a level.
+    pub place: String,
     pub tuning: Option<String>,
     pub out: PathBuf,
 }

@@ -1,7 +1,7 @@
 //! A level and a body as a page draws them.
 
 use rasant::{Controller, FootingKind, Geometry, HullShape, Level, Shape, Vector};
-use rasant_lab::files::LevelFile;
+use rasant_lab::files::{Entry, Fields, LevelDraft, LevelFile, Part, zone_fields};
 use rasant_lab::live::Attempt;
 use serde_json::{Value, json};
 
@@ -11,7 +11,7 @@ fn point<V: Vector>(v: V) -> Value {
 }
 
 /// All that stands still in a page's picture: shapes (those on carriers where the
-/// carriers are now), zones, surfaces.
+/// carriers are now; the pieces of the file first, in its order), zones, surfaces.
 pub fn place<V: Geometry>(file: &LevelFile<V>) -> Value {
     let mut shapes = Vec::new();
     file.level.each_shape(|shape, tag| {
@@ -35,7 +35,10 @@ pub fn place<V: Geometry>(file: &LevelFile<V>) -> Value {
         }));
     });
     let bounds = file.level.bounds();
+    let kinds =
+        zone_fields::<V>().into_iter().map(|(kind, fields)| json!({ "kind": kind, "fields": fields }));
     json!({
+        "kinds": kinds.collect::<Vec<_>>(),
         "title": file.title,
         "dimensions": V::DIMENSION,
         "shapes": shapes,
@@ -44,6 +47,19 @@ pub fn place<V: Geometry>(file: &LevelFile<V>) -> Value {
         "min": point(bounds.min),
         "max": point(bounds.max),
     })
+}
+
+/// What a file says of each part that can be changed, and how far it rides.
+pub fn parts(draft: &LevelDraft) -> Vec<Value> {
+    let told = |(part, fields): (Part, Fields)| {
+        let carrier = match fields.get("carrier") {
+            Some(Entry::Text(name)) => draft.way(name),
+            _ => None,
+        };
+        let ride = carrier.map(|(by, seconds)| json!({ "by": by, "seconds": seconds }));
+        json!({ "part": part, "fields": fields, "ride": ride })
+    };
+    draft.parts().unwrap_or_default().into_iter().map(told).collect()
 }
 
 fn drawn<V: Vector>(shape: &Shape<'_, V>) -> Value {
@@ -79,6 +95,7 @@ pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Value {
         "tick": attempt.tick(),
         "ticks": attempt.len(),
         "paused": attempt.is_paused(),
+        "stretch": attempt.stretch().map(|ticks| [ticks.start, ticks.end]),
         "at": point(pose.position),
         "feet": point(state.position),
         "up": point(state.up),

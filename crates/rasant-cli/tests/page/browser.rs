@@ -8,7 +8,7 @@ use std::net::TcpStream;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
-use fantoccini::actions::{InputSource, KeyAction, KeyActions};
+use fantoccini::actions::{InputSource, KeyAction, KeyActions, MouseActions, PointerAction};
 use fantoccini::{Client, ClientBuilder, Locator};
 use serde_json::{Value, json};
 
@@ -273,4 +273,69 @@ async fn every_view_draws_what_is_there() {
     browser.client.find(Locator::Id("stage")).await.unwrap().click().await.unwrap();
     browser.hold(RIGHT, Duration::from_millis(900)).await;
     browser.seen("play-inside", |_| true).await;
+}
+
+#[tokio::test]
+async fn a_block_is_added_stood_on_moved_and_kept() {
+    let folder = tempfile::tempdir().unwrap();
+    let tool = Tool::start(folder.path(), &["demo:first-roof"]);
+    let Some(browser) = Browser::start().await else { return };
+    browser.open(&tool).await;
+    browser.until("return rasant.frame.mode === 'afoot' && rasant.frame.tick > 20", "feet").await;
+    browser.click("tab-place").await;
+    let parts = browser.number("return rasant.place.parts.length").await;
+    browser.click("add-block").await;
+    browser.until(&format!("return rasant.place.parts.length === {}", parts + 1.0), "the block").await;
+    browser.seen("play-shape", |_| true).await;
+    // Under the body: by its fields.
+    let feet = browser.value("return rasant.frame.feet").await;
+    let (x, y) = (feet[0].as_f64().unwrap(), feet[1].as_f64().unwrap());
+    for (name, value) in [("at x", x - 1.0), ("at y", y + 3.0)] {
+        let field = browser.client.find(Locator::Css(&format!("[name='{name}']"))).await.unwrap();
+        field.clear().await.unwrap();
+        field.send_keys(&format!("{value:.2}\u{e007}")).await.unwrap();
+        let now = format!(
+            "return Math.abs(rasant.place.parts.at(-1).fields.block[0][{}] - {value:.2}) < 1e-3",
+            usize::from(name == "at y")
+        );
+        browser.until(&now, name).await;
+    }
+    // The body is put on it by the pointer.
+    browser.value("[...document.querySelectorAll('#place button')].find((one) => one.textContent === 'start').click()").await;
+    let at = browser
+        .value(&format!("const [x, y] = rasant.views[2].onStage([{x}, {}]); const box = document.getElementById('stage').getBoundingClientRect(); return [box.left + x, box.top + y]", y + 4.3))
+        .await;
+    let (left, top) = (at[0].as_f64().unwrap().round(), at[1].as_f64().unwrap().round());
+    let click = MouseActions::new("mouse".to_owned())
+        .then(PointerAction::MoveTo { duration: None, x: left, y: top })
+        .then(PointerAction::Down { button: 0 })
+        .then(PointerAction::Up { button: 0 });
+    browser.client.perform_actions(click).await.unwrap();
+    let stands = format!(
+        "return rasant.frame.mode === 'afoot' && Math.abs(rasant.frame.feet[1] - {:.4}) < 0.02",
+        y + 4.0
+    );
+    browser.until(&stands, "the body on the block").await;
+    browser.seen("play-block", is_lamp).await;
+    // Pulled aside by its middle it is gone from under the feet.
+    let from = browser
+        .value(&format!("const [x, y] = rasant.views[2].onStage([{x}, {}]); const box = document.getElementById('stage').getBoundingClientRect(); return [box.left + x, box.top + y]", y + 3.5))
+        .await;
+    let (left, top) = (from[0].as_f64().unwrap().round(), from[1].as_f64().unwrap().round());
+    let pull = MouseActions::new("mouse".to_owned())
+        .then(PointerAction::MoveTo { duration: None, x: left, y: top })
+        .then(PointerAction::Down { button: 0 })
+        .then(PointerAction::MoveTo { duration: Some(Duration::from_millis(100)), x: left - 160.0, y: top })
+        .then(PointerAction::Up { button: 0 });
+    browser.client.perform_actions(pull).await.unwrap();
+    browser.until(&format!("return rasant.frame.feet[1] < {}", y + 1.0), "the fall").await;
+    browser.click("undo").await;
+    let back =
+        format!("return Math.abs(rasant.place.parts.at(-1).fields.block[0][0] - {:.2}) < 1e-3", x - 1.0);
+    browser.until(&back, "the block where it was").await;
+    // A stretch of that, over and over.
+    browser.click("loop").await;
+    browser.until("return !!rasant.frame.stretch", "the stretch").await;
+    browser.click("loop").await;
+    browser.until("return !rasant.frame.stretch && rasant.frame.paused", "its end").await;
 }

@@ -31,6 +31,7 @@ use rasant::{
     PieceError, Sides, Surface, SurfaceId, Zone, ZoneKind,
 };
 
+use super::draft::{Entry, Fields};
 use super::table::{Table, Value, parse};
 use super::{Files, Problem, Source};
 
@@ -70,8 +71,12 @@ pub struct Look {
 /// # Errors
 /// A [`Problem`] with the file, or with any key or value in it.
 pub fn read_level(files: &dyn Files, path: &Path) -> Result<World, Problem> {
-    let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
-    parse(&source, |mut table| {
+    level_from(&Source { name: path.display().to_string().into(), text: files.read(path)?.into() })
+}
+
+/// A level from its file's text.
+pub(super) fn level_from(source: &Source) -> Result<World, Problem> {
+    parse(source, |mut table| {
         let dimensions = match table.get("dimensions") {
             Some(value) => (value, value.number()?),
             None => return Ok(World::Plane(level_of(table)?)),
@@ -359,6 +364,27 @@ pub(crate) fn zone_kinds<V: Geometry>() -> [ZoneKind<V>; 8] {
         ZoneKind::Gravity { up: V::UP },
         ZoneKind::Own(0),
     ]
+}
+
+/// The kinds of zone that a file of a level can have, each with what else it says, as it
+/// may be at first.
+#[must_use]
+pub fn zone_fields<V: Geometry>() -> Vec<(&'static str, Fields)> {
+    let point = |of: V| {
+        let parts = of.to_array().into_iter().take(V::DIMENSION);
+        Entry::List(parts.map(|part| Entry::Number(part.into())).collect())
+    };
+    let fields = |kind: ZoneKind<V>| match kind {
+        ZoneKind::Ladder { .. } | ZoneKind::Hazard | ZoneKind::Goal | ZoneKind::Checkpoint => None,
+        ZoneKind::Wind { .. } => Some(("push", point(V::UP * 15.0))),
+        ZoneKind::Slow { pace } => Some(("pace", Entry::Number(pace.into()))),
+        ZoneKind::Gravity { up } => Some(("up", point(up))),
+        ZoneKind::Own(number) => Some(("number", Entry::Number(number.into()))),
+    };
+    let named = |kind: ZoneKind<V>| {
+        (kind.name(), fields(kind).map(|(key, value)| (key.to_owned(), value)).into_iter().collect())
+    };
+    zone_kinds::<V>().into_iter().map(named).collect()
 }
 
 fn zone_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<(Zone<V>, String), Problem> {

@@ -5,8 +5,10 @@
 //! known one.
 
 mod bindings;
+mod draft;
 mod level;
 mod problem;
+mod start;
 mod table;
 mod trial;
 mod tuning;
@@ -14,9 +16,10 @@ mod tuning;
 use std::path::{Path, PathBuf};
 
 pub use bindings::{read_bindings, write_bindings};
-pub use level::{LevelFile, Look, World, read_level};
+pub use draft::{Change, Entry, Fields, LevelDraft, Part, Parts};
+pub use level::{LevelFile, Look, World, read_level, zone_fields};
 pub use problem::Problem;
-pub use trial::{Inputs, Trial, read_level_text, read_trial, write_recorded_trial};
+pub use trial::{Inputs, Place, Trial, read_place, read_trial, write_recorded_trial};
 pub use tuning::{TuningFile, edit_tuning, read_tuning, write_tuning};
 
 pub(crate) use level::{PATH_ENDS, zone_kinds};

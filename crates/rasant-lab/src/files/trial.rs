@@ -20,11 +20,12 @@
 //! within = 0.01
 //! ```
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
-use rasant::{Clock, Controller, EVENTS, Frame, Geometry, Patch, Tape};
+use rasant::{Clock, EVENTS, Geometry, Tape};
 
-use super::level::{World, read_level};
+use super::level::{World, level_from, read_level};
+use super::start::{found_start, overlap_at};
 use super::table::{Table, Value, parse};
 use super::tuning::{TuningFile, read_tuning, tuning_of};
 use super::{Files, Problem, Source, beside};
@@ -100,19 +101,47 @@ pub fn read_trial(files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
     parse(&source, |table| trial_of(table, files, path))
 }
 
-/// The text of the level file that a trial names.
+/// A trial to be played, with its level as it is written.
+#[derive(Clone, Debug)]
+pub struct Place {
+    /// The trial.
+    pub trial: Trial,
+    /// The level file that it takes place in.
+    pub level: PathBuf,
+    /// The text of that file.
+    pub text: String,
+}
+
+/// Reads a trial, or a level, which becomes a trial of no inputs: a body of the default
+/// tuning, from where it can stand.
 ///
 /// # Errors
-/// A [`Problem`] with either file.
-pub fn read_level_text(files: &dyn Files, trial: &Path) -> Result<String, Problem> {
-    let source = Source { name: trial.display().to_string().into(), text: files.read(trial)?.into() };
-    let level = parse(&source, |mut table| {
-        let level = table.need("level", "the path of a level file")?.text()?.to_owned();
-        table.rest();
-        Ok(level)
-    })?;
-    files.read(&beside(trial, &level))
+/// A [`Problem`] with the file or those that it names.
+pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
+    let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
+    // What is neither is read as a trial, to say what is wrong with it.
+    let is_level = parse(&source, |mut table| Ok(PARTS.iter().any(|part| table.get(part).is_some())))?;
+    if !is_level {
+        let trial = read_trial(files, path)?;
+        let level = parse(&source, |mut table| {
+            Ok(beside(path, table.need("level", "the path of a level file")?.text()?))
+        })?;
+        return Ok(Place { trial, text: files.read(&level)?, level });
+    }
+    let world = level_from(&source)?;
+    let tuning = TuningFile::default();
+    let (title, start) = match &world {
+        World::Plane(file) => (file.title.clone(), found_start(&file.level, &tuning)),
+        World::Space(file) => (file.title.clone(), found_start(&file.level, &tuning)),
+    };
+    let inputs = Inputs::Script(Script::default());
+    let trial =
+        Trial { title, world, tuning, start, rate: 60, duration: 10.0, inputs, expectations: Vec::new() };
+    Ok(Place { trial, level: path.to_owned(), text: source.text.to_string() })
 }
+
+/// Keys of a level that no trial has.
+const PARTS: [&str; 5] = ["dimensions", "piece", "zone", "mesh", "heights"];
 
 /// A trial that plays a recording, with what its run came to as expectations: lengths
 /// within a centimetre, times within two ticks, counts as they were.
@@ -315,15 +344,4 @@ fn clear_start<V: Geometry>(
             .expecting("a start outside every piece")),
         None => Ok(start.to_array()),
     }
-}
-
-/// How deep a body would start inside which piece. Within the clearance is
-/// still outside: a start at the floor's own height is what people write.
-fn overlap_at<V: Geometry>(start: V, level: &rasant::Level<V>, tuning: &TuningFile) -> Option<(f32, u32)> {
-    let body = Controller::new(tuning.tuning, tuning.hull, start);
-    let hull = &body.present_hull();
-    let frame = Frame::new(start, V::ZERO, body.state().right, body.state().up);
-    let nowhere = rasant::Bounds { min: V::ZERO, max: V::ZERO };
-    let overlap = Patch::gather(frame, hull, nowhere, level).overlap(V::ZERO, |_| false)?;
-    (overlap.distance < -hull.clearance()).then_some((-overlap.distance, overlap.tag.piece.0))
 }

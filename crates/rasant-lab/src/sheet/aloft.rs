@@ -9,6 +9,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![
         Course {
             kinds: kinds![
+                of "jump" "fall";
                 "jump-height", "m", "How high a jump rises, jump held.";
                 "jump-rise-time", "s", "The time from its take-off to its top.";
                 "jump-fall-time", "s", "The time from there back to the ground.";
@@ -19,6 +20,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "jump" "fall";
                 "tap-height", "m", "How high a jump rises, jump pressed for 0.05 s.";
                 "tap-air-time", "s", "The time from its take-off to its landing.";
             ],
@@ -26,6 +28,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "air" "jump";
                 "air-jump-1-height", "m", "How high the first jump in the air rises above its take-off.";
                 "air-jump-2-height", "m", "The second.";
                 "air-jump-3-height", "m", "The third.";
@@ -35,6 +38,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "jump" "walk" "run" "air";
                 "standing-jump-way", "m", "How far a jump goes from standing, steered from its take-off.";
                 "walking-jump-way", "m", "How far it goes at walking speed.";
                 "running-jump-way", "m", "How far it goes, run held.";
@@ -44,6 +48,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "fall";
                 "terminal-speed", "m/s", "The greatest speed of a fall.";
                 "terminal-drop", "m", "How deep a fall reaches it.";
             ],
@@ -188,14 +193,51 @@ fn ways<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
+/// A run-up of so many seconds is longer than any body takes to come to its speed, as
+/// a rule.
+fn run_up_time(subject: &Subject) -> f64 {
+    const LONG: f64 = 1.5;
+    LONG.max(f64::from(subject.tuning.walk.reach_time) * 3.0)
+}
+
+/// What [`super::reach`] says.
+pub(super) fn reach<V: Geometry>(subject: &Subject, rise: f64) -> Option<f64> {
+    /// Seconds that a jump is watched.
+    const LONGEST: f64 = 30.0;
+    if !subject.walks::<V>() {
+        return None;
+    }
+    let ahead = Rider::of::<V>(subject).ahead;
+    let ahead = if subject.tuning.run.speed > 0.0 { ahead.holding(Actions::RUN) } else { ahead };
+    let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
+    track.run(run_up_time(subject), &ahead);
+    track.begin();
+    let start = *track.last();
+    let jumped =
+        track.tick(&ahead.pressing(Actions::JUMP)).iter().any(|event| matches!(event, Event::Jumped { .. }));
+    if !jumped {
+        return None;
+    }
+    // A jump needs its ground for the take-off alone, and may come down below it.
+    track.level = Level::builder().build().ok()?;
+    let held = ahead.holding(Actions::JUMP);
+    for _ in 0..(LONGEST / track.dt) as usize {
+        track.tick(&held);
+        let [.., before, after] = &track.log[..] else { return None };
+        let [from, to] = [before, after].map(|sample| sample.y - start.y - rise);
+        if after.vy <= 0.0 && to <= 0.0 {
+            let share = if from > 0.0 { from / (from - to) } else { return None };
+            return Some(before.x + (after.x - before.x) * share - start.x);
+        }
+    }
+    None
+}
+
 /// How far a jump goes, after a run-up, until it comes down where it took off.
 fn way<V: Geometry>(subject: &Subject, run_up: Option<&Intent>, ahead: &Intent, dash: bool) -> Option<f64> {
-    /// Longer than any body takes to come to its speed, as a rule.
-    const RUN_UP: f64 = 1.5;
     let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
     if let Some(run_up) = run_up {
-        let reach = f64::from(subject.tuning.walk.reach_time) * 3.0;
-        track.run(RUN_UP.max(reach), run_up);
+        track.run(run_up_time(subject), run_up);
         track.begin();
     }
     let start = track.last().x;

@@ -9,6 +9,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![
         Course {
             kinds: kinds![
+                of "walk";
                 "walk-speed", "m/s", "The speed of a full steer on the flat.";
                 "walk-reach-time", "s", "The time from standing to it.";
                 "walk-reach-way", "m", "The way covered meanwhile.";
@@ -21,6 +22,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "run" "walk";
                 "run-speed", "m/s", "The speed of a full steer, run held.";
                 "run-reach-time", "s", "The time from standing to it.";
                 "run-stop-time", "s", "The time from it to standing, after letting go.";
@@ -28,15 +30,16 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             measure: running::<V>,
         },
         Course {
-            kinds: kinds!["crouch-speed", "m/s", "The speed of a full steer, crouch held.";],
+            kinds: kinds![of "crouch" "walk"; "crouch-speed", "m/s", "The speed of a full steer, crouch held.";],
             measure: crouching::<V>,
         },
         Course {
-            kinds: kinds!["steepest-climbed", "°", "The steepest slope that is walked up.";],
+            kinds: kinds![of "slope"; "steepest-climbed", "°", "The steepest slope that is walked up.";],
             measure: steepest::<V>,
         },
         Course {
             kinds: kinds![
+                of "slope" "walk";
                 "uphill-speed", "m/s", "The speed along a slope half a degree under the steepest, up it.";
                 "downhill-speed", "m/s", "The same, down it.";
             ],
@@ -44,6 +47,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "slope";
                 "curb-climbed", "m", "The highest step that is walked up.";
                 "drop-followed", "m", "The deepest step that is walked down without leaving the ground.";
             ],

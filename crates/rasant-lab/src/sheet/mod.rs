@@ -62,6 +62,8 @@ pub struct FigureKind {
     pub unit: &'static str,
     /// What it is, in a sentence.
     pub meaning: &'static str,
+    /// The groups of knobs that move it first of all.
+    pub groups: &'static [&'static str],
 }
 
 /// A tuning to be measured.
@@ -121,6 +123,18 @@ pub fn sheet_of(
     Sheet { title: file.title.clone(), dimensions, rate, readings }
 }
 
+/// How far a jump goes across until it comes down `rise` metres over its take-off, with
+/// a run-up, jump held: at a run where the tuning runs. Below the take-off for a `rise`
+/// under 0. Nothing where it does not come so high, or where nobody jumps.
+#[must_use]
+pub fn reach(file: &TuningFile, dimensions: usize, rate: u32, rise: f64) -> Option<f64> {
+    let subject = Subject { tuning: file.tuning, hull: file.hull, rate };
+    match dimensions {
+        2 => aloft::reach::<Vec2>(&subject, rise),
+        _ => aloft::reach::<Vec3>(&subject, rise),
+    }
+}
+
 impl Sheet {
     /// The measured value of a figure, if the tuning has it.
     #[must_use]
@@ -150,10 +164,14 @@ fn courses<V: Geometry>() -> Vec<Course> {
     [ground::courses::<V>(), aloft::courses::<V>(), moves::courses::<V>()].into_iter().flatten().collect()
 }
 
-/// Writes the figures of a course: name, unit, meaning.
+/// Writes the figures of a course: the groups of knobs that move them, then of each
+/// its name, unit, meaning.
 macro_rules! kinds {
-    ($($name:literal, $unit:literal, $meaning:literal;)*) => {
-        &[$(crate::sheet::FigureKind { name: $name, unit: $unit, meaning: $meaning }),*]
+    (of $($group:literal)*; $($name:literal, $unit:literal, $meaning:literal;)*) => {
+        kinds!(@each [&[$($group),*]] $($name, $unit, $meaning;)*)
+    };
+    (@each [$groups:expr] $($name:literal, $unit:literal, $meaning:literal;)*) => {
+        &[$(crate::sheet::FigureKind { name: $name, unit: $unit, meaning: $meaning, groups: $groups }),*]
     };
 }
 use kinds;

@@ -11,6 +11,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![
         Course {
             kinds: kinds![
+                of "wall";
                 "wall-slide-speed", "m/s", "The speed down a wall, steering into it.";
                 "wall-jump-height", "m", "How high a jump off it rises.";
                 "wall-jump-reach", "m", "How far from the wall its top is.";
@@ -19,6 +20,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "ladder";
                 "ladder-up-speed", "m/s", "The speed up a ladder.";
                 "ladder-down-speed", "m/s", "The speed down it.";
                 "ladder-slide-speed", "m/s", "The speed of sliding down it.";
@@ -27,6 +29,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "dash";
                 "dash-distance", "m", "How far a dash on the flat drives.";
                 "dash-time", "s", "How long.";
                 "dash-top-speed", "m/s", "Its greatest speed.";
@@ -36,6 +39,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "roll";
                 "roll-distance", "m", "How far a roll on the flat drives.";
                 "roll-time", "s", "How long.";
             ],
@@ -43,6 +47,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "hop";
                 "hop-length", "m", "How far a hop goes.";
                 "hop-time", "s", "How long it takes.";
             ],
@@ -50,6 +55,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "turn";
                 "turn-rate", "°/s", "How quickly the body turns.";
                 "turn-half-time", "s", "The time for half of a turn by a right angle.";
             ],
@@ -57,6 +63,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
+                of "walk";
                 "steer-delay", "ticks", "Whole ticks between the one that sees a steer and the one that moves.";
                 "jump-delay", "ticks", "The same for a press of jump.";
             ],
