@@ -6,8 +6,8 @@ use crate::common::judge::{Body, Triangles};
 use crate::common::surfaces::SURFACES;
 use crate::common::{Dice, capsule, upright_box};
 use rasant::contact::Hit;
-use rasant::glam::{DVec3, Vec3};
-use rasant::{Bounds, Frame, Hull, HullShape, Layers, Level, Patch, Piece, SurfaceId};
+use rasant::glam::{DVec3, Quat, Vec2, Vec3};
+use rasant::{Bounds, Frame, Geometry, Hull, HullShape, Layers, Level, Patch, Piece, Sides, SurfaceId};
 
 /// Metres within which something is touched.
 const TOUCH: f64 = 1e-4;
@@ -60,10 +60,10 @@ impl Place {
 }
 
 /// The bare hull's sweep in a place.
-fn cast(place: &Place, hull: &Hull, at: Vec3, motion: Vec3) -> Option<Hit<Vec3>> {
-    let frame = Frame::new(at, Vec3::ZERO, Vec3::X, Vec3::Y);
-    let way = Bounds { min: Vec3::ZERO.min(motion), max: Vec3::ZERO.max(motion) };
-    Patch::gather(frame, hull, way, &place.level).cast(Vec3::ZERO, motion)
+fn cast<V: Geometry>(level: &Level<V>, hull: &Hull, at: V, motion: V) -> Option<Hit<V>> {
+    let frame = Frame::new(at, V::ZERO, V::RIGHT, V::UP);
+    let way = Bounds { min: V::ZERO.min(motion), max: V::ZERO.max(motion) };
+    Patch::gather(frame, hull, way, level).cast(V::ZERO, motion)
 }
 
 /// Where the distance grows fastest, if nothing else is about as near.
@@ -88,7 +88,7 @@ fn agree(place: &Place, dice: &mut Dice, reach: f32, sweeps: usize, case: &str) 
             continue;
         }
         let motion = dice.direction::<Vec3>() * dice.number(0.05, 3.0);
-        let hit = cast(place, &hull, at, motion);
+        let hit = cast(&place.level, &hull, at, motion);
         let depth = |share: f64| place.plain.depth(&body, at.as_dvec3() + motion.as_dvec3() * share);
         let case = format!("{case}, sweep {number}: {hull:?} at {at} by {motion}: {hit:?}");
         let stop = hit.map_or(1.0, |hit| f64::from(hit.share));
@@ -161,7 +161,7 @@ fn one_way_pieces_are_there_from_above_only() {
         let hull = hulls()[dice.below(4)];
         let at: Vec3 = dice.vector(4.0);
         let motion = dice.direction::<Vec3>() * dice.number(0.5, 6.0);
-        let (any, only) = (cast(&solid, &hull, at, motion), cast(&one_way, &hull, at, motion));
+        let (any, only) = (cast(&solid.level, &hull, at, motion), cast(&one_way.level, &hull, at, motion));
         let from_above = any.is_some_and(|hit| hit.normal.y > 0.35);
         if any.is_some_and(|hit| hit.share == 0.0) {
             continue; // It starts within.
@@ -176,4 +176,94 @@ fn one_way_pieces_are_there_from_above_only() {
         }
     }
     assert!(stopped > 40 && passed > 500, "{stopped} {passed}");
+}
+
+/// Capsules and rounded boxes that are hardly more than a ball stop where the ball does.
+fn stop_like_a_ball<V: Geometry>(
+    dice: &mut Dice,
+    piece: impl Fn(&mut Dice) -> Piece<V>,
+    case: &str,
+) -> usize {
+    const RADIUS: f32 = 0.35;
+    let mut stops = 0;
+    for number in 0..300 {
+        let mut builder = Level::builder();
+        builder.add(piece(dice));
+        let level = builder.build().unwrap();
+        // A crouch may leave any of these of a height.
+        let more = [0.0, 3e-8, 9e-8, 2e-7, 1e-6, 1e-5, 1e-4][dice.below(7)];
+        let side = 2.0 * RADIUS + more;
+        let hulls = [
+            HullShape::Capsule { radius: RADIUS, height: side },
+            HullShape::Box { width: side, depth: side, height: side, rounding: RADIUS },
+        ];
+        let at = dice.direction::<V>() * dice.number(2.0, 9.0);
+        let motion = (dice.vector::<V>(0.6) - at - V::UP * RADIUS) * 1.5;
+        let ball = cast(&level, &Hull::ball(RADIUS).unwrap(), at, motion);
+        for shape in hulls {
+            let hit = cast(&level, &Hull::new(shape).unwrap(), at, motion);
+            let case =
+                format!("{case} {number}: {shape:?} at {at:?} by {motion:?}: {hit:?}, a ball {ball:?}");
+            // What is only grazed is met by a hair more or less.
+            let is_met = ball.is_some_and(|ball| ball.normal.dot(motion) < -0.3 * motion.length());
+            let Some(hit) = hit else {
+                assert!(!is_met, "{case}");
+                continue;
+            };
+            let Some(ball) = ball.filter(|_| is_met) else { continue };
+            let apart = (hit.share - ball.share).abs() * motion.length();
+            assert!(apart < 1e-4 + 5.0 * more, "{case}: {apart} m apart");
+            stops += 1;
+        }
+    }
+    stops
+}
+
+#[test]
+fn hulls_with_hardly_a_core_stop_like_a_ball() {
+    let mut dice = Dice(1);
+    let point = |dice: &mut Dice| dice.vector::<Vec2>(0.9);
+    let turned = |dice: &mut Dice| dice.number(-3.2, 3.2);
+    let stops = [
+        stop_like_a_ball::<Vec2>(&mut dice, |dice| Piece::ball(point(dice), 0.7).unwrap(), "a ball"),
+        stop_like_a_ball::<Vec2>(
+            &mut dice,
+            |dice| Piece::segment(point(dice), point(dice) + Vec2::new(1.0, 0.9), Sides::Both).unwrap(),
+            "a segment",
+        ),
+        stop_like_a_ball::<Vec2>(
+            &mut dice,
+            |dice| Piece::turned_rectangle(point(dice), Vec2::new(0.6, 0.4), turned(dice)).unwrap(),
+            "a turned rectangle",
+        ),
+        stop_like_a_ball::<Vec2>(
+            &mut dice,
+            |_| Piece::block(Vec2::splat(-0.6), Vec2::ONE).unwrap(),
+            "a block",
+        ),
+        stop_like_a_ball::<Vec3>(&mut dice, |dice| Piece::ball(dice.vector(0.9), 0.7).unwrap(), "a ball"),
+        stop_like_a_ball::<Vec3>(
+            &mut dice,
+            |dice| {
+                let spin = Quat::from_axis_angle(dice.direction(), turned(dice));
+                Piece::turned_box(dice.vector(0.5), Vec3::new(0.6, 0.4, 0.8), spin).unwrap()
+            },
+            "a turned box",
+        ),
+        stop_like_a_ball::<Vec3>(
+            &mut dice,
+            |dice| {
+                let corners = [0, 1, 2].map(|_| dice.direction::<Vec3>() * 1.2);
+                Piece::facet(&corners).unwrap_or_else(|_| Piece::block(-Vec3::ONE, Vec3::ONE).unwrap())
+            },
+            "a facet",
+        ),
+        stop_like_a_ball::<Vec3>(
+            &mut dice,
+            |_| Piece::block(Vec3::splat(-0.6), Vec3::ONE).unwrap(),
+            "a block",
+        ),
+    ];
+    println!("{stops:?}");
+    assert!(stops.iter().all(|&stops| stops > 100), "{stops:?}");
 }

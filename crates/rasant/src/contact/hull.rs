@@ -224,9 +224,15 @@ impl Hull {
                 (V::from_array(half), rounding)
             }
         };
+        // So short a core is lost beside where it is: it would be an edge of no length.
+        let least = LEAST_CORE * radius;
+        let half = V::from_array(half.to_array().map(|half| if half < least { 0.0 } else { half }));
         Core { half, radius, middle: self.middle() }
     }
 }
+
+/// The shortest half of a core, in radii; what is shorter counts as nothing.
+const LEAST_CORE: f32 = 2e-5;
 
 /// What is left of a hull when its rounding is taken off: a point, an upright
 /// segment or an upright box; and that rounding.
