@@ -14,7 +14,8 @@ use crate::common::{Dice, capsule, upright_box};
 use rasant::glam::{DVec2, DVec3, Quat, Vec2, Vec3};
 use rasant::{
     Carrier, Controller, Event, Geometry, Hull, HullShape, Intent, Keyframe, Layers, Level, LevelBuilder,
-    PathEnd, Piece, Shape, Sides, State, Steering, SurfaceId, Tag, Tuning, Vector, Zone, ZoneKind,
+    Mode, PathEnd, Piece, Shape, Sides, State, Steering, SurfaceId, Surroundings, Tag, Tuning, Vector, Zone,
+    ZoneKind,
 };
 
 /// Ticks of the ordinary run, in both dimensions together.
@@ -368,9 +369,13 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
             }
             was_put = is_put;
             // With a velocity and nothing in its way, it goes.
+            // Wind takes who stands along, beside the velocity: it may take that back.
             let says = state.velocity + state.ground_velocity;
+            let blown = says + drift(&level, state, body.tuning.walk.stop_time);
+            let is_blown_back = blown.dot(says) < 0.5 * says.length_squared();
             let stays = state.position == before.position && state.remainder == before.remainder;
-            let asked = passed && !crushed && says.length() > 0.2 && says.length() * dt > 1e-4;
+            let asked =
+                passed && !crushed && !is_blown_back && says.length() > 0.2 && says.length() * dt > 1e-4;
             hangs = if stays && asked { hangs + 1 } else { 0 };
             found.hung = found.hung.max(hangs);
             assert!(hangs < 2, "{case}: {hangs} ticks at {says:?}\n{state:?}");
@@ -380,6 +385,15 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
             }
         }
     }
+}
+
+/// The velocity that wind gives to who stands.
+fn drift<V: Geometry>(level: &Level<V>, state: &State<V>, stop_time: f32) -> V {
+    let pushes = state.zones.ids().iter().filter_map(|&id| match level.zone(id)?.kind {
+        ZoneKind::Wind { push } if state.mode == Mode::Afoot => Some(push - state.up * push.dot(state.up)),
+        _ => None,
+    });
+    pushes.fold(V::ZERO, |all, push| all + push) * stop_time
 }
 
 /// The hull that a body has in a world seen as its tuning says.

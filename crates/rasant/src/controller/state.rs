@@ -17,7 +17,8 @@ pub struct State<V> {
     /// What rounding took from the position: the body is at `position` +
     /// `remainder`.
     pub remainder: V,
-    /// In m/s. On firm footing it lies along the ground and is relative to it.
+    /// In m/s. On firm footing it lies along the ground and is relative to it; how a
+    /// surface or wind makes a standing body drift is not in it.
     pub velocity: V,
     /// The velocity of the ground under the feet, in m/s: that of its carrier.
     /// Zero aloft; what leaves the ground takes it along.
