@@ -23,6 +23,7 @@ export class Plane {
 
   /** Takes a frame: where the body has come, and what was told there. */
   add(frame) {
+    if (frame.fresh) [this.trail, this.marks] = [[], []];
     const last = this.trail.at(-1);
     if (last && frame.tick < last.tick) {
       this.trail = this.trail.filter((one) => one.tick <= frame.tick);

@@ -119,6 +119,7 @@ export class Space {
   }
 
   add(frame) {
+    if (frame.fresh) this.trail = [];
     const last = this.trail.at(-1);
     if (last && frame.tick < last.tick) this.trail = this.trail.filter((one) => one.tick <= frame.tick);
     this.trail.push({ tick: frame.tick, at: frame.feet });

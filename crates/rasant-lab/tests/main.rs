@@ -5,6 +5,7 @@ mod common;
 mod docs;
 mod files;
 mod lab;
+mod live;
 mod schemas;
 mod scripts;
 mod sheets;

@@ -255,6 +255,13 @@ impl Desk {
         })
     }
 
+    /// The first frame of an attempt.
+    fn fresh_frame(&self) -> Value {
+        let mut frame = self.frame_told(Vec::new());
+        frame["fresh"] = json!(true);
+        frame
+    }
+
     /// Answers a message. Nothing that it says can end the desk.
     pub fn hear(&mut self, text: &str) -> Vec<Value> {
         match serde_json::from_str::<Ask>(text) {
@@ -306,7 +313,7 @@ impl Desk {
                 }
                 let at = [at[0], at[1], at.get(2).copied().unwrap_or(0.0)];
                 with!(&mut self.live, attempt => attempt.start_at(Vector::from_array(at)));
-                return vec![self.frame_told(Vec::new())];
+                return vec![self.fresh_frame()];
             }
             Ask::Tape { from, to } => return vec![self.tape(&from, &to)],
             Ask::Repeat { ticks } => {
@@ -354,7 +361,7 @@ impl Desk {
             }
             Ask::Restart => {
                 with!(&mut self.live, attempt => attempt.restart());
-                return vec![self.frame_told(Vec::new())];
+                return vec![self.fresh_frame()];
             }
             Ask::Ghost => {
                 if self.ghosts.len() == GHOSTS {

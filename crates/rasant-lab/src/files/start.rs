@@ -24,13 +24,13 @@ fn patch<V: Geometry>(start: V, motion: V, level: &Level<V>, numbers: &TuningFil
 /// Shares of a level's width at which a body is tried, its sides last.
 const TRIED: [f32; 9] = [0.2, 0.3, 0.1, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9];
 
-/// Somewhere on even ground, from above, or in the open for a body that is seen from
-/// above; over the level's middle if there is none.
+/// Somewhere on ground, even if there is any, from above; in the open for a body that is
+/// seen from above; over the level's middle if there is neither.
 pub fn found_start<V: Geometry>(level: &Level<V>, numbers: &TuningFile) -> [f32; 3] {
     /// Metres over the highest.
     const ABOVE: f32 = 3.0;
-    /// The least part of its normal that points up, of ground to begin on.
-    const EVEN: f32 = 0.9;
+    /// The least part of its normal that points up, of even ground.
+    const EVEN: f32 = 0.95;
     let Bounds { min, max } = level.bounds();
     let from_above = numbers.tuning.steering.is_from_above(V::DIMENSION);
     let at = |[x, z]: [f32; 2]| {
@@ -40,17 +40,18 @@ pub fn found_start<V: Geometry>(level: &Level<V>, numbers: &TuningFile) -> [f32;
         V::from_array([part(0, x), y, part(2, z)])
     };
     let down = V::UP * -(max.height() - min.height() + 2.0 * ABOVE);
-    let tried = TRIED.into_iter().flat_map(|z| TRIED.map(|x| [x, z]));
-    tried
-        .filter_map(|shares| {
-            let from = at(shares);
-            if from_above {
-                return overlap_at(from, level, numbers).is_none().then_some(from);
-            }
-            let hit = patch(from, down, level, numbers).sweep(V::ZERO, down)?;
-            (hit.normal.height() > EVEN && !hit.edge).then_some(from + down * hit.share)
-        })
-        .next()
-        .unwrap_or_else(|| at([0.5, 0.5]))
-        .to_array()
+    let mut tried = TRIED.into_iter().flat_map(|z| TRIED.map(|x| at([x, z])));
+    let found = if from_above {
+        tried.find(|&from| overlap_at(from, level, numbers).is_none())
+    } else {
+        let ground = |from: V| {
+            let hit = patch(from, down, level, numbers).sweep(V::ZERO, down).filter(|hit| !hit.edge)?;
+            Some((from + down * hit.share, hit.normal.height()))
+        };
+        let grounds: Vec<(V, f32)> = tried.filter_map(ground).collect();
+        let walkable = numbers.tuning.slope.steepest.cos();
+        let best = [EVEN, walkable].iter().find_map(|least| grounds.iter().find(|(_, up)| up >= least));
+        best.map(|(place, _)| *place)
+    };
+    found.unwrap_or_else(|| at([0.5, 0.5])).to_array()
 }

@@ -28,7 +28,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
-                of "air" "jump";
+                of "jump";
                 "air-jump-1-height", "m", "How high the first jump in the air rises above its take-off.";
                 "air-jump-2-height", "m", "The second.";
                 "air-jump-3-height", "m", "The third.";

@@ -22,7 +22,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
-                of "run" "walk";
+                of "run";
                 "run-speed", "m/s", "The speed of a full steer, run held.";
                 "run-reach-time", "s", "The time from standing to it.";
                 "run-stop-time", "s", "The time from it to standing, after letting go.";
@@ -30,7 +30,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             measure: running::<V>,
         },
         Course {
-            kinds: kinds![of "crouch" "walk"; "crouch-speed", "m/s", "The speed of a full steer, crouch held.";],
+            kinds: kinds![of "crouch"; "crouch-speed", "m/s", "The speed of a full steer, crouch held.";],
             measure: crouching::<V>,
         },
         Course {

@@ -62,7 +62,7 @@ pub struct FigureKind {
     pub unit: &'static str,
     /// What it is, in a sentence.
     pub meaning: &'static str,
-    /// The groups of knobs that move it first of all.
+    /// The groups of knobs that move it, or its like, first of all.
     pub groups: &'static [&'static str],
 }
 

@@ -63,7 +63,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         },
         Course {
             kinds: kinds![
-                of "walk";
+                of;
                 "steer-delay", "ticks", "Whole ticks between the one that sees a steer and the one that moves.";
                 "jump-delay", "ticks", "The same for a press of jump.";
             ],

@@ -1,0 +1,374 @@
+//! Attempts that are played, and places that are changed meanwhile.
+
+use std::collections::BTreeMap;
+use std::path::Path;
+use std::time::Duration;
+
+use crate::common::{InMemory, TRIAL, TUNING};
+use rasant::glam::Vec2;
+use rasant::{Bindings, Clock, Controller, Intent, KNOBS, Key, Press, State, TimedEvent, Tuning};
+use rasant_lab::World;
+use rasant_lab::files::{Change, Entry, LevelDraft, LevelFile, Part, Parts, TuningFile, read_place};
+use rasant_lab::live::{Attempt, turned};
+use rasant_lab::sheet::{figure_kinds, reach, sheet};
+
+const PLACE: &str = "# The yard.
+title = \"The yard\"
+
+[surfaces.slate] # wet
+traction = 0.8
+
+[carriers.hoist]
+path = [{ time = 0, offset = [0, 0] }, { time = 2, offset = [0, 3] }]
+end = \"back-and-forth\"
+
+[[piece]]
+name = \"the ground\"
+block = [[-40, -1], [40, 0]] # all of it
+
+[[piece]]
+name = \"the hoist\"
+block = [[2, 0], [4, 0.3]]
+carrier = \"hoist\"
+
+[[zone]]
+kind = \"wind\"
+box = [[10, 0], [12, 5]]
+push = [0, 4]
+";
+
+/// A small random source.
+struct Dice(u64);
+
+impl Dice {
+    fn below(&mut self, count: usize) -> usize {
+        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (self.0 >> 33) as usize % count
+    }
+
+    fn number(&mut self) -> f64 {
+        self.below(1000) as f64 / 100.0 - 5.0
+    }
+}
+
+fn point(x: f64, y: f64) -> Entry {
+    Entry::List(vec![Entry::Number(x), Entry::Number(y)])
+}
+
+fn block(x: f64, y: f64, width: f64, height: f64) -> Change {
+    let corners = Entry::List(vec![point(x, y), point(x + width, y + height)]);
+    Change::Add { of: Parts::Piece, fields: BTreeMap::from([("block".to_owned(), corners)]) }
+}
+
+fn plane(world: World) -> LevelFile<Vec2> {
+    match world {
+        World::Plane(file) => file,
+        World::Space(_) => panic!("a place of three dimensions"),
+    }
+}
+
+/// A change at random, of a part that is there.
+fn any_change(draft: &LevelDraft, dice: &mut Dice) -> Change {
+    let parts = draft.parts().unwrap();
+    let part = parts[dice.below(parts.len())].0;
+    let by = vec![dice.number(), dice.number()];
+    match dice.below(7) {
+        0 | 1 => block(dice.number(), dice.number() + 8.0, 1.5, 0.5),
+        2 => Change::Shift { part, by },
+        3 => Change::Copy { part, by },
+        4 if parts.len() > 3 => Change::Delete { part },
+        5 => Change::Ride { part, by: Some(by), seconds: 1.5 },
+        6 => Change::Ride { part, by: None, seconds: 1.0 },
+        _ => Change::Set {
+            part,
+            fields: BTreeMap::from([("name".to_owned(), Some(Entry::Text("new".to_owned())))]),
+        },
+    }
+}
+
+#[test]
+fn a_draft_keeps_what_it_does_not_change() {
+    let draft = LevelDraft::new(PLACE);
+    let (draft, world) = draft.changed(&block(5.0, 0.0, 2.0, 1.25)).unwrap();
+    assert_eq!(plane(world).level.len(), 3);
+    assert!(draft.text().starts_with(PLACE.split("[[zone]]").next().unwrap()), "{}", draft.text());
+    for comment in ["# The yard.", "# wet", "# all of it"] {
+        assert!(draft.text().contains(comment), "{comment} in {}", draft.text());
+    }
+    let hoist = Part { of: Parts::Piece, number: 1 };
+    assert_eq!(draft.way("hoist"), Some((vec![0.0, 3.0], 2.0)));
+    let (draft, _) =
+        draft.changed(&Change::Ride { part: hoist, by: Some(vec![4.0, 0.5]), seconds: 3.0 }).unwrap();
+    assert_eq!(draft.way("hoist"), Some((vec![4.0, 0.5], 3.0)));
+    // Who shares a carrier gets one of its own.
+    let (draft, _) = draft.changed(&Change::Copy { part: hoist, by: vec![0.0, 5.0] }).unwrap();
+    let copy = Part { of: Parts::Piece, number: 3 };
+    let (draft, world) =
+        draft.changed(&Change::Ride { part: copy, by: Some(vec![0.0, 1.0]), seconds: 1.0 }).unwrap();
+    assert_eq!(draft.way("hoist"), Some((vec![4.0, 0.5], 3.0)));
+    assert_eq!(plane(world).level.len(), 4);
+    let fields = &draft.parts().unwrap()[3].1;
+    assert_eq!(fields["block"], Entry::List(vec![point(2.0, 5.0), point(4.0, 5.3)]));
+    let Entry::Text(own) = &fields["carrier"] else { panic!("{fields:?}") };
+    assert_eq!(draft.way(own), Some((vec![0.0, 1.0], 1.0)));
+}
+
+#[test]
+fn whatever_is_changed_is_a_level_or_refused_by_name() {
+    let mut dice = Dice(9);
+    let mut draft = LevelDraft::new(PLACE);
+    for number in 0..400 {
+        let change = any_change(&draft, &mut dice);
+        let (next, world) = draft.changed(&change).unwrap_or_else(|why| panic!("{number} {change:?}: {why}"));
+        assert_eq!(
+            plane(world).level.len(),
+            next.parts().unwrap().iter().filter(|(part, _)| part.of == Parts::Piece).count()
+        );
+        // Its text says the same again.
+        assert_eq!(LevelDraft::new(next.text()).parts().unwrap(), next.parts().unwrap());
+        draft = next;
+    }
+    let part = Part { of: Parts::Piece, number: 0 };
+    let set = |key: &str, value: Entry| Change::Set {
+        part,
+        fields: BTreeMap::from([(key.to_owned(), Some(value))]),
+    };
+    let draft = LevelDraft::new(PLACE);
+    for (change, why) in [
+        (set("block", Entry::List(vec![point(0.0, 0.0)])), "found 1 points"),
+        (set("block", Entry::Text("high".to_owned())), "high"),
+        (set("surface", Entry::Text("slat".to_owned())), "slate"),
+        (set("colour", Entry::Flag(true)), "unknown key"),
+        (set("turn_deg", Entry::Number(f64::NAN)), "finite"),
+        (Change::Delete { part: Part { of: Parts::Zone, number: 7 } }, "no zone 7"),
+    ] {
+        let refused = draft.changed(&change).expect_err("it is wrong").to_string();
+        assert!(refused.contains(why) && refused.contains("the place"), "{change:?}: {refused}");
+    }
+}
+
+/// What is played: keys at random.
+fn events(dice: &mut Dice) -> Vec<TimedEvent> {
+    let keys = ["ArrowRight", "ArrowLeft", "Space"];
+    (0..dice.below(2))
+        .map(|_| {
+            let key = Key::named(keys[dice.below(3)]).unwrap();
+            let press = if dice.below(2) == 0 { Press::Down } else { Press::Up };
+            TimedEvent { time: Duration::from_millis(5), event: rasant::DeviceEvent::Key(key, press) }
+        })
+        .collect()
+}
+
+fn attempt() -> Attempt<Vec2> {
+    let file = plane(LevelDraft::new(PLACE).world().unwrap());
+    Attempt::new(file, TuningFile::default(), Vec2::ZERO, Clock::new(60).unwrap(), Bindings::default())
+}
+
+fn frame(attempt: &mut Attempt<Vec2>, dice: &mut Dice) {
+    let events = events(dice);
+    attempt.frame(Duration::from_nanos(16_666_667), &events);
+}
+
+#[test]
+fn every_tick_is_gone_back_to_though_numbers_and_place_changed_on_the_way() {
+    for seed in 0..6 {
+        let mut dice = Dice(seed);
+        let (mut attempt, mut draft) = (attempt(), LevelDraft::new(PLACE));
+        let mut states: Vec<State<Vec2>> = vec![*attempt.body().state()];
+        while attempt.tick() < 900 {
+            frame(&mut attempt, &mut dice);
+            states.resize(attempt.tick(), states[0]);
+            states.push(*attempt.body().state());
+            if dice.below(40) == 0 {
+                let (next, world) = draft.changed(&any_change(&draft, &mut dice)).unwrap();
+                attempt.reshape(plane(world));
+                draft = next;
+                states.pop();
+                states.push(*attempt.body().state());
+            }
+            if dice.below(60) == 0 {
+                let numbers =
+                    turned(attempt.numbers(), "jump.height", 1.0 + dice.below(20) as f32 * 0.1).unwrap();
+                attempt.turn(numbers);
+            }
+        }
+        assert!(attempt.was_changed());
+        let end = attempt.body().state().checksum();
+        for _ in 0..60 {
+            let tick = dice.below(states.len());
+            attempt.seek(tick);
+            // Before a change in that very tick, or after it.
+            let is = attempt.body().state();
+            assert_eq!(is.position, states[tick].position, "seed {seed}, tick {tick}");
+        }
+        // A stretch played over and over leaves all as it was.
+        attempt.seek(900);
+        attempt.repeat(300..420);
+        for _ in 0..500 {
+            frame(&mut attempt, &mut dice);
+            assert!((300..=420).contains(&attempt.tick()));
+            assert_eq!(
+                attempt.body().position(),
+                states[attempt.tick()].position,
+                "seed {seed}, {}",
+                attempt.tick()
+            );
+        }
+        attempt.end_stretch();
+        assert_eq!((attempt.tick(), attempt.body().state().checksum()), (900, end), "seed {seed}");
+    }
+}
+
+#[test]
+fn numbers_turned_in_a_stretch_hold_from_its_beginning() {
+    let mut dice = Dice(3);
+    let mut attempt = attempt();
+    let press = |press| TimedEvent {
+        time: Duration::ZERO,
+        event: rasant::DeviceEvent::Key(Key::named("Space").unwrap(), press),
+    };
+    let whole = Duration::from_nanos(16_666_667);
+    (0..30).for_each(|_| drop(attempt.frame(whole, &[])));
+    attempt.frame(whole, &[press(Press::Down)]);
+    (0..90).for_each(|_| drop(attempt.frame(whole, &[])));
+    let mut highest = |attempt: &mut Attempt<Vec2>| {
+        attempt.repeat(20..110);
+        (0..180)
+            .map(|_| {
+                frame(attempt, &mut dice);
+                attempt.body().position().y
+            })
+            .fold(0.0, f32::max)
+    };
+    let plain = highest(&mut attempt);
+    assert!((plain - Tuning::default().jump.height).abs() < 0.02, "{plain}");
+    attempt.end_stretch();
+    attempt.repeat(20..110);
+    attempt.turn(turned(attempt.numbers(), "jump.height", 3.0).unwrap());
+    let high = (0..180)
+        .map(|_| {
+            attempt.frame(whole, &[]);
+            attempt.body().position().y
+        })
+        .fold(0.0, f32::max);
+    assert!((high - 3.0).abs() < 0.03, "{high}");
+    attempt.end_stretch();
+    assert_eq!((attempt.tick(), attempt.numbers().tuning.jump.height), (20, 3.0));
+    assert!(attempt.is_paused());
+    // What is played again has the place of now from the start.
+    let (_, world) = LevelDraft::new(PLACE).changed(&block(-40.0, 1.0, 80.0, 1.0)).unwrap();
+    attempt.reshape(plane(world));
+    assert_eq!(attempt.len(), 20);
+    assert!(attempt.replayed(&TuningFile::default()).summary.highest_m < 0.1);
+}
+
+#[test]
+fn a_level_by_itself_is_a_trial_that_stands_on_it() {
+    let solid = "dimensions = 3\n[[piece]]\nblock = [[-5, -1, -5], [5, 0, 5]]\n[[piece]]\nsolid = [[-5, 0, -5], [5, 0, -5], [5, 6, -5], [-5, 0, 5], [5, 0, 5], [5, 6, 5]]\n";
+    for (text, least) in
+        [(PLACE, -0.01), (solid, -0.01), ("[[piece]]\nball = { centre = [3, 4], radius = 2 }\n", 5.9)]
+    {
+        let files = [("level", text.to_owned()), ("tuning", TUNING.to_owned()), ("trial", TRIAL.to_owned())];
+        let files = InMemory(files.into());
+        let place = read_place(&files, Path::new("level")).unwrap();
+        assert_eq!((place.text.as_str(), place.level.to_str()), (text, Some("level")));
+        assert!(place.trial.starts_inside().is_none());
+        let rows = rasant_lab::run(&place.trial).trace.rows;
+        let height = |row: usize| rows[row].position[1];
+        assert!(
+            height(0) > least && (height(0) - height(3)).abs() < 0.01,
+            "{text}: {} to {}",
+            height(0),
+            height(3)
+        );
+        if !text.contains("solid") {
+            let place = read_place(&files, Path::new("trial")).unwrap();
+            assert_eq!((place.text.as_str(), place.level.to_str()), (text, Some("level")));
+        }
+    }
+    let nothing = InMemory([("neither", "title = \"x\"\n".to_owned())].into());
+    let why = read_place(&nothing, Path::new("neither")).expect_err("it is neither").to_string();
+    assert!(why.contains("`level` is missing"), "{why}");
+}
+
+#[test]
+fn a_jump_reaches_as_far_as_it_is_said_to() {
+    for (height, speed, rise) in
+        [(1.8, 4.0, 0.0), (2.6, 6.0, 1.3), (1.2, 3.0, -2.5), (1.8, 8.0, -6.0), (2.0, 5.0, 1.9)]
+    {
+        let mut file = TuningFile::default();
+        for (knob, value) in [("jump.height", height), ("run.speed", speed)] {
+            file.tuning.set(knob, value).unwrap();
+        }
+        let far = reach(&file, 2, 120, rise).unwrap();
+        // A wide ground below, and over it where the jump is to end a ledge that begins
+        // a little before that.
+        let edge = 40.0;
+        let mut draft = LevelDraft::new("[[piece]]\nblock = [[0, -1], [40, 0]]\n");
+        let ledge = edge + far - 0.05;
+        (draft, _) = draft.changed(&block(ledge, rise - 0.5, 30.0, 0.5)).unwrap();
+        let level = plane(draft.world().unwrap()).level;
+        let mut body = Controller::new(file.tuning, file.hull, Vec2::new(20.0, 0.0));
+        let run = Intent::steering(1.0, 0.0).holding(rasant::Actions::RUN);
+        let dt = 1.0 / 120.0;
+        while f64::from(body.position().x + speed * dt) < edge {
+            body.tick(&run, &level, dt);
+        }
+        let from = body.position().x;
+        body.tick(&run.pressing(rasant::Actions::JUMP), &level, dt);
+        while !body.state().footing.is_firm()
+            && (body.velocity().y > 0.0 || body.position().y > rise as f32 - 1.0)
+        {
+            body.tick(&run.holding(rasant::Actions::JUMP), &level, dt);
+        }
+        let went = f64::from(body.position().x - from);
+        assert!(
+            (went - far).abs() < f64::from(speed * dt) * 1.5,
+            "{height} {speed} {rise}: {went}, said {far}"
+        );
+    }
+    assert_eq!(reach(&TuningFile::default(), 2, 120, 5.0), None, "higher than any jump");
+}
+
+#[test]
+fn each_figure_is_moved_by_the_groups_that_it_names() {
+    let mut usual = TuningFile::default();
+    for (knob, value) in [
+        ("jump.air_count", 3.0),
+        ("air.keep", 0.0),
+        ("dash.charges", 1.0),
+        ("wall.slide_speed", 2.0),
+        ("wall.jump_height", 1.5),
+        ("roll.action", 0.0),
+        ("turn.rate_deg", 360.0),
+        ("turn.half_life", 0.05),
+    ] {
+        usual.tuning.set(knob, value).unwrap();
+    }
+    let mut hopping = usual.clone();
+    hopping.tuning.steering = rasant::Steering::Hop;
+    let mut seen = Vec::new();
+    for (file, dimensions) in [(&usual, 2), (&usual, 3), (&hopping, 2)] {
+        let plain = sheet(file, dimensions, 120);
+        for knob in KNOBS {
+            let value = file.tuning.get(knob.path).unwrap();
+            let other = (value * 1.3 + 0.01).clamp(knob.least, knob.most);
+            let Ok(other) = turned(file, knob.path, other) else { continue };
+            let group = knob.path.split('.').next().unwrap();
+            let turned = sheet(&other, dimensions, 120);
+            for kind in figure_kinds().filter(|kind| kind.groups.contains(&group)) {
+                let both = plain.get(kind.name).zip(turned.get(kind.name));
+                if both.is_some_and(|(a, b)| (a - b).abs() > 1e-4 * a.abs()) {
+                    seen.push((kind.name, group));
+                }
+            }
+        }
+    }
+    for kind in figure_kinds() {
+        let is_moved = kind.groups.is_empty() || seen.iter().any(|(name, _)| *name == kind.name);
+        assert!(is_moved, "{} is moved by none of {:?}", kind.name, kind.groups);
+        for group in kind.groups {
+            assert!(seen.iter().any(|(_, of)| of == group), "{group} moves none that name it");
+        }
+    }
+}
