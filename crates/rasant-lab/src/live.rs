@@ -317,7 +317,10 @@ impl<V: Geometry> Attempt<V> {
             Some((tick, held)) if *tick == self.tick => *held = Arc::new(file),
             _ => self.places.push((self.tick, Arc::new(file))),
         }
-        self.enter(self.places.len() - 1, self.file.level.time());
+        let time = self.file.level.time();
+        self.file = LevelFile::clone(self.now());
+        self.place = self.places.len() - 1;
+        self.enter(self.place, time);
         self.find_carrier();
         if self.tick.is_multiple_of(EVERY) {
             self.kept.truncate(self.tick / EVERY);
@@ -391,7 +394,8 @@ impl<V: Geometry> Attempt<V> {
 
     /// Puts the body in one of the places, at a time of its carriers.
     fn enter(&mut self, place: usize, time: f64) {
-        if place != self.place || !Arc::ptr_eq(&self.places[place].1, &self.places[self.place].1) {
+        // The one it is in is there already, wherever its carriers are.
+        if place != self.place {
             self.file = LevelFile::clone(&self.places[place].1);
         }
         self.place = place;

@@ -67,6 +67,11 @@ fn plane(world: World) -> LevelFile<Vec2> {
     }
 }
 
+/// How many pieces it has.
+fn count(draft: &LevelDraft) -> usize {
+    draft.parts().unwrap().iter().filter(|(part, _)| part.of == Parts::Piece).count()
+}
+
 /// A change at random, of a part that is there.
 fn any_change(draft: &LevelDraft, dice: &mut Dice) -> Change {
     let parts = draft.parts().unwrap();
@@ -120,10 +125,7 @@ fn whatever_is_changed_is_a_level_or_refused_by_name() {
     for number in 0..400 {
         let change = any_change(&draft, &mut dice);
         let (next, world) = draft.changed(&change).unwrap_or_else(|why| panic!("{number} {change:?}: {why}"));
-        assert_eq!(
-            plane(world).level.len(),
-            next.parts().unwrap().iter().filter(|(part, _)| part.of == Parts::Piece).count()
-        );
+        assert_eq!(plane(world).level.len(), count(&next));
         // Its text says the same again.
         assert_eq!(LevelDraft::new(next.text()).parts().unwrap(), next.parts().unwrap());
         draft = next;
@@ -179,9 +181,11 @@ fn every_tick_is_gone_back_to_though_numbers_and_place_changed_on_the_way() {
             frame(&mut attempt, &mut dice);
             states.resize(attempt.tick(), states[0]);
             states.push(*attempt.body().state());
-            if dice.below(40) == 0 {
+            // Now and then several in one tick.
+            while dice.below(40) < 2 {
                 let (next, world) = draft.changed(&any_change(&draft, &mut dice)).unwrap();
                 attempt.reshape(plane(world));
+                assert_eq!(attempt.file().level.len(), count(&next));
                 draft = next;
                 states.pop();
                 states.push(*attempt.body().state());

@@ -73,6 +73,8 @@ impl Page {
             let events = if frame == 0 { said.clone() } else { json!([]) };
             self.ask(json!({ "ask": "frame", "ms": 1000.0 / 60.0, "events": events })).await;
             last = self.told("frame").await;
+            // No faster than a flood is.
+            tokio::time::sleep(Duration::from_millis(2)).await;
         }
         last
     }
@@ -393,4 +395,121 @@ async fn an_attempt_is_recorded_with_a_trial_that_passes_and_notices() {
     let text = std::fs::read_to_string(&tuning).unwrap();
     std::fs::write(&tuning, text.replace("height = 1.5", "height = 1.8")).unwrap();
     check().code(1);
+}
+
+const YARD: &str = "# Behind the house.
+[[piece]]
+block = [[-10, -1], [10, 0]] # the ground
+";
+
+#[tokio::test]
+async fn a_place_is_shaped_measured_kept_and_taken_from_its_file() {
+    let folder = folder();
+    let path = folder.path().join("yard.toml");
+    std::fs::write(&path, YARD).unwrap();
+    let tool = Tool::start(folder.path(), &["yard.toml", "--tuning", "watch.toml"]);
+    let mut page = Page::open(&tool).await;
+    let place = page.told("place").await;
+    assert_eq!((place["parts"].as_array().unwrap().len(), &place["changed"]), (1, &json!(false)));
+    page.play(30, json!([])).await;
+    // A block under the feet lifts the body onto it; a wrong one is refused by name.
+    let feet = page.play(1, json!([])).await["feet"].clone();
+    let x = feet[0].as_f64().unwrap();
+    let add = |y: f64| {
+        let block = json!([[x - 1.0, y], [x + 1.0, y + 0.5]]);
+        json!({ "ask": "shape", "change": { "do": "add", "of": "piece", "fields": { "block": block } } })
+    };
+    page.ask(add(2.5)).await;
+    let place = page.told("place").await;
+    assert_eq!((place["reshaped"].as_bool(), place["changed"].as_bool()), (Some(true), Some(true)));
+    assert_eq!(place["shapes"].as_array().unwrap().len(), 2);
+    page.ask(json!({ "ask": "start", "at": [x, 3.2] })).await;
+    page.told("frame").await;
+    let feet = page.play(40, json!([])).await["feet"].clone();
+    assert!((feet[1].as_f64().unwrap() - 3.005).abs() < 0.01, "{feet}");
+    let wrong = json!({ "ask": "shape", "change": { "do": "set", "part": { "of": "piece", "number": 1 },
+        "fields": { "block": [[0, 0], [0, 1]] } } });
+    page.ask(wrong).await;
+    let why = page.told("problem").await["text"].as_str().unwrap().to_owned();
+    assert!(why.contains("the place:") && why.contains("as it was"), "{why}");
+    // How far it is, against the jump of the numbers.
+    page.ask(json!({ "ask": "tape", "from": [0.0, 0.0], "to": [1.5, 0.0] })).await;
+    let tape = page.told("tape").await;
+    assert_eq!((&tape["across"], &tape["up"]), (&json!(1.5), &json!(0.0)));
+    assert!(tape["reach"].as_f64().unwrap() > 1.5, "{tape}");
+    for wrong in [json!([[0.0], [1.0, 2.0]]), json!([[0.0, 0.0], [1.0, 2.0, 3.0]])] {
+        page.ask(json!({ "ask": "tape", "from": wrong[0], "to": wrong[1] })).await;
+        page.told("problem").await;
+    }
+    // Away from under the feet, undone, and as it was again.
+    page.ask(json!({ "ask": "shape", "change": { "do": "delete", "part": { "of": "piece", "number": 1 } } }))
+        .await;
+    let feet = page.play(50, json!([])).await["feet"].clone();
+    assert!(feet[1].as_f64().unwrap() < 0.01, "{feet}");
+    page.ask(json!({ "ask": "undo" })).await;
+    assert_eq!(page.told("place").await["shapes"].as_array().unwrap().len(), 2);
+    // Saved to its file it keeps the comments; recorded it passes its check.
+    page.ask(json!({ "ask": "save-place", "name": null })).await;
+    page.told("note").await;
+    assert_eq!(page.told("place").await["changed"], false);
+    let saved = std::fs::read_to_string(&path).unwrap();
+    assert!(saved.starts_with(YARD) && saved.matches("[[piece]]").count() == 2, "{saved}");
+    page.ask(json!({ "ask": "record", "name": "in the yard" })).await;
+    let words = page.told("note").await["text"].as_str().unwrap().to_owned();
+    assert!(words.contains("changed on the way"), "{words}");
+    let check = |name: &str| {
+        let mut command = assert_cmd::Command::new(env!("CARGO_BIN_EXE_rasant"));
+        command.current_dir(folder.path()).arg("check").arg(format!("rasant-out/{name}.toml")).assert()
+    };
+    check("in the yard").success();
+    // Edited outside it is taken over, and broken it is not.
+    std::fs::write(&path, YARD.replace("10, 0", "12, 0")).unwrap();
+    page.told("note").await;
+    assert_eq!(page.told("place").await["max"][0], 12.0);
+    std::fs::write(&path, "[[piece]]\nblok = 3\n").unwrap();
+    let why = page.told("problem").await["text"].as_str().unwrap().to_owned();
+    assert!(why.contains("yard.toml") && why.contains("last good place"), "{why}");
+    // What is changed here is not written over what was changed there.
+    page.ask(add(4.0)).await;
+    page.told("place").await;
+    std::fs::write(&path, YARD).unwrap();
+    page.ask(json!({ "ask": "save-place", "name": null })).await;
+    let why = page.told("problem").await["text"].as_str().unwrap().to_owned();
+    assert!(why.contains("another name"), "{why}");
+    page.ask(json!({ "ask": "save-place", "name": "my yard" })).await;
+    page.told("note").await;
+    assert!(folder.path().join("rasant-out/my yard.level.toml").exists());
+    assert_eq!(std::fs::read_to_string(&path).unwrap(), YARD);
+}
+
+#[tokio::test]
+async fn levels_are_played_and_stretches_repeated() {
+    let folder = folder();
+    let tool = Tool::start(folder.path(), &["demo:levels/courtyard"]);
+    let mut page = Page::open(&tool).await;
+    let hello = page.told("hello").await;
+    let levels: Vec<String> = serde_json::from_value(hello["levels"].clone()).unwrap();
+    page.play(120, json!([])).await;
+    for level in levels {
+        page.ask(json!({ "ask": "open", "trial": level, "tuning": null })).await;
+        let place = page.told("place").await;
+        assert_eq!(place["trial"], level);
+        page.told("frame").await;
+        let from = page.play(2, json!([])).await["feet"].clone();
+        let frame = page.play(60, json!([])).await;
+        let sank = from[1].as_f64().unwrap() - frame["feet"][1].as_f64().unwrap();
+        assert!(frame["mode"] == "afoot" && sank < 0.1, "{level}: {from} to {frame}");
+    }
+    let before = page.play(40, json!([{ "at": 0.0, "key": ["KeyD", true] }])).await;
+    page.ask(json!({ "ask": "repeat", "ticks": [80, 100] })).await;
+    assert_eq!(page.told("frame").await["stretch"], json!([80, 100]));
+    for _ in 0..5 {
+        let frame = page.play(9, json!([])).await;
+        assert!((80..=100).contains(&frame["tick"].as_u64().unwrap()), "{}", frame["tick"]);
+    }
+    page.ask(json!({ "ask": "repeat", "ticks": null })).await;
+    let after = page.told("frame").await;
+    assert_eq!((&after["tick"], &after["feet"]), (&before["tick"], &before["feet"]));
+    page.ask(json!({ "ask": "repeat", "ticks": [9, 3] })).await;
+    assert!(page.told("frame").await["stretch"].is_null());
 }

@@ -1,16 +1,17 @@
 //! What one page has: an attempt, its numbers with their undo, ghosts, figures.
 
+mod keep;
+mod shape;
+
 use std::path::PathBuf;
 use std::time::SystemTime;
 
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Bindings, Clock, KNOBS, PadAxis, PadButton, Vector};
-use rasant_lab::files::{
-    Change, LevelDraft, TuningFile, edit_tuning, read_tuning, write_recorded_trial, write_tuning,
-};
+use rasant_lab::files::{LevelDraft, TuningFile};
 use rasant_lab::live::{Attempt, Told, turned};
-use rasant_lab::sheet::{Sheet, reach, sheet};
-use rasant_lab::{OnDisk, Problem, Summary, Trial, World};
+use rasant_lab::sheet::{Sheet, sheet};
+use rasant_lab::{Problem, Summary, Trial, World};
 use serde_json::{Value, json};
 
 use super::asks::{Ask, Said, milliseconds};
@@ -22,8 +23,6 @@ use crate::files;
 const STEPS: usize = 500;
 /// Ghosts that are kept.
 const GHOSTS: usize = 6;
-/// The longest name of a file.
-const NAME: usize = 60;
 
 /// An attempt in either dimension.
 #[derive(Clone)]
@@ -41,6 +40,7 @@ macro_rules! with {
         }
     };
 }
+use with;
 
 struct Ghost {
     title: String,
@@ -481,61 +481,11 @@ impl Desk {
         }
     }
 
-    /// Changes the place, with a step of undo.
-    fn shape(&mut self, change: &Change) -> Vec<Value> {
-        match self.draft.changed(change) {
-            Ok((draft, world)) => {
-                self.step(Step::Place(self.draft.clone()));
-                self.drag = None;
-                self.put_place(draft, world)
-            }
-            // The page's own picture of the place goes back to what it is.
-            Err(why) => vec![problem(&format!("{why} (the place is as it was)")), self.place_told(true)],
-        }
-    }
-
-    fn put_place(&mut self, draft: LevelDraft, world: World) -> Vec<Value> {
-        match (&mut self.live, world) {
-            (Live::Plane(attempt), World::Plane(file)) => attempt.reshape(file),
-            (Live::Space(attempt), World::Space(file)) => attempt.reshape(file),
-            _ => return vec![problem("a place has as many dimensions as it had")],
-        }
-        self.draft = draft;
-        self.stale |= self.replays;
-        vec![self.place_told(true), self.numbers_told(), self.frame_told(Vec::new())]
-    }
-
     fn dimensions(&self) -> usize {
         match &self.live {
             Live::Plane(_) => Vec2::DIMENSION,
             Live::Space(_) => Vec3::DIMENSION,
         }
-    }
-
-    /// What lies between two points, and whether a jump goes from one to the other.
-    fn tape(&self, from: &[f64], to: &[f64]) -> Value {
-        let dimensions = self.dimensions();
-        if [from, to]
-            .iter()
-            .any(|point| point.len() != dimensions || !point.iter().all(|part| part.is_finite()))
-        {
-            return problem("a tape is laid from one point to another");
-        }
-        let by: Vec<f64> = to.iter().zip(from).map(|(to, from)| to - from).collect();
-        let across = by[0].hypot(by.get(2).copied().unwrap_or(0.0));
-        let rate = with!(&self.live, attempt => attempt.rate());
-        // A picture's own limits: what is further is not jumped.
-        let near = across.hypot(by[1]) < 200.0;
-        let reach = near.then(|| reach(self.numbers(), dimensions, rate, by[1])).flatten();
-        json!({
-            "tell": "tape",
-            "from": from,
-            "to": to,
-            "across": across,
-            "up": by[1],
-            "length": across.hypot(by[1]),
-            "reach": reach,
-        })
     }
 
     fn put(&mut self, numbers: TuningFile) {
@@ -593,157 +543,6 @@ impl Desk {
         }
         answers
     }
-
-    /// Takes over a tuning file that was edited outside; a broken one changes
-    /// nothing.
-    pub fn look_at_files(&mut self) -> Vec<Value> {
-        let Some(source) = &mut self.source else { return Vec::new() };
-        let now = modified(&source.path);
-        if now == source.seen {
-            return Vec::new();
-        }
-        source.seen = now;
-        match read_tuning(&OnDisk, &source.path) {
-            Ok(file) if file == self.file => Vec::new(),
-            Ok(file) => {
-                self.file = file.clone();
-                self.before = None;
-                self.change(file);
-                vec![note("the file was changed: its numbers are taken"), self.numbers_told()]
-            }
-            Err(failure) => vec![problem(&format!("{} (the last good numbers stay)", failure))],
-        }
-    }
-
-    /// Writes the numbers to their own file, or to a new one of this name.
-    fn save(&mut self, name: Option<&str>) -> Vec<Value> {
-        let saved = match (name, &self.source) {
-            (None, Some(source)) => self.save_to_source(source.path.clone()),
-            (None, None) => Err("the numbers are of no file: give a name".to_owned()),
-            (Some(name), _) => self.save_as(name),
-        };
-        match saved {
-            Ok(path) => {
-                vec![note(format!("saved to {}", path.display())), self.numbers_told()]
-            }
-            Err(why) => vec![problem(&why)],
-        }
-    }
-
-    fn save_to_source(&mut self, path: PathBuf) -> Result<PathBuf, String> {
-        let failed = |error: std::io::Error| format!("{}: {error}", path.display());
-        let text = std::fs::read_to_string(&path).map_err(failed)?;
-        let edited = edit_tuning(&text, self.numbers()).map_err(|problem| problem.to_string())?;
-        write_whole(&path, &edited).map_err(failed)?;
-        self.file = self.numbers().clone();
-        self.before = None;
-        self.stale = true;
-        if let Some(source) = &mut self.source {
-            source.seen = modified(&path);
-        }
-        Ok(path)
-    }
-
-    /// The path of a new file of that name, in the folder for what is saved.
-    fn new_file(&self, name: &str, ending: &str) -> Result<PathBuf, String> {
-        let is_plain = |c: char| c.is_alphanumeric() || " -_".contains(c);
-        let name = name.trim();
-        if name.is_empty() || name.chars().count() > NAME || !name.chars().all(is_plain) {
-            return Err(format!(
-                "`{name}` is no name for a file, expected at most {NAME} letters, digits, spaces, - and _"
-            ));
-        }
-        let path = self.setting.out.join(name).with_extension(ending);
-        std::fs::create_dir_all(&self.setting.out).map_err(|error| format!("{}: {error}", path.display()))?;
-        if path.exists() { Err(format!("there is a {} already", path.display())) } else { Ok(path) }
-    }
-
-    /// Writes the inputs up to now, the level and the numbers, and a trial that plays
-    /// them and expects what comes of it.
-    fn record(&self, name: &str) -> Result<(PathBuf, &'static str), String> {
-        let tape = with!(&self.live, attempt => attempt.tape());
-        let tape = tape.ok_or("the attempt's beginning has been forgotten: restart, and record sooner")?;
-        if tape.is_empty() {
-            return Err("nothing has been played yet".to_owned());
-        }
-        let path = self.new_file(name, "toml")?;
-        let rate = with!(&self.live, attempt => attempt.rate());
-        let named = |ending: &str| {
-            let file = path.with_extension(ending);
-            let name = file.file_name().map(|name| name.to_string_lossy().into_owned());
-            (name.unwrap_or_default(), file)
-        };
-        let (level, level_file) = named("level.toml");
-        let (tuning, tuning_file) = named("tuning.toml");
-        let (recording, tape_file) = named("tape");
-        let (start, was_changed) =
-            with!(&self.live, attempt => (Vector::to_array(attempt.start()), attempt.was_changed()));
-        let trial = Trial {
-            world: self.draft.world().map_err(|problem| problem.to_string())?,
-            start,
-            title: name.trim().to_owned(),
-            rate,
-            duration: tape.len() as f32 / rate as f32,
-            inputs: rasant_lab::files::Inputs::Tape(tape.clone()),
-            expectations: Vec::new(),
-            ..self.trial.with_tuning(self.numbers().clone())
-        };
-        let run = rasant_lab::run(&trial);
-        let text = write_recorded_trial(&run, trial.start, &level, &tuning, &recording);
-        for (file, text) in [
-            (&level_file, self.draft.text()),
-            (&tuning_file, &*write_tuning(self.numbers())),
-            (&tape_file, &*tape.to_text(rate)),
-            (&path, &*text),
-        ] {
-            write_whole(file, text).map_err(|error| format!("{}: {error}", file.display()))?;
-        }
-        let words = if was_changed {
-            "; numbers or the place were changed on the way: it has those of now from the start"
-        } else {
-            ""
-        };
-        Ok((path, words))
-    }
-
-    /// Writes the place to its own file, or to a new one of this name.
-    fn save_place(&mut self, name: Option<&str>) -> Result<PathBuf, String> {
-        let path = match (name, &self.level) {
-            (Some(name), _) => self.new_file(name, "level.toml")?,
-            (None, Some(level)) if modified(&level.path) != level.seen => {
-                return Err(format!(
-                    "{} was changed meanwhile by something else: save under another name",
-                    level.path.display()
-                ));
-            }
-            (None, Some(level)) => level.path.clone(),
-            (None, None) => return Err("the place has no file: give a name".to_owned()),
-        };
-        write_whole(&path, self.draft.text()).map_err(|error| format!("{}: {error}", path.display()))?;
-        self.level = Some(Source { seen: modified(&path), path: path.clone() });
-        self.written = self.draft.clone();
-        Ok(path)
-    }
-
-    fn save_as(&mut self, name: &str) -> Result<PathBuf, String> {
-        let path = self.new_file(name, "toml")?;
-        let name = name.trim();
-        let failed = |error: std::io::Error| format!("{}: {error}", path.display());
-        let numbers = TuningFile { title: name.to_owned(), ..self.numbers().clone() };
-        write_whole(&path, &write_tuning(&numbers)).map_err(failed)?;
-        self.source = Some(Source { seen: modified(&path), path: path.clone() });
-        self.file = numbers.clone();
-        self.before = None;
-        self.put(numbers);
-        Ok(path)
-    }
-}
-
-/// Writes a file whole or not at all.
-fn write_whole(path: &PathBuf, text: &str) -> std::io::Result<()> {
-    let beside = path.with_extension("toml.new");
-    std::fs::write(&beside, text)?;
-    std::fs::rename(&beside, path)
 }
 
 fn steering(numbers: &TuningFile) -> &'static str {
