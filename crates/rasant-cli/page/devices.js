@@ -49,9 +49,10 @@ export class Devices {
     }
   }
 
-  /** What was said since the last call, and begins anew. */
+  /** What was said since the last call, and begins anew; `oldest` is when the first was. */
   take() {
     const said = this.said;
+    this.oldest = said.length ? this.began + said[0].at : null;
     this.said = [];
     this.began = performance.now();
     return said;

@@ -16,7 +16,7 @@ const views = { 2: new Plane($("flat")), 3: new Space($("deep")) };
 const scene = { ghosts: [], replayed: null, inside: false, firstPerson: false };
 const sounds = new Sounds();
 const samples = [];
-let hello, place, frame, waiting = false, sentAt = 0, lastSent = performance.now();
+let hello, place, frame, waiting = false, answered = null, lastSent = performance.now();
 
 const link = openLink(hear, () => ($("gone").hidden = false));
 const ask = (what, more) => link.ask(what, more);
@@ -79,8 +79,7 @@ const tells = {
   frame(told) {
     frame = told;
     waiting = false;
-    if (sentAt) window.rasant.latency.push(performance.now() - sentAt);
-    if (window.rasant.latency.length > 2000) window.rasant.latency.splice(0, 1000);
+    answered = devices.oldest && { since: devices.oldest, tick: told.tick };
     views[place.dimensions].add(told);
     if (!told.paused) {
       samples.push({ tick: told.tick, height: told.feet[1], speed: told.speed, pressed: told.told.some((one) => one.name === "jumped") });
@@ -268,12 +267,18 @@ requestAnimationFrame(function next(now) {
   devices.readPads(hello.buttons, hello.axes);
   if (!waiting && link.isOpen && (!frame?.paused || devices.said.length)) {
     waiting = true;
-    sentAt = performance.now();
     ask("frame", { ms: Math.max(0, now - lastSent), events: devices.take() });
     lastSent = now;
   } else if (frame?.paused) {
     lastSent = now;
   }
-  if (frame) draw();
+  if (!frame) return;
+  draw();
+  // What a device said has been seen, so long after.
+  if (answered) {
+    window.rasant.latency.push([performance.now() - answered.since, answered.tick]);
+    window.rasant.latency.splice(0, window.rasant.latency.length - 1000);
+    answered = null;
+  }
 });
 stage.focus();

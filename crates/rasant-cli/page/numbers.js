@@ -110,10 +110,11 @@ export class Numbers {
     }
   }
 
-  /** Beside each group, the figures that it moves. */
+  /** Beside each group, the figures that are its own, and others of those that it moves
+   *  where they have changed. */
   measured(figures) {
     for (const [name, { moves }] of this.groups) {
-      const own = figures.filter((figure) => figure.groups?.includes(name));
+      const own = figures.filter((figure) => figure.groups?.[0] === name || (figure.groups?.includes(name) && changeOf(figure)));
       moves.replaceChildren(...own.map((figure) => {
         const change = changeOf(figure);
         const line = Object.assign(document.createElement("span"), { title: figure.meaning ?? "" });

@@ -300,8 +300,9 @@ export class Shaping {
     } else if (up > 0.01) {
       words.push("No jump comes up there.");
     }
-    this.laid = { ...told, words: words.join(" ") };
-    this.measured.textContent = this.laid.words;
+    const spare = reach === null || across <= 0.01 ? "" : reach >= across ? `, ${(reach - across).toFixed(2)} m to spare` : `, ${(across - reach).toFixed(2)} m too far`;
+    this.laid = { ...told, words: `${length.toFixed(2)} m${spare}` };
+    this.measured.textContent = words.join(" ");
   }
 
   /** Outlines as lines of points, each with a colour: what is chosen, what is pulled, the tape. */

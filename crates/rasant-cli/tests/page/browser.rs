@@ -15,9 +15,9 @@ use serde_json::{Value, json};
 use super::{TUNING, Tool};
 
 /// A browser and its driver, ended with the test.
-struct Browser {
+pub struct Browser {
     _driver: Driver,
-    client: Client,
+    pub client: Client,
     _profile: tempfile::TempDir,
 }
 
@@ -45,7 +45,7 @@ impl Drop for Driver {
 
 impl Browser {
     /// Nothing where there is none.
-    async fn start() -> Option<Self> {
+    pub async fn start() -> Option<Self> {
         let found = |names: &[&str]| {
             let folders: Vec<_> = std::env::split_paths(&std::env::var_os("PATH")?).collect();
             names
@@ -91,7 +91,7 @@ impl Browser {
         Some(Self { _driver: driver, client, _profile: profile })
     }
 
-    async fn open(&self, tool: &Tool) {
+    pub async fn open(&self, tool: &Tool) {
         self.client.goto(&tool.address).await.unwrap();
         // So that the page itself is of this size.
         self.client.set_window_size(1280, 800).await.unwrap();
@@ -100,15 +100,15 @@ impl Browser {
         self.until("return !!window.rasant?.frame", "the first frame").await;
     }
 
-    async fn value(&self, script: &str) -> Value {
+    pub async fn value(&self, script: &str) -> Value {
         self.client.execute(script, vec![]).await.unwrap()
     }
 
-    async fn number(&self, script: &str) -> f64 {
+    pub async fn number(&self, script: &str) -> f64 {
         self.value(script).await.as_f64().unwrap_or_else(|| panic!("{script} is no number"))
     }
 
-    async fn until(&self, script: &str, what: &str) {
+    pub async fn until(&self, script: &str, what: &str) {
         let start = Instant::now();
         while self.value(script).await != Value::Bool(true) {
             assert!(start.elapsed() < Duration::from_secs(30), "waited for {what}");
@@ -130,8 +130,39 @@ impl Browser {
         select.select_by_value(value).await.unwrap();
     }
 
-    async fn click(&self, id: &str) {
+    pub async fn click(&self, id: &str) {
         self.client.find(Locator::Id(id)).await.unwrap().click().await.unwrap();
+    }
+
+    /// Where a point of the level in two dimensions is on the page.
+    async fn on_page(&self, x: f64, y: f64) -> [f64; 2] {
+        let script = format!(
+            "const [x, y] = rasant.views[2].onStage([{x}, {y}]);
+             const box = document.getElementById('stage').getBoundingClientRect();
+             return [box.left + x, box.top + y]"
+        );
+        let at = self.value(&script).await;
+        [0, 1].map(|axis| at[axis].as_f64().unwrap().round())
+    }
+
+    /// Presses the pointer at one point of the page and lets go at another.
+    async fn pull(&self, from: [f64; 2], to: [f64; 2]) {
+        let moved =
+            |[x, y]: [f64; 2], ms| PointerAction::MoveTo { duration: Some(Duration::from_millis(ms)), x, y };
+        let pull = MouseActions::new("mouse".to_owned())
+            .then(moved(from, 0))
+            .then(PointerAction::Down { button: 0 })
+            .then(moved(to, 100))
+            .then(PointerAction::Up { button: 0 });
+        self.client.perform_actions(pull).await.unwrap();
+    }
+
+    /// Presses a button by its words.
+    async fn press(&self, words: &str) {
+        let find = format!(
+            "[...document.querySelectorAll('#place button')].find((one) => one.textContent === '{words}').click()"
+        );
+        self.value(&find).await;
     }
 
     /// What is seen: the share of the stage's pixels that `is_so`.
@@ -263,6 +294,17 @@ async fn every_view_draws_what_is_there() {
             let place = browser.seen("play-first-person", |pixel| !is_night(pixel)).await;
             assert!(own < 0.2 * lamp, "{own} of {lamp}");
             assert!(place > 0.1, "{place}");
+            // The pointer is the page's own there.
+            browser.value("document.getElementById('eye').click()").await;
+            // A ramp before the body, in the picture and under the pointer.
+            browser.click("tab-place").await;
+            let parts = browser.number("return rasant.place.parts.length").await;
+            browser.click("add-ramp").await;
+            browser.until(&format!("return rasant.place.parts.length === {}", parts + 1.0), "the ramp").await;
+            browser.seen("play-shape-in-space", |_| true).await;
+            browser.click("part-delete").await;
+            browser.until(&format!("return rasant.place.parts.length === {parts}"), "its end").await;
+            browser.click("tab-numbers").await;
         }
     }
     browser.choose("trial", "demo:canal-steps").await;
@@ -301,33 +343,24 @@ async fn a_block_is_added_stood_on_moved_and_kept() {
         browser.until(&now, name).await;
     }
     // The body is put on it by the pointer.
-    browser.value("[...document.querySelectorAll('#place button')].find((one) => one.textContent === 'start').click()").await;
-    let at = browser
-        .value(&format!("const [x, y] = rasant.views[2].onStage([{x}, {}]); const box = document.getElementById('stage').getBoundingClientRect(); return [box.left + x, box.top + y]", y + 4.3))
-        .await;
-    let (left, top) = (at[0].as_f64().unwrap().round(), at[1].as_f64().unwrap().round());
-    let click = MouseActions::new("mouse".to_owned())
-        .then(PointerAction::MoveTo { duration: None, x: left, y: top })
-        .then(PointerAction::Down { button: 0 })
-        .then(PointerAction::Up { button: 0 });
-    browser.client.perform_actions(click).await.unwrap();
+    browser.press("start").await;
+    let over = browser.on_page(x, y + 4.3).await;
+    browser.pull(over, over).await;
     let stands = format!(
         "return rasant.frame.mode === 'afoot' && Math.abs(rasant.frame.feet[1] - {:.4}) < 0.02",
         y + 4.0
     );
     browser.until(&stands, "the body on the block").await;
+    // A tape from its corner to the roof beside.
+    browser.press("tape").await;
+    browser.pull(browser.on_page(x + 1.0, y + 4.0).await, browser.on_page(x + 4.0, y + 1.0).await).await;
+    let says = "return /across.* down.*(clears it by|too short)/.test(document.getElementById('measured').textContent)";
+    browser.until(says, "what the tape says").await;
     browser.seen("play-block", is_lamp).await;
+    browser.press("pick").await;
     // Pulled aside by its middle it is gone from under the feet.
-    let from = browser
-        .value(&format!("const [x, y] = rasant.views[2].onStage([{x}, {}]); const box = document.getElementById('stage').getBoundingClientRect(); return [box.left + x, box.top + y]", y + 3.5))
-        .await;
-    let (left, top) = (from[0].as_f64().unwrap().round(), from[1].as_f64().unwrap().round());
-    let pull = MouseActions::new("mouse".to_owned())
-        .then(PointerAction::MoveTo { duration: None, x: left, y: top })
-        .then(PointerAction::Down { button: 0 })
-        .then(PointerAction::MoveTo { duration: Some(Duration::from_millis(100)), x: left - 160.0, y: top })
-        .then(PointerAction::Up { button: 0 });
-    browser.client.perform_actions(pull).await.unwrap();
+    let [left, top] = browser.on_page(x, y + 3.5).await;
+    browser.pull([left, top], [left - 160.0, top]).await;
     browser.until(&format!("return rasant.frame.feet[1] < {}", y + 1.0), "the fall").await;
     browser.click("undo").await;
     let back =

@@ -1,6 +1,7 @@
 //! The live page: its tool over plain sockets, and the page itself in a browser.
 
 mod browser;
+mod costs;
 mod socket;
 
 use std::io::{BufRead, BufReader};
@@ -27,6 +28,11 @@ impl Tool {
         let mut address = String::new();
         BufReader::new(child.stdout.take().unwrap()).read_line(&mut address).unwrap();
         Self { child, address: address.trim().to_owned() }
+    }
+
+    /// Its number among the system's processes.
+    pub fn process(&self) -> u32 {
+        self.child.id()
     }
 
     /// `127.0.0.1:PORT`.

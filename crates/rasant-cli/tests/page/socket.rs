@@ -33,12 +33,12 @@ async fn try_connect(tool: &Tool, token: &str, origin: Option<&str>) -> Result<L
 }
 
 /// A page that is one only in that it says so.
-struct Page {
+pub struct Page {
     line: Line,
 }
 
 impl Page {
-    async fn open(tool: &Tool) -> Self {
+    pub async fn open(tool: &Tool) -> Self {
         let origin = format!("http://{}", tool.host());
         Self { line: try_connect(tool, tool.token(), Some(&origin)).await.unwrap() }
     }
@@ -47,12 +47,12 @@ impl Page {
         self.line.send(Message::text(text)).await.unwrap();
     }
 
-    async fn ask(&mut self, ask: Value) {
+    pub async fn ask(&mut self, ask: Value) {
         self.say(&ask.to_string()).await;
     }
 
     /// The next answer of a kind; others are passed over.
-    async fn told(&mut self, kind: &str) -> Value {
+    pub async fn told(&mut self, kind: &str) -> Value {
         let wait = async {
             loop {
                 let message = self.line.next().await.expect("the line is open").unwrap();
