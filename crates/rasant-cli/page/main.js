@@ -16,7 +16,9 @@ const views = { 2: new Plane($("flat")), 3: new Space($("deep")) };
 const scene = { ghosts: [], replayed: null, inside: false, firstPerson: false };
 const sounds = new Sounds();
 const samples = [];
-let hello, place, frame, waiting = false, answered = null, lastSent = performance.now();
+/** Of each frame that is asked for, when the first was said of what came with it. */
+const waiting = [];
+let hello, place, frame, answered = null, lastSent = performance.now();
 
 const link = openLink(hear, () => ($("gone").hidden = false));
 const ask = (what, more) => link.ask(what, more);
@@ -78,8 +80,11 @@ const tells = {
   tape(told) { shaping.tape(told); },
   frame(told) {
     frame = told;
-    waiting = false;
-    answered = devices.oldest && { since: devices.oldest, tick: told.tick };
+    if (told.asked) {
+      // The oldest of what was said that is seen with this frame.
+      const since = waiting.shift();
+      if (since && !answered) answered = { since, tick: told.tick };
+    }
     views[place.dimensions].add(told);
     if (!told.paused) {
       samples.push({ tick: told.tick, height: told.feet[1], speed: told.speed, pressed: told.told.some((one) => one.name === "jumped") });
@@ -265,9 +270,13 @@ requestAnimationFrame(function next(now) {
   requestAnimationFrame(next);
   if (!hello || !place) return;
   devices.readPads(hello.buttons, hello.axes);
-  if (!waiting && link.isOpen && (!frame?.paused || devices.said.length)) {
-    waiting = true;
+  // What the tool has not listened to is not waited for.
+  if (now - lastSent > 1000) waiting.length = 0;
+  // The next is asked for before the last has come: the way there and back is longer
+  // than a frame.
+  if (waiting.length < 4 && link.isOpen && (!frame?.paused || devices.said.length)) {
     ask("frame", { ms: Math.max(0, now - lastSent), events: devices.take() });
+    waiting.push(devices.oldest);
     lastSent = now;
   } else if (frame?.paused) {
     lastSent = now;

@@ -16,6 +16,7 @@ use axum::extract::{Path, Query, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
+use axum::serve::ListenerExt;
 use tokio::sync::mpsc;
 
 use desk::Desk;
@@ -70,6 +71,8 @@ pub fn serve(
             .route("/session", get(session))
             .route("/{*file}", get(part))
             .with_state(host);
+        // Each message is sent at once: what waits to be sent with the next is seen late.
+        let listener = listener.tap_io(|line| drop(line.set_nodelay(true)));
         axum::serve(listener, router).await
     })
 }

@@ -10,6 +10,12 @@ fn point<V: Vector>(v: V) -> Value {
     if V::DIMENSION == 2 { json!([x, y]) } else { json!([x, y, z]) }
 }
 
+/// A point to be drawn: to a tenth of a millimetre, which is shorter to tell.
+fn drawn_at<V: Vector>(v: V) -> Value {
+    let parts = v.to_array().map(|part| (f64::from(part) * 1e4).round() / 1e4);
+    json!(parts[..V::DIMENSION])
+}
+
 /// All that stands still in a page's picture: shapes (those on carriers where the
 /// carriers are now; the pieces of the file first, in its order), zones, surfaces.
 pub fn place<V: Geometry>(file: &LevelFile<V>) -> Value {
@@ -63,9 +69,9 @@ pub fn parts(draft: &LevelDraft) -> Vec<Value> {
 }
 
 fn drawn<V: Vector>(shape: &Shape<'_, V>) -> Value {
-    let all = |points: &[V]| points.iter().map(|&at| point(at)).collect::<Vec<_>>();
+    let all = |points: &[V]| points.iter().map(|&at| drawn_at(at)).collect::<Vec<_>>();
     match shape {
-        Shape::Ball { centre, radius } => json!({ "centre": point(*centre), "radius": radius }),
+        Shape::Ball { centre, radius } => json!({ "centre": drawn_at(*centre), "radius": radius }),
         Shape::Segment { ends, .. } => json!({ "line": all(ends) }),
         Shape::Polygon { points } | Shape::Facet { points, .. } => json!({ "points": all(points) }),
         Shape::Solid { points, faces } => json!({ "points": all(points), "faces": faces }),
@@ -96,11 +102,11 @@ pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Value {
         "ticks": attempt.len(),
         "paused": attempt.is_paused(),
         "stretch": attempt.stretch().map(|ticks| [ticks.start, ticks.end]),
-        "at": point(pose.position),
+        "at": drawn_at(pose.position),
         "feet": point(state.position),
         "up": point(state.up),
         "facing": point(state.facing),
-        "velocity": point(body.velocity()),
+        "velocity": drawn_at(body.velocity()),
         "speed": state.ground_speed(),
         "rising": body.velocity().dot(state.up),
         "mode": state.mode.name(),
@@ -122,8 +128,11 @@ pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Value {
 pub fn inside<V: Geometry>(attempt: &Attempt<V>, frame: &mut Value) {
     let view = attempt.body().debug_view(&attempt.file().level);
     let timers: Vec<Value> = view.timers.iter().map(|timer| json!([timer.name, timer.seconds])).collect();
-    let contacts: Vec<Value> =
-        view.contacts.iter().map(|contact| json!([point(contact.point), point(contact.normal)])).collect();
+    let contacts: Vec<Value> = view
+        .contacts
+        .iter()
+        .map(|contact| json!([drawn_at(contact.point), drawn_at(contact.normal)]))
+        .collect();
     frame["timers"] = json!(timers);
     frame["contacts"] = json!(contacts);
     frame["arcs"] = json!(attempt.arcs().map(|arc| path(&arc)));
@@ -147,5 +156,5 @@ fn hull<V: Geometry>(body: &Controller<V>) -> Value {
 pub fn path<V: Vector>(positions: &[V]) -> Vec<Value> {
     const MOST: usize = 600;
     let every = positions.len().div_ceil(MOST).max(1);
-    positions.iter().step_by(every).chain(positions.last()).map(|&at| point(at)).collect()
+    positions.iter().step_by(every).chain(positions.last()).map(|&at| drawn_at(at)).collect()
 }

@@ -397,7 +397,9 @@ impl Desk {
     fn frame(&mut self, ms: f64, events: &[Said]) -> Value {
         let events: Vec<_> = events.iter().filter_map(Said::event).collect();
         let told = with!(&mut self.live, attempt => attempt.frame(milliseconds(ms), &events));
-        self.frame_told(told)
+        let mut frame = self.frame_told(told);
+        frame["asked"] = json!(true);
+        frame
     }
 
     fn open(&mut self, name: String, tuning: Option<&str>) -> Vec<Value> {
