@@ -7,10 +7,10 @@ use std::process::ExitCode;
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use comfy_table::{CellAlignment, LineStyle, Table, TableStyle};
 use indicatif::{ProgressBar, ProgressStyle};
-use maud::{Markup, html};
 use rasant_lab::Problem;
 use serde::Serialize;
 use thiserror::Error;
+use xmlwriter::XmlWriter;
 
 /// Why a command did not succeed.
 #[derive(Debug, Error)]
@@ -118,19 +118,28 @@ impl Grid {
         table.to_string()
     }
 
-    /// As a page shows it.
-    pub fn html(&self) -> Markup {
-        let class = |column: usize| self.numbers.contains(&column).then_some("number");
-        html! {
-            table {
-                thead { tr { @for (column, word) in self.header.iter().enumerate() {
-                    th class=[class(column)] { (word) }
-                } } }
-                tbody { @for row in &self.rows { tr { @for (column, word) in row.iter().enumerate() {
-                    td class=[class(column)] { (word) }
-                } } } }
+    /// Writes it as a page shows it.
+    pub fn write_html(&self, page: &mut XmlWriter) {
+        let row = |page: &mut XmlWriter, kind: &str, cells: &[String]| {
+            page.start_element("tr");
+            for (column, word) in cells.iter().enumerate() {
+                page.start_element(kind);
+                if self.numbers.contains(&column) {
+                    page.write_attribute("class", "number");
+                }
+                page.write_text(word);
+                page.end_element();
             }
-        }
+            page.end_element();
+        };
+        page.start_element("table");
+        page.start_element("thead");
+        row(page, "th", &self.header);
+        page.end_element();
+        page.start_element("tbody");
+        self.rows.iter().for_each(|cells| row(page, "td", cells));
+        page.end_element();
+        page.end_element();
     }
 }
 

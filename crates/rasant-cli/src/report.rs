@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use maud::{DOCTYPE, Markup, PreEscaped, html};
+use xmlwriter::{Indent, Options, XmlWriter};
 
 use crate::figure::Picture;
 use crate::output::{Failure, Grid, write_file};
@@ -48,7 +48,8 @@ impl Pictured {
 pub struct Report {
     title: String,
     heading: String,
-    parts: Vec<Markup>,
+    /// What stands below the heading, as HTML.
+    parts: String,
 }
 
 /// Ink and paper are those of the figures.
@@ -66,44 +67,56 @@ const STYLE: &str = "\
 impl Report {
     /// An empty page.
     pub fn new(title: &str, heading: &str) -> Self {
-        Self { title: title.to_owned(), heading: heading.to_owned(), parts: Vec::new() }
+        Self { title: title.to_owned(), heading: heading.to_owned(), parts: String::new() }
     }
 
     /// Adds a picture.
     pub fn picture(&mut self, picture: &Picture) {
-        self.parts.push(PreEscaped(picture.svg().to_owned()));
+        self.parts += picture.svg();
     }
 
     /// Adds a table under a heading.
     pub fn table(&mut self, heading: &str, grid: &Grid) {
-        self.parts.push(html! { h2 { (heading) } div class="table" { (grid.html()) } });
+        self.parts += &element("h2", heading);
+        let mut table = writer();
+        table.start_element("div");
+        table.write_attribute("class", "table");
+        grid.write_html(&mut table);
+        self.parts += &table.end_document();
     }
 
     /// Adds a paragraph a line.
     pub fn words(&mut self, text: &str) {
-        self.parts.push(
-            html! { @for line in text.lines().filter(|line| !line.trim().is_empty()) { p { (line) } } },
-        );
+        for line in text.lines().filter(|line| !line.trim().is_empty()) {
+            self.parts += &element("p", line);
+        }
     }
 
     /// The whole page.
     pub fn page(self) -> String {
-        let page = html! {
-            (DOCTYPE)
-            html lang="en" {
-                head {
-                    meta charset="utf-8";
-                    meta name="viewport" content="width=device-width, initial-scale=1";
-                    title { (self.title) }
-                    style { (PreEscaped(STYLE)) }
-                }
-                body {
-                    h1 { (self.title) }
-                    p class="heading" { (self.heading) }
-                    @for part in &self.parts { (part) }
-                }
-            }
-        };
-        page.into_string()
+        let (title, above) = (element("title", &self.title), element("h1", &self.title));
+        let mut heading = writer();
+        heading.start_element("p");
+        heading.write_attribute("class", "heading");
+        heading.write_text(&self.heading);
+        format!(
+            "<!DOCTYPE html><html lang=\"en\"><head><meta charset=\"utf-8\">\
+             <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">{title}\
+             <style>{STYLE}</style></head><body>{above}{}{}</body></html>",
+            heading.end_document(),
+            self.parts
+        )
     }
+}
+
+fn writer() -> XmlWriter {
+    XmlWriter::new(Options { indent: Indent::None, ..Options::default() })
+}
+
+/// An element of a text.
+fn element(name: &str, text: &str) -> String {
+    let mut element = writer();
+    element.start_element(name);
+    element.write_text(text);
+    element.end_document()
 }

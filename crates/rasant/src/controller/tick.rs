@@ -1,10 +1,13 @@
 //! The stages of a tick, in order.
 
+use std::any::Any;
+
+use glam::{Vec2, Vec3};
 use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hull, Patch};
 use crate::input::{Actions, Intent};
-use crate::level::{CarrierId, Surroundings, Tag, ZoneId};
+use crate::level::{CarrierId, Errand, Level, Surroundings, Tag, ZoneId};
 use crate::space::{Bounds, Frame, advance, cosine};
 use crate::travel::{
     ContactKind, Flight, Freed, Holds, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, laid_on,
@@ -55,6 +58,76 @@ pub fn tick_into<V: Geometry>(
     dt: f32,
     events: &mut Events<V>,
 ) {
+    surroundings.host(Ticking { tuning, hull, state, intent, dt, events });
+}
+
+/// A tick that is yet to be done.
+struct Ticking<'a, V: Geometry> {
+    tuning: &'a Tuning,
+    hull: &'a Hull,
+    state: &'a mut State<V>,
+    intent: &'a Intent,
+    dt: f32,
+    events: &'a mut Events<V>,
+}
+
+impl<V: Geometry> Errand<V> for Ticking<'_, V> {
+    fn among(self, surroundings: &impl Surroundings<V>) {
+        let Self { tuning, hull, state, intent, dt, events } = self;
+        tick_among(tuning, hull, state, intent, surroundings, dt, events);
+    }
+
+    /// By one of two functions that are generic in nothing: whoever calls this, in a
+    /// crate of their own, need not compile a tick anew.
+    fn in_level(self, level: &Level<V>) {
+        let Self { tuning, hull, state, intent, dt, events } = self;
+        let (level, state, events): (&dyn Any, &mut dyn Any, &mut dyn Any) = (level, state, events);
+        if let Some(level) = level.downcast_ref() {
+            if let (Some(state), Some(events)) = (state.downcast_mut(), events.downcast_mut()) {
+                tick_in_plane(tuning, hull, state, intent, level, dt, events);
+            }
+        } else if let (Some(level), Some(state), Some(events)) =
+            (level.downcast_ref(), state.downcast_mut(), events.downcast_mut())
+        {
+            tick_in_space(tuning, hull, state, intent, level, dt, events);
+        }
+    }
+}
+
+fn tick_in_plane(
+    tuning: &Tuning,
+    hull: &Hull,
+    state: &mut State<Vec2>,
+    intent: &Intent,
+    level: &Level<Vec2>,
+    dt: f32,
+    events: &mut Events<Vec2>,
+) {
+    tick_among(tuning, hull, state, intent, level, dt, events);
+}
+
+fn tick_in_space(
+    tuning: &Tuning,
+    hull: &Hull,
+    state: &mut State<Vec3>,
+    intent: &Intent,
+    level: &Level<Vec3>,
+    dt: f32,
+    events: &mut Events<Vec3>,
+) {
+    tick_among(tuning, hull, state, intent, level, dt, events);
+}
+
+/// [`tick_into`] in surroundings of any kind.
+fn tick_among<V: Geometry>(
+    tuning: &Tuning,
+    hull: &Hull,
+    state: &mut State<V>,
+    intent: &Intent,
+    surroundings: &impl Surroundings<V>,
+    dt: f32,
+    events: &mut Events<V>,
+) {
     events.clear();
     if !(dt > 0.0 && dt.is_finite()) {
         return;
@@ -70,7 +143,7 @@ pub fn tick_into<V: Geometry>(
         if !before.is_finite() {
             // Once more, from a state whose numbers are some.
             *state = before.mended();
-            tick_into(tuning, hull, state, intent, surroundings, dt, events);
+            tick_among(tuning, hull, state, intent, surroundings, dt, events);
         }
     }
 }

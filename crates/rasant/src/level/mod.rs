@@ -22,7 +22,7 @@ pub use index::Index;
 pub use layers::Layers;
 pub use piece::{Piece, PieceError, PieceId, Seams, Shape, Sides, Tag};
 pub use surface::{Surface, SurfaceId};
-pub use surroundings::{Found, Surroundings};
+pub use surroundings::{Errand, Found, Surroundings};
 pub use zone::{Zone, ZoneId, ZoneKind};
 
 use smallvec::SmallVec;
@@ -225,6 +225,10 @@ impl<V: Vector> Surroundings<V> for Level<V> {
                 }
             });
         });
+    }
+
+    fn host(&self, errand: impl Errand<V>) {
+        errand.in_level(self);
     }
 
     fn surface(&self, id: SurfaceId) -> Surface<V> {

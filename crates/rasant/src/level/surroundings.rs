@@ -2,6 +2,7 @@
 
 use crate::space::{Bounds, Vector};
 
+use super::Level;
 use super::carrier::{CarrierId, Ride};
 use super::layers::Layers;
 use super::piece::{Shape, Tag};
@@ -47,6 +48,23 @@ pub trait Surroundings<V: Vector> {
     fn is_plain(&self) -> bool {
         false
     }
+
+    /// Does something in these surroundings. What is done in a [`Level`] was compiled
+    /// once, with the library; there is nothing to gain by writing this.
+    #[doc(hidden)]
+    fn host(&self, errand: impl Errand<V>)
+    where
+        Self: Sized,
+    {
+        errand.among(self);
+    }
+}
+
+/// Something that is done in surroundings of any kind, and in a level by itself.
+#[doc(hidden)]
+pub trait Errand<V: Vector> {
+    fn among(self, surroundings: &impl Surroundings<V>);
+    fn in_level(self, level: &Level<V>);
 }
 
 /// Takes the pieces that [`Surroundings::pieces`] finds.
