@@ -47,6 +47,7 @@ pub mod tuning;
 
 mod clock;
 #[cfg(all(debug_assertions, not(test)))]
+#[cfg(debug_assertions)]
 mod shared;
 
 pub use glam;

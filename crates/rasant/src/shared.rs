@@ -1,23 +1,19 @@
-//! Ticks on the shipped level, compiled with the library itself.
+//! What is called on a body in the shipped level, compiled with the library itself.
 //!
 //! In builds for development, crates above take generic code that is already
 //! compiled here instead of compiling it anew (as rustc does up to opt-level 1):
-//! a change to one test, or to a game, is then a matter of seconds.
+//! a change to one test, or to a game, is then a matter of seconds. (Ticks in a level
+//! are generic in nothing, and compiled here alone in any build.)
 
 use glam::{Vec2, Vec3};
 
 use crate::contact::Geometry;
-use crate::controller::{self, Controller, DebugView, Events, State};
-use crate::input::Intent;
+use crate::controller::{self, Controller, DebugView, State};
 use crate::level::{Level, LevelBuilder, LevelError};
-use crate::tuning::Tuning;
 use crate::{Hull, Pose};
 
 /// What is called on a body and a level.
-#[allow(clippy::type_complexity)] // they are the functions' own
 struct Shared<V: Geometry> {
-    _tick: fn(&Tuning, &Hull, &mut State<V>, &Intent, &Level<V>, f32, &mut Events<V>),
-    _controller_tick: for<'a> fn(&'a mut Controller<V>, &Intent, &Level<V>, f32) -> &'a [crate::Event<V>],
     _footing: fn(&mut Controller<V>, &Level<V>),
     _room: fn(&Hull, &State<V>, &Level<V>) -> bool,
     _view: fn(&Controller<V>, &Level<V>) -> DebugView<V>,
@@ -28,8 +24,6 @@ struct Shared<V: Geometry> {
 
 impl<V: Geometry> Shared<V> {
     const ALL: Self = Self {
-        _tick: controller::tick_into::<V>,
-        _controller_tick: Controller::tick,
         _footing: Controller::find_footing,
         _room: controller::has_room,
         _view: Controller::debug_view,
