@@ -11,7 +11,7 @@ use std::time::Duration;
 
 use rasant::{
     Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Sampler, State, Tape,
-    TimedEvent, Tuning,
+    TimedEvent, Tuning, Vector,
 };
 use serde::Serialize;
 
@@ -88,6 +88,16 @@ pub struct Path<V> {
     pub positions: Vec<V>,
     /// What it comes to.
     pub summary: Summary,
+}
+
+impl<V: Vector> Path<V> {
+    /// After how many ticks it is first a millimetre from another; nothing where it never
+    /// is.
+    #[must_use]
+    pub fn parts_from(&self, other: &Self) -> Option<usize> {
+        const APART: f32 = 1e-3;
+        self.positions.iter().zip(&other.positions).position(|(&own, &other)| (own - other).length() > APART)
+    }
 }
 
 impl<V: Geometry> Attempt<V> {

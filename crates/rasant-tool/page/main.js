@@ -156,9 +156,11 @@ function showGhosts() {
   if (scene.replayed) columns.push({ title: "as it was", sums: scene.replayed.before, colour: "#edf1f6" }, { title: "these numbers", sums: scene.replayed.sums, colour: "#f2b544" });
   const head = columns.map((column) => `<th class=n><span class=swatch style="color:${column.colour}"></span>${column.title}${column.i === undefined ? "" : ` <button data-forget="${column.i}" title="Forget it">×</button>`}</th>`).join("");
   const rows = Object.entries(names).map(([key, name]) => `<tr><td>${name}</td>${columns.map((column) => `<td class=n data-sum="${column.title} ${key}">${shown(column.sums[key])}</td>`).join("")}</tr>`).join("");
+  const parts = scene.replayed?.parts;
+  const parting = !scene.replayed ? "" : parts === null ? "<p>The two never part.</p>" : `<p>The two part after ${(parts / place.rate).toFixed(2)} s.</p>`;
   $("ghosts").innerHTML = `<p><button id="ghost">Keep this attempt as a ghost (G)</button></p>
     <p><label><input type="checkbox" id="replay" ${scene.replays ? "checked" : ""}> play the same inputs again under the numbers of now</label></p>
-    ${columns.length ? `<table><thead><tr><th></th>${head}</tr></thead><tbody>${rows}</tbody></table>` : "<p>An attempt that is kept stays in the picture while you go on, and its figures stay here.</p>"}`;
+    ${columns.length ? `<table><thead><tr><th></th>${head}</tr></thead><tbody>${rows}</tbody></table>${parting}` : "<p>An attempt that is kept stays in the picture while you go on, and its figures stay here.</p>"}`;
 }
 
 $("ghosts").addEventListener("click", (event) => {

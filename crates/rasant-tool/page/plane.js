@@ -255,6 +255,13 @@ export class Plane {
   inside(frame, px) {
     const { pen } = this;
     const [x, y] = [frame.at[0], frame.at[1] + frame.hull.middle];
+    // How high a step is taken, before the feet; how far down they follow, below them.
+    const reach = frame.hull.radius ?? frame.hull.width / 2;
+    if (frame.hull.middle) {
+      const [ax, side] = [frame.at[0], Math.sign(frame.facing[0]) || 1];
+      this.line([[ax + side * reach, frame.at[1]], [ax + side * reach, frame.at[1] + frame.step], [ax + side * (reach + 0.15), frame.at[1] + frame.step]], FOG, 1.5 * px, []);
+      this.line([[ax, frame.at[1]], [ax, frame.at[1] - frame.snap], [ax + 0.12, frame.at[1] - frame.snap], [ax - 0.12, frame.at[1] - frame.snap]], FOG, 1.5 * px, [2 * px, 3 * px]);
+    }
     const arrow = (dx, dy, colour) => this.line([[x, y], [x + dx, y + dy]], colour, 2.5 * px, []);
     arrow(frame.velocity[0] * 0.25, frame.velocity[1] * 0.25, CANAL);
     arrow(frame.steer[0], frame.steer[1], PAPER);

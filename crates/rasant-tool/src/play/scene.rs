@@ -133,6 +133,9 @@ pub fn inside<V: Geometry>(attempt: &Attempt<V>, frame: &mut Value) {
         .iter()
         .map(|contact| json!([drawn_at(contact.point), drawn_at(contact.normal)]))
         .collect();
+    let slope = &attempt.body().tuning.slope;
+    frame["step"] = json!(slope.curb);
+    frame["snap"] = json!(slope.cling);
     frame["timers"] = json!(timers);
     frame["contacts"] = json!(contacts);
     frame["arcs"] = json!(attempt.arcs().map(|arc| path(&arc)));

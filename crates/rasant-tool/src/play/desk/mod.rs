@@ -107,7 +107,9 @@ pub struct Measured {
     turn: u64,
     figures: Sheet,
     before: Option<Sheet>,
-    replayed: Option<(Vec<Value>, Summary, Summary)>,
+    /// The path, what it comes to, what it came to as it was, and after how many ticks
+    /// the two part.
+    replayed: Option<(Vec<Value>, Summary, Summary, Option<usize>)>,
 }
 
 impl Measuring {
@@ -116,7 +118,8 @@ impl Measuring {
         let replayed = self.replayed.map(|live| {
             with!(live, attempt => {
                 let (new, old) = (attempt.replayed(&self.numbers), attempt.path());
-                (scene::path(&new.positions), new.summary, old.summary)
+                let parts = new.parts_from(&old);
+                (scene::path(&new.positions), new.summary, old.summary, parts)
             })
         });
         Measured { turn: self.turn, figures: of(&self.numbers), before: self.file.as_ref().map(of), replayed }
@@ -540,8 +543,10 @@ impl Desk {
             })
             .collect();
         let mut answers = vec![json!({ "tell": "figures", "figures": figures })];
-        if let Some((path, new, old)) = measured.replayed {
-            answers.push(json!({ "tell": "replayed", "path": path, "sums": new, "before": old }));
+        if let Some((path, new, old, parts)) = measured.replayed {
+            answers.push(
+                json!({ "tell": "replayed", "path": path, "sums": new, "before": old, "parts": parts }),
+            );
         }
         answers
     }
