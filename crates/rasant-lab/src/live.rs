@@ -412,7 +412,7 @@ impl<V: Geometry> Attempt<V> {
         self.file.level.rewind(time, self.clock.dt());
     }
 
-    /// Puts the body in the place that holds in this tick.
+    /// Puts the body in the place that holds from this tick on.
     fn take_place(&mut self) {
         let place = self.place_of(self.tick);
         if place != self.place {
@@ -520,11 +520,15 @@ impl<V: Geometry> Attempt<V> {
             Event::Refused { what } => Some(what.to_string()),
             _ => None,
         };
-        self.body
+        let told = self
+            .body
             .events()
             .iter()
             .map(|event| Told { tick, name: event.name(), words: words(event) })
-            .collect()
+            .collect();
+        // A place that was changed after this tick.
+        self.take_place();
+        told
     }
 
     fn keep(&mut self) {

@@ -170,7 +170,7 @@ fn event_row<V: Geometry>(event: &Event<V>, at: [f32; 3], file: &LevelFile<V>) -
         Event::LeftGround { by } => (at, None, Some(by.name().to_owned())),
         Event::Apex { position } => (position.to_array(), None, None),
         Event::Landed { speed, surface, .. } => (at, Some(*speed), on(surface)),
-        Event::Footfall { surface } => (at, None, on(surface)),
+        Event::Footfall { surface } => (at, None, surface.as_ref().and_then(on)),
         Event::BumpedHead { speed } | Event::WallMet { speed, .. } | Event::Bounced { speed } => {
             (at, Some(*speed), None)
         }

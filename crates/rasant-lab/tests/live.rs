@@ -173,7 +173,7 @@ fn frame(attempt: &mut Attempt<Vec2>, dice: &mut Dice) {
 
 #[test]
 fn every_tick_is_gone_back_to_though_numbers_and_place_changed_on_the_way() {
-    for seed in 0..6 {
+    for seed in 0..10 {
         let mut dice = Dice(seed);
         let (mut attempt, mut draft) = (attempt(), LevelDraft::new(PLACE));
         let mut states: Vec<State<Vec2>> = vec![*attempt.body().state()];

@@ -216,7 +216,12 @@ fn opposite_keys_come_to_what_the_rule_says() {
 #[test]
 fn keys_rise_and_fall_in_their_times_at_any_tick_rate() {
     for rate in [30u64, 60, 240] {
-        let mut sampler = Sampler::new(Bindings { rise_time: 0.2, fall_time: 0.1, ..Bindings::default() });
+        let mut sampler = Sampler::new(Bindings {
+            opposites: Opposites::Last,
+            rise_time: 0.2,
+            fall_time: 0.1,
+            ..Bindings::default()
+        });
         let at = |seconds: f64| Duration::from_secs_f64(seconds);
         sampler.tick(Duration::ZERO);
         sampler.event(at(1e-6), DeviceEvent::Key(key("KeyD"), Press::Down));

@@ -20,6 +20,7 @@ mod mirrors;
 mod motion;
 mod pressed;
 mod rates;
+mod requests;
 mod seamed;
 mod soak;
 mod storms;

@@ -1,7 +1,7 @@
 //! Binding files.
 //!
 //! ```toml
-//! opposites = "last"              # or "first", "neither"
+//! opposites = "neither"           # or "last", "first"
 //!
 //! [actions]
 //! jump = ["Space", "pad:south"]
@@ -180,7 +180,7 @@ pub fn write_bindings(bindings: &Bindings) -> String {
     look.insert("invert_y".to_owned(), bindings.look.invert_y.into());
     let mut all = toml::Table::new();
     let opposites = OPPOSITES.iter().find(|(_, known)| *known == bindings.opposites);
-    all.insert("opposites".to_owned(), opposites.map_or("last", |(name, _)| name).into());
+    all.insert("opposites".to_owned(), opposites.map_or("neither", |(name, _)| name).into());
     for (key, table) in [("actions", actions), ("steer", steer), ("look", look)] {
         all.insert(key.to_owned(), table.into());
     }

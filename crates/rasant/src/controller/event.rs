@@ -56,8 +56,8 @@ pub enum Event<V> {
     },
     /// A foot came down.
     Footfall {
-        /// What the ground is made of.
-        surface: SurfaceId,
+        /// What the ground is made of; nothing for a body that is seen from above.
+        surface: Option<SurfaceId>,
     },
     /// The body took hold of a ladder.
     LadderTaken {

@@ -92,8 +92,9 @@ impl<V: Geometry> Controller<V> {
         tick::as_seen::<V>(&self.tuning, &self.state.hull(&self.hull))
     }
 
-    /// Throws the body off its feet with a velocity in the world, in m/s. It
-    /// stays in control.
+    /// Throws the body off its feet, or its ladder, with a velocity in the world, in
+    /// m/s. It stays in control; a maneuver that is under way is broken off. What it
+    /// leaves is told in the next tick.
     pub fn launch(&mut self, velocity: V) {
         self.state.launch(velocity);
     }
@@ -105,15 +106,15 @@ impl<V: Geometry> Controller<V> {
     }
 
     /// Begins one of the host's own maneuvers, driving along `direction` in the
-    /// world. One that is under way is broken off.
+    /// world. One that is under way is broken off. Both are told in the next tick.
     pub fn begin(&mut self, number: u8, plan: Plan, direction: V) {
         self.state.begin(number, plan, direction);
     }
 
-    /// Breaks off the maneuver that is under way; it rests then.
+    /// Breaks off the maneuver that is under way; it rests then, which is told in the
+    /// next tick.
     pub fn break_off(&mut self) {
-        let mut told = Events::new();
-        moves::break_off(&mut self.state, &mut told);
+        self.state.break_off();
     }
 
     /// Hands in the displacement of the next tick, in the world, as from an

@@ -27,6 +27,7 @@ pub(super) fn settle<V: Vector>(
         Some(stand) if !body.from_above => footing(stand, outcome.at, frame),
         _ => Footing::none(state.up),
     };
+    state.from_above = body.from_above;
     let standing = state.footing.is_firm() || body.from_above;
     state.velocity_owner = body.owner;
     state.held = outcome.held;
@@ -136,7 +137,8 @@ fn stride<V: Vector>(
     if state.stride >= tuning.walk.stride {
         // Faster than a stride a tick is one footfall a tick.
         state.stride %= tuning.walk.stride;
-        tell(events, Event::Footfall { surface: state.footing.surface });
+        let surface = (state.footing.kind != FootingKind::None).then_some(state.footing.surface);
+        tell(events, Event::Footfall { surface });
     }
 }
 

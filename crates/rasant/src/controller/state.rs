@@ -82,10 +82,17 @@ pub struct State<V> {
     pub dashes: Dashes,
     /// A hop asked for during another.
     pub hop_waits: V,
+    /// Whether nothing has been steered since the hop under way began: the same way
+    /// again is then another hop.
+    pub hop_let_go: bool,
     /// The direction of a hop that was refused and is steered still.
     pub hop_refused: V,
     /// A displacement that the host hands in for the next tick, in the world.
     pub root_motion: Option<V>,
+    /// What was done to it from outside since the last tick, and is told in the next.
+    pub untold: Untold,
+    /// Whether it is seen from above, and has no ground.
+    pub from_above: bool,
     /// The zones it is in.
     pub zones: Zones,
     /// Where a hazard puts it back to.
@@ -332,6 +339,20 @@ impl Owner {
     }
 }
 
+/// What the host did to a body between two ticks, as events are to tell it.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Untold {
+    /// A maneuver that was broken off.
+    pub broken_off: Option<ManeuverKind>,
+    /// The ladder that was let go of.
+    pub ladder: Option<ZoneId>,
+    /// Whether its feet left the ground.
+    pub thrown: bool,
+    /// Whether the maneuver under way was begun.
+    pub begun: bool,
+}
+
 impl<V: Vector> State<V> {
     /// Whether it is somewhere, at some velocity and upright some way.
     #[inline]
@@ -423,8 +444,11 @@ impl<V: Vector> State<V> {
             rest: 0.0,
             dashes: Dashes::default(),
             hop_waits: V::ZERO,
+            hop_let_go: false,
             hop_refused: V::ZERO,
             root_motion: None,
+            untold: Untold::default(),
+            from_above: false,
             zones: Zones::default(),
             checkpoint: position,
             home_up: V::UP,
@@ -458,6 +482,9 @@ impl<V: Vector> State<V> {
 
     /// Throws the body off its feet: see [`Controller::launch`](super::Controller::launch).
     pub fn launch(&mut self, velocity: V) {
+        self.break_off();
+        self.untold.thrown |= self.footing.is_firm();
+        self.untold.ladder = self.untold.ladder.or(self.ladder);
         self.velocity = velocity;
         self.ground_velocity = V::ZERO;
         self.footing = Footing::none(self.up);
@@ -476,7 +503,27 @@ impl<V: Vector> State<V> {
         } else {
             self.velocity = velocity.slid_along(self.footing.normal);
         }
-        self.maneuver = Some(moves::knocked_back(time.max(0.0), self.facing, self.position));
+        self.put_into(moves::knocked_back(time.max(0.0), self.facing, self.position));
+    }
+
+    /// Breaks off the maneuver that is under way: see
+    /// [`Controller::break_off`](super::Controller::break_off).
+    pub fn break_off(&mut self) {
+        let Some(maneuver) = self.maneuver.take() else { return };
+        self.rest = maneuver.plan.rest;
+        // One that was begun since the last tick has not been told of.
+        if !std::mem::take(&mut self.untold.begun) {
+            self.untold.broken_off = Some(maneuver.kind);
+        }
+        if self.mode == Mode::Maneuver {
+            self.mode = if self.footing.is_firm() { Mode::Afoot } else { Mode::Aloft };
+        }
+    }
+
+    fn put_into(&mut self, maneuver: Maneuver<V>) {
+        self.break_off();
+        self.maneuver = Some(maneuver);
+        self.untold.begun = true;
         self.mode = Mode::Maneuver;
     }
 
@@ -485,8 +532,7 @@ impl<V: Vector> State<V> {
     pub fn begin(&mut self, number: u8, plan: Plan, direction: V) {
         let direction = direction.direction().unwrap_or(self.facing);
         let kind = ManeuverKind::Own(number);
-        self.maneuver = Some(Maneuver { kind, plan, direction, origin: self.position, age: 0.0 });
-        self.mode = Mode::Maneuver;
+        self.put_into(Maneuver { kind, plan, direction, origin: self.position, age: 0.0 });
     }
 
     /// The hull as it is now, given the body's own: lower in a crouch or roll.
@@ -515,9 +561,13 @@ impl<V: Vector> State<V> {
         Frame::new(self.position, self.remainder, self.right, self.up)
     }
 
-    /// The speed along the ground or, aloft, across `up`, in m/s.
+    /// The speed along the ground or, aloft, across `up`, in m/s; of a body that is seen
+    /// from above, that over the plane.
     #[must_use]
     pub fn ground_speed(&self) -> f32 {
+        if self.from_above {
+            return self.velocity.length();
+        }
         self.velocity.slid_along(self.footing.normal).length()
     }
 }

@@ -19,9 +19,9 @@ use super::around::{self, Around};
 use super::drive::{self, Drive, Task};
 use super::event::{Departure, Event, Events, tell};
 use super::local::{Local, Outcome, around_feet, room_aside};
-use super::moves::{self, Choice};
+use super::moves::{self, Choice, Phase};
 use super::settle;
-use super::state::{Footing, Mode, Owner, State};
+use super::state::{Footing, Mode, Owner, State, Untold};
 
 /// Moves a body by one tick of `dt` seconds: a function over plain data.
 ///
@@ -159,6 +159,9 @@ fn tick_finite<V: Geometry>(
     dt: f32,
     events: &mut Events<V>,
 ) {
+    if state.untold != Untold::default() {
+        tell_untold(state, events);
+    }
     // Presses do nothing for a body that something holds fast.
     let unheard;
     let intent = if state.held {
@@ -321,6 +324,25 @@ fn carried<V: Geometry>(
     position: V,
 ) -> V {
     frame.local(surroundings.ride(carrier).displacement(position))
+}
+
+/// Tells what the host has done since the last tick.
+#[cold]
+#[inline(never)]
+fn tell_untold<V: Geometry>(state: &mut State<V>, events: &mut Events<V>) {
+    let Untold { broken_off, ladder, thrown, begun } = std::mem::take(&mut state.untold);
+    if let Some(kind) = broken_off {
+        tell(events, Event::ManeuverPhase { kind, phase: Phase::Rest });
+    }
+    if let Some(zone) = ladder {
+        tell(events, Event::LadderLeft { zone });
+    }
+    if thrown {
+        tell(events, Event::LeftGround { by: Departure::Launch });
+    }
+    if let Some(maneuver) = state.maneuver.as_ref().filter(|_| begun) {
+        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: maneuver.phase() });
+    }
 }
 
 /// The body as the tick begins: what it stands on, and where the player wants

@@ -59,13 +59,13 @@ pub enum Way {
 /// What two opposite ways held at once come to.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Opposites {
-    /// The one pressed last counts.
+    /// Neither counts, as of two things that are the opposite of each other.
     #[default]
+    Neither,
+    /// The one pressed last counts.
     Last,
     /// The one pressed first counts.
     First,
-    /// Neither counts.
-    Neither,
 }
 
 /// A stick of a gamepad.
@@ -367,7 +367,7 @@ impl Bindings {
     #[must_use]
     pub fn none() -> Self {
         Self {
-            opposites: Opposites::Last,
+            opposites: Opposites::Neither,
             chords: Vec::new(),
             stick: None,
             shaping: Shaping::default(),

@@ -245,7 +245,8 @@ impl<V: Vector> LevelBuilder<V> {
 impl LevelBuilder<Vec3> {
     /// Adds a mesh of triangles, counter-clockwise seen from outside, solid
     /// from both sides. Triangles that share vertices share their edges: a
-    /// body never feels a flat or hollow one.
+    /// body never feels a flat or hollow one. Gives the name that contacts and footings
+    /// have for it.
     ///
     /// # Errors
     /// When a vertex is not finite or a triangle names one that is not there.
@@ -255,7 +256,7 @@ impl LevelBuilder<Vec3> {
         triangles: &[[u32; 3]],
         surface: SurfaceId,
         layers: Layers,
-    ) -> Result<(), LevelError> {
+    ) -> Result<PieceId, LevelError> {
         if !vertices.iter().all(|vertex| vertex.is_finite()) {
             return Err(PieceError::NotFinite.into());
         }
@@ -267,10 +268,8 @@ impl LevelBuilder<Vec3> {
         }
         let mesh = u16::try_from(self.mesh_tags.len())
             .map_err(|_| LevelError::TooMany { what: "meshes", count: MOST + 1 })?;
-        self.mesh_tags.push((
-            Tag { piece: PieceId(1 << 31 | u32::from(mesh)), surface, carrier: None, one_way: false },
-            layers,
-        ));
+        let piece = PieceId(1 << 31 | u32::from(mesh));
+        self.mesh_tags.push((Tag { piece, surface, carrier: None, one_way: false }, layers));
         let seams = seams::find(vertices, triangles);
         let base = self.vertices.len() as u32;
         self.vertices.extend_from_slice(vertices);
@@ -279,10 +278,10 @@ impl LevelBuilder<Vec3> {
             seams,
             mesh,
         }));
-        Ok(())
+        Ok(piece)
     }
 
-    /// Adds a height grid: two triangles a cell.
+    /// Adds a height grid: two triangles a cell. Gives its name, as [`Self::add_mesh`].
     ///
     /// # Errors
     /// When a number is not finite, a spacing is not above 0, or the heights do
@@ -292,7 +291,7 @@ impl LevelBuilder<Vec3> {
         grid: &HeightGrid,
         surface: SurfaceId,
         layers: Layers,
-    ) -> Result<(), LevelError> {
+    ) -> Result<PieceId, LevelError> {
         let columns = grid.columns;
         let heights = grid.heights.len();
         if columns < 2 || !heights.is_multiple_of(columns) || heights / columns < 2 {

@@ -7,7 +7,7 @@ use crate::space::Vector;
 use crate::tuning::Tuning;
 
 use super::maneuver::{Locks, ManeuverKind, Plan, begin};
-use super::{Choice, jump::SAME};
+use super::{Choice, jump::SAME, whole};
 
 /// The store of dashes.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -31,7 +31,7 @@ impl Dashes {
     /// What standing, and time, give back in a tick.
     pub(super) fn come_back(&mut self, tuning: &Tuning, standing: bool, dt: f32) {
         let dash = &tuning.dash;
-        let most = dash.charges as u8;
+        let most = whole(dash.charges);
         self.left = self.left.min(most);
         if standing {
             self.aloft = 0;
@@ -74,7 +74,7 @@ fn pressed<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
         choice.refuse(Refusal::DashEmpty);
         return false;
     }
-    if !standing && f32::from(dashes.aloft) >= dash.aloft {
+    if !standing && dashes.aloft >= whole(dash.aloft) {
         choice.refuse(Refusal::DashAloft);
         return false;
     }

@@ -54,6 +54,7 @@ fn by_steps<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
         locks: [Locks::ALL; 3],
         ..Plan::default()
     };
+    choice.state.hop_let_go = false;
     begin(choice, ManeuverKind::Hop, plan, direction);
     true
 }
@@ -61,7 +62,9 @@ fn by_steps<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
 /// Steering during a hop waits for its end, or is refused. To go on steering
 /// the same way is neither.
 fn wait<V: Geometry>(choice: &mut Choice<'_, V>, steered: V, under_way: V) {
-    let new = steered != V::ZERO && steered != under_way && steered != choice.state.hop_waits;
+    choice.state.hop_let_go |= steered == V::ZERO;
+    let is_held = steered == under_way && !choice.state.hop_let_go;
+    let new = steered != V::ZERO && !is_held && steered != choice.state.hop_waits;
     if !new {
         return;
     }

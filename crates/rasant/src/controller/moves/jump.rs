@@ -5,7 +5,8 @@ use crate::controller::event::{Departure, Event, JumpKind, Refusal, tell};
 use crate::controller::state::{Mode, Owner};
 use crate::input::Actions;
 
-use super::{Choice, maneuver, wall};
+use super::maneuver::{self, Maneuver};
+use super::{Choice, wall, whole};
 
 /// Times within this of each other, in seconds, are the same: ticks add up with
 /// rounding.
@@ -17,7 +18,7 @@ pub(super) const SAME: f32 = 1e-5;
 pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) {
     let jump = &choice.tuning.jump;
     if choice.state.footing.is_firm() {
-        choice.state.air_jumps = jump.air_count as u8;
+        choice.state.air_jumps = whole(jump.air_count);
     }
     let pressed = choice.intent.pressed.has(Actions::JUMP);
     let held = choice.intent.held.has(Actions::JUMP);
@@ -26,7 +27,9 @@ pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) {
         choice.state.jump_waits = jump.buffer_time;
     }
     let repeats = jump.repeat >= 0.5 && held && choice.state.footing.is_firm();
-    let wanted = pressed || waited > SAME || repeats;
+    // A press that waits does not break off what has begun meanwhile.
+    let drives = choice.state.maneuver.as_ref().is_some_and(Maneuver::drives);
+    let wanted = pressed || (waited > SAME && !drives) || repeats;
     let locked = choice.body.locks.jump;
     match (wanted && !locked).then(|| possible(choice, pressed)).flatten() {
         Some(kind) => {
@@ -76,7 +79,7 @@ pub(super) fn take_off<V: Geometry>(kind: JumpKind, choice: &mut Choice<'_, V>) 
         JumpKind::Ground => level + choice.body.ground_velocity + V::UP * tuning.take_off_speed(),
         JumpKind::Late => level + V::UP * tuning.take_off_speed(),
         JumpKind::Air => {
-            let all = tuning.jump.air_count.round() as u8;
+            let all = whole(tuning.jump.air_count);
             let height = tuning.air_jump_height(all.saturating_sub(choice.state.air_jumps));
             choice.state.air_jumps -= 1;
             level + V::UP * tuning.speed_to_rise(height)

@@ -8,7 +8,7 @@ use crate::controller::state::{Mode, Owner};
 use crate::input::Actions;
 
 use super::drop::DOWN;
-use super::{Choice, jump};
+use super::{Choice, jump, whole};
 
 /// How far up the steer must point to take hold, of 1.
 const UP: f32 = 0.5;
@@ -45,7 +45,7 @@ fn at_hand<V: Geometry>(choice: &mut Choice<'_, V>, rungs: Rungs<V>) -> bool {
         return false;
     }
     if choice.tuning.ladder.gives_jumps >= 0.5 {
-        choice.state.air_jumps = choice.tuning.jump.air_count.round() as u8;
+        choice.state.air_jumps = whole(choice.tuning.jump.air_count);
     }
     if leaves(choice, &rungs, steered) {
         return true;

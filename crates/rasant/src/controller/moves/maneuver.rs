@@ -7,12 +7,12 @@
 //! begin.
 
 use crate::contact::Geometry;
-use crate::controller::event::{Event, Events, tell};
+use crate::controller::event::{Departure, Event, Events, tell};
 use crate::controller::state::{Gait, Owner, State};
 use crate::space::Vector;
 
-use super::Choice;
 use super::jump::SAME;
+use super::{Choice, whole};
 
 /// A maneuver under way.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -116,7 +116,7 @@ impl Locks {
 
     /// From a knob: the sum of 1 for steering, 2 for jumping, 4 for turning.
     pub(super) fn of_knob(sum: f32) -> Self {
-        let bits = sum as u32;
+        let bits = whole(sum);
         Self { steer: bits & 1 != 0, jump: bits & 2 != 0, turn: bits & 4 != 0 }
     }
 }
@@ -240,13 +240,26 @@ fn has_the_tick<V: Geometry>(choice: &mut Choice<'_, V>) {
         return;
     };
     let turn = maneuver.plan.turn_rate * dt;
-    if turn > 0.0 && (V::DIMENSION == 3 || choice.body.from_above) {
+    // In a side view it turns up and down, unless it keeps to the ground.
+    let side_view = V::DIMENSION == 2 && !choice.body.from_above;
+    if turn > 0.0 && !(side_view && maneuver.plan.gravity) {
         let direction = choice.frame.local(maneuver.direction);
-        let is_level = direction.height() == 0.0 || choice.body.from_above;
-        if is_level && choice.body.wish != V::ZERO {
-            let wanted = direction.turn_to(choice.body.wish);
+        let turns = side_view || direction.height() == 0.0 || choice.body.from_above;
+        let up = if side_view { choice.intent.safe_steer().y } else { 0.0 };
+        let aim = choice.body.wish + V::UP * up;
+        if turns && aim != V::ZERO {
+            let wanted = direction.turn_to(aim);
             choice.body.bend = wanted.clamp(-turn, turn);
-            maneuver.direction = choice.frame.world(direction.turned(choice.body.bend));
+            let turned = direction.turned(choice.body.bend);
+            maneuver.direction = choice.frame.world(turned);
+            if side_view
+                && turned.height() > 0.0
+                && choice.state.footing.is_firm()
+                && !choice.state.left_by_jump
+            {
+                tell(choice.events, Event::LeftGround { by: Departure::Maneuver });
+                choice.state.left_by_jump = true;
+            }
         }
     }
     choice.body.locks = maneuver.plan.locks_at(maneuver.age);

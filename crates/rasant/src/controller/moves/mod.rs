@@ -18,7 +18,7 @@ pub use wall::WallTouch;
 pub(super) use wall::holds;
 
 pub(super) use ladder::Climb;
-pub(super) use maneuver::{break_off, finish, knocked_back};
+pub(super) use maneuver::{finish, knocked_back};
 
 use crate::contact::{Geometry, Patch};
 use crate::input::Intent;
@@ -64,6 +64,11 @@ impl<V: Geometry> Choice<'_, V> {
         let faced = self.frame.local(self.state.facing);
         self.body.wish.direction().or(faced.direction()).unwrap_or(V::RIGHT)
     }
+}
+
+/// A knob that counts, as a whole number, 0 to 255.
+fn whole(knob: f32) -> u8 {
+    knob.round() as u8
 }
 
 /// Asks each move in turn whether it takes charge of the tick.

@@ -5,12 +5,17 @@ use crate::controller::event::Refusal;
 use crate::input::Actions;
 
 use super::maneuver::{Locks, ManeuverKind, Plan, begin};
-use super::{Choice, jump::SAME};
+use super::{Choice, jump::SAME, whole};
+
+/// Slower than this, in m/s, is standing.
+const COASTING: f32 = 0.1;
 
 /// Begins a roll when its action is pressed on the ground. Says whether it did.
 pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
     let action = choice.tuning.roll.action;
-    action >= 0.0 && choice.intent.pressed.has(Actions::own(action.min(27.0) as u32)) && pressed(choice)
+    action >= -0.5
+        && choice.intent.pressed.has(Actions::own(u32::from(whole(action).min(27))))
+        && pressed(choice)
 }
 
 #[inline(never)]
@@ -39,7 +44,10 @@ fn pressed<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
         gravity: true,
         locks: [roll.windup_locks, roll.drive_locks, roll.recover_locks].map(Locks::of_knob),
     };
-    let direction = choice.heading();
+    // Who coasts rolls where it moves.
+    let moves = choice.body.wish == V::ZERO && choice.body.velocity.flat().length() > COASTING;
+    let direction = if moves { choice.body.velocity.flat().direction() } else { None };
+    let direction = direction.unwrap_or_else(|| choice.heading());
     begin(choice, ManeuverKind::Roll, plan, direction);
     true
 }

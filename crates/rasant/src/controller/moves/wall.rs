@@ -7,8 +7,8 @@ use crate::level::SurfaceId;
 use crate::space::Vector;
 use crate::tuning::Tuning;
 
-use super::Choice;
 use super::jump::SAME;
+use super::{Choice, whole};
 
 /// How far a wall may be to count as touched, in clearances.
 const BESIDE: f32 = 3.0;
@@ -119,7 +119,7 @@ pub(super) fn push_off<V: Geometry>(choice: &mut Choice<'_, V>) -> V {
     wall.back_for = knobs.back_time;
     wall.away_for = f32::MAX;
     if knobs.gives_jumps >= 0.5 {
-        choice.state.air_jumps = choice.tuning.jump.air_count.round() as u8;
+        choice.state.air_jumps = whole(choice.tuning.jump.air_count);
     }
     let off = choice.frame.local(wall.normal).flat().direction().unwrap_or(V::ZERO);
     let along = choice.body.velocity.flat().slid_along(off);

@@ -1,0 +1,313 @@
+//! What a host does to a body between two ticks, and what presses come to in the midst
+//! of something.
+
+use crate::common::{Dice, Run, capsule, floor};
+use rasant::glam::{Vec2, Vec3};
+use rasant::{
+    Actions, Bindings, Controller, Departure, DeviceEvent, Event, Face, Geometry, Hull, Intent, Key, Layers,
+    Level, Locks, ManeuverKind, Mode, Phase, Piece, Plan, Press, Sampler, Steering, SurfaceId, Tuning, Zone,
+    ZoneKind,
+};
+use std::time::Duration;
+
+const DT: f32 = 1.0 / 60.0;
+
+fn own(drive: f32) -> Plan {
+    Plan { drive, distance: 3.0, recover: 0.2, locks: [Locks::ALL; 3], ..Plan::default() }
+}
+
+fn phases<V: Geometry>(events: &[Event<V>]) -> Vec<(ManeuverKind, Phase)> {
+    let phase = |event: &Event<V>| match event {
+        Event::ManeuverPhase { kind, phase } => Some((*kind, *phase)),
+        _ => None,
+    };
+    events.iter().filter_map(phase).collect()
+}
+
+fn wait<V: Geometry>(body: &mut Controller<V>, level: &Level<V>, ticks: usize, intent: &Intent) {
+    for _ in 0..ticks {
+        body.tick(intent, level, DT);
+    }
+}
+
+fn standing<V: Geometry>(tuning: Tuning) -> (Controller<V>, Level<V>) {
+    let level = floor(200.0);
+    let mut body = Controller::new(tuning, capsule(), V::ZERO);
+    body.find_footing(&level);
+    (body, level)
+}
+
+fn left_the_ground<V: Geometry>(events: &[Event<V>]) -> bool {
+    events.iter().any(|event| matches!(event, Event::LeftGround { by: Departure::Launch }))
+}
+
+fn launched<V: Geometry>() {
+    let (mut body, level) = standing::<V>(Tuning::default());
+    // In the midst of a maneuver: that is broken off, and the throw holds.
+    body.begin(3, own(1.0), V::RIGHT);
+    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(3), Phase::Drive)]);
+    wait(&mut body, &level, 9, &Intent::default());
+    body.launch(V::UP * 8.0 - V::RIGHT * 2.0);
+    let told = body.tick(&Intent::default(), &level, DT).to_vec();
+    assert_eq!(phases(&told), [(ManeuverKind::Own(3), Phase::Rest)]);
+    assert!(left_the_ground(&told), "{told:?}");
+    assert!(
+        body.velocity().dot(V::UP) > 7.0 && body.velocity().dot(V::RIGHT) < -1.5,
+        "{:?}",
+        body.velocity()
+    );
+    // Told once.
+    let told = body.tick(&Intent::default(), &level, DT).to_vec();
+    assert!(!left_the_ground(&told) && phases(&told).is_empty(), "{told:?}");
+    // Thrown again in the air, it leaves nothing.
+    body.launch(V::UP * 5.0);
+    assert!(!left_the_ground(body.tick(&Intent::default(), &level, DT)));
+}
+
+#[test]
+fn a_launch_breaks_off_what_is_under_way_and_is_told() {
+    launched::<Vec2>();
+    launched::<Vec3>();
+}
+
+#[test]
+fn maneuvers_from_outside_tell_their_beginning_and_their_end() {
+    let (mut body, level) = standing::<Vec2>(Tuning::default());
+    body.begin(1, own(1.0), Vec2::X);
+    body.begin(2, own(1.0), Vec2::X);
+    // The first was never under way.
+    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(2), Phase::Drive)]);
+    body.begin(1, own(1.0), -Vec2::X);
+    let told = [(ManeuverKind::Own(2), Phase::Rest), (ManeuverKind::Own(1), Phase::Drive)];
+    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), told);
+    body.break_off();
+    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(1), Phase::Rest)]);
+    assert_eq!(body.state().mode, Mode::Afoot);
+    body.begin(1, own(1.0), Vec2::X);
+    body.break_off();
+    assert!(body.tick(&Intent::default(), &level, DT).is_empty());
+    // Hit on the ground, and off it.
+    body.knock_back(Vec2::new(-4.0, 0.0), 0.3);
+    let told = body.tick(&Intent::default(), &level, DT).to_vec();
+    assert_eq!(phases(&told), [(ManeuverKind::Knockback, Phase::Recover)]);
+    assert!(!left_the_ground(&told));
+    body.knock_back(Vec2::new(-2.0, 5.0), 0.3);
+    let told = body.tick(&Intent::default(), &level, DT).to_vec();
+    assert_eq!(
+        phases(&told),
+        [(ManeuverKind::Knockback, Phase::Rest), (ManeuverKind::Knockback, Phase::Recover)]
+    );
+    assert!(left_the_ground(&told));
+}
+
+#[test]
+fn thrown_off_a_ladder_it_is_left() {
+    let mut builder = Level::<Vec2>::builder();
+    builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
+    builder.add_zone(Zone::new(
+        Vec2::new(-0.3, 0.0),
+        Vec2::new(0.3, 6.0),
+        ZoneKind::Ladder { front: Vec2::ZERO },
+    ));
+    let level = builder.build().unwrap();
+    let mut body = Controller::new(Tuning::default(), capsule(), Vec2::ZERO);
+    body.find_footing(&level);
+    wait(&mut body, &level, 60, &Intent::steering(0.0, 1.0));
+    assert_eq!(body.state().mode, Mode::Ladder);
+    body.launch(Vec2::new(6.0, 2.0));
+    let told = body.tick(&Intent::default(), &level, DT);
+    assert!(told.iter().any(|event| matches!(event, Event::LadderLeft { .. })), "{told:?}");
+}
+
+#[test]
+fn a_press_in_a_locked_windup_does_not_break_the_roll_off() {
+    for (at, buffer) in [(1, 0.1), (4, 0.15), (6, 0.3)] {
+        let mut tuning = Tuning::default();
+        for (knob, value) in [
+            ("roll.action", 0.0),
+            ("roll.windup", 0.12),
+            ("roll.time", 0.4),
+            ("roll.drive_locks", 1.0),
+            ("roll.distance", 3.0),
+            ("jump.buffer_time", buffer),
+        ] {
+            tuning.set(knob, value).unwrap();
+        }
+        let (mut body, level) = standing::<Vec2>(tuning);
+        body.tick(&Intent::default().pressing(Actions::own(0)), &level, DT);
+        for tick in 1..40 {
+            let press =
+                if tick == at { Intent::default().pressing(Actions::JUMP) } else { Intent::default() };
+            body.tick(&press, &level, DT);
+        }
+        assert!(body.position().x > 3.0, "pressed in tick {at}: {}", body.position());
+        assert!(body.position().y < 0.01);
+    }
+    // In the drive, which does not lock it, a press breaks it off as before.
+    let mut tuning = Tuning::default();
+    for (knob, value) in [("roll.action", 0.0), ("roll.time", 0.4), ("roll.drive_locks", 1.0)] {
+        tuning.set(knob, value).unwrap();
+    }
+    let (mut body, level) = standing::<Vec2>(tuning);
+    body.tick(&Intent::default().pressing(Actions::own(0)), &level, DT);
+    wait(&mut body, &level, 10, &Intent::default());
+    body.tick(&Intent::default().pressing(Actions::JUMP), &level, DT);
+    assert_eq!(body.state().mode, Mode::Aloft);
+}
+
+#[test]
+fn who_coasts_rolls_where_it_moves() {
+    for sign in [-1.0, 1.0] {
+        let mut tuning = Tuning { face: Face::Fixed, ..Tuning::default() };
+        for (knob, value) in [("roll.action", 0.0), ("walk.stop_time", 0.5)] {
+            tuning.set(knob, value).unwrap();
+        }
+        let (mut body, level) = standing::<Vec2>(tuning);
+        wait(&mut body, &level, 30, &Intent::steering(sign, 0.0));
+        let from = body.position().x;
+        body.tick(&Intent::default().pressing(Actions::own(0)), &level, DT);
+        wait(&mut body, &level, 30, &Intent::default());
+        assert!((body.position().x - from) * sign > 2.0, "{sign}: {from} to {}", body.position());
+    }
+}
+
+#[test]
+fn from_above_the_speed_is_that_over_the_plane() {
+    let tuning = Tuning { steering: Steering::Plan, ..Tuning::default() };
+    let level = Level::<Vec2>::builder().build().unwrap();
+    let mut dice = Dice(3);
+    for _ in 0..24 {
+        let way: Vec2 = dice.direction();
+        let mut body = Controller::new(tuning, capsule(), Vec2::ZERO);
+        let mut footfalls = 0;
+        for _ in 0..90 {
+            let told = body.tick(&Intent::steering(way.x, way.y), &level, DT);
+            for event in told {
+                if let Event::Footfall { surface } = event {
+                    assert_eq!(*surface, None);
+                    footfalls += 1;
+                }
+            }
+        }
+        assert!((body.state().ground_speed() - tuning.walk.speed).abs() < 1e-3, "{way}");
+        assert!(footfalls > 3);
+    }
+}
+
+/// The end of a dash that is steered up, in a side view.
+fn turned_dash(turn: f32, up: f32, rate: u32) -> Vec2 {
+    let mut tuning = Tuning::default();
+    for (knob, value) in [
+        ("dash.charges", 1.0),
+        ("dash.distance", 4.0),
+        ("dash.time", 0.25),
+        ("dash.turn_deg", turn),
+        ("dash.end_speed", 0.0),
+    ] {
+        tuning.set(knob, value).unwrap();
+    }
+    let (mut body, level) = standing::<Vec2>(tuning);
+    let dt = 1.0 / rate as f32;
+    body.tick(&Intent::steering(0.0, up).pressing(Actions::DASH), &level, dt);
+    let mut ticks = 1;
+    while body.state().mode == Mode::Maneuver && (ticks as f32) * dt < 0.25 - 0.5 * dt {
+        body.tick(&Intent::steering(0.0, up), &level, dt);
+        ticks += 1;
+    }
+    body.position()
+}
+
+#[test]
+fn a_dash_in_a_side_view_is_turned_up() {
+    assert!(turned_dash(0.0, 1.0, 60).y < 0.01, "not without a rate");
+    let fine = turned_dash(240.0, 1.0, 480);
+    // A quarter of a circle at most, of the radius that speed and rate make.
+    let radius = 4.0 / 0.25 / 240.0_f32.to_radians();
+    let angle = 0.25 * 240.0_f32.to_radians();
+    let arc = Vec2::new(angle.sin(), 1.0 - angle.cos()) * radius;
+    assert!((fine - arc).length() < 0.1, "{fine} for {arc}");
+    for rate in [24, 60, 144] {
+        let end = turned_dash(240.0, 1.0, rate);
+        assert!((end - fine).length() < 0.02, "{rate}: {end} for {fine}");
+    }
+    // Down it meets the ground, and goes along it.
+    assert!(turned_dash(240.0, -1.0, 60).y.abs() < 0.02);
+}
+
+#[test]
+fn a_second_tap_during_a_hop_is_another_hop_or_told() {
+    for queue in [1.0, 0.0] {
+        let mut tuning = Tuning { steering: Steering::Hop, ..Tuning::default() };
+        tuning.set("hop.queue", queue).unwrap();
+        let level = Level::<Vec2>::builder().build().unwrap();
+        let mut walker = Run::new(tuning, capsule(), Vec2::ZERO, 60);
+        for tick in 0..60 {
+            let taps = matches!(tick, 0 | 1 | 5 | 6);
+            walker.tick(&level, if taps { Intent::steering(0.0, 1.0) } else { Intent::default() });
+        }
+        let hops = if queue > 0.0 { 2.0 } else { 1.0 };
+        assert_eq!(walker.body.position(), Vec2::new(0.0, hops * tuning.hop.length), "queue {queue}");
+        assert_eq!(walker.count("refused"), usize::from(queue == 0.0));
+        // Held on, it is one tap.
+        let mut walker = Run::new(tuning, capsule(), Vec2::ZERO, 60);
+        for tick in 0..60 {
+            walker.tick(&level, if tick < 8 { Intent::steering(0.0, 1.0) } else { Intent::default() });
+        }
+        assert_eq!(walker.body.position(), Vec2::new(0.0, tuning.hop.length), "queue {queue}");
+        assert_eq!(walker.count("refused"), 0);
+    }
+}
+
+#[test]
+fn counts_are_whole_wherever_they_are_counted() {
+    for (count, expected) in [(0.4, 0), (1.4, 1), (1.6, 2), (2.5, 3)] {
+        let mut tuning = Tuning::default();
+        tuning.jump.air_count = count;
+        let (mut body, level) = standing::<Vec2>(tuning);
+        body.tick(&Intent::default().pressing(Actions::JUMP), &level, DT);
+        let mut jumps = 0;
+        for tick in 0..200 {
+            let press =
+                if tick % 8 == 7 { Intent::default().pressing(Actions::JUMP) } else { Intent::default() };
+            let told = body.tick(&press, &level, DT);
+            jumps += told.iter().filter(|event| matches!(event, Event::Jumped { .. })).count();
+            if body.state().footing.is_firm() {
+                break;
+            }
+        }
+        assert_eq!(jumps, expected, "{count}");
+        tuning.dash.charges = count;
+        let (mut body, level) = standing::<Vec2>(tuning);
+        body.tick(&Intent::default(), &level, DT);
+        assert_eq!(usize::from(body.state().dashes.left), expected, "{count}");
+    }
+}
+
+#[test]
+fn opposite_keys_cancel_each_other_unless_told_otherwise() {
+    let mut sampler = Sampler::new(Bindings::default());
+    let key = |code: &str, press| DeviceEvent::Key(Key::named(code).unwrap(), press);
+    let mut now = Duration::ZERO;
+    let mut steer = |event| {
+        sampler.event(now, event);
+        now += Duration::from_millis(16);
+        sampler.tick(now).steer.x
+    };
+    assert_eq!(steer(key("ArrowRight", Press::Down)), 1.0);
+    assert_eq!(steer(key("ArrowLeft", Press::Down)), 0.0);
+    assert_eq!(steer(key("ArrowRight", Press::Up)), -1.0);
+}
+
+#[test]
+fn a_mesh_has_the_name_that_footings_tell() {
+    let corners = [Vec3::new(-9.0, 0.0, -9.0), Vec3::new(-9.0, 0.0, 9.0), Vec3::new(9.0, 0.0, 0.0)];
+    let mut builder = Level::builder();
+    let lower = corners.map(|corner| corner - Vec3::Y * 5.0);
+    let other = builder.add_mesh(&lower, &[[0, 1, 2]], SurfaceId::default(), Layers::GROUND).unwrap();
+    let mesh = builder.add_mesh(&corners, &[[0, 1, 2]], SurfaceId::default(), Layers::GROUND).unwrap();
+    let level = builder.build().unwrap();
+    let mut body = Controller::new(Tuning::default(), Hull::ball(0.4).unwrap(), Vec3::ZERO);
+    body.find_footing(&level);
+    assert_eq!(body.state().footing.piece, mesh);
+    assert_ne!(other, mesh);
+}
