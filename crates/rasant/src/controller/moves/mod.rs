@@ -66,9 +66,10 @@ impl<V: Geometry> Choice<'_, V> {
     }
 }
 
-/// A knob that counts, as a whole number, 0 to 255.
+/// A knob that counts, as the nearest whole number, 0 to 255.
+#[inline]
 fn whole(knob: f32) -> u8 {
-    knob.round() as u8
+    (knob + 0.5) as u8
 }
 
 /// Asks each move in turn whether it takes charge of the tick.
