@@ -4,9 +4,9 @@
 use crate::common::{Dice, Run, capsule, floor};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Actions, Bindings, Controller, Departure, DeviceEvent, Event, Face, Geometry, Hull, Intent, Key, Layers,
-    Level, Locks, ManeuverKind, Mode, Phase, Piece, Plan, Press, Sampler, Steering, SurfaceId, Tuning, Zone,
-    ZoneKind,
+    Actions, Bindings, Controller, Departure, DeviceEvent, Event, Face, Geometry, Hull, HullShape, Intent,
+    Key, Layers, Level, Locks, ManeuverKind, Mode, Phase, Piece, Plan, Press, Sampler, Steering, SurfaceId,
+    Tuning, Zone, ZoneKind,
 };
 use std::time::Duration;
 
@@ -310,4 +310,75 @@ fn a_mesh_has_the_name_that_footings_tell() {
     body.find_footing(&level);
     assert_eq!(body.state().footing.piece, mesh);
     assert_ne!(other, mesh);
+}
+
+/// What a body of that hull does on a course of everything that asks how high it is.
+fn course<V: Geometry>(hull: Hull, start: V) -> Vec<(V, Vec<&'static str>)> {
+    let mut builder = Level::<V>::builder();
+    let block = |min: [f32; 3], max: [f32; 3]| Piece::block(V::from_array(min), V::from_array(max)).unwrap();
+    for (min, max) in [
+        ([-20.0, -1.0, -20.0], [40.0, 0.0, 20.0]),
+        // A beam to crouch under, stairs, a landing with a ladder, a low ceiling.
+        ([3.0, 1.3, -20.0], [4.5, 2.0, 20.0]),
+        ([8.0, 0.0, -20.0], [9.0, 0.25, 20.0]),
+        ([9.0, 0.0, -20.0], [10.0, 0.5, 20.0]),
+        ([10.0, 0.0, -20.0], [13.0, 0.7, 20.0]),
+        ([16.0, 2.8, -20.0], [22.0, 3.0, 20.0]),
+    ] {
+        builder.add(block(min, max));
+    }
+    let ladder = [[14.6, 0.0, -0.4], [15.6, 3.0, 0.4]].map(V::from_array);
+    builder.add_zone(Zone::new(ladder[0], ladder[1], ZoneKind::Ladder { front: V::RIGHT * -1.0 }));
+    let level = builder.build().unwrap();
+    let mut tuning = Tuning { steering: Steering::Usual, ..Tuning::default() };
+    tuning.set("roll.action", 0.0).unwrap();
+    let mut body = Controller::new(tuning, hull, start);
+    body.find_footing(&level);
+    let mut log = Vec::new();
+    let look = rasant::Look { yaw: V::FORWARD.turn_to(V::RIGHT), pitch: 0.0 };
+    for tick in 0..600 {
+        let ahead = if V::DIMENSION == 3 { Intent::steering(0.0, 1.0) } else { Intent::steering(1.0, 0.0) };
+        let mut intent = Intent { look, ..ahead };
+        if (30..110).contains(&tick) {
+            intent = intent.holding(Actions::CROUCH);
+        }
+        if tick == 150 || tick == 420 {
+            intent = intent.pressing(Actions::JUMP);
+        }
+        if tick == 130 || tick == 500 {
+            intent = intent.pressing(Actions::own(0));
+        }
+        let x = body.position().component(0);
+        if V::DIMENSION == 2 && (14.9..15.4).contains(&x) && tick < 460 {
+            intent.steer = rasant::glam::Vec2::new(0.0, 1.0);
+        }
+        let told = body.tick(&intent, &level, DT).iter().map(Event::name).collect();
+        log.push((body.position(), told));
+    }
+    log
+}
+
+fn the_same_about_its_middle<V: Geometry>() {
+    let ladders =
+        |log: &[(V, Vec<&str>)]| log.iter().filter(|(_, told)| told.contains(&"ladder-taken")).count();
+    let rounded = HullShape::Box { width: 0.6, depth: 0.6, height: 1.7, rounding: 0.1 };
+    for hull in [capsule(), Hull::upright_box(0.5, 1.6).unwrap(), Hull::new(rounded).unwrap()] {
+        let up = V::UP * (0.5 * hull.height());
+        let (below, about) = (course::<V>(hull, V::ZERO), course::<V>(hull.centred(), up));
+        assert!(ladders(&below) > 0 || V::DIMENSION == 3, "the course has a ladder");
+        for told in ["crouched", "stood-up", "jumped", "maneuver-phase"] {
+            assert!(below.iter().any(|(_, all)| all.contains(&told)), "{told} on the course");
+        }
+        for (tick, (below, about)) in below.iter().zip(&about).enumerate() {
+            let apart = (about.0 - below.0 - up).length();
+            assert!(apart < 2e-3, "{hull:?} in tick {tick}: {:?} and {:?}", below.0, about.0);
+            assert_eq!(below.1, about.1, "{hull:?} in tick {tick}");
+        }
+    }
+}
+
+#[test]
+fn a_body_about_its_middle_does_all_that_one_above_its_feet_does() {
+    the_same_about_its_middle::<Vec2>();
+    the_same_about_its_middle::<Vec3>();
 }

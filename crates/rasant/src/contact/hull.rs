@@ -17,7 +17,8 @@ pub struct Hull {
     shape: HullShape,
     clearance: f32,
     stopped_by: Layers,
-    centred: bool,
+    /// How high the body's position is above the underside, however low it crouches.
+    origin: f32,
 }
 
 /// The form of a hull.
@@ -85,7 +86,7 @@ impl Hull {
     /// ends, or a rounding is more than half the least side.
     pub fn new(shape: HullShape) -> Result<Self, HullError> {
         shape.check()?;
-        Ok(Self { shape, clearance: CLEARANCE, stopped_by: Layers::ALL, centred: false })
+        Ok(Self { shape, clearance: CLEARANCE, stopped_by: Layers::ALL, origin: 0.0 })
     }
 
     /// An upright capsule.
@@ -130,18 +131,24 @@ impl Hull {
         self
     }
 
-    /// The same hull about its position, not above it: that of a body seen from
-    /// above, which has no underside.
+    /// The same hull about its position, not above it: for a body whose origin is in
+    /// its middle, and for one seen from above, which has no underside. Its feet stay
+    /// where they are in a crouch: the position is then as high above them as before.
     #[must_use]
     pub fn centred(mut self) -> Self {
-        self.centred = true;
+        self.origin = 0.5 * self.height();
         self
+    }
+
+    /// How high the body's position is above the underside.
+    pub(crate) fn origin(&self) -> f32 {
+        self.origin
     }
 
     /// Where its middle is, from the body's position.
     #[must_use]
     pub fn middle<V: Vector>(&self) -> V {
-        if self.centred { V::ZERO } else { V::UP * (0.5 * self.height()) }
+        V::UP * (0.5 * self.height() - self.origin)
     }
 
     /// The same hull at another height: a crouch. Never lower than its round
@@ -162,6 +169,7 @@ impl Hull {
     /// When `factor` is not a number above 0.
     pub fn scaled(mut self, factor: f32) -> Result<Self, HullError> {
         size("the factor", factor)?;
+        self.origin *= factor;
         match &mut self.shape {
             HullShape::Capsule { radius, height } => {
                 (*radius, *height) = (*radius * factor, *height * factor)

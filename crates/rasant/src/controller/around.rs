@@ -90,8 +90,8 @@ impl<V: Vector> Rungs<V> {
         Self {
             zone,
             front: frame.local(front).flat().direction().unwrap_or(V::ZERO),
-            top: middle.height() + half,
-            below: middle.height() - half > 0.5 * hull.height(),
+            top: middle.height() + half + hull.origin(),
+            below: middle.height() - half > hull.middle::<V>().height(),
             aside: middle.flat(),
         }
     }
