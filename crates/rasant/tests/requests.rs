@@ -406,3 +406,57 @@ fn ground_too_steep_to_walk_is_a_wall_to_walk_into() {
         }
     }
 }
+
+fn led_off_a_ledge<V: Geometry>() {
+    let mut builder = Level::<V>::builder();
+    let block = |min: [f32; 3], max: [f32; 3]| Piece::block(V::from_array(min), V::from_array(max)).unwrap();
+    builder.add(block([-9.0, -1.0, -9.0], [1.0, 0.0, 9.0]));
+    builder.add(block([-9.0, -30.0, -9.0], [40.0, -20.0, 9.0]));
+    let level = builder.build().unwrap();
+    let start = |plan: Option<Plan>| {
+        let mut body = Controller::new(Tuning::default(), capsule(), V::ZERO);
+        body.find_footing(&level);
+        if let Some(plan) = plan {
+            body.begin(1, plan, V::RIGHT);
+        }
+        body
+    };
+    let steered = Intent::steering(-1.0, 0.0);
+    let led = |body: &mut Controller<V>, way: V, ticks: usize| {
+        let mut told = Vec::new();
+        for _ in 0..ticks {
+            body.root_motion(way);
+            told.extend(body.tick(&steered, &level, DT).iter().map(Event::name));
+        }
+        told
+    };
+    // Along the ground and over its edge, where it falls as anybody would.
+    let mut body = start(None);
+    let facing = body.state().facing;
+    let told = led(&mut body, V::RIGHT * 0.1, 60);
+    assert!((body.position().component(0) - 6.0).abs() < 0.05, "{:?}", body.position());
+    assert!(told.contains(&"left-ground"), "{told:?}");
+    let fallen = -body.position().height();
+    let gravity = Tuning::default().gravity();
+    let aloft = body.state().aloft_time;
+    assert!((fallen - 0.5 * gravity * aloft * aloft).abs() < 0.3, "{fallen} in {aloft} s");
+    assert_eq!(body.state().facing, facing);
+    // Up it is led, and what keeps gravity off does.
+    let mut body = start(None);
+    led(&mut body, V::UP * 0.1, 20);
+    assert!((body.position().height() - 2.0).abs() < 0.02, "{:?}", body.position());
+    let floats = Plan { drive: 5.0, locks: [Locks::ALL; 3], ..Plan::default() };
+    let mut body = start(Some(floats));
+    // (The round foot rolls down over the edge first.)
+    led(&mut body, V::RIGHT * 0.1, 30);
+    let height = body.position().height();
+    led(&mut body, V::RIGHT * 0.1, 30);
+    assert!(height > -0.1 && body.position().height() == height, "{:?}", body.position());
+    assert_eq!(body.state().facing, if V::DIMENSION == 2 { facing } else { V::RIGHT });
+}
+
+#[test]
+fn who_is_led_off_a_ledge_falls_and_is_not_turned_by_steering() {
+    led_off_a_ledge::<Vec2>();
+    led_off_a_ledge::<Vec3>();
+}

@@ -373,7 +373,14 @@ impl<V: Vector> Task<'_, V> {
     #[inline(never)]
     fn by_root_motion(&self, way: V) -> Drive<V> {
         let velocity = way * (1.0 / self.dt);
-        self.led(way, way, || self.flown(way, velocity, velocity, false), velocity)
+        self.led(way, way, || self.flown(way, velocity, velocity, self.falls()), velocity)
+    }
+
+    /// Whether gravity works in this tick: not in a maneuver that keeps it off, nor while
+    /// the host leads the body up.
+    pub(super) fn falls(&self) -> bool {
+        let led_up = self.root_motion.is_some_and(|way| way.height() > 0.0);
+        !led_up && self.maneuver.is_none_or(|(maneuver, _)| maneuver.plan.gravity)
     }
 
     /// The way of a maneuver in its windup or drive: exact at any tick rate, for

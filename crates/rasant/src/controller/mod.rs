@@ -118,7 +118,9 @@ impl<V: Geometry> Controller<V> {
     }
 
     /// Hands in the displacement of the next tick, in the world, as from an
-    /// animation. It collides like any other, and nothing else moves the body.
+    /// animation. It collides like any other, and steering neither moves nor turns the
+    /// body meanwhile. Aloft it falls, unless it is led up or a maneuver keeps gravity
+    /// off; what a maneuver under way locks stays locked.
     pub fn root_motion(&mut self, displacement: V) {
         self.state.root_motion = Some(displacement);
     }

@@ -251,7 +251,7 @@ fn tick_finite<V: Geometry>(
     let walks_on = !led && task.maneuver.is_none();
     let clings =
         tuning.wall.slide_speed > 0.0 && body.mode == Mode::Aloft && state.maneuver.is_none() && !led;
-    let falls = !led && task.maneuver.is_none_or(|(maneuver, _)| maneuver.plan.gravity);
+    let falls = task.falls();
     let reach = rides.widen(drive.reach(tuning));
     if !patch.covers(&reach) {
         patch.refill(hull, reach, surroundings);

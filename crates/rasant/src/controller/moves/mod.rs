@@ -75,6 +75,13 @@ fn whole(knob: f32) -> u8 {
 /// Asks each move in turn whether it takes charge of the tick.
 pub(super) fn decide<V: Geometry>(choice: &mut Choice<'_, V>) {
     if choice.state.root_motion.is_some() {
+        // The host leads; what is under way goes on, and locks what it locks.
+        maneuver::go_on(choice);
+        if !choice.body.in_maneuver {
+            choice.body.locks = Locks::ALL;
+            choice.body.in_maneuver = true;
+        }
+        choice.body.wish = V::ZERO;
         choice.take_charge(Mode::Maneuver, Owner::Maneuver);
         return;
     }
