@@ -327,7 +327,7 @@ fn course<V: Geometry>(hull: Hull, start: V) -> Vec<(V, Vec<&'static str>)> {
     ] {
         builder.add(block(min, max));
     }
-    let ladder = [[14.6, 0.0, -0.4], [15.6, 3.0, 0.4]].map(V::from_array);
+    let ladder = [[14.8, 0.0, -0.4], [16.0, 3.0, 0.4]].map(V::from_array);
     builder.add_zone(Zone::new(ladder[0], ladder[1], ZoneKind::Ladder { front: V::RIGHT * -1.0 }));
     let level = builder.build().unwrap();
     let mut tuning = Tuning { steering: Steering::Usual, ..Tuning::default() };
@@ -459,4 +459,54 @@ fn led_off_a_ledge<V: Geometry>() {
 fn who_is_led_off_a_ledge_falls_and_is_not_turned_by_steering() {
     led_off_a_ledge::<Vec2>();
     led_off_a_ledge::<Vec3>();
+}
+
+#[test]
+fn a_ladder_before_a_wall_leads_onto_the_roof_and_down_again() {
+    let rounded = Hull::new(HullShape::Box { width: 0.6, depth: 0.6, height: 1.7, rounding: 0.1 }).unwrap();
+    let hulls = [capsule(), Hull::upright_box(0.6, 1.7).unwrap(), Hull::ball(0.4).unwrap(), rounded];
+    for hull in hulls.into_iter().flat_map(|hull| [hull, hull.centred()]) {
+        for (degrees, rate, deep) in [(0.0f32, 60, 0.9), (33.0, 24, 0.8), (117.3, 144, 1.2), (250.0, 61, 0.9)]
+        {
+            let spin = rasant::glam::Quat::from_rotation_y(degrees.to_radians());
+            let out = spin * Vec3::Z;
+            let mut builder = Level::<Vec3>::builder();
+            builder.add(Piece::block(Vec3::new(-30.0, -1.0, -30.0), Vec3::new(30.0, 0.0, 30.0)).unwrap());
+            let house =
+                Piece::turned_box(Vec3::Y * 2.0 - out * 40.0, Vec3::new(9.0, 2.0, 40.0), spin).unwrap();
+            builder.add(house);
+            // Before the wall, up to the roof. (Zones lie along the axes: as wide as deep.)
+            let middle = out * (0.5 * deep) + Vec3::Y * 2.0;
+            let half = Vec3::new(0.5 * deep, 2.0, 0.5 * deep);
+            builder.add_zone(Zone::new(middle - half, middle + half, ZoneKind::Ladder { front: out }));
+            let level = builder.build().unwrap();
+            let tuning = Tuning { steering: Steering::View, ..Tuning::default() };
+            let mut run = Run::new(tuning, hull, out * (0.5 * deep) + Vec3::Y * (hull.height() * 0.5), rate);
+            run.body.find_footing(&level);
+            let look = rasant::Look { yaw: degrees.to_radians(), pitch: 0.0 };
+            let toward = |y: f32| Intent { look, ..Intent::steering(0.0, y) };
+            let feet = |run: &Run<Vec3>| {
+                let state = run.body.state();
+                state.position.y + hull.middle::<Vec3>().y - 0.5 * hull.height()
+            };
+            let case = |run: &Run<Vec3>| {
+                format!("{hull:?} at {degrees}, {rate}/s: {:?} {:?}", run.body.position(), run.events)
+            };
+            run.run(&level, 4.0, toward(1.0));
+            let back = -run.body.position().dot(out);
+            assert!(back > 0.5 && (feet(&run) - 4.0).abs() < 0.02, "up: {}", case(&run));
+            assert_eq!((run.count("ladder-taken"), run.count("ladder-left")), (1, 1), "up: {}", case(&run));
+            // Back to the edge, and down by the ladder.
+            run.events.clear();
+            run.run(&level, 8.0, toward(-1.0));
+            let state = run.body.state();
+            assert!(feet(&run).abs() < 0.02 && state.footing.is_firm(), "down: {}", case(&run));
+            assert_eq!((run.count("ladder-taken"), run.count("ladder-left")), (1, 1), "down: {}", case(&run));
+            let fastest = run.events.iter().filter_map(|(_, event)| match event {
+                Event::Landed { speed, .. } => Some(*speed),
+                _ => None,
+            });
+            assert!(fastest.fold(0.0, f32::max) < tuning.ladder.down_speed + 0.5, "down: {}", case(&run));
+        }
+    }
 }

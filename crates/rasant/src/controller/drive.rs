@@ -249,7 +249,7 @@ impl<V: Vector> Task<'_, V> {
         let up = (climb.speed * self.dt).min(most);
         let aside = self.body.aside.capped(self.tuning.ladder.up_speed * self.dt);
         let way = V::UP * up + aside;
-        let arrives = up >= most || climb.speed < 0.0;
+        let arrives = !climb.sets_out && (up >= most || climb.speed < 0.0);
         Drive::Glide { way, velocity: way * (1.0 / self.dt), settles: arrives }
     }
 

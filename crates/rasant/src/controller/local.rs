@@ -102,7 +102,7 @@ impl<V: Vector> Local<V> {
             bend: 0.0,
             locks: Locks::default(),
             in_maneuver: false,
-            climb: Climb { speed: 0.0, to_top: 0.0 },
+            climb: Climb { speed: 0.0, to_top: 0.0, sets_out: false },
             aside: V::ZERO,
             lies_steep: footing.kind == FootingKind::Steep,
             from_above: false,

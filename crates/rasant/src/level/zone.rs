@@ -26,7 +26,10 @@ pub struct Zone<V> {
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum ZoneKind<V> {
-    /// Can be climbed along the body's up, in the middle of the box.
+    /// Can be climbed along the body's up, in the middle of the box. Before a wall,
+    /// the box stands on the open side, as deep as a body is wide or deeper, and
+    /// reaches up to the roof that it leads to: with a `front`, one goes from its top
+    /// onto that, and from there out before the wall and down.
     Ladder {
         /// From the ladder to who climbs it, in three dimensions: steering
         /// against it climbs, along it descends. Zero, and always in two

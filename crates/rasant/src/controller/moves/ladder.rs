@@ -15,6 +15,9 @@ const UP: f32 = 0.5;
 /// Less steering than this up or down, of 1, is none.
 const LEVEL: f32 = 0.3;
 
+/// Metres before the middle of a ladder from which one goes straight down.
+const BEFORE: f32 = 1e-3;
+
 /// What a tick on a ladder sets out to do, in the body's frame.
 #[derive(Clone, Copy, Debug)]
 pub(in crate::controller) struct Climb {
@@ -22,6 +25,9 @@ pub(in crate::controller) struct Climb {
     pub speed: f32,
     /// How far the feet are below the ladder's top.
     pub to_top: f32,
+    /// Whether it sets out from the ground that the ladder leads to, and does not stand
+    /// on that meanwhile.
+    pub sets_out: bool,
 }
 
 /// Takes hold of a ladder, climbs it, and lets go. Says whether the body is on
@@ -54,10 +60,41 @@ fn at_hand<V: Geometry>(choice: &mut Choice<'_, V>, rungs: Rungs<V>) -> bool {
     let slides = steered < 0.0 && choice.intent.held.has(Actions::CROUCH);
     let down = if slides { knobs.slide_speed } else { knobs.down_speed };
     let speed = if steered > 0.0 { steered * knobs.up_speed } else { steered * down };
-    choice.body.climb = Climb { speed, to_top: rungs.top };
-    choice.body.aside = rungs.aside;
+    let mut climb = Climb { speed, to_top: rungs.top, sets_out: false };
+    let mut aside = rungs.aside;
+    if rungs.front != V::ZERO && is_at_top(choice, &rungs) {
+        // The ladder is before a wall: from its top one goes onto what that carries,
+        // and down from there by going out before the wall first.
+        if steered > 0.0 && rungs.top <= 0.0 {
+            let across = aside - rungs.front * aside.dot(rungs.front);
+            aside = across - rungs.front * (steered * knobs.up_speed * choice.dt);
+        } else if steered < 0.0 {
+            let before = aside.dot(rungs.front) > BEFORE;
+            let over = over_ground(choice);
+            if before || over {
+                climb = Climb { speed: 0.0, sets_out: true, ..climb };
+            }
+            if over && !before {
+                // On, until nothing is below any part of the hull.
+                aside = rungs.front * (-steered * knobs.down_speed * choice.dt);
+            }
+        }
+    }
+    choice.body.climb = climb;
+    choice.body.aside = aside;
     choice.take_charge(Mode::Ladder, Owner::Ladder);
     true
+}
+
+fn is_at_top<V: Geometry>(choice: &Choice<'_, V>, rungs: &Rungs<V>) -> bool {
+    rungs.top < 4.0 * choice.patch.clearance()
+}
+
+/// Whether there is something right below the hull that it is not let through.
+fn over_ground<V: Geometry>(choice: &Choice<'_, V>) -> bool {
+    let near = V::UP * (-2.0 * choice.patch.clearance());
+    let passing = choice.state.passing;
+    choice.patch.sweep_past(V::ZERO, near, None, |tag| passing == Some(tag.piece)).hit.is_some()
 }
 
 /// How far the player wants up, −1 to 1.
@@ -72,7 +109,7 @@ fn steered_up<V: Geometry>(choice: &Choice<'_, V>, rungs: &Rungs<V>) -> f32 {
 
 /// Whether the body takes hold: up from anywhere but the top, down from it.
 fn takes_hold<V: Geometry>(choice: &mut Choice<'_, V>, rungs: &Rungs<V>, steered: f32) -> bool {
-    let at_top = rungs.top < 4.0 * choice.patch.clearance();
+    let at_top = is_at_top(choice, rungs);
     let up = steered > UP && !at_top;
     let down = steered < DOWN && at_top && choice.state.footing.is_firm();
     if !(up || down) || choice.state.ladder_wait > 0.0 {
