@@ -383,30 +383,6 @@ fn a_body_about_its_middle_does_all_that_one_above_its_feet_does() {
     the_same_about_its_middle::<Vec3>();
 }
 
-#[test]
-fn ground_too_steep_to_walk_is_a_wall_to_walk_into() {
-    for degrees in [52.0f32, 57.0, 63.3, 71.0, 80.0, 86.0] {
-        for rate in [24, 60, 61, 144, 240] {
-            for hull in [capsule(), Hull::upright_box(0.5, 1.6).unwrap(), Hull::ball(0.4).unwrap()] {
-                let (sine, cosine) = degrees.to_radians().sin_cos();
-                let mut builder = Level::<Vec2>::builder();
-                builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
-                let foot = Vec2::new(2.0, 0.0);
-                let slope = [foot, Vec2::new(8.0, 0.0), foot + Vec2::new(cosine, sine) * 6.0];
-                builder.add(Piece::polygon(&slope).unwrap());
-                let level = builder.build().unwrap();
-                let mut run = Run::new(Tuning::default(), hull, Vec2::ZERO, rate);
-                run.run(&level, 2.0, Intent::steering(1.0, 0.0));
-                let case = format!("{degrees} at {rate}/s, {hull:?}: {:?}", run.events);
-                assert_eq!(run.count("wall-met"), 1, "{case}");
-                assert!(run.body.state().against_wall && run.count("wall-left") == 0, "{case}");
-                run.run(&level, 0.5, Intent::steering(-1.0, 0.0));
-                assert!(!run.body.state().against_wall && run.count("wall-left") == 1, "{case}");
-            }
-        }
-    }
-}
-
 fn led_off_a_ledge<V: Geometry>() {
     let mut builder = Level::<V>::builder();
     let block = |min: [f32; 3], max: [f32; 3]| Piece::block(V::from_array(min), V::from_array(max)).unwrap();

@@ -390,6 +390,7 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
 /// The velocity that wind gives to who stands.
 fn drift<V: Geometry>(level: &Level<V>, state: &State<V>, stop_time: f32) -> V {
     let pushes = state.zones.ids().iter().filter_map(|&id| match level.zone(id)?.kind {
+        ZoneKind::Wind { push } if state.from_above => Some(push),
         ZoneKind::Wind { push } if state.mode == Mode::Afoot => Some(push - state.up * push.dot(state.up)),
         _ => None,
     });

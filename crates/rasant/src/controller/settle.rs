@@ -7,7 +7,7 @@ use crate::tuning::{Face, Steering, Tuning};
 
 use super::event::{Event, Events, tell};
 use super::local::{Local, Outcome};
-use super::moves::{self, ManeuverKind, Phase, WallTouch};
+use super::moves::{self, ManeuverKind, Phase};
 use super::state::{Footing, FootingKind, Gait, Mode, Owner, State};
 
 #[allow(clippy::too_many_arguments)] // the stage's inputs, each once
@@ -188,18 +188,6 @@ fn report_contacts<V: Vector>(
                 state.wall.normal = normal;
                 state.wall.surface = contact.tag.surface;
                 state.wall.away_for = 0.0;
-            }
-            // For who walks, what is too steep to walk is a wall, but none to slide
-            // down or to jump off: it has not been beside one.
-            ContactKind::Steep if state.footing.is_firm() => {
-                let normal = frame.world(contact.normal);
-                if !state.against_wall && !against_wall {
-                    tell(events, Event::WallMet { normal, speed: contact.speed });
-                }
-                if !against_wall {
-                    state.wall = WallTouch { normal, ..WallTouch::default() };
-                }
-                against_wall = true;
             }
             ContactKind::Steep => against_wall |= state.against_wall,
             _ => {}
