@@ -205,7 +205,9 @@ impl<V: Geometry> Attempt<V> {
     /// Goes on by a frame that took `elapsed`, in which devices said `events`, each so
     /// long after the frame's beginning. Gives what was told.
     pub fn frame(&mut self, elapsed: Duration, events: &[TimedEvent]) -> Vec<Told> {
-        for event in events {
+        // What is played over and over is not steered.
+        let heard = if self.stretch.is_some() { &[] } else { events };
+        for event in heard {
             let within = event.time.min(elapsed).mul_f32(self.speed);
             self.sampler.event(self.time + within, event.event);
         }
@@ -241,6 +243,7 @@ impl<V: Geometry> Attempt<V> {
             return;
         }
         self.end_stretch();
+        self.let_go();
         let back = self.tick;
         self.seek(ticks.start);
         self.paused = false;
@@ -273,7 +276,6 @@ impl<V: Geometry> Attempt<V> {
         if !ticks.contains(&self.tick) {
             self.go_to(ticks.start);
         }
-        self.take_place();
         match worn {
             Some(worn) => (self.body.tuning, self.body.hull) = worn,
             None => self.take_numbers(),
@@ -359,9 +361,10 @@ impl<V: Geometry> Attempt<V> {
         self.numbers.len() > 1 || self.places.len() > 1
     }
 
-    /// Goes to a tick, and holds there.
+    /// Goes to a tick, and holds there; a stretch that is played over and over ends
+    /// first.
     pub fn seek(&mut self, tick: usize) {
-        self.stretch = None;
+        self.end_stretch();
         self.paused = true;
         self.blend = 1.0;
         self.go_to(tick.min(self.len()));
@@ -378,8 +381,6 @@ impl<V: Geometry> Attempt<V> {
         while self.tick < tick {
             self.step(self.tape.at(self.tick));
         }
-        // As it was left there, when the place was changed.
-        self.take_place();
     }
 
     /// Back to the start, with the numbers and the place of now; nothing is kept.
@@ -477,7 +478,8 @@ impl<V: Geometry> Attempt<V> {
 
     /// Plays the first ticks once more.
     fn go_through(mut self, ticks: usize) -> Path<V> {
-        self.seek(0);
+        self.stretch = None;
+        self.go_to(0);
         let rate = self.rate();
         let row =
             |attempt: &Self, intent| run::row(&attempt.body, attempt.tick, rate, &intent, &attempt.file);
@@ -497,7 +499,6 @@ impl<V: Geometry> Attempt<V> {
     /// One tick with an intent, with the numbers and in the place that hold in it.
     fn step(&mut self, intent: Intent) -> Vec<Told> {
         self.take_numbers();
-        self.take_place();
         let told = self.tick_with(intent);
         if self.tick.is_multiple_of(EVERY) {
             self.kept.truncate(self.tick / EVERY);

@@ -256,8 +256,16 @@ fn numbers_turned_in_a_stretch_hold_from_its_beginning() {
         })
         .fold(0.0, f32::max);
     assert!((high - 3.0).abs() < 0.03, "{high}");
-    attempt.end_stretch();
+    // What is pressed meanwhile is not heard, and does not come after.
+    (0..9).for_each(|_| drop(attempt.frame(whole, &[press(Press::Down)])));
+    // Gone elsewhere, the turned numbers stay as well.
+    attempt.seek(60);
+    assert!(attempt.stretch().is_none());
     assert_eq!((attempt.tick(), attempt.numbers().tuning.jump.height), (20, 3.0));
+    let mut again = attempt.clone();
+    again.pause(false);
+    (0..20).for_each(|_| drop(again.frame(whole, &[])));
+    assert!(again.body().position().y < 0.1, "{}", again.body().position());
     assert!(attempt.is_paused());
     // What is played again has the place of now from the start.
     let (_, world) = LevelDraft::new(PLACE).changed(&block(-40.0, 1.0, 80.0, 1.0)).unwrap();

@@ -171,6 +171,39 @@ fn who_coasts_rolls_where_it_moves() {
     }
 }
 
+/// In a world seen by that steering, whichever way it coasts.
+fn coasts_any_way<V: Geometry>(steering: Steering, level: &Level<V>) {
+    let mut dice = Dice(8);
+    for rate in [24, 61, 60, 144, 240] {
+        let dt = 1.0 / rate as f32;
+        let mut tuning = Tuning { face: Face::Fixed, steering, ..Tuning::default() };
+        for (knob, value) in [("roll.action", 0.0), ("walk.stop_time", 0.5)] {
+            tuning.set(knob, value).unwrap();
+        }
+        let way: Vec2 = dice.direction();
+        let mut body = Controller::new(tuning, Hull::ball(0.4).unwrap(), V::ZERO);
+        body.find_footing(level);
+        for _ in 0..rate / 2 {
+            body.tick(&Intent::steering(way.x, way.y), level, dt);
+        }
+        let (from, moves) = (body.position(), body.velocity().direction().unwrap());
+        body.tick(&Intent::default().pressing(Actions::own(0)), level, dt);
+        for _ in 0..rate / 2 {
+            body.tick(&Intent::default(), level, dt);
+        }
+        let went = body.position() - from;
+        let aside = (went - moves * went.dot(moves)).length();
+        assert!(went.dot(moves) > 2.0 && aside < 0.01, "{steering:?} {way} at {rate}/s: {went:?}");
+    }
+}
+
+#[test]
+fn who_coasts_rolls_where_it_moves_in_every_view() {
+    coasts_any_way::<Vec2>(Steering::Plan, &Level::builder().build().unwrap());
+    coasts_any_way::<Vec3>(Steering::Usual, &floor(200.0));
+    coasts_any_way::<Vec3>(Steering::View, &floor(200.0));
+}
+
 #[test]
 fn from_above_the_speed_is_that_over_the_plane() {
     let tuning = Tuning { steering: Steering::Plan, ..Tuning::default() };

@@ -45,9 +45,10 @@ fn pressed<V: Geometry>(choice: &mut Choice<'_, V>) -> bool {
         locks: [roll.windup_locks, roll.drive_locks, roll.recover_locks].map(Locks::of_knob),
     };
     // Who coasts rolls where it moves.
-    let moves = choice.body.wish == V::ZERO && choice.body.velocity.flat().length() > COASTING;
-    let direction = if moves { choice.body.velocity.flat().direction() } else { None };
-    let direction = direction.unwrap_or_else(|| choice.heading());
+    let velocity = choice.body.velocity;
+    let velocity = if choice.body.from_above { velocity } else { velocity.flat() };
+    let coasts = choice.body.wish == V::ZERO && velocity.length() > COASTING;
+    let direction = velocity.direction().filter(|_| coasts).unwrap_or_else(|| choice.heading());
     begin(choice, ManeuverKind::Roll, plan, direction);
     true
 }
