@@ -335,13 +335,18 @@ export class Shaping {
     }
     if (this.flat) { const points = now[shapeOf(now)]; return [now.segment ? points : [...points, points[0]]]; }
     const [low, high] = part.of === "zone" ? corners : boundsOf(this.place.shapes[part.number]);
-    const corner = (bits) => low.map((_, i) => (bits >> i & 1 ? high[i] : low[i]));
-    return [[0, 1, 3, 2, 0, 4, 5, 7, 6, 4], [1, 5], [3, 7], [2, 6]].map((line) => line.map(corner));
+    return edgesOf(low, high);
   }
 }
 
+/** The edges of an upright box, as lines. */
+export function edgesOf(min, max) {
+  const corner = (bits) => min.map((part, i) => (bits >> i & 1 ? max[i] : part));
+  return [[0, 1, 3, 2, 0, 4, 5, 7, 6, 4], [1, 5], [3, 7], [2, 6]].map((line) => line.map(corner));
+}
+
 /** The corners of the box round a drawn shape. */
-export function boundsOf(shape) {
+function boundsOf(shape) {
   const points = shape.points ?? shape.line ?? [shape.centre.map((part) => part - shape.radius), shape.centre.map((part) => part + shape.radius)];
   return [Math.min, Math.max].map((pick) => points[0].map((_, i) => pick(...points.map((point) => point[i]))));
 }

@@ -1,6 +1,7 @@
 // Three dimensions: the level lit from above, the body's shadow on what is below it.
 
 import { FOG, GHOSTS, ZONES, stone } from "./colours.js";
+import { edgesOf } from "./shape.js";
 
 const VERTEX = `#version 300 es
 in vec3 place; in vec3 normal; in vec3 colour;
@@ -289,12 +290,6 @@ function wallsOf(shape, number) {
   triangles(shape, (p) => corners.push(p));
   for (let i = 0; i + 2 < corners.length; i += 3) walls.push([...corners.slice(i, i + 3), number]);
   return walls;
-}
-
-/** The edges of an upright box. */
-function edgesOf(min, max) {
-  const corner = (bits) => min.map((part, i) => (bits >> i & 1 ? max[i] : part));
-  return [[0, 1, 3, 2, 0, 4, 5, 7, 6, 4], [1, 5], [3, 7], [2, 6]].map((line) => line.map(corner));
 }
 
 /** Radians that are seen from bottom to top. */

@@ -41,6 +41,15 @@ pub enum Parts {
 /// What a part says, by its keys.
 pub type Fields = BTreeMap<String, Entry>;
 
+/// One way of a carrier.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Way {
+    /// In metres, along each axis.
+    pub by: Vec<f64>,
+    /// How long it takes.
+    pub seconds: f64,
+}
+
 /// A value of a part, as its file has it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(untagged)]
@@ -140,36 +149,21 @@ impl LevelDraft {
     ///
     /// # Errors
     /// A [`Problem`] when the text is no TOML.
-    pub fn parts(&self) -> Result<Vec<(Part, Fields)>, Problem> {
+    pub fn parts(&self) -> Result<Vec<(Part, Fields, Option<Way>)>, Problem> {
         let mut document = self.document()?;
+        let carriers = document.get("carriers").cloned().unwrap_or_default();
         let mut parts = Vec::new();
         for of in [Parts::Piece, Parts::Zone] {
             let tables = tables_of(&mut document, of)?;
             for (number, table) in tables.iter().enumerate() {
                 let fields =
                     table.iter().filter_map(|(key, item)| Some((key.to_owned(), entry(item.as_value()?)?)));
-                parts.push((Part { of, number }, fields.collect()));
+                let way =
+                    table.get("carrier").and_then(Item::as_str).and_then(|name| way(carriers.get(name)?));
+                parts.push((Part { of, number }, fields.collect(), way));
             }
         }
         Ok(parts)
-    }
-
-    /// How far a carrier goes from its first place to its second, and in how many
-    /// seconds; nothing for one that has not two or that is not there.
-    #[must_use]
-    pub fn way(&self, carrier: &str) -> Option<(Vec<f64>, f64)> {
-        let document = self.document().ok()?;
-        let path = document.get("carriers")?.get(carrier)?.get("path")?.as_array()?;
-        let [first, .., last] = path.iter().collect::<Vec<_>>()[..] else { return None };
-        let key = |of: &Value, name: &str| entry(of.as_inline_table()?.get(name)?);
-        let point = |of: &Value| match key(of, "offset")? {
-            Entry::List(items) => Some(items.iter().filter_map(Entry::number).collect::<Vec<f64>>()),
-            _ => None,
-        };
-        let seconds = |of: &Value| key(of, "time")?.number();
-        let (from, to) = (point(first)?, point(last)?);
-        let by = to.iter().zip(from).map(|(to, from)| to - from).collect();
-        Some((by, seconds(last)? - seconds(first)?))
     }
 
     /// The draft after a change, and the level that it makes.
@@ -196,6 +190,21 @@ impl LevelDraft {
     fn document(&self) -> Result<DocumentMut, Problem> {
         self.text.parse().map_err(|error: toml_edit::TomlError| wrong(&error))
     }
+}
+
+/// How far a carrier goes from its first place to its last, and in how many seconds;
+/// nothing for one that has not two.
+fn way(carrier: &Item) -> Option<Way> {
+    let path = carrier.get("path")?.as_array()?;
+    let [first, .., last] = path.iter().collect::<Vec<_>>()[..] else { return None };
+    let key = |of: &Value, name: &str| entry(of.as_inline_table()?.get(name)?);
+    let point = |of: &Value| match key(of, "offset")? {
+        Entry::List(items) => Some(items.iter().filter_map(Entry::number).collect::<Vec<f64>>()),
+        _ => None,
+    };
+    let seconds = |of: &Value| key(of, "time")?.number();
+    let by = point(last)?.iter().zip(point(first)?).map(|(to, from)| to - from).collect();
+    Some(Way { by, seconds: seconds(last)? - seconds(first)? })
 }
 
 /// What a draft is called where something is wrong in it.

@@ -16,7 +16,7 @@ mod tuning;
 use std::path::{Path, PathBuf};
 
 pub use bindings::{read_bindings, write_bindings};
-pub use draft::{Change, Entry, Fields, LevelDraft, Part, Parts};
+pub use draft::{Change, Entry, Fields, LevelDraft, Part, Parts, Way};
 pub use level::{LevelFile, Look, World, read_level, zone_fields};
 pub use problem::Problem;
 pub use trial::{Inputs, Place, Trial, read_place, read_trial, write_recorded_trial};

@@ -1,7 +1,7 @@
 //! A level and a body as a page draws them.
 
 use rasant::{Controller, FootingKind, Geometry, HullShape, Level, Shape, Vector};
-use rasant_lab::files::{Entry, Fields, LevelDraft, LevelFile, Part, zone_fields};
+use rasant_lab::files::{LevelDraft, LevelFile, zone_fields};
 use rasant_lab::live::Attempt;
 use serde_json::{Value, json};
 
@@ -57,14 +57,7 @@ pub fn place<V: Geometry>(file: &LevelFile<V>) -> Value {
 
 /// What a file says of each part that can be changed, and how far it rides.
 pub fn parts(draft: &LevelDraft) -> Vec<Value> {
-    let told = |(part, fields): (Part, Fields)| {
-        let carrier = match fields.get("carrier") {
-            Some(Entry::Text(name)) => draft.way(name),
-            _ => None,
-        };
-        let ride = carrier.map(|(by, seconds)| json!({ "by": by, "seconds": seconds }));
-        json!({ "part": part, "fields": fields, "ride": ride })
-    };
+    let told = |(part, fields, ride)| json!({ "part": part, "fields": fields, "ride": ride });
     draft.parts().unwrap_or_default().into_iter().map(told).collect()
 }
 
