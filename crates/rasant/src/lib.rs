@@ -41,12 +41,14 @@ pub mod contact;
 pub mod controller;
 pub mod input;
 pub mod level;
+pub mod moves;
 pub mod space;
+pub mod state;
 pub mod travel;
 pub mod tuning;
 
 mod clock;
-#[cfg(all(debug_assertions, not(test)))]
+mod memory;
 #[cfg(debug_assertions)]
 mod shared;
 
@@ -54,11 +56,7 @@ pub use glam;
 
 pub use clock::{Clock, ClockError, FrameTicks};
 pub use contact::{Geometry, Hull, HullError, HullShape, Patch};
-pub use controller::{
-    Controller, Dashes, DebugContact, DebugView, Departure, EVENTS, Event, Events, Footing, FootingKind,
-    Gait, JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Phase, Plan, Pose, Refusal, State, Timer,
-    WallTouch, Zones, has_room, tick, tick_into,
-};
+pub use controller::{Controller, DebugContact, DebugView, Pose, Timer, has_room, tick, tick_into};
 pub use input::{
     Actions, Bindings, Chord, DeviceEvent, Intent, Key, Look, Meaning, PadAxis, PadButton, PointerButton,
     Press, Sampler, Source, Tape, TapeError, TimedEvent, Way,
@@ -68,8 +66,17 @@ pub use level::{
     PieceError, PieceId, Placement, Ride, Seams, Shape, Sides, Surface, SurfaceId, Surroundings, Tag, Zone,
     ZoneId, ZoneKind,
 };
+pub use memory::Memory;
+pub use moves::{
+    Answer, Fall, Law, Move, MoveSet, Moves, Outcome, Proposal, Sensed, Senses, SetWay, Standard, Then, Toward,
+};
 pub use space::{Bounds, Frame, Vector};
-pub use tuning::{Face, KNOBS, Knob, KnobError, Steering, Tuning, Unit};
+pub use state::{
+    Air, Dashes, Departure, EVENTS, Event, Events, Footing, FootingKind, Gait, JumpKind, Locks, Maneuver,
+    ManeuverKind, Memories, Mode, Name, NameError, Owner, Phase, Plan, Refusal, Rise, State, WallKick,
+    WallTouch, Zones,
+};
+pub use tuning::{Face, KNOBS, Knob, KnobError, OwnKnobs, Steering, Tuning, Unit};
 
 /// The README's example, kept compiling and true.
 #[cfg(doctest)]

@@ -8,9 +8,9 @@
 use glam::{Vec2, Vec3};
 
 use crate::contact::Geometry;
-use crate::controller::{self, Controller, DebugView, State};
+use crate::controller::{self, Controller, DebugView};
 use crate::level::{Level, LevelBuilder, LevelError};
-use crate::{Hull, Pose};
+use crate::{Hull, Pose, State};
 
 /// What is called on a body and a level.
 struct Shared<V: Geometry> {

@@ -14,6 +14,8 @@ use std::ops::{Add, AddAssign, Mul, MulAssign, Neg, Sub, SubAssign};
 
 use glam::{Vec2, Vec3};
 
+use crate::memory::Memory;
+
 /// A point or direction of the world: [`glam::Vec2`] or [`glam::Vec3`].
 pub trait Vector:
     Copy
@@ -30,6 +32,7 @@ pub trait Vector:
     + AddAssign
     + SubAssign
     + MulAssign<f32>
+    + Memory
 {
     /// The zero vector.
     const ZERO: Self;

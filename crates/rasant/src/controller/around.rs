@@ -4,8 +4,8 @@ use crate::contact::Hull;
 use crate::level::{Surroundings, ZoneId, ZoneKind};
 use crate::space::{Bounds, Frame, Vector};
 
-use super::event::{Event, Events, tell};
-use super::state::{State, Zones};
+use crate::moves::Rungs;
+use crate::state::{Air, Departure, Event, Events, State, Zones, tell};
 
 /// What surrounds the body in a tick beside pieces, in its frame.
 pub(super) struct Around<V> {
@@ -19,20 +19,6 @@ pub(super) struct Around<V> {
     pub wall_grip: f32,
 }
 
-/// A ladder, seen from the feet.
-#[derive(Clone, Copy)]
-pub(super) struct Rungs<V> {
-    pub zone: ZoneId,
-    /// From it to who climbs it; zero where it does not say.
-    pub front: V,
-    /// How far its top is above the feet.
-    pub top: f32,
-    /// Whether the body hangs below its last rung by more than half.
-    pub below: bool,
-    /// The way to its middle, level.
-    pub aside: V,
-}
-
 impl<V: Vector> Around<V> {
     pub(super) fn of(
         state: &State<V>,
@@ -41,8 +27,8 @@ impl<V: Vector> Around<V> {
         surroundings: &impl Surroundings<V>,
     ) -> Self {
         let mut around = Self { push: V::ZERO, pace: 1.0, ladder: None, wall_grip: 1.0 };
-        if state.wall.normal != V::ZERO {
-            around.wall_grip = surroundings.surface(state.wall.surface).grip;
+        if let Some(wall) = &state.wall {
+            around.wall_grip = surroundings.surface(wall.surface).grip;
         }
         if !state.zones.ids().is_empty() {
             around.add_zones(state, hull, frame, surroundings);
@@ -64,9 +50,9 @@ impl<V: Vector> Around<V> {
                 ZoneKind::Wind { push } => self.push += frame.local(push),
                 ZoneKind::Slow { pace } => self.pace *= pace,
                 ZoneKind::Ladder { front } => {
-                    let rungs = Rungs::of(id, zone.bounds, front, hull, frame);
+                    let rungs = rungs(id, zone.bounds, front, hull, frame);
                     // The one held, or the first at hand.
-                    if rungs.is_at_hand(&zone.bounds, frame)
+                    if is_at_hand(&rungs, &zone.bounds, frame)
                         && (self.ladder.is_none() || state.ladder == Some(id))
                     {
                         self.ladder = Some(rungs);
@@ -83,23 +69,23 @@ impl<V: Vector> Rungs<V> {
     pub(super) fn after(self, way: V) -> Self {
         Self { top: self.top - way.height(), aside: self.aside - way.flat(), ..self }
     }
+}
 
-    fn of(zone: ZoneId, bounds: Bounds<V>, front: V, hull: &Hull, frame: &Frame<V>) -> Self {
-        let middle = frame.local_point(bounds.centre());
-        let half = extent(&bounds, frame, V::UP);
-        Self {
-            zone,
-            front: frame.local(front).flat().direction().unwrap_or(V::ZERO),
-            top: middle.height() + half + hull.origin(),
-            below: middle.height() - half > hull.middle::<V>().height(),
-            aside: middle.flat(),
-        }
+fn rungs<V: Vector>(zone: ZoneId, bounds: Bounds<V>, front: V, hull: &Hull, frame: &Frame<V>) -> Rungs<V> {
+    let middle = frame.local_point(bounds.centre());
+    let half = extent(&bounds, frame, V::UP);
+    Rungs {
+        zone,
+        front: frame.local(front).flat().direction(),
+        top: middle.height() + half + hull.origin(),
+        below: middle.height() - half > hull.middle::<V>().height(),
+        aside: middle.flat(),
     }
+}
 
-    /// Whether the body's middle is between its sides.
-    fn is_at_hand(&self, bounds: &Bounds<V>, frame: &Frame<V>) -> bool {
-        self.aside.dot(V::RIGHT).abs() <= extent(bounds, frame, V::RIGHT)
-    }
+/// Whether the body's middle is between a ladder's sides.
+fn is_at_hand<V: Vector>(rungs: &Rungs<V>, bounds: &Bounds<V>, frame: &Frame<V>) -> bool {
+    rungs.aside.dot(V::RIGHT).abs() <= extent(bounds, frame, V::RIGHT)
 }
 
 /// How far bounds reach from their middle along a direction of the frame.
@@ -189,5 +175,7 @@ fn tipped<V: Vector>(state: &State<V>, up: V, hull: &Hull) -> State<V> {
     let middle = state.position + state.up * half;
     let tipped = State { position: middle - up * half, ..*state };
     let velocity = state.velocity + state.ground_velocity;
-    State { velocity, ground_velocity: V::ZERO, left_by_jump: true, ..tipped.turned_up(up) }
+    let time = state.air.map_or(0.0, |air| air.time);
+    let air = Some(Air { time, ..Air::left(Departure::Launch) });
+    State { velocity, ground_velocity: V::ZERO, air, ..tipped.turned_up(up) }
 }

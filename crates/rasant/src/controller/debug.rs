@@ -5,8 +5,7 @@ use crate::level::{SurfaceId, Surroundings, Tag};
 use crate::space::Bounds;
 use crate::tuning::Tuning;
 
-use super::event::{Event, Refusal};
-use super::state::State;
+use crate::state::{Departure, Event, Refusal, State};
 
 /// The inside of a controller at one moment.
 #[derive(Clone, Debug, PartialEq)]
@@ -88,24 +87,21 @@ fn contacts<V: Geometry>(
 }
 
 fn timers<V>(tuning: &Tuning, state: &State<V>) -> Vec<Timer> {
-    let standing = state.aloft_time == 0.0;
-    let aloft = if standing || state.aloft_time > 1e6 { 0.0 } else { state.aloft_time };
-    let coyote =
-        if standing || state.left_by_jump { 0.0 } else { tuning.jump.coyote_time - state.aloft_time };
+    let air = state.air.filter(|air| air.by != Departure::Placed);
+    let coyote = air.filter(|air| air.by == Departure::Edge).map(|air| tuning.jump.coyote_time - air.time);
     let all = [
-        ("aloft for", aloft),
+        ("aloft for", air.map(|air| air.time)),
         ("coyote time", coyote),
-        ("jump buffer", state.jump_waits),
-        ("wall grace", tuning.wall.grace_time - state.wall.away_for),
-        ("weak steering back", state.wall.back_for),
-        ("ladder wait", state.ladder_wait),
-        ("maneuver's age", state.maneuver.as_ref().map_or(0.0, |maneuver| maneuver.age)),
-        ("rest", state.rest),
-        ("dash recharged for", state.dashes.recharged_for),
-        ("gait's age", state.gait_age),
+        ("jump buffer", Some(state.jumps.wait)),
+        ("wall grace", state.wall.as_ref().map(|wall| tuning.wall.grace_time - wall.away_for)),
+        ("weak steering back", state.kick.as_ref().map(|kick| kick.back_for)),
+        ("ladder wait", Some(state.ladder_rest.left)),
+        ("maneuver's age", state.maneuver.as_ref().map(|maneuver| maneuver.age)),
+        ("rest", Some(state.rest)),
+        ("dash recharged for", Some(state.dashes.recharged_for)),
+        ("gait's age", Some(state.gait_age)),
     ];
     all.into_iter()
-        .filter(|(_, seconds)| *seconds > 0.0)
-        .map(|(name, seconds)| Timer { name, seconds })
+        .filter_map(|(name, seconds)| Some(Timer { name, seconds: seconds.filter(|left| *left > 0.0)? }))
         .collect()
 }

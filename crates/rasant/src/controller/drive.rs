@@ -7,16 +7,16 @@
 
 use smallvec::SmallVec;
 
-use crate::input::{Actions, Intent};
+use crate::contact::Geometry;
+use crate::input::Actions;
 use crate::level::Surface;
+use crate::moves::{Fall, Law, Sensed, Senses, SetWay, Toward, UnderWay};
 use crate::space::{Bounds, Vector, cosine};
+use crate::state::{Mode, Phase};
 use crate::travel::{Leg, turned_onto};
-use crate::tuning::{Steering, Tuning};
+use crate::tuning::Tuning;
 
-use super::around::Around;
-use super::local::{Local, around_feet, room_aside};
-use super::moves::{Maneuver, Phase};
-use super::state::{Mode, State};
+use super::decide::Charge;
 
 /// Most parts of a tick's rise or fall: past the cut, round the top, down, at
 /// the terminal speed.
@@ -105,91 +105,71 @@ impl<V: Vector> Drive<V> {
     }
 }
 
-/// Where the player wants to go, in the body's frame, of length 0 to 1;
-/// `facing` is where the body faces, in it.
-pub(super) fn wish<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V {
-    let steer = intent.safe_steer();
-    let look = intent.look;
-    let by_look =
-        |ahead: V| if look.yaw == 0.0 || !look.yaw.is_finite() { ahead } else { ahead.turned(look.yaw) };
-    let backwards = |forward: f32| if forward < 0.0 { forward * tuning.walk.back } else { forward };
-    match tuning.steering.in_dimension(V::DIMENSION) {
-        Steering::Side | Steering::Usual => V::RIGHT * steer.x,
-        Steering::Plan | Steering::Hop => V::RIGHT * steer.x + V::FORWARD * steer.y,
-        Steering::View => by_look(V::RIGHT * (steer.x * tuning.walk.side) + V::FORWARD * backwards(steer.y)),
-        Steering::Body => facing * backwards(steer.y),
-        Steering::Gaze => {
-            let gaze = tuning.turn.gaze;
-            let past = if gaze < 0.0 { look.pitch <= gaze } else { look.pitch >= gaze };
-            if past { by_look(V::FORWARD) } else { V::ZERO }
-        }
-    }
+/// Bounds of displacement with room for a step up and a step down.
+pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bounds<V> {
+    let slope = &tuning.slope;
+    Bounds { min: reach.min - V::UP * slope.cling.max(slope.curb), max: reach.max + V::UP * slope.curb }
 }
 
-/// The speed of a full wish: walking, running or crouching.
-pub(super) fn top_speed<V: Vector>(tuning: &Tuning, state: &State<V>, intent: &Intent) -> f32 {
-    let speed = if state.crouched {
-        tuning.crouch.speed
-    } else if intent.held.has(Actions::RUN) {
-        tuning.run.speed
-    } else {
-        return tuning.walk.speed;
-    };
-    speed.copysign(tuning.walk.speed)
+/// How far to each side of a way, in metres, pieces are gathered. A way that is
+/// turned further aside has more gathered for it.
+pub(super) fn room_aside(way: f32) -> f32 {
+    0.5 * way.min(1.0)
 }
 
 /// Whether wind takes a body that stands off its feet.
-pub(super) fn is_lifted<V: Vector>(
-    tuning: &Tuning,
-    intent: &Intent,
-    state: &State<V>,
-    body: &Local<V>,
-    around: &Around<V>,
-) -> bool {
-    around.push.height() > 0.0 && Weights::on(tuning, intent, state, body, around).lift()
+pub(super) fn is_lifted<V: Geometry>(senses: &Senses<'_, V>, charge: &Charge<V>) -> bool {
+    Weights::on(senses.sensed, charge).lift()
 }
 
 /// All that a drive is worked out from.
-pub(super) struct Task<'a, V> {
-    pub tuning: &'a Tuning,
-    pub intent: &'a Intent,
-    pub state: &'a State<V>,
-    pub body: &'a Local<V>,
-    pub around: &'a Around<V>,
-    /// The maneuver that has the body, and its direction in the body's frame.
-    pub maneuver: Option<(&'a Maneuver<V>, V)>,
-    /// A displacement handed in by the host, in the body's frame.
-    pub root_motion: Option<V>,
-    /// The normal of the wall that it slides down, in the body's frame.
-    pub wall: Option<V>,
-    /// How far the carrier that the body was on takes it along in this tick,
-    /// beside the way that is set out here.
-    pub taken: V,
-    pub clearance: f32,
-    pub dt: f32,
+pub(super) struct Task<'a, V: Geometry> {
+    pub sensed: &'a Sensed<'a, V>,
+    pub charge: &'a Charge<V>,
 }
 
-impl<V: Vector> Task<'_, V> {
-    /// Sets out the way of the tick for the mode in charge.
+impl<V: Geometry> Task<'_, V> {
+    /// Sets out the way of the tick by the law of who has charge.
     pub(super) fn drive(&self) -> Drive<V> {
-        if let Some(way) = self.root_motion {
+        if let Some(way) = self.sensed.led {
             return self.by_root_motion(way);
         }
-        if let Some((maneuver, direction)) = &self.maneuver {
-            return self.by_maneuver(maneuver, *direction);
+        if let Some(under_way) = self.charge.drives() {
+            return self.by_maneuver(under_way);
         }
-        match self.body.mode {
-            _ if self.body.from_above => self.over_the_plane(),
-            Mode::Afoot => self.afoot(),
-            Mode::Ladder => self.on_ladder(),
-            _ => self.aloft(),
+        match &self.charge.law {
+            Law::Usual => match self.charge.mode {
+                _ if self.sensed.from_above => self.over_the_plane(),
+                Mode::Afoot => self.afoot(),
+                Mode::Move(_) if self.sensed.ground.firm => self.afoot(),
+                _ => self.aloft(),
+            },
+            Law::Fall(fall) => self.falling_by(fall),
+            Law::Toward(toward) => self.toward(toward),
+            Law::Set(set) => self.along(set),
+            Law::Hold { way, velocity, lands } => Drive::Glide { way: *way, velocity: *velocity, settles: *lands },
         }
     }
 
+    /// Whether the rest of a tick in which feet come down is on foot as steered: not for
+    /// who goes a way that is set.
+    pub(super) fn walks_on(&self) -> bool {
+        let free = matches!(self.charge.law, Law::Usual | Law::Fall(_));
+        free && self.sensed.led.is_none() && self.charge.drives().is_none()
+    }
+
+    /// Whether a wall may hold who falls.
+    pub(super) fn clings(&self) -> bool {
+        self.sensed.tuning.wall.slide_speed > 0.0
+            && self.charge.mode == Mode::Aloft
+            && self.charge.law == Law::Usual
+            && !self.charge.in_maneuver(self.sensed)
+    }
+
     fn afoot(&self) -> Drive<V> {
-        let (surface, normal) = (&self.body.surface, self.body.ground.normal);
+        let (surface, normal) = (&self.sensed.surface, self.sensed.ground.normal);
         // Speeds are along the surface, directions as seen from above.
-        let (velocity, way) = self.on_ground(level_of(self.body.velocity), surface, normal, self.dt);
+        let (velocity, way) = self.on_ground(level_of(self.charge.velocity), surface, normal, self.sensed.dt);
         Drive::Walk { way, velocity }
     }
 
@@ -197,17 +177,17 @@ impl<V: Vector> Task<'_, V> {
     /// after `time` seconds on ground of a surface and normal: what a tick on
     /// foot sets out to do, and the rest of one in which the feet come down.
     pub(super) fn on_ground(&self, level: V, surface: &Surface<V>, normal: V, time: f32) -> (V, V) {
-        let target = self.body.wish * (self.body.top * surface.pace * self.around.pace * self.grade(normal));
+        let target = self.charge.wish * (self.sensed.top * surface.pace * self.sensed.pace * self.grade(normal));
         let (velocity, way) = self.afoot_times(surface.traction).approach(level, target, time);
         let drift = if surface.drift == V::ZERO { V::ZERO } else { turned_onto(surface.drift, normal) };
-        let blown = self.around.push.flat() * self.tuning.walk.stop_time;
+        let blown = self.sensed.push.flat() * self.sensed.tuning.walk.stop_time;
         let drift = if blown == V::ZERO { drift } else { drift + turned_onto(blown, normal) };
         (turned_onto(velocity, normal), turned_onto(way, normal) + drift * time)
     }
 
     /// Less grip makes all times longer, which is to say all rates slower.
     fn afoot_times(&self, traction: f32) -> Times {
-        let walk = &self.tuning.walk;
+        let walk = &self.sensed.tuning.walk;
         let speed = walk.speed.abs() * traction;
         Times { speed, reach: walk.reach_time, stop: walk.stop_time, turn: walk.turn_time }
     }
@@ -215,12 +195,12 @@ impl<V: Vector> Task<'_, V> {
     /// The factor on the speed up and down slopes: 1 across them, the knob's
     /// straight up the steepest, and evenly by the rise a metre between.
     fn grade(&self, normal: V) -> f32 {
-        let slope = &self.tuning.slope;
+        let slope = &self.sensed.tuning.slope;
         if normal == V::UP || (slope.uphill == 1.0 && slope.downhill == 1.0) {
             return 1.0;
         }
         // The way laid on the slope: so far ahead, and so far up.
-        let ahead = self.body.wish.flat() * self.body.top.signum();
+        let ahead = self.charge.wish.flat() * self.sensed.top.signum();
         let rise = -normal.dot(ahead) / normal.height();
         let length = (ahead.length_squared() + rise * rise).sqrt();
         if length <= 1e-12 {
@@ -235,27 +215,65 @@ impl<V: Vector> Task<'_, V> {
 
     #[inline(never)]
     fn over_the_plane(&self) -> Drive<V> {
-        let target = self.body.wish * (self.body.top * self.around.pace);
-        let (velocity, way) = self.afoot_times(1.0).approach(self.body.velocity, target, self.dt);
-        let drift = self.around.push * self.tuning.walk.stop_time;
-        Drive::Glide { way: way + drift * self.dt, velocity, settles: false }
-    }
-
-    #[inline(never)]
-    fn on_ladder(&self) -> Drive<V> {
-        let climb = &self.body.climb;
-        // Up to where the feet would stand on ground flush with the top.
-        let most = (climb.to_top + self.clearance).max(0.0);
-        let up = (climb.speed * self.dt).min(most);
-        let aside = self.body.aside.capped(self.tuning.ladder.up_speed * self.dt);
-        let way = V::UP * up + aside;
-        let arrives = !climb.sets_out && (up >= most || climb.speed < 0.0);
-        Drive::Glide { way, velocity: way * (1.0 / self.dt), settles: arrives }
+        let target = self.charge.wish * (self.sensed.top * self.sensed.pace);
+        let (velocity, way) = self.afoot_times(1.0).approach(self.charge.velocity, target, self.sensed.dt);
+        let drift = self.sensed.push * self.sensed.tuning.walk.stop_time;
+        Drive::Glide { way: way + drift * self.sensed.dt, velocity, settles: false }
     }
 
     #[inline(never)]
     fn aloft(&self) -> Drive<V> {
-        Drive::Fly { legs: self.falling(self.no_faster_down(), &self.weights(), self.wall, self.dt) }
+        let slides = self.charge.mode == Mode::WallSlide;
+        let wall = self.sensed.wall.filter(|_| slides).map(|wall| self.sensed.frame.local(wall.normal));
+        Drive::Fly { legs: self.falling(self.no_faster_down(), &self.weights(), wall, self.sensed.dt) }
+    }
+
+    /// A fall with weights of its own.
+    #[inline(never)]
+    fn falling_by(&self, fall: &Fall) -> Drive<V> {
+        let usual = self.weights();
+        let falling = usual.falling * fall.gravity;
+        let weights = Weights {
+            falling,
+            top_falling: usual.top_falling.map(|top| top * fall.gravity),
+            terminal: fall.terminal_speed.unwrap_or(usual.terminal),
+            ..usual
+        };
+        let velocity = self.charge.velocity;
+        let (level, wish) = (velocity.flat(), self.charge.wish * fall.pace);
+        let times = self.aloft_times();
+        let times = Times { speed: times.speed / fall.times.max(1e-3), ..times };
+        let target = self.target_aloft(level, wish);
+        Drive::Fly { legs: self.legs_of_fall(velocity, &weights, (times, target, V::ZERO), self.sensed.dt) }
+    }
+
+    /// Toward a velocity in every direction.
+    #[inline(never)]
+    fn toward(&self, toward: &Toward<V>) -> Drive<V> {
+        let Toward { velocity, time, speed, lands } = *toward;
+        let from = self.charge.velocity + if self.sensed.ground.firm { self.sensed.ground_velocity } else { V::ZERO };
+        let times = Times { speed, reach: time, stop: time, turn: time };
+        let (to, way) = times.approach(from, velocity, self.sensed.dt);
+        if lands {
+            let mut legs = Legs::new();
+            legs.push(Leg { way: way - self.taken(), from, to, time: self.sensed.dt });
+            Drive::Fly { legs }
+        } else {
+            Drive::Glide { way, velocity: to, settles: false }
+        }
+    }
+
+    /// A way that is set.
+    #[inline(never)]
+    fn along(&self, set: &SetWay<V>) -> Drive<V> {
+        let SetWay { way, from, to, gravity } = *set;
+        self.led(way, way, || self.flown(way, from, to, gravity), to)
+    }
+
+    /// How far the carrier that the body was on takes it along in this tick, beside the
+    /// way that is set out here.
+    fn taken(&self) -> V {
+        self.sensed.carried.map_or(V::ZERO, |(way, _)| way)
     }
 
     /// The rest of a tick, `time` seconds, of who comes down along a wall with this
@@ -263,7 +281,7 @@ impl<V: Vector> Task<'_, V> {
     #[inline(never)]
     pub(super) fn down_a_wall(&self, velocity: V, normal: V, grip: f32, time: f32) -> Legs<V> {
         let weights = self.weights();
-        let terminal = weights.terminal.min(self.tuning.wall.slide_speed / grip);
+        let terminal = weights.terminal.min(self.sensed.tuning.wall.slide_speed / grip);
         self.falling(velocity, &Weights { terminal, ..weights }, Some(normal), time)
     }
 
@@ -271,7 +289,6 @@ impl<V: Vector> Task<'_, V> {
     /// pressing into it no more than that takes: pressed against a wall that leans over,
     /// a body would be driven down it faster than it may.
     fn falling(&self, velocity: V, weights: &Weights, wall: Option<V>, time: f32) -> Legs<V> {
-        let times = self.aloft_times();
         let out = wall.and_then(|wall| wall.flat().direction());
         let off_the_wall = |level: V| match out {
             Some(out) => level - out * level.dot(out).min(0.0),
@@ -279,15 +296,29 @@ impl<V: Vector> Task<'_, V> {
         };
         // How far it is off its foot, a metre up.
         let lean = wall.zip(out).map_or(V::ZERO, |(wall, out)| out * (-wall.height() / wall.dot(out)));
-        let mut level = off_the_wall(velocity.flat());
-        let target = off_the_wall(self.target_aloft(level));
+        let level = off_the_wall(velocity.flat());
+        let target = off_the_wall(self.target_aloft(level, self.charge.wish));
+        let velocity = level + V::UP * velocity.height();
+        self.legs_of_fall(velocity, weights, (self.aloft_times(), target, lean), time)
+    }
+
+    /// The legs of a rise and fall, on which the level velocity follows a target; `lean`
+    /// is how far each metre up goes aside.
+    fn legs_of_fall(
+        &self,
+        velocity: V,
+        weights: &Weights,
+        (times, target, lean): (Times, V, V),
+        time: f32,
+    ) -> Legs<V> {
+        let mut level = velocity.flat();
         let mut legs = Legs::new();
         for part in fall(velocity.height(), weights, time) {
             let (next, way) = times.approach(level, target, part.time);
             // Who has just left a carrier has its velocity, and its way already.
             let up = V::UP + lean;
             legs.push(Leg {
-                way: way + up * part.way - self.taken * (part.time / self.dt),
+                way: way + up * part.way - self.taken() * (part.time / self.sensed.dt),
                 from: level + up * part.from,
                 to: next + up * part.to,
                 time: part.time,
@@ -301,7 +332,7 @@ impl<V: Vector> Task<'_, V> {
     /// and `time` left: on as it went, and falling. Carriers have taken it along
     /// for the whole tick already, up and down too.
     pub(super) fn off_an_edge(&self, way: V, velocity: V, time: f32) -> Legs<V> {
-        let ground = self.body.ground_velocity;
+        let ground = self.sensed.ground_velocity;
         let level = way.flat() * (1.0 / time);
         let going = velocity.flat() + ground.flat();
         let leg = |part: &Part| Leg {
@@ -316,19 +347,20 @@ impl<V: Vector> Task<'_, V> {
     /// The velocity, on ground too steep to stand on no faster down it than its
     /// limit.
     fn no_faster_down(&self) -> V {
-        let velocity = self.body.velocity;
-        if !self.body.lies_steep {
+        let velocity = self.charge.velocity;
+        if !self.sensed.lies_steep {
             return velocity;
         }
-        let Some(down) = (-V::UP).slid_along(self.body.ground.normal).direction() else { return velocity };
-        let beyond = velocity.dot(down) - self.tuning.slope.slide_speed;
+        let Some(down) = (-V::UP).slid_along(self.sensed.ground.normal).direction() else { return velocity };
+        let beyond = velocity.dot(down) - self.sensed.tuning.slope.slide_speed;
         if beyond > 0.0 { velocity - down * beyond } else { velocity }
     }
 
     fn aloft_times(&self) -> Times {
-        let Tuning { walk, air, wall, .. } = self.tuning;
-        let off = self.state.wall.jumped_off;
-        let steers_back = self.state.wall.back_for > 0.0 && self.body.wish.dot(off) < 0.0;
+        let Tuning { walk, air, wall, .. } = self.sensed.tuning;
+        let steers_back = self.charge.kick(self.sensed).is_some_and(|kick| {
+            kick.back_for > 0.0 && self.charge.wish.dot(kick.normal) < 0.0
+        });
         let weaker = if steers_back { wall.back.max(1e-6) } else { 1.0 };
         Times {
             speed: walk.speed.abs() * weaker,
@@ -339,57 +371,63 @@ impl<V: Vector> Task<'_, V> {
     }
 
     /// The level velocity that steering and wind lead to.
-    fn target_aloft(&self, level: V) -> V {
-        let tuning = self.tuning;
-        let mut wish = self.body.wish;
-        if self.body.lies_steep {
-            wish = without_climbing(wish, self.body.ground.normal) * tuning.slope.slide_steer;
+    fn target_aloft(&self, level: V, mut wish: V) -> V {
+        let tuning = self.sensed.tuning;
+        if self.sensed.lies_steep {
+            wish = without_climbing(wish, self.sensed.ground.normal) * tuning.slope.slide_steer;
         }
-        let mut target = wish * (self.body.top * self.around.pace);
+        let mut target = wish * (self.sensed.top * self.sensed.pace);
         if tuning.air.keep >= 0.5
             && let Some(along) = target.direction()
         {
             target = along * target.length().max(level.dot(along));
         }
-        if self.body.lies_steep
-            && let Some(down) = self.body.ground.normal.flat().direction()
+        if self.sensed.lies_steep
+            && let Some(down) = self.sensed.ground.normal.flat().direction()
         {
             // Nobody brakes on ground too steep to stand on.
             let (slides, wanted) = (level.dot(down), target.dot(down));
             target += down * (slides.max(wanted) - wanted);
         }
-        target + self.around.push.flat() * tuning.air.stop_time
+        target + self.sensed.push.flat() * tuning.air.stop_time
     }
 
     /// The rise and fall of the tick.
     fn fall(&self) -> SmallVec<[Part; PARTS]> {
-        fall(self.body.velocity.height(), &self.weights(), self.dt)
+        fall(self.charge.velocity.height(), &self.weights(), self.sensed.dt)
     }
 
     fn weights(&self) -> Weights {
-        Weights::on(self.tuning, self.intent, self.state, self.body, self.around)
+        Weights::on(self.sensed, self.charge)
     }
 
     #[inline(never)]
     fn by_root_motion(&self, way: V) -> Drive<V> {
-        let velocity = way * (1.0 / self.dt);
+        let velocity = way * (1.0 / self.sensed.dt);
         self.led(way, way, || self.flown(way, velocity, velocity, self.falls()), velocity)
     }
 
     /// Whether gravity works in this tick: not in a maneuver that keeps it off, nor while
     /// the host leads the body up.
     pub(super) fn falls(&self) -> bool {
-        let led_up = self.root_motion.is_some_and(|way| way.height() > 0.0);
-        !led_up && self.maneuver.is_none_or(|(maneuver, _)| maneuver.plan.gravity)
+        let led_up = self.sensed.led.is_some_and(|way| way.height() > 0.0);
+        let by_law = match &self.charge.law {
+            Law::Usual | Law::Fall(_) => true,
+            Law::Set(set) => set.gravity,
+            Law::Toward(_) | Law::Hold { .. } => false,
+        };
+        !led_up && by_law && self.charge.drives().is_none_or(|under_way| under_way.maneuver.plan.gravity)
     }
 
     /// The way of a maneuver in its windup or drive: exact at any tick rate, for
     /// what is left of the tick after the drive is gone on with at its last
     /// speed.
     #[inline(never)]
-    fn by_maneuver(&self, maneuver: &Maneuver<V>, direction: V) -> Drive<V> {
+    fn by_maneuver(&self, under_way: &UnderWay<V>) -> Drive<V> {
+        let UnderWay { maneuver, bend, .. } = under_way;
+        let direction = self.sensed.frame.local(maneuver.direction);
         let (plan, from) = (&maneuver.plan, maneuver.age);
-        let to = from + self.dt;
+        let to = from + self.sensed.dt;
         let over = to - (plan.windup + plan.drive);
         let along = plan.gone(to) - plan.gone(from) + plan.end_speed * over.max(0.0);
         let speed = match plan.phase(to) {
@@ -398,7 +436,7 @@ impl<V: Vector> Task<'_, V> {
             Phase::Recover | Phase::Rest => plan.end_speed,
         };
         let velocity = direction * speed;
-        let bend = self.body.bend;
+        let bend = *bend;
         let way = if bend.abs() < STRAIGHT {
             direction * along
         } else {
@@ -415,8 +453,8 @@ impl<V: Vector> Task<'_, V> {
     /// A way that is set, toward a direction: over the plane, along the ground
     /// where that is underfoot and the way does not rise from it, or as `flown`.
     fn led(&self, toward: V, way: V, flown: impl Fn() -> Drive<V>, velocity: V) -> Drive<V> {
-        let ground = &self.body.ground;
-        if self.body.from_above {
+        let ground = &self.sensed.ground;
+        if self.sensed.from_above {
             Drive::Glide { way, velocity, settles: false }
         } else if ground.firm && toward.height() <= 0.0 {
             Drive::Walk {
@@ -432,7 +470,7 @@ impl<V: Vector> Task<'_, V> {
     fn flown(&self, way: V, from: V, to: V, gravity: bool) -> Drive<V> {
         let mut legs = Legs::new();
         if gravity {
-            let level = way.flat() * (1.0 / self.dt);
+            let level = way.flat() * (1.0 / self.sensed.dt);
             for part in self.fall() {
                 legs.push(Leg {
                     way: level * part.time + V::UP * part.way,
@@ -442,7 +480,7 @@ impl<V: Vector> Task<'_, V> {
                 });
             }
         } else {
-            legs.push(Leg { way, from, to, time: self.dt });
+            legs.push(Leg { way, from, to, time: self.sensed.dt });
         }
         Drive::Fly { legs }
     }
@@ -480,10 +518,10 @@ struct Part {
 struct Weights {
     /// Up, faster than round the top.
     rising: f32,
-    /// Up, round the top; NaN for as on the rise.
-    top_rising: f32,
-    /// Down, round the top; NaN for as on the fall.
-    top_falling: f32,
+    /// Up, round the top, where it is not as on the rise.
+    top_rising: Option<f32>,
+    /// Down, round the top, where it is not as on the fall.
+    top_falling: Option<f32>,
     /// Down, faster than round the top.
     falling: f32,
     /// The speed below which it is round the top.
@@ -494,13 +532,8 @@ struct Weights {
 
 impl Weights {
     /// Those of a body as it is.
-    fn on<V: Vector>(
-        tuning: &Tuning,
-        intent: &Intent,
-        state: &State<V>,
-        body: &Local<V>,
-        around: &Around<V>,
-    ) -> Self {
+    fn on<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<V>) -> Self {
+        let Sensed { tuning, intent, .. } = *sensed;
         let gravity = tuning.gravity();
         let steered_down = V::DIMENSION == 2 && intent.safe_steer().y < DOWN;
         let fast = steered_down || intent.held.has(Actions::CROUCH);
@@ -509,21 +542,21 @@ impl Weights {
             falling *= tuning.fall.fast_gravity;
             terminal = terminal.max(tuning.fall.fast_speed);
         }
-        if body.mode == Mode::WallSlide {
-            terminal = terminal.min(tuning.wall.slide_speed / around.wall_grip);
-        } else if body.lies_steep {
-            let sine = body.ground.normal.flat().length();
+        if charge.mode == Mode::WallSlide {
+            terminal = terminal.min(tuning.wall.slide_speed / sensed.wall_grip);
+        } else if sensed.lies_steep {
+            let sine = sensed.ground.normal.flat().length();
             terminal = terminal.min(tuning.slope.slide_speed * sine);
         }
-        let lift = around.push.height();
+        let lift = sensed.push.height();
         let top = gravity * tuning.fall.apex_gravity;
         let slow = tuning.fall.apex_speed;
         let round_top = slow > 0.0;
-        let cut = state.jump_cut;
+        let cut = charge.cut;
         Self {
             rising: if cut { gravity * tuning.jump.cut_gravity } else { gravity } - lift,
-            top_rising: if cut || !round_top { f32::NAN } else { top - lift },
-            top_falling: if fast || !round_top { f32::NAN } else { top - lift },
+            top_rising: (round_top && !cut).then_some(top - lift),
+            top_falling: (round_top && !fast).then_some(top - lift),
             falling: falling - lift,
             slow,
             terminal,
@@ -541,16 +574,20 @@ impl Weights {
         let above = if down { speed > 0.0 } else { speed >= 0.0 };
         if above {
             let beyond = if down { speed > self.slow } else { speed >= self.slow };
-            let fast = beyond || self.top_rising.is_nan();
-            let least = if self.top_rising.is_nan() { 0.0 } else { self.slow };
-            if fast { (self.rising, least, self.terminal) } else { (self.top_rising, 0.0, self.slow) }
+            match self.top_rising {
+                Some(top) if !beyond => (top, 0.0, self.slow),
+                Some(_) => (self.rising, self.slow, self.terminal),
+                None => (self.rising, 0.0, self.terminal),
+            }
         } else {
             // Round the top, too, nothing falls faster than it may.
             let slow = self.slow.min(self.terminal);
             let beyond = if down { -speed >= slow } else { -speed > slow };
-            let fast = beyond || self.top_falling.is_nan();
-            let most = if self.top_falling.is_nan() { 0.0 } else { -slow };
-            if fast { (self.falling, -self.terminal, most) } else { (self.top_falling, -slow, 0.0) }
+            match self.top_falling {
+                Some(top) if !beyond => (top, -slow, 0.0),
+                Some(_) => (self.falling, -self.terminal, -slow),
+                None => (self.falling, -self.terminal, 0.0),
+            }
         }
     }
 }
@@ -683,7 +720,7 @@ mod tests {
     #[test]
     fn a_fall_is_the_same_in_one_tick_or_many() {
         let lighter =
-            |slow: f32, top: f32| Weights { top_rising: top, top_falling: top, slow, ..weights(9.0) };
+            |slow: f32, top: f32| Weights { top_rising: Some(top), top_falling: Some(top), slow, ..weights(9.0) };
         let lifted = Weights { rising: -5.0, falling: 8.0, ..weights(9.0) };
         for weights in [weights(9.0), lighter(1.5, 6.0), lighter(3.0, 2.0), lifted] {
             for start in [-9.0, -2.0, -0.5, 0.0, 0.4, 2.0, 7.0] {

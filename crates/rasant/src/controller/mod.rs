@@ -13,26 +13,24 @@
 
 mod around;
 mod debug;
+mod decide;
 mod drive;
-mod event;
-mod local;
-mod moves;
+mod go;
 mod pose;
+mod sense;
 mod settle;
-mod state;
+mod take_in;
 mod tick;
 
 pub use debug::{DebugContact, DebugView, Timer};
-pub use event::{Departure, EVENTS, Event, Events, JumpKind, Refusal};
-pub use moves::{Dashes, Locks, Maneuver, ManeuverKind, Phase, Plan, WallTouch};
 pub use pose::Pose;
-pub use state::{Footing, FootingKind, Gait, Mode, Owner, State, Zones};
 pub use tick::{tick, tick_into};
 
 use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Intent;
 use crate::level::Surroundings;
 use crate::space::Bounds;
+use crate::state::{Event, Events, Plan, State};
 use crate::tuning::Tuning;
 
 /// A body with its tuning and hull, moved by intents.
@@ -79,7 +77,7 @@ impl<V: Geometry> Controller<V> {
     /// Changes the hull, as for a crouch or for standing up, where there is room
     /// for it; says whether there was. The underside stays where it is.
     pub fn change_hull(&mut self, hull: Hull, surroundings: &impl Surroundings<V>) -> bool {
-        let room = has_room(&tick::as_seen::<V>(&self.tuning, &hull), &self.state, surroundings);
+        let room = has_room(&take_in::as_seen::<V>(&self.tuning, &hull), &self.state, surroundings);
         if room {
             self.hull = hull;
         }
@@ -89,7 +87,7 @@ impl<V: Geometry> Controller<V> {
     /// The hull as it is now: lower than [`Self::hull`] in a crouch or a roll.
     #[must_use]
     pub fn present_hull(&self) -> Hull {
-        tick::as_seen::<V>(&self.tuning, &self.state.hull(&self.hull))
+        take_in::as_seen::<V>(&self.tuning, &self.state.hull(&self.hull))
     }
 
     /// Throws the body off its feet, or its ladder, with a velocity in the world, in

@@ -3,7 +3,7 @@
 use crate::contact::Hull;
 use crate::space::Vector;
 
-use super::state::{Gait, State};
+use crate::state::{Gait, State};
 
 /// What to draw between two ticks.
 #[derive(Clone, Copy, Debug, PartialEq)]

@@ -1,65 +1,195 @@
-//! What a tick leaves behind: footing, mode, facing, gait, events.
+//! What a tick leaves behind: footing, mode, facing, gait, events. The only stage that
+//! writes a state or tells an event of the tick.
 
-use crate::input::Intent;
+use crate::contact::Geometry;
+use crate::moves::{self, Proposal, Sensed};
 use crate::space::{Frame, Vector};
+use crate::state::{
+    Air, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, ManeuverKind, Mode, Owner, Phase,
+    Rise, State, WallTouch, tell,
+};
 use crate::travel::{ContactKind, Stand};
 use crate::tuning::{Face, Steering, Tuning};
 
-use super::event::{Event, Events, tell};
-use super::local::{Local, Outcome};
-use super::moves::{self, ManeuverKind, Phase};
-use super::state::{Footing, FootingKind, Gait, Mode, Owner, State};
+use super::decide::Charge;
+use super::go::{Incident, Outcome};
 
-#[allow(clippy::too_many_arguments)] // the stage's inputs, each once
-pub(super) fn settle<V: Vector>(
-    tuning: &Tuning,
-    state: &mut State<V>,
-    body: &Local<V>,
+/// Writes what became of a tick into `state`, which is yet as it was before but for its
+/// position.
+pub(super) fn settle<V: Geometry>(
+    sensed: &Sensed<'_, V>,
+    charge: &Charge<V>,
     outcome: &Outcome<V>,
-    frame: &Frame<V>,
-    intent: &Intent,
-    dt: f32,
+    state: &mut State<V>,
     events: &mut Events<V>,
 ) {
+    let (tuning, frame, dt) = (sensed.tuning, sensed.frame, sensed.dt);
+    take_over(sensed, charge, state, events);
+    if !outcome.incidents.is_empty() {
+        tell_incidents(outcome, frame, events);
+    }
     state.velocity = frame.world(outcome.velocity);
     state.ground_velocity = frame.world(outcome.ground_velocity);
     state.footing = match &outcome.stand {
-        Some(stand) if !body.from_above => footing(stand, outcome.at, frame),
+        Some(stand) if !sensed.from_above => footing(stand, outcome.at, frame),
         _ => Footing::none(state.up),
     };
-    state.from_above = body.from_above;
-    let standing = state.footing.is_firm() || body.from_above;
-    state.velocity_owner = body.owner;
+    state.from_above = sensed.from_above;
+    let standing = state.footing.is_firm() || sensed.from_above;
+    state.velocity_owner = charge.owner;
     state.held = outcome.held;
     state.ahead = if standing { outcome.ahead } else { 0.0 };
-    if standing || outcome.velocity.height() <= 0.0 {
-        state.rising_from_jump = false;
-        state.jump_cut = false;
-    }
+    state.air = air(sensed, charge, outcome, standing);
     if standing {
         leave_ladder(state, events);
     }
-    let beside = state.against_wall || body.mode == Mode::WallSlide;
+    let beside = state.against_wall || charge.mode == Mode::WallSlide;
     if beside || !outcome.contacts.is_empty() {
-        report_contacts(state, body, outcome, frame, events);
+        report_contacts(state, charge, outcome, frame, events);
     }
-    face(tuning, state, body, frame, intent, dt);
+    face(sensed, charge, state);
     if state.maneuver.as_ref().is_some_and(|maneuver| maneuver.kind == ManeuverKind::Hop) {
         end_hop_exactly(state, dt);
     }
-    moves::finish(state, dt, events);
+    count_maneuver(state, dt, events);
     state.root_motion = None;
-    state.mode = mode(state, body.mode == Mode::WallSlide || outcome.slides, standing);
-    count_time(state, standing, outcome.off_for, dt);
-    spin(tuning, state, standing);
+    let before = sensed.state.mode;
+    state.mode = mode(state, charge, charge.mode == Mode::WallSlide || outcome.slides, standing);
+    if before != state.mode {
+        tell_moves(before, state.mode, events);
+    }
+    spin(tuning, state);
     stride(tuning, state, outcome, dt, events);
-    step_gait(tuning, state, body, outcome.velocity, dt);
+    step_gait(sensed, charge, outcome.velocity, state);
+}
+
+/// Writes what is decided, and tells it: what was refused and let go, what begins.
+#[inline(always)] // called once
+fn take_over<V: Geometry>(
+    sensed: &Sensed<'_, V>,
+    charge: &Charge<V>,
+    state: &mut State<V>,
+    events: &mut Events<V>,
+) {
+    (state.wall, state.kick) = (sensed.wall, sensed.kick);
+    state.rides = None;
+    state.asked_height = None;
+    let quiet = charge.taken.is_none()
+        && charge.refused.is_empty()
+        && charge.leaves.is_none()
+        && state.ladder.is_none()
+        && state.maneuver.is_none();
+    if !quiet {
+        take_over_aloud(sensed, charge, state, events);
+    }
+}
+
+#[inline(never)]
+fn take_over_aloud<V: Geometry>(
+    sensed: &Sensed<'_, V>,
+    charge: &Charge<V>,
+    state: &mut State<V>,
+    events: &mut Events<V>,
+) {
+    for &what in &charge.refused {
+        tell(events, Event::Refused { what });
+    }
+    let proposal = charge.taken.as_ref().map(|(_, proposal)| proposal);
+    let ladder = proposal.and_then(|proposal| proposal.ladder);
+    if state.ladder != ladder {
+        leave_ladder(state, events);
+    }
+    let goes_on = charge.under_way.as_ref().filter(|_| !charge.begins);
+    match goes_on {
+        Some(under_way) => state.maneuver = Some(under_way.maneuver),
+        None => break_off(state, events),
+    }
+    if let Some(kind) = charge.jumps {
+        tell(events, Event::Jumped { kind });
+        if kind == JumpKind::Wall {
+            state.kick = state.wall.map(|wall| moves::kicked(sensed.tuning, &wall, state.kick));
+            state.wall = None;
+        }
+        state.spin = 0.0;
+    }
+    if let Some(by) = charge.leaves.filter(|_| sensed.ground.firm) {
+        tell(events, Event::LeftGround { by });
+    }
+    if let Some(zone) = ladder.filter(|_| state.ladder != ladder) {
+        tell(events, Event::LadderTaken { zone });
+        state.ladder = ladder;
+    }
+    if let Some(under_way) = charge.under_way.as_ref().filter(|_| charge.begins) {
+        let maneuver = under_way.maneuver;
+        state.maneuver = Some(maneuver);
+        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: maneuver.phase() });
+    }
+    if let Some(Proposal { rides, height, .. }) = proposal {
+        state.rides = *rides;
+        state.asked_height = *height;
+    }
+}
+
+/// Makes events of what travel met.
+#[cold]
+#[inline(never)]
+fn tell_incidents<V: Geometry>(outcome: &Outcome<V>, frame: &Frame<V>, events: &mut Events<V>) {
+    for incident in &outcome.incidents {
+        events.push(match *incident {
+            Incident::Crushed => Event::Crushed,
+            Incident::OffAnEdge => Event::LeftGround { by: Departure::Edge },
+            Incident::Landed { speed, surface, piece } => Event::Landed { speed, surface, piece },
+            Incident::Bounced { speed } => Event::Bounced { speed },
+            Incident::Apex { at } => Event::Apex { position: frame.world_point(at) },
+        });
+    }
+}
+
+/// Tells which moves of the list have charge of the body now, and had.
+#[cold]
+#[inline(never)]
+fn tell_moves<V: Copy>(before: Mode, now: Mode, events: &mut Events<V>) {
+    if let Mode::Move(name) = before {
+        tell(events, Event::MoveEnded { name });
+    }
+    if let Mode::Move(name) = now {
+        tell(events, Event::MoveBegan { name });
+    }
+}
+
+/// What the body is in the air by now; nothing on its feet.
+fn air<V: Geometry>(
+    sensed: &Sensed<'_, V>,
+    charge: &Charge<V>,
+    outcome: &Outcome<V>,
+    standing: bool,
+) -> Option<Air> {
+    if standing {
+        return None;
+    }
+    // Who stood until now has left by an edge, or by what is decided.
+    let mut air = sensed.state.air.unwrap_or_else(|| Air::left(Departure::Edge));
+    let by = if charge.jumps.is_some() { Some(Departure::Jump) } else { charge.leaves };
+    if let Some(by) = by {
+        let rise = if charge.jumps.is_some() { Rise::Held } else { Rise::Over };
+        air = Air { by, rise, ..air };
+    }
+    if air.rise != Rise::Over && charge.cut {
+        air.rise = Rise::Cut;
+    }
+    if outcome.velocity.height() <= 0.0 {
+        air.rise = Rise::Over;
+    }
+    air.time += outcome.off_for;
+    Some(air)
 }
 
 /// Who is in charge of the body now.
-fn mode<V: Vector>(state: &State<V>, slides: bool, standing: bool) -> Mode {
+fn mode<V: Geometry>(state: &State<V>, charge: &Charge<V>, slides: bool, standing: bool) -> Mode {
     if state.maneuver.is_some() {
         Mode::Maneuver
+    } else if let Mode::Move(name) = charge.mode {
+        Mode::Move(name)
     } else if standing {
         Mode::Afoot
     } else if state.ladder.is_some() {
@@ -74,6 +204,41 @@ fn mode<V: Vector>(state: &State<V>, slides: bool, standing: bool) -> Mode {
 fn leave_ladder<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
     if let Some(zone) = state.ladder.take() {
         tell(events, Event::LadderLeft { zone });
+    }
+}
+
+/// A maneuver ends before its time.
+fn break_off<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
+    if let Some(maneuver) = state.maneuver.take() {
+        state.rest = maneuver.plan.rest;
+        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: Phase::Rest });
+    }
+}
+
+/// A tick of a maneuver is over: tells the phases it came into, and ends it
+/// after the last.
+fn count_maneuver<V: Vector>(state: &mut State<V>, dt: f32, events: &mut Events<V>) {
+    if state.rest > 0.0 {
+        state.rest = (state.rest - dt).max(0.0);
+    }
+    if state.maneuver.is_some() {
+        come_into_phase(state, dt, events);
+    }
+}
+
+#[inline(never)]
+fn come_into_phase<V: Vector>(state: &mut State<V>, dt: f32, events: &mut Events<V>) {
+    let Some(maneuver) = &mut state.maneuver else { return };
+    let before = maneuver.phase();
+    maneuver.age += dt;
+    let now = maneuver.phase();
+    if now == before {
+        return;
+    }
+    if now == Phase::Rest {
+        break_off(state, events);
+    } else {
+        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: now });
     }
 }
 
@@ -95,29 +260,17 @@ fn end_hop_exactly<V: Vector>(state: &mut State<V>, dt: f32) {
     state.velocity = V::ZERO;
 }
 
-/// Counts how long the feet have been off the ground, of which `off_for` is in
-/// this tick, and a press has waited.
-fn count_time<V: Vector>(state: &mut State<V>, standing: bool, off_for: f32, dt: f32) {
-    state.jump_waits = (state.jump_waits - dt).max(0.0);
-    if standing {
-        state.aloft_time = 0.0;
-        state.left_by_jump = false;
-    } else {
-        state.aloft_time += off_for;
-    }
-}
-
 /// Spins a body in the air of a jump, evenly over the time that it would take
 /// to come down again where it took off; then, and on its feet, it is flat.
-fn spin<V: Vector>(tuning: &Tuning, state: &mut State<V>, standing: bool) {
-    let jumping = state.left_by_jump && state.mode == Mode::Aloft;
-    if tuning.jump.spin == 0.0 || standing || !jumping {
+fn spin<V: Vector>(tuning: &Tuning, state: &mut State<V>) {
+    let jumping = state.air.filter(|air| air.by == Departure::Jump && state.mode == Mode::Aloft);
+    let Some(air) = jumping.filter(|_| tuning.jump.spin != 0.0) else {
         state.spin = 0.0;
         return;
-    }
+    };
     let rise = tuning.take_off_speed() / tuning.gravity();
     let fall = (2.0 * tuning.jump_height() / (tuning.gravity() * tuning.fall.gravity)).sqrt();
-    let share = state.aloft_time / (rise + fall);
+    let share = air.time / (rise + fall);
     state.spin = if share < 1.0 { tuning.jump.spin * share } else { 0.0 };
 }
 
@@ -147,7 +300,7 @@ pub(super) fn stand<V: Vector>(state: &mut State<V>, stand: &Stand<V>, at: V, fr
     state.footing = footing(stand, at, frame);
     state.mode = Mode::Afoot;
     state.gait = Gait::Idle;
-    state.aloft_time = 0.0;
+    state.air = None;
     state.velocity = V::ZERO;
 }
 
@@ -167,13 +320,14 @@ fn footing<V: Vector>(stand: &Stand<V>, at: V, frame: &Frame<V>) -> Footing<V> {
 #[inline(never)]
 fn report_contacts<V: Vector>(
     state: &mut State<V>,
-    body: &Local<V>,
+    charge: &Charge<V>,
     outcome: &Outcome<V>,
     frame: &Frame<V>,
     events: &mut Events<V>,
 ) {
     // A slide that a touch is enough for does not press against its wall.
-    let mut against_wall = body.mode == Mode::WallSlide && state.wall.away_for == 0.0;
+    let touches = state.wall.is_some_and(|wall| wall.away_for == 0.0);
+    let mut against_wall = charge.mode == Mode::WallSlide && touches;
     for contact in &outcome.contacts {
         match contact.kind {
             ContactKind::Ceiling if contact.speed > 0.0 => {
@@ -185,9 +339,7 @@ fn report_contacts<V: Vector>(
                     tell(events, Event::WallMet { normal, speed: contact.speed });
                 }
                 against_wall = true;
-                state.wall.normal = normal;
-                state.wall.surface = contact.tag.surface;
-                state.wall.away_for = 0.0;
+                state.wall = Some(WallTouch { normal, surface: contact.tag.surface, away_for: 0.0 });
             }
             ContactKind::Steep => against_wall |= state.against_wall,
             _ => {}
@@ -201,28 +353,27 @@ fn report_contacts<V: Vector>(
 
 /// Turns the body toward where it is steered, looks or drives; keeps its facing
 /// when there is nothing of that, and turns it along with a carrier.
-fn face<V: Vector>(
-    tuning: &Tuning,
-    state: &mut State<V>,
-    body: &Local<V>,
-    frame: &Frame<V>,
-    intent: &Intent,
-    dt: f32,
-) {
+fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<V>, state: &mut State<V>) {
+    let Sensed { tuning, frame, intent, dt, .. } = *sensed;
     let mut facing = frame.local(state.facing);
     let mut owner = Owner::Nobody;
-    if body.turn != 0.0 && V::DIMENSION == 3 {
-        facing = whole(facing.turned(body.turn));
+    if sensed.turn != 0.0 && V::DIMENSION == 3 {
+        facing = whole(facing.turned(sensed.turn));
         owner = Owner::Carrier;
     }
-    if body.in_maneuver && body.locks.turn {
+    let proposed = charge.taken.as_ref().and_then(|(_, proposal)| proposal.facing?.direction());
+    if let Some(direction) = proposed {
+        (facing, owner) = (direction, charge.owner);
+    } else if charge.in_maneuver(sensed) && charge.locks.turn {
         owner = Owner::Maneuver;
-        if let Some(direction) = state.maneuver.filter(|maneuver| maneuver.drives()).and_then(|maneuver| {
-            let ahead = frame.local(maneuver.direction);
-            if body.from_above { ahead } else { ahead.flat() }.direction()
+        if let Some(direction) = charge.drives().and_then(|under_way| {
+            let ahead = frame.local(under_way.maneuver.direction);
+            if sensed.from_above { ahead } else { ahead.flat() }.direction()
         }) {
             facing = direction;
         }
+    } else if charge.locks.turn {
+        owner = charge.owner;
     } else if tuning.steering == Steering::Body && tuning.face == Face::Steer {
         /// The turn of a body whose turning rate is not given, in radians a second.
         const USUAL: f32 = std::f32::consts::PI;
@@ -232,9 +383,9 @@ fn face<V: Vector>(
             facing = whole(facing.turned(turn));
             owner = Owner::Walk;
         }
-    } else if let Some(wanted) = wanted_facing(tuning, body, intent) {
+    } else if let Some(wanted) = wanted_facing(sensed, charge) {
         facing =
-            if V::DIMENSION == 2 && !body.from_above { wanted } else { turned(tuning, facing, wanted, dt) };
+            if V::DIMENSION == 2 && !sensed.from_above { wanted } else { turned(tuning, facing, wanted, dt) };
         owner = if tuning.face == Face::Look { Owner::Look } else { Owner::Walk };
     }
     if owner != Owner::Nobody {
@@ -248,14 +399,15 @@ fn whole<V: Vector>(direction: V) -> V {
     direction.direction().unwrap_or(direction)
 }
 
-fn wanted_facing<V: Vector>(tuning: &Tuning, body: &Local<V>, intent: &Intent) -> Option<V> {
+fn wanted_facing<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<V>) -> Option<V> {
+    let Sensed { tuning, intent, from_above, top, .. } = *sensed;
     match tuning.face {
-        Face::Steer if V::DIMENSION == 2 && !body.from_above => {
-            let right = body.wish.component(0) * body.top;
+        Face::Steer if V::DIMENSION == 2 && !from_above => {
+            let right = charge.wish.component(0) * top;
             (right != 0.0).then(|| V::RIGHT * right.signum())
         }
-        Face::Steer => (body.wish * body.top.signum()).direction(),
-        Face::Look if intent.look.yaw.is_finite() && (V::DIMENSION == 3 || body.from_above) => {
+        Face::Steer => (charge.wish * top.signum()).direction(),
+        Face::Look if intent.look.yaw.is_finite() && (V::DIMENSION == 3 || from_above) => {
             Some(V::FORWARD.turned(intent.look.yaw))
         }
         Face::Look | Face::Fixed => None,
@@ -283,27 +435,31 @@ fn turned<V: Vector>(tuning: &Tuning, facing: V, wanted: V, dt: f32) -> V {
     if step == angle { wanted } else { whole(facing.turned(step)) }
 }
 
-fn step_gait<V: Vector>(tuning: &Tuning, state: &mut State<V>, body: &Local<V>, velocity: V, dt: f32) {
+fn step_gait<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<V>, velocity: V, state: &mut State<V>) {
     /// Slower than this, as a share of the walking speed, is standing.
     const STANDING: f32 = 0.005;
     /// Faster than this times the walking speed is running.
     const RUNNING: f32 = 1.05;
-    let walk = tuning.walk.speed.abs();
+    let walk = sensed.tuning.walk.speed.abs();
     let faster = |speed: f32| velocity.length_squared() > speed * speed;
     let gait = match state.mode {
         Mode::Maneuver => state.maneuver.as_ref().map_or(Gait::Idle, |maneuver| maneuver.kind.gait()),
+        Mode::Move(name) => {
+            let shown = charge.taken.as_ref().and_then(|(_, proposal)| proposal.gait);
+            shown.unwrap_or(Gait::Move(name))
+        }
         Mode::WallSlide => Gait::WallSlide,
         Mode::Ladder => Gait::Climb,
         Mode::Afoot if state.crouched => Gait::Crouch,
         Mode::Afoot if !faster(STANDING * walk) => Gait::Idle,
-        Mode::Afoot if faster(RUNNING * walk * body.surface.pace.max(1.0)) => Gait::Run,
+        Mode::Afoot if faster(RUNNING * walk * sensed.surface.pace.max(1.0)) => Gait::Run,
         Mode::Afoot => Gait::Walk,
         Mode::Aloft if velocity.height() > 0.0 => Gait::Rise,
         Mode::Aloft if state.footing.kind == FootingKind::Steep => Gait::Slide,
         Mode::Aloft => Gait::Fall,
     };
     if gait == state.gait {
-        state.gait_age += dt;
+        state.gait_age += sensed.dt;
     } else {
         state.gait = gait;
         state.gait_age = 0.0;

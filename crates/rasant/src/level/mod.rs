@@ -27,9 +27,17 @@ pub use zone::{Zone, ZoneId, ZoneKind};
 
 use smallvec::SmallVec;
 
+use crate::memory::in_a_word;
 use crate::space::{Bounds, Vector};
 use piece::Stored;
 use riders::Riders;
+
+in_a_word! {
+    PieceId: |word| PieceId(word), |value| value.0;
+    CarrierId: |word| CarrierId(word as u16), |value| value.0.into();
+    ZoneId: |word| ZoneId(word as u16), |value| value.0.into();
+    SurfaceId: |word| SurfaceId(word as u16), |value| value.0.into();
+}
 
 /// Pieces, surfaces and carriers, indexed for fast questions.
 ///

@@ -58,7 +58,8 @@ impl Unit {
     }
 
     /// What a file's number is multiplied by to give the code's.
-    pub(super) fn in_code(self) -> f32 {
+    #[must_use]
+    pub fn in_code(self) -> f32 {
         match self {
             Self::Degrees | Self::DegreesPerSecond => std::f32::consts::PI / 180.0,
             _ => 1.0,
@@ -174,9 +175,12 @@ macro_rules! knobs {
                 $(#[doc = $group_doc])*
                 pub $group: $Group,
             )*
+            /// The list of moves, and the numbers of those of a game's own.
+            pub own: $crate::tuning::Own,
         }
 
-        /// Every knob, in the order of the declaration.
+        /// Every knob, in the order of the declaration, but for those of a game's own
+        /// moves.
         pub const KNOBS: &[Knob] = &[
             $($(
                 Knob {
@@ -194,7 +198,7 @@ macro_rules! knobs {
             fn slot(&mut self, path: &str) -> Option<&mut f32> {
                 match path {
                     $($($path => Some(&mut self.$group.$field),)*)*
-                    _ => None,
+                    _ => self.own.slot(path),
                 }
             }
         }
@@ -207,6 +211,7 @@ macro_rules! knobs {
                     $($group: $Group {
                         $($field: $default * Unit::$unit.in_code(),)*
                     },)*
+                    own: $crate::tuning::Own::NONE,
                 }
             }
         }

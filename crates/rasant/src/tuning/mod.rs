@@ -5,9 +5,11 @@
 //! by [`KNOBS`], which files, documents and sliders are made from.
 
 mod knob;
+mod own;
 
 use knob::knobs;
 pub use knob::{Knob, KnobError, Range, Unit};
+pub use own::{KnobTable, Own, OwnKnobs};
 
 knobs! {
     /// How a body moves. Lengths in metres, times in seconds, angles in
@@ -423,7 +425,7 @@ impl Tuning {
     /// as well.
     #[must_use]
     pub fn scaled(mut self, factor: f32) -> Self {
-        for knob in KNOBS.iter().filter(|knob| knob.unit.is_of_length()) {
+        for knob in self.knobs().into_iter().filter(|knob| knob.unit.is_of_length()) {
             if let Some(slot) = self.slot(knob.path) {
                 *slot *= factor;
             }
@@ -437,7 +439,7 @@ impl Tuning {
     /// # Errors
     /// [`KnobError::Unknown`] when there is no such knob.
     pub fn get(&self, path: &str) -> Result<f32, KnobError> {
-        let knob = Self::knob(path)?;
+        let knob = self.knob(path)?;
         let mut copy = *self;
         let slot = copy.slot(path).ok_or_else(|| KnobError::Unknown(path.to_owned()))?;
         Ok(*slot / knob.unit.in_code())
@@ -451,7 +453,7 @@ impl Tuning {
     /// when the value is outside its range or NaN. The tuning is then as it
     /// was.
     pub fn set(&mut self, path: &str, value: f32) -> Result<(), KnobError> {
-        let knob = Self::knob(path)?;
+        let knob = self.knob(path)?;
         let broken = knob.unit.is_whole() && value.fract() != 0.0;
         if broken || !(knob.least..=knob.most).contains(&value) {
             return Err(KnobError::Range { knob: *knob, value });
@@ -465,8 +467,9 @@ impl Tuning {
     ///
     /// # Errors
     /// [`KnobError::Unknown`] when there is no such knob.
-    pub fn knob(path: &str) -> Result<&'static Knob, KnobError> {
-        KNOBS.iter().find(|knob| knob.path == path).ok_or_else(|| KnobError::Unknown(path.to_owned()))
+    pub fn knob(&self, path: &str) -> Result<&'static Knob, KnobError> {
+        let ours = KNOBS.iter().find(|knob| knob.path == path);
+        ours.or_else(|| self.own.knob(path)).ok_or_else(|| KnobError::Unknown(path.to_owned()))
     }
 
     /// Whether every knob is within its range.
@@ -474,7 +477,7 @@ impl Tuning {
     /// # Errors
     /// [`KnobError::Range`] naming the first that is not.
     pub fn checked(&self) -> Result<(), KnobError> {
-        KNOBS.iter().try_for_each(|knob| {
+        self.knobs().into_iter().try_for_each(|knob| {
             let value = self.get(knob.path)?;
             // Degrees to radians and back may be off in the last place.
             let slack = knob.most.abs() * 4.0 * f32::EPSILON;

@@ -1,12 +1,47 @@
 //! What a body is doing: plain data, copied to be kept.
+//!
+//! What excludes each other is one enum, what may be absent is an option: a body has
+//! [`State::air`] or stands, holds one ladder or none, is in one maneuver or none.
+
+mod air;
+mod dashes;
+mod event;
+mod hops;
+mod jumps;
+mod ladders;
+mod maneuver;
+mod memories;
+mod name;
+mod wall;
 
 use std::fmt::{self, Write};
+
+pub use air::{Air, Rise};
+pub use dashes::Dashes;
+pub(crate) use event::tell;
+pub use event::{Departure, EVENTS, Event, Events, JumpKind, Refusal};
+pub use hops::Hops;
+pub use jumps::Jumps;
+pub use ladders::LadderRest;
+pub use maneuver::{Locks, Maneuver, ManeuverKind, Phase, Plan};
+pub use memories::Memories;
+pub(crate) use name::named;
+pub use name::{Name, NameError};
+pub use wall::{WallKick, WallTouch};
 
 use crate::contact::Hull;
 use crate::level::{CarrierId, PieceId, SurfaceId, ZoneId};
 use crate::space::{Frame, Vector};
 
-use super::moves::{self, Dashes, Maneuver, ManeuverKind, Plan, WallTouch};
+/// Times within this of each other, in seconds, are the same: ticks add up with
+/// rounding.
+pub(crate) const SAME: f32 = 1e-5;
+
+/// A knob that counts, as the nearest whole number, 0 to 255.
+#[inline]
+pub(crate) fn whole(knob: f32) -> u8 {
+    (knob + 0.5) as u8
+}
 
 /// All that a tick knows of a body and leaves behind.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -42,18 +77,10 @@ pub struct State<V> {
     pub gait: Gait,
     /// Seconds since the gait began.
     pub gait_age: f32,
-    /// Whether the body is on its way up from a jump.
-    pub rising_from_jump: bool,
-    /// Whether jump was let go during that rise.
-    pub jump_cut: bool,
-    /// Whether the feet last left the ground by a jump.
-    pub left_by_jump: bool,
-    /// Seconds since the feet left the ground; 0 on it.
-    pub aloft_time: f32,
-    /// Seconds for which a press of jump still waits for the ground.
-    pub jump_waits: f32,
-    /// Jumps left in the air.
-    pub air_jumps: u8,
+    /// What it is in the air by; nothing while it stands.
+    pub air: Option<Air>,
+    /// Presses of jump that wait, and jumps left in the air.
+    pub jumps: Jumps,
     /// The one-way platform that the body lets itself fall through.
     pub passing: Option<PieceId>,
     /// How far a step has put the feet ahead of their way, in metres: so much less
@@ -64,29 +91,32 @@ pub struct State<V> {
     pub held: bool,
     /// Whether it came against a wall in the last tick.
     pub against_wall: bool,
-    /// The wall it is beside, or was last.
-    pub wall: WallTouch<V>,
+    /// The wall it is beside, or was last since its feet stood.
+    pub wall: Option<WallTouch<V>>,
+    /// The last jump off a wall since then.
+    pub kick: Option<WallKick<V>>,
     /// How much lower than its own height the hull is.
     pub lowered: f32,
     /// Whether it crouches.
     pub crouched: bool,
     /// The ladder it holds.
     pub ladder: Option<ZoneId>,
-    /// Seconds for which it takes hold of no ladder.
-    pub ladder_wait: f32,
+    /// How long it takes hold of no ladder.
+    pub ladder_rest: LadderRest,
     /// The maneuver that owns the body.
     pub maneuver: Option<Maneuver<V>>,
     /// Seconds for which the next maneuver has to wait.
     pub rest: f32,
     /// Its store of dashes.
     pub dashes: Dashes,
-    /// A hop asked for during another.
-    pub hop_waits: V,
-    /// Whether nothing has been steered since the hop under way began: the same way
-    /// again is then another hop.
-    pub hop_let_go: bool,
-    /// The direction of a hop that was refused and is steered still.
-    pub hop_refused: V,
+    /// Hops that are yet to come, or not to be.
+    pub hops: Hops<V>,
+    /// What moves of the list keep, each its own.
+    pub memories: Memories,
+    /// What the move that had the last tick holds on to and is taken along by.
+    pub rides: Option<CarrierId>,
+    /// How high that move asks the hull to be in the next tick, in metres.
+    pub asked_height: Option<f32>,
     /// A displacement that the host hands in for the next tick, in the world.
     pub root_motion: Option<V>,
     /// What was done to it from outside since the last tick, and is told in the next.
@@ -118,7 +148,7 @@ impl Zones {
     pub const MOST: usize = 6;
 
     /// Adds a zone, if there is room.
-    pub(super) fn add(&mut self, zone: ZoneId) {
+    pub(crate) fn add(&mut self, zone: ZoneId) {
         if let Some(place) = self.ids.get_mut(usize::from(self.count)) {
             *place = zone;
             self.count += 1;
@@ -152,6 +182,8 @@ pub enum Mode {
     Ladder,
     /// In a maneuver: see [`State::maneuver`].
     Maneuver,
+    /// In another move of the list: one of that name.
+    Move(Name),
 }
 
 /// Which part of the controller drove something.
@@ -176,6 +208,8 @@ pub enum Owner {
     Maneuver,
     /// Where the player looks.
     Look,
+    /// Another move of the list.
+    Move(Name),
 }
 
 /// Whether the feet stand, and can walk.
@@ -270,13 +304,15 @@ pub enum Gait {
     Knockback,
     /// In one of the host's own maneuvers.
     Own(u8),
+    /// In another move of the list: its name, or what it shows.
+    Move(Name),
 }
 
 impl Gait {
     /// Its name, as in traces.
     #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
+    pub fn name(self) -> Name {
+        Name::new(match self {
             Self::Idle => "idle",
             Self::Walk => "walk",
             Self::Run => "run",
@@ -291,53 +327,44 @@ impl Gait {
             Self::Hop => "hop",
             Self::Knockback => "knockback",
             Self::Own(_) => "own",
-        }
+            Self::Move(name) => return name,
+        })
     }
 }
 
-impl Mode {
-    /// Its name, as in traces.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Afoot => "afoot",
-            Self::Aloft => "aloft",
-            Self::WallSlide => "wall-slide",
-            Self::Ladder => "ladder",
-            Self::Maneuver => "maneuver",
-        }
+impl fmt::Display for Gait {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        self.name().fmt(f)
     }
 }
 
-impl FootingKind {
-    /// Its name, as in traces.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::None => "none",
-            Self::Firm => "firm",
-            Self::Steep => "steep",
-        }
-    }
-}
+named!(Mode {
+    Afoot => "afoot",
+    Aloft => "aloft",
+    WallSlide => "wall-slide",
+    Ladder => "ladder",
+    Maneuver => "maneuver",
+    ..Move,
+});
 
-impl Owner {
-    /// Its name, as in traces.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Nobody => "nobody",
-            Self::Walk => "walk",
-            Self::Air => "air",
-            Self::Jump => "jump",
-            Self::Carrier => "carrier",
-            Self::Wall => "wall",
-            Self::Ladder => "ladder",
-            Self::Maneuver => "maneuver",
-            Self::Look => "look",
-        }
-    }
-}
+named!(FootingKind {
+    None => "none",
+    Firm => "firm",
+    Steep => "steep",
+});
+
+named!(Owner {
+    Nobody => "nobody",
+    Walk => "walk",
+    Air => "air",
+    Jump => "jump",
+    Carrier => "carrier",
+    Wall => "wall",
+    Ladder => "ladder",
+    Maneuver => "maneuver",
+    Look => "look",
+    ..Move,
+});
 
 /// What the host did to a body between two ticks, as events are to tell it.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -347,6 +374,8 @@ pub struct Untold {
     pub broken_off: Option<ManeuverKind>,
     /// The ladder that was let go of.
     pub ladder: Option<ZoneId>,
+    /// The move of the list that was broken off.
+    pub moved: Option<Name>,
     /// Whether its feet left the ground.
     pub thrown: bool,
     /// Whether the maneuver under way was begun.
@@ -356,7 +385,7 @@ pub struct Untold {
 impl<V: Vector> State<V> {
     /// Whether it is somewhere, at some velocity and upright some way.
     #[inline]
-    pub(super) fn has_a_place(&self) -> bool {
+    pub(crate) fn has_a_place(&self) -> bool {
         (self.position + self.velocity + self.up + self.right).is_finite()
     }
 
@@ -368,19 +397,20 @@ impl<V: Vector> State<V> {
         // that count without end stop at the greatest number, so halves are added.
         let vectors = self.position + self.remainder + self.velocity + self.ground_velocity;
         let turned = self.up + self.right + self.facing + self.footing.normal + self.footing.point;
-        let walls = self.wall.normal + self.wall.jumped_off + self.hop_waits + self.hop_refused;
+        let wall = self.wall.map_or(V::ZERO, |wall| wall.normal);
+        let walls = wall + self.kick.map_or(V::ZERO, |kick| kick.normal);
         let homes = self.checkpoint + self.home_up + self.root_motion.unwrap_or(V::ZERO);
         let times = [
             self.gait_age,
-            self.aloft_time,
-            self.jump_waits,
+            self.air.map_or(0.0, |air| air.time),
+            self.jumps.wait,
             self.lowered,
-            self.ladder_wait,
+            self.ladder_rest.left,
             self.rest,
             self.stride,
             self.spin,
-            self.wall.away_for,
-            self.wall.back_for,
+            self.wall.map_or(0.0, |wall| wall.away_for),
+            self.kick.map_or(0.0, |kick| kick.back_for),
             self.dashes.recharged_for,
             self.ahead,
         ];
@@ -403,7 +433,7 @@ impl<V: Vector> State<V> {
         Self {
             velocity: if self.velocity.is_finite() { self.velocity } else { V::ZERO },
             facing: if sound(self.facing) { self.facing } else { fresh.facing },
-            air_jumps: self.air_jumps,
+            jumps: Jumps { air: self.jumps.air, wait: 0.0 },
             ..fresh
         }
     }
@@ -425,27 +455,25 @@ impl<V: Vector> State<V> {
             footing: Footing::none(V::UP),
             gait: Gait::Fall,
             gait_age: 0.0,
-            rising_from_jump: false,
-            jump_cut: false,
-            left_by_jump: false,
-            aloft_time: f32::MAX,
-            jump_waits: 0.0,
-            air_jumps: 0,
+            air: Some(Air::left(Departure::Placed)),
+            jumps: Jumps::default(),
             passing: None,
             ahead: 0.0,
             held: false,
             against_wall: false,
-            wall: WallTouch::default(),
+            wall: None,
+            kick: None,
             lowered: 0.0,
             crouched: false,
             ladder: None,
-            ladder_wait: 0.0,
+            ladder_rest: LadderRest::default(),
             maneuver: None,
             rest: 0.0,
             dashes: Dashes::default(),
-            hop_waits: V::ZERO,
-            hop_let_go: false,
-            hop_refused: V::ZERO,
+            hops: Hops::default(),
+            memories: Memories::default(),
+            rides: None,
+            asked_height: None,
             root_motion: None,
             untold: Untold::default(),
             from_above: false,
@@ -466,7 +494,7 @@ impl<V: Vector> State<V> {
     }
 
     /// The same with its up outside zones as it was.
-    pub(super) fn turned_up(mut self, up: V) -> Self {
+    pub(crate) fn turned_up(mut self, up: V) -> Self {
         if let Some(up) = up.direction() {
             self.up = up;
             self.right = V::right_for(up, self.right);
@@ -475,39 +503,44 @@ impl<V: Vector> State<V> {
             self.footing = Footing::none(up);
             self.mode = if self.maneuver.is_some() { Mode::Maneuver } else { Mode::Aloft };
             self.ladder = None;
-            self.wall = WallTouch::default();
+            self.rides = None;
+            self.wall = None;
+            self.kick = None;
         }
         self
     }
 
-    /// Throws the body off its feet: see [`Controller::launch`](super::Controller::launch).
+    /// Throws the body off its feet: see [`Controller::launch`](crate::Controller::launch).
     pub fn launch(&mut self, velocity: V) {
         self.break_off();
         self.untold.thrown |= self.footing.is_firm();
         self.untold.ladder = self.untold.ladder.or(self.ladder);
+        if let Mode::Move(name) = self.mode {
+            self.untold.moved = self.untold.moved.or(Some(name));
+        }
         self.velocity = velocity;
         self.ground_velocity = V::ZERO;
         self.footing = Footing::none(self.up);
         self.mode = Mode::Aloft;
-        self.left_by_jump = true;
-        self.rising_from_jump = false;
-        self.jump_cut = false;
+        let time = self.air.map_or(0.0, |air| air.time);
+        self.air = Some(Air { time, ..Air::left(Departure::Launch) });
         self.ladder = None;
+        self.rides = None;
     }
 
     /// Throws the body back: see
-    /// [`Controller::knock_back`](super::Controller::knock_back).
+    /// [`Controller::knock_back`](crate::Controller::knock_back).
     pub fn knock_back(&mut self, velocity: V, time: f32) {
         if velocity.dot(self.up) > 0.0 || !self.footing.is_firm() {
             self.launch(velocity);
         } else {
             self.velocity = velocity.slid_along(self.footing.normal);
         }
-        self.put_into(moves::knocked_back(time.max(0.0), self.facing, self.position));
+        self.put_into(Maneuver::knocked_back(time.max(0.0), self.facing, self.position));
     }
 
     /// Breaks off the maneuver that is under way: see
-    /// [`Controller::break_off`](super::Controller::break_off).
+    /// [`Controller::break_off`](crate::Controller::break_off).
     pub fn break_off(&mut self) {
         let Some(maneuver) = self.maneuver.take() else { return };
         self.rest = maneuver.plan.rest;
@@ -528,7 +561,7 @@ impl<V: Vector> State<V> {
     }
 
     /// Begins one of the host's own maneuvers: see
-    /// [`Controller::begin`](super::Controller::begin).
+    /// [`Controller::begin`](crate::Controller::begin).
     pub fn begin(&mut self, number: u8, plan: Plan, direction: V) {
         let direction = direction.direction().unwrap_or(self.facing);
         let kind = ManeuverKind::Own(number);

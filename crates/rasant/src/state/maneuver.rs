@@ -6,13 +6,7 @@
 //! are back. Each phase locks what it says. Then it rests, and no other may
 //! begin.
 
-use crate::contact::Geometry;
-use crate::controller::event::{Departure, Event, Events, tell};
-use crate::controller::state::{Gait, Owner, State};
-use crate::space::Vector;
-
-use super::jump::SAME;
-use super::{Choice, whole};
+use super::{Gait, Name, SAME, named, whole};
 
 /// A maneuver under way.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -49,11 +43,11 @@ pub enum ManeuverKind {
 impl ManeuverKind {
     /// Its name, as in traces.
     #[must_use]
-    pub fn name(self) -> &'static str {
+    pub fn name(self) -> Name {
         self.gait().name()
     }
 
-    pub(in crate::controller) fn gait(self) -> Gait {
+    pub(crate) fn gait(self) -> Gait {
         match self {
             Self::Dash => Gait::Dash,
             Self::Roll => Gait::Roll,
@@ -115,7 +109,7 @@ impl Locks {
     pub const ALL: Self = Self { steer: true, jump: true, turn: true };
 
     /// From a knob: the sum of 1 for steering, 2 for jumping, 4 for turning.
-    pub(super) fn of_knob(sum: f32) -> Self {
+    pub(crate) fn of_knob(sum: f32) -> Self {
         let bits = whole(sum);
         Self { steer: bits & 1 != 0, jump: bits & 2 != 0, turn: bits & 4 != 0 }
     }
@@ -135,18 +129,12 @@ pub enum Phase {
     Rest,
 }
 
-impl Phase {
-    /// Its name, as in traces.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Windup => "windup",
-            Self::Drive => "drive",
-            Self::Recover => "recover",
-            Self::Rest => "rest",
-        }
-    }
-}
+named!(Phase {
+    Windup => "windup",
+    Drive => "drive",
+    Recover => "recover",
+    Rest => "rest",
+});
 
 impl Plan {
     /// The phase at an age in seconds.
@@ -186,7 +174,7 @@ impl Plan {
         if self.drive > 0.0 { ((age - self.windup) / self.drive).clamp(0.0, 1.0) } else { 1.0 }
     }
 
-    fn locks_at(&self, age: f32) -> Locks {
+    pub(crate) fn locks_at(&self, age: f32) -> Locks {
         match self.phase(age) {
             Phase::Windup => self.locks[0],
             Phase::Drive => self.locks[1],
@@ -197,6 +185,13 @@ impl Plan {
 }
 
 impl<V> Maneuver<V> {
+    /// What knockback does to who is hit: nothing but gravity and the ground for
+    /// `time` seconds.
+    pub(crate) fn knocked_back(time: f32, direction: V, origin: V) -> Self {
+        let plan = Plan { recover: time, locks: [Locks::ALL; 3], ..Plan::default() };
+        Self { kind: ManeuverKind::Knockback, plan, direction, origin, age: 0.0 }
+    }
+
     /// Its phase.
     #[must_use]
     pub fn phase(&self) -> Phase {
@@ -204,105 +199,7 @@ impl<V> Maneuver<V> {
     }
 
     /// Whether windup or drive have the body now.
-    pub(in crate::controller) fn drives(&self) -> bool {
+    pub(crate) fn drives(&self) -> bool {
         matches!(self.phase(), Phase::Windup | Phase::Drive)
-    }
-}
-
-/// A maneuver begins in this tick.
-pub(super) fn begin<V: Geometry>(choice: &mut Choice<'_, V>, kind: ManeuverKind, plan: Plan, direction: V) {
-    break_off(choice.state, choice.events);
-    let (direction, origin) = (choice.frame.world(direction), choice.state.position);
-    choice.state.maneuver = Some(Maneuver { kind, plan, direction, origin, age: 0.0 });
-    choice.state.jump_waits = 0.0;
-    tell(choice.events, Event::ManeuverPhase { kind, phase: plan.phase(0.0) });
-    go_on(choice);
-}
-
-/// What knockback does to who is hit: nothing but gravity and the ground for
-/// `time` seconds.
-pub(in crate::controller) fn knocked_back<V: Vector>(time: f32, direction: V, origin: V) -> Maneuver<V> {
-    let plan = Plan { recover: time, locks: [Locks::ALL; 3], ..Plan::default() };
-    Maneuver { kind: ManeuverKind::Knockback, plan, direction, origin, age: 0.0 }
-}
-
-/// Lets a maneuver under way have the tick, with the locks of its phase.
-pub(super) fn go_on<V: Geometry>(choice: &mut Choice<'_, V>) {
-    if choice.state.maneuver.is_some() {
-        has_the_tick(choice);
-    }
-}
-
-#[inline(never)]
-fn has_the_tick<V: Geometry>(choice: &mut Choice<'_, V>) {
-    let dt = choice.dt;
-    let Some(maneuver) = &mut choice.state.maneuver else {
-        return;
-    };
-    let turn = maneuver.plan.turn_rate * dt;
-    // In a side view it turns up and down, unless it keeps to the ground.
-    let side_view = V::DIMENSION == 2 && !choice.body.from_above;
-    if turn > 0.0 && !(side_view && maneuver.plan.gravity) {
-        let direction = choice.frame.local(maneuver.direction);
-        let turns = side_view || direction.height() == 0.0 || choice.body.from_above;
-        let up = if side_view { choice.intent.safe_steer().y } else { 0.0 };
-        let aim = choice.body.wish + V::UP * up;
-        if turns && aim != V::ZERO {
-            let wanted = direction.turn_to(aim);
-            choice.body.bend = wanted.clamp(-turn, turn);
-            let turned = direction.turned(choice.body.bend);
-            maneuver.direction = choice.frame.world(turned);
-            if side_view
-                && turned.height() > 0.0
-                && choice.state.footing.is_firm()
-                && !choice.state.left_by_jump
-            {
-                tell(choice.events, Event::LeftGround { by: Departure::Maneuver });
-                choice.state.left_by_jump = true;
-            }
-        }
-    }
-    choice.body.locks = maneuver.plan.locks_at(maneuver.age);
-    if choice.body.locks.steer {
-        choice.body.wish = V::ZERO;
-    }
-    choice.body.in_maneuver = true;
-    if maneuver.drives() || maneuver.kind == ManeuverKind::Knockback {
-        choice.body.owner = Owner::Maneuver;
-    }
-}
-
-/// A maneuver ends before its time.
-pub(in crate::controller) fn break_off<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
-    if let Some(maneuver) = state.maneuver.take() {
-        state.rest = maneuver.plan.rest;
-        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: Phase::Rest });
-    }
-}
-
-/// A tick of a maneuver is over: tells the phases it came into, and ends it
-/// after the last.
-pub(in crate::controller) fn finish<V: Vector>(state: &mut State<V>, dt: f32, events: &mut Events<V>) {
-    if state.rest > 0.0 {
-        state.rest = (state.rest - dt).max(0.0);
-    }
-    if state.maneuver.is_some() {
-        come_into_phase(state, dt, events);
-    }
-}
-
-#[inline(never)]
-fn come_into_phase<V: Vector>(state: &mut State<V>, dt: f32, events: &mut Events<V>) {
-    let Some(maneuver) = &mut state.maneuver else { return };
-    let before = maneuver.phase();
-    maneuver.age += dt;
-    let now = maneuver.phase();
-    if now == before {
-        return;
-    }
-    if now == Phase::Rest {
-        break_off(state, events);
-    } else {
-        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: now });
     }
 }

@@ -6,10 +6,11 @@ use std::fmt;
 
 use crate::level::{PieceId, SurfaceId, ZoneId};
 
-use super::moves::{ManeuverKind, Phase};
+use super::{ManeuverKind, Name, Phase, named};
 
 /// Something that happened in a tick, for sounds, animations and measures.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Event<V> {
     /// A jump took off.
     Jumped {
@@ -76,6 +77,16 @@ pub enum Event<V> {
         /// Which phase.
         phase: Phase,
     },
+    /// Another move of the list took charge of the body.
+    MoveBegan {
+        /// Which.
+        name: Name,
+    },
+    /// A move that had charge of the body has it no more.
+    MoveEnded {
+        /// Which.
+        name: Name,
+    },
     /// The hull became lower.
     Crouched,
     /// The hull is as high as its own again.
@@ -105,11 +116,12 @@ pub enum Event<V> {
 
 /// What was asked for and not done, and why.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Refusal {
     /// A jump: no footing, and no jump left in the air.
     Jump {
-        /// Seconds since the feet left the ground.
-        no_footing_for: f32,
+        /// Seconds since the feet left the ground; nothing where they have never been on it.
+        no_footing_for: Option<f32>,
     },
     /// A jump, locked by a maneuver.
     JumpLocked,
@@ -132,13 +144,15 @@ pub enum Refusal {
     HopBlocked,
     /// A hop: another is under way.
     HopUnderWay,
+    /// What another move of the list was asked for.
+    Move(Name),
 }
 
 impl fmt::Display for Refusal {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
-            Self::Jump { no_footing_for } if *no_footing_for < 1e6 => {
-                write!(f, "jump refused: no footing for {no_footing_for:.2} s")
+            Self::Jump { no_footing_for: Some(time) } => {
+                write!(f, "jump refused: no footing for {time:.2} s")
             }
             Self::Jump { .. } => write!(f, "jump refused: no footing"),
             Self::JumpLocked => write!(f, "jump refused: locked by the maneuver"),
@@ -150,12 +164,14 @@ impl fmt::Display for Refusal {
             Self::StandUp => write!(f, "standing up refused: no room"),
             Self::HopBlocked => write!(f, "hop refused: something is in the way"),
             Self::HopUnderWay => write!(f, "hop refused: another is under way"),
+            Self::Move(name) => write!(f, "{name} refused"),
         }
     }
 }
 
 /// Which jump took off.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum JumpKind {
     /// From firm footing.
     Ground,
@@ -167,24 +183,22 @@ pub enum JumpKind {
     Wall,
     /// Off a ladder.
     Ladder,
+    /// Out of another move of the list: a ledge, water, a game's own.
+    Move(Name),
 }
 
-impl JumpKind {
-    /// Its name, as in traces.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Ground => "ground",
-            Self::Late => "late",
-            Self::Air => "air",
-            Self::Wall => "wall",
-            Self::Ladder => "ladder",
-        }
-    }
-}
+named!(JumpKind {
+    Ground => "ground",
+    Late => "late",
+    Air => "air",
+    Wall => "wall",
+    Ladder => "ladder",
+    ..Move,
+});
 
 /// Why feet left the ground.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Departure {
     /// A jump.
     Jump,
@@ -198,22 +212,22 @@ pub enum Departure {
     Maneuver,
     /// Wind, or a launch by the host.
     Launch,
+    /// It did not: it was put there, aloft.
+    Placed,
+    /// Another move of the list took it off.
+    Move(Name),
 }
 
-impl Departure {
-    /// Its name, as in traces.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Jump => "jump",
-            Self::Edge => "edge",
-            Self::Drop => "drop",
-            Self::Ladder => "ladder",
-            Self::Maneuver => "maneuver",
-            Self::Launch => "launch",
-        }
-    }
-}
+named!(Departure {
+    Jump => "jump",
+    Edge => "edge",
+    Drop => "drop",
+    Ladder => "ladder",
+    Maneuver => "maneuver",
+    Launch => "launch",
+    Placed => "placed",
+    ..Move,
+});
 
 /// The events of one tick, in order.
 pub type Events<V> = SmallVec<[Event<V>; 8]>;
@@ -222,7 +236,7 @@ pub type Events<V> = SmallVec<[Event<V>; 8]>;
 /// those.
 #[cold]
 #[inline(never)]
-pub(super) fn tell<V: Copy>(events: &mut Events<V>, event: Event<V>) {
+pub(crate) fn tell<V: Copy>(events: &mut Events<V>, event: Event<V>) {
     events.push(event);
 }
 
@@ -240,6 +254,8 @@ pub const EVENTS: &[&str] = &[
     "ladder-taken",
     "ladder-left",
     "maneuver-phase",
+    "move-began",
+    "move-ended",
     "crouched",
     "stood-up",
     "zone-entered",
@@ -266,6 +282,8 @@ impl<V> Event<V> {
             Self::LadderTaken { .. } => "ladder-taken",
             Self::LadderLeft { .. } => "ladder-left",
             Self::ManeuverPhase { .. } => "maneuver-phase",
+            Self::MoveBegan { .. } => "move-began",
+            Self::MoveEnded { .. } => "move-ended",
             Self::Crouched => "crouched",
             Self::StoodUp => "stood-up",
             Self::ZoneEntered { .. } => "zone-entered",

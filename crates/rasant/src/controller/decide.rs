@@ -1,0 +1,190 @@
+//! Who has charge of a tick, and what is to be done in it.
+
+use crate::contact::Geometry;
+use crate::level::PieceId;
+use crate::moves::{self, Law, Proposal, Sensed, Senses, Turning, UnderWay};
+use crate::space::Vector;
+use crate::state::{Departure, JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Refusal, WallKick};
+use crate::input::Actions;
+use smallvec::SmallVec;
+
+use super::drive;
+
+/// What is decided of a tick.
+pub(super) struct Charge<V> {
+    /// Who is in charge of it.
+    pub mode: Mode,
+    /// Who drives the velocity.
+    pub owner: Owner,
+    /// The motion law.
+    pub law: Law<V>,
+    /// The velocity that it begins with, in the body's frame.
+    pub velocity: V,
+    /// Where the player wants to go, if that counts.
+    pub wish: V,
+    /// What the player is kept from.
+    pub locks: Locks,
+    /// The maneuver that is under way or begins.
+    pub under_way: Option<UnderWay<V>>,
+    /// Whether it begins.
+    pub begins: bool,
+    /// Whether a rise goes on with jump let go.
+    pub cut: bool,
+    /// Why the feet leave the ground before it.
+    pub leaves: Option<Departure>,
+    /// The jump that takes off.
+    pub jumps: Option<JumpKind>,
+    /// What the move that takes charge proposes, and its place in the list.
+    pub taken: Option<(u8, Proposal<V>)>,
+    /// What was refused.
+    pub refused: SmallVec<[Refusal; 2]>,
+}
+
+impl<V: Geometry> Charge<V> {
+    /// Whether a maneuver or the host has the body, in part at least.
+    pub fn in_maneuver(&self, sensed: &Sensed<'_, V>) -> bool {
+        self.under_way.is_some() || sensed.led.is_some()
+    }
+
+    /// The last jump off a wall, this tick's among them, with its normal in the body's
+    /// frame.
+    pub fn kick(&self, sensed: &Sensed<'_, V>) -> Option<WallKick<V>> {
+        let now = || Some(moves::kicked(sensed.tuning, &sensed.wall?, sensed.kick));
+        let kick = if self.jumps == Some(JumpKind::Wall) { now() } else { sensed.kick };
+        kick.map(|kick| WallKick { normal: sensed.frame.local(kick.normal), ..kick })
+    }
+
+    /// The one-way platform that the body is let through.
+    pub fn passes(&self) -> Option<PieceId> {
+        self.taken.as_ref().and_then(|(_, proposal)| proposal.passes)
+    }
+
+    /// The maneuver that drives the body.
+    pub fn drives(&self) -> Option<&UnderWay<V>> {
+        self.under_way.as_ref().filter(|under_way| under_way.maneuver.drives())
+    }
+}
+
+/// Decides a tick: the host leads, or the first move that takes charge has it, or the
+/// maneuver that is under way, or the body does what it does by itself.
+#[inline(always)] // called once
+pub(super) fn decide<V: Geometry>(senses: &Senses<'_, V>) -> Charge<V> {
+    let standing = senses.standing();
+    let mut charge = Charge {
+        mode: if standing { Mode::Afoot } else { Mode::Aloft },
+        owner: if standing { Owner::Walk } else { Owner::Air },
+        law: Law::Usual,
+        velocity: senses.velocity,
+        wish: senses.wish,
+        locks: senses.locks,
+        under_way: senses.under_way,
+        begins: false,
+        cut: senses.cut,
+        leaves: None,
+        jumps: None,
+        taken: None,
+        refused: SmallVec::new(),
+    };
+    if senses.led.is_some() {
+        // What is under way goes on, and locks what it locks.
+        charge.locks = senses.under_way.as_ref().map_or(Locks::ALL, |under_way| under_way.locks);
+        charge.wish = V::ZERO;
+        (charge.mode, charge.owner) = (Mode::Maneuver, Owner::Maneuver);
+        return charge;
+    }
+    let decision = moves::decide(senses);
+    charge.refused = decision.refused;
+    match decision.taken {
+        Some((number, proposal)) => take_charge(&mut charge, senses, number, proposal),
+        None => go_on(&mut charge, senses),
+    }
+    charge
+}
+
+/// A maneuver under way goes on; wind takes who stands off its feet.
+#[inline]
+fn go_on<V: Geometry>(charge: &mut Charge<V>, senses: &Senses<'_, V>) {
+    if let Some(under_way) = &charge.under_way {
+        let maneuver = &under_way.maneuver;
+        if maneuver.drives() || maneuver.kind == ManeuverKind::Knockback {
+            charge.owner = Owner::Maneuver;
+        }
+        if under_way.leaves {
+            charge.leaves = Some(Departure::Maneuver);
+        }
+    }
+    if senses.push.height() > 0.0 && charge.mode == Mode::Afoot && !senses.from_above {
+        let driven = charge.drives().is_some();
+        if !driven && drive::is_lifted(senses, charge) {
+            charge.mode = Mode::Aloft;
+            charge.velocity = senses.velocity.flat() + senses.ground_velocity;
+            charge.leaves = Some(Departure::Launch);
+        }
+    }
+}
+
+#[inline(never)]
+fn take_charge<V: Geometry>(
+    charge: &mut Charge<V>,
+    senses: &Senses<'_, V>,
+    number: u8,
+    proposal: Proposal<V>,
+) {
+    charge.owner = proposal.owner;
+    charge.law = proposal.law;
+    charge.locks = proposal.locks;
+    charge.under_way = None;
+    charge.leaves = proposal.leaves;
+    charge.jumps = proposal.jumps;
+    charge.refused.extend(proposal.refused);
+    if let Some(velocity) = proposal.velocity {
+        charge.velocity = velocity;
+    }
+    match proposal.begins {
+        Some((kind, plan, direction)) => {
+            let direction = senses.frame.world(direction);
+            let maneuver = Maneuver { kind, plan, direction, origin: senses.state.position, age: 0.0 };
+            let turning = Turning {
+                intent: senses.intent,
+                frame: senses.frame,
+                from_above: senses.from_above,
+                firm: senses.ground.firm,
+                wish: senses.wish,
+                dt: senses.dt,
+            };
+            let under_way = moves::under_way(&maneuver, &turning);
+            charge.locks = under_way.locks;
+            if under_way.leaves {
+                charge.leaves = Some(Departure::Maneuver);
+            }
+            charge.under_way = Some(under_way);
+            charge.begins = true;
+        }
+        None => charge.mode = proposal.mode,
+    }
+    charge.taken = Some((number, proposal));
+    if charge.locks.steer {
+        charge.wish = V::ZERO;
+    }
+    if proposal.jumps.is_some() {
+        // Let go within its own tick, a press is as short as can be.
+        charge.cut = !senses.intent.held.has(Actions::JUMP);
+    }
+    let stays = matches!(charge.mode, Mode::Afoot | Mode::Maneuver) || charge.begins;
+    if senses.ground.firm && !stays && charge.leaves.is_none() {
+        charge.leaves = match charge.mode {
+            Mode::Move(name) if !keeps_to_the_ground(&charge.law) => Some(Departure::Move(name)),
+            Mode::Move(_) => None,
+            _ => Some(Departure::Edge),
+        };
+    }
+}
+
+/// Whether a law leaves a body that stands on the ground that it is on.
+pub(super) fn keeps_to_the_ground<V: Vector>(law: &Law<V>) -> bool {
+    match law {
+        Law::Usual => true,
+        Law::Set(set) => set.way.height() <= 0.0,
+        Law::Fall(_) | Law::Toward(_) | Law::Hold { .. } => false,
+    }
+}

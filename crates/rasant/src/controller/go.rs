@@ -1,0 +1,364 @@
+//! Going the way of a tick, and what is met on it.
+
+use smallvec::SmallVec;
+
+use crate::contact::{Geometry, Patch};
+use crate::level::{CarrierId, PieceId, SurfaceId, Surroundings, Tag};
+use crate::moves;
+use crate::space::cosine;
+use crate::state::Mode;
+use crate::travel::{
+    ContactKind, Contacts, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, laid_on,
+    turned_onto,
+};
+use crate::tuning::Tuning;
+
+use super::drive::{Drive, Legs, Task};
+use super::take_in::carried;
+
+/// Whether a tick begins by getting free.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(super) enum Overlaps {
+    Unlikely,
+    Likely,
+}
+
+/// What travel met on the way.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Incident<V> {
+    /// Something holds the body from several sides.
+    Crushed,
+    /// The ground ended.
+    OffAnEdge,
+    /// The feet came down with a speed.
+    Landed { speed: f32, surface: SurfaceId, piece: PieceId },
+    /// They came down on ground that threw them back up with a speed.
+    Bounced { speed: f32 },
+    /// A rise ended at this place, in the body's frame.
+    Apex { at: V },
+}
+
+/// All that was met on the way, in order.
+pub(super) type Incidents<V> = SmallVec<[Incident<V>; 4]>;
+
+/// What travel found out, in the body's frame.
+pub(super) struct Outcome<V> {
+    pub at: V,
+    pub velocity: V,
+    pub ground_velocity: V,
+    pub stand: Option<Stand<V>>,
+    /// How long of the tick the feet were off the ground.
+    pub off_for: f32,
+    pub contacts: Contacts<V>,
+    pub incidents: Incidents<V>,
+    pub depth: f32,
+    /// How far steps have put it ahead of its way, in metres.
+    pub ahead: f32,
+    /// Whether it is held by what has crushed it.
+    pub held: bool,
+    /// Whether it came to slide down a wall on the way.
+    pub slides: bool,
+}
+
+/// What lies ahead: what becomes of the rest of a tick when feet come down, ground
+/// ends or a wall takes hold, all of it worked out from what was set out.
+pub(super) struct Ahead<'a, V: Geometry, S> {
+    pub task: &'a Task<'a, V>,
+    pub surroundings: &'a S,
+}
+
+impl<V: Geometry, S: Surroundings<V>> Ahead<'_, V, S> {
+    /// The velocity of the ground that a piece is.
+    fn ground_velocity(&self, tag: &Tag) -> V {
+        let frame = self.task.sensed.frame;
+        frame.local(self.surroundings.surface(tag.surface).drift) + self.carrier_velocity(tag)
+    }
+
+    /// The part of that with which its carrier moves: the rest of the tick takes
+    /// along who lands.
+    fn carrier_velocity(&self, tag: &Tag) -> V {
+        let sensed = self.task.sensed;
+        match tag.carrier {
+            Some(carrier) => {
+                carried(carrier, self.surroundings, sensed.frame, sensed.state.position) * (1.0 / sensed.dt)
+            }
+            None => V::ZERO,
+        }
+    }
+
+    fn bounce(&self, tag: &Tag) -> f32 {
+        self.surroundings.surface(tag.surface).bounce
+    }
+
+    /// The velocity and way on foot of who comes down on ground with a level
+    /// velocity, for the rest of the tick.
+    fn on_foot(&self, level: V, stand: &Stand<V>, time: f32) -> (V, V) {
+        let mut surface = self.surroundings.surface(stand.tag.surface);
+        surface.drift = self.task.sensed.frame.local(surface.drift);
+        self.task.on_ground(level, &surface, stand.normal, time)
+    }
+
+    fn holds(&self, normal: V, tag: &Tag) -> bool {
+        let grip = self.surroundings.surface(tag.surface).grip;
+        moves::holds(self.task.sensed.tuning, self.task.charge.wish, normal, grip)
+    }
+
+    fn down_a_wall(&self, velocity: V, normal: V, tag: &Tag, time: f32) -> Legs<V> {
+        self.task.down_a_wall(velocity, normal, self.surroundings.surface(tag.surface).grip, time)
+    }
+}
+
+pub(super) fn rules(tuning: &Tuning) -> Rules {
+    Rules { cos_steepest: cosine(tuning.slope.steepest), curb: tuning.slope.curb, cling: tuning.slope.cling }
+}
+
+/// Moves the body: with and by carriers, then on foot or leg by leg through the
+/// air.
+pub(super) fn go<V: Geometry, S: Surroundings<V>>(
+    patch: &mut Patch<V>,
+    overlaps: Overlaps,
+    others: &[(V, CarrierId)],
+    drive: &Drive<V>,
+    ahead: &Ahead<'_, V, S>,
+) -> Outcome<V> {
+    let Task { sensed, charge } = ahead.task;
+    let (tuning, state) = (sensed.tuning, sensed.state);
+    let gather = |patch: &mut Patch<V>, reach| patch.refill(sensed.hull, reach, ahead.surroundings);
+    let before = state.wall.filter(|_| state.against_wall).map(|wall| sensed.frame.local(wall.normal));
+    let mut traveller = Traveller::new(patch, &gather, rules(tuning), charge.velocity)
+        .passing(charge.passes().or(state.passing))
+        .against(before)
+        .among(others, sensed.dt)
+        .held(state.held)
+        .nudged(Nudges { corner: tuning.jump.corner, lip: tuning.jump.lip });
+    let mut incidents = Incidents::new();
+    if let Some((way, carrier)) = sensed.carried {
+        traveller.carried(way, carrier);
+    }
+    let before = (traveller.at, traveller.velocity);
+    traveller.pushed();
+    let (push, gained) = (traveller.at - before.0, traveller.velocity - before.1);
+    if overlaps == Overlaps::Likely
+        && let Freed::Crushed { held } = traveller.get_free()
+    {
+        incidents.push(Incident::Crushed);
+        if held {
+            return held_fast(traveller, incidents, ahead.task);
+        }
+    }
+    let pushed_on = (push != V::ZERO).then(|| drive.after(push));
+    let drive = pushed_on.as_ref().unwrap_or(drive);
+    let (stand, off_for) = set_out(&mut traveller, drive, gained, ahead, &mut incidents);
+    traveller.feel_wall(charge.wish);
+    let ground_velocity =
+        stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| ahead.ground_velocity(&stand.tag));
+    Outcome {
+        at: traveller.at,
+        velocity: traveller.velocity,
+        ground_velocity,
+        stand,
+        off_for,
+        contacts: traveller.contacts,
+        incidents,
+        depth: traveller.depth,
+        ahead: traveller.ahead,
+        held: false,
+        slides: traveller.slides,
+    }
+}
+
+/// A body held by what has crushed it: it stays where it is, on the ground that it
+/// stood on if that is still there and outside it.
+#[cold]
+#[inline(never)]
+fn held_fast<V: Geometry>(
+    mut traveller: Traveller<'_, V>,
+    mut incidents: Incidents<V>,
+    task: &Task<'_, V>,
+) -> Outcome<V> {
+    let stand = traveller.still_on(&task.sensed.ground);
+    if stand.is_none() && task.charge.mode == Mode::Afoot && !task.sensed.from_above {
+        incidents.push(Incident::OffAnEdge);
+    }
+    Outcome {
+        at: traveller.at,
+        velocity: V::ZERO,
+        ground_velocity: V::ZERO,
+        stand,
+        off_for: task.sensed.dt,
+        contacts: SmallVec::new(),
+        incidents,
+        depth: 0.0,
+        ahead: 0.0,
+        held: true,
+        slides: false,
+    }
+}
+
+/// Goes the way of the tick. Gives what the feet are on then, and how long they
+/// were off the ground.
+#[inline(always)] // called once, in every tick
+fn set_out<V: Geometry, S: Surroundings<V>>(
+    traveller: &mut Traveller<'_, V>,
+    drive: &Drive<V>,
+    gained: V,
+    ahead: &Ahead<'_, V, S>,
+    incidents: &mut Incidents<V>,
+) -> (Option<Stand<V>>, f32) {
+    let sensed = ahead.task.sensed;
+    let dt = sensed.dt;
+    let stand = match drive {
+        Drive::Walk { way, velocity } => {
+            traveller.velocity = *velocity;
+            if !ahead.task.falls() {
+                let stand = traveller.walk(*way, sensed.ground);
+                leave_unless_firm(traveller, stand.as_ref(), sensed.ground_velocity, incidents);
+                return (stand, 0.0);
+            }
+            match traveller.walk_to_edge(*way, sensed.ground) {
+                Walk::OnGround(stand) => return (Some(stand), 0.0),
+                Walk::ToEdge(gone) => {
+                    return off_an_edge(traveller, *way * (1.0 - gone), (1.0 - gone) * dt, ahead, incidents);
+                }
+            }
+        }
+        Drive::Fly { legs } => {
+            let legs: Legs<V> = legs.iter().map(|leg| leg.faster(gained)).collect();
+            let lay = sensed.lies_steep.then_some(sensed.ground.normal);
+            fly(traveller, &legs, lay, ahead, Walls::of(ahead), incidents)
+        }
+        Drive::Glide { way, velocity, settles } => {
+            let leg = Leg { way: *way, from: *velocity, to: *velocity, time: dt };
+            traveller.glide(&leg, if sensed.from_above { Landings::Plane } else { Landings::None });
+            let stand = if *settles { traveller.arrive() } else { None };
+            if let Some(stand) = &stand {
+                let speed = (-velocity.height()).max(0.0);
+                incidents.push(Incident::Landed { speed, surface: stand.tag.surface, piece: stand.tag.piece });
+            }
+            stand
+        }
+    };
+    (stand, dt)
+}
+
+/// The rest of a way on foot, past the edge of the ground, in the time that is left.
+#[inline(never)]
+fn off_an_edge<V: Geometry, S: Surroundings<V>>(
+    traveller: &mut Traveller<'_, V>,
+    way: V,
+    left: f32,
+    ahead: &Ahead<'_, V, S>,
+    incidents: &mut Incidents<V>,
+) -> (Option<Stand<V>>, f32) {
+    incidents.push(Incident::OffAnEdge);
+    let legs = ahead.task.off_an_edge(way, traveller.velocity, left);
+    let stand = fly(traveller, &legs, None, ahead, Walls::of(ahead), incidents);
+    let is_firm = stand.as_ref().is_some_and(|stand| stand.firm);
+    if is_firm && has_hardly_left(incidents) {
+        incidents.truncate(incidents.len() - 2);
+        return (stand, 0.0);
+    }
+    (stand, left)
+}
+
+/// A landing slower than this, in m/s, is after a fall of less than a clearance.
+const NO_FALL: f32 = 0.1;
+
+/// Whether the last that was met is the end of the ground and landing on it without a
+/// fall between: between slopes where a hair decides what holds the feet.
+fn has_hardly_left<V: Geometry>(incidents: &Incidents<V>) -> bool {
+    let len = incidents.len();
+    matches!(incidents[len.saturating_sub(2)..], [Incident::OffAnEdge, Incident::Landed { speed, .. }] if speed < NO_FALL)
+}
+
+/// Walking off an edge is being aloft, and starts a fall from zero: with no
+/// velocity up or down but what the ground had.
+fn leave_unless_firm<V: Geometry>(
+    traveller: &mut Traveller<'_, V>,
+    stand: Option<&Stand<V>>,
+    ground_velocity: V,
+    incidents: &mut Incidents<V>,
+) {
+    if !stand.is_some_and(|stand| stand.firm) {
+        incidents.push(Incident::OffAnEdge);
+        traveller.velocity = traveller.velocity.flat() + ground_velocity;
+    }
+}
+
+/// Whether walls may hold who flies along them.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Walls {
+    Hold,
+    LetBy,
+}
+
+impl Walls {
+    fn of<V: Geometry, S>(ahead: &Ahead<'_, V, S>) -> Self {
+        if ahead.task.clings() { Self::Hold } else { Self::LetBy }
+    }
+}
+
+#[inline(never)]
+fn fly<V: Geometry, S: Surroundings<V>>(
+    traveller: &mut Traveller<'_, V>,
+    legs: &[Leg<V>],
+    lay: Option<V>,
+    ahead: &Ahead<'_, V, S>,
+    walls: Walls,
+    incidents: &mut Incidents<V>,
+) -> Option<Stand<V>> {
+    /// Ground that throws back slower than this, in m/s, does not.
+    const STILL: f32 = 0.8;
+    let ground_velocity = |tag: &Tag| ahead.ground_velocity(tag);
+    let holds = |normal: V, tag: &Tag| ahead.holds(normal, tag);
+    let mut to_come = legs.iter().map(|leg| leg.time).sum::<f32>();
+    for (number, leg) in legs.iter().enumerate() {
+        let flight = traveller.fly(
+            leg,
+            to_come,
+            &ground_velocity,
+            if walls == Walls::Hold { Some(&holds) } else { None },
+        );
+        to_come -= leg.time;
+        if let Flight::AtWall { normal, wall, left } = flight {
+            let legs = ahead.down_a_wall(traveller.velocity, normal, &wall, left + to_come);
+            traveller.slides = true;
+            return fly(traveller, &legs, lay, ahead, Walls::LetBy, incidents);
+        }
+        if let Flight::Landed { on, speed, velocity, rest, left } = flight {
+            let (surface, piece) = (on.tag.surface, on.tag.piece);
+            let moves = ahead.ground_velocity(&on.tag);
+            let thrown = speed * ahead.bounce(&on.tag);
+            if thrown > STILL {
+                incidents.push(Incident::Bounced { speed: thrown });
+                traveller.velocity = traveller.velocity.flat() + V::UP * (thrown + moves.height());
+                return None;
+            }
+            incidents.push(Incident::Landed { speed, surface, piece });
+            let later = &legs[number + 1..];
+            let (velocity, way) = if ahead.task.walks_on() {
+                let time = left + to_come;
+                let (velocity, way) = ahead.on_foot((velocity - moves).flat(), &on, time);
+                (velocity, way + laid_on(ahead.carrier_velocity(&on.tag).flat() * time, on.normal))
+            } else {
+                let rest = later.iter().fold(rest, |sum, leg| sum + leg.way);
+                let velocity = legs[legs.len() - 1].to - moves;
+                (turned_onto(velocity.flat(), on.normal), turned_onto(rest.flat(), on.normal))
+            };
+            traveller.velocity = velocity;
+            let stand = traveller.walk(way, on);
+            leave_unless_firm(traveller, stand.as_ref(), moves, incidents);
+            let stays_off = !stand.as_ref().is_some_and(|stand| stand.firm);
+            if stays_off && speed < NO_FALL {
+                // It has been aloft all along.
+                incidents.truncate(incidents.len() - 2);
+            }
+            return stand;
+        }
+        let at_top = leg.from.height() > 0.0 && leg.to.height() <= 0.0;
+        if at_top && !traveller.met(ContactKind::Ceiling) {
+            incidents.push(Incident::Apex { at: traveller.at });
+        }
+    }
+    traveller.steep(lay)
+}

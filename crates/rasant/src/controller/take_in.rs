@@ -1,0 +1,172 @@
+//! What happened to a body between two ticks: what the host did to it, how high its
+//! hull is to be, and what ground leaves from under it.
+
+use crate::contact::{Geometry, Hull};
+use crate::input::{Actions, Intent};
+use crate::level::{CarrierId, Surroundings, ZoneId};
+use crate::space::Frame;
+use crate::state::{Air, Departure, Event, Events, Footing, Mode, Phase, Refusal, State, Untold, tell};
+use crate::tuning::Tuning;
+
+use super::has_room;
+
+/// The hull about the position, for a body seen from above.
+pub(super) fn as_seen<V: Geometry>(tuning: &Tuning, hull: &Hull) -> Hull {
+    if tuning.steering.is_from_above(V::DIMENSION) { hull.centred() } else { *hull }
+}
+
+/// Tells what the host has done since the last tick.
+#[cold]
+#[inline(never)]
+pub(super) fn tell_untold<V: Geometry>(state: &mut State<V>, events: &mut Events<V>) {
+    let Untold { broken_off, ladder, moved, thrown, begun } = std::mem::take(&mut state.untold);
+    if let Some(kind) = broken_off {
+        tell(events, Event::ManeuverPhase { kind, phase: Phase::Rest });
+    }
+    if let Some(zone) = ladder {
+        tell(events, Event::LadderLeft { zone });
+    }
+    if let Some(name) = moved {
+        tell(events, Event::MoveEnded { name });
+    }
+    if thrown {
+        tell(events, Event::LeftGround { by: Departure::Launch });
+    }
+    if let Some(maneuver) = state.maneuver.as_ref().filter(|_| begun) {
+        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: maneuver.phase() });
+    }
+}
+
+/// Whether taking in has changed a state.
+#[inline]
+pub(super) fn has_changed<V: Geometry>(before: &State<V>, now: &State<V>) -> bool {
+    before.lowered != now.lowered
+        || before.crouched != now.crouched
+        || before.footing.kind != now.footing.kind
+}
+
+/// Lowers and raises the hull, for a crouch or as a move asks; gives it as
+/// it is in this tick.
+#[inline]
+pub(super) fn posture<V: Geometry>(
+    tuning: &Tuning,
+    own: &Hull,
+    state: &mut State<V>,
+    intent: &Intent,
+    surroundings: &impl Surroundings<V>,
+    events: &mut Events<V>,
+) -> Hull {
+    let held = intent.held.has(Actions::CROUCH);
+    let asked = state.maneuver.is_some() || state.asked_height.is_some();
+    if !held && state.lowered == 0.0 && !asked {
+        return *own;
+    }
+    lowered_or_raised(tuning, own, state, held, intent, surroundings, events)
+}
+
+#[inline(never)]
+fn lowered_or_raised<V: Geometry>(
+    tuning: &Tuning,
+    own: &Hull,
+    state: &mut State<V>,
+    held: bool,
+    intent: &Intent,
+    surroundings: &impl Surroundings<V>,
+    events: &mut Events<V>,
+) -> Hull {
+    let for_maneuver = state.maneuver.as_ref().map(|maneuver| maneuver.plan.height);
+    let for_move = for_maneuver.or(state.asked_height).map_or(0.0, |height| lowered_to(own, height));
+    // A crouch begins on the ground; it lasts through a fall.
+    let crouches = held && (state.crouched || state.footing.is_firm());
+    let wanted = if for_move > 0.0 {
+        for_move
+    } else if crouches {
+        lowered_to(own, tuning.crouch.height)
+    } else {
+        0.0
+    };
+    if wanted == state.lowered {
+        return state.hull(own);
+    }
+    if wanted > state.lowered {
+        state.lowered = wanted;
+    } else {
+        let raised = as_seen::<V>(tuning, &own.at_height(own.height() - wanted));
+        if has_room(&raised, state, surroundings) {
+            state.lowered = wanted;
+        } else if intent.released.has(Actions::CROUCH) {
+            tell(events, Event::Refused { what: Refusal::StandUp });
+        }
+    }
+    let crouched = state.lowered > 0.0 && for_move == 0.0;
+    if crouched != state.crouched {
+        tell(events, if crouched { Event::Crouched } else { Event::StoodUp });
+        state.crouched = crouched;
+    }
+    state.hull(own)
+}
+
+/// How much lower than its own height a hull of this `height` is; none for a
+/// height of 0.
+fn lowered_to(own: &Hull, height: f32) -> f32 {
+    if height > 0.0 { (own.height() - own.at_height(height).height()).max(0.0) } else { 0.0 }
+}
+
+/// What the body is taken along by: the ground, its ladder, or what a move holds.
+///
+/// Ground whose acceleration is more than its feet follow leaves them: they go on with
+/// the velocity that it had.
+#[inline]
+pub(super) fn carrier<V: Geometry>(
+    tuning: &Tuning,
+    state: &mut State<V>,
+    frame: &Frame<V>,
+    surroundings: &impl Surroundings<V>,
+    dt: f32,
+    events: &mut Events<V>,
+) -> Option<(V, CarrierId)> {
+    if surroundings.is_plain() {
+        return None;
+    }
+    let way = |carrier| carried(carrier, surroundings, frame, state.position);
+    let stood_on = state.footing.carrier.filter(|_| state.footing.is_firm());
+    let most = tuning.ride.let_go;
+    if most > 0.0
+        && let Some(carrier) = stood_on
+    {
+        // Downward, from tick to tick.
+        let change = frame.local(state.ground_velocity).height() * dt - way(carrier).height();
+        if change > most * dt * dt {
+            let_go(state, events);
+            return None;
+        }
+    }
+    let held = state.ladder.and_then(|zone| carrier_of(zone, surroundings)).or(state.rides);
+    stood_on.or(held).map(|carrier| (way(carrier), carrier))
+}
+
+#[cold]
+fn let_go<V: Geometry>(state: &mut State<V>, events: &mut Events<V>) {
+    state.footing = Footing::none(state.up);
+    state.mode = if state.maneuver.is_some() { Mode::Maneuver } else { Mode::Aloft };
+    state.air = Some(Air::left(Departure::Launch));
+    state.velocity += state.ground_velocity;
+    state.ground_velocity = V::ZERO;
+    tell(events, Event::LeftGround { by: Departure::Launch });
+}
+
+#[inline(never)]
+fn carrier_of<V: Geometry>(zone: ZoneId, surroundings: &impl Surroundings<V>) -> Option<CarrierId> {
+    surroundings.zone(zone).and_then(|zone| zone.carrier)
+}
+
+/// How far a carrier moves in this tick where the body is, in the body's frame.
+#[inline(never)]
+pub(super) fn carried<V: Geometry>(
+    carrier: CarrierId,
+    surroundings: &impl Surroundings<V>,
+    frame: &Frame<V>,
+    position: V,
+) -> V {
+    frame.local(surroundings.ride(carrier).displacement(position))
+}

@@ -1,0 +1,176 @@
+//! Plain data as words: what moves keep from tick to tick in a state.
+
+use glam::{Vec2, Vec3};
+
+/// What a move keeps from tick to tick: plain data that is stored in
+/// [`Memory::WORDS`] words of 4 bytes. The [`memory!`](crate::memory) macro writes it
+/// for a struct; numbers, vectors, names of a level's things, options, pairs and short
+/// arrays have it.
+///
+/// All words 0 must mean that nothing has happened yet: so a new body begins.
+pub trait Memory: Copy + PartialEq + Sized {
+    /// How many words it takes.
+    const WORDS: usize;
+
+    /// Reads it from the beginning of `words`.
+    fn read(words: &[u32]) -> Self;
+
+    /// Writes it to the beginning of `words`.
+    fn write(&self, words: &mut [u32]);
+}
+
+impl Memory for () {
+    const WORDS: usize = 0;
+    #[inline]
+    fn read(_words: &[u32]) -> Self {}
+    #[inline]
+    fn write(&self, _words: &mut [u32]) {}
+}
+
+macro_rules! in_a_word {
+    ($($Type:ty: |$word:ident| $read:expr, |$value:ident| $write:expr;)*) => {$(
+        impl $crate::Memory for $Type {
+            const WORDS: usize = 1;
+            #[inline]
+            fn read(words: &[u32]) -> Self {
+                let $word = words[0];
+                $read
+            }
+            #[inline]
+            fn write(&self, words: &mut [u32]) {
+                let $value = *self;
+                words[0] = $write;
+            }
+        }
+    )*};
+}
+pub(crate) use in_a_word;
+
+in_a_word! {
+    f32: |word| f32::from_bits(word), |value| value.to_bits();
+    u32: |word| word, |value| value;
+    u16: |word| word as u16, |value| value.into();
+    u8: |word| word as u8, |value| value.into();
+    bool: |word| word != 0, |value| value.into();
+}
+
+impl<T: Memory, const N: usize> Memory for [T; N] {
+    const WORDS: usize = N * T::WORDS;
+    #[inline]
+    fn read(words: &[u32]) -> Self {
+        std::array::from_fn(|number| T::read(&words[number * T::WORDS..]))
+    }
+    #[inline]
+    fn write(&self, words: &mut [u32]) {
+        for (number, one) in self.iter().enumerate() {
+            one.write(&mut words[number * T::WORDS..]);
+        }
+    }
+}
+
+impl<A: Memory, B: Memory> Memory for (A, B) {
+    const WORDS: usize = A::WORDS + B::WORDS;
+    #[inline]
+    fn read(words: &[u32]) -> Self {
+        (A::read(words), B::read(&words[A::WORDS..]))
+    }
+    #[inline]
+    fn write(&self, words: &mut [u32]) {
+        self.0.write(words);
+        self.1.write(&mut words[A::WORDS..]);
+    }
+}
+
+/// Nothing is all zeros.
+impl<T: Memory> Memory for Option<T> {
+    const WORDS: usize = 1 + T::WORDS;
+    #[inline]
+    fn read(words: &[u32]) -> Self {
+        (words[0] != 0).then(|| T::read(&words[1..]))
+    }
+    #[inline]
+    fn write(&self, words: &mut [u32]) {
+        words[..Self::WORDS].fill(0);
+        if let Some(value) = self {
+            words[0] = 1;
+            value.write(&mut words[1..]);
+        }
+    }
+}
+
+impl Memory for Vec2 {
+    const WORDS: usize = 2;
+    #[inline]
+    fn read(words: &[u32]) -> Self {
+        Self::from_array(Memory::read(words))
+    }
+    #[inline]
+    fn write(&self, words: &mut [u32]) {
+        Memory::write(&self.to_array(), words);
+    }
+}
+
+impl Memory for Vec3 {
+    const WORDS: usize = 3;
+    #[inline]
+    fn read(words: &[u32]) -> Self {
+        Self::from_array(Memory::read(words))
+    }
+    #[inline]
+    fn write(&self, words: &mut [u32]) {
+        Memory::write(&self.to_array(), words);
+    }
+}
+
+/// Writes a struct that a move keeps from tick to tick, with its [`Memory`].
+///
+/// ```
+/// rasant::memory! {
+///     /// A rope that is held.
+///     pub struct Rope {
+///         /// Where it hangs from, in the world.
+///         pub anchor: Option<rasant::glam::Vec2>,
+///         /// Its length, in metres.
+///         pub length: f32,
+///     }
+/// }
+/// assert_eq!(<Rope as rasant::Memory>::WORDS, 4);
+/// ```
+#[macro_export]
+macro_rules! memory {
+    (
+        $(#[$outer:meta])*
+        $vis:vis struct $Name:ident $(<$V:ident>)? {
+            $($(#[$inner:meta])* $field_vis:vis $field:ident: $Type:ty,)*
+        }
+    ) => {
+        $(#[$outer])*
+        #[derive(Clone, Copy, Debug, PartialEq)]
+        $vis struct $Name $(<$V>)? {
+            $($(#[$inner])* $field_vis $field: $Type,)*
+        }
+
+        impl $(<$V: $crate::Geometry>)? $crate::Memory for $Name $(<$V>)? {
+            const WORDS: usize = 0 $(+ <$Type as $crate::Memory>::WORDS)*;
+
+            fn read(words: &[u32]) -> Self {
+                let mut at = 0;
+                $(
+                    let $field = <$Type as $crate::Memory>::read(&words[at..]);
+                    at += <$Type as $crate::Memory>::WORDS;
+                )*
+                let _ = at;
+                Self { $($field,)* }
+            }
+
+            fn write(&self, words: &mut [u32]) {
+                let mut at = 0;
+                $(
+                    $crate::Memory::write(&self.$field, &mut words[at..]);
+                    at += <$Type as $crate::Memory>::WORDS;
+                )*
+                let _ = at;
+            }
+        }
+    };
+}

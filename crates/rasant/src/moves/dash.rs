@@ -1,0 +1,131 @@
+//! The dash: fast, straight, and only so many of them.
+
+use crate::contact::Geometry;
+use crate::input::Actions;
+use crate::space::Vector;
+use crate::state::{Dashes, Departure, Locks, ManeuverKind, Name, Plan, Refusal, SAME, whole};
+use crate::tuning::Tuning;
+
+use super::maneuver::begins;
+use super::{Answer, Move, Outcome, Proposal, Senses, no_knobs};
+
+/// Begins a dash when it is pressed and one is to be had.
+#[derive(Clone, Copy, Debug)]
+pub struct Dash;
+
+no_knobs!(Dash);
+
+impl<V: Geometry> Move<V> for Dash {
+    const NAME: Name = Name::new("dash");
+    type Memory = Dashes;
+
+    #[inline]
+    fn propose(&self, senses: &Senses<'_, V>, dashes: &Dashes) -> Answer<V> {
+        if senses.tuning.dash.charges >= 0.5 && senses.intent.pressed.has(Actions::DASH) {
+            pressed(senses, dashes.come_back(senses))
+        } else {
+            Answer::Nothing
+        }
+    }
+
+    #[inline]
+    fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, dashes: &mut Dashes) {
+        if senses.tuning.dash.charges > 0.0 {
+            *dashes = dashes.come_back(senses);
+            if outcome.is_mine() {
+                dashes.spent += 1;
+                dashes.aloft += u8::from(!senses.standing());
+            }
+        }
+    }
+}
+
+impl Dashes {
+    /// With what standing, and time, give back in a tick.
+    fn come_back<V: Geometry>(mut self, senses: &Senses<'_, V>) -> Self {
+        let dash = &senses.tuning.dash;
+        self.spent = self.spent.min(whole(dash.charges));
+        if senses.standing() {
+            self.aloft = 0;
+            if dash.from_ground >= 0.5 {
+                self.spent = 0;
+            }
+        }
+        if self.spent == 0 || dash.recharge_time <= 0.0 {
+            self.recharged_for = 0.0;
+            return self;
+        }
+        self.recharged_for += senses.dt;
+        if self.recharged_for + SAME >= dash.recharge_time {
+            self.recharged_for -= dash.recharge_time;
+            self.spent -= 1;
+        }
+        self
+    }
+}
+
+#[inline(never)]
+fn pressed<V: Geometry>(senses: &Senses<'_, V>, dashes: Dashes) -> Answer<V> {
+    let dash = &senses.tuning.dash;
+    let busy = senses.maneuver().map_or(0.0, |maneuver| {
+        let plan = maneuver.plan;
+        plan.windup + plan.drive + plan.recover + plan.rest - maneuver.age
+    });
+    let rest = senses.state.rest.max(busy);
+    if rest > SAME {
+        return Answer::refuses(Refusal::Resting { left: rest });
+    }
+    if dashes.spent >= whole(dash.charges) {
+        return Answer::refuses(Refusal::DashEmpty);
+    }
+    if !senses.standing() && dashes.aloft >= whole(dash.aloft) {
+        return Answer::refuses(Refusal::DashAloft);
+    }
+    let direction = aim(senses);
+    let leaves = (direction.height() > 0.0 && !senses.from_above).then_some(Departure::Maneuver);
+    Proposal { leaves, ..begins(ManeuverKind::Dash, plan(senses.tuning), direction) }.into()
+}
+
+fn plan(tuning: &Tuning) -> Plan {
+    let dash = &tuning.dash;
+    Plan {
+        windup: dash.windup,
+        drive: dash.time,
+        recover: dash.recover,
+        rest: dash.rest,
+        distance: dash.distance,
+        curve: dash.curve,
+        turn_rate: dash.turn,
+        end_speed: dash.end_speed.min(dash.distance / dash.time * (1.0 + dash.curve.abs())),
+        gravity: dash.gravity >= 0.5,
+        locks: [Locks::ALL, Locks::ALL, Locks { steer: true, ..Locks::default() }],
+        ..Plan::default()
+    }
+}
+
+/// Where it goes, in the body's frame.
+fn aim<V: Geometry>(senses: &Senses<'_, V>) -> V {
+    let dash = &senses.tuning.dash;
+    let faced = senses.frame.local(senses.state.facing);
+    if dash.by_facing >= 0.5 {
+        return faced;
+    }
+    let eight = dash.eight_ways >= 0.5;
+    let up = if eight { senses.steered_up() } else { 0.0 };
+    match (senses.wish + V::UP * up).direction() {
+        Some(direction) if eight => nearest_of_eight(direction),
+        Some(direction) => direction,
+        None => faced,
+    }
+}
+
+/// The nearest of eight directions across the plane that `direction` lies in.
+fn nearest_of_eight<V: Vector>(direction: V) -> V {
+    /// Half of the 45 degrees between two neighbours, as a share of the longer
+    /// axis: tan 22.5°.
+    const HALFWAY: f32 = 0.414_213_57;
+    let parts = direction.to_array();
+    let longest = parts.iter().fold(0.0f32, |longest, part| longest.max(part.abs()));
+    let whole = parts.map(|part| if part.abs() > HALFWAY * longest { part.signum() } else { 0.0 });
+    V::from_array(whole).direction().unwrap_or(direction)
+}

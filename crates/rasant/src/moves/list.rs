@@ -1,0 +1,289 @@
+//! The list of moves, as a type.
+
+use std::any::Any;
+use std::marker::PhantomData;
+
+use glam::{Vec2, Vec3};
+use smallvec::SmallVec;
+
+use crate::contact::Geometry;
+use crate::state::{Events, Memories, Refusal, State};
+use crate::tuning::{KnobTable, Own, Tuning};
+
+use super::dash::Dash;
+use super::drop::Drop;
+use super::hop::Hop;
+use super::jump::Jump;
+use super::kept::Kept;
+use super::ladder::Ladder;
+use super::roll::Roll;
+use super::wall::WallSlide;
+use super::{Answer, Move, Outcome, Proposal, Senses};
+
+/// The moves of the library, in the order in which they are asked.
+pub type Standard = crate::moves![Hop, Roll, Dash, Ladder, Drop, Jump, WallSlide];
+
+/// Moves in an order: `()` for none, `(Move, Rest)` for one before a list, and
+/// [`Then<List, Move>`](Then) for one after a list. [`moves!`](crate::moves) writes
+/// longer ones.
+pub trait Moves<V: Geometry>: 'static {
+    /// How many words their memories take.
+    const WORDS: usize;
+
+    /// What they can be tuned by.
+    const KNOBS: &'static KnobTable;
+
+    /// Asks each in turn; gives the first that takes charge, and its place.
+    #[doc(hidden)]
+    fn ask(senses: &Senses<'_, V>, at: &mut Place, refused: &mut Refusals) -> Option<(u8, Proposal<V>)>;
+
+    /// Lets each keep what it remembers.
+    #[doc(hidden)]
+    fn remember(senses: &Senses<'_, V>, taken: &Taken<'_, V>, at: &mut Place, state: &mut State<V>);
+}
+
+/// A list of moves, and one that is asked after them.
+pub struct Then<L, M>(PhantomData<(L, M)>);
+
+/// Writes a list of moves from their names, in the order in which they are asked.
+///
+/// ```
+/// use rasant::moves::{Jump, WallSlide};
+/// use rasant::{MoveSet, Tuning};
+///
+/// static NO_MORE: MoveSet = MoveSet::of::<rasant::moves![Jump, WallSlide]>();
+/// let jumps_and_slides = Tuning::default().with_moves(&NO_MORE);
+/// # let _ = jumps_and_slides;
+/// ```
+#[macro_export]
+macro_rules! moves {
+    () => { () };
+    ($First:ty $(, $Rest:ty)* $(,)?) => { ($First, $crate::moves![$($Rest),*]) };
+}
+
+/// Where a move stands in a list: its number, and where its knobs and memory begin.
+#[doc(hidden)]
+#[derive(Clone, Copy, Default)]
+pub struct Place {
+    number: u8,
+    knob: usize,
+    word: usize,
+}
+
+/// Refusals on the way to who takes charge.
+#[doc(hidden)]
+pub type Refusals = SmallVec<[Refusal; 2]>;
+
+/// What became of a tick, before it is said to each move.
+#[doc(hidden)]
+pub struct Taken<'a, V> {
+    pub(crate) events: &'a Events<V>,
+    pub(crate) by: Option<u8>,
+    pub(crate) began: bool,
+    pub(crate) led: bool,
+}
+
+#[inline(always)] // a place is known when it is compiled
+fn ask_one<V: Geometry, M: Move<V>>(
+    senses: &Senses<'_, V>,
+    at: &mut Place,
+    refused: &mut Refusals,
+) -> Option<(u8, Proposal<V>)> {
+    let Place { number, knob, word } = *at;
+    *at = past::<V, M>(*at);
+    let own = M::read(senses.tuning.own.values(knob));
+    match own.propose(senses, &M::Memory::get(senses.state, word)) {
+        Answer::Nothing => None,
+        Answer::Refuses(what) => {
+            refused.extend(what);
+            None
+        }
+        Answer::Takes(proposal) => Some((number, proposal)),
+    }
+}
+
+#[inline(always)]
+fn remember_one<V: Geometry, M: Move<V>>(
+    senses: &Senses<'_, V>,
+    taken: &Taken<'_, V>,
+    at: &mut Place,
+    state: &mut State<V>,
+) {
+    let Place { number, knob, word } = *at;
+    *at = past::<V, M>(*at);
+    let own = M::read(senses.tuning.own.values(knob));
+    let mut memory = M::Memory::get(state, word);
+    let Taken { events, by, began, led } = *taken;
+    own.remember(senses, &Outcome { state, events, by, own: number, began, led }, &mut memory);
+    memory.put(state, word);
+}
+
+fn past<V: Geometry, M: Move<V>>(at: Place) -> Place {
+    Place {
+        number: at.number + 1,
+        knob: at.knob + M::KNOBS.len(),
+        word: at.word + <M::Memory as Kept<V>>::WORDS,
+    }
+}
+
+impl<V: Geometry> Moves<V> for () {
+    const WORDS: usize = 0;
+    const KNOBS: &'static KnobTable = &KnobTable { head: None, rest: [None; 2] };
+
+    #[inline]
+    fn ask(_: &Senses<'_, V>, _: &mut Place, _: &mut Refusals) -> Option<(u8, Proposal<V>)> {
+        None
+    }
+
+    #[inline]
+    fn remember(_: &Senses<'_, V>, _: &Taken<'_, V>, _: &mut Place, _: &mut State<V>) {}
+}
+
+impl<V: Geometry, M: Move<V>, L: Moves<V>> Moves<V> for (M, L) {
+    const WORDS: usize = <M::Memory as Kept<V>>::WORDS + L::WORDS;
+    const KNOBS: &'static KnobTable = &KnobTable { head: Some(M::KNOBS), rest: [Some(L::KNOBS), None] };
+
+    #[inline(always)]
+    fn ask(senses: &Senses<'_, V>, at: &mut Place, refused: &mut Refusals) -> Option<(u8, Proposal<V>)> {
+        ask_one::<V, M>(senses, at, refused).or_else(|| L::ask(senses, at, refused))
+    }
+
+    #[inline(always)]
+    fn remember(senses: &Senses<'_, V>, taken: &Taken<'_, V>, at: &mut Place, state: &mut State<V>) {
+        remember_one::<V, M>(senses, taken, at, state);
+        L::remember(senses, taken, at, state);
+    }
+}
+
+impl<V: Geometry, L: Moves<V>, M: Move<V>> Moves<V> for Then<L, M>
+where
+    Self: 'static,
+{
+    const WORDS: usize = L::WORDS + <M::Memory as Kept<V>>::WORDS;
+    const KNOBS: &'static KnobTable = &KnobTable {
+        head: None,
+        rest: [Some(L::KNOBS), Some(&KnobTable { head: Some(M::KNOBS), rest: [None; 2] })],
+    };
+
+    #[inline(always)]
+    fn ask(senses: &Senses<'_, V>, at: &mut Place, refused: &mut Refusals) -> Option<(u8, Proposal<V>)> {
+        L::ask(senses, at, refused).or_else(|| ask_one::<V, M>(senses, at, refused))
+    }
+
+    #[inline(always)]
+    fn remember(senses: &Senses<'_, V>, taken: &Taken<'_, V>, at: &mut Place, state: &mut State<V>) {
+        L::remember(senses, taken, at, state);
+        remember_one::<V, M>(senses, taken, at, state);
+    }
+}
+
+/// What is decided of a tick.
+pub struct Decision<V> {
+    pub(crate) refused: Refusals,
+    /// Who takes charge, by place in the list.
+    pub(crate) taken: Option<(u8, Proposal<V>)>,
+}
+
+/// The two ends of a tick that a list of moves has a part in.
+struct Ends<V: Geometry> {
+    decide: fn(&Senses<'_, V>) -> Decision<V>,
+    remember: fn(&Senses<'_, V>, &Taken<'_, V>, &mut State<V>),
+}
+
+impl<V: Geometry> Ends<V> {
+    const fn of<L: Moves<V>>() -> Self {
+        Self { decide: decide_by::<V, L>, remember: remember_by::<V, L> }
+    }
+}
+
+#[inline(always)] // for ours, into the tick
+fn decide_by<V: Geometry, L: Moves<V>>(senses: &Senses<'_, V>) -> Decision<V> {
+    let mut refused = Refusals::new();
+    let taken = L::ask(senses, &mut Place::default(), &mut refused);
+    Decision { refused, taken }
+}
+
+#[inline(always)]
+fn remember_by<V: Geometry, L: Moves<V>>(
+    senses: &Senses<'_, V>,
+    taken: &Taken<'_, V>,
+    state: &mut State<V>,
+) {
+    L::remember(senses, taken, &mut Place::default(), state);
+}
+
+/// The ends of a tuning's own list; nothing for ours.
+#[inline]
+fn ends<V: Geometry>(tuning: &Tuning) -> Option<&'static Ends<V>> {
+    if tuning.own.table.is_none() {
+        return None;
+    }
+    tuning.own.moves.into_iter().flatten().find_map(|moves| moves.downcast_ref())
+}
+
+/// Asks the tuning's moves who takes charge of a tick.
+#[inline]
+pub(crate) fn decide<V: Geometry>(senses: &Senses<'_, V>) -> Decision<V> {
+    match ends(senses.tuning) {
+        Some(ends) => (ends.decide)(senses),
+        None => decide_by::<V, Standard>(senses),
+    }
+}
+
+/// Lets the tuning's moves remember a tick.
+#[inline]
+pub(crate) fn remember<V: Geometry>(senses: &Senses<'_, V>, taken: &Taken<'_, V>, state: &mut State<V>) {
+    match ends(senses.tuning) {
+        Some(ends) => (ends.remember)(senses, taken, state),
+        None => remember_by::<V, Standard>(senses, taken, state),
+    }
+}
+
+/// A list of moves that tunings can be for: made once, as a `static`.
+pub struct MoveSet {
+    knobs: &'static KnobTable,
+    moves: [Option<&'static (dyn Any + Send + Sync)>; 2],
+}
+
+/// The ends of a list, made once.
+struct EndsOf<V, L>(PhantomData<(V, L)>);
+
+impl<V: Geometry, L: Moves<V>> EndsOf<V, L> {
+    const ENDS: &'static Ends<V> = {
+        assert!(L::WORDS <= Memories::WORDS, "the moves of a list remember more than a state has room for");
+        assert!(L::KNOBS.len() <= Own::MOST, "the moves of a list have more knobs than a tuning has room for");
+        &Ends::of::<L>()
+    };
+}
+
+impl MoveSet {
+    /// A list for both two and three dimensions.
+    #[must_use]
+    pub const fn of<L: Moves<Vec2> + Moves<Vec3>>() -> Self {
+        Self {
+            knobs: <L as Moves<Vec2>>::KNOBS,
+            moves: [Some(EndsOf::<Vec2, L>::ENDS), Some(EndsOf::<Vec3, L>::ENDS)],
+        }
+    }
+
+    /// A list for two dimensions; in three its tunings have the standard one.
+    #[must_use]
+    pub const fn in_plane<L: Moves<Vec2>>() -> Self {
+        Self { knobs: L::KNOBS, moves: [Some(EndsOf::<Vec2, L>::ENDS), None] }
+    }
+
+    /// A list for three dimensions; in two its tunings have the standard one.
+    #[must_use]
+    pub const fn in_space<L: Moves<Vec3>>() -> Self {
+        Self { knobs: L::KNOBS, moves: [None, Some(EndsOf::<Vec3, L>::ENDS)] }
+    }
+}
+
+impl Tuning {
+    /// The tuning for another list of moves. Knobs of moves that it had before keep
+    /// their values, the others begin with their defaults.
+    #[must_use]
+    pub fn with_moves(self, moves: &MoveSet) -> Self {
+        self.with_table(moves.knobs, moves.moves)
+    }
+}

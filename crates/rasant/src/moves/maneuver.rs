@@ -1,0 +1,51 @@
+//! Maneuvers: how they begin, and what one that is under way does in a tick.
+
+use crate::input::Intent;
+use crate::space::{Frame, Vector};
+use crate::state::{Maneuver, ManeuverKind, Mode, Owner, Plan};
+
+use super::{Proposal, UnderWay};
+
+/// A maneuver begins in this tick, toward a direction in the body's frame.
+pub(super) fn begins<V: Vector>(kind: ManeuverKind, plan: Plan, direction: V) -> Proposal<V> {
+    Proposal { begins: Some((kind, plan, direction)), ..Proposal::as_itself(Mode::Maneuver, Owner::Maneuver) }
+}
+
+/// What turns a maneuver.
+pub(crate) struct Turning<'a, V> {
+    pub intent: &'a Intent,
+    pub frame: &'a Frame<V>,
+    pub from_above: bool,
+    /// Whether it has firm ground under its feet.
+    pub firm: bool,
+    /// Where the player steers, if nothing locks it.
+    pub wish: V,
+    pub dt: f32,
+}
+
+/// A maneuver in the tick that is to come.
+#[inline(never)]
+pub(crate) fn under_way<V: Vector>(maneuver: &Maneuver<V>, by: &Turning<'_, V>) -> UnderWay<V> {
+    let mut now = UnderWay {
+        maneuver: *maneuver,
+        bend: 0.0,
+        leaves: false,
+        locks: maneuver.plan.locks_at(maneuver.age),
+    };
+    let turn = maneuver.plan.turn_rate * by.dt;
+    // In a side view it turns up and down, unless it keeps to the ground.
+    let side_view = V::DIMENSION == 2 && !by.from_above;
+    if turn > 0.0 && !(side_view && maneuver.plan.gravity) {
+        let direction = by.frame.local(maneuver.direction);
+        let turns = side_view || direction.height() == 0.0 || by.from_above;
+        let up = if side_view { by.intent.safe_steer().y } else { 0.0 };
+        let aim = by.wish + V::UP * up;
+        if turns && aim != V::ZERO {
+            now.bend = direction.turn_to(aim).clamp(-turn, turn);
+            let turned = direction.turned(now.bend);
+            now.maneuver.direction = by.frame.world(turned);
+            now.leaves = side_view && by.firm && turned.height() > 0.0 && direction.height() <= 0.0;
+        }
+    }
+    now
+}

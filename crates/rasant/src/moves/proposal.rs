@@ -1,0 +1,225 @@
+//! What a move asks for.
+
+use smallvec::SmallVec;
+
+use crate::level::{CarrierId, PieceId, ZoneId};
+use crate::space::Vector;
+use crate::state::{Departure, Event, Gait, JumpKind, Locks, ManeuverKind, Mode, Name, Owner, Plan, Refusal, State};
+
+/// What a move answers when it is asked.
+pub enum Answer<V> {
+    /// It has nothing to do with this tick.
+    Nothing,
+    /// What was asked of it cannot be; the next move is asked.
+    Refuses(SmallVec<[Refusal; 2]>),
+    /// It takes charge of the tick.
+    Takes(Proposal<V>),
+}
+
+impl<V> Answer<V> {
+    /// One refusal.
+    #[must_use]
+    pub fn refuses(what: Refusal) -> Self {
+        Self::Refuses(SmallVec::from_slice(&[what]))
+    }
+}
+
+impl<V> From<Proposal<V>> for Answer<V> {
+    fn from(proposal: Proposal<V>) -> Self {
+        Self::Takes(proposal)
+    }
+}
+
+/// What a move asks for in the tick that it takes charge of. Vectors are in the body's
+/// frame. A maneuver that is under way is broken off.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Fall, Law, Name, Proposal};
+///
+/// let glide = Proposal::<Vec2> {
+///     law: Law::Fall(Fall { terminal_speed: Some(1.5), ..Fall::default() }),
+///     ..Proposal::of(Name::new("glide"))
+/// };
+/// # let _ = glide;
+/// ```
+#[derive(Clone, Copy, Debug)]
+pub struct Proposal<V> {
+    /// Who is in charge of the body after it.
+    pub mode: Mode,
+    /// Who drives the velocity.
+    pub owner: Owner,
+    /// How the body moves.
+    pub law: Law<V>,
+    /// The velocity over the world that the tick begins with, in m/s, where it is
+    /// another than the body's: that of a take-off.
+    pub velocity: Option<V>,
+    /// What the player is kept from.
+    pub locks: Locks,
+    /// Where the body faces, where the move decides that: of any length but zero.
+    pub facing: Option<V>,
+    /// What an animation shows, where it is not the move's name.
+    pub gait: Option<Gait>,
+    /// How high the hull is from the next tick on, in metres.
+    pub height: Option<f32>,
+    /// What the body holds on to: it is taken along from the next tick on.
+    pub rides: Option<CarrierId>,
+    /// Why the feet leave the ground, if they stand and do.
+    pub leaves: Option<Departure>,
+    /// The jump that takes off.
+    pub jumps: Option<JumpKind>,
+    /// The one-way platform that the body lets itself fall through.
+    pub passes: Option<PieceId>,
+    /// The ladder that it holds.
+    pub(crate) ladder: Option<ZoneId>,
+    /// The maneuver that begins, with its direction.
+    pub(crate) begins: Option<(ManeuverKind, Plan, V)>,
+    /// Refusals that were told on the way to it.
+    pub(crate) refused: Option<Refusal>,
+}
+
+impl<V: Vector> Proposal<V> {
+    /// A move of that name does what the body does by itself, and shows its name.
+    #[must_use]
+    pub fn of(name: Name) -> Self {
+        Self { gait: Some(Gait::Move(name)), ..Self::as_itself(Mode::Move(name), Owner::Move(name)) }
+    }
+
+    /// The body takes off with a velocity over the world, in m/s: a jump out of the move
+    /// of that name.
+    #[must_use]
+    pub fn jump_off(name: Name, velocity: V) -> Self {
+        Self {
+            velocity: Some(velocity),
+            jumps: Some(JumpKind::Move(name)),
+            ..Self::as_itself(Mode::Aloft, Owner::Jump)
+        }
+    }
+
+    /// The body does what it does by itself.
+    pub(crate) fn as_itself(mode: Mode, owner: Owner) -> Self {
+        Self {
+            mode,
+            owner,
+            law: Law::Usual,
+            velocity: None,
+            locks: Locks::default(),
+            facing: None,
+            gait: None,
+            height: None,
+            rides: None,
+            leaves: None,
+            jumps: None,
+            passes: None,
+            ladder: None,
+            begins: None,
+            refused: None,
+        }
+    }
+}
+
+/// How a body moves in a tick: a motion law, exact at any tick rate.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Law<V> {
+    /// As it does by itself: on foot where it stands, else it falls.
+    Usual,
+    /// It falls, with weights of its own.
+    Fall(Fall),
+    /// It goes toward a velocity in every direction, without gravity.
+    Toward(Toward<V>),
+    /// A way that is set, along the ground where it stands and does not rise from it.
+    Set(SetWay<V>),
+    /// A way that is set, past any ground: it stands on none.
+    Hold {
+        /// How far it goes.
+        way: V,
+        /// The velocity over the world that it has then, in m/s.
+        velocity: V,
+        /// Whether it may come to stand at the end of its way, if there is ground.
+        lands: bool,
+    },
+}
+
+/// A fall: factors on and bounds of what is usual.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Fall {
+    /// A factor on gravity on the way down.
+    pub gravity: f32,
+    /// The speed that it never exceeds, in m/s, where it is another than the tuning's.
+    pub terminal_speed: Option<f32>,
+    /// A factor on the speed that steering leads to.
+    pub pace: f32,
+    /// A factor on the times of steering: above 1 slower.
+    pub times: f32,
+}
+
+impl Default for Fall {
+    fn default() -> Self {
+        Self { gravity: 1.0, terminal_speed: None, pace: 1.0, times: 1.0 }
+    }
+}
+
+/// Toward a velocity.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Toward<V> {
+    /// The velocity in the end, in m/s.
+    pub velocity: V,
+    /// The time from rest to `speed`, and back, in seconds.
+    pub time: f32,
+    /// The speed that the time is for, in m/s.
+    pub speed: f32,
+    /// Whether feet that come down on ground stand on it.
+    pub lands: bool,
+}
+
+/// A way that is set.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct SetWay<V> {
+    /// How far it goes.
+    pub way: V,
+    /// The velocity that it begins with, in m/s.
+    pub from: V,
+    /// The velocity that it ends with, in m/s.
+    pub to: V,
+    /// Whether gravity works meanwhile.
+    pub gravity: bool,
+}
+
+/// What became of a tick.
+pub struct Outcome<'a, V> {
+    /// The state after it; the memories in it are still those from before.
+    pub state: &'a State<V>,
+    /// What happened.
+    pub events: &'a [Event<V>],
+    /// Who took charge of it, by place in the list, from 0; nothing for nobody.
+    pub(crate) by: Option<u8>,
+    /// The place of the move that is told this.
+    pub(crate) own: u8,
+    /// The maneuver that began in it.
+    pub(crate) began: bool,
+    /// Whether the host led it.
+    pub(crate) led: bool,
+}
+
+impl<V> Outcome<'_, V> {
+    /// Whether the move that is told this had charge of the tick.
+    #[must_use]
+    pub fn is_mine(&self) -> bool {
+        self.by == Some(self.own)
+    }
+
+    /// Whether no move before this one took charge.
+    pub(crate) fn was_asked(&self) -> bool {
+        !self.led && self.by.is_none_or(|by| by >= self.own)
+    }
+
+    /// Whether a jump took off.
+    pub(crate) fn took_off(&self) -> bool {
+        self.events.iter().any(|event| matches!(event, Event::Jumped { .. }))
+    }
+
+    /// Whether a jump of that kind took off.
+    pub(crate) fn jumped(&self, kind: JumpKind) -> bool {
+        self.events.iter().any(|event| matches!(event, Event::Jumped { kind: other } if *other == kind))
+    }
+}

@@ -1,0 +1,63 @@
+//! The roll: along the ground, low.
+
+use crate::contact::Geometry;
+use crate::input::Actions;
+use crate::state::{Locks, ManeuverKind, Name, Plan, Refusal, SAME, whole};
+
+use super::maneuver::begins;
+use super::{Answer, Move, Senses, no_knobs};
+
+/// Slower than this, in m/s, is standing.
+const COASTING: f32 = 0.1;
+
+/// Begins a roll when its action is pressed on the ground.
+#[derive(Clone, Copy, Debug)]
+pub struct Roll;
+
+no_knobs!(Roll);
+
+impl<V: Geometry> Move<V> for Roll {
+    const NAME: Name = Name::new("roll");
+    type Memory = ();
+
+    #[inline]
+    fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
+        let action = senses.tuning.roll.action;
+        if action >= -0.5 && senses.intent.pressed.has(Actions::own(u32::from(whole(action).min(27)))) {
+            pressed(senses)
+        } else {
+            Answer::Nothing
+        }
+    }
+}
+
+#[inline(never)]
+fn pressed<V: Geometry>(senses: &Senses<'_, V>) -> Answer<V> {
+    let roll = &senses.tuning.roll;
+    let left = senses.state.rest;
+    if senses.under_way.is_some() || left > SAME {
+        return Answer::refuses(Refusal::Resting { left });
+    }
+    if !senses.standing() {
+        return Answer::refuses(Refusal::NoFooting);
+    }
+    let plan = Plan {
+        windup: roll.windup,
+        drive: roll.time,
+        recover: roll.recover,
+        rest: roll.rest,
+        distance: roll.distance,
+        curve: roll.curve,
+        turn_rate: roll.turn,
+        end_speed: roll.end_speed.min(roll.distance / roll.time * (1.0 + roll.curve.abs())),
+        height: roll.height,
+        arc: 0.0,
+        gravity: true,
+        locks: [roll.windup_locks, roll.drive_locks, roll.recover_locks].map(Locks::of_knob),
+    };
+    // Who coasts rolls where it moves.
+    let velocity = if senses.from_above { senses.velocity } else { senses.velocity.flat() };
+    let coasts = senses.wish == V::ZERO && velocity.length() > COASTING;
+    let direction = velocity.direction().filter(|_| coasts).unwrap_or_else(|| senses.heading());
+    begins(ManeuverKind::Roll, plan, direction).into()
+}

@@ -1,0 +1,215 @@
+//! What a move decides by.
+
+use std::ops::Deref;
+
+use crate::contact::{Geometry, Hit, Hull, Patch};
+use crate::input::Intent;
+use crate::level::{CarrierId, Surface, SurfaceId, Tag, ZoneId};
+use crate::space::{Bounds, Frame, Vector};
+use crate::state::{Locks, Maneuver, State, WallKick, WallTouch};
+use crate::travel::Stand;
+use crate::tuning::Tuning;
+
+/// All that is known when a tick is decided, read-only.
+///
+/// Vectors are in the body's frame, if nothing else is said: from its position, with
+/// [`Vector::UP`] where its up is and [`Vector::RIGHT`] to the player's right.
+/// [`Sensed::frame`] turns them into the world's and back.
+pub struct Senses<'a, V: Geometry> {
+    pub(crate) sensed: &'a Sensed<'a, V>,
+    pub(crate) patch: &'a Patch<V>,
+    pub(crate) host: &'a dyn Host<V>,
+}
+
+impl<'a, V: Geometry> Deref for Senses<'a, V> {
+    type Target = Sensed<'a, V>;
+
+    #[inline]
+    fn deref(&self) -> &Sensed<'a, V> {
+        self.sensed
+    }
+}
+
+/// What [`Senses`] hold beside the pieces nearby.
+pub struct Sensed<'a, V: Geometry> {
+    /// How the body moves.
+    pub tuning: &'a Tuning,
+    /// What the player wants in this tick.
+    pub intent: &'a Intent,
+    /// The state as the tick began.
+    pub state: &'a State<V>,
+    /// Turns the body's frame into the world's and back.
+    pub frame: &'a Frame<V>,
+    /// The hull as it is in this tick.
+    pub hull: &'a Hull,
+    /// The length of the tick, in seconds.
+    pub dt: f32,
+    /// In m/s; on firm ground relative to that.
+    pub velocity: V,
+    /// That of the ground under the feet, in m/s.
+    pub ground_velocity: V,
+    /// Where the player wants to go, level, of length 0 to 1; zero while a maneuver
+    /// locks steering.
+    pub wish: V,
+    /// Where the player steers, whatever locks it.
+    pub steered: V,
+    /// The speed of a full wish, in m/s; below 0 it is inverted.
+    pub top: f32,
+    /// Whether it is a body seen from above, without gravity or up.
+    pub from_above: bool,
+    /// Whether it lies on ground that is too steep to stand on.
+    pub lies_steep: bool,
+    /// What the maneuver under way keeps the player from.
+    pub locks: Locks,
+    /// The acceleration of the wind, in m/s².
+    pub push: V,
+    /// A factor on the speed asked for, of zones.
+    pub pace: f32,
+    /// The maneuver under way, turned as it is steered.
+    pub(crate) under_way: Option<UnderWay<V>>,
+    /// The ground under the feet.
+    pub(crate) ground: Stand<V>,
+    /// What that is made of, its drift in the body's frame; plain aloft.
+    pub(crate) surface: Surface<V>,
+    /// How far the ground turns in this tick, in radians.
+    pub(crate) turn: f32,
+    /// A displacement handed in by the host.
+    pub(crate) led: Option<V>,
+    /// A ladder within reach.
+    pub(crate) ladder: Option<Rungs<V>>,
+    /// The wall beside it, or last beside it, with its normal in the world.
+    pub(crate) wall: Option<WallTouch<V>>,
+    /// How well that holds.
+    pub(crate) wall_grip: f32,
+    /// The last jump off a wall.
+    pub(crate) kick: Option<WallKick<V>>,
+    /// Whether a rise goes on with jump let go.
+    pub(crate) cut: bool,
+    /// How far the carrier that it is on or holds takes it along in this tick.
+    pub(crate) carried: Option<(V, CarrierId)>,
+}
+
+/// A maneuver in the tick that is to come.
+#[derive(Clone, Copy)]
+pub(crate) struct UnderWay<V> {
+    pub maneuver: Maneuver<V>,
+    /// How far its way turns in this tick, in radians.
+    pub bend: f32,
+    /// Whether that takes it off the ground.
+    pub leaves: bool,
+    pub locks: Locks,
+}
+
+/// A ladder, seen from the feet.
+#[derive(Clone, Copy)]
+pub(crate) struct Rungs<V> {
+    pub zone: ZoneId,
+    /// From it to who climbs it.
+    pub front: Option<V>,
+    /// How far its top is above the feet.
+    pub top: f32,
+    /// Whether the body hangs below its last rung by more than half.
+    pub below: bool,
+    /// The way to its middle, level.
+    pub aside: V,
+}
+
+/// What a host can be asked in the middle of a tick.
+pub(crate) trait Host<V: Geometry> {
+    fn surface(&self, id: SurfaceId) -> Surface<V>;
+    fn gather(&self, frame: &Frame<V>, hull: &Hull, reach: Bounds<V>) -> Patch<V>;
+}
+
+impl<V: Geometry> Sensed<'_, V> {
+    /// Whether it has firm ground under its feet, or is seen from above.
+    #[must_use]
+    #[inline]
+    pub fn standing(&self) -> bool {
+        self.ground.firm || self.from_above
+    }
+
+    /// The maneuver under way.
+    #[must_use]
+    pub fn maneuver(&self) -> Option<&Maneuver<V>> {
+        self.under_way.as_ref().map(|under_way| &under_way.maneuver)
+    }
+
+    /// The direction steered, or that faced, of length 1.
+    #[must_use]
+    pub fn heading(&self) -> V {
+        let faced = self.frame.local(self.state.facing);
+        self.wish.direction().or(faced.direction()).unwrap_or(V::RIGHT)
+    }
+
+    /// How far the player wants up, −1 to 1: the stick forward or back in a side view.
+    #[must_use]
+    pub fn steered_up(&self) -> f32 {
+        if V::DIMENSION == 2 && !self.from_above { self.intent.safe_steer().y } else { 0.0 }
+    }
+
+    /// The velocity over the world, as seen from the body's frame, in m/s.
+    #[must_use]
+    pub fn velocity_in_world(&self) -> V {
+        self.velocity + self.ground_velocity
+    }
+}
+
+impl<V: Geometry> Senses<'_, V> {
+    /// What the hull meets first on a straight way from `from`, with its clearance.
+    #[must_use]
+    pub fn sweep(&self, from: V, way: V) -> Option<Hit<V>> {
+        self.within(from, way, |patch| patch.sweep(from, way))
+    }
+
+    /// What the hull meets first on a straight way from `from`, without any clearance.
+    #[must_use]
+    pub fn cast(&self, from: V, way: V) -> Option<Hit<V>> {
+        self.within(from, way, |patch| patch.cast(from, way))
+    }
+
+    /// What a small ball meets first on a straight way from the point `from`: for looking
+    /// out for something, as for a hold or an anchor.
+    #[must_use]
+    pub fn look(&self, from: V, way: V) -> Option<Hit<V>> {
+        /// The radius of the ball, in clearances.
+        const THIN: f32 = 1.0;
+        let radius = THIN * self.hull.clearance();
+        let thin = Hull::ball(radius).ok()?.centred().stopped_by(self.hull.layers());
+        let thin = thin.with_clearance(0.1 * radius).ok()?;
+        self.host.gather(self.frame, &thin, reach(from, way)).cast(from, way)
+    }
+
+    /// Whether the hull has room at `at`, overlapping nothing that is solid all round.
+    #[must_use]
+    pub fn has_room(&self, at: V) -> bool {
+        self.within(at, V::ZERO, |patch| patch.overlap(at, |tag| tag.one_way).is_none())
+    }
+
+    /// Whether a hull of this height has room at `at`.
+    #[must_use]
+    pub fn has_room_at_height(&self, at: V, height: f32) -> bool {
+        let hull = self.hull.at_height(height);
+        let patch = self.host.gather(self.frame, &hull, reach(at, V::ZERO));
+        patch.overlap(at, |tag| tag.one_way).is_none()
+    }
+
+    /// What a surface is like.
+    #[must_use]
+    pub fn surface(&self, tag: &Tag) -> Surface<V> {
+        self.host.surface(tag.surface)
+    }
+
+    /// Looks among the pieces that are gathered, or among more where that is not enough.
+    fn within<T>(&self, from: V, way: V, look: impl Fn(&Patch<V>) -> T) -> T {
+        let reach = reach(from, way);
+        if self.patch.covers(&reach) {
+            look(self.patch)
+        } else {
+            look(&self.host.gather(self.frame, self.hull, reach))
+        }
+    }
+}
+
+fn reach<V: Vector>(from: V, way: V) -> Bounds<V> {
+    Bounds { min: from.min(from + way), max: from.max(from + way) }
+}

@@ -1,0 +1,132 @@
+//! Sliding down walls, and jumping off them.
+
+use crate::contact::{Geometry, Patch};
+use crate::space::{Frame, Vector};
+use crate::state::{Mode, Name, Owner, SAME, State, WallKick, WallTouch};
+use crate::tuning::Tuning;
+
+use super::{Answer, Move, Proposal, Senses, no_knobs};
+
+/// How far a wall may be to count as touched, in clearances.
+const BESIDE: f32 = 3.0;
+/// How much of the steering must point into a wall to hold it.
+const INTO: f32 = 0.3;
+/// Walls whose normals are this alike, as a cosine, are one wall.
+const ALIKE: f32 = 0.9;
+/// A wall leans by less than this either way, as a cosine: 60 degrees over, 1
+/// degree back.
+const UPRIGHT: std::ops::Range<f32> = -0.866..0.0175;
+
+/// Slides down the wall that the body is beside, while it sinks and is held.
+#[derive(Clone, Copy, Debug)]
+pub struct WallSlide;
+
+no_knobs!(WallSlide);
+
+impl<V: Geometry> Move<V> for WallSlide {
+    const NAME: Name = Name::new("wall-slide");
+    type Memory = ();
+
+    #[inline]
+    fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
+        match senses.wall {
+            Some(wall) if wall.away_for == 0.0 && !senses.standing() => slides(senses, &wall),
+            _ => Answer::Nothing,
+        }
+    }
+}
+
+#[inline(never)]
+fn slides<V: Geometry>(senses: &Senses<'_, V>, wall: &WallTouch<V>) -> Answer<V> {
+    let sinks = senses.velocity.height() <= 0.0;
+    let free = sinks && senses.under_way.is_none();
+    let normal = senses.frame.local(wall.normal);
+    if free && holds(senses.tuning, senses.wish, normal, senses.wall_grip) {
+        Proposal::as_itself(Mode::WallSlide, Owner::Wall).into()
+    } else {
+        Answer::Nothing
+    }
+}
+
+/// Finds out whether the body is still beside the wall that it came against.
+#[inline]
+pub(crate) fn beside<V: Geometry>(
+    tuning: &Tuning,
+    state: &State<V>,
+    frame: &Frame<V>,
+    patch: &Patch<V>,
+    dt: f32,
+) -> Option<WallTouch<V>> {
+    if state.footing.is_firm() { None } else { state.wall.map(|wall| still_beside(tuning, wall, frame, patch, dt)) }
+}
+
+#[inline(never)]
+fn still_beside<V: Geometry>(
+    tuning: &Tuning,
+    wall: WallTouch<V>,
+    frame: &Frame<V>,
+    patch: &Patch<V>,
+    dt: f32,
+) -> WallTouch<V> {
+    let knobs = &tuning.wall;
+    let used = knobs.slide_speed > 0.0 || knobs.jump_height > 0.0;
+    if !used || wall.away_for > knobs.grace_time + 1.0 {
+        return wall;
+    }
+    let within = BESIDE * patch.clearance();
+    let hit = patch.sweep(V::ZERO, -frame.local(wall.normal) * within);
+    match hit.filter(|hit| UPRIGHT.contains(&hit.normal.height())) {
+        Some(hit) => {
+            WallTouch { normal: frame.world(hit.normal), surface: hit.tag.surface, away_for: 0.0 }
+        }
+        None => WallTouch { away_for: wall.away_for + dt, ..wall },
+    }
+}
+
+/// Whether a wall with this normal and grip holds a body that comes down along it,
+/// steered toward `wish`.
+pub(crate) fn holds<V: Vector>(tuning: &Tuning, wish: V, normal: V, grip: f32) -> bool {
+    let knobs = &tuning.wall;
+    knobs.slide_speed > 0.0 && grip > 0.0 && (knobs.by_touch >= 0.5 || wish.dot(normal) < -INTO)
+}
+
+/// What a wall offers to who wants to jump.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(super) enum Offer {
+    Nothing,
+    Jump,
+    /// There were too many in a row.
+    TooMany,
+}
+
+pub(super) fn offers_jump<V: Geometry>(senses: &Senses<'_, V>) -> Offer {
+    let knobs = &senses.tuning.wall;
+    let Some(wall) = senses.wall else { return Offer::Nothing };
+    if !(knobs.jump_height > 0.0 && wall.away_for <= knobs.grace_time + SAME && senses.wall_grip > 0.0) {
+        return Offer::Nothing;
+    }
+    match senses.kick {
+        Some(kick) if is_same(&kick, &wall) && f32::from(kick.in_a_row) >= knobs.in_a_row => Offer::TooMany,
+        _ => Offer::Jump,
+    }
+}
+
+fn is_same<V: Vector>(kick: &WallKick<V>, wall: &WallTouch<V>) -> bool {
+    kick.normal.dot(wall.normal) > ALIKE
+}
+
+/// The velocity with which a jump off the wall takes off.
+pub(super) fn push_off<V: Geometry>(senses: &Senses<'_, V>) -> V {
+    let knobs = &senses.tuning.wall;
+    let normal = senses.wall.map_or(V::ZERO, |wall| senses.frame.local(wall.normal));
+    let off = normal.flat().direction().unwrap_or(V::ZERO);
+    let along = senses.velocity.flat().slid_along(off);
+    along + off * knobs.jump_away + V::UP * senses.tuning.speed_to_rise(knobs.jump_height)
+}
+
+/// What is known of jumps off walls after one off this.
+pub(crate) fn kicked<V: Vector>(tuning: &Tuning, wall: &WallTouch<V>, before: Option<WallKick<V>>) -> WallKick<V> {
+    let same = before.filter(|kick| is_same(kick, wall));
+    let in_a_row = same.map_or(1, |kick| kick.in_a_row.saturating_add(1));
+    WallKick { normal: wall.normal, in_a_row, back_for: tuning.wall.back_time }
+}

@@ -1,0 +1,13 @@
+//! What a body has left to dash with.
+
+/// The store of dashes.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Dashes {
+    /// How many of `dash.charges` are used up.
+    pub spent: u8,
+    /// How many were made since the feet left the ground.
+    pub aloft: u8,
+    /// Seconds since the next began to come back.
+    pub recharged_for: f32,
+}

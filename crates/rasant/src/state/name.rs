@@ -1,0 +1,167 @@
+//! Short names that are plain data.
+
+use std::fmt;
+use std::ops::Deref;
+
+/// A name of 1 to 15 bytes that is copied, compared and kept like a number: that of
+/// a move, a mode, a gait.
+///
+/// ```
+/// use rasant::Name;
+///
+/// const SWING: Name = Name::new("swing");
+/// assert_eq!(SWING, "swing");
+/// assert_eq!("swing".parse(), Ok(SWING));
+/// ```
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Name([u8; Name::MOST]);
+
+/// Why a text is no name.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum NameError {
+    /// It has no bytes or too many, or holds a zero.
+    #[error("`{0}` is no name: expected 1 to {most} bytes, none of them 0", most = Name::MOST)]
+    Shape(String),
+    /// Nothing of the kind that was asked for is called that.
+    #[error("nothing of that kind is called `{0}`")]
+    Unknown(String),
+}
+
+impl NameError {
+    pub(crate) fn unknown(text: &str) -> Self {
+        Self::Unknown(text.to_owned())
+    }
+}
+
+impl Name {
+    /// The most bytes that a name has.
+    pub const MOST: usize = 15;
+
+    /// The name `text`; for constants, of which a wrong one does not compile.
+    ///
+    /// # Panics
+    /// When `text` is empty, longer than [`Name::MOST`] bytes or holds a zero.
+    #[must_use]
+    pub const fn new(text: &str) -> Self {
+        match Self::of(text.as_bytes()) {
+            Some(name) => name,
+            None => panic!("a name has 1 to 15 bytes, none of them 0"),
+        }
+    }
+
+    const fn of(text: &[u8]) -> Option<Self> {
+        if text.is_empty() || text.len() > Self::MOST {
+            return None;
+        }
+        let mut bytes = [0; Self::MOST];
+        let mut at = 0;
+        while at < text.len() {
+            if text[at] == 0 {
+                return None;
+            }
+            bytes[at] = text[at];
+            at += 1;
+        }
+        Some(Self(bytes))
+    }
+
+    /// The name as text.
+    #[must_use]
+    pub fn as_str(&self) -> &str {
+        let len = self.0.iter().position(|&byte| byte == 0).unwrap_or(Self::MOST);
+        // It was made from text.
+        std::str::from_utf8(&self.0[..len]).unwrap_or_default()
+    }
+}
+
+impl Deref for Name {
+    type Target = str;
+
+    fn deref(&self) -> &str {
+        self.as_str()
+    }
+}
+
+impl PartialEq<str> for Name {
+    fn eq(&self, other: &str) -> bool {
+        self.as_str() == other
+    }
+}
+
+impl PartialEq<&str> for Name {
+    fn eq(&self, other: &&str) -> bool {
+        self.as_str() == *other
+    }
+}
+
+impl fmt::Display for Name {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.pad(self.as_str())
+    }
+}
+
+impl fmt::Debug for Name {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        fmt::Debug::fmt(self.as_str(), f)
+    }
+}
+
+impl std::str::FromStr for Name {
+    type Err = NameError;
+
+    fn from_str(text: &str) -> Result<Self, NameError> {
+        Self::of(text.as_bytes()).ok_or_else(|| NameError::Shape(text.to_owned()))
+    }
+}
+
+#[cfg(feature = "serde")]
+impl serde::Serialize for Name {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.serialize_str(self)
+    }
+}
+
+#[cfg(feature = "serde")]
+impl<'de> serde::Deserialize<'de> for Name {
+    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        let text = <std::borrow::Cow<'de, str>>::deserialize(deserializer)?;
+        text.parse().map_err(serde::de::Error::custom)
+    }
+}
+
+/// Names for the values of an enum: `name`, `Display`, and `FromStr` back. A last
+/// variant may carry the names of all others.
+macro_rules! named {
+    ($Type:ident { $($Variant:ident => $name:literal,)* $(.. $Other:ident,)? }) => {
+        impl $Type {
+            /// Its name, as in traces.
+            #[must_use]
+            pub fn name(self) -> $crate::Name {
+                match self {
+                    $(Self::$Variant => const { $crate::Name::new($name) },)*
+                    $(Self::$Other(name) => name,)?
+                }
+            }
+        }
+
+        impl std::fmt::Display for $Type {
+            fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+                self.name().fmt(f)
+            }
+        }
+
+        impl std::str::FromStr for $Type {
+            type Err = $crate::NameError;
+
+            fn from_str(text: &str) -> Result<Self, $crate::NameError> {
+                match text {
+                    $($name => Ok(Self::$Variant),)*
+                    _ => named!(@other text $($Other)?),
+                }
+            }
+        }
+    };
+    (@other $text:ident) => { Err($crate::NameError::unknown($text)) };
+    (@other $text:ident $Other:ident) => { $text.parse().map(Self::$Other) };
+}
+pub(crate) use named;

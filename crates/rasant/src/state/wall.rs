@@ -1,0 +1,27 @@
+//! What a body knows of walls.
+
+use crate::level::SurfaceId;
+
+/// The wall that a body is beside, or was last.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct WallTouch<V> {
+    /// From the wall to the body, of length 1, in the world.
+    pub normal: V,
+    /// What the wall is made of.
+    pub surface: SurfaceId,
+    /// Seconds since the body was beside it.
+    pub away_for: f32,
+}
+
+/// The last jump off a wall since the feet stood.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct WallKick<V> {
+    /// From that wall to the body, of length 1, in the world.
+    pub normal: V,
+    /// Jumps in a row off walls that face that way.
+    pub in_a_row: u8,
+    /// Seconds for which steering back to it is weak.
+    pub back_for: f32,
+}
