@@ -57,7 +57,7 @@ pub struct Place {
     /// Both speeds along up, in m/s.
     pub rises_m_per_s: [f32; 2],
     /// Both modes.
-    pub modes: [&'static str; 2],
+    pub modes: [String; 2],
 }
 
 /// What happened in the one run and in the other, where that differs; nothing
@@ -93,7 +93,7 @@ pub fn parting(first: &Run, second: &Run) -> Parting {
         at_m: a.position,
         speeds_m_per_s: [a.speed, b.speed],
         rises_m_per_s: [a.rise, b.rise],
-        modes: [a.mode, b.mode],
+        modes: [a.mode, b.mode].map(|mode| mode.to_string()),
     });
     Parting {
         first: place,

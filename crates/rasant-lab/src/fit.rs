@@ -6,6 +6,7 @@
 //! knobs that are left; each is searched on a scale of factors about where it
 //! stands, or of steps where it stands at 0.
 
+use crate::base_tuning;
 use bobyqa::{Bobyqa, Config};
 use rasant::{Knob, KnobError, Tuning, Unit};
 use serde::Serialize;
@@ -161,7 +162,8 @@ const STEPS: usize = 240;
 /// # Errors
 /// A [`FitError`] when a knob is not there, or takes whole numbers only.
 pub fn fit(file: &TuningFile, dimensions: usize, targets: &[Target], free: &[&str]) -> Result<Fit, FitError> {
-    let knobs = free.iter().map(|path| Tuning::knob(path)).collect::<Result<Vec<_>, _>>()?;
+    let known = base_tuning();
+    let knobs = free.iter().map(|path| known.knob(path)).collect::<Result<Vec<_>, _>>()?;
     if let Some(whole) = knobs.iter().find(|knob| matches!(knob.unit, Unit::Count | Unit::Switch)) {
         return Err(FitError::Whole(whole.path.to_owned()));
     }

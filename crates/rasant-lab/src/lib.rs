@@ -9,6 +9,7 @@ pub mod compare;
 pub mod expect;
 pub mod files;
 pub mod fit;
+mod game;
 pub mod live;
 pub mod rates;
 pub mod run;
@@ -20,6 +21,7 @@ pub mod vary;
 
 pub use expect::{Expectation, Finding};
 pub use files::{Files, OnDisk, Problem, Trial, World, read_trial};
+pub use game::{base_tuning, knobs, set_moves};
 pub use run::{Run, Summary, run, run_at};
 pub use script::{Circumstance, Script};
 pub use sheet::Sheet;
@@ -28,5 +30,5 @@ pub use trace::{EventRow, Row, Trace};
 /// The knob whose path is nearest to a word that is none.
 #[must_use]
 pub fn nearest_knob(word: &str) -> Option<&'static str> {
-    files::nearest(word, rasant::KNOBS.iter().map(|knob| knob.path))
+    files::nearest(word, knobs().into_iter().map(|knob| knob.path))
 }

@@ -166,8 +166,8 @@ fn event_row<V: Geometry>(event: &Event<V>, at: [f32; 3], file: &LevelFile<V>) -
         |surface: &SurfaceId| file.looks.get(usize::from(surface.0)).map(|look| format!("on {}", look.name));
     let zone_name = |zone: &ZoneId| file.zones.get(usize::from(zone.0)).cloned();
     let (position, speed, detail) = match event {
-        Event::Jumped { kind } => (at, None, Some(kind.name().to_owned())),
-        Event::LeftGround { by } => (at, None, Some(by.name().to_owned())),
+        Event::Jumped { kind } => (at, None, Some(kind.to_string())),
+        Event::LeftGround { by } => (at, None, Some(by.to_string())),
         Event::Apex { position } => (position.to_array(), None, None),
         Event::Landed { speed, surface, .. } => (at, Some(*speed), on(surface)),
         Event::Footfall { surface } => (at, None, surface.as_ref().and_then(on)),
@@ -179,6 +179,7 @@ fn event_row<V: Geometry>(event: &Event<V>, at: [f32; 3], file: &LevelFile<V>) -
         | Event::ZoneEntered { zone }
         | Event::ZoneLeft { zone } => (at, None, zone_name(zone)),
         Event::ManeuverPhase { kind, phase } => (at, None, Some(format!("{} {}", kind.name(), phase.name()))),
+        Event::MoveBegan { name } | Event::MoveEnded { name } => (at, None, Some(name.to_string())),
         Event::Refused { what } => (at, None, Some(what.to_string())),
         _ => (at, None, None),
     };

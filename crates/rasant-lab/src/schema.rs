@@ -3,8 +3,9 @@
 //! The one for tunings is made of the knobs' own table; an editor then shows a
 //! knob's meaning, unit and range.
 
+use crate::knobs;
 use rasant::glam::Vec3;
-use rasant::{EVENTS, Face, KNOBS, Knob, Steering, Unit};
+use rasant::{EVENTS, Face, Knob, Steering, Unit};
 use serde_json::{Map, Value, json};
 
 use crate::expect::{Figure, MEASURES};
@@ -28,8 +29,8 @@ fn tuning_table() -> Value {
     properties.insert("steering".to_owned(), names(Steering::NAMES.iter().map(|(name, _)| *name).collect()));
     properties.insert("face".to_owned(), names(Face::NAMES.iter().map(|(name, _)| *name).collect()));
     properties.insert("hull".to_owned(), hull());
-    for group in KNOBS.chunk_by(|a, b| group_of(a) == group_of(b)) {
-        let knobs = group.iter().map(|one| (name_of(one).to_owned(), knob(one))).collect();
+    for group in knobs().chunk_by(|a, b| group_of(a) == group_of(b)) {
+        let knobs = group.iter().map(|&one| (name_of(one).to_owned(), knob(one))).collect();
         properties.insert(group_of(&group[0]).to_owned(), table(knobs, &[]));
     }
     table(properties, &[])

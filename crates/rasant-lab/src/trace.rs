@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use rasant::Actions;
+use rasant::{Actions, Name};
 use serde::Serialize;
 
 /// What happened, tick by tick. Row 0 is the start; row `n` is after tick `n`.
@@ -32,9 +32,11 @@ pub struct Row {
     /// Along up, in m/s.
     pub rise: f32,
     /// Who is in charge.
-    pub mode: &'static str,
+    #[serde(serialize_with = "as_text")]
+    pub mode: Name,
     /// Who drove the velocity.
-    pub driven_by: &'static str,
+    #[serde(serialize_with = "as_text")]
+    pub driven_by: Name,
     /// How high the hull is, in metres.
     pub hull_height: f32,
     /// Whether it is lower than the body's own.
@@ -42,13 +44,15 @@ pub struct Row {
     /// Whether a wall is touched.
     pub at_wall: bool,
     /// What the feet stand on.
-    pub footing: &'static str,
+    #[serde(serialize_with = "as_text")]
+    pub footing: Name,
     /// The ground's angle in degrees.
     pub slope_deg: f32,
     /// The normal of the ground; up when on nothing.
     pub normal: [f32; 3],
     /// What an animation shows.
-    pub gait: &'static str,
+    #[serde(serialize_with = "as_text")]
+    pub gait: Name,
     /// Where the body faces.
     pub facing: [f32; 3],
     /// The steer.
@@ -85,6 +89,10 @@ impl EventRow {
             Some((own, detail)) => self.name == own && self.detail.as_deref() == Some(detail),
         }
     }
+}
+
+fn as_text<S: serde::Serializer>(name: &Name, serializer: S) -> Result<S::Ok, S::Error> {
+    serializer.serialize_str(name)
 }
 
 fn action_names<S: serde::Serializer>(actions: &Actions, serializer: S) -> Result<S::Ok, S::Error> {
@@ -141,12 +149,12 @@ impl Trace {
             numbers(&row.position[..self.dimensions]);
             numbers(&row.velocity[..self.dimensions]);
             numbers(&[row.speed, row.rise]);
-            fields.extend([row.mode, row.driven_by].map(str::to_owned));
+            fields.extend([row.mode, row.driven_by].map(|name| name.to_string()));
             fields.push(row.hull_height.to_string());
             fields.extend([row.crouched, row.at_wall].map(|flag| flag.to_string()));
-            fields.push(row.footing.to_owned());
+            fields.push(row.footing.to_string());
             fields.push(row.slope_deg.to_string());
-            fields.push(row.gait.to_owned());
+            fields.push(row.gait.to_string());
             fields.extend(row.normal[..self.dimensions].iter().map(f32::to_string));
             fields.extend(row.facing[..self.dimensions].iter().map(f32::to_string));
             fields.extend(row.steer.iter().map(f32::to_string));

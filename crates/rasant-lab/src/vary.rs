@@ -1,6 +1,8 @@
 //! Many runs over one or two knobs, and how each figure answers.
 
-use rasant::{KnobError, Tuning};
+use rasant::KnobError;
+
+use crate::base_tuning;
 use rayon::prelude::*;
 use serde::Serialize;
 use thiserror::Error;
@@ -58,10 +60,10 @@ impl Axis {
         if count > Self::MOST {
             return Err(AxisError::Many(count));
         }
-        let knob = Tuning::knob(path)?;
+        let mut tried = base_tuning();
+        let knob = tried.knob(path)?;
         let values: Vec<f32> =
             (0..count).map(|number| (f64::from(from) + f64::from(step) * number as f64) as f32).collect();
-        let mut tried = Tuning::default();
         values.iter().try_for_each(|value| tried.set(path, *value))?;
         Ok(Self { knob: path.to_owned(), unit: knob.unit.sign(), values })
     }

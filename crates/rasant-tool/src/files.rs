@@ -3,7 +3,6 @@
 use std::path::{Component, Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
-use rasant::Tuning;
 use rasant_lab::files::{Place, TuningFile, read_place, read_tuning};
 use rasant_lab::{Files, OnDisk, Problem, Trial, read_trial};
 
@@ -104,7 +103,7 @@ pub fn knob_and<'a>(text: &'a str, more: &str) -> Result<(&'static str, &'a str)
 /// The knob of that path.
 pub fn knob(path: &str) -> Result<&'static str, Failure> {
     let path = path.trim();
-    Tuning::knob(path).map(|knob| knob.path).map_err(|error| {
+    rasant_lab::base_tuning().knob(path).map(|knob| knob.path).map_err(|error| {
         Failure::Argument(match rasant_lab::nearest_knob(path) {
             Some(near) => format!("{error}, expected `{near}`?"),
             None => format!("{error}; `rasant knobs` lists them"),

@@ -68,7 +68,8 @@ pub use level::{
 };
 pub use memory::Memory;
 pub use moves::{
-    Answer, Fall, Law, Move, MoveSet, Moves, Outcome, Proposal, Sensed, Senses, SetWay, Standard, Then, Toward,
+    Answer, Fall, Law, Move, MoveSet, Moves, Outcome, Proposal, Sensed, Senses, SetWay, Standard, Then,
+    Toward,
 };
 pub use space::{Bounds, Frame, Vector};
 pub use state::{

@@ -3,8 +3,8 @@
 use crate::common::{Dice, capsule, floor};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Actions, Carrier, Controller, Geometry, Intent, KNOBS, Keyframe, Level, Look, PathEnd, Piece, State,
-    Tuning, has_room,
+    Actions, Air, Carrier, Controller, Departure, Geometry, Intent, KNOBS, Keyframe, Level, Look, PathEnd,
+    Piece, State, Tuning, has_room,
 };
 
 const BROKEN: [f32; 7] = [0.0, -0.0, -1.0 / 60.0, f32::NAN, f32::INFINITY, f32::NEG_INFINITY, 1e30];
@@ -75,7 +75,7 @@ fn stays_finite<V: Geometry>(seed: u64) {
                 1 => state.velocity = broken,
                 2 => state.facing = broken,
                 3 => state.up = broken,
-                _ => state.aloft_time = f32::NAN,
+                _ => state.air = Some(Air { time: f32::NAN, ..Air::left(Departure::Edge) }),
             }
             body.restore(state);
         }

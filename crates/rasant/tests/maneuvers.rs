@@ -177,7 +177,7 @@ fn dashes_run_out_aloft_and_come_back_by_standing_or_by_time() {
         run.tick(&level, Intent::default());
     }
     run.tick(&level, DASH());
-    assert_eq!((refusals(&run).len(), run.body.state().dashes.left), (1, 2));
+    assert_eq!((refusals(&run).len(), run.body.state().dashes.left(&run.body.tuning)), (1, 2));
 
     // By time alone.
     tuning.dash.from_ground = 0.0;
@@ -189,11 +189,11 @@ fn dashes_run_out_aloft_and_come_back_by_standing_or_by_time() {
         run.run(&level, 0.25, Intent::default());
     }
     // 0.8 s: one of the two has come back and was used.
-    assert_eq!((refusals(&run), run.body.state().dashes.left), (vec![], 0));
+    assert_eq!((refusals(&run), run.body.state().dashes.left(&run.body.tuning)), (vec![], 0));
     run.tick(&level, DASH());
     assert_eq!(refusals(&run), [Refusal::DashEmpty]);
     run.run(&level, 2.0, Intent::default());
-    assert_eq!(run.body.state().dashes.left, 2);
+    assert_eq!(run.body.state().dashes.left(&run.body.tuning), 2);
 }
 
 #[test]

@@ -312,7 +312,7 @@ fn counts_are_whole_wherever_they_are_counted() {
         tuning.dash.charges = count;
         let (mut body, level) = standing::<Vec2>(tuning);
         body.tick(&Intent::default(), &level, DT);
-        assert_eq!(usize::from(body.state().dashes.left), expected, "{count}");
+        assert_eq!(usize::from(body.state().dashes.left(&body.tuning)), expected, "{count}");
     }
 }
 
@@ -447,7 +447,7 @@ fn led_off_a_ledge<V: Geometry>() {
     assert!(told.contains(&"left-ground"), "{told:?}");
     let fallen = -body.position().height();
     let gravity = Tuning::default().gravity();
-    let aloft = body.state().aloft_time;
+    let aloft = body.state().air.unwrap().time;
     assert!((fallen - 0.5 * gravity * aloft * aloft).abs() < 0.3, "{fallen} in {aloft} s");
     assert_eq!(body.state().facing, facing);
     // Up it is led, and what keeps gravity off does.

@@ -17,7 +17,8 @@
 
 use std::path::Path;
 
-use rasant::{Face, Hull, HullShape, KNOBS, KnobError, Steering, Tuning, Unit};
+use crate::{base_tuning, knobs};
+use rasant::{Face, Hull, HullShape, KnobError, Steering, Tuning, Unit};
 
 use super::table::{Table, Value, parse};
 use super::{Files, Problem, Source};
@@ -38,7 +39,7 @@ impl Default for TuningFile {
     /// nothing: a capsule, 1.7 m high and 0.6 m wide.
     fn default() -> Self {
         let hull = Hull::capsule(0.3, 1.7).expect("a capsule higher than it is wide");
-        Self { title: "The default tuning".to_owned(), tuning: Tuning::default(), hull }
+        Self { title: "The default tuning".to_owned(), tuning: base_tuning(), hull }
     }
 }
 
@@ -80,7 +81,7 @@ pub fn write_tuning(file: &TuningFile) -> String {
     };
     text += &format!("clearance = {}\n", file.hull.clearance());
     let mut group = "";
-    for knob in KNOBS {
+    for knob in knobs() {
         let value = file.tuning.get(knob.path).unwrap_or(knob.default);
         // Degrees to radians and back may be off in the last place.
         let value = if (value - knob.default).abs() <= 4.0 * f32::EPSILON * value.abs() {
@@ -114,7 +115,7 @@ pub fn edit_tuning(text: &str, numbers: &TuningFile) -> Result<String, Problem> 
         |error: &dyn std::fmt::Display| Problem::unreadable(Path::new("the tuning file"), &error.to_string());
     let mut document: toml_edit::DocumentMut =
         text.parse().map_err(|error: toml_edit::TomlError| broken(&error))?;
-    for knob in KNOBS {
+    for knob in knobs() {
         let (old, new) = (held.tuning.get(knob.path), numbers.tuning.get(knob.path));
         let (Ok(old), Ok(new)) = (old, new) else { continue };
         if old == new {
@@ -152,23 +153,24 @@ pub(super) fn tuning_of(mut table: Table<'_>) -> Result<TuningFile, Problem> {
         Some(hull) => hull_of(hull)?,
         None => TuningFile::default().hull,
     };
-    let mut tuning = Tuning::default();
+    let mut tuning = base_tuning();
     if let Some(value) = table.get("steering") {
         tuning.steering = value.choice(&Steering::NAMES)?;
     }
     if let Some(value) = table.get("face") {
         tuning.face = value.choice(&Face::NAMES)?;
     }
-    let mut groups: Vec<&str> = KNOBS.iter().map(|knob| group_of(knob.path).0).collect();
+    let all = knobs();
+    let mut groups: Vec<&str> = all.iter().map(|knob| group_of(knob.path).0).collect();
     groups.dedup();
     for group in groups {
-        let Some(mut knobs) = table.table(group)? else { continue };
-        for knob in KNOBS.iter().filter(|knob| group_of(knob.path).0 == group) {
-            if let Some(value) = knobs.get(group_of(knob.path).1) {
+        let Some(mut told) = table.table(group)? else { continue };
+        for knob in all.iter().filter(|knob| group_of(knob.path).0 == group) {
+            if let Some(value) = told.get(group_of(knob.path).1) {
                 set(&mut tuning, knob.path, value)?;
             }
         }
-        knobs.finish()?;
+        told.finish()?;
     }
     table.finish()?;
     Ok(TuningFile { title, tuning, hull })
@@ -180,7 +182,7 @@ fn group_of(path: &str) -> (&str, &str) {
 }
 
 fn set(tuning: &mut Tuning, path: &str, value: Value<'_>) -> Result<(), Problem> {
-    let switch = Tuning::knob(path).is_ok_and(|knob| knob.unit == Unit::Switch);
+    let switch = tuning.knob(path).is_ok_and(|knob| knob.unit == Unit::Switch);
     let number = if switch { f32::from(u8::from(value.flag()?)) } else { value.number()? };
     match tuning.set(path, number) {
         Ok(()) => Ok(()),

@@ -140,7 +140,7 @@ impl Compared {
             let name = letter(later + 1);
             let Some(place) = &parting.first else { return vec![format!("{name} does not part from A.")] };
             let (speeds, rises) = (place.speeds_m_per_s, place.rises_m_per_s);
-            let why = match place.modes {
+            let why = match &place.modes {
                 [a, b] if a != b => format!("A is {a}, {name} {b}"),
                 _ if (speeds[0] - speeds[1]).abs() >= (rises[0] - rises[1]).abs() => {
                     format!("A at {}, {name} at {}", in_m_per_s(speeds[0]), in_m_per_s(speeds[1]))

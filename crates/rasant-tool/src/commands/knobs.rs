@@ -1,7 +1,7 @@
 //! `rasant knobs`.
 
-use rasant::{KNOBS, Knob};
-use rasant_lab::schema;
+use rasant::Knob;
+use rasant_lab::{knobs, schema};
 use serde::Serialize;
 
 use crate::Outcome;
@@ -77,5 +77,5 @@ pub fn rows(part: &str) -> Vec<Row> {
         default: knob.default,
         meaning: knob.meaning.trim(),
     };
-    KNOBS.iter().filter(|knob| knob.path.contains(part)).map(row).collect()
+    knobs().into_iter().filter(|knob| knob.path.contains(part)).map(row).collect()
 }

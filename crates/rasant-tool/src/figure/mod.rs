@@ -189,7 +189,7 @@ where
         // Each part begins where the one before it ends, if it led there.
         let first = part[0].tick.saturating_sub(usize::from(!put_back(&part[0])));
         let points: Vec<(f64, f64)> = trace.rows[first..=part[part.len() - 1].tick].iter().map(of).collect();
-        let Line { color, dash, wider, .. } = line_of(part[0].mode);
+        let Line { color, dash, wider, .. } = line_of(&part[0].mode);
         draw_line(chart, points, color.stroke_width(wide(width + wider)), dash)?;
     }
     Ok(())

@@ -1,11 +1,11 @@
 //! Who has charge of a tick, and what is to be done in it.
 
 use crate::contact::Geometry;
+use crate::input::Actions;
 use crate::level::PieceId;
 use crate::moves::{self, Law, Proposal, Sensed, Senses, Turning, UnderWay};
 use crate::space::Vector;
 use crate::state::{Departure, JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Refusal, WallKick};
-use crate::input::Actions;
 use smallvec::SmallVec;
 
 use super::drive;

@@ -147,7 +147,9 @@ impl<V: Geometry> Task<'_, V> {
             Law::Fall(fall) => self.falling_by(fall),
             Law::Toward(toward) => self.toward(toward),
             Law::Set(set) => self.along(set),
-            Law::Hold { way, velocity, lands } => Drive::Glide { way: *way, velocity: *velocity, settles: *lands },
+            Law::Hold { way, velocity, lands } => {
+                Drive::Glide { way: *way, velocity: *velocity, settles: *lands }
+            }
         }
     }
 
@@ -177,7 +179,8 @@ impl<V: Geometry> Task<'_, V> {
     /// after `time` seconds on ground of a surface and normal: what a tick on
     /// foot sets out to do, and the rest of one in which the feet come down.
     pub(super) fn on_ground(&self, level: V, surface: &Surface<V>, normal: V, time: f32) -> (V, V) {
-        let target = self.charge.wish * (self.sensed.top * surface.pace * self.sensed.pace * self.grade(normal));
+        let target =
+            self.charge.wish * (self.sensed.top * surface.pace * self.sensed.pace * self.grade(normal));
         let (velocity, way) = self.afoot_times(surface.traction).approach(level, target, time);
         let drift = if surface.drift == V::ZERO { V::ZERO } else { turned_onto(surface.drift, normal) };
         let blown = self.sensed.push.flat() * self.sensed.tuning.walk.stop_time;
@@ -251,7 +254,8 @@ impl<V: Geometry> Task<'_, V> {
     #[inline(never)]
     fn toward(&self, toward: &Toward<V>) -> Drive<V> {
         let Toward { velocity, time, speed, lands } = *toward;
-        let from = self.charge.velocity + if self.sensed.ground.firm { self.sensed.ground_velocity } else { V::ZERO };
+        let from = self.charge.velocity
+            + if self.sensed.ground.firm { self.sensed.ground_velocity } else { V::ZERO };
         let times = Times { speed, reach: time, stop: time, turn: time };
         let (to, way) = times.approach(from, velocity, self.sensed.dt);
         if lands {
@@ -358,9 +362,10 @@ impl<V: Geometry> Task<'_, V> {
 
     fn aloft_times(&self) -> Times {
         let Tuning { walk, air, wall, .. } = self.sensed.tuning;
-        let steers_back = self.charge.kick(self.sensed).is_some_and(|kick| {
-            kick.back_for > 0.0 && self.charge.wish.dot(kick.normal) < 0.0
-        });
+        let steers_back = self
+            .charge
+            .kick(self.sensed)
+            .is_some_and(|kick| kick.back_for > 0.0 && self.charge.wish.dot(kick.normal) < 0.0);
         let weaker = if steers_back { wall.back.max(1e-6) } else { 1.0 };
         Times {
             speed: walk.speed.abs() * weaker,
@@ -699,8 +704,8 @@ mod tests {
         let (gravity, heavier) = (20.0, 30.0);
         Weights {
             rising: gravity,
-            top_rising: f32::NAN,
-            top_falling: f32::NAN,
+            top_rising: None,
+            top_falling: None,
             falling: heavier,
             slow: 0.0,
             terminal,
@@ -719,8 +724,12 @@ mod tests {
     /// However gravity changes on the way, one long tick is many short ones.
     #[test]
     fn a_fall_is_the_same_in_one_tick_or_many() {
-        let lighter =
-            |slow: f32, top: f32| Weights { top_rising: Some(top), top_falling: Some(top), slow, ..weights(9.0) };
+        let lighter = |slow: f32, top: f32| Weights {
+            top_rising: Some(top),
+            top_falling: Some(top),
+            slow,
+            ..weights(9.0)
+        };
         let lifted = Weights { rising: -5.0, falling: 8.0, ..weights(9.0) };
         for weights in [weights(9.0), lighter(1.5, 6.0), lighter(3.0, 2.0), lifted] {
             for start in [-9.0, -2.0, -0.5, 0.0, 0.4, 2.0, 7.0] {

@@ -233,7 +233,11 @@ fn set_out<V: Geometry, S: Surroundings<V>>(
             let stand = if *settles { traveller.arrive() } else { None };
             if let Some(stand) = &stand {
                 let speed = (-velocity.height()).max(0.0);
-                incidents.push(Incident::Landed { speed, surface: stand.tag.surface, piece: stand.tag.piece });
+                incidents.push(Incident::Landed {
+                    speed,
+                    surface: stand.tag.surface,
+                    piece: stand.tag.piece,
+                });
             }
             stand
         }

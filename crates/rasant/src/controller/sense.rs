@@ -3,6 +3,7 @@
 use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hull, Patch};
+use crate::input::Actions;
 use crate::input::Intent;
 use crate::level::{CarrierId, Surface, SurfaceId, Surroundings, Tag};
 use crate::moves::{Host, Sensed, Turning, beside, under_way};
@@ -10,7 +11,6 @@ use crate::space::{Bounds, Frame, Vector};
 use crate::state::{FootingKind, Locks, Rise, State};
 use crate::travel::Stand;
 use crate::tuning::{Steering, Tuning};
-use crate::input::Actions;
 
 use super::around::Around;
 use super::drive::{around_feet, room_aside};

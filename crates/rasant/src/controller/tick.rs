@@ -173,10 +173,8 @@ fn tick_finite<V: Geometry>(
         intent
     };
     // Take in.
-    let hull = &take_in::as_seen::<V>(
-        tuning,
-        &take_in::posture(tuning, hull, state, intent, surroundings, events),
-    );
+    let hull =
+        &take_in::as_seen::<V>(tuning, &take_in::posture(tuning, hull, state, intent, surroundings, events));
     let frame = state.frame();
     let carried = take_in::carrier(tuning, state, &frame, surroundings, dt, events);
     let taken;
@@ -188,7 +186,8 @@ fn tick_finite<V: Geometry>(
     };
 
     // Sense.
-    let mut sensed = sense(&Given { tuning, intent, state: before, frame: &frame, hull, dt, carried }, surroundings);
+    let mut sensed =
+        sense(&Given { tuning, intent, state: before, frame: &frame, hull, dt, carried }, surroundings);
     let others = others(&sensed, surroundings);
     let mut patch = Patch::empty(frame, hull, Bounds::empty());
     let widened = |reach| carried.iter().chain(&others).fold(reach, widened_by);

@@ -23,9 +23,8 @@ impl<V: Geometry> Move<V> for Jump {
     #[inline]
     fn propose(&self, senses: &Senses<'_, V>, jumps: &Jumps) -> Answer<V> {
         let pressed = senses.intent.pressed.has(Actions::JUMP);
-        let repeats = senses.tuning.jump.repeat >= 0.5
-            && senses.intent.held.has(Actions::JUMP)
-            && senses.ground.firm;
+        let repeats =
+            senses.tuning.jump.repeat >= 0.5 && senses.intent.held.has(Actions::JUMP) && senses.ground.firm;
         if senses.from_above || !(pressed || repeats || jumps.wait > SAME) {
             return Answer::Nothing;
         }
@@ -74,7 +73,9 @@ fn asked<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repe
     if wanted && !locked {
         let offer = wall::offers_jump(senses);
         let kind = possible(senses, jumps, pressed, offer);
-        if offer == wall::Offer::TooMany && pressed && !matches!(kind, Some(JumpKind::Ground | JumpKind::Late))
+        if offer == wall::Offer::TooMany
+            && pressed
+            && !matches!(kind, Some(JumpKind::Ground | JumpKind::Late))
         {
             refused.push(Refusal::WallJump);
         }

@@ -48,9 +48,7 @@ impl<V: Geometry> Move<V> for Ladder {
 fn at_hand<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, rest: &LadderRest) -> Answer<V> {
     let steered = steered_up(senses, rungs);
     if senses.state.ladder == Some(rungs.zone) {
-        return leaves(senses, rungs, steered)
-            .unwrap_or_else(|| climbs(senses, rungs, steered))
-            .into();
+        return leaves(senses, rungs, steered).unwrap_or_else(|| climbs(senses, rungs, steered)).into();
     }
     if !takes_hold(senses, rungs, steered) || rest.left - senses.dt > 0.0 {
         return Answer::Nothing;

@@ -204,11 +204,7 @@ fn decide_by<V: Geometry, L: Moves<V>>(senses: &Senses<'_, V>) -> Decision<V> {
 }
 
 #[inline(always)]
-fn remember_by<V: Geometry, L: Moves<V>>(
-    senses: &Senses<'_, V>,
-    taken: &Taken<'_, V>,
-    state: &mut State<V>,
-) {
+fn remember_by<V: Geometry, L: Moves<V>>(senses: &Senses<'_, V>, taken: &Taken<'_, V>, state: &mut State<V>) {
     L::remember(senses, taken, &mut Place::default(), state);
 }
 
@@ -251,7 +247,10 @@ struct EndsOf<V, L>(PhantomData<(V, L)>);
 impl<V: Geometry, L: Moves<V>> EndsOf<V, L> {
     const ENDS: &'static Ends<V> = {
         assert!(L::WORDS <= Memories::WORDS, "the moves of a list remember more than a state has room for");
-        assert!(L::KNOBS.len() <= Own::MOST, "the moves of a list have more knobs than a tuning has room for");
+        assert!(
+            L::KNOBS.len() <= Own::MOST,
+            "the moves of a list have more knobs than a tuning has room for"
+        );
         &Ends::of::<L>()
     };
 }

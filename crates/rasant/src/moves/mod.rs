@@ -63,9 +63,9 @@ pub use list::{MoveSet, Moves, Standard, Then};
 pub(crate) use list::{Taken, decide, remember};
 pub(crate) use maneuver::{Turning, under_way};
 pub use proposal::{Answer, Fall, Law, Outcome, Proposal, SetWay, Toward};
+pub use roll::Roll;
 pub(crate) use senses::{Host, Rungs, UnderWay};
 pub use senses::{Sensed, Senses};
-pub use roll::Roll;
 pub use wall::WallSlide;
 pub(crate) use wall::{beside, holds, kicked};
 

@@ -4,7 +4,9 @@ use smallvec::SmallVec;
 
 use crate::level::{CarrierId, PieceId, ZoneId};
 use crate::space::Vector;
-use crate::state::{Departure, Event, Gait, JumpKind, Locks, ManeuverKind, Mode, Name, Owner, Plan, Refusal, State};
+use crate::state::{
+    Departure, Event, Gait, JumpKind, Locks, ManeuverKind, Mode, Name, Owner, Plan, Refusal, State,
+};
 
 /// What a move answers when it is asked.
 pub enum Answer<V> {

@@ -57,7 +57,11 @@ pub(crate) fn beside<V: Geometry>(
     patch: &Patch<V>,
     dt: f32,
 ) -> Option<WallTouch<V>> {
-    if state.footing.is_firm() { None } else { state.wall.map(|wall| still_beside(tuning, wall, frame, patch, dt)) }
+    if state.footing.is_firm() {
+        None
+    } else {
+        state.wall.map(|wall| still_beside(tuning, wall, frame, patch, dt))
+    }
 }
 
 #[inline(never)]
@@ -76,9 +80,7 @@ fn still_beside<V: Geometry>(
     let within = BESIDE * patch.clearance();
     let hit = patch.sweep(V::ZERO, -frame.local(wall.normal) * within);
     match hit.filter(|hit| UPRIGHT.contains(&hit.normal.height())) {
-        Some(hit) => {
-            WallTouch { normal: frame.world(hit.normal), surface: hit.tag.surface, away_for: 0.0 }
-        }
+        Some(hit) => WallTouch { normal: frame.world(hit.normal), surface: hit.tag.surface, away_for: 0.0 },
         None => WallTouch { away_for: wall.away_for + dt, ..wall },
     }
 }
@@ -125,7 +127,11 @@ pub(super) fn push_off<V: Geometry>(senses: &Senses<'_, V>) -> V {
 }
 
 /// What is known of jumps off walls after one off this.
-pub(crate) fn kicked<V: Vector>(tuning: &Tuning, wall: &WallTouch<V>, before: Option<WallKick<V>>) -> WallKick<V> {
+pub(crate) fn kicked<V: Vector>(
+    tuning: &Tuning,
+    wall: &WallTouch<V>,
+    before: Option<WallKick<V>>,
+) -> WallKick<V> {
     let same = before.filter(|kick| is_same(kick, wall));
     let in_a_row = same.map_or(1, |kick| kick.in_a_row.saturating_add(1));
     WallKick { normal: wall.normal, in_a_row, back_for: tuning.wall.back_time }

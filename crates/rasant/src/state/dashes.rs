@@ -1,5 +1,9 @@
 //! What a body has left to dash with.
 
+use crate::tuning::Tuning;
+
+use super::whole;
+
 /// The store of dashes.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -10,4 +14,12 @@ pub struct Dashes {
     pub aloft: u8,
     /// Seconds since the next began to come back.
     pub recharged_for: f32,
+}
+
+impl Dashes {
+    /// How many are left.
+    #[must_use]
+    pub fn left(&self, tuning: &Tuning) -> u8 {
+        whole(tuning.dash.charges).saturating_sub(self.spent)
+    }
 }

@@ -74,6 +74,13 @@ impl Name {
     }
 }
 
+/// `none`.
+impl Default for Name {
+    fn default() -> Self {
+        const { Self::new("none") }
+    }
+}
+
 impl Deref for Name {
     type Target = str;
 

@@ -7,7 +7,7 @@ use std::path::PathBuf;
 use std::time::SystemTime;
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Bindings, Clock, KNOBS, PadAxis, PadButton, Vector};
+use rasant::{Bindings, Clock, PadAxis, PadButton, Vector};
 use rasant_lab::files::{LevelDraft, TuningFile};
 use rasant_lab::live::{Attempt, Told, turned};
 use rasant_lab::sheet::{Sheet, sheet};
@@ -221,7 +221,10 @@ impl Desk {
     fn numbers_told(&self) -> Value {
         let numbers = self.numbers();
         let values = |file: &TuningFile| {
-            KNOBS.iter().map(|knob| file.tuning.get(knob.path).unwrap_or(knob.default)).collect::<Vec<f32>>()
+            rasant_lab::knobs()
+                .iter()
+                .map(|knob| file.tuning.get(knob.path).unwrap_or(knob.default))
+                .collect::<Vec<f32>>()
         };
         json!({
             "tell": "numbers",
