@@ -3,15 +3,14 @@
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::level::PieceId;
-use crate::moves::{self, Law, Proposal, Sensed, Senses, Turning, UnderWay};
+use crate::moves::{self, Decision, Law, Proposal, Sensed, Senses, Turning, UnderWay};
 use crate::space::Vector;
 use crate::state::{Departure, JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Refusal, WallKick};
-use smallvec::SmallVec;
 
 use super::drive;
 
 /// What is decided of a tick.
-pub(super) struct Charge<V> {
+pub(super) struct Charge<'a, V> {
     /// Who is in charge of it.
     pub mode: Mode,
     /// Who drives the velocity.
@@ -25,7 +24,7 @@ pub(super) struct Charge<V> {
     /// What the player is kept from.
     pub locks: Locks,
     /// The maneuver that is under way or begins.
-    pub under_way: Option<UnderWay<V>>,
+    pub under_way: Option<&'a UnderWay<V>>,
     /// Whether it begins.
     pub begins: bool,
     /// Whether a rise goes on with jump let go.
@@ -35,12 +34,12 @@ pub(super) struct Charge<V> {
     /// The jump that takes off.
     pub jumps: Option<JumpKind>,
     /// What the move that takes charge proposes, and its place in the list.
-    pub taken: Option<(u8, Proposal<V>)>,
-    /// What was refused.
-    pub refused: SmallVec<[Refusal; 2]>,
+    pub taken: Option<&'a (u8, Proposal<V>)>,
+    /// What was refused on the way to that.
+    pub refused: &'a [Refusal],
 }
 
-impl<V: Geometry> Charge<V> {
+impl<'a, V: Geometry> Charge<'a, V> {
     /// Whether a maneuver or the host has the body, in part at least.
     pub fn in_maneuver(&self, sensed: &Sensed<'_, V>) -> bool {
         self.under_way.is_some() || sensed.led.is_some()
@@ -56,19 +55,35 @@ impl<V: Geometry> Charge<V> {
 
     /// The one-way platform that the body is let through.
     pub fn passes(&self) -> Option<PieceId> {
-        self.taken.as_ref().and_then(|(_, proposal)| proposal.passes)
+        self.taken.and_then(|(_, proposal)| proposal.passes)
     }
 
     /// The maneuver that drives the body.
-    pub fn drives(&self) -> Option<&UnderWay<V>> {
-        self.under_way.as_ref().filter(|under_way| under_way.maneuver.drives())
+    pub fn drives(&self) -> Option<&'a UnderWay<V>> {
+        self.under_way.filter(|under_way| under_way.maneuver.drives())
+    }
+}
+
+/// Room for what is decided, so that it is not moved about.
+pub(super) struct Slots<V> {
+    pub decision: Decision<V>,
+    pub begun: Option<UnderWay<V>>,
+}
+
+impl<V> Slots<V> {
+    pub fn empty() -> Self {
+        Self { decision: Decision::none(), begun: None }
     }
 }
 
 /// Decides a tick: the host leads, or the first move that takes charge has it, or the
 /// maneuver that is under way, or the body does what it does by itself.
 #[inline(always)] // called once
-pub(super) fn decide<V: Geometry>(senses: &Senses<'_, V>) -> Charge<V> {
+pub(super) fn decide<'a, V: Geometry>(
+    sensed: &'a Sensed<'_, V>,
+    senses: &Senses<'_, V>,
+    slots: &'a mut Slots<V>,
+) -> Charge<'a, V> {
     let standing = senses.standing();
     let mut charge = Charge {
         mode: if standing { Mode::Afoot } else { Mode::Aloft },
@@ -77,34 +92,35 @@ pub(super) fn decide<V: Geometry>(senses: &Senses<'_, V>) -> Charge<V> {
         velocity: senses.velocity,
         wish: senses.wish,
         locks: senses.locks,
-        under_way: senses.under_way,
+        under_way: sensed.under_way.as_ref(),
         begins: false,
         cut: senses.cut,
         leaves: None,
         jumps: None,
         taken: None,
-        refused: SmallVec::new(),
+        refused: &[],
     };
+    let Slots { decision, begun } = slots;
     if senses.led.is_some() {
         // What is under way goes on, and locks what it locks.
         charge.locks = senses.under_way.as_ref().map_or(Locks::ALL, |under_way| under_way.locks);
         charge.wish = V::ZERO;
         (charge.mode, charge.owner) = (Mode::Maneuver, Owner::Maneuver);
-        return charge;
-    }
-    let decision = moves::decide(senses);
-    charge.refused = decision.refused;
-    match decision.taken {
-        Some((number, proposal)) => take_charge(&mut charge, senses, number, proposal),
-        None => go_on(&mut charge, senses),
+    } else {
+        moves::decide(senses, decision);
+        charge.refused = &decision.refused;
+        match &decision.taken {
+            Some(taken) => take_charge(&mut charge, senses, taken, begun),
+            None => go_on(&mut charge, senses),
+        }
     }
     charge
 }
 
 /// A maneuver under way goes on; wind takes who stands off its feet.
 #[inline]
-fn go_on<V: Geometry>(charge: &mut Charge<V>, senses: &Senses<'_, V>) {
-    if let Some(under_way) = &charge.under_way {
+fn go_on<V: Geometry>(charge: &mut Charge<'_, V>, senses: &Senses<'_, V>) {
+    if let Some(under_way) = charge.under_way {
         let maneuver = &under_way.maneuver;
         if maneuver.drives() || maneuver.kind == ManeuverKind::Knockback {
             charge.owner = Owner::Maneuver;
@@ -124,25 +140,26 @@ fn go_on<V: Geometry>(charge: &mut Charge<V>, senses: &Senses<'_, V>) {
 }
 
 #[inline(never)]
-fn take_charge<V: Geometry>(
-    charge: &mut Charge<V>,
+fn take_charge<'a, V: Geometry>(
+    charge: &mut Charge<'a, V>,
     senses: &Senses<'_, V>,
-    number: u8,
-    proposal: Proposal<V>,
+    taken: &'a (u8, Proposal<V>),
+    begun: &'a mut Option<UnderWay<V>>,
 ) {
+    let (_, proposal) = taken;
     charge.owner = proposal.owner;
     charge.law = proposal.law;
     charge.locks = proposal.locks;
     charge.under_way = None;
     charge.leaves = proposal.leaves;
     charge.jumps = proposal.jumps;
-    charge.refused.extend(proposal.refused);
     if let Some(velocity) = proposal.velocity {
         charge.velocity = velocity;
     }
-    match proposal.begins {
+    match &proposal.begins {
         Some((kind, plan, direction)) => {
-            let direction = senses.frame.world(direction);
+            let direction = senses.frame.world(*direction);
+            let (kind, plan) = (*kind, *plan);
             let maneuver = Maneuver { kind, plan, direction, origin: senses.state.position, age: 0.0 };
             let turning = Turning {
                 intent: senses.intent,
@@ -157,12 +174,12 @@ fn take_charge<V: Geometry>(
             if under_way.leaves {
                 charge.leaves = Some(Departure::Maneuver);
             }
-            charge.under_way = Some(under_way);
+            charge.under_way = Some(begun.insert(under_way));
             charge.begins = true;
         }
         None => charge.mode = proposal.mode,
     }
-    charge.taken = Some((number, proposal));
+    charge.taken = Some(taken);
     if charge.locks.steer {
         charge.wish = V::ZERO;
     }
@@ -173,7 +190,7 @@ fn take_charge<V: Geometry>(
     let stays = matches!(charge.mode, Mode::Afoot | Mode::Maneuver) || charge.begins;
     if senses.ground.firm && !stays && charge.leaves.is_none() {
         charge.leaves = match charge.mode {
-            Mode::Move(name) if !keeps_to_the_ground(&charge.law) => Some(Departure::Move(name)),
+            Mode::Move(_) if !keeps_to_the_ground(&charge.law) => Some(Departure::Move),
             Mode::Move(_) => None,
             _ => Some(Departure::Edge),
         };

@@ -118,14 +118,14 @@ pub(super) fn room_aside(way: f32) -> f32 {
 }
 
 /// Whether wind takes a body that stands off its feet.
-pub(super) fn is_lifted<V: Geometry>(senses: &Senses<'_, V>, charge: &Charge<V>) -> bool {
+pub(super) fn is_lifted<V: Geometry>(senses: &Senses<'_, V>, charge: &Charge<'_, V>) -> bool {
     Weights::on(senses.sensed, charge).lift()
 }
 
 /// All that a drive is worked out from.
 pub(super) struct Task<'a, V: Geometry> {
     pub sensed: &'a Sensed<'a, V>,
-    pub charge: &'a Charge<V>,
+    pub charge: &'a Charge<'a, V>,
 }
 
 impl<V: Geometry> Task<'_, V> {
@@ -537,7 +537,7 @@ struct Weights {
 
 impl Weights {
     /// Those of a body as it is.
-    fn on<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<V>) -> Self {
+    fn on<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>) -> Self {
         let Sensed { tuning, intent, .. } = *sensed;
         let gravity = tuning.gravity();
         let steered_down = V::DIMENSION == 2 && intent.safe_steer().y < DOWN;

@@ -18,7 +18,7 @@ use super::go::{Incident, Outcome};
 /// position.
 pub(super) fn settle<V: Geometry>(
     sensed: &Sensed<'_, V>,
-    charge: &Charge<V>,
+    charge: &Charge<'_, V>,
     outcome: &Outcome<V>,
     state: &mut State<V>,
     events: &mut Events<V>,
@@ -55,7 +55,7 @@ pub(super) fn settle<V: Geometry>(
     state.root_motion = None;
     let before = sensed.state.mode;
     state.mode = mode(state, charge, charge.mode == Mode::WallSlide || outcome.slides, standing);
-    if before != state.mode {
+    if matches!(before, Mode::Move(_)) || matches!(state.mode, Mode::Move(_)) {
         tell_moves(before, state.mode, events);
     }
     spin(tuning, state);
@@ -67,7 +67,7 @@ pub(super) fn settle<V: Geometry>(
 #[inline(always)] // called once
 fn take_over<V: Geometry>(
     sensed: &Sensed<'_, V>,
-    charge: &Charge<V>,
+    charge: &Charge<'_, V>,
     state: &mut State<V>,
     events: &mut Events<V>,
 ) {
@@ -87,19 +87,20 @@ fn take_over<V: Geometry>(
 #[inline(never)]
 fn take_over_aloud<V: Geometry>(
     sensed: &Sensed<'_, V>,
-    charge: &Charge<V>,
+    charge: &Charge<'_, V>,
     state: &mut State<V>,
     events: &mut Events<V>,
 ) {
-    for &what in &charge.refused {
+    let late = charge.taken.and_then(|(_, proposal)| proposal.refused);
+    for &what in charge.refused.iter().chain(&late) {
         tell(events, Event::Refused { what });
     }
-    let proposal = charge.taken.as_ref().map(|(_, proposal)| proposal);
+    let proposal = charge.taken.map(|(_, proposal)| proposal);
     let ladder = proposal.and_then(|proposal| proposal.ladder);
     if state.ladder != ladder {
         leave_ladder(state, events);
     }
-    let goes_on = charge.under_way.as_ref().filter(|_| !charge.begins);
+    let goes_on = charge.under_way.filter(|_| !charge.begins);
     match goes_on {
         Some(under_way) => state.maneuver = Some(under_way.maneuver),
         None => break_off(state, events),
@@ -119,7 +120,7 @@ fn take_over_aloud<V: Geometry>(
         tell(events, Event::LadderTaken { zone });
         state.ladder = ladder;
     }
-    if let Some(under_way) = charge.under_way.as_ref().filter(|_| charge.begins) {
+    if let Some(under_way) = charge.under_way.filter(|_| charge.begins) {
         let maneuver = under_way.maneuver;
         state.maneuver = Some(maneuver);
         tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: maneuver.phase() });
@@ -146,9 +147,11 @@ fn tell_incidents<V: Geometry>(outcome: &Outcome<V>, frame: &Frame<V>, events: &
 }
 
 /// Tells which moves of the list have charge of the body now, and had.
-#[cold]
 #[inline(never)]
 fn tell_moves<V: Copy>(before: Mode, now: Mode, events: &mut Events<V>) {
+    if before == now {
+        return;
+    }
     if let Mode::Move(name) = before {
         tell(events, Event::MoveEnded { name });
     }
@@ -160,7 +163,7 @@ fn tell_moves<V: Copy>(before: Mode, now: Mode, events: &mut Events<V>) {
 /// What the body is in the air by now; nothing on its feet.
 fn air<V: Geometry>(
     sensed: &Sensed<'_, V>,
-    charge: &Charge<V>,
+    charge: &Charge<'_, V>,
     outcome: &Outcome<V>,
     standing: bool,
 ) -> Option<Air> {
@@ -185,7 +188,7 @@ fn air<V: Geometry>(
 }
 
 /// Who is in charge of the body now.
-fn mode<V: Geometry>(state: &State<V>, charge: &Charge<V>, slides: bool, standing: bool) -> Mode {
+fn mode<V: Geometry>(state: &State<V>, charge: &Charge<'_, V>, slides: bool, standing: bool) -> Mode {
     if state.maneuver.is_some() {
         Mode::Maneuver
     } else if let Mode::Move(name) = charge.mode {
@@ -320,7 +323,7 @@ fn footing<V: Vector>(stand: &Stand<V>, at: V, frame: &Frame<V>) -> Footing<V> {
 #[inline(never)]
 fn report_contacts<V: Vector>(
     state: &mut State<V>,
-    charge: &Charge<V>,
+    charge: &Charge<'_, V>,
     outcome: &Outcome<V>,
     frame: &Frame<V>,
     events: &mut Events<V>,
@@ -353,7 +356,7 @@ fn report_contacts<V: Vector>(
 
 /// Turns the body toward where it is steered, looks or drives; keeps its facing
 /// when there is nothing of that, and turns it along with a carrier.
-fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<V>, state: &mut State<V>) {
+fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, state: &mut State<V>) {
     let Sensed { tuning, frame, intent, dt, .. } = *sensed;
     let mut facing = frame.local(state.facing);
     let mut owner = Owner::Nobody;
@@ -361,7 +364,7 @@ fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<V>, state: &mut Sta
         facing = whole(facing.turned(sensed.turn));
         owner = Owner::Carrier;
     }
-    let proposed = charge.taken.as_ref().and_then(|(_, proposal)| proposal.facing?.direction());
+    let proposed = charge.taken.and_then(|(_, proposal)| proposal.facing?.direction());
     if let Some(direction) = proposed {
         (facing, owner) = (direction, charge.owner);
     } else if charge.in_maneuver(sensed) && charge.locks.turn {
@@ -399,7 +402,7 @@ fn whole<V: Vector>(direction: V) -> V {
     direction.direction().unwrap_or(direction)
 }
 
-fn wanted_facing<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<V>) -> Option<V> {
+fn wanted_facing<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>) -> Option<V> {
     let Sensed { tuning, intent, from_above, top, .. } = *sensed;
     match tuning.face {
         Face::Steer if V::DIMENSION == 2 && !from_above => {
@@ -435,7 +438,7 @@ fn turned<V: Vector>(tuning: &Tuning, facing: V, wanted: V, dt: f32) -> V {
     if step == angle { wanted } else { whole(facing.turned(step)) }
 }
 
-fn step_gait<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<V>, velocity: V, state: &mut State<V>) {
+fn step_gait<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, velocity: V, state: &mut State<V>) {
     /// Slower than this, as a share of the walking speed, is standing.
     const STANDING: f32 = 0.005;
     /// Faster than this times the walking speed is running.
@@ -445,7 +448,7 @@ fn step_gait<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<V>, velocity: 
     let gait = match state.mode {
         Mode::Maneuver => state.maneuver.as_ref().map_or(Gait::Idle, |maneuver| maneuver.kind.gait()),
         Mode::Move(name) => {
-            let shown = charge.taken.as_ref().and_then(|(_, proposal)| proposal.gait);
+            let shown = charge.taken.and_then(|(_, proposal)| proposal.gait);
             shown.unwrap_or(Gait::Move(name))
         }
         Mode::WallSlide => Gait::WallSlide,

@@ -18,8 +18,8 @@ pub(super) fn as_seen<V: Geometry>(tuning: &Tuning, hull: &Hull) -> Hull {
 /// Tells what the host has done since the last tick.
 #[cold]
 #[inline(never)]
-pub(super) fn tell_untold<V: Geometry>(state: &mut State<V>, events: &mut Events<V>) {
-    let Untold { broken_off, ladder, moved, thrown, begun } = std::mem::take(&mut state.untold);
+pub(super) fn tell_untold<V: Geometry>(untold: &Untold, state: &State<V>, events: &mut Events<V>) {
+    let Untold { broken_off, ladder, moved, thrown, begun } = *untold;
     if let Some(kind) = broken_off {
         tell(events, Event::ManeuverPhase { kind, phase: Phase::Rest });
     }

@@ -9,12 +9,12 @@ use crate::input::{Actions, Intent};
 use crate::level::{Errand, Level, Surroundings};
 use crate::moves::{self, Senses, Taken};
 use crate::space::{Bounds, advance};
-use crate::state::{Events, Mode, State, Untold};
+use crate::state::{Events, Mode, State};
 use crate::travel::Traveller;
 use crate::tuning::Tuning;
 
 use super::around;
-use super::decide::decide;
+use super::decide::{Slots, decide};
 use super::drive::{Task, around_feet};
 use super::go::{Ahead, Overlaps, go, rules};
 use super::sense::{Asked, Given, others, reach, sense, sense_wall};
@@ -134,9 +134,9 @@ fn tick_among<V: Geometry>(
         *state = state.mended();
     }
     // What is yet to be told, if anything, should the tick come to nothing.
-    let untold = state.untold;
-    if untold != Untold::default() {
-        take_in::tell_untold(state, events);
+    let untold = state.untold.take();
+    if let Some(untold) = &untold {
+        take_in::tell_untold(untold, state, events);
     }
     let before = *state;
     tick_finite(tuning, hull, &before, state, intent, surroundings, dt, events);
@@ -196,7 +196,8 @@ fn tick_finite<V: Geometry>(
     let host = &Asked(surroundings);
 
     // Decide.
-    let charge = decide(&Senses { sensed: &sensed, patch: &patch, host });
+    let mut slots = Slots::empty();
+    let charge = decide(&sensed, &Senses { sensed: &sensed, patch: &patch, host }, &mut slots);
 
     // Drive.
     let task = Task { sensed: &sensed, charge: &charge };
@@ -229,7 +230,7 @@ fn tick_finite<V: Geometry>(
     around::enter_and_leave(state, hull, surroundings, events);
     let taken = Taken {
         events,
-        by: charge.taken.as_ref().map(|&(number, _)| number),
+        by: charge.taken.map(|&(number, _)| number),
         began: charge.begins,
         led: sensed.led.is_some(),
     };

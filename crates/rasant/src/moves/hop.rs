@@ -3,7 +3,7 @@
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::space::Vector;
-use crate::state::{Hops, Locks, ManeuverKind, Name, Plan, Refusal, SAME};
+use crate::state::{Heading, Hops, Locks, ManeuverKind, Name, Plan, Refusal, SAME};
 use crate::tuning::Steering;
 
 use super::maneuver::begins;
@@ -20,15 +20,15 @@ no_knobs!(Hop);
 
 impl<V: Geometry> Move<V> for Hop {
     const NAME: Name = Name::new("hop");
-    type Memory = Hops<V>;
+    type Memory = Hops;
 
     #[inline]
-    fn propose(&self, senses: &Senses<'_, V>, hops: &Hops<V>) -> Answer<V> {
+    fn propose(&self, senses: &Senses<'_, V>, hops: &Hops) -> Answer<V> {
         if senses.tuning.steering == Steering::Hop { by_steps(senses, hops) } else { Answer::Nothing }
     }
 
     #[inline]
-    fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, hops: &mut Hops<V>) {
+    fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, hops: &mut Hops) {
         if senses.tuning.steering == Steering::Hop {
             *hops = after(senses, outcome, hops);
         }
@@ -36,7 +36,7 @@ impl<V: Geometry> Move<V> for Hop {
 }
 
 #[inline(never)]
-fn by_steps<V: Geometry>(senses: &Senses<'_, V>, hops: &Hops<V>) -> Answer<V> {
+fn by_steps<V: Geometry>(senses: &Senses<'_, V>, hops: &Hops) -> Answer<V> {
     let steered = along_an_axis(senses.steered);
     if let Some(maneuver) = senses.maneuver() {
         let refuses = senses.tuning.hop.queue < 0.5 && hops.refused != steered;
@@ -45,7 +45,8 @@ fn by_steps<V: Geometry>(senses: &Senses<'_, V>, hops: &Hops<V>) -> Answer<V> {
             _ => Answer::Nothing,
         };
     }
-    let Some(direction) = hops.waits.or(steered) else { return Answer::Nothing };
+    let Some(heading) = hops.waits.or(steered) else { return Answer::Nothing };
+    let direction = heading.vector::<V>();
     if !senses.standing() || senses.state.rest > SAME {
         return Answer::Nothing;
     }
@@ -54,7 +55,7 @@ fn by_steps<V: Geometry>(senses: &Senses<'_, V>, hops: &Hops<V>) -> Answer<V> {
     let distance = steps * hop.length;
     if is_blocked(senses, direction * distance) {
         // Once, however long it is steered.
-        let told = hops.refused == Some(direction) && steered == hops.refused;
+        let told = hops.refused == Some(heading) && steered == hops.refused;
         return if told { Answer::Nothing } else { Answer::refuses(Refusal::HopBlocked) };
     }
     let plan = Plan {
@@ -71,12 +72,13 @@ fn by_steps<V: Geometry>(senses: &Senses<'_, V>, hops: &Hops<V>) -> Answer<V> {
 
 /// Steering during a hop that asks for another: nothing where one goes on steering the
 /// same way.
-fn asks_on<V: Geometry>(hops: &Hops<V>, steered: Option<V>, under_way: V) -> Option<V> {
-    steered.filter(|steered| (*steered != under_way || hops.let_go) && hops.waits != Some(*steered))
+fn asks_on<V: Geometry>(hops: &Hops, steered: Option<Heading>, under_way: V) -> Option<Heading> {
+    steered
+        .filter(|steered| (steered.vector::<V>() != under_way || hops.let_go) && hops.waits != Some(*steered))
 }
 
 #[inline(never)]
-fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, hops: &Hops<V>) -> Hops<V> {
+fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, hops: &Hops) -> Hops {
     let steered = along_an_axis(senses.steered);
     let mut hops = Hops { refused: hops.refused.filter(|_| hops.refused == steered), ..*hops };
     if let Some(maneuver) = senses.maneuver() {
@@ -103,15 +105,16 @@ fn is_blocked<V: Geometry>(senses: &Senses<'_, V>, way: V) -> bool {
     senses.sweep(lift, way).is_some()
 }
 
-/// The steering along the axis it is nearest to, of length 1.
-fn along_an_axis<V: Vector>(steered: V) -> Option<V> {
+/// The steering along the axis it is nearest to.
+fn along_an_axis<V: Vector>(steered: V) -> Option<Heading> {
     if steered.length() < STEERED {
         return None;
     }
-    let parts = steered.to_array();
-    let longest =
-        (0..3).fold(0, |best, axis| if parts[axis].abs() > parts[best].abs() { axis } else { best });
-    let mut whole = [0.0; 3];
-    whole[longest] = parts[longest].signum();
-    Some(V::from_array(whole))
+    let (right, forward) = (steered.dot(V::RIGHT), steered.dot(V::FORWARD));
+    Some(match (forward.abs() > right.abs(), right > 0.0, forward > 0.0) {
+        (false, true, _) => Heading::Right,
+        (false, false, _) => Heading::Left,
+        (true, _, true) => Heading::Forward,
+        (true, _, false) => Heading::Back,
+    })
 }

@@ -55,6 +55,6 @@ macro_rules! kept_in {
 kept_in! {
     Jumps: jumps;
     Dashes: dashes;
-    Hops<V>: hops;
+    Hops: hops;
     LadderRest: ladder_rest;
 }

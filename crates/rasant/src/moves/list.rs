@@ -33,9 +33,9 @@ pub trait Moves<V: Geometry>: 'static {
     /// What they can be tuned by.
     const KNOBS: &'static KnobTable;
 
-    /// Asks each in turn; gives the first that takes charge, and its place.
+    /// Asks each in turn, until one takes charge; says whether one does.
     #[doc(hidden)]
-    fn ask(senses: &Senses<'_, V>, at: &mut Place, refused: &mut Refusals) -> Option<(u8, Proposal<V>)>;
+    fn ask(senses: &Senses<'_, V>, at: &mut Place, decision: &mut Decision<V>) -> bool;
 
     /// Lets each keep what it remembers.
     #[doc(hidden)]
@@ -87,18 +87,21 @@ pub struct Taken<'a, V> {
 fn ask_one<V: Geometry, M: Move<V>>(
     senses: &Senses<'_, V>,
     at: &mut Place,
-    refused: &mut Refusals,
-) -> Option<(u8, Proposal<V>)> {
+    decision: &mut Decision<V>,
+) -> bool {
     let Place { number, knob, word } = *at;
     *at = past::<V, M>(*at);
     let own = M::read(senses.tuning.own.values(knob));
     match own.propose(senses, &M::Memory::get(senses.state, word)) {
-        Answer::Nothing => None,
+        Answer::Nothing => false,
         Answer::Refuses(what) => {
-            refused.extend(what);
-            None
+            decision.refused.extend(what);
+            false
         }
-        Answer::Takes(proposal) => Some((number, proposal)),
+        Answer::Takes(proposal) => {
+            decision.taken = Some((number, proposal));
+            true
+        }
     }
 }
 
@@ -131,8 +134,8 @@ impl<V: Geometry> Moves<V> for () {
     const KNOBS: &'static KnobTable = &KnobTable { head: None, rest: [None; 2] };
 
     #[inline]
-    fn ask(_: &Senses<'_, V>, _: &mut Place, _: &mut Refusals) -> Option<(u8, Proposal<V>)> {
-        None
+    fn ask(_: &Senses<'_, V>, _: &mut Place, _: &mut Decision<V>) -> bool {
+        false
     }
 
     #[inline]
@@ -144,8 +147,8 @@ impl<V: Geometry, M: Move<V>, L: Moves<V>> Moves<V> for (M, L) {
     const KNOBS: &'static KnobTable = &KnobTable { head: Some(M::KNOBS), rest: [Some(L::KNOBS), None] };
 
     #[inline(always)]
-    fn ask(senses: &Senses<'_, V>, at: &mut Place, refused: &mut Refusals) -> Option<(u8, Proposal<V>)> {
-        ask_one::<V, M>(senses, at, refused).or_else(|| L::ask(senses, at, refused))
+    fn ask(senses: &Senses<'_, V>, at: &mut Place, decision: &mut Decision<V>) -> bool {
+        ask_one::<V, M>(senses, at, decision) || L::ask(senses, at, decision)
     }
 
     #[inline(always)]
@@ -166,8 +169,8 @@ where
     };
 
     #[inline(always)]
-    fn ask(senses: &Senses<'_, V>, at: &mut Place, refused: &mut Refusals) -> Option<(u8, Proposal<V>)> {
-        L::ask(senses, at, refused).or_else(|| ask_one::<V, M>(senses, at, refused))
+    fn ask(senses: &Senses<'_, V>, at: &mut Place, decision: &mut Decision<V>) -> bool {
+        L::ask(senses, at, decision) || ask_one::<V, M>(senses, at, decision)
     }
 
     #[inline(always)]
@@ -177,16 +180,24 @@ where
     }
 }
 
-/// What is decided of a tick.
+/// What moves decide of a tick.
+#[doc(hidden)]
 pub struct Decision<V> {
     pub(crate) refused: Refusals,
     /// Who takes charge, by place in the list.
     pub(crate) taken: Option<(u8, Proposal<V>)>,
 }
 
+impl<V> Decision<V> {
+    /// Nobody takes charge.
+    pub(crate) fn none() -> Self {
+        Self { refused: Refusals::new(), taken: None }
+    }
+}
+
 /// The two ends of a tick that a list of moves has a part in.
 struct Ends<V: Geometry> {
-    decide: fn(&Senses<'_, V>) -> Decision<V>,
+    decide: fn(&Senses<'_, V>, &mut Decision<V>),
     remember: fn(&Senses<'_, V>, &Taken<'_, V>, &mut State<V>),
 }
 
@@ -197,10 +208,8 @@ impl<V: Geometry> Ends<V> {
 }
 
 #[inline(always)] // for ours, into the tick
-fn decide_by<V: Geometry, L: Moves<V>>(senses: &Senses<'_, V>) -> Decision<V> {
-    let mut refused = Refusals::new();
-    let taken = L::ask(senses, &mut Place::default(), &mut refused);
-    Decision { refused, taken }
+fn decide_by<V: Geometry, L: Moves<V>>(senses: &Senses<'_, V>, decision: &mut Decision<V>) {
+    L::ask(senses, &mut Place::default(), decision);
 }
 
 #[inline(always)]
@@ -219,10 +228,10 @@ fn ends<V: Geometry>(tuning: &Tuning) -> Option<&'static Ends<V>> {
 
 /// Asks the tuning's moves who takes charge of a tick.
 #[inline]
-pub(crate) fn decide<V: Geometry>(senses: &Senses<'_, V>) -> Decision<V> {
+pub(crate) fn decide<V: Geometry>(senses: &Senses<'_, V>, decision: &mut Decision<V>) {
     match ends(senses.tuning) {
-        Some(ends) => (ends.decide)(senses),
-        None => decide_by::<V, Standard>(senses),
+        Some(ends) => (ends.decide)(senses, decision),
+        None => decide_by::<V, Standard>(senses, decision),
     }
 }
 

@@ -84,7 +84,7 @@ impl<V: Vector> Proposal<V> {
     /// A move of that name does what the body does by itself, and shows its name.
     #[must_use]
     pub fn of(name: Name) -> Self {
-        Self { gait: Some(Gait::Move(name)), ..Self::as_itself(Mode::Move(name), Owner::Move(name)) }
+        Self { gait: Some(Gait::Move(name)), ..Self::as_itself(Mode::Move(name), Owner::Move) }
     }
 
     /// The body takes off with a velocity over the world, in m/s: a jump out of the move

@@ -215,7 +215,7 @@ pub enum Departure {
     /// It did not: it was put there, aloft.
     Placed,
     /// Another move of the list took it off.
-    Move(Name),
+    Move,
 }
 
 named!(Departure {
@@ -226,7 +226,7 @@ named!(Departure {
     Maneuver => "maneuver",
     Launch => "launch",
     Placed => "placed",
-    ..Move,
+    Move => "move",
 });
 
 /// The events of one tick, in order.

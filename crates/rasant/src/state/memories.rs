@@ -11,7 +11,7 @@ pub struct Memories([u32; Memories::WORDS]);
 impl Memories {
     /// How many words there are for all moves together. A list whose moves need more
     /// does not compile.
-    pub const WORDS: usize = 24;
+    pub const WORDS: usize = 16;
 
     /// The memory that begins at the word `at`.
     #[inline]

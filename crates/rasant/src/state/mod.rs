@@ -20,7 +20,7 @@ pub use air::{Air, Rise};
 pub use dashes::Dashes;
 pub(crate) use event::tell;
 pub use event::{Departure, EVENTS, Event, Events, JumpKind, Refusal};
-pub use hops::Hops;
+pub use hops::{Heading, Hops};
 pub use jumps::Jumps;
 pub use ladders::LadderRest;
 pub use maneuver::{Locks, Maneuver, ManeuverKind, Phase, Plan};
@@ -110,7 +110,7 @@ pub struct State<V> {
     /// Its store of dashes.
     pub dashes: Dashes,
     /// Hops that are yet to come, or not to be.
-    pub hops: Hops<V>,
+    pub hops: Hops,
     /// What moves of the list keep, each its own.
     pub memories: Memories,
     /// What the move that had the last tick holds on to and is taken along by.
@@ -120,7 +120,7 @@ pub struct State<V> {
     /// A displacement that the host hands in for the next tick, in the world.
     pub root_motion: Option<V>,
     /// What was done to it from outside since the last tick, and is told in the next.
-    pub untold: Untold,
+    pub untold: Option<Untold>,
     /// Whether it is seen from above, and has no ground.
     pub from_above: bool,
     /// The zones it is in.
@@ -135,7 +135,7 @@ pub struct State<V> {
     pub spin: f32,
 }
 
-/// The zones a body is in, at most six; more are not noticed.
+/// The zones a body is in, at most [`Zones::MOST`]; more are not noticed.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Zones {
@@ -145,7 +145,7 @@ pub struct Zones {
 
 impl Zones {
     /// How many zones a body can be in at once.
-    pub const MOST: usize = 6;
+    pub const MOST: usize = 12;
 
     /// Adds a zone, if there is room.
     pub(crate) fn add(&mut self, zone: ZoneId) {
@@ -208,8 +208,8 @@ pub enum Owner {
     Maneuver,
     /// Where the player looks.
     Look,
-    /// Another move of the list.
-    Move(Name),
+    /// Another move of the list: see [`State::mode`].
+    Move,
 }
 
 /// Whether the feet stand, and can walk.
@@ -363,7 +363,7 @@ named!(Owner {
     Ladder => "ladder",
     Maneuver => "maneuver",
     Look => "look",
-    ..Move,
+    Move => "move",
 });
 
 /// What the host did to a body between two ticks, as events are to tell it.
@@ -393,32 +393,39 @@ impl<V: Vector> State<V> {
     #[must_use]
     #[inline]
     pub fn is_finite(&self) -> bool {
+        const PART: f32 = 1.0 / 32.0;
         // A sum is finite only if all of its parts are, and does not branch; times
-        // that count without end stop at the greatest number, so halves are added.
-        let vectors = self.position + self.remainder + self.velocity + self.ground_velocity;
-        let turned = self.up + self.right + self.facing + self.footing.normal + self.footing.point;
-        let wall = self.wall.map_or(V::ZERO, |wall| wall.normal);
-        let walls = wall + self.kick.map_or(V::ZERO, |kick| kick.normal);
-        let homes = self.checkpoint + self.home_up + self.root_motion.unwrap_or(V::ZERO);
-        let times = [
-            self.gait_age,
-            self.air.map_or(0.0, |air| air.time),
-            self.jumps.wait,
-            self.lowered,
-            self.ladder_rest.left,
-            self.rest,
-            self.stride,
-            self.spin,
-            self.wall.map_or(0.0, |wall| wall.away_for),
-            self.kick.map_or(0.0, |kick| kick.back_for),
-            self.dashes.recharged_for,
-            self.ahead,
-        ];
-        let times: f32 = times.iter().map(|time| time * 0.03125).sum();
+        // that count without end stop at the greatest number, so parts of them are added.
+        let mut vectors = self.position + self.remainder + self.velocity + self.ground_velocity;
+        vectors += self.up + self.right + self.facing + self.footing.normal + self.footing.point;
+        vectors += self.checkpoint + self.home_up;
+        let mut times = PART * self.gait_age
+            + PART * self.jumps.wait
+            + PART * self.lowered
+            + PART * self.ladder_rest.left
+            + PART * self.rest
+            + PART * self.stride
+            + PART * self.spin
+            + PART * self.dashes.recharged_for
+            + PART * self.ahead;
+        if let Some(way) = &self.root_motion {
+            vectors += *way;
+        }
+        if let Some(air) = &self.air {
+            times += PART * air.time;
+        }
+        if let Some(wall) = &self.wall {
+            vectors += wall.normal;
+            times += PART * wall.away_for;
+        }
+        if let Some(kick) = &self.kick {
+            vectors += kick.normal;
+            times += PART * kick.back_for;
+        }
         let maneuver = self.maneuver.as_ref().map_or(0.0, |maneuver| {
             maneuver.age * 0.5 + maneuver.plan.speed(maneuver.age) * 0.5 + maneuver.direction.dot(V::UP)
         });
-        (vectors + turned + walls + homes).is_finite() && (times + maneuver).is_finite()
+        vectors.is_finite() && (times + maneuver).is_finite()
     }
 
     /// The state with all that is not a number made one: it stands still where it
@@ -475,7 +482,7 @@ impl<V: Vector> State<V> {
             rides: None,
             asked_height: None,
             root_motion: None,
-            untold: Untold::default(),
+            untold: None,
             from_above: false,
             zones: Zones::default(),
             checkpoint: position,
@@ -496,36 +503,49 @@ impl<V: Vector> State<V> {
     /// The same with its up outside zones as it was.
     pub(crate) fn turned_up(mut self, up: V) -> Self {
         if let Some(up) = up.direction() {
+            self.let_go();
             self.up = up;
             self.right = V::right_for(up, self.right);
             let facing = self.facing.slid_along(up).direction();
             self.facing = facing.unwrap_or(self.right);
             self.footing = Footing::none(up);
-            self.mode = if self.maneuver.is_some() { Mode::Maneuver } else { Mode::Aloft };
-            self.ladder = None;
-            self.rides = None;
             self.wall = None;
             self.kick = None;
         }
         self
     }
 
+    /// Its feet leave the ground, its hands what they hold; the next tick tells it.
+    fn let_go(&mut self) {
+        let moved = self.moved();
+        if self.footing.is_firm() || self.ladder.is_some() || moved.is_some() {
+            let untold = self.untold.get_or_insert_default();
+            untold.thrown |= self.footing.is_firm();
+            untold.ladder = untold.ladder.or(self.ladder);
+            untold.moved = untold.moved.or(moved);
+        }
+        self.air = match self.air {
+            Some(Air { by: Departure::Placed, .. }) => self.air,
+            Some(Air { time, .. }) => Some(Air { time, ..Air::left(Departure::Launch) }),
+            None => Some(Air::left(Departure::Launch)),
+        };
+        self.footing = Footing::none(self.up);
+        self.mode = if self.maneuver.is_some() { Mode::Maneuver } else { Mode::Aloft };
+        self.ladder = None;
+        self.rides = None;
+    }
+
+    /// The move of the list that has charge of it.
+    fn moved(&self) -> Option<Name> {
+        if let Mode::Move(name) = self.mode { Some(name) } else { None }
+    }
+
     /// Throws the body off its feet: see [`Controller::launch`](crate::Controller::launch).
     pub fn launch(&mut self, velocity: V) {
         self.break_off();
-        self.untold.thrown |= self.footing.is_firm();
-        self.untold.ladder = self.untold.ladder.or(self.ladder);
-        if let Mode::Move(name) = self.mode {
-            self.untold.moved = self.untold.moved.or(Some(name));
-        }
+        self.let_go();
         self.velocity = velocity;
         self.ground_velocity = V::ZERO;
-        self.footing = Footing::none(self.up);
-        self.mode = Mode::Aloft;
-        let time = self.air.map_or(0.0, |air| air.time);
-        self.air = Some(Air { time, ..Air::left(Departure::Launch) });
-        self.ladder = None;
-        self.rides = None;
     }
 
     /// Throws the body back: see
@@ -545,8 +565,9 @@ impl<V: Vector> State<V> {
         let Some(maneuver) = self.maneuver.take() else { return };
         self.rest = maneuver.plan.rest;
         // One that was begun since the last tick has not been told of.
-        if !std::mem::take(&mut self.untold.begun) {
-            self.untold.broken_off = Some(maneuver.kind);
+        let untold = self.untold.get_or_insert_default();
+        if !std::mem::take(&mut untold.begun) {
+            untold.broken_off = Some(maneuver.kind);
         }
         if self.mode == Mode::Maneuver {
             self.mode = if self.footing.is_firm() { Mode::Afoot } else { Mode::Aloft };
@@ -556,7 +577,10 @@ impl<V: Vector> State<V> {
     fn put_into(&mut self, maneuver: Maneuver<V>) {
         self.break_off();
         self.maneuver = Some(maneuver);
-        self.untold.begun = true;
+        let moved = self.moved();
+        let untold = self.untold.get_or_insert_default();
+        untold.moved = untold.moved.or(moved);
+        untold.begun = true;
         self.mode = Mode::Maneuver;
     }
 

@@ -3,7 +3,7 @@
 use std::fmt;
 use std::ops::Deref;
 
-/// A name of 1 to 15 bytes that is copied, compared and kept like a number: that of
+/// A name of 1 to 11 bytes that is copied, compared and kept like a number: that of
 /// a move, a mode, a gait.
 ///
 /// ```
@@ -35,7 +35,7 @@ impl NameError {
 
 impl Name {
     /// The most bytes that a name has.
-    pub const MOST: usize = 15;
+    pub const MOST: usize = 11;
 
     /// The name `text`; for constants, of which a wrong one does not compile.
     ///
@@ -45,7 +45,7 @@ impl Name {
     pub const fn new(text: &str) -> Self {
         match Self::of(text.as_bytes()) {
             Some(name) => name,
-            None => panic!("a name has 1 to 15 bytes, none of them 0"),
+            None => panic!("a name has 1 to 11 bytes, none of them 0"),
         }
     }
 
