@@ -15,8 +15,8 @@ use common::Dice;
 use common::surfaces::{SURFACES, Surface};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Actions, Bounds, Carrier, CarrierId, Events, Hull, Intent, Keyframe, Layers, Level, Patch, PathEnd,
-    Piece, Placement, State, SurfaceId, Tuning, Zone, ZoneKind,
+    Actions, Bounds, Carrier, CarrierId, Effect, Events, Hull, Intent, Keyframe, Layers, Level, Patch,
+    PathEnd, Piece, Placement, State, SurfaceId, Tuning, Zone,
 };
 use scenes::{BODIES, Crowd, DT, rolling};
 
@@ -182,7 +182,7 @@ fn with_elsewhere(carriers: usize, zones: usize) -> Level<Vec3> {
     }
     for _ in 0..zones {
         let at = dice.vector::<Vec3>(60.0) + Vec3::Y * 90.0;
-        builder.add_zone(Zone::new(at, at + Vec3::ONE, ZoneKind::Goal));
+        builder.add_zone(Zone::new(at, at + Vec3::ONE, Effect::Goal));
     }
     builder.build().unwrap()
 }

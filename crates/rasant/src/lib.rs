@@ -62,9 +62,9 @@ pub use input::{
     Press, Sampler, Source, Tape, TapeError, TimedEvent, Way,
 };
 pub use level::{
-    Carrier, CarrierId, Found, HeightGrid, Keyframe, Layers, Level, LevelBuilder, LevelError, PathEnd, Piece,
-    PieceError, PieceId, Placement, Ride, Seams, Shape, Sides, Surface, SurfaceId, Surroundings, Tag, Zone,
-    ZoneId, ZoneKind,
+    Carrier, CarrierId, Effect, Effects, Found, HeightGrid, Keyframe, Layers, Level, LevelBuilder,
+    LevelError, PathEnd, Piece, PieceError, PieceId, Placement, Ride, Seams, Shape, Sides, Surface,
+    SurfaceId, Surroundings, Tag, Zone, ZoneId,
 };
 pub use memory::Memory;
 pub use moves::{

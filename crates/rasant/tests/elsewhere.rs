@@ -6,8 +6,8 @@ use std::collections::BTreeSet;
 use crate::common::{Dice, Run, capsule};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Bounds, Carrier, CarrierId, Found, Geometry, Intent, Keyframe, Layers, Level, LevelError, PathEnd, Piece,
-    PieceId, Placement, Shape, Surface, SurfaceId, Surroundings, Tag, Tuning, Vector, Zone, ZoneKind,
+    Bounds, Carrier, CarrierId, Effect, Found, Geometry, Intent, Keyframe, Layers, Level, LevelError,
+    PathEnd, Piece, PieceId, Placement, Shape, Surface, SurfaceId, Surroundings, Tag, Tuning, Vector, Zone,
 };
 
 /// What a level gives for a region.
@@ -55,12 +55,12 @@ fn fair<V: Geometry>(dice: &mut Dice, count: usize) -> Level<V> {
         }
         if number % 2 == 0 {
             let at: V = dice.vector(4.0);
-            builder.add_zone(Zone::new(at, at + V::splat(2.0), ZoneKind::Own(1)).riding(carrier));
+            builder.add_zone(Zone::new(at, at + V::splat(2.0), Effect::Own(1)).riding(carrier));
         }
     }
     for _ in 0..30 {
         let at: V = dice.vector(60.0);
-        builder.add_zone(Zone::new(at, at + V::splat(dice.number(0.5, 9.0)), ZoneKind::Goal));
+        builder.add_zone(Zone::new(at, at + V::splat(dice.number(0.5, 9.0)), Effect::Goal));
     }
     builder.build().unwrap()
 }
@@ -175,10 +175,10 @@ fn what_has_no_number_is_refused_when_the_level_is_built() {
     let most = 1 << 16;
     let mut builder = Level::<Vec2>::builder();
     for _ in 0..most {
-        builder.add_zone(Zone::new(Vec2::ZERO, Vec2::ONE, ZoneKind::Goal));
+        builder.add_zone(Zone::new(Vec2::ZERO, Vec2::ONE, Effect::Goal));
     }
     assert!(builder.clone().build().is_ok());
-    builder.add_zone(Zone::new(Vec2::ZERO, Vec2::ONE, ZoneKind::Goal));
+    builder.add_zone(Zone::new(Vec2::ZERO, Vec2::ONE, Effect::Goal));
     let refused = builder.build().unwrap_err();
     assert_eq!(refused, LevelError::TooMany { what: "zones", count: most + 1 });
     assert_eq!(refused.to_string(), "65537 zones, expected at most 65536");
@@ -205,7 +205,7 @@ fn what_has_no_number_is_refused_when_the_level_is_built() {
     assert_eq!(with(block().riding(CarrierId(3))), "piece 1 names carrier 3, which was not added");
     assert_eq!(with(block().made_of(SurfaceId(9))), "piece 1 names surface 9, which was not added");
     let mut builder = Level::<Vec2>::builder();
-    builder.add_zone(Zone::new(Vec2::ZERO, Vec2::ONE, ZoneKind::Goal).riding(CarrierId(0)));
+    builder.add_zone(Zone::new(Vec2::ZERO, Vec2::ONE, Effect::Goal).riding(CarrierId(0)));
     assert_eq!(builder.build().unwrap_err().to_string(), "zone 0 names carrier 0, which was not added");
 }
 

@@ -5,8 +5,8 @@ use crate::common::lives::{any_intent, any_tuning, meddle};
 use crate::common::{Dice, RATES, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Bounds, Carrier, Controller, Event, Frame, Geometry, Hull, HullShape, Intent, Keyframe, Level, Mode,
-    Owner, Patch, PathEnd, Piece, State, Surface, Vector, Zone, ZoneKind,
+    Bounds, Carrier, Controller, Effect, Event, Frame, Geometry, Hull, HullShape, Intent, Keyframe, Level,
+    Mode, Owner, Patch, PathEnd, Piece, State, Surface, Vector, Zone,
 };
 
 /// Ticks in each dimension: a million in all.
@@ -62,22 +62,22 @@ fn town<V: Geometry>() -> Level<V> {
     builder.add(block([-1.5, 0.8, -4.0], [0.0, 1.2, 4.0]).riding(sled));
     builder.add(block([-2.0, 4.0, -3.0], [2.0, 4.4, 3.0]).one_way().riding(sled));
     builder.add(block([-3.0, -0.3, -3.0], [3.0, 0.0, 3.0]).riding(wheel));
-    let ladder = ZoneKind::Ladder { front: V::ZERO };
+    let ladder = Effect::Ladder { front: V::ZERO };
     builder.add_zone(Zone::new(point(-15.3, 0.0, -4.0), point(-14.7, 9.0, 4.0), ladder));
     builder.add_zone(Zone::new(
         point(23.0, 0.0, -6.0),
         point(26.0, 20.0, 6.0),
-        ZoneKind::Wind { push: V::UP * 60.0 + V::RIGHT },
+        Effect::Wind { push: V::UP * 60.0 + V::RIGHT },
     ));
-    builder.add_zone(Zone::new(point(10.0, 0.0, -6.0), point(13.0, 4.0, 6.0), ZoneKind::Slow { pace: 0.4 }));
-    builder.add_zone(Zone::new(point(28.5, 0.0, -12.0), point(30.0, 0.4, 12.0), ZoneKind::Hazard));
-    builder.add_zone(Zone::new(point(0.0, 0.0, -4.0), point(2.0, 4.0, 4.0), ZoneKind::Checkpoint));
+    builder.add_zone(Zone::new(point(10.0, 0.0, -6.0), point(13.0, 4.0, 6.0), Effect::Slow { pace: 0.4 }));
+    builder.add_zone(Zone::new(point(28.5, 0.0, -12.0), point(30.0, 0.4, 12.0), Effect::Hazard));
+    builder.add_zone(Zone::new(point(0.0, 0.0, -4.0), point(2.0, 4.0, 4.0), Effect::Checkpoint));
     builder.add_zone(Zone::new(
         point(-29.0, 0.0, -8.0),
         point(-24.0, 38.0, 8.0),
-        ZoneKind::Gravity { up: -V::UP },
+        Effect::Gravity { up: -V::UP },
     ));
-    builder.add_zone(Zone::new(point(3.0, 6.0, -4.0), point(9.0, 12.0, 4.0), ZoneKind::Own(3)));
+    builder.add_zone(Zone::new(point(3.0, 6.0, -4.0), point(9.0, 12.0, 4.0), Effect::Own(3)));
     builder.build().unwrap()
 }
 

@@ -14,6 +14,7 @@ mod everything;
 mod ground;
 mod input;
 mod jumps;
+mod listed;
 mod maneuvers;
 mod meshes;
 mod mirrors;

@@ -4,9 +4,9 @@
 use crate::common::{Dice, Run, capsule, floor};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Actions, Bindings, Controller, Departure, DeviceEvent, Event, Face, Geometry, Hull, HullShape, Intent,
-    Key, Layers, Level, Locks, ManeuverKind, Mode, Phase, Piece, Plan, Press, Sampler, Steering, SurfaceId,
-    Tuning, Zone, ZoneKind,
+    Actions, Bindings, Controller, Departure, DeviceEvent, Effect, Event, Face, Geometry, Hull, HullShape,
+    Intent, Key, Layers, Level, Locks, ManeuverKind, Mode, Phase, Piece, Plan, Press, Sampler, Steering,
+    SurfaceId, Tuning, Zone,
 };
 use std::time::Duration;
 
@@ -107,7 +107,7 @@ fn thrown_off_a_ladder_it_is_left() {
     builder.add_zone(Zone::new(
         Vec2::new(-0.3, 0.0),
         Vec2::new(0.3, 6.0),
-        ZoneKind::Ladder { front: Vec2::ZERO },
+        Effect::Ladder { front: Vec2::ZERO },
     ));
     let level = builder.build().unwrap();
     let mut body = Controller::new(Tuning::default(), capsule(), Vec2::ZERO);
@@ -361,7 +361,7 @@ fn course<V: Geometry>(hull: Hull, start: V) -> Vec<(V, Vec<&'static str>)> {
         builder.add(block(min, max));
     }
     let ladder = [[14.8, 0.0, -0.4], [16.0, 3.0, 0.4]].map(V::from_array);
-    builder.add_zone(Zone::new(ladder[0], ladder[1], ZoneKind::Ladder { front: V::RIGHT * -1.0 }));
+    builder.add_zone(Zone::new(ladder[0], ladder[1], Effect::Ladder { front: V::RIGHT * -1.0 }));
     let level = builder.build().unwrap();
     let mut tuning = Tuning { steering: Steering::Usual, ..Tuning::default() };
     tuning.set("roll.action", 0.0).unwrap();
@@ -487,7 +487,7 @@ fn a_ladder_before_a_wall_leads_onto_the_roof_and_down_again() {
             // Before the wall, up to the roof. (Zones lie along the axes: as wide as deep.)
             let middle = out * (0.5 * deep) + Vec3::Y * 2.0;
             let half = Vec3::new(0.5 * deep, 2.0, 0.5 * deep);
-            builder.add_zone(Zone::new(middle - half, middle + half, ZoneKind::Ladder { front: out }));
+            builder.add_zone(Zone::new(middle - half, middle + half, Effect::Ladder { front: out }));
             let level = builder.build().unwrap();
             let tuning = Tuning { steering: Steering::View, ..Tuning::default() };
             let mut run = Run::new(tuning, hull, out * (0.5 * deep) + Vec3::Y * (hull.height() * 0.5), rate);

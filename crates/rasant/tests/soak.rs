@@ -13,9 +13,9 @@ use crate::common::surfaces::SURFACES;
 use crate::common::{Dice, capsule, upright_box};
 use rasant::glam::{DVec2, DVec3, Quat, Vec2, Vec3};
 use rasant::{
-    Carrier, Controller, Event, Geometry, Hull, HullShape, Intent, Keyframe, Layers, Level, LevelBuilder,
-    Mode, PathEnd, Piece, Shape, Sides, State, Steering, SurfaceId, Surroundings, Tag, Tuning, Vector, Zone,
-    ZoneKind,
+    Carrier, Controller, Effect, Event, Geometry, Hull, HullShape, Intent, Keyframe, Layers, Level,
+    LevelBuilder, Mode, PathEnd, Piece, Shape, Sides, State, Steering, SurfaceId, Surroundings, Tag, Tuning,
+    Vector, Zone,
 };
 
 /// Ticks of the ordinary run, in both dimensions together.
@@ -271,10 +271,10 @@ fn moving<V: Place>(builder: &mut LevelBuilder<V>, dice: &mut Dice) {
         }
     }
     let kinds = [
-        ZoneKind::Wind { push: V::UP * dice.number(0.0, 60.0) + dice.vector::<V>(9.0) },
-        ZoneKind::Slow { pace: dice.number(0.1, 2.0) },
-        ZoneKind::Ladder { front: V::ZERO },
-        ZoneKind::Gravity { up: dice.direction() },
+        Effect::Wind { push: V::UP * dice.number(0.0, 60.0) + dice.vector::<V>(9.0) },
+        Effect::Slow { pace: dice.number(0.1, 2.0) },
+        Effect::Ladder { front: V::ZERO },
+        Effect::Gravity { up: dice.direction() },
     ];
     for kind in kinds {
         let at: V = dice.vector(15.0);
@@ -389,9 +389,9 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
 
 /// The velocity that wind gives to who stands.
 fn drift<V: Geometry>(level: &Level<V>, state: &State<V>, stop_time: f32) -> V {
-    let pushes = state.zones.ids().iter().filter_map(|&id| match level.zone(id)?.kind {
-        ZoneKind::Wind { push } if state.from_above => Some(push),
-        ZoneKind::Wind { push } if state.mode == Mode::Afoot => Some(push - state.up * push.dot(state.up)),
+    let pushes = state.zones.ids().iter().filter_map(|&id| match *level.zone(id)?.effects.iter().next()? {
+        Effect::Wind { push } if state.from_above => Some(push),
+        Effect::Wind { push } if state.mode == Mode::Afoot => Some(push - state.up * push.dot(state.up)),
         _ => None,
     });
     pushes.fold(V::ZERO, |all, push| all + push) * stop_time

@@ -2,7 +2,7 @@
 
 use crate::common::{Dice, Run, capsule, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
-use rasant::{Actions, Event, Geometry, Hull, Intent, Level, Piece, Sides, Tuning, Zone, ZoneKind};
+use rasant::{Actions, Effect, Event, Geometry, Hull, Intent, Level, Piece, Sides, Tuning, Zone};
 
 const RATES: [u32; 6] = [24, 30, 60, 120, 144, 240];
 
@@ -115,7 +115,7 @@ fn wind_that_lifts_is_one_leaving() {
             let corner = V::from_array([-9.0, -1.0, -9.0]);
             builder.add(Piece::block(corner, V::from_array([9.0, 0.0, 9.0])).unwrap());
             let push = V::UP * (tuning.gravity() * share);
-            builder.add_zone(Zone::new(corner, V::from_array([9.0, 900.0, 9.0]), ZoneKind::Wind { push }));
+            builder.add_zone(Zone::new(corner, V::from_array([9.0, 900.0, 9.0]), Effect::Wind { push }));
             let level = builder.build().unwrap();
             let mut run = Run::new(tuning, capsule(), V::UP * 0.005, rate);
             run.body.find_footing(&level);
@@ -142,7 +142,7 @@ fn a_gravity_zone_turns_a_standing_body_once() {
                 let zone = Zone::new(
                     V::from_array([0.0, 0.0, -9.0]),
                     V::from_array([9.0, 9.0, 9.0]),
-                    ZoneKind::Gravity { up },
+                    Effect::Gravity { up },
                 );
                 builder.add_zone(zone);
                 let level = builder.build().unwrap();

@@ -3,8 +3,8 @@
 use crate::common::{Run, blocks, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Actions, Carrier, Controller, Event, Gait, Geometry, Intent, JumpKind, Keyframe, Level, LevelBuilder,
-    Mode, Owner, PathEnd, Piece, Refusal, Steering, Surface, Tuning, Zone, ZoneId, ZoneKind,
+    Actions, Carrier, Controller, Effect, Event, Gait, Geometry, Intent, JumpKind, Keyframe, Level,
+    LevelBuilder, Mode, Owner, PathEnd, Piece, Refusal, Steering, Surface, Tuning, Zone, ZoneId,
 };
 
 const JUMP: fn() -> Intent = || Intent::default().pressing(Actions::JUMP);
@@ -159,7 +159,7 @@ fn ladder_tower<V: Geometry>(front: V) -> (LevelBuilder<V>, Zone<V>) {
     let point = |x: f32, y: f32, z: f32| V::from_array([x, y, z]);
     builder.add(Piece::block(point(-9.0, -1.0, -9.0), point(9.0, 0.0, 9.0)).unwrap());
     builder.add(Piece::block(point(-2.0, 5.8, -2.0), point(2.0, 6.0, 2.0)).unwrap().one_way());
-    let zone = Zone::new(point(-0.3, 0.0, -0.3), point(0.3, 6.0, 0.3), ZoneKind::Ladder { front });
+    let zone = Zone::new(point(-0.3, 0.0, -0.3), point(0.3, 6.0, 0.3), Effect::Ladder { front });
     (builder, zone)
 }
 
@@ -287,14 +287,14 @@ fn told(run: &Run<Vec2>, id: ZoneId) -> (usize, usize) {
 
 #[test]
 fn coming_into_and_out_of_a_zone_is_told_once_each() {
-    for kind in [ZoneKind::Goal, ZoneKind::Own(7), ZoneKind::Slow { pace: 0.5 }, ZoneKind::Checkpoint] {
+    for kind in [Effect::Goal, Effect::Own(7), Effect::Slow { pace: 0.5 }, Effect::Checkpoint] {
         let (level, id) = with_zone(Zone::new(Vec2::new(2.0, 0.0), Vec2::new(4.0, 3.0), kind));
         let mut run = Run::new(Tuning::default(), upright_box(), Vec2::ZERO, 60);
         run.body.find_footing(&level);
         run.run(&level, 0.7, RIGHT());
         assert_eq!(told(&run, id), (1, 0));
         assert!(run.body.state().zones.has(id));
-        let slowed = matches!(kind, ZoneKind::Slow { .. });
+        let slowed = matches!(kind, Effect::Slow { .. });
         let speed = run.body.velocity().x;
         assert!((speed - if slowed { 2.0 } else { 4.0 }).abs() < 1e-4, "{speed} m/s in {kind:?}");
         run.run(&level, 2.0, RIGHT());
@@ -304,7 +304,7 @@ fn coming_into_and_out_of_a_zone_is_told_once_each() {
 
 #[test]
 fn wind_carries_what_is_aloft_lifts_what_it_can_and_moves_who_stands_a_little() {
-    let zone = |push| Zone::new(Vec2::new(-99.0, 0.0), Vec2::new(99.0, 8.0), ZoneKind::Wind { push });
+    let zone = |push| Zone::new(Vec2::new(-99.0, 0.0), Vec2::new(99.0, 8.0), Effect::Wind { push });
     let tuning = Tuning::default();
     let (level, _) = with_zone(zone(Vec2::X * 5.0));
     let mut run = Run::new(tuning, capsule(), Vec2::ZERO, 60);
@@ -335,8 +335,8 @@ fn wind_carries_what_is_aloft_lifts_what_it_can_and_moves_who_stands_a_little() 
 fn a_hazard_puts_the_body_back_at_its_last_checkpoint() {
     let mut builder = Level::<Vec2>::builder();
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(99.0, 0.0)).unwrap());
-    builder.add_zone(Zone::new(Vec2::new(3.0, 0.0), Vec2::new(4.0, 3.0), ZoneKind::Checkpoint));
-    builder.add_zone(Zone::new(Vec2::new(8.0, 0.0), Vec2::new(9.0, 0.2), ZoneKind::Hazard));
+    builder.add_zone(Zone::new(Vec2::new(3.0, 0.0), Vec2::new(4.0, 3.0), Effect::Checkpoint));
+    builder.add_zone(Zone::new(Vec2::new(8.0, 0.0), Vec2::new(9.0, 0.2), Effect::Hazard));
     let level = builder.build().unwrap();
     let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, 60);
     run.body.find_footing(&level);
@@ -357,7 +357,7 @@ fn a_zone_of_other_gravity_tips_the_body_over_and_back() {
     let mut builder = Level::<Vec2>::builder();
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
     builder.add(Piece::block(Vec2::new(-9.0, 6.0), Vec2::new(9.0, 7.0)).unwrap());
-    let kind = ZoneKind::Gravity { up: -Vec2::Y };
+    let kind = Effect::Gravity { up: -Vec2::Y };
     builder.add_zone(Zone::new(Vec2::new(2.0, 0.0), Vec2::new(5.0, 6.0), kind));
     let level = builder.build().unwrap();
     let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, 60);
@@ -383,9 +383,9 @@ fn a_checkpoint_passed_upside_down_puts_the_body_back_the_right_way_up() {
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
     builder.add(Piece::block(Vec2::new(-9.0, 6.0), Vec2::new(9.0, 7.0)).unwrap());
     let zone = |min: [f32; 2], max: [f32; 2], kind| Zone::new(Vec2::from(min), Vec2::from(max), kind);
-    builder.add_zone(zone([-2.0, 0.0], [5.0, 6.0], ZoneKind::Gravity { up: -Vec2::Y }));
-    builder.add_zone(zone([1.0, 5.0], [2.0, 6.0], ZoneKind::Checkpoint));
-    builder.add_zone(zone([3.0, 5.0], [4.0, 6.0], ZoneKind::Hazard));
+    builder.add_zone(zone([-2.0, 0.0], [5.0, 6.0], Effect::Gravity { up: -Vec2::Y }));
+    builder.add_zone(zone([1.0, 5.0], [2.0, 6.0], Effect::Checkpoint));
+    builder.add_zone(zone([3.0, 5.0], [4.0, 6.0], Effect::Hazard));
     let level = builder.build().unwrap();
     let hull = capsule();
     let mut run = Run::new(Tuning::default(), hull, Vec2::new(0.0, 3.0), 60);
@@ -405,7 +405,7 @@ fn a_checkpoint_passed_upside_down_puts_the_body_back_the_right_way_up() {
 fn other_gravity_leaves_a_body_seen_from_above_where_it_is() {
     let mut builder = Level::<Vec2>::builder();
     builder.add(Piece::block(Vec2::new(-9.0, -9.0), Vec2::new(9.0, -8.0)).unwrap());
-    let kind = ZoneKind::Gravity { up: -Vec2::Y };
+    let kind = Effect::Gravity { up: -Vec2::Y };
     builder.add_zone(Zone::new(Vec2::new(1.0, -5.0), Vec2::new(4.0, 5.0), kind));
     let level = builder.build().unwrap();
     let tuning = Tuning { steering: Steering::Plan, ..Tuning::default() };

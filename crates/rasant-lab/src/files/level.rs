@@ -27,8 +27,8 @@ use std::path::Path;
 
 use rasant::glam::{EulerRot, Quat, Vec2, Vec3};
 use rasant::{
-    Carrier, CarrierId, Geometry, HeightGrid, Keyframe, Layers, Level, LevelBuilder, PathEnd, Piece,
-    PieceError, Sides, Surface, SurfaceId, Zone, ZoneKind,
+    Carrier, CarrierId, Effect, Effects, Geometry, HeightGrid, Keyframe, Layers, Level, LevelBuilder,
+    PathEnd, Piece, PieceError, Sides, Surface, SurfaceId, Zone,
 };
 
 use super::draft::{Entry, Fields};
@@ -353,16 +353,17 @@ fn piece_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<Piece<V>, 
 }
 
 /// A zone of every kind, before it is told more.
-pub(crate) fn zone_kinds<V: Geometry>() -> [ZoneKind<V>; 8] {
+pub(crate) fn zone_kinds<V: Geometry>() -> [Effect<V>; 9] {
     [
-        ZoneKind::Ladder { front: V::ZERO },
-        ZoneKind::Wind { push: V::ZERO },
-        ZoneKind::Slow { pace: 0.5 },
-        ZoneKind::Hazard,
-        ZoneKind::Goal,
-        ZoneKind::Checkpoint,
-        ZoneKind::Gravity { up: V::UP },
-        ZoneKind::Own(0),
+        Effect::Ladder { front: V::ZERO },
+        Effect::Wind { push: V::ZERO },
+        Effect::Slow { pace: 0.5 },
+        Effect::Water,
+        Effect::Hazard,
+        Effect::Goal,
+        Effect::Checkpoint,
+        Effect::Gravity { up: V::UP },
+        Effect::Own(0),
     ]
 }
 
@@ -374,14 +375,14 @@ pub fn zone_fields<V: Geometry>() -> Vec<(&'static str, Fields)> {
         let parts = of.to_array().into_iter().take(V::DIMENSION);
         Entry::List(parts.map(|part| Entry::Number(part.into())).collect())
     };
-    let fields = |kind: ZoneKind<V>| match kind {
-        ZoneKind::Ladder { .. } | ZoneKind::Hazard | ZoneKind::Goal | ZoneKind::Checkpoint => None,
-        ZoneKind::Wind { .. } => Some(("push", point(V::UP * 15.0))),
-        ZoneKind::Slow { pace } => Some(("pace", Entry::Number(pace.into()))),
-        ZoneKind::Gravity { up } => Some(("up", point(up))),
-        ZoneKind::Own(number) => Some(("number", Entry::Number(number.into()))),
+    let fields = |kind: Effect<V>| match kind {
+        Effect::Ladder { .. } | Effect::Water | Effect::Hazard | Effect::Goal | Effect::Checkpoint => None,
+        Effect::Wind { .. } => Some(("push", point(V::UP * 15.0))),
+        Effect::Slow { pace } => Some(("pace", Entry::Number(pace.into()))),
+        Effect::Gravity { up } => Some(("up", point(up))),
+        Effect::Own(number) => Some(("number", Entry::Number(number.into()))),
     };
-    let named = |kind: ZoneKind<V>| {
+    let named = |kind: Effect<V>| {
         (kind.name(), fields(kind).map(|(key, value)| (key.to_owned(), value)).into_iter().collect())
     };
     zone_kinds::<V>().into_iter().map(named).collect()
@@ -391,34 +392,52 @@ fn zone_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<(Zone<V>, S
     let value = table.need("box", "two opposite corners")?;
     let [corner, opposite]: [V; 2] = two(value)?;
     let kinds = zone_kinds::<V>().map(|kind| (kind.name(), kind));
-    let mut kind = table.need("kind", "what the zone is, as \"ladder\"")?.choice(&kinds)?;
-    match &mut kind {
-        ZoneKind::Ladder { front } => {
+    let mut effects: Vec<Effect<V>> = Vec::new();
+    let several = table.get("effects");
+    for value in several.map(Value::items).transpose()?.unwrap_or_default() {
+        effects.push(effect_of(value.choice(&kinds)?, &mut table)?);
+    }
+    if several.is_none() {
+        let kind = table.need("kind", "what the zone is, as \"ladder\"")?.choice(&kinds)?;
+        effects.push(effect_of(kind, &mut table)?);
+    }
+    let first = effects.first().map_or("zone", Effect::name);
+    let name = table.get("name").map(Value::text).transpose()?.unwrap_or(first).to_owned();
+    let Some(effects) = Effects::of(&effects) else {
+        let found = format!("found {} effects", effects.len());
+        return Err(table.problem(found).expecting(format!("at most {}", Effects::<V>::MOST)));
+    };
+    let mut zone = Zone::new(corner, opposite, effects);
+    if let Some(value) = table.get("carrier") {
+        zone = zone.riding(found(&names.carriers, value, "carrier")?);
+    }
+    table.finish()?;
+    Ok((zone, name))
+}
+
+/// An effect with what else the zone's table says of it.
+fn effect_of<V: Pieces>(mut effect: Effect<V>, table: &mut Table<'_>) -> Result<Effect<V>, Problem> {
+    match &mut effect {
+        Effect::Ladder { front } => {
             if let Some(value) = table.get("front") {
                 *front = value.vector()?;
             }
         }
-        ZoneKind::Wind { push } => *push = table.need("push", "an acceleration in m/s²")?.vector()?,
-        ZoneKind::Slow { pace } => *pace = table.need("pace", "a factor")?.number_in(0.0..=10.0, "")?,
-        ZoneKind::Gravity { up } => {
+        Effect::Wind { push } => *push = table.need("push", "an acceleration in m/s²")?.vector()?,
+        Effect::Slow { pace } => *pace = table.need("pace", "a factor")?.number_in(0.0..=10.0, "")?,
+        Effect::Gravity { up } => {
             let value = table.need("up", "a direction")?;
             *up = value.vector()?;
             if up.direction().is_none() {
                 return Err(value.problem("found no direction").expecting("a vector that is not zero"));
             }
         }
-        ZoneKind::Own(number) => {
+        Effect::Own(number) => {
             *number = table.need("number", "the game's own number")?.number_in(0.0..=65_535.0, "")? as u16;
         }
-        _ => {}
+        Effect::Water | Effect::Hazard | Effect::Goal | Effect::Checkpoint => {}
     }
-    let name = table.get("name").map(Value::text).transpose()?.unwrap_or(kind.name()).to_owned();
-    let mut zone = Zone::new(corner, opposite, kind);
-    if let Some(value) = table.get("carrier") {
-        zone = zone.riding(found(&names.carriers, value, "carrier")?);
-    }
-    table.finish()?;
-    Ok((zone, name))
+    Ok(effect)
 }
 
 fn two<V: Geometry>(value: Value<'_>) -> Result<[V; 2], Problem> {

@@ -1,7 +1,7 @@
 //! Walls, ladders, dashes, rolls, hops, turns, and how soon a press is felt.
 
 use rasant::{
-    Actions, Event, Face, Geometry, Intent, Level, LevelBuilder, Mode, Phase, Steering, Zone, ZoneKind,
+    Actions, Effect, Event, Face, Geometry, Intent, Level, LevelBuilder, Mode, Phase, Steering, Zone,
 };
 
 use super::course::{FAR, Rider, Track, blocks, floor};
@@ -124,7 +124,7 @@ fn ladder<V: Geometry>(subject: &Subject) -> Measured {
     let up = if side_view { Intent::steering(0.0, 1.0) } else { rider.ahead };
     let down = if side_view { Some(Intent::steering(0.0, -1.0)) } else { rider.back };
     let halves = V::from_array([0.3, FAR, 0.3]);
-    let kind = ZoneKind::Ladder { front: if side_view { V::ZERO } else { -V::RIGHT } };
+    let kind = Effect::Ladder { front: if side_view { V::ZERO } else { -V::RIGHT } };
     let mut builder: LevelBuilder<V> = Level::builder();
     builder.add_zone(Zone::new(-halves, halves, kind));
     let mut track = Track::<V>::new(subject, builder.build().expect("a few sound pieces"), V::ZERO);

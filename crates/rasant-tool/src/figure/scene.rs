@@ -3,7 +3,7 @@
 use plotters::coord::Shift;
 use plotters::prelude::*;
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Geometry, HullShape, Level, Shape, Tag, ZoneKind};
+use rasant::{Effect, Geometry, HullShape, Level, Shape, Tag};
 use rasant_lab::{Row, Trace, Trial, World};
 
 use super::marks::{self, Mark, mark_of};
@@ -251,7 +251,7 @@ where
         let corners = vec![a, (b.0, a.1), b, (a.0, b.1), a];
         let style = ZONE.stroke_width(wide(1));
         chart.draw_series(DashedLineSeries::new(corners, wide(2), wide(3), style))?;
-        if matches!(zone.kind, ZoneKind::Ladder { .. }) && eye == Eye::Side {
+        if zone.effects.iter().any(|effect| matches!(effect, Effect::Ladder { .. })) && eye == Eye::Side {
             draw_rungs(chart, a, b)?;
         }
         let (name, at) = (names[usize::from(id.0)].clone(), (a.0.max(b.0), a.1.max(b.1)));

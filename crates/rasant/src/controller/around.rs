@@ -1,7 +1,7 @@
 //! What the zones a body is in do to it, and what becomes of it there.
 
 use crate::contact::Hull;
-use crate::level::{Surroundings, ZoneId, ZoneKind};
+use crate::level::{Effect, Effects, Surroundings, ZoneId};
 use crate::space::{Bounds, Frame, Vector};
 
 use crate::moves::Rungs;
@@ -15,6 +15,8 @@ pub(super) struct Around<V> {
     pub pace: f32,
     /// A ladder within reach.
     pub ladder: Option<Rungs<V>>,
+    /// How far the surface of water is above the feet.
+    pub water: Option<f32>,
     /// How well the wall it was last beside holds.
     pub wall_grip: f32,
 }
@@ -26,7 +28,7 @@ impl<V: Vector> Around<V> {
         frame: &Frame<V>,
         surroundings: &impl Surroundings<V>,
     ) -> Self {
-        let mut around = Self { push: V::ZERO, pace: 1.0, ladder: None, wall_grip: 1.0 };
+        let mut around = Self { push: V::ZERO, pace: 1.0, ladder: None, water: None, wall_grip: 1.0 };
         if let Some(wall) = &state.wall {
             around.wall_grip = surroundings.surface(wall.surface).grip;
         }
@@ -46,20 +48,40 @@ impl<V: Vector> Around<V> {
     ) {
         for &id in state.zones.ids() {
             let Some(zone) = surroundings.zone(id) else { continue };
-            match zone.kind {
-                ZoneKind::Wind { push } => self.push += frame.local(push),
-                ZoneKind::Slow { pace } => self.pace *= pace,
-                ZoneKind::Ladder { front } => {
-                    let rungs = rungs(id, zone.bounds, front, hull, frame);
-                    // The one held, or the first at hand.
-                    if is_at_hand(&rungs, &zone.bounds, frame)
-                        && (self.ladder.is_none() || state.ladder == Some(id))
-                    {
-                        self.ladder = Some(rungs);
-                    }
-                }
-                _ => {}
+            for effect in zone.effects.iter() {
+                self.add(effect, id, &zone.bounds, state, hull, frame);
             }
+        }
+    }
+}
+
+impl<V: Vector> Around<V> {
+    fn add(
+        &mut self,
+        effect: &Effect<V>,
+        id: ZoneId,
+        bounds: &Bounds<V>,
+        state: &State<V>,
+        hull: &Hull,
+        frame: &Frame<V>,
+    ) {
+        match *effect {
+            Effect::Wind { push } => self.push += frame.local(push),
+            Effect::Slow { pace } => self.pace *= pace,
+            Effect::Ladder { front } => {
+                let rungs = rungs(id, *bounds, front, hull, frame);
+                // The one held, or the first at hand.
+                if is_at_hand(&rungs, bounds, frame) && (self.ladder.is_none() || state.ladder == Some(id)) {
+                    self.ladder = Some(rungs);
+                }
+            }
+            Effect::Water => {
+                let middle = frame.local_point(bounds.centre());
+                let depth = middle.height() + extent(bounds, frame, V::UP) + hull.origin();
+                self.water = Some(self.water.map_or(depth, |other| other.max(depth)));
+            }
+            // What is done as it is entered, or told.
+            Effect::Hazard | Effect::Goal | Effect::Checkpoint | Effect::Gravity { .. } | Effect::Own(_) => {}
         }
     }
 }
@@ -133,19 +155,27 @@ fn change_zones<V: Vector>(
     let mut up = state.home_up;
     let mut hurt = false;
     for &zone in now.ids() {
-        let kind = surroundings.zone(zone).map(|zone| zone.kind);
-        if let Some(ZoneKind::Gravity { up: other }) = kind {
-            up = other;
+        let effects = surroundings.zone(zone).map(|zone| zone.effects);
+        if !before.has(zone) {
+            tell(events, Event::ZoneEntered { zone });
         }
-        if before.has(zone) {
-            continue;
-        }
-        tell(events, Event::ZoneEntered { zone });
-        match kind {
-            // Where it is with the up that it will be put back with.
-            Some(ZoneKind::Checkpoint) => state.checkpoint = tipped(state, state.home_up, hull).position,
-            Some(ZoneKind::Hazard) => hurt = true,
-            _ => {}
+        for effect in effects.iter().flat_map(Effects::iter) {
+            match *effect {
+                Effect::Gravity { up: other } => up = other,
+                // Where it is with the up that it will be put back with.
+                Effect::Checkpoint if !before.has(zone) => {
+                    state.checkpoint = tipped(state, state.home_up, hull).position;
+                }
+                Effect::Hazard => hurt |= !before.has(zone),
+                // What works while it is in it, or only tells.
+                Effect::Checkpoint
+                | Effect::Wind { .. }
+                | Effect::Slow { .. }
+                | Effect::Ladder { .. }
+                | Effect::Water
+                | Effect::Goal
+                | Effect::Own(_) => {}
+            }
         }
     }
     if hurt {

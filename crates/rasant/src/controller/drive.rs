@@ -247,7 +247,8 @@ impl<V: Geometry> Task<'_, V> {
         let times = self.aloft_times();
         let times = Times { speed: times.speed / fall.times.max(1e-3), ..times };
         let target = self.target_aloft(level, wish);
-        Drive::Fly { legs: self.legs_of_fall(velocity, &weights, (times, target, V::ZERO), self.sensed.dt) }
+        let parts = braked_fall(velocity.height(), &weights, fall.brake, self.sensed.dt);
+        Drive::Fly { legs: self.legs_of_fall(level, &parts, (times, target, V::ZERO)) }
     }
 
     /// Toward a velocity in every direction.
@@ -302,22 +303,15 @@ impl<V: Geometry> Task<'_, V> {
         let lean = wall.zip(out).map_or(V::ZERO, |(wall, out)| out * (-wall.height() / wall.dot(out)));
         let level = off_the_wall(velocity.flat());
         let target = off_the_wall(self.target_aloft(level, self.charge.wish));
-        let velocity = level + V::UP * velocity.height();
-        self.legs_of_fall(velocity, weights, (self.aloft_times(), target, lean), time)
+        let parts = fall(velocity.height(), weights, time);
+        self.legs_of_fall(level, &parts, (self.aloft_times(), target, lean))
     }
 
     /// The legs of a rise and fall, on which the level velocity follows a target; `lean`
     /// is how far each metre up goes aside.
-    fn legs_of_fall(
-        &self,
-        velocity: V,
-        weights: &Weights,
-        (times, target, lean): (Times, V, V),
-        time: f32,
-    ) -> Legs<V> {
-        let mut level = velocity.flat();
+    fn legs_of_fall(&self, mut level: V, parts: &[Part], (times, target, lean): (Times, V, V)) -> Legs<V> {
         let mut legs = Legs::new();
-        for part in fall(velocity.height(), weights, time) {
+        for part in parts {
             let (next, way) = times.approach(level, target, part.time);
             // Who has just left a carrier has its velocity, and its way already.
             let up = V::UP + lean;
@@ -620,6 +614,22 @@ fn fall(speed: f32, weights: &Weights, dt: f32) -> SmallVec<[Part; PARTS]> {
     }
     if left > 0.0 || parts.is_empty() {
         parts.push(Part { time: left, way: from * left, from, to: from });
+    }
+    parts
+}
+
+/// A [`fall`] whose beginning, where it is faster than the terminal speed, is slowed to
+/// that at a rate.
+fn braked_fall(speed: f32, weights: &Weights, rate: f32, dt: f32) -> SmallVec<[Part; PARTS]> {
+    let time = ((-weights.terminal - speed) / rate).min(dt);
+    if time.is_nan() || time <= 0.0 {
+        return fall(speed, weights, dt);
+    }
+    let to = speed + rate * time;
+    let mut parts = SmallVec::new();
+    parts.push(Part { time, way: 0.5 * (speed + to) * time, from: speed, to });
+    if dt - time > 0.0 {
+        parts.extend(fall(to, weights, dt - time));
     }
     parts
 }

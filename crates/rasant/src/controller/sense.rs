@@ -86,6 +86,10 @@ pub(super) fn sense<'a, V: Geometry>(
         surface,
         led: state.root_motion.map(|way| frame.local(way)),
         ladder,
+        water: match carried {
+            Some((way, _)) => around.water.map(|depth| depth - way.height()),
+            None => around.water,
+        },
         wall: None,
         wall_grip: around.wall_grip,
         kick: None,

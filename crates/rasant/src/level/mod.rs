@@ -23,7 +23,7 @@ pub use layers::Layers;
 pub use piece::{Piece, PieceError, PieceId, Seams, Shape, Sides, Tag};
 pub use surface::{Surface, SurfaceId};
 pub use surroundings::{Errand, Found, Surroundings};
-pub use zone::{Zone, ZoneId, ZoneKind};
+pub use zone::{Effect, Effects, Zone, ZoneId};
 
 use smallvec::SmallVec;
 

@@ -12,16 +12,20 @@ use crate::tuning::{KnobTable, Own, Tuning};
 
 use super::dash::Dash;
 use super::drop::Drop;
+use super::glide::Glide;
 use super::hop::Hop;
 use super::jump::Jump;
 use super::kept::Kept;
 use super::ladder::Ladder;
+use super::ledge::Ledge;
 use super::roll::Roll;
+use super::slam::Slam;
+use super::swim::Swim;
 use super::wall::WallSlide;
 use super::{Answer, Move, Outcome, Proposal, Senses};
 
 /// The moves of the library, in the order in which they are asked.
-pub type Standard = crate::moves![Hop, Roll, Dash, Ladder, Drop, Jump, WallSlide];
+pub type Standard = crate::moves![Hop, Roll, Dash, Slam, Swim, Ladder, Ledge, Drop, Jump, WallSlide, Glide];
 
 /// Moves in an order: `()` for none, `(Move, Rest)` for one before a list, and
 /// [`Then<List, Move>`](Then) for one after a list. [`moves!`](crate::moves) writes

@@ -42,23 +42,29 @@
 
 mod dash;
 mod drop;
+mod glide;
 mod hop;
 mod jump;
 mod kept;
 mod ladder;
+mod ledge;
 mod list;
 mod maneuver;
 mod proposal;
 mod roll;
 mod senses;
+mod slam;
+mod swim;
 mod wall;
 
 pub use dash::Dash;
 pub use drop::Drop;
+pub use glide::Glide;
 pub use hop::Hop;
 pub use jump::Jump;
 pub use kept::Kept;
 pub use ladder::Ladder;
+pub use ledge::{Holding, Ledge};
 pub(crate) use list::{Decision, Taken, decide, remember};
 pub use list::{MoveSet, Moves, Standard, Then};
 pub(crate) use maneuver::{Turning, under_way};
@@ -66,6 +72,8 @@ pub use proposal::{Answer, Fall, Law, Outcome, Proposal, SetWay, Toward};
 pub use roll::Roll;
 pub(crate) use senses::{Host, Rungs, UnderWay};
 pub use senses::{Sensed, Senses};
+pub use slam::{Slam, Slamming};
+pub use swim::Swim;
 pub use wall::WallSlide;
 pub(crate) use wall::{beside, holds, kicked};
 

@@ -73,11 +73,11 @@ pub struct Proposal<V> {
     /// The one-way platform that the body lets itself fall through.
     pub passes: Option<PieceId>,
     /// The ladder that it holds.
-    pub(crate) ladder: Option<ZoneId>,
-    /// The maneuver that begins, with its direction.
-    pub(crate) begins: Option<(ManeuverKind, Plan, V)>,
-    /// Refusals that were told on the way to it.
-    pub(crate) refused: Option<Refusal>,
+    pub ladder: Option<ZoneId>,
+    /// The maneuver that begins, with its direction: it has the tick, and those to come.
+    pub begins: Option<(ManeuverKind, Plan, V)>,
+    /// What else was asked for and is refused.
+    pub refused: Option<Refusal>,
 }
 
 impl<V: Vector> Proposal<V> {
@@ -149,6 +149,8 @@ pub struct Fall {
     pub gravity: f32,
     /// The speed that it never exceeds, in m/s, where it is another than the tuning's.
     pub terminal_speed: Option<f32>,
+    /// How quickly a faster fall is slowed to that, in m/s²; without end for at once.
+    pub brake: f32,
     /// A factor on the speed that steering leads to.
     pub pace: f32,
     /// A factor on the times of steering: above 1 slower.
@@ -157,7 +159,7 @@ pub struct Fall {
 
 impl Default for Fall {
     fn default() -> Self {
-        Self { gravity: 1.0, terminal_speed: None, pace: 1.0, times: 1.0 }
+        Self { gravity: 1.0, terminal_speed: None, brake: f32::INFINITY, pace: 1.0, times: 1.0 }
     }
 }
 

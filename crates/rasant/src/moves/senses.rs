@@ -65,6 +65,8 @@ pub struct Sensed<'a, V: Geometry> {
     pub push: V,
     /// A factor on the speed asked for, of zones.
     pub pace: f32,
+    /// How far the surface of the water that it is in is above its feet, in metres.
+    pub water: Option<f32>,
     /// The maneuver under way, turned as it is steered.
     pub(crate) under_way: Option<UnderWay<V>>,
     /// The ground under the feet.
@@ -145,6 +147,25 @@ impl<V: Geometry> Sensed<'_, V> {
     #[must_use]
     pub fn steered_up(&self) -> f32 {
         if V::DIMENSION == 2 && !self.from_above { self.intent.safe_steer().y } else { 0.0 }
+    }
+
+    /// Where the middle of the hull's underside is.
+    #[must_use]
+    pub fn feet(&self) -> V {
+        V::UP * -self.hull.origin()
+    }
+
+    /// How far what it stands on or holds takes it along in this tick. What is near is
+    /// sensed where it will be at the end of it, and so the body is as seen from there.
+    #[must_use]
+    pub fn carried_by(&self) -> V {
+        self.carried.map_or(V::ZERO, |(way, _)| way)
+    }
+
+    /// What it stands on or holds, if that moves.
+    #[must_use]
+    pub fn carrier(&self) -> Option<CarrierId> {
+        self.carried.map(|(_, carrier)| carrier)
     }
 
     /// The velocity over the world, as seen from the body's frame, in m/s.

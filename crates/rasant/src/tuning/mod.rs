@@ -245,6 +245,71 @@ knobs! {
         recharge_time: "dash.recharge_time", Seconds, 0.0, 0.0..600.0;
     }
 
+    /// Taking hold of edges from the air, hanging from them and climbing up.
+    ledge: Ledge {
+        /// How far before a wall hands reach for its edge; 0 for no ledges.
+        reach: "ledge.reach", Metres, 0.0, 0.0..10.0;
+        /// How high above the feet the edge is that hands hold.
+        height: "ledge.height", Metres, 1.6, 0.05..100.0;
+        /// How far above or below the hands an edge may be to be taken.
+        window: "ledge.window", Metres, 0.25, 0.01..10.0;
+        /// How quickly the body comes to hang.
+        pull_speed: "ledge.pull_speed", MetresPerSecond, 6.0, 0.1..100.0;
+        /// How long climbing up takes.
+        climb_time: "ledge.climb_time", Seconds, 0.4, 0.01..10.0;
+        /// How high a jump off it rises; 0 for none.
+        jump_height: "ledge.jump_height", Metres, 1.2, 0.0..100.0;
+        /// The speed away from the wall of that jump.
+        jump_away: "ledge.jump_away", MetresPerSecond, 4.0, 0.0..100.0;
+        /// How long after letting go it takes no other.
+        wait_time: "ledge.wait_time", Seconds, 0.3, 0.0..10.0;
+    }
+
+    /// Swimming: in water deep enough to float in.
+    swim: Swim {
+        /// The speed of a full wish; 0 for sinking like a stone.
+        speed: "swim.speed", MetresPerSecond, 2.5, 0.0..100.0;
+        /// The time from rest to that speed and back: how little the water drags.
+        reach_time: "swim.reach_time", Seconds, 0.5, 0.0..10.0;
+        /// How much of the hull's height floats under the surface.
+        float: "swim.float", Factor, 0.75, 0.05..1.0;
+        /// The speed with which it floats up.
+        float_speed: "swim.float_speed", MetresPerSecond, 1.5, 0.0..100.0;
+        /// The speed down while crouch is held, and up while jump is.
+        dive_speed: "swim.dive_speed", MetresPerSecond, 2.0, 0.0..100.0;
+        /// How high above where it floats a jump out of the water rises; 0 for none.
+        jump_height: "swim.jump_height", Metres, 1.2, 0.0..100.0;
+    }
+
+    /// Gliding: while jump is held on the way down.
+    glide: Glide {
+        /// The speed of a fall then; 0 for no gliding.
+        fall_speed: "glide.fall_speed", MetresPerSecond, 0.0, 0.0..100.0;
+        /// Gravity on the way to that speed, as a factor on that of the fall.
+        gravity: "glide.gravity", Factor, 0.5, 0.01..1.0;
+        /// The time from the terminal speed to none, of a faster fall that is braked.
+        brake_time: "glide.brake_time", Seconds, 0.4, 0.0..10.0;
+        /// A factor on the speed sideways.
+        pace: "glide.pace", Factor, 1.0, 0.0..4.0;
+        /// A factor on the times in which steering changes that: above 1, it is
+        /// slower.
+        times: "glide.times", Factor, 1.5, 0.01..20.0;
+        /// How long it glides between two landings; 0 for as long as it likes.
+        most_time: "glide.most_time", Seconds, 0.0, 0.0..600.0;
+    }
+
+    /// Slamming down from the air, by one of the game's own actions.
+    slam: Slam {
+        /// Which of the game's own actions begins it, 0 to 27; -1 for no slam.
+        action: "slam.action", Count, -1.0, -1.0..27.0;
+        /// How long it hangs in the air before.
+        windup: "slam.windup", Seconds, 0.12, 0.0..10.0;
+        /// The speed down.
+        speed: "slam.speed", MetresPerSecond, 20.0, 0.1..1000.0;
+        /// How long the ground keeps the body after.
+        recover: "slam.recover", Seconds, 0.25, 0.0..10.0;
+    }
+
     /// A roll along the ground, by one of the game's own actions.
     roll: Roll {
         /// Which of the game's own actions begins it, 0 to 27; -1 for no roll.

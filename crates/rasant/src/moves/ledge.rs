@@ -1,0 +1,224 @@
+//! Ledges: taken hold of from the air, hung from, climbed, let go of, jumped off.
+
+use crate::contact::Geometry;
+use crate::input::Actions;
+use crate::space::cosine;
+use crate::state::{Gait, Locks, Mode, Name, Refusal};
+
+use super::{Answer, Law, Move, Outcome, Proposal, Senses, no_knobs};
+
+/// Takes hold of the edge of a wall that it falls past while it is steered into it.
+/// Hanging, jump or steering up climbs, steering away with jump jumps off, and crouch or
+/// steering down lets go.
+#[derive(Clone, Copy, Debug)]
+pub struct Ledge;
+
+no_knobs!(Ledge);
+
+crate::memory! {
+    /// A climb under way, and the time until the next hold.
+    pub struct Holding {
+        /// The way up that is left of a climb, in metres, and that onto the ledge.
+        climbs: Option<(f32, f32)>,
+        /// Seconds for which it takes no other.
+        wait: f32,
+    }
+}
+
+/// How much of the steering must point into a wall to take its edge, and away from it to
+/// jump off.
+const INTO: f32 = 0.3;
+/// How far up or down the steer must point, of 1.
+const STEERED: f32 = 0.5;
+/// How much of a climb goes up; the rest goes onto the ledge.
+const UP: f32 = 0.6;
+/// How far onto the ledge hands look for it, in clearances beyond the hull's.
+const ONTO: f32 = 6.0;
+/// A wall leans by less than this either way, as the height of its normal.
+const UPRIGHT: f32 = 0.35;
+/// How far above its ledge who climbs it comes, in clearances.
+const OVER: f32 = 2.0;
+
+/// An edge within reach, in the body's frame, as it will be at the end of the tick.
+struct Edge<V> {
+    /// From the wall to the body, level, of length 1.
+    out: V,
+    /// The way to where the body hangs from it.
+    to_hang: V,
+    /// How far its top is above the feet.
+    top: f32,
+    carrier: Option<crate::level::CarrierId>,
+}
+
+impl<V: Geometry> Move<V> for Ledge {
+    const NAME: Name = Name::new("ledge");
+    type Memory = Holding;
+
+    #[inline]
+    fn propose(&self, senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
+        if senses.tuning.ledge.reach <= 0.0 || senses.from_above || senses.standing() {
+            return Answer::Nothing;
+        }
+        let holds = senses.state.mode == Mode::Move(<Self as Move<V>>::NAME);
+        if holds { goes_on(senses, holding) } else { takes(senses, holding) }
+    }
+
+    #[inline]
+    fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, holding: &mut Holding) {
+        let ledge = &senses.tuning.ledge;
+        if ledge.reach <= 0.0 {
+            return;
+        }
+        let name = Mode::Move(<Self as Move<V>>::NAME);
+        holding.wait = (holding.wait - senses.dt).max(0.0);
+        if outcome.is_mine() && outcome.state.mode == name {
+            holding.climbs = after(senses, holding);
+            return;
+        }
+        holding.climbs = None;
+        if senses.state.mode == name {
+            holding.wait = ledge.wait_time;
+        }
+    }
+}
+
+/// Takes hold of an edge that it comes past.
+#[inline(never)]
+fn takes<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
+    let comes_past = senses.velocity.height() <= 0.0 && !senses.intent.held.has(Actions::CROUCH);
+    if !comes_past || holding.wait - senses.dt > 0.0 || senses.maneuver().is_some() {
+        return Answer::Nothing;
+    }
+    let Some(ahead) = senses.wish.direction() else { return Answer::Nothing };
+    match edge(senses, ahead) {
+        Some(edge) if senses.wish.dot(edge.out) < -INTO => hangs(senses, &edge).into(),
+        _ => Answer::Nothing,
+    }
+}
+
+/// Hangs, climbs or lets go.
+#[inline(never)]
+fn goes_on<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
+    let faced = senses.frame.local(senses.state.facing).flat().direction().unwrap_or(V::RIGHT);
+    if let Some(left) = holding.climbs {
+        return climbs(senses, faced, left).into();
+    }
+    let Some(edge) = edge(senses, faced) else { return Answer::Nothing };
+    let pressed = senses.intent.pressed.has(Actions::JUMP);
+    let away = senses.wish.dot(edge.out) > INTO;
+    let ledge = &senses.tuning.ledge;
+    if senses.intent.pressed.has(Actions::CROUCH) || senses.steered_up() < -STEERED {
+        return Answer::Nothing;
+    }
+    if pressed && away && ledge.jump_height > 0.0 {
+        let up = V::UP * senses.tuning.speed_to_rise(ledge.jump_height);
+        let velocity = senses.ground_velocity + edge.out * ledge.jump_away + up;
+        return Proposal::jump_off(<Ledge as Move<V>>::NAME, velocity).into();
+    }
+    if pressed || senses.steered_up() > STEERED {
+        if has_room_on(senses, &edge) {
+            return climbs(senses, -edge.out, way_up(senses, &edge)).into();
+        }
+        if pressed {
+            let refused = Some(Refusal::Move(<Ledge as Move<V>>::NAME));
+            return Proposal { refused, ..hangs(senses, &edge) }.into();
+        }
+    }
+    hangs(senses, &edge).into()
+}
+
+/// What is left of a climb after this tick; nothing where it does not climb, or is up.
+fn after<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Option<(f32, f32)> {
+    let begins = || {
+        let faced = senses.frame.local(senses.state.facing).flat().direction()?;
+        let asks = senses.intent.pressed.has(Actions::JUMP) || senses.steered_up() > STEERED;
+        let held = senses.state.mode == Mode::Move(<Ledge as Move<V>>::NAME);
+        let edge = if asks && held { edge(senses, faced)? } else { return None };
+        has_room_on(senses, &edge).then(|| way_up(senses, &edge))
+    };
+    let (up, onto) = holding.climbs.or_else(begins)?;
+    let (goes_up, goes_onto) = part(senses, (up, onto));
+    Some((up - goes_up, onto - goes_onto))
+}
+
+/// How far a climb goes up and onto the ledge.
+fn way_up<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> (f32, f32) {
+    let clearance = senses.hull.clearance();
+    (edge.top + OVER * clearance, 2.0 * senses.hull.half_width() + OVER * clearance)
+}
+
+fn has_room_on<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> bool {
+    let (up, onto) = way_up(senses, edge);
+    let carried = senses.carried_by();
+    let over = carried + V::UP * up;
+    senses.has_room(over) && senses.sweep(over, edge.out * -onto).is_none()
+}
+
+/// How far up and onto the ledge a climb goes in this tick.
+fn part<V: Geometry>(senses: &Senses<'_, V>, (up, onto): (f32, f32)) -> (f32, f32) {
+    let ledge = &senses.tuning.ledge;
+    let whole_onto = 2.0 * senses.hull.half_width() + OVER * senses.hull.clearance();
+    let whole_up = ledge.height + OVER * senses.hull.clearance();
+    let up_speed = whole_up / (UP * ledge.climb_time);
+    let goes_up = up.min(up_speed * senses.dt);
+    let left = senses.dt - goes_up / up_speed;
+    let onto_speed = whole_onto / ((1.0 - UP) * ledge.climb_time);
+    (goes_up, onto.min(onto_speed * left))
+}
+
+fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: (f32, f32)) -> Proposal<V> {
+    let (goes_up, goes_onto) = part(senses, left);
+    let way = V::UP * goes_up + ahead * goes_onto;
+    let lands = left.0 <= goes_up && left.1 <= goes_onto;
+    let carrier = senses.carrier();
+    // When it is up and there is nothing to stand on, it falls.
+    let done = left.0 <= 0.0 && left.1 <= 0.0;
+    let mode = if done { Mode::Aloft } else { Mode::Move(<Ledge as Move<V>>::NAME) };
+    Proposal {
+        mode,
+        law: Law::Hold { way, velocity: senses.ground_velocity, lands },
+        locks: Locks::ALL,
+        facing: Some(ahead),
+        gait: Some(Gait::Move(Name::new("climb-up"))),
+        rides: carrier,
+        ..Proposal::of(<Ledge as Move<V>>::NAME)
+    }
+}
+
+fn hangs<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Proposal<V> {
+    let way = edge.to_hang.capped(senses.tuning.ledge.pull_speed * senses.dt);
+    Proposal {
+        law: Law::Hold { way, velocity: V::ZERO, lands: false },
+        velocity: Some(V::ZERO),
+        locks: Locks::ALL,
+        facing: Some(-edge.out),
+        rides: edge.carrier,
+        ..Proposal::of(<Ledge as Move<V>>::NAME)
+    }
+}
+
+/// The edge of a wall ahead that hands reach.
+fn edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
+    let ledge = &senses.tuning.ledge;
+    let (hull, feet) = (senses.hull, senses.feet());
+    let from = senses.carried_by();
+    let wall = senses.sweep(from, ahead * ledge.reach)?;
+    if wall.normal.height().abs() > UPRIGHT {
+        return None;
+    }
+    let out = wall.normal.flat().direction()?;
+    // Down onto its top, from as far above the hands as they reach in this tick.
+    let fallen = (-senses.velocity.height()).max(0.0) * senses.dt;
+    let past = ledge.window + fallen;
+    let onto = hull.half_width() + (ONTO + 1.0) * hull.clearance();
+    let across = from + ahead * (ledge.reach * wall.share) - out * onto;
+    let above = feet + across + V::UP * (ledge.height + past);
+    let top = senses.look(above, V::UP * -(past + ledge.window))?;
+    if top.normal.height() < cosine(senses.tuning.slope.steepest) || top.share <= 0.0 {
+        return None;
+    }
+    let height = ledge.height + past - top.share * (past + ledge.window) - hull.clearance();
+    let to_wall = ahead * (ledge.reach * wall.share);
+    let to_hang = to_wall.flat() + V::UP * (height - ledge.height);
+    Some(Edge { out, to_hang, top: height, carrier: top.tag.carrier.or(wall.tag.carrier) })
+}
