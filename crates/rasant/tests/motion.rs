@@ -281,3 +281,57 @@ fn a_level_with_nothing_in_it_is_a_long_fall() {
     assert!(run.body.position().y < -5.0);
     assert!(Piece::block(Vec2::ZERO, Vec2::NAN).is_err());
 }
+
+#[test]
+fn what_is_drawn_follows_stairs_softly_and_stands_on_them_in_the_end() {
+    for rate in [60, 144] {
+        let mut builder = Level::builder();
+        builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(2.0, 0.0)).unwrap());
+        for step in 0..8 {
+            let (x, y) = (2.0 + 0.4 * step as f32, 0.2 * (step + 1) as f32);
+            builder.add(Piece::block(Vec2::new(x, -1.0), Vec2::new(x + 9.0, y)).unwrap());
+        }
+        let level = builder.build().unwrap();
+        let most = |soften: f32| {
+            let mut tuning = Tuning::default();
+            tuning.slope.soften_time = soften;
+            let mut run = Run::new(tuning, upright_box(), Vec2::ZERO, rate);
+            run.run(&level, 0.2, Intent::default());
+            let (mut most, mut before) = (0.0f32, run.body.pose(1.0).position.y);
+            for _ in 0..3 * rate {
+                run.tick(&level, Intent::steering(1.0, 0.0));
+                let now = run.body.pose(1.0).position.y;
+                most = most.max((now - before).abs());
+                before = now;
+            }
+            run.run(&level, 1.0, Intent::default());
+            let ground = run.body.position().y - 0.005;
+            assert!(
+                (run.body.pose(1.0).position.y - ground).abs() < 1e-5,
+                "in the end it is drawn where it is"
+            );
+            most
+        };
+        let (hard, soft) = (most(0.0), most(0.05));
+        assert!(hard > 0.19 && soft < 0.6 * hard, "{hard} m and {soft} m in a tick at {rate}");
+    }
+}
+
+#[test]
+fn a_ball_is_drawn_rolled_by_its_way() {
+    let level = floor::<Vec2>(60.0);
+    for rate in [30, 60, 240] {
+        let hull = Hull::ball(0.5).unwrap();
+        let mut run = Run::new(Tuning::default(), hull, Vec2::ZERO, rate);
+        run.run(&level, 0.2, Intent::default());
+        let (start, mut rolled) = (run.body.position().x, 0.0);
+        for _ in 0..3 * rate {
+            let before = run.body.pose(1.0).rolled;
+            run.tick(&level, Intent::steering(1.0, 0.0));
+            let turned = run.body.pose(1.0).rolled - before;
+            rolled += turned.rem_euclid(std::f32::consts::TAU);
+        }
+        let way = run.body.position().x - start;
+        assert!((rolled - way / 0.5).abs() < 0.1, "{rolled} rad over {way} m at {rate}");
+    }
+}

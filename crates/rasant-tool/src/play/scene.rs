@@ -35,7 +35,7 @@ pub fn place<V: Geometry>(file: &LevelFile<V>) -> Value {
     file.level.each_zone(|id, zone| {
         zones.push(json!({
             "name": file.zones.get(usize::from(id.0)),
-            "kind": zone.effects.iter().next().map_or("zone", Effect::name),
+            "kind": zone.effects.iter().next().map_or("zone", |effect| effect.name()),
             "min": point(zone.bounds.min),
             "max": point(zone.bounds.max),
         }));

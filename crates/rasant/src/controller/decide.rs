@@ -180,7 +180,7 @@ fn take_charge<'a, V: Geometry>(
         None => charge.mode = proposal.mode,
     }
     charge.taken = Some(taken);
-    if charge.locks.steer {
+    if charge.locks.has(Locks::STEER) {
         charge.wish = V::ZERO;
     }
     if proposal.jumps.is_some() {

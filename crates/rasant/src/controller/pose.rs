@@ -9,7 +9,8 @@ use crate::state::{Gait, State};
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Pose<V> {
     /// Where the underside is drawn. On firm footing it touches the ground:
-    /// the clearance is taken off.
+    /// the clearance is taken off. Steps are followed softly, within the half-life of
+    /// `slope.soften_time`.
     pub position: V,
     /// Where the body faces, of length 1.
     pub facing: V,
@@ -19,6 +20,9 @@ pub struct Pose<V> {
     pub gait_age: f32,
     /// How far it is spun in the air, in radians.
     pub spin: f32,
+    /// How far a ball has rolled, in radians: to the right in a side view, else toward
+    /// where it faces. 0 for other hulls.
+    pub rolled: f32,
     /// How high it is drawn above its position: the arc of a hop.
     pub lift: f32,
 }
@@ -35,6 +39,7 @@ impl<V: Vector> Pose<V> {
             gait: now.gait,
             gait_age: now.gait_age,
             spin: if now.spin == 0.0 { 0.0 } else { before.spin + (now.spin - before.spin) * blend },
+            rolled: before.rolled + nearest_turn(now.rolled - before.rolled) * blend,
             lift: arc(before) + (arc(now) - arc(before)) * blend,
         }
     }
@@ -42,7 +47,13 @@ impl<V: Vector> Pose<V> {
 
 fn drawn<V: Vector>(state: &State<V>, hull: &Hull) -> V {
     let exact = state.position + state.remainder;
-    if state.footing.is_firm() { exact - state.footing.normal * hull.clearance() } else { exact }
+    let drawn = exact + state.up * state.behind;
+    if state.footing.is_firm() { drawn - state.footing.normal * hull.clearance() } else { drawn }
+}
+
+/// An angle, less all whole turns.
+fn nearest_turn(angle: f32) -> f32 {
+    angle - libm::roundf(angle / std::f32::consts::TAU) * std::f32::consts::TAU
 }
 
 /// The height of a maneuver's arc: a parabola over its drive.

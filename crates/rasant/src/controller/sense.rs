@@ -72,7 +72,7 @@ pub(super) fn sense<'a, V: Geometry>(
         dt,
         velocity: frame.local(state.velocity),
         ground_velocity,
-        wish: if locks.steer { V::ZERO } else { free },
+        wish: if locks.has(Locks::STEER) { V::ZERO } else { free },
         steered,
         top: top_speed(tuning, state, intent),
         from_above,

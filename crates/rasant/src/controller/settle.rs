@@ -1,12 +1,12 @@
 //! What a tick leaves behind: footing, mode, facing, gait, events. The only stage that
 //! writes a state or tells an event of the tick.
 
-use crate::contact::Geometry;
+use crate::contact::{Geometry, HullShape};
 use crate::moves::{self, Proposal, Sensed};
 use crate::space::{Frame, Vector};
 use crate::state::{
-    Air, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, ManeuverKind, Mode, Owner, Phase,
-    Rise, State, WallTouch, tell,
+    Air, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, Locks, ManeuverKind, Mode, Owner,
+    Phase, Rise, State, WallTouch, tell,
 };
 use crate::travel::{ContactKind, Stand};
 use crate::tuning::{Face, Steering, Tuning};
@@ -58,7 +58,8 @@ pub(super) fn settle<V: Geometry>(
     if matches!(before, Mode::Move(_)) || matches!(state.mode, Mode::Move(_)) {
         tell_moves(before, state.mode, events);
     }
-    spin(tuning, state);
+    spin(tuning, state, dt);
+    draw_after(sensed, outcome, state, standing);
     stride(tuning, state, outcome, dt, events);
     step_gait(sensed, charge, outcome.velocity, state);
 }
@@ -264,17 +265,59 @@ fn end_hop_exactly<V: Vector>(state: &mut State<V>, dt: f32) {
 }
 
 /// Spins a body in the air of a jump, evenly over the time that it would take
-/// to come down again where it took off; then, and on its feet, it is flat.
-fn spin<V: Vector>(tuning: &Tuning, state: &mut State<V>) {
-    let jumping = state.air.filter(|air| air.by == Departure::Jump && state.mode == Mode::Aloft);
-    let Some(air) = jumping.filter(|_| tuning.jump.spin != 0.0) else {
-        state.spin = 0.0;
+/// to come down again where it took off. Who comes down sooner, on higher ground, goes
+/// on more quickly there until it is flat.
+fn spin<V: Vector>(tuning: &Tuning, state: &mut State<V>, dt: f32) {
+    /// How much quicker.
+    const QUICKER: f32 = 3.0;
+    if state.spin == 0.0 && tuning.jump.spin == 0.0 {
         return;
-    };
+    }
+    let jumping = state.air.filter(|air| air.by == Departure::Jump && state.mode == Mode::Aloft);
     let rise = tuning.take_off_speed() / tuning.gravity();
     let fall = (2.0 * tuning.jump_height() / (tuning.gravity() * tuning.fall.gravity)).sqrt();
-    let share = air.time / (rise + fall);
+    let share = match jumping {
+        Some(air) => air.time / (rise + fall),
+        None if state.spin != 0.0 => state.spin / tuning.jump.spin + QUICKER * dt / (rise + fall),
+        None => return,
+    };
     state.spin = if share < 1.0 { tuning.jump.spin * share } else { 0.0 };
+}
+
+/// What is drawn and counts for nothing else: how far the feet are drawn behind a step
+/// that they took, and how far a ball has rolled.
+fn draw_after<V: Geometry>(
+    sensed: &Sensed<'_, V>,
+    outcome: &Outcome<V>,
+    state: &mut State<V>,
+    standing: bool,
+) {
+    /// Less than this, in metres, is not seen.
+    const SEEN: f32 = 1e-4;
+    let Sensed { tuning, dt, .. } = *sensed;
+    let half_life = tuning.slope.soften_time;
+    if standing && sensed.ground.firm && half_life > 0.0 {
+        let along = 0.5 * (sensed.velocity.height() + outcome.velocity.height()) * dt;
+        let stepped = outcome.at.height() - sensed.carried_by().height() - along;
+        if stepped.abs() > SEEN {
+            let most = tuning.slope.curb.max(tuning.slope.cling);
+            state.behind = (state.behind - stepped).clamp(-most, most);
+        }
+    }
+    if state.behind != 0.0 {
+        let left = if half_life > 0.0 { state.behind * libm::exp2f(-dt / half_life) } else { 0.0 };
+        state.behind = if left.abs() < SEEN { 0.0 } else { left };
+    }
+    if let HullShape::Ball { radius } = sensed.hull.shape()
+        && (standing || state.rolled != 0.0)
+    {
+        let ahead =
+            if V::DIMENSION == 2 && !sensed.from_above { V::RIGHT } else { sensed.frame.local(state.facing) };
+        let rolled = state.rolled
+            + if standing { (outcome.at - sensed.carried_by()).dot(ahead) / radius } else { 0.0 };
+        let turns = libm::roundf(rolled / std::f32::consts::TAU);
+        state.rolled = rolled - turns * std::f32::consts::TAU;
+    }
 }
 
 /// Counts the way on foot, and tells the footfalls.
@@ -367,15 +410,19 @@ fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, state: &mut
     let proposed = charge.taken.and_then(|(_, proposal)| proposal.facing?.direction());
     if let Some(direction) = proposed {
         (facing, owner) = (direction, charge.owner);
-    } else if charge.in_maneuver(sensed) && charge.locks.turn {
+    } else if charge.in_maneuver(sensed) && charge.locks.has(Locks::TURN) {
         owner = Owner::Maneuver;
         if let Some(direction) = charge.drives().and_then(|under_way| {
             let ahead = frame.local(under_way.maneuver.direction);
             if sensed.from_above { ahead } else { ahead.flat() }.direction()
         }) {
-            facing = direction;
+            facing = if V::DIMENSION == 2 && !sensed.from_above {
+                direction
+            } else {
+                turned(tuning, facing, direction, dt)
+            };
         }
-    } else if charge.locks.turn {
+    } else if charge.locks.has(Locks::TURN) {
         owner = charge.owner;
     } else if tuning.steering == Steering::Body && tuning.face == Face::Steer {
         /// The turn of a body whose turning rate is not given, in radians a second.

@@ -98,7 +98,7 @@ fn plan(tuning: &Tuning) -> Plan {
         turn_rate: dash.turn,
         end_speed: dash.end_speed.min(dash.distance / dash.time * (1.0 + dash.curve.abs())),
         gravity: dash.gravity >= 0.5,
-        locks: [Locks::ALL, Locks::ALL, Locks { steer: true, ..Locks::default() }],
+        locks: [Locks::ALL, Locks::ALL, Locks::STEER],
         ..Plan::default()
     }
 }

@@ -4,7 +4,7 @@ use smallvec::SmallVec;
 
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Departure, JumpKind, Jumps, Mode, Name, Owner, Refusal, SAME, whole};
+use crate::state::{Departure, JumpKind, Jumps, Locks, Mode, Name, Owner, Refusal, SAME, whole};
 
 use super::{Answer, Move, Outcome, Proposal, Senses, no_knobs, wall};
 
@@ -68,7 +68,7 @@ fn asked<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repe
     // A press that waits does not break off what has begun meanwhile.
     let drives = senses.maneuver().is_some_and(|maneuver| maneuver.drives());
     let wanted = pressed || repeats || !drives;
-    let locked = senses.locks.jump;
+    let locked = senses.locks.has(Locks::JUMP);
     let mut refused = SmallVec::new();
     if wanted && !locked {
         let offer = wall::offers_jump(senses);

@@ -96,6 +96,9 @@ fn takes<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
     }
 }
 
+/// Nearer than this to where it hangs, in metres, it hangs there.
+const THERE: f32 = 1e-4;
+
 /// Hangs, climbs or lets go.
 #[inline(never)]
 fn goes_on<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
@@ -186,7 +189,11 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: (f32, f32)) -> Pr
 }
 
 fn hangs<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Proposal<V> {
-    let way = edge.to_hang.capped(senses.tuning.ledge.pull_speed * senses.dt);
+    let way = if edge.to_hang.length() < THERE {
+        V::ZERO
+    } else {
+        edge.to_hang.capped(senses.tuning.ledge.pull_speed * senses.dt)
+    };
     Proposal {
         law: Law::Hold { way, velocity: V::ZERO, lands: false },
         velocity: Some(V::ZERO),

@@ -105,7 +105,7 @@ impl<V: Vector> Proposal<V> {
             owner,
             law: Law::Usual,
             velocity: None,
-            locks: Locks::default(),
+            locks: Locks::NONE,
             facing: None,
             gait: None,
             height: None,

@@ -92,26 +92,38 @@ pub struct Plan {
     pub locks: [Locks; 3],
 }
 
-/// What a phase of a maneuver keeps the player from.
+/// What a phase of a maneuver keeps the player from: a set.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub struct Locks {
-    /// Walking, and control aloft.
-    pub steer: bool,
-    /// Jumping, which otherwise breaks the maneuver off.
-    pub jump: bool,
-    /// Turning.
-    pub turn: bool,
-}
+pub struct Locks(u8);
 
 impl Locks {
+    /// Nothing.
+    pub const NONE: Self = Self(0);
+    /// Walking, and control aloft.
+    pub const STEER: Self = Self(1);
+    /// Jumping, which otherwise breaks the maneuver off.
+    pub const JUMP: Self = Self(2);
+    /// Turning.
+    pub const TURN: Self = Self(4);
     /// Everything.
-    pub const ALL: Self = Self { steer: true, jump: true, turn: true };
+    pub const ALL: Self = Self(7);
+
+    /// These and others.
+    #[must_use]
+    pub const fn and(self, others: Self) -> Self {
+        Self(self.0 | others.0)
+    }
+
+    /// Whether all of `others` are among these.
+    #[must_use]
+    pub const fn has(self, others: Self) -> bool {
+        self.0 & others.0 == others.0
+    }
 
     /// From a knob: the sum of 1 for steering, 2 for jumping, 4 for turning.
     pub(crate) fn of_knob(sum: f32) -> Self {
-        let bits = whole(sum);
-        Self { steer: bits & 1 != 0, jump: bits & 2 != 0, turn: bits & 4 != 0 }
+        Self(whole(sum) & 7)
     }
 }
 
@@ -179,7 +191,7 @@ impl Plan {
             Phase::Windup => self.locks[0],
             Phase::Drive => self.locks[1],
             Phase::Recover => self.locks[2],
-            Phase::Rest => Locks::default(),
+            Phase::Rest => Locks::NONE,
         }
     }
 }

@@ -131,8 +131,14 @@ pub struct State<V> {
     pub home_up: V,
     /// The way since the last footfall, in metres.
     pub stride: f32,
-    /// Its spin in the air, in radians; 0 on the feet.
+    /// Its spin of a jump, in radians; 0 when it is flat.
     pub spin: f32,
+    /// How far above its feet it is drawn, in metres, below 0 under them: it follows
+    /// steps softly.
+    pub behind: f32,
+    /// How far a ball has rolled, in radians from −π to π: to the right in a side view,
+    /// else toward where it faces.
+    pub rolled: f32,
 }
 
 /// The zones a body is in, at most [`Zones::MOST`]; more are not noticed.
@@ -406,6 +412,8 @@ impl<V: Vector> State<V> {
             + PART * self.rest
             + PART * self.stride
             + PART * self.spin
+            + PART * self.behind
+            + PART * self.rolled
             + PART * self.dashes.recharged_for
             + PART * self.ahead;
         if let Some(way) = &self.root_motion {
@@ -489,6 +497,8 @@ impl<V: Vector> State<V> {
             home_up: V::UP,
             stride: 0.0,
             spin: 0.0,
+            behind: 0.0,
+            rolled: 0.0,
         }
     }
 

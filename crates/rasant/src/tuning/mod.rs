@@ -144,6 +144,9 @@ knobs! {
         /// The speed along ground too steep to stand on that sliding down it
         /// never exceeds.
         slide_speed: "slope.slide_speed", MetresPerSecond, 25.0, 0.1..1000.0;
+        /// The half-life in which what is drawn follows a step, up or down; 0 for at
+        /// once. The body itself is on the step at once.
+        soften_time: "slope.soften_time", Seconds, 0.05, 0.0..2.0;
         /// How much of the air's steering works while sliding down steep ground.
         slide_steer: "slope.slide_steer", Factor, 1.0, 0.0..1.0;
     }
