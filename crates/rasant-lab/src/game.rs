@@ -1,23 +1,67 @@
-//! What the program that runs the lab has of its own: a list of moves.
+//! What the program that runs the lab has of its own: moves with their knobs, figures,
+//! names of zones.
 
 use std::sync::OnceLock;
 
 use rasant::{Knob, MoveSet, Tuning};
 
-/// The tuning that all others begin with. A program sets it once, before it reads any
-/// file: what files may say follows from it.
-static BASE: OnceLock<Tuning> = OnceLock::new();
+use crate::files::TuningFile;
+use crate::sheet::FigureKind;
 
-/// Makes every tuning that is read or made from here on one for these moves: once, as a
-/// program begins. Says whether it was the first time; a second changes nothing.
-pub fn set_moves(moves: &MoveSet) -> bool {
-    BASE.set(Tuning::default().with_moves(moves)).is_ok()
+/// What a game adds to files and measures.
+///
+/// ```
+/// use rasant::MoveSet;
+/// use rasant_lab::Game;
+///
+/// static MOVES: MoveSet = MoveSet::of::<rasant::Standard>();
+/// let game = Game { moves: Some(&MOVES), zones: &[("anchor", 1)], ..Game::default() };
+/// assert!(rasant_lab::set_game(game));
+/// ```
+#[derive(Clone, Copy, Default)]
+pub struct Game {
+    /// Its list of moves: tunings have their knobs, bodies do what they do.
+    pub moves: Option<&'static MoveSet>,
+    /// Figures of its own, measured after those of the sheet.
+    pub figures: &'static [OwnFigure],
+    /// Names for the numbers of its own zones, as a level's files may call them.
+    pub zones: &'static [(&'static str, u16)],
+}
+
+/// A figure that a game measures.
+#[derive(Clone, Copy)]
+pub struct OwnFigure {
+    /// What it is called, and what it is.
+    pub kind: FigureKind,
+    /// Measures it in a world of 2 or 3 dimensions at so many ticks a second; nothing
+    /// where the tuning has no such thing.
+    pub measure: fn(&TuningFile, usize, u32) -> Option<f64>,
+}
+
+/// Set once, before any file is read: what files may say follows from it.
+static GAME: OnceLock<(Game, Tuning)> = OnceLock::new();
+
+/// Makes all that is read, made and measured from here on a game's: once, as a program
+/// begins. Says whether it was the first time; a second changes nothing.
+pub fn set_game(game: Game) -> bool {
+    let tuning = Tuning::default();
+    let tuning = game.moves.map_or(tuning, |moves| tuning.with_moves(moves));
+    GAME.set((game, tuning)).is_ok()
+}
+
+fn known() -> &'static (Game, Tuning) {
+    GAME.get_or_init(Default::default)
+}
+
+/// The game that the program is for.
+pub(crate) fn game() -> &'static Game {
+    &known().0
 }
 
 /// The tuning that all others begin with: the default, with the moves of the program.
 #[must_use]
 pub fn base_tuning() -> Tuning {
-    *BASE.get_or_init(Tuning::default)
+    known().1
 }
 
 /// Every knob there is in this program.

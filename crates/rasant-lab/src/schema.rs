@@ -9,7 +9,7 @@ use rasant::{EVENTS, Face, Knob, Steering, Unit};
 use serde_json::{Map, Value, json};
 
 use crate::expect::{Figure, MEASURES};
-use crate::files::{PATH_ENDS, zone_kinds};
+use crate::files::{PATH_ENDS, zone_names};
 
 const DRAFT: &str = "https://json-schema.org/draft/2020-12/schema";
 
@@ -141,7 +141,7 @@ pub fn level() -> Value {
         &[],
     );
     let ends = PATH_ENDS.map(|(name, _)| name);
-    let kinds = zone_kinds::<Vec3>().map(|kind| kind.name());
+    let kinds = zone_names::<Vec3>().into_iter().map(|(name, _)| name).collect::<Vec<_>>();
     let keyframe =
         table(object(json!({ "time": within(0.0, 1e6), "offset": point(), "turn_deg": number })), &["time"]);
     let carrier = table(
@@ -161,14 +161,16 @@ pub fn level() -> Value {
         })),
         &[],
     );
-    let zone = table(
+    let mut zone = table(
         object(json!({
-            "box": two, "kind": { "enum": kinds }, "name": name, "carrier": name, "front": point(),
+            "box": two, "kind": { "enum": kinds },
+            "effects": { "type": "array", "items": { "enum": kinds }, "minItems": 1, "maxItems": 4 }, "name": name, "carrier": name, "front": point(),
             "push": point(), "pace": within(0.0, 10.0), "up": point(),
             "number": { "type": "integer", "minimum": 0, "maximum": 65_535 },
         })),
-        &["box", "kind"],
+        &["box"],
     );
+    zone["anyOf"] = json!([{ "required": ["kind"] }, { "required": ["effects"] }]);
     let triangle = json!({
         "type": "array", "items": { "type": "integer", "minimum": 0 }, "minItems": 3, "maxItems": 3
     });

@@ -7,6 +7,20 @@
 //!     rasant_tool::main()
 //! }
 //! ```
+//!
+//! That of a game with moves, figures or zones of its own is another: every command, the
+//! live page among them, then knows them.
+//!
+//! ```no_run
+//! use rasant::{MoveSet, Standard};
+//! use rasant_tool::Game;
+//!
+//! static MOVES: MoveSet = MoveSet::of::<Standard>(); // and the game's own
+//!
+//! fn main() -> std::process::ExitCode {
+//!     rasant_tool::main_of(Game { moves: Some(&MOVES), ..Game::default() })
+//! }
+//! ```
 
 mod commands;
 mod figure;
@@ -18,6 +32,7 @@ mod report;
 use std::process::ExitCode;
 
 use clap::{Parser, Subcommand};
+pub use rasant_lab::{Game, OwnFigure};
 
 use output::Failure;
 
@@ -55,6 +70,13 @@ enum Command {
     New(commands::new::Arguments),
     /// What a tuning comes to: heights, times and ways, measured by simulation.
     Sheet(commands::sheet::Arguments),
+}
+
+/// [`main`] for a game: with its moves and their knobs, its figures and its zones.
+#[must_use]
+pub fn main_of(game: Game) -> ExitCode {
+    rasant_lab::set_game(game);
+    main()
 }
 
 /// Does what the command line asks for, and gives the exit code: 0; 1 where trials are

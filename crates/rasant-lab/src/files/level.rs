@@ -25,6 +25,7 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
+use crate::game::game;
 use rasant::glam::{EulerRot, Quat, Vec2, Vec3};
 use rasant::{
     Carrier, CarrierId, Effect, Effects, Geometry, HeightGrid, Keyframe, Layers, Level, LevelBuilder,
@@ -353,7 +354,7 @@ fn piece_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<Piece<V>, 
 }
 
 /// A zone of every kind, before it is told more.
-pub(crate) fn zone_kinds<V: Geometry>() -> [Effect<V>; 9] {
+fn zone_kinds<V: Geometry>() -> [Effect<V>; 9] {
     [
         Effect::Ladder { front: V::ZERO },
         Effect::Wind { push: V::ZERO },
@@ -382,24 +383,31 @@ pub fn zone_fields<V: Geometry>() -> Vec<(&'static str, Fields)> {
         Effect::Gravity { up } => Some(("up", point(up))),
         Effect::Own(number) => Some(("number", Entry::Number(number.into()))),
     };
-    let named = |kind: Effect<V>| {
-        (kind.name(), fields(kind).map(|(key, value)| (key.to_owned(), value)).into_iter().collect())
+    let named = |(name, kind): (&'static str, Effect<V>)| {
+        let told = if name == kind.name() { fields(kind) } else { None };
+        (name, told.map(|(key, value)| (key.to_owned(), value)).into_iter().collect())
     };
-    zone_kinds::<V>().into_iter().map(named).collect()
+    zone_names::<V>().into_iter().map(named).collect()
+}
+
+/// What a zone can be called in a file, a game's own names among them.
+pub(crate) fn zone_names<V: Geometry>() -> Vec<(&'static str, Effect<V>)> {
+    let own = game().zones.iter().map(|&(name, number)| (name, Effect::Own(number)));
+    zone_kinds::<V>().into_iter().map(|kind| (kind.name(), kind)).chain(own).collect()
 }
 
 fn zone_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<(Zone<V>, String), Problem> {
     let value = table.need("box", "two opposite corners")?;
     let [corner, opposite]: [V; 2] = two(value)?;
-    let kinds = zone_kinds::<V>().map(|kind| (kind.name(), kind));
+    let kinds = zone_names::<V>();
     let mut effects: Vec<Effect<V>> = Vec::new();
     let several = table.get("effects");
     for value in several.map(Value::items).transpose()?.unwrap_or_default() {
-        effects.push(effect_of(value.choice(&kinds)?, &mut table)?);
+        effects.push(effect_of(value, &kinds, &mut table)?);
     }
     if several.is_none() {
-        let kind = table.need("kind", "what the zone is, as \"ladder\"")?.choice(&kinds)?;
-        effects.push(effect_of(kind, &mut table)?);
+        let value = table.need("kind", "what the zone is, as \"ladder\"")?;
+        effects.push(effect_of(value, &kinds, &mut table)?);
     }
     let first = effects.first().map_or("zone", Effect::name);
     let name = table.get("name").map(Value::text).transpose()?.unwrap_or(first).to_owned();
@@ -416,7 +424,12 @@ fn zone_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<(Zone<V>, S
 }
 
 /// An effect with what else the zone's table says of it.
-fn effect_of<V: Pieces>(mut effect: Effect<V>, table: &mut Table<'_>) -> Result<Effect<V>, Problem> {
+fn effect_of<V: Pieces>(
+    named: Value<'_>,
+    kinds: &[(&str, Effect<V>)],
+    table: &mut Table<'_>,
+) -> Result<Effect<V>, Problem> {
+    let mut effect = named.choice(kinds)?;
     match &mut effect {
         Effect::Ladder { front } => {
             if let Some(value) = table.get("front") {
@@ -432,10 +445,10 @@ fn effect_of<V: Pieces>(mut effect: Effect<V>, table: &mut Table<'_>) -> Result<
                 return Err(value.problem("found no direction").expecting("a vector that is not zero"));
             }
         }
-        Effect::Own(number) => {
+        Effect::Own(number) if named.text()? == "own" => {
             *number = table.need("number", "the game's own number")?.number_in(0.0..=65_535.0, "")? as u16;
         }
-        Effect::Water | Effect::Hazard | Effect::Goal | Effect::Checkpoint => {}
+        Effect::Water | Effect::Hazard | Effect::Goal | Effect::Checkpoint | Effect::Own(_) => {}
     }
     Ok(effect)
 }

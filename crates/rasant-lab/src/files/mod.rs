@@ -22,7 +22,7 @@ pub use problem::Problem;
 pub use trial::{Inputs, Place, Trial, read_place, read_trial, write_recorded_trial};
 pub use tuning::{TuningFile, edit_tuning, read_tuning, write_tuning};
 
-pub(crate) use level::{PATH_ENDS, zone_kinds};
+pub(crate) use level::{PATH_ENDS, zone_names};
 pub(crate) use problem::Source;
 pub(crate) use table::nearest;
 

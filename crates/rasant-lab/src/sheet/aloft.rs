@@ -63,6 +63,7 @@ const TAP: f64 = 0.05;
 /// A jump in place, jump held for so long: the track from its take-off to its
 /// landing, and that.
 fn jump<V: Geometry>(subject: &Subject, held: f64) -> Option<(Track<V>, Landing)> {
+    let subject = &subject.that_only_jumps();
     if subject.is_from_above::<V>() || subject.hops() {
         return None;
     }
@@ -146,6 +147,7 @@ fn tap<V: Geometry>(subject: &Subject) -> Measured {
 }
 
 fn air_jumps<V: Geometry>(subject: &Subject) -> Measured {
+    let subject = &subject.that_only_jumps();
     let count = subject.tuning.jump.air_count.round() as u8;
     if subject.is_from_above::<V>() || subject.hops() || count == 0 {
         return Measured::new();
@@ -202,6 +204,7 @@ fn run_up_time(subject: &Subject) -> f64 {
 
 /// What [`super::reach`] says.
 pub(super) fn reach<V: Geometry>(subject: &Subject, rise: f64) -> Option<f64> {
+    let subject = &subject.that_only_jumps();
     /// Seconds that a jump is watched.
     const LONGEST: f64 = 30.0;
     if !subject.walks::<V>() {
@@ -235,6 +238,7 @@ pub(super) fn reach<V: Geometry>(subject: &Subject, rise: f64) -> Option<f64> {
 
 /// How far a jump goes, after a run-up, until it comes down where it took off.
 fn way<V: Geometry>(subject: &Subject, run_up: Option<&Intent>, ahead: &Intent, dash: bool) -> Option<f64> {
+    let subject = &subject.that_only_jumps();
     let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
     if let Some(run_up) = run_up {
         track.run(run_up_time(subject), run_up);

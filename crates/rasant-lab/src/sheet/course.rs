@@ -163,6 +163,14 @@ impl Subject {
         self.tuning.steering.is_from_above(V::DIMENSION)
     }
 
+    /// The same with what jump, held, does beside jumping left out.
+    pub fn that_only_jumps(&self) -> Self {
+        let mut subject = *self;
+        subject.tuning.glide.fall_speed = 0.0;
+        subject.tuning.ledge.reach = 0.0;
+        subject
+    }
+
     /// Whether it goes by whole steps.
     pub fn hops(&self) -> bool {
         self.tuning.steering == Steering::Hop

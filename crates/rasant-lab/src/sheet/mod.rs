@@ -9,6 +9,7 @@
 mod aloft;
 mod course;
 mod ground;
+mod listed;
 mod moves;
 
 use rasant::glam::{Vec2, Vec3};
@@ -16,6 +17,7 @@ use rasant::{Geometry, Hull, Tuning};
 use serde::Serialize;
 
 use crate::files::TuningFile;
+use crate::game::{OwnFigure, game};
 
 /// Ticks a second on the courses, unless asked otherwise. Times are measured to
 /// within a tick or better.
@@ -86,7 +88,8 @@ type Measured = Vec<(Option<f64>, Option<f64>)>;
 
 /// Every figure of a sheet, in its order.
 pub fn figure_kinds() -> impl Iterator<Item = &'static FigureKind> {
-    courses::<Vec2>().into_iter().flat_map(|course| course.kinds)
+    let own = game().figures.iter().map(|figure| &figure.kind);
+    courses::<Vec2>().into_iter().flat_map(|course| course.kinds).chain(own)
 }
 
 /// The figure of that name.
@@ -116,10 +119,16 @@ pub fn sheet_of(
     wanted: &dyn Fn(&FigureKind) -> bool,
 ) -> Sheet {
     let subject = Subject { tuning: file.tuning, hull: file.hull, rate };
-    let readings = match dimensions {
+    let mut readings = match dimensions {
         2 => readings::<Vec2>(&subject, wanted),
         _ => readings::<Vec3>(&subject, wanted),
     };
+    for OwnFigure { kind, measure } in game().figures.iter().filter(|figure| wanted(&figure.kind)) {
+        if let Some(measured) = measure(file, dimensions, rate).filter(|number| number.is_finite()) {
+            let FigureKind { name, unit, .. } = *kind;
+            readings.push(Reading { name, unit, measured, asked: None, parts: false });
+        }
+    }
     Sheet { title: file.title.clone(), dimensions, rate, readings }
 }
 
@@ -161,7 +170,10 @@ fn readings<V: Geometry>(subject: &Subject, wanted: &dyn Fn(&FigureKind) -> bool
 }
 
 fn courses<V: Geometry>() -> Vec<Course> {
-    [ground::courses::<V>(), aloft::courses::<V>(), moves::courses::<V>()].into_iter().flatten().collect()
+    [ground::courses::<V>(), aloft::courses::<V>(), moves::courses::<V>(), listed::courses::<V>()]
+        .into_iter()
+        .flatten()
+        .collect()
 }
 
 /// Writes the figures of a course: the groups of knobs that move them, then of each

@@ -22,7 +22,8 @@ pub use overlay::letter;
 
 use crate::output::{Failure, ending, write_file};
 use palette::{
-    AFOOT, ALOFT, FINE, INK, LADDER, LARGE, MANEUVER, MIST, PAPER, SMALL, TYPEFACE, WALL_SLIDE, px, wide,
+    AFOOT, ALOFT, FINE, INK, LADDER, LARGE, MANEUVER, MIST, OTHER_MOVE, PAPER, SMALL, TYPEFACE, WALL_SLIDE,
+    px, wide,
 };
 
 /// What drawing gives.
@@ -151,9 +152,9 @@ fn text(size: u32) -> TextStyle<'static> {
 
 /// How a mode's line looks.
 #[derive(Clone, Copy)]
-struct Line {
-    mode: &'static str,
-    word: &'static str,
+struct Line<'a> {
+    mode: &'a str,
+    word: &'a str,
     color: RGBColor,
     /// Pixels drawn and left out in turn.
     dash: Option<(u32, u32)>,
@@ -161,7 +162,7 @@ struct Line {
     wider: u32,
 }
 
-const LINES: [Line; 5] = [
+const LINES: [Line<'static>; 5] = [
     Line { mode: "afoot", word: "on foot", color: AFOOT, dash: None, wider: 0 },
     Line { mode: "aloft", word: "aloft", color: ALOFT, dash: Some((6, 4)), wider: 0 },
     Line { mode: "wall-slide", word: "wall slide", color: WALL_SLIDE, dash: Some((2, 3)), wider: 1 },
@@ -169,8 +170,23 @@ const LINES: [Line; 5] = [
     Line { mode: "maneuver", word: "maneuver", color: MANEUVER, dash: None, wider: 2 },
 ];
 
-fn line_of(mode: &str) -> Line {
-    LINES.into_iter().find(|line| line.mode == mode).unwrap_or(LINES[0])
+/// How the lines of other moves are dashed, in the order in which they occur.
+const OTHERS: [Option<(u32, u32)>; 3] = [Some((14, 3)), Some((5, 2)), Some((20, 8))];
+
+/// The lines of the modes that occur in a trace: those of the list above, then other
+/// moves by their names.
+fn lines_in(trace: &Trace) -> Vec<Line<'_>> {
+    let occurs = |line: &Line<'_>| trace.rows.iter().any(|row| row.mode == line.mode);
+    let mut lines: Vec<Line<'_>> = LINES.into_iter().filter(occurs).collect();
+    let mut others = 0;
+    for row in &trace.rows {
+        if !lines.iter().any(|line| row.mode == line.mode) {
+            let (mode, dash) = (row.mode.as_str(), OTHERS[others % OTHERS.len()]);
+            lines.push(Line { mode, word: mode, color: OTHER_MOVE, dash, wider: 1 });
+            others += 1;
+        }
+    }
+    lines
 }
 
 /// A line through a value of each row, of its mode's colour and dash, `width`
@@ -184,12 +200,14 @@ fn line_by_mode<DB: DrawingBackend>(
 where
     DB::ErrorType: 'static,
 {
+    let lines = lines_in(trace);
     let put_back = |row: &Row| row.events.iter().any(|event| event.name == "respawned");
     for part in trace.rows.chunk_by(|a, b| a.mode == b.mode && !put_back(b)) {
         // Each part begins where the one before it ends, if it led there.
         let first = part[0].tick.saturating_sub(usize::from(!put_back(&part[0])));
         let points: Vec<(f64, f64)> = trace.rows[first..=part[part.len() - 1].tick].iter().map(of).collect();
-        let Line { color, dash, wider, .. } = line_of(&part[0].mode);
+        let Some(line) = lines.iter().find(|line| part[0].mode == line.mode) else { continue };
+        let Line { color, dash, wider, .. } = *line;
         draw_line(chart, points, color.stroke_width(wide(width + wider)), dash)?;
     }
     Ok(())

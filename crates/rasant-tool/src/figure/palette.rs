@@ -28,6 +28,8 @@ pub const WALL_SLIDE: RGBColor = RGBColor(0x9B, 0x2F, 0xAE);
 pub const LADDER: RGBColor = RGBColor(0x00, 0x7A, 0x5E);
 /// In a maneuver.
 pub const MANEUVER: RGBColor = RGBColor(0x23, 0x2C, 0x3A);
+/// Other moves of the list.
+pub const OTHER_MOVE: RGBColor = RGBColor(0x8A, 0x3B, 0x1F);
 /// Space that does something.
 pub const ZONE: RGBColor = RGBColor(0x4F, 0x8F, 0xC0);
 /// Its name.

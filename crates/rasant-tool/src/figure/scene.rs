@@ -10,7 +10,7 @@ use super::marks::{self, Mark, mark_of};
 use super::palette::{
     AWNING, BODY, MIST, NORMAL, PAPER, PRESSED, SMALL, STONE, STONE_RIM, ZONE, ZONE_WORD, px, wide,
 };
-use super::{Chart, Drawn, LINES, line_by_mode, text};
+use super::{Chart, Drawn, line_by_mode, lines_in, text};
 
 /// Metres of level shown round the path at least.
 const MARGIN: f64 = 1.6;
@@ -255,8 +255,13 @@ where
             draw_rungs(chart, a, b)?;
         }
         let (name, at) = (names[usize::from(id.0)].clone(), (a.0.max(b.0), a.1.max(b.1)));
+        // Beside it, or within it where the figure ends.
+        let (width, _) = chart.plotting_area().estimate_text_size(&name, &text(SMALL))?;
+        let (shown, _) = chart.plotting_area().get_pixel_range();
+        let ends = chart.backend_coord(&at).0 + px(8) + width as i32;
+        let aside = if ends > shown.end { -px(4) - width as i32 } else { px(4) };
         chart.draw_series([
-            EmptyElement::at(at) + Text::new(name, (px(4), px(2)), text(SMALL).color(&ZONE_WORD))
+            EmptyElement::at(at) + Text::new(name, (aside, px(2)), text(SMALL).color(&ZONE_WORD))
         ])?;
     }
     Ok(())
@@ -447,10 +452,7 @@ where
         known.extend(mark_of(event).filter(|mark| !known.contains(mark)));
     }
     let (mut x, y) = (px(72), px(14));
-    for line in LINES {
-        if !trace.rows.iter().any(|row| row.mode == line.mode) {
-            continue;
-        }
+    for line in lines_in(trace) {
         let (full, gap) = line.dash.unwrap_or((28, 0));
         let mut from = 0;
         while from < 28 {

@@ -18,6 +18,8 @@ no_knobs!(Swim);
 const OUT: f32 = 0.1;
 /// How long it takes to come to the place where it floats from nearby, in seconds.
 const SETTLING: f32 = 0.15;
+/// How much of what the water slows it by it counts on to stop where it floats.
+const SLOWS: f32 = 0.6;
 /// Nearer than this to where it floats, in metres, is there.
 const THERE: f32 = 1e-4;
 
@@ -62,12 +64,17 @@ fn in_water<V: Geometry>(senses: &Senses<'_, V>, depth: f32) -> Answer<V> {
     } else if up.abs() < THERE {
         0.0
     } else {
-        (up / SETTLING.max(senses.dt)).clamp(-swim.float_speed, swim.float_speed)
+        // No faster than it can stop there.
+        let slows = if swim.reach_time > 0.0 { SLOWS * swim.speed / swim.reach_time } else { f32::INFINITY };
+        let stops = (2.0 * slows * up.abs()).sqrt();
+        up.signum() * (up.abs() / SETTLING.max(senses.dt)).min(swim.float_speed).min(stops)
     };
     let drift = senses.push * swim.reach_time;
+    // Water slows the more, the faster one is.
+    let faster = senses.velocity_in_world().length() / swim.speed;
     let toward = Toward {
         velocity: along + drift + V::UP * rise,
-        time: swim.reach_time,
+        time: swim.reach_time / faster.max(1.0),
         speed: swim.speed,
         // Feet find ground where they could stand with the head out.
         lands: up <= OUT * height && !dives,

@@ -1,0 +1,156 @@
+//! A move of a game's own: swinging on a rope.
+//!
+//! Pressed in the air, a rope is thrown up and ahead; where it meets something, the body
+//! hangs from there for as long as the action is held, and swings. Let go, it flies on
+//! with the velocity that it has.
+//!
+//! All of it is in this file: the knobs, what is remembered, what is asked for in a tick,
+//! and a figure for the sheet.
+
+use rasant::glam::Vec2;
+use rasant::{
+    Actions, Answer, Controller, Departure, Geometry, Intent, Law, Level, Move, MoveSet, Name, Outcome,
+    Piece, Proposal, Refusal, Senses, SetWay, Standard,
+};
+use rasant_lab::OwnFigure;
+use rasant_lab::files::TuningFile;
+use rasant_lab::sheet::FigureKind;
+
+/// The action that throws the rope, and holds it.
+pub const ROPE: Actions = Actions::own(0);
+
+/// Ours, after the moves of the library but for what those would do in the air: it is
+/// asked first.
+pub static MOVES: MoveSet = MoveSet::of::<(Swing, Standard)>();
+
+rasant::own_knobs! {
+    /// Swinging on a rope.
+    pub struct Swing {
+        /// How far the rope reaches; 0 for no rope.
+        reach: "swing.reach", Metres, 7.0, 0.0..100.0;
+        /// How strongly steering pumps the swing.
+        pump: "swing.pump", MetresPerSecondSquared, 3.0, 0.0..100.0;
+    }
+}
+
+rasant::memory! {
+    /// The rope that is held.
+    pub struct Rope<V> {
+        /// Where it hangs from, in the world, and how long it is.
+        held: Option<(V, f32)>,
+    }
+}
+
+const NAME: Name = Name::new("swing");
+
+impl<V: Geometry> Move<V> for Swing {
+    const NAME: Name = NAME;
+    type Memory = Rope<V>;
+
+    fn propose(&self, senses: &Senses<'_, V>, rope: &Rope<V>) -> Answer<V> {
+        let pressed = senses.intent.pressed.has(ROPE) && !senses.standing() && self.reach > 0.0;
+        match self.holds(senses, rope) {
+            Some((anchor, length)) => self.swings(senses, anchor, length).into(),
+            None if pressed => Answer::refuses(Refusal::Move(NAME)),
+            None => Answer::Nothing,
+        }
+    }
+
+    fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, rope: &mut Rope<V>) {
+        let lands = outcome.state.footing.is_firm();
+        rope.held = if outcome.is_mine() && !lands { self.holds(senses, rope) } else { None };
+    }
+}
+
+impl Swing {
+    /// The rope that is held in this tick: on from before, or thrown.
+    fn holds<V: Geometry>(&self, senses: &Senses<'_, V>, rope: &Rope<V>) -> Option<(V, f32)> {
+        if senses.maneuver().is_some() || !senses.intent.held.has(ROPE) {
+            return None;
+        }
+        if rope.held.is_some() {
+            return rope.held;
+        }
+        if !senses.intent.pressed.has(ROPE) || senses.standing() {
+            return None;
+        }
+        let hands = senses.hull.middle::<V>();
+        let ahead =
+            senses.heading() * std::f32::consts::FRAC_1_SQRT_2 + V::UP * std::f32::consts::FRAC_1_SQRT_2;
+        let hit = senses.look(hands, ahead * self.reach)?;
+        Some((senses.frame.world_point(hit.point), (hit.point - hands).length()))
+    }
+
+    /// A tick of a pendulum. The rope pulls only: nearer to its anchor the body falls
+    /// freely. With the rope taut, what speed it has follows from how low it is, so
+    /// nothing is lost or won at any tick rate, but by pumping.
+    fn swings<V: Geometry>(&self, senses: &Senses<'_, V>, anchor: V, length: f32) -> Proposal<V> {
+        /// Parts of a tick.
+        const PARTS: usize = 8;
+        let gravity = senses.tuning.gravity() * senses.tuning.fall.gravity;
+        let dt = senses.dt / PARTS as f32;
+        let anchor = senses.frame.local_point(anchor);
+        let hands = senses.hull.middle::<V>();
+        let from = senses.velocity_in_world();
+        let (mut at, mut velocity) = (hands, from);
+        for _ in 0..PARTS {
+            let pull = V::UP * -gravity + senses.wish * self.pump;
+            let mut next = at + velocity * dt + pull * (0.5 * dt * dt);
+            let mut after = velocity + pull * dt;
+            let out = next - anchor;
+            if out.length() >= length {
+                let along = out.direction().unwrap_or(-V::UP);
+                next = anchor + along * length;
+                // What the way gives in energy, along the rope's circle.
+                let won = 2.0 * pull.dot(next - at);
+                let speed = (velocity.length_squared() + won).max(0.0).sqrt();
+                after = after.slid_along(along).direction().map_or(V::ZERO, |way| way * speed);
+            }
+            (at, velocity) = (next, after);
+        }
+        let way = SetWay { way: at - hands, from, to: velocity, gravity: false };
+        let leaves = Some(Departure::Move);
+        Proposal { law: Law::Set(way), leaves, ..Proposal::of(NAME) }
+    }
+}
+
+/// What the sheet says of it.
+pub static FIGURES: &[OwnFigure] = &[OwnFigure {
+    kind: FigureKind {
+        name: "swing-period",
+        unit: "s",
+        meaning: "The time of a swing to and fro, let go 45 degrees off a rope of half its reach.",
+        groups: &["swing", "jump", "fall"],
+    },
+    measure: period,
+}];
+
+fn period(file: &TuningFile, dimensions: usize, rate: u32) -> Option<f64> {
+    let swing = file.tuning.own::<Swing>();
+    (dimensions == 2 && swing.reach > 0.0).then(|| measured(file, 0.5 * swing.reach, rate)).flatten()
+}
+
+/// Hangs a body from a beam and counts the time between two passes of the lowest point.
+fn measured(file: &TuningFile, length: f32, rate: u32) -> Option<f64> {
+    let mut builder = Level::builder();
+    let beam = Piece::block(Vec2::new(-0.05, 0.0), Vec2::new(0.05, 0.1)).ok()?;
+    builder.add(beam);
+    let level = builder.build().ok()?;
+    let angle = 45f32.to_radians();
+    let hands = Vec2::new(-angle.sin(), -angle.cos()) * length;
+    let middle = file.hull.middle::<Vec2>();
+    let mut body = Controller::new(file.tuning, file.hull, hands - middle);
+    let dt = 1.0 / rate as f32;
+    body.tick(&Intent::default().pressing(ROPE), &level, dt);
+    let (mut before, mut passes) = (hands.x, Vec::new());
+    for tick in 1..20 * rate {
+        body.tick(&Intent::default().holding(ROPE), &level, dt);
+        let now = body.position().x;
+        if before * now < 0.0 {
+            let share = before / (before - now);
+            passes.push(f64::from(tick as f32 + share) * f64::from(dt));
+        }
+        before = now;
+    }
+    (passes.len() > 2).then(|| passes[2] - passes[0])
+}

@@ -1,0 +1,14 @@
+//! The tool of a game: all that `rasant` does, with the game's own move in it.
+//!
+//! `cargo run -p rope-swing -- knobs swing`, `-- sheet`, `-- check
+//! examples/rope-swing/data/over-the-canal.toml`, `-- play …`.
+
+use rasant_tool::Game;
+
+fn main() -> std::process::ExitCode {
+    rasant_tool::main_of(Game {
+        moves: Some(&rope_swing::MOVES),
+        figures: rope_swing::FIGURES,
+        ..Game::default()
+    })
+}
