@@ -357,6 +357,9 @@ fn each_figure_is_moved_by_the_groups_that_it_names() {
         ("roll.action", 0.0),
         ("turn.rate_deg", 360.0),
         ("turn.half_life", 0.05),
+        ("ledge.reach", 0.2),
+        ("glide.fall_speed", 2.0),
+        ("slam.action", 3.0),
     ] {
         usual.tuning.set(knob, value).unwrap();
     }

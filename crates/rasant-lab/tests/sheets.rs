@@ -233,3 +233,37 @@ fn figures_have_names_of_their_own() {
     assert_eq!(names.len(), all);
     assert!(figure_kinds().all(|kind| kind.meaning.ends_with('.')));
 }
+
+#[test]
+fn glides_swims_climbs_and_slams_are_measured_as_asked() {
+    for dimensions in [2, 3] {
+        let mut file = TuningFile::default();
+        for (knob, value) in [
+            ("glide.fall_speed", 1.5),
+            ("swim.speed", 3.0),
+            ("swim.dive_speed", 1.2),
+            ("ledge.reach", 0.3),
+            ("ledge.climb_time", 0.6),
+            ("slam.action", 2.0),
+            ("slam.speed", 14.0),
+            ("slam.recover", 0.5),
+        ] {
+            file.tuning.set(knob, value).unwrap();
+        }
+        let sheet = sheet(&file, dimensions, RATE);
+        for (name, value) in [
+            ("glide-fall-speed", 1.5),
+            ("swim-speed", 3.0),
+            ("dive-speed", 1.2),
+            ("ledge-climb-time", 0.6),
+            ("slam-speed", 14.0),
+            ("slam-recover-time", 0.5),
+        ] {
+            let measured = sheet.get(name).unwrap_or_else(|| panic!("no {name} in {dimensions}D"));
+            assert!(
+                (measured - value).abs() < 0.005 * value,
+                "{name}: {measured} of {value} in {dimensions}D"
+            );
+        }
+    }
+}

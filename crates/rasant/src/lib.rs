@@ -79,6 +79,11 @@ pub use state::{
 };
 pub use tuning::{Face, KNOBS, Knob, KnobError, OwnKnobs, Steering, Tuning, Unit};
 
+/// The guide's example of a move, kept compiling.
+#[cfg(doctest)]
+#[doc = include_str!("../../../docs/moves.md")]
+pub struct MovesGuide;
+
 /// The README's example, kept compiling and true.
 #[cfg(doctest)]
 #[doc = include_str!("../../../README.md")]

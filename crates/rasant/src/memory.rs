@@ -153,6 +153,7 @@ macro_rules! memory {
         impl $(<$V: $crate::Geometry>)? $crate::Memory for $Name $(<$V>)? {
             const WORDS: usize = 0 $(+ <$Type as $crate::Memory>::WORDS)*;
 
+            #[inline]
             fn read(words: &[u32]) -> Self {
                 let mut at = 0;
                 $(
@@ -163,6 +164,7 @@ macro_rules! memory {
                 Self { $($field,)* }
             }
 
+            #[inline]
             fn write(&self, words: &mut [u32]) {
                 let mut at = 0;
                 $(

@@ -40,6 +40,27 @@ pub(super) struct Charge<'a, V> {
 }
 
 impl<'a, V: Geometry> Charge<'a, V> {
+    /// The body does what it does by itself.
+    #[inline(always)] // called once
+    pub fn by_itself(sensed: &'a Sensed<'_, V>) -> Self {
+        let standing = sensed.standing();
+        Self {
+            mode: if standing { Mode::Afoot } else { Mode::Aloft },
+            owner: if standing { Owner::Walk } else { Owner::Air },
+            law: Law::Usual,
+            velocity: sensed.velocity,
+            wish: sensed.wish,
+            locks: sensed.locks,
+            under_way: sensed.under_way,
+            begins: false,
+            cut: sensed.cut,
+            leaves: None,
+            jumps: None,
+            taken: None,
+            refused: &[],
+        }
+    }
+
     /// Whether a maneuver or the host has the body, in part at least.
     pub fn in_maneuver(&self, sensed: &Sensed<'_, V>) -> bool {
         self.under_way.is_some() || sensed.led.is_some()
@@ -80,41 +101,24 @@ impl<V> Slots<V> {
 /// maneuver that is under way, or the body does what it does by itself.
 #[inline(always)] // called once
 pub(super) fn decide<'a, V: Geometry>(
-    sensed: &'a Sensed<'_, V>,
+    charge: &mut Charge<'a, V>,
     senses: &Senses<'_, V>,
     slots: &'a mut Slots<V>,
-) -> Charge<'a, V> {
-    let standing = senses.standing();
-    let mut charge = Charge {
-        mode: if standing { Mode::Afoot } else { Mode::Aloft },
-        owner: if standing { Owner::Walk } else { Owner::Air },
-        law: Law::Usual,
-        velocity: senses.velocity,
-        wish: senses.wish,
-        locks: senses.locks,
-        under_way: sensed.under_way.as_ref(),
-        begins: false,
-        cut: senses.cut,
-        leaves: None,
-        jumps: None,
-        taken: None,
-        refused: &[],
-    };
+) {
     let Slots { decision, begun } = slots;
     if senses.led.is_some() {
         // What is under way goes on, and locks what it locks.
-        charge.locks = senses.under_way.as_ref().map_or(Locks::ALL, |under_way| under_way.locks);
+        charge.locks = charge.under_way.map_or(Locks::ALL, |under_way| under_way.locks);
         charge.wish = V::ZERO;
         (charge.mode, charge.owner) = (Mode::Maneuver, Owner::Maneuver);
-    } else {
-        moves::decide(senses, decision);
-        charge.refused = &decision.refused;
-        match &decision.taken {
-            Some(taken) => take_charge(&mut charge, senses, taken, begun),
-            None => go_on(&mut charge, senses),
-        }
+        return;
     }
-    charge
+    moves::decide(senses, decision);
+    charge.refused = &decision.refused;
+    match &decision.taken {
+        Some(taken) => take_charge(charge, senses, taken, begun),
+        None => go_on(charge, senses),
+    }
 }
 
 /// A maneuver under way goes on; wind takes who stands off its feet.

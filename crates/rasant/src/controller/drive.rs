@@ -70,19 +70,21 @@ impl<V: Vector> Drive<V> {
         }
     }
 
-    /// What is left to do for a body that a step has put `ahead` of its way, in
-    /// metres, and how far it still is then. Half of each way is left, so that it goes
+    /// Takes off what a body has done already that a step has put `ahead` of its way, in
+    /// metres; gives how far it still is then. Half of each way is left, so that it goes
     /// on.
     #[inline]
-    pub(super) fn less(self, ahead: f32) -> (Self, f32) {
+    pub(super) fn shorten(&mut self, ahead: f32) -> f32 {
         match self {
-            Self::Walk { way, velocity } if ahead > 0.0 => {
+            Self::Walk { way, .. } if ahead > 0.0 => {
                 let length = way.length();
                 let less = ahead.min(0.5 * length);
-                let share = if less > 0.0 { 1.0 - less / length } else { 1.0 };
-                (Self::Walk { way: way * share, velocity }, ahead - less)
+                if less > 0.0 {
+                    *way *= 1.0 - less / length;
+                }
+                ahead - less
             }
-            other => (other, 0.0),
+            _ => 0.0,
         }
     }
 

@@ -223,9 +223,14 @@ fn set_out<V: Geometry, S: Surroundings<V>>(
             }
         }
         Drive::Fly { legs } => {
-            let legs: Legs<V> = legs.iter().map(|leg| leg.faster(gained)).collect();
             let lay = sensed.lies_steep.then_some(sensed.ground.normal);
-            fly(traveller, &legs, lay, ahead, Walls::of(ahead), incidents)
+            let walls = Walls::of(ahead);
+            if gained == V::ZERO {
+                fly(traveller, legs, lay, ahead, walls, incidents)
+            } else {
+                let legs: Legs<V> = legs.iter().map(|leg| leg.faster(gained)).collect();
+                fly(traveller, &legs, lay, ahead, walls, incidents)
+            }
         }
         Drive::Glide { way, velocity, settles } => {
             let leg = Leg { way: *way, from: *velocity, to: *velocity, time: dt };

@@ -6,7 +6,7 @@ use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Actions;
 use crate::input::Intent;
 use crate::level::{CarrierId, Surface, SurfaceId, Surroundings, Tag};
-use crate::moves::{Host, Sensed, Turning, beside, under_way};
+use crate::moves::{Host, Sensed, Turning, UnderWay, beside, under_way};
 use crate::space::{Bounds, Frame, Vector};
 use crate::state::{FootingKind, Locks, Rise, State};
 use crate::travel::Stand;
@@ -28,11 +28,13 @@ pub(super) struct Given<'a, V: Geometry> {
     pub carried: Option<(V, CarrierId)>,
 }
 
-/// The senses, but for the wall, which is looked for among the pieces nearby.
+/// The senses, but for the wall, which is looked for among the pieces nearby. `slot` is
+/// room for the maneuver that is under way.
 #[inline(always)] // called once
 pub(super) fn sense<'a, V: Geometry>(
     given: &Given<'a, V>,
     surroundings: &impl Surroundings<V>,
+    slot: &'a mut Option<UnderWay<V>>,
 ) -> Sensed<'a, V> {
     let &Given { tuning, intent, state, frame, hull, dt, carried } = given;
     let from_above = tuning.steering.is_from_above(V::DIMENSION);
@@ -56,8 +58,9 @@ pub(super) fn sense<'a, V: Geometry>(
     let steered = wish(tuning, intent, frame.local(state.facing));
     let free = if tuning.steering == Steering::Hop { V::ZERO } else { steered };
     let turning = || Turning { intent, frame, from_above, firm: ground.firm, wish: free, dt };
-    let under_way = state.maneuver.as_ref().map(|maneuver| under_way(maneuver, &turning()));
-    let locks = under_way.as_ref().map_or(Locks::default(), |under_way| under_way.locks);
+    *slot = state.maneuver.as_ref().map(|maneuver| under_way(maneuver, &turning()));
+    let under_way = slot.as_ref();
+    let locks = under_way.map_or(Locks::NONE, |under_way| under_way.locks);
     let cut = state.air.is_some_and(|air| match air.rise {
         Rise::Cut => true,
         Rise::Held => !intent.held.has(Actions::JUMP),

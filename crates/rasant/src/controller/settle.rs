@@ -292,6 +292,8 @@ fn draw_after<V: Geometry>(
     state: &mut State<V>,
     standing: bool,
 ) {
+    /// Less than this, in metres, is no step.
+    const STEP: f32 = 5e-3;
     /// Less than this, in metres, is not seen.
     const SEEN: f32 = 1e-4;
     let Sensed { tuning, dt, .. } = *sensed;
@@ -299,7 +301,7 @@ fn draw_after<V: Geometry>(
     if standing && sensed.ground.firm && half_life > 0.0 {
         let along = 0.5 * (sensed.velocity.height() + outcome.velocity.height()) * dt;
         let stepped = outcome.at.height() - sensed.carried_by().height() - along;
-        if stepped.abs() > SEEN {
+        if stepped.abs() > STEP {
             let most = tuning.slope.curb.max(tuning.slope.cling);
             state.behind = (state.behind - stepped).clamp(-most, most);
         }

@@ -14,7 +14,7 @@ use crate::travel::Traveller;
 use crate::tuning::Tuning;
 
 use super::around;
-use super::decide::{Slots, decide};
+use super::decide::{Charge, Slots, decide};
 use super::drive::{Task, around_feet};
 use super::go::{Ahead, Overlaps, go, rules};
 use super::sense::{Asked, Given, others, reach, sense, sense_wall};
@@ -186,8 +186,12 @@ fn tick_finite<V: Geometry>(
     };
 
     // Sense.
-    let mut sensed =
-        sense(&Given { tuning, intent, state: before, frame: &frame, hull, dt, carried }, surroundings);
+    let mut under_way = None;
+    let mut sensed = sense(
+        &Given { tuning, intent, state: before, frame: &frame, hull, dt, carried },
+        surroundings,
+        &mut under_way,
+    );
     let others = others(&sensed, surroundings);
     let mut patch = Patch::empty(frame, hull, Bounds::empty());
     let widened = |reach| carried.iter().chain(&others).fold(reach, widened_by);
@@ -197,11 +201,13 @@ fn tick_finite<V: Geometry>(
 
     // Decide.
     let mut slots = Slots::empty();
-    let charge = decide(&sensed, &Senses { sensed: &sensed, patch: &patch, host }, &mut slots);
+    let mut charge = Charge::by_itself(&sensed);
+    decide(&mut charge, &Senses { sensed: &sensed, patch: &patch, host }, &mut slots);
 
     // Drive.
     let task = Task { sensed: &sensed, charge: &charge };
-    let (drive, ahead) = task.drive().less(before.ahead);
+    let mut drive = task.drive();
+    let ahead = drive.shorten(before.ahead);
     let way = widened(drive.reach(tuning));
     if !patch.covers(&way) {
         patch.refill(hull, way, surroundings);

@@ -19,7 +19,7 @@ impl<V: Geometry> Move<V> for Dash {
     const NAME: Name = Name::new("dash");
     type Memory = Dashes;
 
-    #[inline]
+    #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, dashes: &Dashes) -> Answer<V> {
         if senses.tuning.dash.charges >= 0.5 && senses.intent.pressed.has(Actions::DASH) {
             pressed(senses, dashes.come_back(senses))
@@ -28,7 +28,7 @@ impl<V: Geometry> Move<V> for Dash {
         }
     }
 
-    #[inline]
+    #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, dashes: &mut Dashes) {
         if senses.tuning.dash.charges > 0.0 {
             *dashes = dashes.come_back(senses);

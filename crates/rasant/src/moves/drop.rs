@@ -20,7 +20,7 @@ impl<V: Geometry> Move<V> for Drop {
     const NAME: Name = Name::new("drop");
     type Memory = ();
 
-    #[inline]
+    #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
         let stands_on_it = senses.ground.firm && senses.state.footing.one_way && !senses.from_above;
         if stands_on_it && senses.intent.pressed.has(Actions::JUMP) {

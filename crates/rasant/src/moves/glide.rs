@@ -19,7 +19,7 @@ impl<V: Geometry> Move<V> for Glide {
     /// Seconds of gliding since the feet stood.
     type Memory = f32;
 
-    #[inline]
+    #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, glided: &f32) -> Answer<V> {
         let glide = &senses.tuning.glide;
         if glide.fall_speed <= 0.0 || senses.standing() || !senses.intent.held.has(Actions::JUMP) {
@@ -40,7 +40,7 @@ impl<V: Geometry> Move<V> for Glide {
         Proposal { law: Law::Fall(fall), ..Proposal::of(<Self as Move<V>>::NAME) }.into()
     }
 
-    #[inline]
+    #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, glided: &mut f32) {
         if senses.standing() {
             *glided = 0.0;

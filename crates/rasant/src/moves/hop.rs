@@ -22,12 +22,12 @@ impl<V: Geometry> Move<V> for Hop {
     const NAME: Name = Name::new("hop");
     type Memory = Hops;
 
-    #[inline]
+    #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, hops: &Hops) -> Answer<V> {
         if senses.tuning.steering == Steering::Hop { by_steps(senses, hops) } else { Answer::Nothing }
     }
 
-    #[inline]
+    #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, hops: &mut Hops) {
         if senses.tuning.steering == Steering::Hop {
             *hops = after(senses, outcome, hops);

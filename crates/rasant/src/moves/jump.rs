@@ -20,7 +20,7 @@ impl<V: Geometry> Move<V> for Jump {
     const NAME: Name = Name::new("jump");
     type Memory = Jumps;
 
-    #[inline]
+    #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, jumps: &Jumps) -> Answer<V> {
         let pressed = senses.intent.pressed.has(Actions::JUMP);
         let repeats =
@@ -31,7 +31,7 @@ impl<V: Geometry> Move<V> for Jump {
         asked(senses, jumps, pressed, repeats)
     }
 
-    #[inline]
+    #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &mut Jumps) {
         if senses.ground.firm {
             jumps.air = whole(senses.tuning.jump.air_count);

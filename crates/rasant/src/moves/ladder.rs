@@ -25,7 +25,7 @@ impl<V: Geometry> Move<V> for Ladder {
     const NAME: Name = Name::new("ladder");
     type Memory = LadderRest;
 
-    #[inline]
+    #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, rest: &LadderRest) -> Answer<V> {
         match &senses.ladder {
             Some(rungs) if !senses.from_above && senses.under_way.is_none() => at_hand(senses, rungs, rest),
@@ -33,7 +33,7 @@ impl<V: Geometry> Move<V> for Ladder {
         }
     }
 
-    #[inline]
+    #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, rest: &mut LadderRest) {
         rest.left = (rest.left - senses.dt).max(0.0);
         // Who arrives at an end may take it again at once.

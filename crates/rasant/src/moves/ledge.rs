@@ -54,7 +54,7 @@ impl<V: Geometry> Move<V> for Ledge {
     const NAME: Name = Name::new("ledge");
     type Memory = Holding;
 
-    #[inline]
+    #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
         if senses.tuning.ledge.reach <= 0.0 || senses.from_above || senses.standing() {
             return Answer::Nothing;
@@ -63,7 +63,7 @@ impl<V: Geometry> Move<V> for Ledge {
         if holds { goes_on(senses, holding) } else { takes(senses, holding) }
     }
 
-    #[inline]
+    #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, holding: &mut Holding) {
         let ledge = &senses.tuning.ledge;
         if ledge.reach <= 0.0 {

@@ -20,7 +20,7 @@ impl<V: Geometry> Move<V> for Roll {
     const NAME: Name = Name::new("roll");
     type Memory = ();
 
-    #[inline]
+    #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
         let action = senses.tuning.roll.action;
         if action >= -0.5 && senses.intent.pressed.has(Actions::own(u32::from(whole(action).min(27)))) {

@@ -68,7 +68,7 @@ pub struct Sensed<'a, V: Geometry> {
     /// How far the surface of the water that it is in is above its feet, in metres.
     pub water: Option<f32>,
     /// The maneuver under way, turned as it is steered.
-    pub(crate) under_way: Option<UnderWay<V>>,
+    pub(crate) under_way: Option<&'a UnderWay<V>>,
     /// The ground under the feet.
     pub(crate) ground: Stand<V>,
     /// What that is made of, its drift in the body's frame; plain aloft.
@@ -133,7 +133,7 @@ impl<V: Geometry> Sensed<'_, V> {
     /// The maneuver under way.
     #[must_use]
     pub fn maneuver(&self) -> Option<&Maneuver<V>> {
-        self.under_way.as_ref().map(|under_way| &under_way.maneuver)
+        self.under_way.map(|under_way| &under_way.maneuver)
     }
 
     /// The direction steered, or that faced, of length 1.

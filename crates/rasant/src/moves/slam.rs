@@ -30,7 +30,7 @@ impl<V: Geometry> Move<V> for Slam {
     const NAME: Name = Name::new("slam");
     type Memory = Slamming;
 
-    #[inline]
+    #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, slamming: &Slamming) -> Answer<V> {
         if senses.tuning.slam.action < -0.5 || senses.from_above {
             return Answer::Nothing;
@@ -42,7 +42,7 @@ impl<V: Geometry> Move<V> for Slam {
         }
     }
 
-    #[inline]
+    #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, slamming: &mut Slamming) {
         if senses.tuning.slam.action < -0.5 || senses.from_above {
             return;

@@ -27,7 +27,7 @@ impl<V: Geometry> Move<V> for Swim {
     const NAME: Name = Name::new("swim");
     type Memory = ();
 
-    #[inline]
+    #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
         match senses.water {
             Some(depth) if senses.tuning.swim.speed > 0.0 && !senses.from_above => in_water(senses, depth),

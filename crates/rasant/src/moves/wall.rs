@@ -27,7 +27,7 @@ impl<V: Geometry> Move<V> for WallSlide {
     const NAME: Name = Name::new("wall-slide");
     type Memory = ();
 
-    #[inline]
+    #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
         match senses.wall {
             Some(wall) if wall.away_for == 0.0 && !senses.standing() => slides(senses, &wall),
