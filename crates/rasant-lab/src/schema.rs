@@ -31,7 +31,7 @@ fn tuning_table() -> Value {
     properties.insert("hull".to_owned(), hull());
     for group in knobs().chunk_by(|a, b| group_of(a) == group_of(b)) {
         let knobs = group.iter().map(|&one| (name_of(one).to_owned(), knob(one))).collect();
-        properties.insert(group_of(&group[0]).to_owned(), table(knobs, &[]));
+        properties.insert(group_of(group[0]).to_owned(), table(knobs, &[]));
     }
     table(properties, &[])
 }

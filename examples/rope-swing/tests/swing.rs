@@ -57,7 +57,7 @@ fn a_swing_keeps_its_energy_and_its_rope_at_any_tick_rate() {
 #[test]
 fn a_snapshot_in_the_middle_of_a_swing_goes_on_to_the_same_bits() {
     let (mut body, level) = hanging::<Vec2>(4.0, 60);
-    let mut on = |body: &mut Controller<Vec2>| {
+    let on = |body: &mut Controller<Vec2>| {
         for _ in 0..100 {
             body.tick(&Intent::steering(1.0, 0.0).holding(ROPE), &level, 1.0 / 60.0);
         }

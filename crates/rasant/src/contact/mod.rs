@@ -6,6 +6,19 @@
 //! radius; that sum's faces, edges and corners are all met in closed form.
 //! Nothing here iterates toward an answer, so nothing can fail to reach one.
 //!
+//! ```text
+//!          ╭───────╮
+//!        ╭─╯   ·   ╰─╮       · to ·     the core of a capsule
+//!        │     ┊     │
+//!        │     ┊     │
+//!        │     ·─────│       ·─────     its radius
+//!        ╰─╮       ╭─╯
+//!          ╰───────╯         ─────      the underside of the hull ───────────┐
+//!                                                                            │ clearance
+//!        ┄┄┄┄┄┄┄┄┄┄┄┄┄       what sticks out no higher than this is not met ─┤┐
+//!        ═════════════       the ground, at rest ────────────────────────────┘┘ slack
+//! ```
+//!
 //! A moving hull keeps a *clearance* from every piece. To be sure that a floor
 //! of many flush pieces feels like one, a motion is stopped only by what comes
 //! closer than the clearance less a small *slack*; when it is, the stop is

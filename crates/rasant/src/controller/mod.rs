@@ -1,14 +1,24 @@
-//! One tick: sense, decide, drive, travel, settle.
+//! One tick: take in, sense, decide, drive, travel, settle.
 //!
-//! | stage | takes | gives |
-//! | --- | --- | --- |
-//! | sense | state, surroundings | the patch of nearby pieces |
-//! | decide | intent, patch | the mode in charge, and who drives velocity and facing |
-//! | drive | mode, tuning, footing | the legs of the tick: ways and velocities |
-//! | travel | patch, legs | a displacement that touches nothing, and contacts |
-//! | settle | contacts | footing, mode, facing, gait, events |
+//! ```text
+//!   state ──┐   intent ──┐   surroundings ──┐
+//!           ▼            ▼                  ▼
+//!   take in   what the host did since, the hull's height, ground that lets go
+//!           ▼
+//!   sense     pieces, zones, carriers and wall nearby, and where the player wants
+//!           ▼  to go: the senses, read-only from here on
+//!   decide    the first move that proposes has the tick, or the body by itself
+//!           ▼
+//!   drive     its motion law, as legs: ways and velocities
+//!           ▼
+//!   travel    a displacement that touches nothing, and the incidents on it
+//!           ▼
+//!   settle    the new state and the events: the only stage that writes either
+//!           ▼
+//!   remember  each move keeps what it has to
+//! ```
 //!
-//! Data goes down through the stages and never back up. [`tick`] is a function
+//! Data goes down through the stages and never back up. [`tick()`] is a function
 //! over plain data; [`Controller`] keeps that data for the common case.
 
 mod around;

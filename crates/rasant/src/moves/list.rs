@@ -28,7 +28,7 @@ use super::{Answer, Move, Outcome, Proposal, Senses};
 pub type Standard = crate::moves![Hop, Roll, Dash, Slam, Swim, Ladder, Ledge, Drop, Jump, WallSlide, Glide];
 
 /// Moves in an order: `()` for none, `(Move, Rest)` for one before a list, and
-/// [`Then<List, Move>`](Then) for one after a list. [`moves!`](crate::moves) writes
+/// [`Then<List, Move>`](Then) for one after a list. [`moves!`](macro@crate::moves) writes
 /// longer ones.
 pub trait Moves<V: Geometry>: 'static {
     /// How many words their memories take.
@@ -224,9 +224,7 @@ fn remember_by<V: Geometry, L: Moves<V>>(senses: &Senses<'_, V>, taken: &Taken<'
 /// The ends of a tuning's own list; nothing for ours.
 #[inline]
 fn ends<V: Geometry>(tuning: &Tuning) -> Option<&'static Ends<V>> {
-    if tuning.own.table.is_none() {
-        return None;
-    }
+    tuning.own.table?;
     tuning.own.moves.into_iter().flatten().find_map(|moves| moves.downcast_ref())
 }
 

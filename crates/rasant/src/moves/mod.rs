@@ -5,7 +5,7 @@
 //! tick. After the tick each sees the [`Outcome`] and keeps what it has to remember.
 //! Neither changes anything else, and asking twice changes nothing.
 //!
-//! The list is a type: [`Standard`] is ours, [`moves!`](crate::moves) writes others. A
+//! The list is a type: [`Standard`] is ours, [`moves!`](macro@crate::moves) writes others. A
 //! tuning says which it is for ([`Tuning::with_moves`](crate::Tuning::with_moves));
 //! what is not in it costs nothing.
 //!
