@@ -49,6 +49,7 @@ pub mod tuning;
 
 mod clock;
 mod memory;
+mod name;
 #[cfg(debug_assertions)]
 mod shared;
 
@@ -73,9 +74,9 @@ pub use moves::{
 };
 pub use space::{Bounds, Frame, Vector};
 pub use state::{
-    Air, Dashes, Departure, EVENTS, Event, Events, Footing, FootingKind, Gait, JumpKind, Locks, Maneuver,
-    ManeuverKind, Memories, Mode, Name, NameError, Owner, Phase, Plan, Refusal, Rise, State, WallKick,
-    WallTouch, Zones,
+    Air, Dashes, Departure, EVENTS, Event, Events, Footing, FootingKind, Gait, Heading, JumpKind, Locks,
+    Maneuver, ManeuverKind, Memories, Mode, Name, NameError, Owner, Phase, Plan, Refusal, Rise, State,
+    WallKick, WallTouch, Zones,
 };
 pub use tuning::{Face, KNOBS, Knob, KnobError, OwnKnobs, Steering, Tuning, Unit};
 

@@ -14,6 +14,7 @@ mod everything;
 mod ground;
 mod input;
 mod jumps;
+mod kept;
 mod listed;
 mod maneuvers;
 mod meshes;

@@ -519,3 +519,93 @@ fn a_ladder_before_a_wall_leads_onto_the_roof_and_down_again() {
         }
     }
 }
+
+#[test]
+fn being_put_back_is_told_with_all_that_it_breaks_off() {
+    fn check<V: Geometry>() {
+        let (mut body, level) = standing::<V>(Tuning::default());
+        body.begin(3, Plan { drive: 1.0, ..Plan::default() }, V::RIGHT);
+        body.tick(&Intent::default(), &level, DT);
+        body.respawn();
+        let told = body.tick(&Intent::default(), &level, DT).to_vec();
+        let kind = ManeuverKind::Own(3);
+        let wanted = [Event::ManeuverPhase { kind, phase: Phase::Rest }, Event::Respawned];
+        assert_eq!(told[..2], wanted, "{told:?}");
+        let again = body.tick(&Intent::default(), &level, DT);
+        assert!(!again.contains(&Event::Respawned), "it is told once");
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+}
+
+#[test]
+fn another_up_takes_feet_off_the_ground_and_is_told() {
+    let (mut body, level) = standing::<Vec2>(Tuning::default());
+    body.tick(&Intent::default(), &level, DT);
+    let flipped = body.state().with_up(-Vec2::Y);
+    body.restore(flipped);
+    let told = body.tick(&Intent::default(), &level, DT);
+    assert_eq!(told.first(), Some(&Event::LeftGround { by: rasant::Departure::Launch }), "{told:?}");
+}
+
+#[test]
+fn only_a_jump_spins_and_on_higher_ground_the_spin_ends_evenly() {
+    for rate in [30, 60, 144] {
+        let dt = 1.0 / rate as f32;
+        let mut tuning = Tuning::default();
+        tuning.jump.spin = 360f32.to_radians();
+        let mut builder = Level::builder();
+        builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(1.0, 0.0)).unwrap());
+        builder.add(Piece::block(Vec2::new(1.0, -1.0), Vec2::new(9.0, 1.2)).unwrap());
+        let level = builder.build().unwrap();
+        let mut body = Controller::new(tuning, Hull::capsule(0.35, 1.8).unwrap(), Vec2::ZERO);
+        body.find_footing(&level);
+        let held = Intent::steering(1.0, 0.0).holding(Actions::JUMP);
+        body.tick(&held.pressing(Actions::JUMP), &level, dt);
+        let (mut before, mut most) = (0.0, 0.0f32);
+        for _ in 0..2 * rate {
+            body.tick(&held, &level, dt);
+            let spin = body.state().spin;
+            if spin != 0.0 {
+                most = most.max(spin - before);
+                assert!(spin >= before, "it never turns back");
+            } else {
+                most = most.max(std::f32::consts::TAU - before);
+                break;
+            }
+            before = spin;
+        }
+        // Three times as quick as in the air at most, and no snap.
+        let even = std::f32::consts::TAU * dt / 0.6;
+        assert!(most < 3.5 * even, "{most} rad in a tick at {rate}");
+        // Neither walking off an edge nor a launch spins.
+        let mut body = Controller::new(tuning, Hull::capsule(0.35, 1.8).unwrap(), Vec2::ZERO);
+        body.find_footing(&level);
+        body.launch(Vec2::new(0.0, 5.0));
+        for _ in 0..rate / 4 {
+            body.tick(&Intent::default(), &level, dt);
+            assert_eq!(body.state().spin, 0.0);
+        }
+    }
+}
+
+#[test]
+fn facing_turns_into_a_roll_at_the_turning_rate() {
+    for rate in [30, 60, 144] {
+        let mut tuning = Tuning::default();
+        tuning.roll.action = 0.0;
+        tuning.turn.rate = 180f32.to_radians();
+        let (mut body, level) = standing::<Vec3>(tuning);
+        let dt = 1.0 / rate as f32;
+        body.tick(&Intent::default(), &level, dt);
+        let mut before = body.state().facing;
+        let roll = Intent::steering(1.0, 0.0).pressing(Actions::own(0));
+        for tick in 0..rate / 2 {
+            let intent = if tick == 0 { roll } else { Intent::steering(1.0, 0.0) };
+            body.tick(&intent, &level, dt);
+            let turned = before.angle_between(body.state().facing);
+            assert!(turned <= tuning.turn.rate * dt * 1.01 + 1e-5, "{turned} rad in a tick at {rate}");
+            before = body.state().facing;
+        }
+    }
+}

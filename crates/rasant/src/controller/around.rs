@@ -5,7 +5,7 @@ use crate::level::{Effect, Effects, Surroundings, ZoneId};
 use crate::space::{Bounds, Frame, Vector};
 
 use crate::moves::Rungs;
-use crate::state::{Air, Departure, Event, Events, State, Zones, tell};
+use crate::state::{Air, Departure, Event, Events, State, Untold, Zones, tell};
 
 /// What surrounds the body in a tick beside pieces, in its frame.
 pub(super) struct Around<V> {
@@ -191,7 +191,13 @@ fn change_zones<V: Vector>(
 pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
     let fresh = State::at(state.checkpoint);
     let State { up, right, facing, home_up, zones, .. } = *state;
-    let fresh = State { up, right, facing, home_up, zones, ..fresh };
+    let mut untold = state.untold.unwrap_or_default();
+    untold.broken_off = untold.broken_off.or(state.maneuver.as_ref().map(|maneuver| maneuver.kind));
+    untold.ladder = untold.ladder.or(state.ladder);
+    untold.moved = untold.moved.or(state.moved());
+    untold.begun = false;
+    let untold = (untold != Untold::default()).then_some(untold);
+    let fresh = State { up, right, facing, home_up, zones, untold, ..fresh };
     if up == home_up { fresh } else { State { home_up, ..fresh.turned_up(home_up) } }
 }
 

@@ -133,9 +133,11 @@ impl<V: Geometry> Controller<V> {
         self.state.root_motion = Some(displacement);
     }
 
-    /// Puts the body back at its last checkpoint, as a hazard does.
+    /// Puts the body back at its last checkpoint, as a hazard does. It is told in the
+    /// next tick, with what was broken off.
     pub fn respawn(&mut self) {
-        let fresh = around::respawned(&self.state);
+        let mut fresh = around::respawned(&self.state);
+        fresh.untold.get_or_insert_default().respawned = true;
         self.restore(fresh);
     }
 

@@ -7,6 +7,7 @@ use crate::state::{Gait, State};
 
 /// What to draw between two ticks.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Pose<V> {
     /// Where the underside is drawn. On firm footing it touches the ground:
     /// the clearance is taken off. Steps are followed softly, within the half-life of

@@ -19,7 +19,7 @@ pub(super) fn as_seen<V: Geometry>(tuning: &Tuning, hull: &Hull) -> Hull {
 #[cold]
 #[inline(never)]
 pub(super) fn tell_untold<V: Geometry>(untold: &Untold, state: &State<V>, events: &mut Events<V>) {
-    let Untold { broken_off, ladder, moved, thrown, begun } = *untold;
+    let Untold { broken_off, ladder, moved, thrown, begun, respawned } = *untold;
     if let Some(kind) = broken_off {
         tell(events, Event::ManeuverPhase { kind, phase: Phase::Rest });
     }
@@ -31,6 +31,9 @@ pub(super) fn tell_untold<V: Geometry>(untold: &Untold, state: &State<V>, events
     }
     if thrown {
         tell(events, Event::LeftGround { by: Departure::Launch });
+    }
+    if respawned {
+        tell(events, Event::Respawned);
     }
     if let Some(maneuver) = state.maneuver.as_ref().filter(|_| begun) {
         tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: maneuver.phase() });

@@ -5,6 +5,8 @@ use std::fmt;
 use thiserror::Error;
 
 use super::Actions;
+use crate::name::by_text;
+
 use super::device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press};
 
 /// Something that can be held down.
@@ -23,6 +25,7 @@ pub enum Source {
 
 /// An end of an axis.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum End {
     /// −1: left or up.
     Negative,
@@ -36,6 +39,7 @@ pub struct Chord(Vec<Source>);
 
 /// What a chord stands for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Meaning {
     /// An action.
     Action(Actions),
@@ -45,6 +49,7 @@ pub enum Meaning {
 
 /// A way to steer.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Way {
     /// −x.
     Left,
@@ -58,6 +63,7 @@ pub enum Way {
 
 /// What two opposite ways held at once come to.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Opposites {
     /// Neither counts, as of two things that are the opposite of each other.
     #[default]
@@ -70,6 +76,7 @@ pub enum Opposites {
 
 /// A stick of a gamepad.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Stick {
     /// The left one.
     Left,
@@ -79,6 +86,7 @@ pub enum Stick {
 
 /// How a stick's position becomes a vector of length 0 to 1.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Shaping {
     /// Positions nearer to the middle than this count as the middle, 0 to 0.9;
     /// beyond it the vector grows from 0.
@@ -98,6 +106,7 @@ pub struct Shaping {
 
 /// The form of dead and outer zones.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Zoning {
     /// By the distance from the middle.
     #[default]
@@ -108,6 +117,7 @@ pub enum Zoning {
 
 /// How looking is driven.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct LookRule {
     /// The stick that turns the look, if any.
     pub stick: Option<Stick>,
@@ -121,6 +131,7 @@ pub struct LookRule {
 
 /// Which keys, buttons and axes mean what.
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Bindings {
     /// What two opposite ways held at once come to.
     pub opposites: Opposites,
@@ -205,6 +216,16 @@ impl Source {
     }
 }
 
+impl std::str::FromStr for Source {
+    type Err = SourceError;
+
+    fn from_str(name: &str) -> Result<Self, SourceError> {
+        Self::named(name)
+    }
+}
+
+by_text!(Source);
+
 impl fmt::Display for Source {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
@@ -252,6 +273,16 @@ impl From<Source> for Chord {
         Self(vec![source])
     }
 }
+
+impl std::str::FromStr for Chord {
+    type Err = SourceError;
+
+    fn from_str(text: &str) -> Result<Self, SourceError> {
+        Self::named(text)
+    }
+}
+
+by_text!(Chord);
 
 impl fmt::Display for Chord {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {

@@ -6,6 +6,8 @@
 use std::fmt;
 use std::time::Duration;
 
+use crate::name::{NameError, by_text};
+
 /// A key, by its place.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Key(u8);
@@ -199,6 +201,22 @@ impl Key {
     }
 }
 
+impl fmt::Display for Key {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.pad(self.code())
+    }
+}
+
+impl std::str::FromStr for Key {
+    type Err = NameError;
+
+    fn from_str(code: &str) -> Result<Self, NameError> {
+        Self::named(code).ok_or_else(|| NameError::unknown(code))
+    }
+}
+
+by_text!(Key);
+
 impl fmt::Debug for Key {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(self.code())
@@ -210,6 +228,8 @@ macro_rules! named {
     ($(#[doc = $doc:literal])* $Name:ident { $($(#[doc = $item_doc:literal])* $item:ident = $name:literal,)* }) => {
         $(#[doc = $doc])*
         #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+        #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+        #[cfg_attr(feature = "serde", serde(rename_all = "kebab-case"))]
         pub enum $Name {
             $($(#[doc = $item_doc])* $item,)*
         }
@@ -230,6 +250,20 @@ macro_rules! named {
             #[must_use]
             pub fn named(name: &str) -> Option<Self> {
                 Self::ALL.iter().copied().find(|one| one.name() == name)
+            }
+        }
+
+        impl fmt::Display for $Name {
+            fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                f.pad(self.name())
+            }
+        }
+
+        impl std::str::FromStr for $Name {
+            type Err = NameError;
+
+            fn from_str(name: &str) -> Result<Self, NameError> {
+                Self::named(name).ok_or_else(|| NameError::unknown(name))
             }
         }
     };
@@ -308,6 +342,7 @@ named! {
 
 /// Whether something is pressed down or let go.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Press {
     /// Pressed down. A repeat of a key held down is none: it is passed over.
     Down,
@@ -317,6 +352,7 @@ pub enum Press {
 
 /// Something a device said.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum DeviceEvent {
     /// A key was pressed or let go.
     Key(Key, Press),
@@ -353,6 +389,7 @@ pub enum DeviceEvent {
 
 /// Something a device said, and when.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct TimedEvent {
     /// Since the game's clock began.
     pub time: Duration,

@@ -24,6 +24,7 @@ use super::{Actions, Intent, Look};
 /// Recorded intents, one a tick. Replayed from the same state they give the
 /// same bits.
 #[derive(Clone, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Tape {
     intents: Vec<Intent>,
 }

@@ -6,7 +6,9 @@ use std::fmt;
 
 use crate::level::{PieceId, SurfaceId, ZoneId};
 
-use super::{ManeuverKind, Name, Phase, named};
+use crate::name::named;
+
+use super::{ManeuverKind, Name, Phase};
 
 /// Something that happened in a tick, for sounds, animations and measures.
 #[derive(Clone, Copy, Debug, PartialEq)]

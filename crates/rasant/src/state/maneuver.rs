@@ -6,7 +6,9 @@
 //! are back. Each phase locks what it says. Then it rests, and no other may
 //! begin.
 
-use super::{Gait, Name, SAME, named, whole};
+use crate::name::named;
+
+use super::{Gait, Name, SAME, whole};
 
 /// A maneuver under way.
 #[derive(Clone, Copy, Debug, PartialEq)]

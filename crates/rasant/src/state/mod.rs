@@ -11,11 +11,11 @@ mod jumps;
 mod ladders;
 mod maneuver;
 mod memories;
-mod name;
 mod wall;
 
 use std::fmt::{self, Write};
 
+pub use crate::name::{Name, NameError};
 pub use air::{Air, Rise};
 pub use dashes::Dashes;
 pub(crate) use event::tell;
@@ -25,9 +25,9 @@ pub use jumps::Jumps;
 pub use ladders::LadderRest;
 pub use maneuver::{Locks, Maneuver, ManeuverKind, Phase, Plan};
 pub use memories::Memories;
-pub(crate) use name::named;
-pub use name::{Name, NameError};
 pub use wall::{WallKick, WallTouch};
+
+use crate::name::named;
 
 use crate::contact::Hull;
 use crate::level::{CarrierId, PieceId, SurfaceId, ZoneId};
@@ -386,6 +386,8 @@ pub struct Untold {
     pub thrown: bool,
     /// Whether the maneuver under way was begun.
     pub begun: bool,
+    /// Whether it was put back at its checkpoint.
+    pub respawned: bool,
 }
 
 impl<V: Vector> State<V> {
@@ -546,7 +548,7 @@ impl<V: Vector> State<V> {
     }
 
     /// The move of the list that has charge of it.
-    fn moved(&self) -> Option<Name> {
+    pub(crate) fn moved(&self) -> Option<Name> {
         if let Mode::Move(name) = self.mode { Some(name) } else { None }
     }
 

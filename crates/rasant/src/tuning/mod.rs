@@ -7,6 +7,7 @@
 mod knob;
 mod own;
 
+use crate::name::NameError;
 use knob::knobs;
 pub use knob::{Knob, KnobError, Range, Unit};
 pub use own::{KnobTable, Own, OwnKnobs};
@@ -433,6 +434,27 @@ impl Face {
     pub const NAMES: [(&'static str, Self); 3] =
         [("steer", Self::Steer), ("look", Self::Look), ("fixed", Self::Fixed)];
 }
+
+macro_rules! by_names {
+    ($($Type:ident)*) => {$(
+        impl std::fmt::Display for $Type {
+            fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+                f.pad(Self::NAMES.iter().find(|(_, one)| one == self).map_or("", |(name, _)| name))
+            }
+        }
+
+        impl std::str::FromStr for $Type {
+            type Err = NameError;
+
+            fn from_str(text: &str) -> Result<Self, NameError> {
+                let known = Self::NAMES.iter().find(|(name, _)| *name == text);
+                known.map(|(_, one)| *one).ok_or_else(|| NameError::unknown(text))
+            }
+        }
+    )*};
+}
+
+by_names! { Steering Face }
 
 impl Tuning {
     /// Gravity of a rise as a rate in m/s²: `jump.gravity` where it is given,

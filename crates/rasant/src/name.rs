@@ -121,20 +121,28 @@ impl std::str::FromStr for Name {
     }
 }
 
-#[cfg(feature = "serde")]
-impl serde::Serialize for Name {
-    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        serializer.serialize_str(self)
-    }
-}
+/// Written and read as its text form.
+macro_rules! by_text {
+    ($Type:ident) => {
+        #[cfg(feature = "serde")]
+        impl serde::Serialize for $Type {
+            fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+                serializer.collect_str(self)
+            }
+        }
 
-#[cfg(feature = "serde")]
-impl<'de> serde::Deserialize<'de> for Name {
-    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        let text = <std::borrow::Cow<'de, str>>::deserialize(deserializer)?;
-        text.parse().map_err(serde::de::Error::custom)
-    }
+        #[cfg(feature = "serde")]
+        impl<'de> serde::Deserialize<'de> for $Type {
+            fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+                let text = <std::borrow::Cow<'de, str>>::deserialize(deserializer)?;
+                text.parse().map_err(serde::de::Error::custom)
+            }
+        }
+    };
 }
+pub(crate) use by_text;
+
+by_text!(Name);
 
 /// Names for the values of an enum: `name`, `Display`, and `FromStr` back. A last
 /// variant may carry the names of all others.
