@@ -579,3 +579,63 @@ fn a_round_foot_slips_off_edges_by_one_rule_in_the_plane_and_in_space() {
         }
     }
 }
+
+#[test]
+fn ground_too_steep_to_walk_is_a_wall_to_who_walks_into_it() {
+    fn check<V: Wedge>() {
+        for hull in [capsule(), upright_box()] {
+            for rate in [30, 60, 144] {
+                for angle in [52.0f32, 60.0, 75.0, 85.0] {
+                    // A foot of the slope at x = 3, rising to the right.
+                    let rise = angle.to_radians().tan();
+                    let mut builder = Level::builder();
+                    builder.add(
+                        Piece::block(V::from_array([-9.0, -1.0, -9.0]), V::from_array([40.0, 0.0, 9.0]))
+                            .unwrap(),
+                    );
+                    for piece in V::wedge(3.0, rise) {
+                        builder.add(piece);
+                    }
+                    let level = builder.build().unwrap();
+                    let mut run = Run::new(Tuning::default(), hull, V::ZERO, rate);
+                    run.run(&level, 0.3, Intent::default());
+                    run.run(&level, 3.0, Intent::steering(1.0, 0.0));
+                    let told = (run.count("wall-met"), run.count("wall-left"));
+                    assert_eq!(told, (1, 0), "{angle} degrees at {rate}, {hull:?}");
+                    assert!(run.body.state().against_wall);
+                    assert!(run.body.state().wall.is_some());
+                    run.run(&level, 0.5, Intent::steering(-1.0, 0.0));
+                    assert_eq!((run.count("wall-met"), run.count("wall-left")), (1, 1));
+                    assert!(!run.body.state().against_wall);
+                }
+            }
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+}
+
+trait Wedge: Geometry {
+    fn wedge(foot: f32, rise: f32) -> Vec<Piece<Self>>;
+}
+
+impl Wedge for Vec2 {
+    fn wedge(foot: f32, rise: f32) -> Vec<Piece<Self>> {
+        let corners = [Vec2::new(foot, 0.0), Vec2::new(foot + 4.0, 0.0), Vec2::new(foot + 4.0, 4.0 * rise)];
+        vec![Piece::polygon(&corners).unwrap()]
+    }
+}
+
+impl Wedge for Vec3 {
+    fn wedge(foot: f32, rise: f32) -> Vec<Piece<Self>> {
+        let mut corners = Vec::new();
+        for z in [-9.0, 9.0] {
+            corners.extend([
+                Vec3::new(foot, 0.0, z),
+                Vec3::new(foot + 4.0, 0.0, z),
+                Vec3::new(foot + 4.0, 4.0 * rise, z),
+            ]);
+        }
+        vec![Piece::solid(&corners).unwrap()]
+    }
+}

@@ -45,7 +45,8 @@ pub fn main(arguments: &Arguments) -> Outcome {
                 ))
             })
     };
-    let (rasant, lab) = (found("rasant")?, found("rasant-lab")?);
+    let (rasant, lab, tool) = (found("rasant")?, found("rasant-lab")?, found("rasant-tool")?);
+    let lib = name.replace('-', "_");
     let mut written = Vec::new();
     for file in files_of(&STARTER) {
         let (path, text) = file;
@@ -55,7 +56,9 @@ pub fn main(arguments: &Arguments) -> Outcome {
         let text = text
             .replace("{name}", &name)
             .replace("{rasant}", &quoted(&rasant))
-            .replace("{rasant-lab}", &quoted(&lab));
+            .replace("{rasant-lab}", &quoted(&lab))
+            .replace("{rasant-tool}", &quoted(&tool))
+            .replace("{lib}", &lib);
         let parent = path.parent().unwrap_or(folder);
         std::fs::create_dir_all(parent).map_err(|error| Failure::Write { path: parent.to_owned(), error })?;
         write_file(&path, text.as_bytes())?;

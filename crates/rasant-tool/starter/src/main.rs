@@ -11,6 +11,8 @@ use rasant::{Clock, Controller, DeviceEvent, Key, Press, Sampler, Vector};
 use rasant_lab::{OnDisk, World, read_trial};
 
 fn main() -> Result<(), Box<dyn Error>> {
+    // The game's own moves, before any file is read.
+    rasant_lab::set_game({lib}::game());
     // The level, the tuning and the start of the trial; a game of your own may
     // build a `rasant::Level` in code, or implement `rasant::Surroundings`.
     let data = Path::new(env!("CARGO_MANIFEST_DIR")).join("data");

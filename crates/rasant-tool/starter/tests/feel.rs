@@ -6,6 +6,7 @@ use rasant_lab::{OnDisk, read_trial, run};
 
 #[test]
 fn the_first_steps_are_as_they_expect() {
+    rasant_lab::set_game({lib}::game());
     let data = Path::new(env!("CARGO_MANIFEST_DIR")).join("data");
     let trial = read_trial(&OnDisk, &data.join("first-steps.toml")).unwrap_or_else(|problem| panic!("{problem}"));
     let done = run(&trial);

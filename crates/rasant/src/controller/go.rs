@@ -14,6 +14,7 @@ use crate::travel::{
 use crate::tuning::Tuning;
 
 use super::drive::{Drive, Legs, Task};
+use super::settle::UPRIGHT;
 use super::take_in::carried;
 
 /// Whether a tick begins by getting free.
@@ -124,7 +125,9 @@ pub(super) fn go<V: Geometry, S: Surroundings<V>>(
     let Task { sensed, charge } = ahead.task;
     let (tuning, state) = (sensed.tuning, sensed.state);
     let gather = |patch: &mut Patch<V>, reach| patch.refill(sensed.hull, reach, ahead.surroundings);
+    // Steep ground that is walked into is felt anew each time.
     let before = state.wall.filter(|_| state.against_wall).map(|wall| sensed.frame.local(wall.normal));
+    let before = before.filter(|normal| normal.height() <= UPRIGHT);
     let mut traveller = Traveller::new(patch, &gather, rules(tuning), charge.velocity)
         .passing(charge.passes().or(state.passing))
         .against(before)

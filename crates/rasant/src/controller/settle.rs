@@ -45,7 +45,7 @@ pub(super) fn settle<V: Geometry>(
     }
     let beside = state.against_wall || charge.mode == Mode::WallSlide;
     if beside || !outcome.contacts.is_empty() {
-        report_contacts(state, charge, outcome, frame, events);
+        report_contacts(sensed, state, charge, outcome, events);
     }
     face(sensed, charge, state);
     if state.maneuver.as_ref().is_some_and(|maneuver| maneuver.kind == ManeuverKind::Hop) {
@@ -365,23 +365,32 @@ fn footing<V: Vector>(stand: &Stand<V>, at: V, frame: &Frame<V>) -> Footing<V> {
     }
 }
 
+/// Normals higher than this are of steep ground, not of walls.
+pub(super) const UPRIGHT: f32 = 0.0175;
+
+/// Tells heads bumped and walls met and left. To who stands and walks into it, ground too
+/// steep to walk is a wall.
 #[inline(never)]
-fn report_contacts<V: Vector>(
+fn report_contacts<V: Geometry>(
+    sensed: &Sensed<'_, V>,
     state: &mut State<V>,
     charge: &Charge<'_, V>,
     outcome: &Outcome<V>,
-    frame: &Frame<V>,
     events: &mut Events<V>,
 ) {
+    let frame = sensed.frame;
     // A slide that a touch is enough for does not press against its wall.
     let touches = state.wall.is_some_and(|wall| wall.away_for == 0.0);
     let mut against_wall = charge.mode == Mode::WallSlide && touches;
+    let walks = charge.mode == Mode::Afoot && sensed.ground.firm && state.footing.is_firm();
+    let walks_into = |normal: V| walks && normal.flat().dot(charge.wish) < 0.0;
     for contact in &outcome.contacts {
         match contact.kind {
             ContactKind::Ceiling if contact.speed > 0.0 => {
                 tell(events, Event::BumpedHead { speed: contact.speed });
             }
-            ContactKind::Wall => {
+            ContactKind::Steep if !walks_into(contact.normal) => against_wall |= state.against_wall,
+            ContactKind::Wall | ContactKind::Steep => {
                 let normal = frame.world(contact.normal);
                 if !state.against_wall && !against_wall {
                     tell(events, Event::WallMet { normal, speed: contact.speed });
@@ -389,14 +398,40 @@ fn report_contacts<V: Vector>(
                 against_wall = true;
                 state.wall = Some(WallTouch { normal, surface: contact.tag.surface, away_for: 0.0 });
             }
-            ContactKind::Steep => against_wall |= state.against_wall,
             _ => {}
         }
     }
     if state.against_wall && !against_wall {
-        tell(events, Event::WallLeft);
+        let wall = state.wall.or(sensed.state.wall);
+        match wall.filter(|wall| still_stops(sensed, charge, outcome, wall)) {
+            Some(_) => against_wall = true,
+            None => tell(events, Event::WallLeft),
+        }
+    }
+    if against_wall {
+        state.wall = state.wall.or(sensed.state.wall);
     }
     state.against_wall = against_wall;
+}
+
+/// Whether steep ground that was walked into still stops who walks into it, touched anew
+/// or not: by how little it goes that way. Feet that have just left the ground walk yet.
+fn still_stops<V: Geometry>(
+    sensed: &Sensed<'_, V>,
+    charge: &Charge<'_, V>,
+    outcome: &Outcome<V>,
+    wall: &WallTouch<V>,
+) -> bool {
+    /// A share of the speed asked for.
+    const STOPPED: f32 = 0.1;
+    /// Seconds.
+    const JUST: f32 = 0.05;
+    let walks = sensed.state.air.is_none_or(|air| air.by == Departure::Edge && air.time < JUST);
+    let normal = sensed.frame.local(wall.normal);
+    let out = normal.flat().direction().unwrap_or(V::ZERO);
+    let into = -outcome.velocity.dot(out);
+    let pushes = charge.wish.dot(out) < 0.0;
+    walks && normal.height() > UPRIGHT && pushes && into < STOPPED * sensed.top.abs()
 }
 
 /// Turns the body toward where it is steered, looks or drives; keeps its facing

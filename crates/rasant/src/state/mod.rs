@@ -151,7 +151,7 @@ pub struct Zones {
 
 impl Zones {
     /// How many zones a body can be in at once.
-    pub const MOST: usize = 12;
+    pub const MOST: usize = 10;
 
     /// Adds a zone, if there is room.
     pub(crate) fn add(&mut self, zone: ZoneId) {
