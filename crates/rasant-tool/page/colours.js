@@ -6,7 +6,7 @@ const STONES = ["#55627a", "#5d7a78", "#7a6a58", "#66608a", "#6d7c52", "#84606a"
 export const stone = (surface) => STONES[surface % STONES.length];
 
 export const ZONES = {
-  ladder: "#caa46a", wind: "#8fc7ea", slow: "#8a9a6a", hazard: BRICK, goal: LAMP, checkpoint: CANAL,
+  ladder: "#caa46a", wind: "#8fc7ea", slow: "#8a9a6a", water: "#4f9fd8", hazard: BRICK, goal: LAMP, checkpoint: CANAL,
   gravity: "#b58be0", own: FOG,
 };
 

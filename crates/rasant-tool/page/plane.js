@@ -174,7 +174,8 @@ export class Plane {
       for (let rung = y + 0.3; rung < top; rung += 0.35) { pen.moveTo(x, rung); pen.lineTo(right, rung); }
       pen.stroke();
     }
-    this.word(zone.name ? `${zone.kind}: ${zone.name}` : zone.kind, x + 4 * px, top - 14 * px, pen.strokeStyle, px);
+    const kinds = zone.kinds.join(", ");
+    this.word(zone.name ? `${kinds}: ${zone.name}` : kinds, x + 4 * px, top - 14 * px, pen.strokeStyle, px);
   }
 
   word(text, x, y, colour, px, size = 12) {

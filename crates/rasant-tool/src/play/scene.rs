@@ -36,6 +36,7 @@ pub fn place<V: Geometry>(file: &LevelFile<V>) -> Value {
         zones.push(json!({
             "name": file.zones.get(usize::from(id.0)),
             "kind": zone.effects.iter().next().map_or("zone", |effect| effect.name()),
+            "kinds": zone.effects.iter().map(|effect| effect.name()).collect::<Vec<_>>(),
             "min": point(zone.bounds.min),
             "max": point(zone.bounds.max),
         }));
