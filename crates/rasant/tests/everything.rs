@@ -78,6 +78,7 @@ fn town<V: Geometry>() -> Level<V> {
         Effect::Gravity { up: -V::UP },
     ));
     builder.add_zone(Zone::new(point(3.0, 6.0, -4.0), point(9.0, 12.0, 4.0), Effect::Own(3)));
+    builder.add_zone(Zone::new(point(-8.0, 0.0, -12.0), point(-4.0, 5.0, 12.0), Effect::Water));
     builder.build().unwrap()
 }
 
@@ -220,7 +221,8 @@ const GAITS: [&str; 12] = [
     "hop",
     "knockback",
 ];
-const MODES: [&str; 5] = ["afoot", "aloft", "wall-slide", "ladder", "maneuver"];
+const MODES: [&str; 9] =
+    ["afoot", "aloft", "wall-slide", "ladder", "maneuver", "ledge", "swim", "glide", "slam"];
 
 #[test]
 fn in_the_plane_everything_at_random_stays_whole_outside_and_replays() {

@@ -275,6 +275,7 @@ fn moving<V: Place>(builder: &mut LevelBuilder<V>, dice: &mut Dice) {
         Effect::Slow { pace: dice.number(0.1, 2.0) },
         Effect::Ladder { front: V::ZERO },
         Effect::Gravity { up: dice.direction() },
+        Effect::Water,
     ];
     for kind in kinds {
         let at: V = dice.vector(15.0);

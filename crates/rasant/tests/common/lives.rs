@@ -9,7 +9,19 @@ use super::Dice;
 /// bodies do get about.
 pub fn any_tuning(dice: &mut Dice, dimension: usize) -> Tuning {
     let mut tuning = Tuning::default();
-    let wild = ["wall.", "dash.", "roll.", "ladder.", "hop.", "turn.", "air.keep", "jump.repeat"];
+    let wild = [
+        "wall.",
+        "dash.",
+        "roll.",
+        "ladder.",
+        "hop.",
+        "turn.",
+        "air.keep",
+        "jump.repeat",
+        "ledge.reach",
+        "glide.fall_speed",
+        "swim.",
+    ];
     for knob in KNOBS {
         let (least, most) = match knob.unit {
             rasant::Unit::Switch | rasant::Unit::Count => (knob.least, knob.most.min(knob.least + 3.0)),
@@ -23,6 +35,9 @@ pub fn any_tuning(dice: &mut Dice, dimension: usize) -> Tuning {
         tuning.set(knob.path, if knob.unit.is_whole() { value.round() } else { value }).unwrap();
     }
     tuning.roll.action = 1.0;
+    tuning.ledge.reach = tuning.ledge.reach.min(0.5);
+    tuning.glide.fall_speed = tuning.glide.fall_speed.min(4.0);
+    tuning.glide.most_time = dice.number(0.0, 5.0);
     tuning.dash.charges = tuning.dash.charges.max(1.0);
     tuning.dash.time = tuning.dash.time.clamp(0.05, 0.4);
     tuning.roll.time = tuning.roll.time.clamp(0.1, 0.6);
