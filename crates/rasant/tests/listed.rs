@@ -447,3 +447,67 @@ fn another_list_keeps_the_numbers_of_what_both_have() {
     let without = tuning.with_moves(&FEW);
     assert!(matches!(without.get("jet.time"), Err(KnobError::Unknown(_))));
 }
+
+#[test]
+fn a_press_of_jump_while_a_slam_recovers_waits_for_its_end() {
+    for rate in RATES {
+        let mut tuning = Tuning::default();
+        tuning.slam.action = 2.0;
+        tuning.jump.buffer_time = 0.15;
+        let level = floor::<Vec2>(40.0);
+        let mut run = Run::new(tuning, capsule(), Vec2::Y * 4.0, rate);
+        run.run(&level, 0.1, Intent::default());
+        run.tick(&level, Intent::default().pressing(Actions::own(2)));
+        while run.body.state().air.is_some() {
+            run.tick(&level, Intent::default());
+        }
+        run.run(&level, tuning.slam.recover - 0.1, Intent::default());
+        run.tick(&level, Intent::default().pressing(JUMP));
+        run.run(&level, 0.3, Intent::default().holding(JUMP));
+        assert_eq!(run.jumps(), [JumpKind::Ground], "at {rate}");
+    }
+}
+
+#[test]
+fn seen_from_above_a_move_of_a_games_own_lands_on_nothing() {
+    rasant::own_knobs! {
+        /// Pulls to the right.
+        pub struct Tow {
+            /// How quickly.
+            speed: "tow.speed", MetresPerSecond, 3.0, 0.0..9.0;
+        }
+    }
+    impl<V: Geometry> Move<V> for Tow {
+        const NAME: Name = Name::new("tow");
+        type Memory = ();
+        fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
+            let velocity = V::RIGHT * self.speed;
+            let law = match senses.intent.held.bits_of_own() {
+                0 => Law::Toward(rasant::Toward { velocity, time: 0.0, speed: self.speed, lands: true }),
+                1 => Law::Hold { way: velocity * senses.dt, velocity, lands: true },
+                _ => Law::Fall(rasant::Fall::default()),
+            };
+            Proposal { law, ..Proposal::of(Name::new("tow")) }.into()
+        }
+    }
+    static TOWED: MoveSet = MoveSet::of::<(Tow, Standard)>();
+    trait Bits {
+        fn bits_of_own(self) -> u8;
+    }
+    impl Bits for Actions {
+        fn bits_of_own(self) -> u8 {
+            u8::from(self.has(Actions::own(0))) + 2 * u8::from(self.has(Actions::own(1)))
+        }
+    }
+    let mut tuning = Tuning::default().with_moves(&TOWED);
+    tuning.steering = rasant::Steering::Plan;
+    // A wall on the way, and one along it.
+    let level = blocks::<Vec2>(&[([-9.0, -2.0, 0.0], [9.0, -1.0, 0.0]), ([5.0, -1.0, 0.0], [6.0, 4.0, 0.0])]);
+    for held in [Actions::NONE, Actions::own(0), Actions::own(1)] {
+        let mut run = Run::new(tuning, Hull::ball(0.5).unwrap(), Vec2::ZERO, 60);
+        run.run(&level, 4.0, Intent::steering(1.0, 0.0).holding(held));
+        assert_eq!(run.count("landed") + run.count("left-ground"), 0, "{:?}", run.events);
+        assert!((run.body.position().x - 4.495).abs() < 0.01, "{:?}", run.body.position());
+        assert!(!run.body.state().footing.is_firm());
+    }
+}

@@ -85,8 +85,21 @@ impl Quantity {
 
 impl Situation {
     /// Every state: the modes, and what else can be asked.
-    pub const STATES: [&'static str; 9] =
-        ["afoot", "aloft", "wall-slide", "ladder", "maneuver", "rising", "falling", "crouched", "at wall"];
+    pub const STATES: [&'static str; 13] = [
+        "afoot",
+        "aloft",
+        "wall-slide",
+        "ladder",
+        "maneuver",
+        "ledge",
+        "swim",
+        "glide",
+        "slam",
+        "rising",
+        "falling",
+        "crouched",
+        "at wall",
+    ];
 
     fn holds(&self, row: &Row) -> bool {
         match self {

@@ -22,6 +22,7 @@
 //! event  = an event's name, alone or with its detail: "landed", "jumped wall"
 //! quantity = "x" | "y" | "z" | "speed" | "rise"
 //! state  = "afoot" | "aloft" | "wall-slide" | "ladder" | "maneuver"
+//!        | "ledge" | "swim" | "glide" | "slam"
 //!        | "rising" | "falling" | "crouched" | "at wall"
 //! time   = number "s"
 //! direction = "left" | "right" | "up" | "down" | "forward" | "back"

@@ -146,11 +146,13 @@ impl<V: Geometry> Task<'_, V> {
                 Mode::Move(_) if self.sensed.ground.firm => self.afoot(),
                 _ => self.aloft(),
             },
+            // Nothing falls that is seen from above, nor lands.
+            Law::Fall(_) if self.sensed.from_above => self.over_the_plane(),
             Law::Fall(fall) => self.falling_by(fall),
             Law::Toward(toward) => self.toward(toward),
             Law::Set(set) => self.along(set),
             Law::Hold { way, velocity, lands } => {
-                Drive::Glide { way: *way, velocity: *velocity, settles: *lands }
+                Drive::Glide { way: *way, velocity: *velocity, settles: *lands && !self.sensed.from_above }
             }
         }
     }
@@ -261,7 +263,7 @@ impl<V: Geometry> Task<'_, V> {
             + if self.sensed.ground.firm { self.sensed.ground_velocity } else { V::ZERO };
         let times = Times { speed, reach: time, stop: time, turn: time };
         let (to, way) = times.approach(from, velocity, self.sensed.dt);
-        if lands {
+        if lands && !self.sensed.from_above {
             let mut legs = Legs::new();
             legs.push(Leg { way: way - self.taken(), from, to, time: self.sensed.dt });
             Drive::Fly { legs }

@@ -9,7 +9,7 @@ use crate::input::{Actions, Intent};
 use crate::level::{Errand, Level, Surroundings};
 use crate::moves::{self, Senses, Taken};
 use crate::space::{Bounds, advance};
-use crate::state::{Events, Mode, State};
+use crate::state::{Events, Locks, Mode, State};
 use crate::travel::Traveller;
 use crate::tuning::Tuning;
 
@@ -239,6 +239,7 @@ fn tick_finite<V: Geometry>(
         by: charge.taken.map(|&(number, _)| number),
         began: charge.begins,
         led: sensed.led.is_some(),
+        locks_jump: charge.taken.is_some_and(|(_, proposal)| proposal.locks.has(Locks::JUMP)),
     };
     moves::remember(&Senses { sensed: &sensed, patch: &patch, host }, &taken, state);
 }

@@ -57,7 +57,7 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &
     }
     if outcome.took_off() || outcome.began {
         jumps.wait = 0.0;
-    } else if pressed && outcome.was_asked() && !senses.from_above {
+    } else if pressed && (outcome.was_asked() || outcome.locks_jump) && !senses.from_above {
         jumps.wait = tuning.jump.buffer_time;
     }
     jumps.wait = (jumps.wait - senses.dt).max(0.0);

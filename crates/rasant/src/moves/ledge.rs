@@ -180,7 +180,7 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: (f32, f32)) -> Pr
     Proposal {
         mode,
         law: Law::Hold { way, velocity: senses.ground_velocity, lands },
-        locks: Locks::ALL,
+        locks: Locks::STEER.and(Locks::TURN),
         facing: Some(ahead),
         gait: Some(Gait::Move(Name::new("climb-up"))),
         rides: carrier,
@@ -197,7 +197,7 @@ fn hangs<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Proposal<V> {
     Proposal {
         law: Law::Hold { way, velocity: V::ZERO, lands: false },
         velocity: Some(V::ZERO),
-        locks: Locks::ALL,
+        locks: Locks::STEER.and(Locks::TURN),
         facing: Some(-edge.out),
         rides: edge.carrier,
         ..Proposal::of(<Ledge as Move<V>>::NAME)

@@ -25,7 +25,7 @@ use super::wall::WallSlide;
 use super::{Answer, Move, Outcome, Proposal, Senses};
 
 /// The moves of the library, in the order in which they are asked.
-pub type Standard = crate::moves![Hop, Roll, Dash, Slam, Swim, Ladder, Ledge, Drop, Jump, WallSlide, Glide];
+pub type Standard = crate::moves![Hop, Roll, Dash, Slam, Ladder, Ledge, Swim, Drop, Jump, WallSlide, Glide];
 
 /// Moves in an order: `()` for none, `(Move, Rest)` for one before a list, and
 /// [`Then<List, Move>`](Then) for one after a list. [`moves!`](macro@crate::moves) writes
@@ -85,6 +85,7 @@ pub struct Taken<'a, V> {
     pub(crate) by: Option<u8>,
     pub(crate) began: bool,
     pub(crate) led: bool,
+    pub(crate) locks_jump: bool,
 }
 
 #[inline(always)] // a place is known when it is compiled
@@ -120,8 +121,8 @@ fn remember_one<V: Geometry, M: Move<V>>(
     *at = past::<V, M>(*at);
     let own = M::read(senses.tuning.own.values(knob));
     let mut memory = M::Memory::get(state, word);
-    let Taken { events, by, began, led } = *taken;
-    own.remember(senses, &Outcome { state, events, by, own: number, began, led }, &mut memory);
+    let Taken { events, by, began, led, locks_jump } = *taken;
+    own.remember(senses, &Outcome { state, events, by, own: number, began, led, locks_jump }, &mut memory);
     memory.put(state, word);
 }
 

@@ -56,7 +56,8 @@ pub struct Proposal<V> {
     /// The velocity over the world that the tick begins with, in m/s, where it is
     /// another than the body's: that of a take-off.
     pub velocity: Option<V>,
-    /// What the player is kept from.
+    /// What the player is kept from. A press of jump that is locked waits, as it does in
+    /// the air.
     pub locks: Locks,
     /// Where the body faces, where the move decides that: of any length but zero.
     pub facing: Option<V>,
@@ -203,6 +204,8 @@ pub struct Outcome<'a, V> {
     pub(crate) began: bool,
     /// Whether the host led it.
     pub(crate) led: bool,
+    /// Whether who had charge of it kept the player from jumping.
+    pub(crate) locks_jump: bool,
 }
 
 impl<V> Outcome<'_, V> {
