@@ -1,7 +1,7 @@
 //! Level, trail and body, drawn simply.
 
 use rasant::glam::Vec2;
-use rasant::{HullShape, Shape, ZoneKind};
+use rasant::{Effect, HullShape, Shape};
 use tiny_skia::{Color, FillRule, LineCap, Paint, Path, PathBuilder, Pixmap, Rect, Stroke, Transform};
 
 use crate::Failure;
@@ -31,7 +31,7 @@ pub fn frame(game: &Game, (width, height): (u32, u32)) -> Result<Pixmap, Failure
     game.level().each_zone(|_, zone| {
         let (min, max) = (zone.bounds.min, zone.bounds.max);
         fill(&mut picture, rectangle(min, max).as_ref(), ZONE, seen);
-        if matches!(zone.kind, ZoneKind::Ladder { .. }) {
+        if zone.effects.iter().any(|effect| matches!(effect, Effect::Ladder { .. })) {
             let rungs = (1..).map(|rung| min.y + 0.35 * rung as f32).take_while(|y| *y < max.y);
             for y in rungs {
                 line(&mut picture, &[Vec2::new(min.x, y), Vec2::new(max.x, y)], STONE, 0.06, seen);
