@@ -27,6 +27,7 @@ mod seamed;
 mod soak;
 mod storms;
 mod surfaces;
+mod told;
 mod walking;
 mod walls_and_ladders;
 mod wedged;

@@ -395,11 +395,6 @@ impl<V: Geometry> Task<'_, V> {
         target + self.sensed.push.flat() * tuning.air.stop_time
     }
 
-    /// The rise and fall of the tick.
-    fn fall(&self) -> SmallVec<[Part; PARTS]> {
-        fall(self.charge.velocity.height(), &self.weights(), self.sensed.dt)
-    }
-
     fn weights(&self) -> Weights {
         Weights::on(self.sensed, self.charge)
     }
@@ -449,8 +444,25 @@ impl<V: Geometry> Task<'_, V> {
             let chord = direction.turned(-half) * (turning * libm::sinf(half) / half);
             chord + direction * (along - turning)
         };
-        let start = direction * plan.speed(from);
-        self.led(direction, way, || self.flown(way, start, velocity, plan.gravity), velocity)
+        let start = if plan.phase(from) == Phase::Windup { V::ZERO } else { direction * plan.speed(from) };
+        // Until it sets out it holds still where it stands.
+        let toward = if plan.phase(to) == Phase::Windup { V::ZERO } else { direction };
+        self.led(toward, way, || self.driven(way, start, velocity, under_way), velocity)
+    }
+
+    /// The way of a maneuver through the air. With gravity, one that leads up begins with
+    /// its speed upward as a throw does, and keeps no more of it than its end says.
+    fn driven(&self, way: V, from: V, to: V, under_way: &UnderWay<V>) -> Drive<V> {
+        let (plan, age) = (&under_way.maneuver.plan, under_way.maneuver.age);
+        let up = self.sensed.frame.local(under_way.maneuver.direction).height();
+        let begins = plan.phase(age + self.sensed.dt) != Phase::Windup && age <= plan.windup;
+        let mut rise = self.charge.velocity.height();
+        if begins && up > 0.0 {
+            rise = up * plan.speed(plan.windup);
+        } else if plan.phase(age + self.sensed.dt) > Phase::Drive && up > 0.0 {
+            rise = rise.min(up * plan.end_speed);
+        }
+        self.flown_at(way, from, to, plan.gravity, rise)
     }
 
     /// A way that is set, toward a direction: over the plane, along the ground
@@ -471,10 +483,14 @@ impl<V: Geometry> Task<'_, V> {
 
     /// A way through the air, with gravity or without.
     fn flown(&self, way: V, from: V, to: V, gravity: bool) -> Drive<V> {
+        self.flown_at(way, from, to, gravity, self.charge.velocity.height())
+    }
+
+    fn flown_at(&self, way: V, from: V, to: V, gravity: bool, rise: f32) -> Drive<V> {
         let mut legs = Legs::new();
         if gravity {
             let level = way.flat() * (1.0 / self.sensed.dt);
-            for part in self.fall() {
+            for part in fall(rise, &self.weights(), self.sensed.dt) {
                 legs.push(Leg {
                     way: level * part.time + V::UP * part.way,
                     from: from.flat() + V::UP * part.from,

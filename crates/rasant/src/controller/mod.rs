@@ -73,6 +73,10 @@ impl<V: Geometry> Controller<V> {
         self.before = self.state;
         let (state, events) = (&mut self.state, &mut self.events);
         tick::tick_into(&self.tuning, &self.hull, state, intent, surroundings, dt, events);
+        if self.events.contains(&Event::Respawned) {
+            // Nobody is drawn on the way back.
+            self.before = self.state;
+        }
         &self.events
     }
 

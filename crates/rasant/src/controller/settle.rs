@@ -330,7 +330,7 @@ fn stride<V: Vector>(
     dt: f32,
     events: &mut Events<V>,
 ) {
-    if state.mode != Mode::Afoot || tuning.walk.stride <= 0.0 || outcome.velocity == V::ZERO {
+    if state.mode != Mode::Afoot || tuning.walk.stride <= 0.0 {
         state.stride = 0.0;
         return;
     }
@@ -382,11 +382,15 @@ fn report_contacts<V: Geometry>(
     // A slide that a touch is enough for does not press against its wall.
     let touches = state.wall.is_some_and(|wall| wall.away_for == 0.0);
     let mut against_wall = charge.mode == Mode::WallSlide && touches;
+    if let Some(wall) = state.wall.filter(|_| against_wall && !state.against_wall) {
+        tell(events, Event::WallMet { normal: wall.normal, speed: 0.0 });
+    }
     let walks = charge.mode == Mode::Afoot && sensed.ground.firm && state.footing.is_firm();
     let walks_into = |normal: V| walks && normal.flat().dot(charge.wish) < 0.0;
     for contact in &outcome.contacts {
         match contact.kind {
-            ContactKind::Ceiling if contact.speed > 0.0 => {
+            // Who is still pressed against it has met it.
+            ContactKind::Ceiling if contact.speed > 0.0 && charge.velocity.height() > 0.0 => {
                 tell(events, Event::BumpedHead { speed: contact.speed });
             }
             ContactKind::Steep if !walks_into(contact.normal) => against_wall |= state.against_wall,
@@ -545,7 +549,9 @@ fn step_gait<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, veloci
         Mode::Aloft if state.footing.kind == FootingKind::Steep => Gait::Slide,
         Mode::Aloft => Gait::Fall,
     };
-    if gait == state.gait {
+    // Standing for a tick, between two hops or as one turns back, is none.
+    let goes_on = gait == Gait::Idle && sensed.steered != V::ZERO && sensed.velocity != V::ZERO;
+    if gait == state.gait || goes_on {
         state.gait_age += sensed.dt;
     } else {
         state.gait = gait;

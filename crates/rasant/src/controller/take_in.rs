@@ -88,12 +88,9 @@ fn lowered_or_raised<V: Geometry>(
     } else {
         0.0
     };
-    if wanted == state.lowered {
-        return state.hull(own);
-    }
     if wanted > state.lowered {
         state.lowered = wanted;
-    } else {
+    } else if wanted < state.lowered {
         let raised = as_seen::<V>(tuning, &own.at_height(own.height() - wanted));
         if has_room(&raised, state, surroundings) {
             state.lowered = wanted;
@@ -101,7 +98,8 @@ fn lowered_or_raised<V: Geometry>(
             tell(events, Event::Refused { what: Refusal::StandUp });
         }
     }
-    let crouched = state.lowered > 0.0 && for_move == 0.0;
+    // A move that lowers the hull neither crouches nor ends a crouch.
+    let crouched = if for_move > 0.0 { state.crouched } else { state.lowered > 0.0 };
     if crouched != state.crouched {
         tell(events, if crouched { Event::Crouched } else { Event::StoodUp });
         state.crouched = crouched;

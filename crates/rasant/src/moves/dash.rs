@@ -3,11 +3,11 @@
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::space::Vector;
-use crate::state::{Dashes, Departure, Locks, ManeuverKind, Name, Plan, Refusal, SAME, whole};
+use crate::state::{Dashes, Locks, ManeuverKind, Name, Plan, Refusal, SAME, whole};
 use crate::tuning::Tuning;
 
 use super::maneuver::begins;
-use super::{Answer, Move, Outcome, Proposal, Senses, no_knobs};
+use super::{Answer, Move, Outcome, Senses, no_knobs};
 
 /// Begins a dash when it is pressed and one is to be had.
 #[derive(Clone, Copy, Debug)]
@@ -67,11 +67,7 @@ impl Dashes {
 #[inline(never)]
 fn pressed<V: Geometry>(senses: &Senses<'_, V>, dashes: Dashes) -> Answer<V> {
     let dash = &senses.tuning.dash;
-    let busy = senses.maneuver().map_or(0.0, |maneuver| {
-        let plan = maneuver.plan;
-        plan.windup + plan.drive + plan.recover + plan.rest - maneuver.age
-    });
-    let rest = senses.state.rest.max(busy);
+    let rest = senses.busy_for();
     if rest > SAME {
         return Answer::refuses(Refusal::Resting { left: rest });
     }
@@ -82,8 +78,7 @@ fn pressed<V: Geometry>(senses: &Senses<'_, V>, dashes: Dashes) -> Answer<V> {
         return Answer::refuses(Refusal::DashAloft);
     }
     let direction = aim(senses);
-    let leaves = (direction.height() > 0.0 && !senses.from_above).then_some(Departure::Maneuver);
-    Proposal { leaves, ..begins(ManeuverKind::Dash, plan(senses.tuning), direction) }.into()
+    begins(ManeuverKind::Dash, plan(senses.tuning), direction).into()
 }
 
 fn plan(tuning: &Tuning) -> Plan {

@@ -1,7 +1,5 @@
 //! The jump: from the ground, late off an edge, off a wall, and in the air.
 
-use smallvec::SmallVec;
-
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::state::{Departure, JumpKind, Jumps, Locks, Mode, Name, Owner, Refusal, SAME, whole};
@@ -55,10 +53,13 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &
     if outcome.jumped(JumpKind::Air) {
         jumps.air = jumps.air.saturating_sub(1);
     }
-    if outcome.took_off() || outcome.began {
+    // A press that a maneuver or a lock is in the way of waits like one in the air.
+    let heard = outcome.was_asked() || outcome.locks_jump || outcome.began;
+    if outcome.took_off() {
         jumps.wait = 0.0;
-    } else if pressed && (outcome.was_asked() || outcome.locks_jump) && !senses.from_above {
-        jumps.wait = tuning.jump.buffer_time;
+    } else if pressed && heard && !senses.from_above && tuning.jump.buffer_time > SAME {
+        // A little longer, so that a whole number of ticks is one.
+        jumps.wait = tuning.jump.buffer_time + 2.0 * SAME;
     }
     jumps.wait = (jumps.wait - senses.dt).max(0.0);
 }
@@ -69,30 +70,27 @@ fn asked<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repe
     let drives = senses.maneuver().is_some_and(|maneuver| maneuver.drives());
     let wanted = pressed || repeats || !drives;
     let locked = senses.locks.has(Locks::JUMP);
-    let mut refused = SmallVec::new();
+    let mut offer = wall::Offer::Nothing;
     if wanted && !locked {
-        let offer = wall::offers_jump(senses);
-        let kind = possible(senses, jumps, pressed, offer);
-        if offer == wall::Offer::TooMany
-            && pressed
-            && !matches!(kind, Some(JumpKind::Ground | JumpKind::Late))
-        {
-            refused.push(Refusal::WallJump);
-        }
-        if let Some(kind) = kind {
-            let refused = refused.first().copied();
-            return Proposal { refused, ..take_off(senses, jumps, kind) }.into();
+        offer = wall::offers_jump(senses);
+        if let Some(kind) = possible(senses, jumps, pressed, offer) {
+            return take_off(senses, jumps, kind).into();
         }
     }
-    // A press that comes to nothing is told: at once, or when it has waited for nothing.
-    let given_up = !pressed && jumps.wait > SAME && jumps.wait - senses.dt <= SAME;
+    // A press that comes to nothing is told: at once, or when it has waited for nothing,
+    // to the end or to the next.
+    let given_up = jumps.wait > SAME && (pressed || jumps.wait - senses.dt <= SAME);
     let hopeless = pressed && senses.tuning.jump.buffer_time <= SAME;
-    if given_up || hopeless {
-        let air = senses.state.air.filter(|air| air.by != Departure::Placed);
-        let no_footing_for = air.map(|air| air.time);
-        refused.push(if locked { Refusal::JumpLocked } else { Refusal::Jump { no_footing_for } });
+    if !(given_up || hopeless) {
+        return Answer::Nothing;
     }
-    if refused.is_empty() { Answer::Nothing } else { Answer::Refuses(refused) }
+    let air = senses.state.air.filter(|air| air.by != Departure::Placed);
+    let no_footing_for = air.map(|air| air.time);
+    Answer::refuses(match offer {
+        _ if locked => Refusal::JumpLocked,
+        wall::Offer::TooMany => Refusal::WallJump,
+        _ => Refusal::Jump { no_footing_for },
+    })
 }
 
 fn possible<V: Geometry>(

@@ -2,7 +2,7 @@
 
 use crate::input::Intent;
 use crate::space::{Frame, Vector};
-use crate::state::{Maneuver, ManeuverKind, Mode, Owner, Plan};
+use crate::state::{Maneuver, ManeuverKind, Mode, Owner, Phase, Plan};
 
 use super::{Proposal, UnderWay};
 
@@ -44,8 +44,14 @@ pub(crate) fn under_way<V: Vector>(maneuver: &Maneuver<V>, by: &Turning<'_, V>) 
             now.bend = direction.turn_to(aim).clamp(-turn, turn);
             let turned = direction.turned(now.bend);
             now.maneuver.direction = by.frame.world(turned);
-            now.leaves = side_view && by.firm && turned.height() > 0.0 && direction.height() <= 0.0;
+            now.leaves = by.firm && turned.height() > 0.0 && direction.height() <= 0.0;
         }
+    }
+    // One that leads up takes feet off the ground as its drive begins.
+    let (plan, age) = (&maneuver.plan, maneuver.age);
+    let sets_out = age <= plan.windup && plan.phase(age + by.dt) != Phase::Windup;
+    if by.firm && sets_out && by.frame.local(now.maneuver.direction).height() > 0.0 {
+        now.leaves = true;
     }
     now
 }

@@ -34,7 +34,7 @@ impl<V: Geometry> Move<V> for Roll {
 #[inline(never)]
 fn pressed<V: Geometry>(senses: &Senses<'_, V>) -> Answer<V> {
     let roll = &senses.tuning.roll;
-    let left = senses.state.rest;
+    let left = senses.busy_for();
     if senses.under_way.is_some() || left > SAME {
         return Answer::refuses(Refusal::Resting { left });
     }

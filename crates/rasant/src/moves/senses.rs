@@ -136,6 +136,16 @@ impl<V: Geometry> Sensed<'_, V> {
         self.under_way.map(|under_way| &under_way.maneuver)
     }
 
+    /// How long it is until another maneuver may begin, in seconds.
+    #[must_use]
+    pub fn busy_for(&self) -> f32 {
+        let busy = self.maneuver().map_or(0.0, |maneuver| {
+            let plan = maneuver.plan;
+            plan.windup + plan.drive + plan.recover + plan.rest - maneuver.age
+        });
+        self.state.rest.max(busy)
+    }
+
     /// The direction steered, or that faced, of length 1.
     #[must_use]
     pub fn heading(&self) -> V {

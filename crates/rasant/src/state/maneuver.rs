@@ -129,8 +129,8 @@ impl Locks {
     }
 }
 
-/// A part of a maneuver.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+/// A part of a maneuver, in their order.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Phase {
     /// Holding still.
