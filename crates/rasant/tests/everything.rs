@@ -1,6 +1,7 @@
 //! A level with everything in it, and a body that does everything, for a
 //! million ticks.
 
+use crate::common::grammar::Grammar;
 use crate::common::lives::{any_intent, any_tuning, meddle};
 use crate::common::{Dice, RATES, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
@@ -119,6 +120,8 @@ struct Seen {
     modes: std::collections::BTreeSet<String>,
     gaits: std::collections::BTreeSet<String>,
     events: std::collections::BTreeSet<&'static str>,
+    /// What was told out of place, and how often.
+    wrong: std::collections::BTreeMap<String, usize>,
 }
 
 fn live<V: Geometry>(seed: u64) -> Seen {
@@ -135,6 +138,7 @@ fn live<V: Geometry>(seed: u64) -> Seen {
         let start = point(dice.number(-1.5, 3.0), 1.0, dice.number(-3.0, 3.0));
         let mut body = Controller::new(tuning, hull, start);
         let mut intent = Intent::default();
+        let mut grammar = Grammar::of(body.state());
         let mut kept: Option<(Controller<V>, f64, Vec<Intent>)> = None;
         for tick in 0..LIFE {
             intent = any_intent(&mut dice, &intent);
@@ -148,6 +152,17 @@ fn live<V: Geometry>(seed: u64) -> Seen {
             level.advance(dt);
             body.tick(&intent, &level, dt);
             let state = body.state();
+            for event in body.events() {
+                if let Some(wrong) = grammar.hear(event) {
+                    *seen.wrong.entry(format!("{} {wrong}", event.name())).or_default() += 1;
+                }
+            }
+            if state.untold.is_none()
+                && let Some(what) = grammar.agrees(state)
+            {
+                *seen.wrong.entry(format!("untold: {what}")).or_default() += 1;
+                grammar = Grammar::of(state);
+            }
             assert!(is_whole(state), "tick {tick} of life {lives}: {state:?}");
             assert!(one_owner(state, dt), "tick {tick} of life {lives}: {state:?}");
             // Where it is crushed, or put back to, something may be.
@@ -194,6 +209,7 @@ fn replays_to_the_same_bits<V: Geometry>(
 }
 
 fn check(seen: &Seen, modes: &[&str], gaits: &[&str]) {
+    assert!(seen.wrong.is_empty(), "{:#?}", seen.wrong);
     for mode in modes {
         assert!(seen.modes.contains(*mode), "never {mode}: {:?}", seen.modes);
     }

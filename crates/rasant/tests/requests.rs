@@ -529,8 +529,12 @@ fn being_put_back_is_told_with_all_that_it_breaks_off() {
         body.respawn();
         let told = body.tick(&Intent::default(), &level, DT).to_vec();
         let kind = ManeuverKind::Own(3);
-        let wanted = [Event::ManeuverPhase { kind, phase: Phase::Rest }, Event::Respawned];
-        assert_eq!(told[..2], wanted, "{told:?}");
+        let wanted = [
+            Event::ManeuverPhase { kind, phase: Phase::Rest },
+            Event::LeftGround { by: Departure::Launch },
+            Event::Respawned,
+        ];
+        assert_eq!(told[..3], wanted, "{told:?}");
         let again = body.tick(&Intent::default(), &level, DT);
         assert!(!again.contains(&Event::Respawned), "it is told once");
     }

@@ -4,6 +4,7 @@ use crate::contact::Hull;
 use crate::level::{Effect, Effects, Surroundings, ZoneId};
 use crate::space::{Bounds, Frame, Vector};
 
+use super::take_in::tell_untold;
 use crate::moves::Rungs;
 use crate::state::{Air, Departure, Event, Events, State, Untold, Zones, tell};
 
@@ -180,6 +181,9 @@ fn change_zones<V: Vector>(
     }
     if hurt {
         *state = respawned(state);
+        if let Some(untold) = state.untold.take() {
+            tell_untold(&untold, state, events);
+        }
         tell(events, Event::Respawned);
     } else if let Some(up) = up.direction() {
         *state = tipped(state, up, hull);
@@ -195,7 +199,13 @@ pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
     untold.broken_off = untold.broken_off.or(state.maneuver.as_ref().map(|maneuver| maneuver.kind));
     untold.ladder = untold.ladder.or(state.ladder);
     untold.moved = untold.moved.or(state.moved());
-    untold.begun = false;
+    // What was begun since the last tick has not been told, and need not be.
+    if std::mem::take(&mut untold.begun) {
+        untold.broken_off = None;
+    }
+    untold.thrown |= state.footing.is_firm();
+    untold.off_the_wall |= state.against_wall;
+    untold.stood_up |= state.crouched;
     let untold = (untold != Untold::default()).then_some(untold);
     let fresh = State { up, right, facing, home_up, zones, untold, ..fresh };
     if up == home_up { fresh } else { State { home_up, ..fresh.turned_up(home_up) } }

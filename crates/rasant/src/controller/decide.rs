@@ -111,7 +111,14 @@ pub(super) fn decide<'a, V: Geometry>(
         charge.locks = charge.under_way.map_or(Locks::ALL, |under_way| under_way.locks);
         charge.wish = V::ZERO;
         (charge.mode, charge.owner) = (Mode::Maneuver, Owner::Maneuver);
+        if senses.led.is_some_and(|way| way.height() > 0.0) && !senses.from_above {
+            charge.leaves = Some(Departure::Maneuver);
+        }
         return;
+    }
+    if senses.state.held {
+        // Nothing is to be had of what holds it fast.
+        return go_on(charge, senses);
     }
     moves::decide(senses, decision);
     charge.refused = &decision.refused;

@@ -24,7 +24,7 @@ pub(super) fn settle<V: Geometry>(
     events: &mut Events<V>,
 ) {
     let (tuning, frame, dt) = (sensed.tuning, sensed.frame, sensed.dt);
-    take_over(sensed, charge, state, events);
+    take_over(sensed, charge, outcome.held, state, events);
     if !outcome.incidents.is_empty() {
         tell_incidents(outcome, frame, events);
     }
@@ -69,6 +69,7 @@ pub(super) fn settle<V: Geometry>(
 fn take_over<V: Geometry>(
     sensed: &Sensed<'_, V>,
     charge: &Charge<'_, V>,
+    held: bool,
     state: &mut State<V>,
     events: &mut Events<V>,
 ) {
@@ -81,7 +82,7 @@ fn take_over<V: Geometry>(
         && state.ladder.is_none()
         && state.maneuver.is_none();
     if !quiet {
-        take_over_aloud(sensed, charge, state, events);
+        take_over_aloud(sensed, charge, held, state, events);
     }
 }
 
@@ -89,6 +90,7 @@ fn take_over<V: Geometry>(
 fn take_over_aloud<V: Geometry>(
     sensed: &Sensed<'_, V>,
     charge: &Charge<'_, V>,
+    held: bool,
     state: &mut State<V>,
     events: &mut Events<V>,
 ) {
@@ -106,7 +108,8 @@ fn take_over_aloud<V: Geometry>(
         Some(under_way) => state.maneuver = Some(under_way.maneuver),
         None => break_off(state, events),
     }
-    if let Some(kind) = charge.jumps {
+    // Who is held fast neither jumps nor leaves the ground.
+    if let Some(kind) = charge.jumps.filter(|_| !held) {
         tell(events, Event::Jumped { kind });
         if kind == JumpKind::Wall {
             state.kick = state.wall.map(|wall| moves::kicked(sensed.tuning, &wall, state.kick));
@@ -114,7 +117,7 @@ fn take_over_aloud<V: Geometry>(
         }
         state.spin = 0.0;
     }
-    if let Some(by) = charge.leaves.filter(|_| sensed.ground.firm) {
+    if let Some(by) = charge.leaves.filter(|_| sensed.ground.firm && !held) {
         tell(events, Event::LeftGround { by });
     }
     if let Some(zone) = ladder.filter(|_| state.ladder != ladder) {

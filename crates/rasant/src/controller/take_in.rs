@@ -4,7 +4,7 @@
 use crate::contact::{Geometry, Hull};
 use crate::input::{Actions, Intent};
 use crate::level::{CarrierId, Surroundings, ZoneId};
-use crate::space::Frame;
+use crate::space::{Frame, Vector};
 use crate::state::{Air, Departure, Event, Events, Footing, Mode, Phase, Refusal, State, Untold, tell};
 use crate::tuning::Tuning;
 
@@ -18,8 +18,8 @@ pub(super) fn as_seen<V: Geometry>(tuning: &Tuning, hull: &Hull) -> Hull {
 /// Tells what the host has done since the last tick.
 #[cold]
 #[inline(never)]
-pub(super) fn tell_untold<V: Geometry>(untold: &Untold, state: &State<V>, events: &mut Events<V>) {
-    let Untold { broken_off, ladder, moved, thrown, begun, respawned } = *untold;
+pub(super) fn tell_untold<V: Vector>(untold: &Untold, state: &State<V>, events: &mut Events<V>) {
+    let Untold { broken_off, ladder, moved, thrown, begun, off_the_wall, stood_up, respawned } = *untold;
     if let Some(kind) = broken_off {
         tell(events, Event::ManeuverPhase { kind, phase: Phase::Rest });
     }
@@ -31,6 +31,12 @@ pub(super) fn tell_untold<V: Geometry>(untold: &Untold, state: &State<V>, events
     }
     if thrown {
         tell(events, Event::LeftGround { by: Departure::Launch });
+    }
+    if off_the_wall {
+        tell(events, Event::WallLeft);
+    }
+    if stood_up {
+        tell(events, Event::StoodUp);
     }
     if respawned {
         tell(events, Event::Respawned);
@@ -148,6 +154,9 @@ pub(super) fn carrier<V: Geometry>(
 
 #[cold]
 fn let_go<V: Geometry>(state: &mut State<V>, events: &mut Events<V>) {
+    if let Some(name) = state.moved() {
+        tell(events, Event::MoveEnded { name });
+    }
     state.footing = Footing::none(state.up);
     state.mode = if state.maneuver.is_some() { Mode::Maneuver } else { Mode::Aloft };
     state.air = Some(Air::left(Departure::Launch));

@@ -44,14 +44,11 @@ pub(crate) fn under_way<V: Vector>(maneuver: &Maneuver<V>, by: &Turning<'_, V>) 
             now.bend = direction.turn_to(aim).clamp(-turn, turn);
             let turned = direction.turned(now.bend);
             now.maneuver.direction = by.frame.world(turned);
-            now.leaves = by.firm && turned.height() > 0.0 && direction.height() <= 0.0;
         }
     }
-    // One that leads up takes feet off the ground as its drive begins.
+    // One that drives up takes feet off the ground.
     let (plan, age) = (&maneuver.plan, maneuver.age);
-    let sets_out = age <= plan.windup && plan.phase(age + by.dt) != Phase::Windup;
-    if by.firm && sets_out && by.frame.local(now.maneuver.direction).height() > 0.0 {
-        now.leaves = true;
-    }
+    let drives = plan.phase(age) <= Phase::Drive && plan.phase(age + by.dt) > Phase::Windup;
+    now.leaves = by.firm && drives && by.frame.local(now.maneuver.direction).height() > 0.0;
     now
 }

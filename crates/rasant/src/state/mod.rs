@@ -386,6 +386,10 @@ pub struct Untold {
     pub thrown: bool,
     /// Whether the maneuver under way was begun.
     pub begun: bool,
+    /// Whether it was against a wall.
+    pub off_the_wall: bool,
+    /// Whether it crouched.
+    pub stood_up: bool,
     /// Whether it was put back at its checkpoint.
     pub respawned: bool,
 }

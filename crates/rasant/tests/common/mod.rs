@@ -1,6 +1,7 @@
 //! What the tests share: small levels, and a body that is run by a function.
 #![allow(dead_code)]
 
+pub mod grammar;
 pub mod judge;
 pub mod lives;
 pub mod surfaces;

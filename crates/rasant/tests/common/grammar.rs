@@ -1,0 +1,76 @@
+//! What may be told after what.
+
+use std::collections::BTreeSet;
+
+use rasant::{Event, Geometry, ManeuverKind, Mode, Name, Phase, State, ZoneId};
+
+/// Hears all events of a body and says which is out of place.
+pub struct Grammar {
+    standing: bool,
+    at_wall: bool,
+    ladder: Option<ZoneId>,
+    crouched: bool,
+    zones: BTreeSet<u16>,
+    maneuver: Option<(ManeuverKind, Phase)>,
+    moved: Option<Name>,
+}
+
+impl Grammar {
+    pub fn of<V: Geometry>(state: &State<V>) -> Self {
+        Self {
+            standing: state.footing.is_firm(),
+            at_wall: state.against_wall,
+            ladder: state.ladder,
+            crouched: state.crouched,
+            zones: state.zones.ids().iter().map(|zone| zone.0).collect(),
+            maneuver: state.maneuver.as_ref().map(|maneuver| (maneuver.kind, maneuver.phase())),
+            moved: match state.mode {
+                Mode::Move(name) => Some(name),
+                _ => None,
+            },
+        }
+    }
+
+    /// Nothing, or what is wrong with an event.
+    pub fn hear<V: Geometry>(&mut self, event: &Event<V>) -> Option<&'static str> {
+        let wrong = |is_right: bool, what: &'static str| (!is_right).then_some(what);
+        match *event {
+            Event::LeftGround { .. } => wrong(std::mem::replace(&mut self.standing, false), "left no ground"),
+            Event::Landed { .. } => wrong(!std::mem::replace(&mut self.standing, true), "stood already"),
+            Event::WallMet { .. } => wrong(!std::mem::replace(&mut self.at_wall, true), "was at it already"),
+            Event::WallLeft => wrong(std::mem::replace(&mut self.at_wall, false), "was at none"),
+            Event::LadderTaken { zone } => wrong(self.ladder.replace(zone).is_none(), "held one already"),
+            Event::LadderLeft { zone } => wrong(self.ladder.take() == Some(zone), "held another or none"),
+            Event::Crouched => wrong(!std::mem::replace(&mut self.crouched, true), "crouched already"),
+            Event::StoodUp => wrong(std::mem::replace(&mut self.crouched, false), "stood up already"),
+            Event::ZoneEntered { zone } => wrong(self.zones.insert(zone.0), "was in it already"),
+            Event::ZoneLeft { zone } => wrong(self.zones.remove(&zone.0), "was not in it"),
+            Event::MoveBegan { name } => wrong(self.moved.replace(name).is_none(), "another had not ended"),
+            Event::MoveEnded { name } => wrong(self.moved.take() == Some(name), "another had begun, or none"),
+            Event::ManeuverPhase { kind, phase: Phase::Rest } => wrong(
+                self.maneuver.take().is_some_and(|(begun, _)| begun == kind),
+                "ended what had not begun",
+            ),
+            Event::ManeuverPhase { kind, phase } => match self.maneuver.replace((kind, phase)) {
+                Some((begun, before)) => wrong(begun == kind && before < phase, "came out of order"),
+                None => None,
+            },
+            _ => None,
+        }
+    }
+
+    /// What is told must be what is.
+    pub fn agrees<V: Geometry>(&self, state: &State<V>) -> Option<&'static str> {
+        let now = Self::of(state);
+        let same = [
+            (self.standing == now.standing, "standing"),
+            (self.at_wall == now.at_wall, "at a wall"),
+            (self.ladder == now.ladder, "ladder"),
+            (self.crouched == now.crouched, "crouched"),
+            (self.zones == now.zones, "zones"),
+            (self.maneuver.map(|it| it.0) == now.maneuver.map(|it| it.0), "maneuver"),
+            (self.moved == now.moved, "move"),
+        ];
+        same.into_iter().find(|(same, _)| !same).map(|(_, what)| what)
+    }
+}
