@@ -5,7 +5,9 @@ use crate::input::Actions;
 use crate::level::PieceId;
 use crate::moves::{self, Decision, Law, Proposal, Sensed, Senses, Turning, UnderWay};
 use crate::space::Vector;
-use crate::state::{Departure, JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Refusal, WallKick};
+use crate::state::{
+    Departure, JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Phase, Refusal, WallKick,
+};
 
 use super::drive;
 
@@ -168,7 +170,7 @@ fn take_charge<'a, V: Geometry>(
         charge.velocity = velocity;
     }
     match &proposal.begins {
-        Some((kind, plan, direction)) => {
+        Some((kind, plan, direction)) if plan.phase(0.0) != Phase::Rest => {
             let direction = senses.frame.world(*direction);
             let (kind, plan) = (*kind, *plan);
             let maneuver = Maneuver { kind, plan, direction, origin: senses.state.position, age: 0.0 };
@@ -188,6 +190,8 @@ fn take_charge<'a, V: Geometry>(
             charge.under_way = Some(begun.insert(under_way));
             charge.begins = true;
         }
+        // One that takes no time at all does not begin.
+        Some(_) => {}
         None => charge.mode = proposal.mode,
     }
     charge.taken = Some(taken);

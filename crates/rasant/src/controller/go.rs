@@ -6,7 +6,6 @@ use crate::contact::{Geometry, Patch};
 use crate::level::{CarrierId, PieceId, SurfaceId, Surroundings, Tag};
 use crate::moves;
 use crate::space::cosine;
-use crate::state::Mode;
 use crate::travel::{
     ContactKind, Contacts, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, laid_on,
     turned_onto,
@@ -180,7 +179,7 @@ fn held_fast<V: Geometry>(
     task: &Task<'_, V>,
 ) -> Outcome<V> {
     let stand = traveller.still_on(&task.sensed.ground);
-    if stand.is_none() && task.charge.mode == Mode::Afoot && !task.sensed.from_above {
+    if stand.is_none() && task.sensed.ground.firm {
         incidents.push(Incident::OffAnEdge);
     }
     Outcome {

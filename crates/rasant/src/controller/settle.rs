@@ -177,7 +177,7 @@ fn air<V: Geometry>(
     // Who stood until now has left by an edge, or by what is decided.
     let mut air = sensed.state.air.unwrap_or_else(|| Air::left(Departure::Edge));
     let by = if charge.jumps.is_some() { Some(Departure::Jump) } else { charge.leaves };
-    if let Some(by) = by {
+    if let Some(by) = by.filter(|_| !outcome.held) {
         let rise = if charge.jumps.is_some() { Rise::Held } else { Rise::Over };
         air = Air { by, rise, ..air };
     }

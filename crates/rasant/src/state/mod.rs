@@ -592,6 +592,10 @@ impl<V: Vector> State<V> {
 
     fn put_into(&mut self, maneuver: Maneuver<V>) {
         self.break_off();
+        if maneuver.phase() == Phase::Rest {
+            // It takes no time at all.
+            return;
+        }
         self.maneuver = Some(maneuver);
         let moved = self.moved();
         let untold = self.untold.get_or_insert_default();
