@@ -414,3 +414,59 @@ fn keys_through_the_sampler_move_a_body_as_the_intents_do() {
         play(&mut |tick| sampler.tick(Duration::from_secs_f64(f64::from(tick + 1) / f64::from(rate))));
     assert_eq!(by_keys, by_intents);
 }
+
+#[test]
+fn what_is_held_while_keys_are_bound_anew_is_let_go_and_nothing_is_pressed() {
+    let mut sampler = Sampler::new(Bindings::default());
+    sampler.event(ms(1), DeviceEvent::Key(key("KeyD"), Press::Down));
+    sampler.event(ms(1), SPACE(Press::Down));
+    let held = sampler.tick(ms(16));
+    assert_eq!((held.steer.x, held.pressed), (1.0, Actions::JUMP));
+    let mut bindings = Bindings::none();
+    bindings.bind(Chord::named("KeyD").unwrap(), Meaning::Action(Actions::DASH));
+    bindings.bind(Chord::named("Space").unwrap(), Meaning::Action(Actions::JUMP));
+    sampler.rebind(bindings);
+    let next = sampler.tick(ms(32));
+    assert_eq!((next.steer.x, next.released, next.pressed), (0.0, Actions::JUMP, Actions::NONE));
+    // Neither the mouse nor repeats of what is held press anything.
+    sampler.event(ms(33), DeviceEvent::PointerMoved { x: 3.0, y: 0.0 });
+    sampler.event(ms(34), DeviceEvent::Key(key("KeyD"), Press::Down));
+    let next = sampler.tick(ms(48));
+    assert_eq!((next.held, next.pressed), (Actions::NONE, Actions::NONE));
+    sampler.event(ms(49), DeviceEvent::Key(key("KeyD"), Press::Up));
+    sampler.event(ms(50), DeviceEvent::Key(key("KeyD"), Press::Down));
+    assert_eq!(sampler.tick(ms(64)).pressed, Actions::DASH);
+}
+
+#[test]
+fn a_capture_takes_neither_what_is_held_nor_anothers_gamepad() {
+    let mut sampler = Sampler::new(Bindings::default()).with_pad(0);
+    let pushed = |pad, value| DeviceEvent::PadMoved { pad, axis: PadAxis::LeftX, value };
+    let south = |pad| DeviceEvent::Pad { pad, button: PadButton::South, press: Press::Down };
+    sampler.event(ms(1), DeviceEvent::Key(key("KeyD"), Press::Down));
+    sampler.event(ms(1), pushed(0, 0.9));
+    sampler.tick(ms(16));
+    sampler.capture();
+    sampler.event(ms(17), DeviceEvent::Key(key("KeyD"), Press::Down)); // a repeat
+    sampler.event(ms(18), pushed(0, 0.95)); // pushed already
+    sampler.event(ms(19), south(1)); // another's
+    assert_eq!(sampler.captured(), None);
+    sampler.event(ms(20), south(0));
+    assert_eq!(sampler.captured(), Some(Source::Pad(PadButton::South)));
+}
+
+#[test]
+fn a_look_that_is_no_number_and_a_long_pause_turn_nobody_round() {
+    let mut sampler = Sampler::new(Bindings::default());
+    sampler.set_look(Look { yaw: f32::NAN, pitch: 0.3 });
+    assert_eq!(sampler.look(), Look { yaw: 0.0, pitch: 0.3 });
+    let mut bindings = Bindings::default();
+    bindings.look.stick = Some(rasant::input::Stick::Right);
+    bindings.look.stick_rate = 2.0;
+    let mut sampler = Sampler::new(bindings);
+    sampler.event(ms(1), DeviceEvent::PadMoved { pad: 0, axis: PadAxis::RightX, value: 1.0 });
+    sampler.tick(ms(16));
+    let before = sampler.look().yaw;
+    sampler.tick(ms(300_016));
+    assert!((sampler.look().yaw - before).abs() <= 0.51, "{} rad", sampler.look().yaw - before);
+}

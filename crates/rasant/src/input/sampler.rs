@@ -24,6 +24,9 @@ use super::{Actions, Intent, Look};
 /// must come to count as let go.
 const PUSHED: f32 = 0.5;
 const LET_GO: f32 = 0.4;
+/// The most of the time between two ticks, in seconds, that a stick turns the look for: a
+/// pause turns nobody round.
+const LONGEST: f32 = 0.25;
 /// The look stays this far from straight up and down, in radians.
 const STEEPEST_LOOK: f32 = 89.0 * std::f32::consts::PI / 180.0;
 
@@ -36,6 +39,9 @@ pub struct Sampler {
     waiting: VecDeque<TimedEvent>,
     /// What is held down, in the order of pressing.
     held: Vec<Source>,
+    /// What is held down since before it meant what it does now: nothing, until it is
+    /// let go.
+    stale: Vec<Source>,
     axes: [f32; 4],
     actions: Actions,
     /// Ways held down, in the order of pressing.
@@ -57,6 +63,7 @@ impl Sampler {
             pad: None,
             waiting: VecDeque::new(),
             held: Vec::new(),
+            stale: Vec::new(),
             axes: [0.0; 4],
             actions: Actions::NONE,
             ways: Vec::new(),
@@ -81,10 +88,13 @@ impl Sampler {
         &self.bindings
     }
 
-    /// Takes other bindings from the next tick on. What is held down goes on to
-    /// be held, with its new meaning.
+    /// Takes other bindings from the next tick on. What is held down is let go then, and
+    /// means nothing until it is pressed anew; sticks go on to steer.
     pub fn rebind(&mut self, bindings: Bindings) {
         self.bindings = bindings;
+        self.stale.append(&mut self.held);
+        self.ways.clear();
+        self.keyed = Vec2::ZERO;
     }
 
     /// Where the player looks.
@@ -93,13 +103,17 @@ impl Sampler {
         self.look
     }
 
-    /// Turns the look, as at a respawn.
+    /// Turns the look, as at a respawn. What is not a number leaves that part of it as it
+    /// was.
     pub fn set_look(&mut self, look: Look) {
-        self.look = look;
+        let kept = |new: f32, old: f32| if new.is_finite() { new } else { old };
+        let Look { yaw, pitch } = self.look;
+        self.look = Look { yaw: kept(look.yaw, yaw), pitch: kept(look.pitch, pitch) };
     }
 
     /// The next thing pressed is not passed on, but kept for
-    /// [`Self::captured`]: for "press the key for jump".
+    /// [`Self::captured`]: for "press the key for jump". What is held down already, and
+    /// another player's gamepad, are not it.
     pub fn capture(&mut self) {
         self.capturing = true;
         self.captured = None;
@@ -115,6 +129,9 @@ impl Sampler {
     pub fn event(&mut self, time: Duration, event: DeviceEvent) {
         if self.capturing
             && let Some(source) = Source::pressed_in(&event)
+            && self.is_own(&event)
+            && !self.held.contains(&source)
+            && !self.stale.contains(&source)
         {
             self.capturing = false;
             self.captured = Some(source);
@@ -128,7 +145,10 @@ impl Sampler {
     pub fn tick(&mut self, time: Duration) -> Intent {
         let dt = time.saturating_sub(self.last_tick).as_secs_f32();
         self.last_tick = time;
-        let (mut pressed, mut released) = (Actions::NONE, Actions::NONE);
+        // What other bindings have ended is let go, and none of it pressed.
+        let now = self.actions_held() & self.actions;
+        let (mut pressed, mut released) = (Actions::NONE, self.actions.without(now));
+        self.actions = now;
         while let Some(next) = self.waiting.front().filter(|next| next.time <= time) {
             let event = next.event;
             let kept = (self.held.clone(), self.axes);
@@ -153,27 +173,38 @@ impl Sampler {
         self.keyed = Vec2::new(self.ramp(self.keyed.x, target.x, dt), self.ramp(self.keyed.y, target.y, dt));
         if let Some(stick) = self.bindings.look.stick {
             let pushed = self.stick(stick);
-            self.turn(pushed * (self.bindings.look.stick_rate * dt));
+            self.turn(pushed * (self.bindings.look.stick_rate * dt.min(LONGEST)));
         }
         Intent { steer: self.steer(), look: self.look, held: self.actions, pressed, released }
     }
 
+    /// Whether an event is of this player's devices.
+    fn is_own(&self, event: &DeviceEvent) -> bool {
+        match *event {
+            DeviceEvent::Pad { pad, .. } | DeviceEvent::PadMoved { pad, .. } => {
+                self.pad.is_none_or(|own| own == pad)
+            }
+            _ => true,
+        }
+    }
+
     /// Takes note of an event; gives a turn of the look, right and up.
     fn take(&mut self, event: &DeviceEvent) -> Option<Vec2> {
-        let own = |pad: u8| self.pad.is_none_or(|own| own == pad);
+        if !self.is_own(event) {
+            return None;
+        }
         match *event {
             DeviceEvent::Key(key, press) => self.hold(Source::Key(key), press),
             DeviceEvent::Pointer(button, press) => self.hold(Source::Pointer(button), press),
-            DeviceEvent::Pad { pad, button, press } if own(pad) => self.hold(Source::Pad(button), press),
-            DeviceEvent::PadMoved { pad, axis, value } if own(pad) && value.is_finite() => {
-                self.push(axis, value)
-            }
+            DeviceEvent::Pad { button, press, .. } => self.hold(Source::Pad(button), press),
+            DeviceEvent::PadMoved { axis, value, .. } if value.is_finite() => self.push(axis, value),
             DeviceEvent::PointerMoved { x, y } if x.is_finite() && y.is_finite() => {
                 let up = if self.bindings.look.invert_y { y } else { -y };
                 return Some(Vec2::new(x, up) * self.bindings.look.per_count);
             }
             DeviceEvent::FocusLost => {
                 self.held.clear();
+                self.stale.clear();
                 self.axes = [0.0; 4];
                 self.keyed = Vec2::ZERO;
             }
@@ -183,6 +214,12 @@ impl Sampler {
     }
 
     fn hold(&mut self, source: Source, press: Press) {
+        if let Some(stale) = self.stale.iter().position(|held| *held == source) {
+            if press == Press::Up {
+                self.stale.remove(stale);
+            }
+            return;
+        }
         let place = self.held.iter().position(|held| *held == source);
         match (press, place) {
             (Press::Down, None) => self.held.push(source),
