@@ -553,7 +553,8 @@ fn step_gait<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, veloci
         Mode::Aloft => Gait::Fall,
     };
     // Standing for a tick, between two hops or as one turns back, is none.
-    let goes_on = gait == Gait::Idle && sensed.steered != V::ZERO && sensed.velocity != V::ZERO;
+    let moved = sensed.standing() && sensed.velocity != V::ZERO;
+    let goes_on = gait == Gait::Idle && moved && sensed.steered != V::ZERO;
     if gait == state.gait || goes_on {
         state.gait_age += sensed.dt;
     } else {
