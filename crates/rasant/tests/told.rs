@@ -62,6 +62,16 @@ fn being_put_back_is_not_blended() {
 }
 
 #[test]
+fn a_pose_is_between_two_ticks_whatever_the_blend() {
+    let level = floor::<Vec2>(20.0);
+    let mut run = standing(Tuning::default(), &level, 60);
+    run.run(&level, 0.5, right());
+    let at = |blend: f32| run.body.pose(blend).position.x;
+    assert!(at(0.0) < at(0.5) && at(0.5) < at(1.0));
+    assert_eq!((at(-3.0), at(7.0), at(f32::NAN)), (at(0.0), at(1.0), at(1.0)));
+}
+
+#[test]
 fn a_press_waits_as_long_as_it_is_told_to_within_a_tick() {
     let level = floor::<Vec2>(20.0);
     for rate in [24u32, 30, 50, 60, 120, 144, 240] {
@@ -188,8 +198,7 @@ fn the_stride_goes_on_over_short_stops() {
 #[test]
 fn nobody_idles_for_a_tick_between_two_hops_or_while_turning_back() {
     for rate in [30, 60, 120] {
-        let mut tuning = Tuning::default();
-        tuning.steering = rasant::Steering::Hop;
+        let tuning = Tuning { steering: rasant::Steering::Hop, ..Tuning::default() };
         let level = floor::<Vec2>(40.0);
         let mut run = standing(tuning, &level, rate);
         run.tick(&level, right());

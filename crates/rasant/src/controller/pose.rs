@@ -32,6 +32,8 @@ impl<V: Vector> Pose<V> {
     /// The pose `blend` of the way from one state to the next.
     #[must_use]
     pub fn between(before: &State<V>, now: &State<V>, hull: &Hull, blend: f32) -> Self {
+        // Neither before nor past the two; what is no number is the last.
+        let blend = if blend.is_nan() { 1.0 } else { blend.clamp(0.0, 1.0) };
         let position = drawn(before, hull).lerp(drawn(now, hull), blend);
         let facing = before.facing.lerp(now.facing, blend);
         Self {

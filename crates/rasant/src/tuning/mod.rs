@@ -90,7 +90,8 @@ knobs! {
         coyote_time: "jump.coyote_time", Seconds, 0.08, 0.0..2.0;
         /// Jump buffer: how long a press in the air waits for the ground.
         buffer_time: "jump.buffer_time", Seconds, 0.1, 0.0..2.0;
-        /// How many more jumps there are in the air; given back only by landing.
+        /// How many more jumps there are in the air; given back by landing, and by
+        /// ladders and jumps off walls where their knobs `gives_jumps` say so.
         air_count: "jump.air_count", Count, 0.0, 0.0..9.0;
         /// How high a jump in the air rises.
         air_height: "jump.air_height", Metres, 1.2, 0.01..100.0;
