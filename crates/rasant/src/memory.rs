@@ -98,28 +98,25 @@ impl<T: Memory> Memory for Option<T> {
     }
 }
 
-impl Memory for Vec2 {
-    const WORDS: usize = 2;
-    #[inline]
-    fn read(words: &[u32]) -> Self {
-        Self::from_array(Memory::read(words))
-    }
-    #[inline]
-    fn write(&self, words: &mut [u32]) {
-        Memory::write(&self.to_array(), words);
-    }
+macro_rules! in_words {
+    ($($Vector:ty: $words:literal;)*) => {$(
+        impl Memory for $Vector {
+            const WORDS: usize = $words;
+            #[inline]
+            fn read(words: &[u32]) -> Self {
+                Self::from_array(Memory::read(words))
+            }
+            #[inline]
+            fn write(&self, words: &mut [u32]) {
+                Memory::write(&self.to_array(), words);
+            }
+        }
+    )*};
 }
 
-impl Memory for Vec3 {
-    const WORDS: usize = 3;
-    #[inline]
-    fn read(words: &[u32]) -> Self {
-        Self::from_array(Memory::read(words))
-    }
-    #[inline]
-    fn write(&self, words: &mut [u32]) {
-        Memory::write(&self.to_array(), words);
-    }
+in_words! {
+    Vec2: 2;
+    Vec3: 3;
 }
 
 /// Writes a struct that a move keeps from tick to tick, with its [`Memory`].

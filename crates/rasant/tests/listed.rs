@@ -365,7 +365,7 @@ impl<V: Geometry> Move<V> for Jet {
             return Answer::Nothing;
         }
         if *used + 1e-5 >= self.time {
-            return Answer::refuses(Refusal::Move(Name::new("jet")));
+            return Answer::Refuses(Refusal::Move(Name::new("jet")));
         }
         let up = V::UP * self.speed;
         let way = SetWay { way: up * senses.dt, from: up, to: up, gravity: false };

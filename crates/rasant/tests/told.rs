@@ -1,6 +1,6 @@
 //! What a body tells: each thing once, with its pair, at its time.
 
-use crate::common::{RATES, Run, blocks, capsule, floor};
+use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Controller, Effect, Event, Gait, Geometry, Hull, Intent, JumpKind, Level, Mode, Piece, Refusal,
@@ -49,16 +49,25 @@ fn a_ladder_hung_above_the_floor_is_taken_from_a_jump_and_kills_none() {
 
 #[test]
 fn being_put_back_is_not_blended() {
-    let mut builder = Level::builder();
-    builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
-    builder.add_zone(Zone::new(Vec2::new(5.0, 0.0), Vec2::new(6.0, 3.0), Effect::Hazard));
-    let level = builder.build().unwrap();
-    let mut run = standing(Tuning::default(), &level, 60);
-    while run.count("respawned") == 0 {
-        run.tick(&level, right());
+    fn check<V: Geometry>() {
+        for rate in RATES {
+            for hull in [capsule(), upright_box(), capsule().centred()] {
+                let mut builder = Level::builder();
+                let at = |x: f32, y: f32, z: f32| V::from_array([x, y, z]);
+                builder.add(Piece::block(at(-9.0, -1.0, -9.0), at(9.0, 0.0, 9.0)).unwrap());
+                builder.add_zone(Zone::new(at(5.0, -1.0, -9.0), at(6.0, 3.0, 9.0), Effect::Hazard));
+                let level = builder.build().unwrap();
+                let mut run = Run::new(Tuning::default(), hull, V::UP * 1.2, rate);
+                while run.count("respawned") == 0 {
+                    run.tick(&level, right());
+                }
+                let (now, half) = (run.body.pose(1.0).position, run.body.pose(0.5).position);
+                assert!((now - half).length() < 0.01, "{now:?} and {half:?} at {rate}");
+            }
+        }
     }
-    let (now, half) = (run.body.pose(1.0).position, run.body.pose(0.5).position);
-    assert!((now - half).length() < 0.01, "{now} and {half}");
+    check::<Vec2>();
+    check::<Vec3>();
 }
 
 #[test]
@@ -181,18 +190,26 @@ fn a_press_comes_to_one_thing() {
 
 #[test]
 fn the_stride_goes_on_over_short_stops() {
-    let level = floor::<Vec2>(200.0);
-    for rate in RATES {
-        let mut run = standing(Tuning::default(), &level, rate);
-        let start = run.body.position().x;
-        for _ in 0..30 {
-            run.run(&level, 0.2, right());
-            run.run(&level, 0.133, Intent::default());
+    fn check<V: Geometry>() {
+        let level = floor::<V>(200.0);
+        for rate in RATES {
+            for stride in [0.5, 0.8, 1.3] {
+                let mut tuning = Tuning::default();
+                tuning.walk.stride = stride;
+                let mut run = standing(tuning, &level, rate);
+                let start = run.body.position();
+                for _ in 0..30 {
+                    run.run(&level, 0.2, right());
+                    run.run(&level, 0.133, Intent::default());
+                }
+                let way = (run.body.position() - start).length();
+                let steps = run.count("footfall") as f32;
+                assert!((steps - way / stride).abs() <= 2.0, "{steps} footfalls over {way} m at {rate}");
+            }
         }
-        let way = run.body.position().x - start;
-        let steps = run.count("footfall") as f32;
-        assert!((steps - way / 0.8).abs() <= 2.0, "{steps} footfalls over {way} m at {rate}");
     }
+    check::<Vec2>();
+    check::<Vec3>();
 }
 
 #[test]
@@ -278,12 +295,4 @@ fn wall_grace_runs_out_on_a_ladder() {
     run.tick(&level, Intent::default());
     run.tick(&level, Intent::default().pressing(JUMP));
     assert_eq!(run.jumps(), [], "no wall is near");
-}
-
-#[test]
-fn all_of_it_in_space_too() {
-    let level = floor::<Vec3>(40.0);
-    let mut run = standing(Tuning::default(), &level, 60);
-    run.run(&level, 2.0, right());
-    assert!(run.count("footfall") > 5);
 }

@@ -19,8 +19,7 @@ use rasant_lab::sheet::FigureKind;
 /// The action that throws the rope, and holds it.
 pub const ROPE: Actions = Actions::own(0);
 
-/// Ours, after the moves of the library but for what those would do in the air: it is
-/// asked first.
+/// The rope, and after it the moves of the library.
 pub static MOVES: MoveSet = MoveSet::of::<(Swing, Standard)>();
 
 rasant::own_knobs! {
@@ -51,7 +50,7 @@ impl<V: Geometry> Move<V> for Swing {
         let pressed = senses.intent.pressed.has(ROPE) && !senses.standing() && self.reach > 0.0;
         match self.holds(senses, rope) {
             Some((anchor, length)) => self.swings(senses, anchor, length).into(),
-            None if pressed => Answer::refuses(Refusal::Move(NAME)),
+            None if pressed => Answer::Refuses(Refusal::Move(NAME)),
             None => Answer::Nothing,
         }
     }

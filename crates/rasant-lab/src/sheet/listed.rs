@@ -1,6 +1,6 @@
 //! Gliding, swimming, ledges and slams.
 
-use rasant::{Actions, Effect, Event, Geometry, Intent, Level, Mode, Name, Zone};
+use rasant::{Actions, Effect, Event, Geometry, Intent, Level, Mode, Zone};
 
 use super::course::{FAR, Rider, Track, blocks, floor};
 use super::{Course, Measured, Subject, kinds};
@@ -136,7 +136,7 @@ fn slam<V: Geometry>(subject: &Subject) -> Measured {
         }
         intent = rider.rest;
     }
-    if met.is_none() || !in_move(&track, Name::new("slam").as_str()) {
+    if met.is_none() || !in_move(&track, "slam") {
         return Measured::new();
     }
     track.begin();

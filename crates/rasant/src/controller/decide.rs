@@ -213,7 +213,7 @@ fn take_charge<'a, V: Geometry>(
 }
 
 /// Whether a law leaves a body that stands on the ground that it is on.
-pub(super) fn keeps_to_the_ground<V: Vector>(law: &Law<V>) -> bool {
+fn keeps_to_the_ground<V: Vector>(law: &Law<V>) -> bool {
     match law {
         Law::Usual => true,
         Law::Set(set) => set.way.height() <= 0.0,

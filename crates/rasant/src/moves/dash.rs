@@ -69,13 +69,13 @@ fn pressed<V: Geometry>(senses: &Senses<'_, V>, dashes: Dashes) -> Answer<V> {
     let dash = &senses.tuning.dash;
     let rest = senses.busy_for();
     if rest > SAME {
-        return Answer::refuses(Refusal::Resting { left: rest });
+        return Answer::Refuses(Refusal::Resting { left: rest });
     }
     if dashes.spent >= whole(dash.charges) {
-        return Answer::refuses(Refusal::DashEmpty);
+        return Answer::Refuses(Refusal::DashEmpty);
     }
     if !senses.standing() && dashes.aloft >= whole(dash.aloft) {
-        return Answer::refuses(Refusal::DashAloft);
+        return Answer::Refuses(Refusal::DashAloft);
     }
     let direction = aim(senses);
     begins(ManeuverKind::Dash, plan(senses.tuning), direction).into()

@@ -6,9 +6,8 @@ use crate::state::{Name, SAME};
 
 use super::{Answer, Fall, Law, Move, Outcome, Proposal, Senses, no_knobs};
 
-/// Lets the body down slowly while jump is held on the way down. It begins with a press
-/// of jump that was let go of nothing: whoever holds jump since take-off glides from the
-/// top on.
+/// Lets the body down slowly while jump is held on the way down: who holds it since the
+/// take-off glides from the top on.
 #[derive(Clone, Copy, Debug)]
 pub struct Glide;
 

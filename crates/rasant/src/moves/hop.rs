@@ -41,7 +41,7 @@ fn by_steps<V: Geometry>(senses: &Senses<'_, V>, hops: &Hops) -> Answer<V> {
     if let Some(maneuver) = senses.maneuver() {
         let refuses = senses.tuning.hop.queue < 0.5 && hops.refused != steered;
         return match asks_on(hops, steered, senses.frame.local(maneuver.direction)) {
-            Some(_) if refuses => Answer::refuses(Refusal::HopUnderWay),
+            Some(_) if refuses => Answer::Refuses(Refusal::HopUnderWay),
             _ => Answer::Nothing,
         };
     }
@@ -56,7 +56,7 @@ fn by_steps<V: Geometry>(senses: &Senses<'_, V>, hops: &Hops) -> Answer<V> {
     if is_blocked(senses, direction * distance) {
         // Once, however long it is steered.
         let told = hops.refused == Some(heading) && steered == hops.refused;
-        return if told { Answer::Nothing } else { Answer::refuses(Refusal::HopBlocked) };
+        return if told { Answer::Nothing } else { Answer::Refuses(Refusal::HopBlocked) };
     }
     let plan = Plan {
         drive: hop.time * steps,

@@ -86,7 +86,7 @@ fn asked<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repe
     }
     let air = senses.state.air.filter(|air| air.by != Departure::Placed);
     let no_footing_for = air.map(|air| air.time);
-    Answer::refuses(match offer {
+    Answer::Refuses(match offer {
         _ if locked => Refusal::JumpLocked,
         wall::Offer::TooMany => Refusal::WallJump,
         _ => Refusal::Jump { no_footing_for },

@@ -118,26 +118,25 @@ fn goes_on<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> 
         let velocity = senses.ground_velocity + edge.out * ledge.jump_away + up;
         return Proposal::jump_off(<Ledge as Move<V>>::NAME, velocity).into();
     }
-    if pressed || senses.steered_up() > STEERED {
-        if has_room_on(senses, &edge) {
-            return climbs(senses, -edge.out, way_up(senses, &edge)).into();
-        }
-        if pressed {
-            let refused = Some(Refusal::Move(<Ledge as Move<V>>::NAME));
-            return Proposal { refused, ..hangs(senses, &edge) }.into();
-        }
+    if let Some(way) = begins_to_climb(senses, &edge) {
+        return climbs(senses, -edge.out, way).into();
     }
-    hangs(senses, &edge).into()
+    let refused = pressed.then_some(Refusal::Move(<Ledge as Move<V>>::NAME));
+    Proposal { refused, ..hangs(senses, &edge) }.into()
+}
+
+/// The way of a climb that is asked for, where there is room for it.
+fn begins_to_climb<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<(f32, f32)> {
+    let asks = senses.intent.pressed.has(Actions::JUMP) || senses.steered_up() > STEERED;
+    (asks && has_room_on(senses, edge)).then(|| way_up(senses, edge))
 }
 
 /// What is left of a climb after this tick; nothing where it does not climb, or is up.
 fn after<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Option<(f32, f32)> {
     let begins = || {
-        let faced = senses.frame.local(senses.state.facing).flat().direction()?;
-        let asks = senses.intent.pressed.has(Actions::JUMP) || senses.steered_up() > STEERED;
-        let held = senses.state.mode == Mode::Move(<Ledge as Move<V>>::NAME);
-        let edge = if asks && held { edge(senses, faced)? } else { return None };
-        has_room_on(senses, &edge).then(|| way_up(senses, &edge))
+        let hung = senses.state.mode == Mode::Move(<Ledge as Move<V>>::NAME);
+        let faced = senses.frame.local(senses.state.facing).flat().direction().filter(|_| hung)?;
+        begins_to_climb(senses, &edge(senses, faced)?)
     };
     let (up, onto) = holding.climbs.or_else(begins)?;
     let (goes_up, goes_onto) = part(senses, (up, onto));
@@ -146,8 +145,11 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Option<(f32,
 
 /// How far a climb goes up and onto the ledge.
 fn way_up<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> (f32, f32) {
-    let clearance = senses.hull.clearance();
-    (edge.top + OVER * clearance, 2.0 * senses.hull.half_width() + OVER * clearance)
+    (edge.top + OVER * senses.hull.clearance(), way_onto(senses))
+}
+
+fn way_onto<V: Geometry>(senses: &Senses<'_, V>) -> f32 {
+    2.0 * senses.hull.half_width() + OVER * senses.hull.clearance()
 }
 
 fn has_room_on<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> bool {
@@ -160,12 +162,11 @@ fn has_room_on<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> bool {
 /// How far up and onto the ledge a climb goes in this tick.
 fn part<V: Geometry>(senses: &Senses<'_, V>, (up, onto): (f32, f32)) -> (f32, f32) {
     let ledge = &senses.tuning.ledge;
-    let whole_onto = 2.0 * senses.hull.half_width() + OVER * senses.hull.clearance();
     let whole_up = ledge.height + OVER * senses.hull.clearance();
     let up_speed = whole_up / (UP * ledge.climb_time);
     let goes_up = up.min(up_speed * senses.dt);
     let left = senses.dt - goes_up / up_speed;
-    let onto_speed = whole_onto / ((1.0 - UP) * ledge.climb_time);
+    let onto_speed = way_onto(senses) / ((1.0 - UP) * ledge.climb_time);
     (goes_up, onto.min(onto_speed * left))
 }
 

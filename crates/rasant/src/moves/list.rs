@@ -100,7 +100,7 @@ fn ask_one<V: Geometry, M: Move<V>>(
     match own.propose(senses, &M::Memory::get(senses.state, word)) {
         Answer::Nothing => false,
         Answer::Refuses(what) => {
-            decision.refused.extend(what);
+            decision.refused.push(what);
             false
         }
         Answer::Takes(proposal) => {

@@ -1,7 +1,5 @@
 //! What a move asks for.
 
-use smallvec::SmallVec;
-
 use crate::level::{CarrierId, PieceId, ZoneId};
 use crate::space::Vector;
 use crate::state::{
@@ -13,17 +11,9 @@ pub enum Answer<V> {
     /// It has nothing to do with this tick.
     Nothing,
     /// What was asked of it cannot be; the next move is asked.
-    Refuses(SmallVec<[Refusal; 2]>),
+    Refuses(Refusal),
     /// It takes charge of the tick.
     Takes(Proposal<V>),
-}
-
-impl<V> Answer<V> {
-    /// One refusal.
-    #[must_use]
-    pub fn refuses(what: Refusal) -> Self {
-        Self::Refuses(SmallVec::from_slice(&[what]))
-    }
 }
 
 impl<V> From<Proposal<V>> for Answer<V> {

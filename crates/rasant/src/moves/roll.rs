@@ -36,10 +36,10 @@ fn pressed<V: Geometry>(senses: &Senses<'_, V>) -> Answer<V> {
     let roll = &senses.tuning.roll;
     let left = senses.busy_for();
     if senses.under_way.is_some() || left > SAME {
-        return Answer::refuses(Refusal::Resting { left });
+        return Answer::Refuses(Refusal::Resting { left });
     }
     if !senses.standing() {
-        return Answer::refuses(Refusal::NoFooting);
+        return Answer::Refuses(Refusal::NoFooting);
     }
     let plan = Plan {
         windup: roll.windup,

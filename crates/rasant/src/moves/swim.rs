@@ -2,7 +2,7 @@
 
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Gait, Name, Rise};
+use crate::state::{Gait, Mode, Name, Rise};
 
 use super::{Answer, Law, Move, Proposal, Senses, Toward, no_knobs};
 
@@ -43,7 +43,7 @@ fn in_water<V: Geometry>(senses: &Senses<'_, V>, depth: f32) -> Answer<V> {
     let height = senses.hull.height();
     // How far up it is to where it floats.
     let up = depth - swim.float * height;
-    let swims = senses.state.mode == crate::state::Mode::Move(name);
+    let swims = senses.state.mode == Mode::Move(name);
     let deep = if senses.standing() || !swims { up > 0.0 } else { up > -OUT * height };
     let jumps_out = senses.state.air.is_some_and(|air| air.rise != Rise::Over) && up < OUT * height;
     if !deep || jumps_out || senses.maneuver().is_some() {
