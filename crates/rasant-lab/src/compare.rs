@@ -113,14 +113,9 @@ pub(crate) fn telling(trace: &Trace) -> impl Iterator<Item = (&Row, &EventRow)> 
     trace.events().filter(|(_, event)| event.name != "footfall")
 }
 
-/// An event's name and detail; of a refusal without its numbers, which differ
-/// from run to run.
+/// An event's name and detail.
 pub(crate) fn what(event: &EventRow) -> String {
     match &event.detail {
-        Some(detail) if event.name == "refused" => {
-            let words = detail.split(|c: char| c.is_ascii_digit()).next().unwrap_or("");
-            format!("{} {}", event.name, words.trim_end())
-        }
         Some(detail) => format!("{} {detail}", event.name),
         None => event.name.to_owned(),
     }

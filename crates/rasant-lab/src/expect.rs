@@ -32,7 +32,7 @@ pub enum Figure {
     TimeTo(Circumstance),
     /// The share of the time for which something holds.
     Always(Circumstance),
-    /// The least speed along the ground or, aloft, across up, in m/s.
+    /// The least speed along the ground or, airborne, across up, in m/s.
     Slowest,
     /// The greatest such speed.
     Quickest,
@@ -54,12 +54,18 @@ pub const MEASURES: &[Measure] = &[
     Measure { name: "distance", unit: "m", of: |summary| summary.distance_m.into() },
     Measure { name: "highest", unit: "m", of: |summary| summary.highest_m.into() },
     Measure { name: "fastest", unit: "m/s", of: |summary| summary.fastest_m_per_s.into() },
-    Measure { name: "aloft", unit: "s", of: |summary| summary.aloft_s },
+    Measure { name: "airborne", unit: "s", of: |summary| summary.airborne_s },
     Measure { name: "hardest-landing", unit: "m/s", of: |summary| summary.hardest_landing_m_per_s.into() },
+    Measure { name: "shortest-gait", unit: "s", of: shortest_gait },
     Measure { name: "end-x", unit: "m", of: |summary| end(summary, 0) },
     Measure { name: "end-y", unit: "m", of: |summary| end(summary, 1) },
     Measure { name: "end-z", unit: "m", of: |summary| end(summary, 2) },
 ];
+
+/// Infinite where none was shown from beginning to end.
+fn shortest_gait(summary: &Summary) -> f64 {
+    summary.gaits.iter().filter_map(|gait| gait.shortest_s).fold(f64::INFINITY, f64::min)
+}
 
 fn end(summary: &Summary, axis: usize) -> f64 {
     summary.end_m.get(axis).copied().unwrap_or(0.0).into()

@@ -8,7 +8,8 @@
 
 use crate::base_tuning;
 use bobyqa::{Bobyqa, Config};
-use rasant::{Knob, KnobError, Tuning, Unit};
+use rasant::Tuning;
+use rasant::tuning::{Knob, KnobError, Unit};
 use serde::Serialize;
 use thiserror::Error as ThisError;
 
@@ -122,7 +123,7 @@ const OWN: &[(&str, &str)] = &[
     ("walk-reach-time", "walk.reach_time"),
     ("walk-stop-time", "walk.stop_time"),
     ("walk-turn-time", "walk.turn_time"),
-    ("steepest-climbed", "slope.steepest_deg"),
+    ("slope-climbed", "slope.max_angle_deg"),
     ("jump-height", "jump.height"),
     ("jump-rise-time", "jump.rise_time"),
     ("air-jump-1-height", "jump.air_height"),
@@ -133,10 +134,10 @@ const OWN: &[(&str, &str)] = &[
     ("ladder-down-speed", "ladder.down_speed"),
     ("ladder-slide-speed", "ladder.slide_speed"),
     ("dash-distance", "dash.distance"),
-    ("dash-time", "dash.time"),
-    ("dash-rest", "dash.rest"),
+    ("dash-time", "dash.active"),
+    ("dash-cooldown", "dash.cooldown"),
     ("roll-distance", "roll.distance"),
-    ("roll-time", "roll.time"),
+    ("roll-time", "roll.active"),
     ("hop-length", "hop.length"),
     ("hop-time", "hop.time"),
     ("turn-rate", "turn.rate_deg"),
@@ -144,9 +145,9 @@ const OWN: &[(&str, &str)] = &[
 
 /// Ways of even ramps, and the times that give them.
 const RAMPS: &[(&str, &str)] = &[
-    ("walk-reach-way", "walk.reach_time"),
-    ("walk-stop-way", "walk.stop_time"),
-    ("walk-turn-way", "walk.turn_time"),
+    ("walk-reach-distance", "walk.reach_time"),
+    ("walk-stop-distance", "walk.stop_time"),
+    ("walk-turn-distance", "walk.turn_time"),
 ];
 
 /// Ticks a second of the search: a quarter of the sheet's own, which the result
@@ -274,7 +275,7 @@ impl Search<'_> {
         for (knob, by) in self.knobs.iter().zip(point) {
             let stands = f64::from(value(&self.start.tuning, knob));
             let turned = if stands == 0.0 { step(knob) * by } else { stands * by.clamp(-20.0, 20.0).exp() };
-            let turned = (turned as f32).clamp(knob.least, knob.most);
+            let turned = (turned as f32).clamp(knob.min, knob.max);
             // It is within the range now.
             let _ = file.tuning.set(knob.path, turned);
         }
@@ -285,13 +286,12 @@ impl Search<'_> {
 /// What one unit of the search is to a knob that stands at 0.
 fn step(knob: &Knob) -> f64 {
     match knob.unit {
-        Unit::Metres => 1.0,
         Unit::MetresPerSecond => 4.0,
         Unit::MetresPerSecondSquared => 20.0,
         Unit::Seconds => 0.2,
         Unit::Degrees => 20.0,
         Unit::DegreesPerSecond => 360.0,
-        Unit::Factor | Unit::Count | Unit::Switch => 1.0,
+        _ => 1.0,
     }
 }
 
@@ -314,7 +314,7 @@ impl Search<'_> {
         /// Factors of e that a knob is turned by at most.
         const FURTHEST: f64 = 20.0;
         let stands = f64::from(value(&self.start.tuning, knob));
-        let [least, most] = [knob.least, knob.most].map(f64::from);
+        let [least, most] = [knob.min, knob.max].map(f64::from);
         if stands == 0.0 {
             return (least / step(knob), most / step(knob));
         }

@@ -3,7 +3,9 @@
 
 use std::sync::OnceLock;
 
-use rasant::{Knob, MoveSet, Tuning};
+use rasant::Tuning;
+use rasant::moves::MoveSet;
+use rasant::tuning::Knob;
 
 use crate::files::TuningFile;
 use crate::sheet::FigureKind;
@@ -11,10 +13,10 @@ use crate::sheet::FigureKind;
 /// What a game adds to files and measures.
 ///
 /// ```
-/// use rasant::MoveSet;
+/// use rasant::moves::MoveSet;
 /// use rasant_lab::Game;
 ///
-/// static MOVES: MoveSet = MoveSet::of::<rasant::Standard>();
+/// static MOVES: MoveSet = MoveSet::of::<rasant::moves::Standard>();
 /// let game = Game { moves: Some(&MOVES), zones: &[("anchor", 1)], ..Game::default() };
 /// assert!(rasant_lab::set_game(game));
 /// ```

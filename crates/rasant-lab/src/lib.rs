@@ -22,7 +22,7 @@ pub mod vary;
 pub use expect::{Expectation, Finding};
 pub use files::{Files, OnDisk, Problem, Trial, World, read_trial};
 pub use game::{Game, OwnFigure, base_tuning, knobs, set_game};
-pub use run::{Run, Summary, run, run_at};
+pub use run::{GaitTimes, Run, Summary, run, run_at};
 pub use script::{Circumstance, Script};
 pub use sheet::Sheet;
 pub use trace::{EventRow, Row, Trace};

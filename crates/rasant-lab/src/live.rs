@@ -9,9 +9,10 @@ use std::ops::Range;
 use std::sync::Arc;
 use std::time::Duration;
 
+use rasant::input::TimedEvent;
 use rasant::{
-    Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Sampler, State, Tape,
-    TimedEvent, Tuning, Vector,
+    Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Sampler, State, Tape, Tuning,
+    Vector,
 };
 use serde::Serialize;
 
@@ -577,7 +578,7 @@ impl<V: Geometry> Attempt<V> {
 ///
 /// # Errors
 /// When there is no such knob, or the value is out of its range.
-pub fn turned(file: &TuningFile, knob: &str, value: f32) -> Result<TuningFile, rasant::KnobError> {
+pub fn turned(file: &TuningFile, knob: &str, value: f32) -> Result<TuningFile, rasant::tuning::KnobError> {
     let mut tuning: Tuning = file.tuning;
     tuning.set(knob, value)?;
     Ok(TuningFile { tuning, ..file.clone() })

@@ -1,6 +1,9 @@
 //! Running a trial.
 
-use rasant::{Bounds, Controller, Event, Geometry, Intent, Level, Patch, SurfaceId, Tape, ZoneId};
+use rasant::contact::Patch;
+use rasant::space::Bounds;
+use rasant::state::Name;
+use rasant::{Controller, Event, Geometry, Intent, Level, SurfaceId, Tape, ZoneId};
 use serde::Serialize;
 
 use crate::expect::Figure;
@@ -44,14 +47,31 @@ pub struct Summary {
     pub highest_m: f32,
     /// The greatest speed in any direction, in m/s.
     pub fastest_m_per_s: f32,
-    /// The time aloft, in seconds.
-    pub aloft_s: f64,
+    /// The time airborne, in seconds.
+    pub airborne_s: f64,
     /// How many jumps took off.
     pub jumps: usize,
     /// How many landings there were.
     pub landings: usize,
     /// The hardest landing, in m/s.
     pub hardest_landing_m_per_s: f32,
+    /// What an animation was to show, in the order in which it first was.
+    pub gaits: Vec<GaitTimes>,
+}
+
+/// How long a gait was shown in a run.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct GaitTimes {
+    /// Which.
+    #[serde(serialize_with = "crate::trace::as_text")]
+    pub gait: Name,
+    /// How often it began.
+    pub times: usize,
+    /// How long in all, in seconds.
+    pub all_s: f64,
+    /// How long it was shown when it was shortest, in seconds; nothing where it was cut
+    /// off only by the beginning and the end of the run.
+    pub shortest_s: Option<f64>,
 }
 
 /// Simulates a trial.
@@ -180,10 +200,14 @@ fn event_row<V: Geometry>(event: &Event<V>, at: [f32; 3], file: &LevelFile<V>) -
         | Event::ZoneLeft { zone } => (at, None, zone_name(zone)),
         Event::ManeuverPhase { kind, phase } => (at, None, Some(format!("{} {}", kind.name(), phase.name()))),
         Event::MoveBegan { name } | Event::MoveEnded { name } => (at, None, Some(name.to_string())),
-        Event::Refused { what } => (at, None, Some(what.to_string())),
+        Event::Refused { what } => {
+            let words = [Some(what.asked().to_string()), what.cause().map(str::to_owned)];
+            (at, None, Some(words.into_iter().flatten().collect::<Vec<_>>().join(" ")))
+        }
         _ => (at, None, None),
     };
-    EventRow { name: event.name(), position, speed, detail }
+    let seconds = if let Event::Refused { what } = event { what.missed_by() } else { None };
+    EventRow { name: event.name(), position, speed, seconds, detail }
 }
 
 pub(crate) fn summary(title: &str, trace: &Trace) -> Summary {
@@ -204,7 +228,8 @@ pub(crate) fn summary(title: &str, trace: &Trace) -> Summary {
         distance_m: last.position[0] - first.position[0],
         highest_m: highest,
         fastest_m_per_s: rows.iter().map(|row| length(row.velocity)).fold(0.0, f32::max),
-        aloft_s: rows[1..].iter().filter(|row| row.mode == "aloft").count() as f64 / f64::from(trace.rate),
+        airborne_s: rows[1..].iter().filter(|row| row.mode == "airborne").count() as f64
+            / f64::from(trace.rate),
         jumps: count("jumped"),
         landings: count("landed"),
         hardest_landing_m_per_s: trace
@@ -212,5 +237,30 @@ pub(crate) fn summary(title: &str, trace: &Trace) -> Summary {
             .filter(|(_, event)| event.name == "landed")
             .filter_map(|(_, event)| event.speed)
             .fold(0.0, f32::max),
+        gaits: gaits(trace),
     }
+}
+
+/// How long each gait was shown.
+fn gaits(trace: &Trace) -> Vec<GaitTimes> {
+    let rows = &trace.rows[1..];
+    let mut all: Vec<GaitTimes> = Vec::new();
+    let mut passed = 0;
+    for shown in rows.chunk_by(|a, b| a.gait == b.gait) {
+        let time = shown.len() as f64 / f64::from(trace.rate);
+        let is_whole = passed > 0 && passed + shown.len() < rows.len();
+        passed += shown.len();
+        let gait = shown[0].gait;
+        let place = all.iter().position(|it| it.gait == gait).unwrap_or_else(|| {
+            all.push(GaitTimes { gait, times: 0, all_s: 0.0, shortest_s: None });
+            all.len() - 1
+        });
+        let it = &mut all[place];
+        it.times += 1;
+        it.all_s += time;
+        if is_whole {
+            it.shortest_s = Some(it.shortest_s.map_or(time, |shortest| shortest.min(time)));
+        }
+    }
+    all
 }

@@ -5,7 +5,9 @@
 
 use crate::knobs;
 use rasant::glam::Vec3;
-use rasant::{EVENTS, Face, Knob, Steering, Unit};
+use rasant::state::EVENTS;
+use rasant::tuning::{Knob, Unit};
+use rasant::{Face, Steering};
 use serde_json::{Map, Value, json};
 
 use crate::expect::{Figure, MEASURES};
@@ -54,8 +56,8 @@ fn knob(knob: &Knob) -> Value {
         }
         whole => json!({
             "type": if whole == Unit::Count { "integer" } else { "number" },
-            "minimum": short(knob.least),
-            "maximum": short(knob.most),
+            "minimum": short(knob.min),
+            "maximum": short(knob.max),
             "default": short(knob.default),
             "description": description,
         }),
@@ -165,7 +167,7 @@ pub fn level() -> Value {
         object(json!({
             "box": two, "kind": { "enum": kinds },
             "effects": { "type": "array", "items": { "enum": kinds }, "minItems": 1, "maxItems": 4 }, "name": name, "carrier": name, "front": point(),
-            "push": point(), "pace": within(0.0, 10.0), "up": point(),
+            "push": point(), "pace": within(0.0, 10.0), "up": point(), "surface": name,
             "number": { "type": "integer", "minimum": 0, "maximum": 65_535 },
         })),
         &["box"],

@@ -2,7 +2,8 @@
 
 use std::io::{self, Write};
 
-use rasant::{Actions, Name};
+use rasant::Actions;
+use rasant::state::Name;
 use serde::Serialize;
 
 /// What happened, tick by tick. Row 0 is the start; row `n` is after tick `n`.
@@ -27,7 +28,7 @@ pub struct Row {
     pub position: [f32; 3],
     /// In m/s.
     pub velocity: [f32; 3],
-    /// Along the ground or, aloft, across up, in m/s.
+    /// Along the ground or, airborne, across up, in m/s.
     pub speed: f32,
     /// Along up, in m/s.
     pub rise: f32,
@@ -74,24 +75,33 @@ pub struct EventRow {
     /// The speed that goes with it, in m/s.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub speed: Option<f32>,
-    /// What else there is to say.
+    /// The seconds that go with it: what a refused press missed by.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub seconds: Option<f32>,
+    /// What else there is to say, in words that [`Self::is_called`] knows.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub detail: Option<String>,
 }
 
 impl EventRow {
     /// Whether it goes by `name`: its own, or its own and its detail, as in
-    /// `jumped wall` or `zone-entered goal`.
+    /// `jumped wall` or `zone-entered goal`. Of what is refused, and of maneuvers, the
+    /// first word of the detail is enough: `refused dash` is also `refused dash empty`.
     #[must_use]
     pub fn is_called(&self, name: &str) -> bool {
         match name.split_once(' ') {
             None => self.name == name,
-            Some((own, detail)) => self.name == own && self.detail.as_deref() == Some(detail),
+            Some((own, asked)) => {
+                let detail = self.detail.as_deref().unwrap_or("");
+                let in_parts = matches!(own, "refused" | "maneuver-phase");
+                let part = detail.split(' ').next().filter(|_| in_parts);
+                self.name == own && (detail == asked || part == Some(asked))
+            }
         }
     }
 }
 
-fn as_text<S: serde::Serializer>(name: &Name, serializer: S) -> Result<S::Ok, S::Error> {
+pub(crate) fn as_text<S: serde::Serializer>(name: &Name, serializer: S) -> Result<S::Ok, S::Error> {
     serializer.serialize_str(name)
 }
 

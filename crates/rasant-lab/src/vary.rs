@@ -1,6 +1,6 @@
 //! Many runs over one or two knobs, and how each figure answers.
 
-use rasant::KnobError;
+use rasant::tuning::KnobError;
 
 use crate::base_tuning;
 use rayon::prelude::*;
@@ -104,7 +104,8 @@ impl Measuring<'_> {
             Self::Trial(trial) => {
                 let done = run(&trial.with_tuning(file.clone()));
                 let number = |name: &&str| MEASURES.iter().find(|one| one.name == *name);
-                names.iter().map(|name| number(name).map(|one: &Measure| one.of(&done.summary))).collect()
+                let value = |one: &Measure| Some(one.of(&done.summary)).filter(|value| value.is_finite());
+                names.iter().map(|name| number(name).and_then(value)).collect()
             }
         }
     }

@@ -1,6 +1,6 @@
 //! The documents agree with the types.
 
-use rasant::KNOBS;
+use rasant::tuning::KNOBS;
 
 /// Set to rewrite the table instead of comparing it.
 const BLESS: &str = "RASANT_BLESS";
@@ -19,8 +19,8 @@ fn the_table_of_knobs_in_the_documents_is_that_of_the_types() {
             format!(
                 "| `{}` | {unit} | {} to {} | {} | {} |\n",
                 knob.path,
-                knob.least,
-                knob.most,
+                knob.min,
+                knob.max,
                 knob.default,
                 knob.meaning.trim()
             )

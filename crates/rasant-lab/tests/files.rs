@@ -204,8 +204,8 @@ fn bindings_written_read_back_the_same() {
     all.rise_time = 0.07;
     all.look.invert_y = true;
     all.bind(
-        rasant::Chord::named("ShiftLeft + KeyE").unwrap(),
-        rasant::Meaning::Action(rasant::Actions::own(7)),
+        rasant::input::Chord::named("ShiftLeft + KeyE").unwrap(),
+        rasant::input::Meaning::Action(rasant::Actions::own(7)),
     );
     let read = bindings(&write_bindings(&all)).unwrap();
     let sorted = |bindings: &rasant::Bindings| {
@@ -258,5 +258,55 @@ fn expectations_need_one_figure_and_one_bound() {
     ] {
         let said = refusal(LEVEL, TUNING, &format!("{TRIAL}[[expect]]\n{body}\n"));
         assert!(said.contains(expected), "{said}\nexpected {expected}");
+    }
+}
+
+/// Every word that has been renamed, wherever it stood: the error names the new one.
+#[test]
+fn what_was_called_otherwise_is_refused_with_its_name_of_now() {
+    let trial = |more: &str| format!("{}{more}", crate::common::TRIAL);
+    let scripted = |line: &str| trial(&format!("script = '''\n{line}\n'''\n"));
+    for (old, new) in rasant_lab::files::RENAMED {
+        let key = |word: &str| word.rsplit('.').next().unwrap().to_owned();
+        let mut refused: Vec<String> = Vec::new();
+        for knob in rasant::tuning::KNOBS {
+            let (group, name) = knob.path.split_once('.').unwrap();
+            let is_it = if new.contains('.') { knob.path == *new } else { name == *new };
+            if is_it
+                && !rasant::tuning::KNOBS.iter().any(|other| other.path == format!("{group}.{}", key(old)))
+            {
+                let tuning = format!("title = \"old\"\n[{group}]\n{} = {}\n", key(old), knob.default);
+                refused.push(refusal(LEVEL, &tuning, crate::common::TRIAL));
+                assert_eq!(rasant_lab::nearest_knob(&format!("{group}.{}", key(old))), Some(knob.path));
+            }
+        }
+        let figures = rasant_lab::sheet::figure_kinds();
+        if figures.map(|kind| kind.name).any(|name| name == *new) {
+            assert_eq!(rasant_lab::sheet::nearest_figure(old), Some(*new));
+            refused.push(format!("`{new}`"));
+        }
+        if rasant_lab::script::Situation::STATES.contains(new) {
+            refused.push(refusal(LEVEL, TUNING, &scripted(&format!("when {old}: press jump"))));
+            refused.push(refusal(LEVEL, TUNING, &trial(&format!("[[expect]]\nalways = \"{old}\"\n"))));
+        }
+        if ["startup", "active", "recovery", "cooldown"].contains(new) {
+            refused.push(refusal(
+                LEVEL,
+                TUNING,
+                &scripted(&format!("on maneuver-phase dash {old}: press jump")),
+            ));
+            let count = format!("[[expect]]\ncount = \"maneuver-phase dash {old}\"\nis = 1\n");
+            refused.push(refusal(LEVEL, TUNING, &trial(&count)));
+        }
+        assert!(!refused.is_empty(), "{old} was nowhere");
+        for text in refused {
+            assert!(text.contains(&format!("`{}`", key(new))) || text.contains(new), "{old}: {text}");
+        }
+    }
+    let figure = "[[expect]]\nfigure = \"aloft\"\nat_least = 1\n";
+    assert!(refusal(LEVEL, TUNING, &trial(figure)).contains("`airborne`, as it is called now"));
+    for figure in ["walk-stop-way", "running-jump-way"] {
+        let new = rasant_lab::sheet::nearest_figure(figure).unwrap();
+        assert_eq!(new, figure.replace("-way", "-distance"));
     }
 }

@@ -6,7 +6,9 @@ use std::time::Duration;
 
 use crate::common::{InMemory, TRIAL, TUNING};
 use rasant::glam::Vec2;
-use rasant::{Bindings, Clock, Controller, Intent, KNOBS, Key, Press, State, TimedEvent, Tuning};
+use rasant::input::TimedEvent;
+use rasant::tuning::KNOBS;
+use rasant::{Bindings, Clock, Controller, Intent, Key, Press, State, Tuning};
 use rasant_lab::World;
 use rasant_lab::files::{Change, Entry, LevelDraft, LevelFile, Part, Parts, TuningFile, read_place};
 use rasant_lab::live::{Attempt, turned};
@@ -370,7 +372,7 @@ fn each_figure_is_moved_by_the_groups_that_it_names() {
         let plain = sheet(file, dimensions, 120);
         for knob in KNOBS {
             let value = file.tuning.get(knob.path).unwrap();
-            let other = (value * 1.3 + 0.01).clamp(knob.least, knob.most);
+            let other = (value * 1.3 + 0.01).clamp(knob.min, knob.max);
             let Ok(other) = turned(file, knob.path, other) else { continue };
             let group = knob.path.split('.').next().unwrap();
             let turned = sheet(&other, dimensions, 120);

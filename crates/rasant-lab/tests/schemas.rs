@@ -5,7 +5,7 @@ use std::fs;
 use std::path::Path;
 
 use boon::{Compiler, SchemaIndex, Schemas};
-use rasant::KNOBS;
+use rasant::tuning::KNOBS;
 use rasant_lab::schema;
 use serde_json::{Value, json};
 
@@ -63,11 +63,11 @@ fn every_knob_is_in_the_schema_with_its_range() {
         let with = |value: Value| json!({ group: { name: value } });
         assert!(schema["properties"][group]["properties"][name]["description"].is_string(), "{}", knob.path);
         assert!(!validator.is_valid(&with(json!("much"))), "{}", knob.path);
-        if knob.unit == rasant::Unit::Switch {
+        if knob.unit == rasant::tuning::Unit::Switch {
             assert!(validator.is_valid(&with(json!(true))), "{}", knob.path);
             continue;
         }
-        let (least, most) = (f64::from(knob.least), f64::from(knob.most));
+        let (least, most) = (f64::from(knob.min), f64::from(knob.max));
         assert!(validator.is_valid(&with(json!(f64::from(knob.default)))), "{}", knob.path);
         assert!(validator.is_valid(&with(json!(most))), "{}", knob.path);
         assert!(!validator.is_valid(&with(json!(most + 1.0))), "{}", knob.path);

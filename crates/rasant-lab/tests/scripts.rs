@@ -159,8 +159,8 @@ fn figures_are_of_the_part_of_the_run_that_is_asked_for() {
     let to = measured("time_to = \"x > 6\"\nat_most = 2");
     assert!((to - 1.55).abs() < 0.02, "{to}: 6 m at 4 m/s, and 0.05 s lost speeding up");
     assert!((measured("time_to = \"jumped\"\nis = 2") - 2.0).abs() < 0.02);
-    let share = measured("always = \"afoot\"");
-    assert!((share - (1.0 - 0.72 / 6.0)).abs() < 0.005, "{share}: 0.72 s of 6 are aloft");
+    let share = measured("always = \"grounded\"");
+    assert!((share - (1.0 - 0.72 / 6.0)).abs() < 0.005, "{share}: 0.72 s of 6 are airborne");
     assert_eq!(measured("figure = \"penetration\"\nat_most = 0"), 0.0);
 }
 
@@ -169,11 +169,11 @@ fn an_expectation_holds_or_says_what_was_measured() {
     let script = "at 0 s: steer right\nat 2 s: press jump for 0.5 s";
     for (expect, holds, said) in [
         (
-            "always = \"afoot\"\nwhile = \"x < 7\"",
+            "always = \"grounded\"\nwhile = \"x < 7\"",
             true,
-            "share of the time afoot while x < 7 is 1, expected 1",
+            "share of the time grounded while x < 7 is 1, expected 1",
         ),
-        ("always = \"afoot\"", false, "share of the time afoot is 0.8"),
+        ("always = \"grounded\"", false, "share of the time grounded is 0.8"),
         ("figure = \"slowest\"\nwhile = \"x > 99\"\nis = 4", false, "slowest while x > 99 never came"),
         ("time_to = \"x > 99\"\nat_most = 9", false, "time to x > 99 never came, expected at most 9 s"),
     ] {
@@ -200,4 +200,44 @@ proptest! {
             prop_assert!(span.start <= text.len() && !message.is_empty() && !expected.is_empty());
         }
     }
+}
+
+#[test]
+fn what_is_refused_is_told_apart_by_what_and_why() {
+    let tuning = "[dash]\ncharges = 1\nfrom_ground = false\ncooldown = 0.5\n[jump]\nair_count = 0\n";
+    let script = "at 0.2 s: press dash\nat 0.6 s: press dash\nat 1.6 s: press dash\n\
+                  on refused dash empty: press jump\non jumped + 0.2 s: press jump\n\
+                  on refused jump: press own-2\n";
+    let trial = format!(
+        "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 4\nscript = \"\"\"\n{script}\"\"\"\n"
+    );
+    let trial = read(LEVEL, tuning, &trial).unwrap();
+    let run = run(&trial);
+    let count = |event: &str| rasant_lab::expect::Figure::Count(event.to_owned()).of(&run, None);
+    let told: Vec<_> =
+        run.trace.events().map(|(row, event)| (row.time, event.name, event.detail.clone())).collect();
+    for (event, times) in [
+        ("refused", 3.0),
+        ("refused dash", 2.0),
+        ("refused dash cooldown", 1.0),
+        ("refused dash empty", 1.0),
+        ("refused jump", 1.0),
+        ("refused jump no-footing", 1.0),
+        ("refused roll", 0.0),
+        ("maneuver-phase dash", 2.0),
+        ("maneuver-phase dash active", 1.0),
+    ] {
+        assert_eq!(count(event), times, "{event}: {told:?}");
+    }
+    // By how much each missed goes with it.
+    let missed = |detail: &str| {
+        let refused =
+            |event: &rasant_lab::EventRow| event.name == "refused" && event.detail.as_deref() == Some(detail);
+        run.trace.events().find(|(_, event)| refused(event)).unwrap().1.seconds
+    };
+    assert!(missed("dash cooldown").is_some_and(|left| left > 0.0 && left < 0.5));
+    assert!(missed("jump no-footing").is_some_and(|late| (0.15..0.4).contains(&late)));
+    assert_eq!(missed("dash empty"), None);
+    // The first word is enough for a script, too.
+    assert_eq!(presses(&run, Actions::own(2)).len(), 1);
 }

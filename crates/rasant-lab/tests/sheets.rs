@@ -57,9 +57,9 @@ proptest! {
         // Evenly faster: a ramp of time t covers v·t/2.
         is(&sheet, "walk-speed", walk.speed);
         for (time, way, knob) in [
-            ("walk-reach-time", "walk-reach-way", walk.reach_time),
-            ("walk-stop-time", "walk-stop-way", walk.stop_time),
-            ("walk-turn-time", "walk-turn-way", walk.turn_time),
+            ("walk-reach-time", "walk-reach-distance", walk.reach_time),
+            ("walk-stop-time", "walk-stop-distance", walk.stop_time),
+            ("walk-turn-time", "walk-turn-distance", walk.turn_time),
         ] {
             is(&sheet, time, knob);
             is(&sheet, way, walk.speed * knob / 2.0);
@@ -88,45 +88,45 @@ proptest! {
         is(&sheet, "air-jump-2-height", 0.7 * 0.8 * jump.height);
         is(&sheet, "all-jumps-height", (1.0 + 0.7 + 0.7 * 0.8) * jump.height);
         // At an even speed, way is speed by time; from standing it comes to it first.
-        is(&sheet, "walking-jump-way", walk.speed * in_air);
+        is(&sheet, "walking-jump-distance", walk.speed * in_air);
         let rate = walk.speed / air.reach_time;
         let standing = if in_air < air.reach_time {
             rate * in_air * in_air / 2.0
         } else {
             walk.speed * (in_air - air.reach_time / 2.0)
         };
-        is(&sheet, "standing-jump-way", standing);
+        is(&sheet, "standing-jump-distance", standing);
         prop_assert_eq!(sheet.get("steer-delay"), Some(0.0));
         prop_assert_eq!(sheet.get("jump-delay"), Some(0.0));
     }
 
     #[test]
     fn what_a_knob_asks_for_is_measured(
-        steepest in 5.0f32..80.0, curb in 0.05f32..0.6, cling in 0.05f32..0.6, slide in 0.5f32..4.0, hop in 0.3f32..6.0,
+        steepest in 5.0f32..80.0, step in 0.05f32..0.6, snap in 0.05f32..0.6, slide in 0.5f32..4.0, hop in 0.3f32..6.0,
         distance in 1.0f32..8.0, time in 0.08f32..0.5, rest in 0.05f32..0.6, curve in -0.9f32..0.9,
     ) {
         let mut file = with(&[
-            ("slope.steepest_deg", steepest), ("slope.curb", curb), ("slope.cling", cling),
+            ("slope.max_angle_deg", steepest), ("slope.step_height", step), ("slope.ground_snap", snap),
             ("wall.slide_speed", slide), ("wall.jump_height", hop),
-            ("dash.charges", 1.0), ("dash.distance", distance), ("dash.time", time), ("dash.rest", rest),
-            ("dash.curve", curve), ("dash.windup", 0.03), ("dash.recover", 0.04), ("dash.end_speed", 0.0),
-            ("roll.action", 3.0), ("roll.distance", distance), ("roll.time", time), ("roll.end_speed", 0.0),
+            ("dash.charges", 1.0), ("dash.distance", distance), ("dash.active", time), ("dash.cooldown", rest),
+            ("dash.curve", curve), ("dash.startup", 0.03), ("dash.recovery", 0.04), ("dash.end_speed", 0.0),
+            ("roll.action", 3.0), ("roll.distance", distance), ("roll.active", time), ("roll.end_speed", 0.0),
         ]);
         // A round foot rolls over edges; a box has none.
         file.hull = Hull::upright_box(0.6, 1.7).unwrap();
         let sheet = sheet(&file, 2, RATE);
-        let climbed = sheet.get("steepest-climbed").unwrap();
+        let climbed = sheet.get("slope-climbed").unwrap();
         prop_assert!((climbed - f64::from(steepest)).abs() < 0.1, "{climbed} for {steepest} degrees");
-        let climbed = sheet.get("curb-climbed").unwrap();
-        prop_assert!((climbed - f64::from(curb)).abs() < 0.006, "{climbed} for {curb}");
+        let climbed = sheet.get("step-climbed").unwrap();
+        prop_assert!((climbed - f64::from(step)).abs() < 0.006, "{climbed} for {step}");
         let followed = sheet.get("drop-followed").unwrap();
-        prop_assert!((followed - f64::from(cling)).abs() < 0.006, "{followed} for {cling}");
+        prop_assert!((followed - f64::from(snap)).abs() < 0.006, "{followed} for {snap}");
         is(&sheet, "wall-slide-speed", slide);
         is(&sheet, "wall-jump-height", hop);
         is(&sheet, "dash-distance", distance);
         is(&sheet, "dash-time", time);
         is(&sheet, "dash-top-speed", distance / time * (1.0 + curve.abs()));
-        is(&sheet, "dash-rest", rest);
+        is(&sheet, "dash-cooldown", rest);
         is(&sheet, "roll-distance", distance);
         is(&sheet, "roll-time", time);
     }
@@ -144,12 +144,12 @@ fn figures_answer_to_knobs_the_right_way() {
     for (knob, from, to, figure, grows) in [
         ("jump.cut_gravity", 1.5, 6.0, "tap-height", false),
         ("wall.jump_away", 2.0, 8.0, "wall-jump-reach", true),
-        ("slope.cling", 0.1, 0.6, "drop-followed", true),
-        ("dash.distance", 2.0, 6.0, "dashing-jump-way", true),
+        ("slope.ground_snap", 0.1, 0.6, "drop-followed", true),
+        ("dash.distance", 2.0, 6.0, "dashing-jump-distance", true),
         ("fall.apex_gravity", 0.9, 0.4, "jump-air-time", true),
         ("slope.uphill", 1.0, 0.5, "uphill-speed", false),
         ("slope.downhill", 1.0, 1.5, "downhill-speed", true),
-        ("run.speed", 5.0, 8.0, "running-jump-way", true),
+        ("run.speed", 5.0, 8.0, "running-jump-distance", true),
         ("crouch.speed", 1.0, 3.0, "crouch-speed", true),
     ] {
         let measured = |value: f32| {
@@ -194,14 +194,14 @@ fn every_steering_has_a_sheet_in_both_dimensions() {
                 is(&sheet, "hop-time", 0.25);
             } else {
                 is(&sheet, "walk-speed", 4.0);
-                is(&sheet, "walk-stop-way", 0.16);
+                is(&sheet, "walk-stop-distance", 0.16);
             }
             let has_up = dimensions == 3 || matches!(steering, Steering::Usual | Steering::Side);
             assert_eq!(sheet.get("terminal-speed").is_some(), has_up, "{name}, {dimensions}");
             assert!(
                 sheet.readings.iter().all(|reading| !reading.parts
                     || reading.name == "drop-followed"
-                    || reading.name == "curb-climbed"),
+                    || reading.name == "step-climbed"),
                 "{name}, {dimensions}: {sheet:?}"
             );
         }
@@ -246,7 +246,7 @@ fn glides_swims_climbs_and_slams_are_measured_as_asked() {
             ("ledge.climb_time", 0.6),
             ("slam.action", 2.0),
             ("slam.speed", 14.0),
-            ("slam.recover", 0.5),
+            ("slam.recovery", 0.5),
         ] {
             file.tuning.set(knob, value).unwrap();
         }
@@ -257,7 +257,7 @@ fn glides_swims_climbs_and_slams_are_measured_as_asked() {
             ("dive-speed", 1.2),
             ("ledge-climb-time", 0.6),
             ("slam-speed", 14.0),
-            ("slam-recover-time", 0.5),
+            ("slam-recovery-time", 0.5),
         ] {
             let measured = sheet.get(name).unwrap_or_else(|| panic!("no {name} in {dimensions}D"));
             assert!(

@@ -151,7 +151,7 @@ function showState() {
 function escape(text) { return text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`); }
 
 function showGhosts() {
-  const names = { distance_m: "distance, m", highest_m: "highest, m", fastest_m_per_s: "fastest, m/s", aloft_s: "aloft, s", jumps: "jumps", landings: "landings" };
+  const names = { distance_m: "distance, m", highest_m: "highest, m", fastest_m_per_s: "fastest, m/s", airborne_s: "airborne, s", jumps: "jumps", landings: "landings" };
   const columns = [...scene.ghosts.map((ghost, i) => ({ title: `ghost ${i + 1}`, sums: ghost.sums, colour: GHOSTS[i % GHOSTS.length][0], i }))];
   if (scene.replayed) columns.push({ title: "as it was", sums: scene.replayed.before, colour: "#edf1f6" }, { title: "these numbers", sums: scene.replayed.sums, colour: "#f2b544" });
   const head = columns.map((column) => `<th class=n><span class=swatch style="color:${column.colour}"></span>${column.title}${column.i === undefined ? "" : ` <button data-forget="${column.i}" title="Forget it">×</button>`}</th>`).join("");

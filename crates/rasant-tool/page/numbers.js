@@ -42,7 +42,7 @@ export class Numbers {
 
   list(knobs) {
     // A whole number from 0 to 1 is a switch.
-    this.knobs = knobs.map((knob) => ({ ...knob, switch: knob.whole && knob.least === 0 && knob.most === 1 }));
+    this.knobs = knobs.map((knob) => ({ ...knob, switch: knob.whole && knob.min === 0 && knob.max === 1 }));
     this.root.replaceChildren();
     this.groups = new Map();
     for (const knob of this.knobs) {
@@ -70,14 +70,14 @@ export class Numbers {
   }
 
   row(knob) {
-    const row = Object.assign(document.createElement("div"), { className: "knob", title: `${knob.meaning}\n${knob.least} to ${knob.most} ${knob.unit}, usually ${knob.default}` });
+    const row = Object.assign(document.createElement("div"), { className: "knob", title: `${knob.meaning}\n${knob.min} to ${knob.max} ${knob.unit}, usually ${knob.default}` });
     const scale = scaleOf(knob);
     const label = document.createElement("label");
     label.className = "what";
     const id = `knob-${knob.path}`;
     label.htmlFor = id;
     label.append(knob.path.split(".")[1] + " ", Object.assign(document.createElement("small"), { textContent: knob.switch ? "off or on" : knob.unit }));
-    const field = Object.assign(document.createElement("input"), { type: "number", id, min: knob.least, max: knob.most, step: knob.whole || knob.switch ? 1 : "any" });
+    const field = Object.assign(document.createElement("input"), { type: "number", id, min: knob.min, max: knob.max, step: knob.whole || knob.switch ? 1 : "any" });
     const undo = Object.assign(document.createElement("button"), { className: "undo", textContent: "↺", title: `${knob.path} back to the file's` });
     const slider = Object.assign(document.createElement("input"), { type: "range", min: 0, max: 1000, step: 1, ariaLabel: `${knob.path}, slider` });
     if (knob.switch) Object.assign(slider, { max: 1, min: 0 });

@@ -12,7 +12,7 @@
 //! live page among them, then knows them.
 //!
 //! ```no_run
-//! use rasant::{MoveSet, Standard};
+//! use rasant::moves::{MoveSet, Standard};
 //! use rasant_tool::Game;
 //!
 //! static MOVES: MoveSet = MoveSet::of::<Standard>(); // and the game's own

@@ -55,8 +55,8 @@ fn times<const N: usize>(mut works: [Work<'_>; N]) -> [Times; N] {
 }
 
 fn ticks<'a, V: Geometry>(level: &'a Level<V>, crowd: &'a Crowd<V>) -> Work<'a> {
-    let afoot = crowd.afoot();
-    assert!(afoot * 100 > BODIES * 95, "only {afoot} of {BODIES} walk");
+    let grounded = crowd.grounded();
+    assert!(grounded * 100 > BODIES * 95, "only {grounded} of {BODIES} walk");
     let mut walking = crowd.clone();
     let work = move || {
         walking.bodies.clone_from_slice(&crowd.bodies);

@@ -13,10 +13,14 @@ use std::time::Instant;
 
 use common::Dice;
 use common::surfaces::{SURFACES, Surface};
+use rasant::contact::Patch;
 use rasant::glam::{Vec2, Vec3};
+use rasant::level::Placement;
+use rasant::space::Bounds;
+use rasant::state::Events;
 use rasant::{
-    Actions, Bounds, Carrier, CarrierId, Effect, Events, Hull, Intent, Keyframe, Layers, Level, Patch,
-    PathEnd, Piece, Placement, State, SurfaceId, Tuning, Zone,
+    Actions, Carrier, CarrierId, Effect, Hull, Intent, Keyframe, Layers, Level, PathEnd, Piece, State,
+    SurfaceId, Tuning, Zone,
 };
 use scenes::{BODIES, Crowd, DT, rolling};
 
@@ -74,7 +78,7 @@ fn tail(hull: Hull, bodies: usize) -> Vec<f64> {
                 };
                 times.push(time_of(
                     |state, events| {
-                        rasant::tick_into(&tuning, &hull, state, &now, &level, 1.0 / rate, events)
+                        rasant::controller::tick_into(&tuning, &hull, state, &now, &level, 1.0 / rate, events)
                     },
                     &mut state,
                 ));
@@ -150,9 +154,11 @@ fn crowded() {
             for tick in 0..400 {
                 let angle = tick as f32 * 0.7;
                 let intent = Intent::steering(0.5 * angle.cos(), 0.5 * angle.sin());
-                rasant::tick_into(&tuning, &hull, &mut state, &intent, &level, DT, &mut events);
+                rasant::controller::tick_into(&tuning, &hull, &mut state, &intent, &level, DT, &mut events);
                 total += time_of(
-                    |state, events| rasant::tick_into(&tuning, &hull, state, &intent, &level, DT, events),
+                    |state, events| {
+                        rasant::controller::tick_into(&tuning, &hull, state, &intent, &level, DT, events)
+                    },
                     &mut state.clone(),
                 );
             }
@@ -223,11 +229,11 @@ fn elsewhere() {
     let mut best = f64::INFINITY;
     for tick in 0..200 {
         let start = Instant::now();
-        level.advance(DT);
         for number in 0..10_000u16 {
             let at = Vec2::new(f32::from(number) * 3.0, (tick as f32 * 0.1 + f32::from(number)).sin() * 4.0);
             level.place(CarrierId(number), Placement::new(at, 0.0));
         }
+        level.advance(DT);
         best = best.min(start.elapsed().as_secs_f64() * 1e9 / 10_000.0);
     }
     println!("`place` and `advance`: {best:.1} ns a carrier that the host moves.");

@@ -4,7 +4,9 @@
 //! tick, and the host answers from whatever it keeps.
 
 use rasant::glam::Vec2;
-use rasant::{Actions, Bounds, Found, Hull, Intent, Layers, PieceId, State, Surroundings, Tag, Tuning, tick};
+use rasant::level::{Found, Tag};
+use rasant::space::Bounds;
+use rasant::{Actions, Hull, Intent, Layers, PieceId, State, Surroundings, Tuning, tick};
 
 /// `#` is solid, `=` a shelf that holds from above; the first row is the top.
 const MAP: &str = "\

@@ -5,7 +5,7 @@
 //! left over after the last whole tick is the blend: how far the frame has
 //! come from that tick toward the next, for drawing between the two.
 
-use std::time::Duration;
+use core::time::Duration;
 
 use thiserror::Error;
 
@@ -19,7 +19,7 @@ use thiserror::Error;
 /// let frame = clock.frame(Duration::from_millis(40));
 /// assert_eq!(frame.ticks, 2);
 /// assert!((frame.blend - 0.4).abs() < 1e-6);
-/// # Ok::<(), rasant::ClockError>(())
+/// # Ok::<(), rasant::clock::ClockError>(())
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Clock {
@@ -27,6 +27,8 @@ pub struct Clock {
     /// Time not yet ticked, in units of 1 / (`rate` × 10⁹) seconds, so that no
     /// rate loses a fraction of a nanosecond a tick.
     pending: u64,
+    /// All frames' time.
+    elapsed: Duration,
     most: u32,
 }
 
@@ -39,10 +41,41 @@ pub struct FrameTicks {
     pub blend: f32,
     /// Time given up because the frame asked for more ticks than the cap.
     pub dropped: Duration,
+    /// The time of the last tick, since the clock began: of this frame's, or of an earlier
+    /// one's.
+    pub last: Duration,
+    /// Ticks a second.
+    rate: u32,
+}
+
+impl FrameTicks {
+    /// The time of each tick since the clock began, for a [`Sampler`](crate::Sampler):
+    /// ticks are evenly apart, and the frame is later than its last by the blend.
+    ///
+    /// ```
+    /// use rasant::{Bindings, Clock, Sampler};
+    /// use std::time::Duration;
+    ///
+    /// let (mut clock, mut sampler) = (Clock::new(50)?, Sampler::new(Bindings::default()));
+    /// clock.frame(Duration::from_millis(30));
+    /// let frame = clock.frame(Duration::from_millis(31));
+    /// let times: Vec<u128> = frame.times().map(|time| time.as_millis()).collect();
+    /// assert_eq!(times, [40, 60]);
+    /// let intents: Vec<_> = frame.times().map(|time| sampler.tick(time)).collect();
+    /// assert_eq!(intents.len(), 2);
+    /// # Ok::<(), rasant::clock::ClockError>(())
+    /// ```
+    pub fn times(&self) -> impl Iterator<Item = Duration> + use<> {
+        let Self { ticks, last, rate, .. } = *self;
+        (0..ticks).rev().map(move |before| {
+            last.saturating_sub(Duration::from_nanos(u64::from(before) * NANOS / u64::from(rate)))
+        })
+    }
 }
 
 /// Why a clock cannot be made.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum ClockError {
     /// The tick rate is zero or beyond 10,000.
     #[error("a clock needs 1 to 10000 ticks a second, not {0}")]
@@ -61,12 +94,12 @@ impl Clock {
         if !(1..=10_000).contains(&rate) {
             return Err(ClockError::Rate(rate));
         }
-        Ok(Self { rate, pending: 0, most: (rate / 4).max(1) })
+        Ok(Self { rate, pending: 0, elapsed: Duration::ZERO, most: (rate / 4).max(1) })
     }
 
     /// The same clock with a cap of `ticks` a frame, at least 1.
     #[must_use]
-    pub fn with_most_ticks(mut self, ticks: u32) -> Self {
+    pub fn with_max_ticks(mut self, ticks: u32) -> Self {
         self.most = ticks.max(1);
         self
     }
@@ -85,6 +118,7 @@ impl Clock {
 
     /// Takes the time since the last frame; says how many ticks are due.
     pub fn frame(&mut self, elapsed: Duration) -> FrameTicks {
+        self.elapsed = self.elapsed.saturating_add(elapsed);
         let elapsed = u64::try_from(elapsed.as_nanos()).unwrap_or(u64::MAX);
         self.pending = self.pending.saturating_add(elapsed.saturating_mul(u64::from(self.rate)));
         let due = self.pending / NANOS;
@@ -95,6 +129,8 @@ impl Clock {
             ticks: ticks as u32,
             blend: (self.pending as f64 / NANOS as f64).min(1.0 - f64::from(f32::EPSILON)) as f32,
             dropped: Duration::from_nanos(given_up / u64::from(self.rate)),
+            last: self.elapsed.saturating_sub(Duration::from_nanos(self.pending / u64::from(self.rate))),
+            rate: self.rate,
         }
     }
 }

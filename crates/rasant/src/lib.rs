@@ -19,7 +19,7 @@
 //! let dt = 1.0 / 60.0;
 //! walker.tick(&Intent::default(), &roof, dt); // finds its feet
 //! walker.tick(&Intent::steering(1.0, 0.0).pressing(Actions::JUMP), &roof, dt);
-//! assert_eq!(walker.state().mode, Mode::Aloft);
+//! assert_eq!(walker.state().mode, Mode::Airborne);
 //! while !walker.state().footing.is_firm() {
 //!     walker.tick(&Intent::steering(1.0, 0.0), &roof, dt);
 //! }
@@ -32,11 +32,35 @@
 //! [`tick`], a function over plain data, and [`Surroundings`], a trait that a
 //! host implements over its own world.
 //!
+//! # In the order of the work
+//! | step | look at |
+//! | --- | --- |
+//! | a hull round the body, a few boxes, slopes and steps | [`Hull`], [`Piece`], [`Level`] |
+//! | read an axis, move, ticks of one length | [`Intent`], [`Controller`], [`Clock`] |
+//! | gravity, slopes, jumps, and every number | [`Tuning`], [`tuning::Knob`] |
+//! | keys, gamepads, two players | [`Bindings`], [`Sampler`], [`DeviceEvent`] |
+//! | who steers how, and faces where | [`Steering`], [`Face`], [`Look`] |
+//! | moving platforms, ladders, water, wind, hazards | [`Carrier`], [`Zone`], [`Effect`], [`Surface`] |
+//! | dashes, rolls, maneuvers of one's own | [`Plan`], [`Locks`], [`moves`](mod@moves) |
+//! | animation, sound, pictures between ticks | [`Event`], [`Gait`], [`Pose`] |
+//! | recordings, snapshots, rollback | [`Tape`], [`State`], [`Level::snapshot`] |
+//! | a world of one's own | [`Surroundings`], [`level::AnySurroundings`], [`tick`] |
+//!
+//! Tunings, levels, bindings and trials are read from files by the crate `rasant-lab`
+//! (`read_tuning`, `read_level`, `read_bindings`, `read_trial`), which a game may ship.
+//!
 //! # Conventions
 //! Metres, seconds, radians; +x right, +y up, and −z forward in three
 //! dimensions. Nothing here reads a clock, a file or a platform's maths
 //! library.
 
+#![no_std]
+
+extern crate alloc;
+#[cfg(any(test, feature = "std"))]
+extern crate std;
+
+pub mod clock;
 pub mod contact;
 pub mod controller;
 pub mod input;
@@ -44,41 +68,29 @@ pub mod level;
 pub mod moves;
 pub mod space;
 pub mod state;
-pub mod travel;
 pub mod tuning;
 
-mod clock;
 mod memory;
 mod name;
+#[cfg(not(feature = "std"))]
+mod real;
 #[cfg(debug_assertions)]
 mod shared;
+mod travel;
 
 pub use glam;
 
-pub use clock::{Clock, ClockError, FrameTicks};
-pub use contact::{Geometry, Hull, HullError, HullShape, Patch};
-pub use controller::{Controller, DebugContact, DebugView, Pose, Timer, has_room, tick, tick_into};
-pub use input::{
-    Actions, Bindings, Chord, DeviceEvent, Intent, Key, Look, Meaning, PadAxis, PadButton, PointerButton,
-    Press, Sampler, Source, Tape, TapeError, TimedEvent, Way,
-};
+pub use clock::Clock;
+pub use contact::{Geometry, Hull, HullShape};
+pub use controller::{Controller, Pose, tick};
+pub use input::{Actions, Bindings, DeviceEvent, Intent, Key, Look, Press, Sampler, Tape};
 pub use level::{
-    Carrier, CarrierId, Effect, Effects, Found, HeightGrid, Keyframe, Layers, Level, LevelBuilder,
-    LevelError, PathEnd, Piece, PieceError, PieceId, Placement, Ride, Seams, Shape, Sides, Surface,
-    SurfaceId, Surroundings, Tag, Zone, ZoneId,
+    Carrier, CarrierId, Effect, Keyframe, Layers, Level, PathEnd, Piece, PieceId, Surface, SurfaceId,
+    Surroundings, Zone, ZoneId,
 };
-pub use memory::Memory;
-pub use moves::{
-    Answer, Fall, Law, Move, MoveSet, Moves, Outcome, Proposal, Sensed, Senses, SetWay, Standard, Then,
-    Toward,
-};
-pub use space::{Bounds, Frame, Vector};
-pub use state::{
-    Air, Dashes, Departure, EVENTS, Event, Events, Footing, FootingKind, Gait, Heading, JumpKind, Locks,
-    Maneuver, ManeuverKind, Memories, Mode, Name, NameError, Owner, Phase, Plan, Refusal, Rise, State,
-    WallKick, WallTouch, Zones,
-};
-pub use tuning::{Face, KNOBS, Knob, KnobError, OwnKnobs, Steering, Tuning, Unit};
+pub use space::Vector;
+pub use state::{Departure, Event, Gait, JumpKind, Locks, Mode, Phase, Plan, Refusal, State};
+pub use tuning::{Face, Steering, Tuning};
 
 /// The guide's example of a move, kept compiling.
 #[cfg(doctest)]

@@ -29,7 +29,7 @@ impl Memory for () {
 
 macro_rules! in_a_word {
     ($($Type:ty: |$word:ident| $read:expr, |$value:ident| $write:expr;)*) => {$(
-        impl $crate::Memory for $Type {
+        impl $crate::moves::Memory for $Type {
             const WORDS: usize = 1;
             #[inline]
             fn read(words: &[u32]) -> Self {
@@ -58,7 +58,7 @@ impl<T: Memory, const N: usize> Memory for [T; N] {
     const WORDS: usize = N * T::WORDS;
     #[inline]
     fn read(words: &[u32]) -> Self {
-        std::array::from_fn(|number| T::read(&words[number * T::WORDS..]))
+        core::array::from_fn(|number| T::read(&words[number * T::WORDS..]))
     }
     #[inline]
     fn write(&self, words: &mut [u32]) {
@@ -131,7 +131,7 @@ in_words! {
 ///         pub length: f32,
 ///     }
 /// }
-/// assert_eq!(<Rope as rasant::Memory>::WORDS, 4);
+/// assert_eq!(<Rope as rasant::moves::Memory>::WORDS, 4);
 /// ```
 #[macro_export]
 macro_rules! memory {
@@ -147,15 +147,15 @@ macro_rules! memory {
             $($(#[$inner])* $field_vis $field: $Type,)*
         }
 
-        impl $(<$V: $crate::Geometry>)? $crate::Memory for $Name $(<$V>)? {
-            const WORDS: usize = 0 $(+ <$Type as $crate::Memory>::WORDS)*;
+        impl $(<$V: $crate::Geometry>)? $crate::moves::Memory for $Name $(<$V>)? {
+            const WORDS: usize = 0 $(+ <$Type as $crate::moves::Memory>::WORDS)*;
 
             #[inline]
             fn read(words: &[u32]) -> Self {
                 let mut at = 0;
                 $(
-                    let $field = <$Type as $crate::Memory>::read(&words[at..]);
-                    at += <$Type as $crate::Memory>::WORDS;
+                    let $field = <$Type as $crate::moves::Memory>::read(&words[at..]);
+                    at += <$Type as $crate::moves::Memory>::WORDS;
                 )*
                 let _ = at;
                 Self { $($field,)* }
@@ -165,8 +165,8 @@ macro_rules! memory {
             fn write(&self, words: &mut [u32]) {
                 let mut at = 0;
                 $(
-                    $crate::Memory::write(&self.$field, &mut words[at..]);
-                    at += <$Type as $crate::Memory>::WORDS;
+                    $crate::moves::Memory::write(&self.$field, &mut words[at..]);
+                    at += <$Type as $crate::moves::Memory>::WORDS;
                 )*
                 let _ = at;
             }

@@ -1,13 +1,15 @@
 //! Short names that are plain data.
 
-use std::fmt;
-use std::ops::Deref;
+use alloc::borrow::ToOwned;
+use alloc::string::String;
+use core::fmt;
+use core::ops::Deref;
 
 /// A name of 1 to 11 bytes that is copied, compared and kept like a number: that of
 /// a move, a mode, a gait.
 ///
 /// ```
-/// use rasant::Name;
+/// use rasant::state::Name;
 ///
 /// const SWING: Name = Name::new("swing");
 /// assert_eq!(SWING, "swing");
@@ -18,6 +20,7 @@ pub struct Name([u8; Name::MOST]);
 
 /// Why a text is no name.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum NameError {
     /// It has no bytes or too many, or holds a zero.
     #[error("`{0}` is no name: expected 1 to {most} bytes, none of them 0", most = Name::MOST)]
@@ -70,7 +73,7 @@ impl Name {
     pub fn as_str(&self) -> &str {
         let len = self.0.iter().position(|&byte| byte == 0).unwrap_or(Self::MOST);
         // It was made from text.
-        std::str::from_utf8(&self.0[..len]).unwrap_or_default()
+        core::str::from_utf8(&self.0[..len]).unwrap_or_default()
     }
 }
 
@@ -113,7 +116,7 @@ impl fmt::Debug for Name {
     }
 }
 
-impl std::str::FromStr for Name {
+impl core::str::FromStr for Name {
     type Err = NameError;
 
     fn from_str(text: &str) -> Result<Self, NameError> {
@@ -134,7 +137,7 @@ macro_rules! by_text {
         #[cfg(feature = "serde")]
         impl<'de> serde::Deserialize<'de> for $Type {
             fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-                let text = <std::borrow::Cow<'de, str>>::deserialize(deserializer)?;
+                let text = <alloc::borrow::Cow<'de, str>>::deserialize(deserializer)?;
                 text.parse().map_err(serde::de::Error::custom)
             }
         }
@@ -151,24 +154,24 @@ macro_rules! named {
         impl $Type {
             /// Its name, as in traces.
             #[must_use]
-            pub fn name(self) -> $crate::Name {
+            pub fn name(self) -> $crate::state::Name {
                 match self {
-                    $(Self::$Variant => const { $crate::Name::new($name) },)*
+                    $(Self::$Variant => const { $crate::state::Name::new($name) },)*
                     $(Self::$Other(name) => name,)?
                 }
             }
         }
 
-        impl std::fmt::Display for $Type {
-            fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        impl core::fmt::Display for $Type {
+            fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
                 self.name().fmt(f)
             }
         }
 
-        impl std::str::FromStr for $Type {
-            type Err = $crate::NameError;
+        impl core::str::FromStr for $Type {
+            type Err = $crate::state::NameError;
 
-            fn from_str(text: &str) -> Result<Self, $crate::NameError> {
+            fn from_str(text: &str) -> Result<Self, $crate::state::NameError> {
                 match text {
                     $($name => Ok(Self::$Variant),)*
                     _ => named!(@other text $($Other)?),
@@ -176,7 +179,7 @@ macro_rules! named {
             }
         }
     };
-    (@other $text:ident) => { Err($crate::NameError::unknown($text)) };
+    (@other $text:ident) => { Err($crate::state::NameError::unknown($text)) };
     (@other $text:ident $Other:ident) => { $text.parse().map(Self::$Other) };
 }
 pub(crate) use named;

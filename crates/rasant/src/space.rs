@@ -9,16 +9,27 @@
 //! dimensions, −z forward at yaw 0 (right-handed). A positive angle turns
 //! counter-clockwise, seen from above in three dimensions.
 
-use std::fmt::Debug;
-use std::ops::{Add, AddAssign, Mul, MulAssign, Neg, Sub, SubAssign};
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
+use core::fmt::Debug;
+use core::ops::{Add, AddAssign, Mul, MulAssign, Neg, Sub, SubAssign};
 
 use glam::{Vec2, Vec3};
 
 use crate::memory::Memory;
 
-/// A point or direction of the world: [`glam::Vec2`] or [`glam::Vec3`].
+mod sealed {
+    /// What only this crate has.
+    pub trait Sealed {}
+    impl Sealed for glam::Vec2 {}
+    impl Sealed for glam::Vec3 {}
+}
+pub(crate) use sealed::Sealed;
+
+/// A point or direction of the world: [`glam::Vec2`] or [`glam::Vec3`], and nothing else.
 pub trait Vector:
-    Copy
+    Sealed
+    + Copy
     + Debug
     + Default
     + PartialEq
@@ -477,6 +488,32 @@ pub(crate) fn cosine(angle: f32) -> f32 {
     1.0 + x * (-0.5 + x * (1.0 / 24.0 + x * (-1.0 / 720.0 + x * (1.0 / 40_320.0 - x * (1.0 / 3_628_800.0)))))
 }
 
+/// A share of the way from one tick to the next: neither before nor past the two; what is
+/// no number is the last.
+pub(crate) fn within(blend: f32) -> f32 {
+    if blend.is_nan() { 1.0 } else { blend.clamp(0.0, 1.0) }
+}
+
+/// A direction on the shortest way from one to another; by way of `aside` where they are
+/// opposite.
+pub(crate) fn between<V: Vector>(from: V, to: V, aside: V, blend: f32) -> V {
+    /// Nearer to opposite than this, as the cosine, there is no shortest way.
+    const OPPOSITE: f32 = -0.9999;
+    if from == to || blend >= 1.0 {
+        return to;
+    }
+    if blend <= 0.0 {
+        return from;
+    }
+    if from.dot(to) < OPPOSITE {
+        let angle = core::f32::consts::PI * blend;
+        return (from * libm::cosf(angle) + aside * libm::sinf(angle)).direction().unwrap_or(to);
+    }
+    let angle = libm::acosf(from.dot(to).clamp(-1.0, 1.0));
+    let (less, more) = (libm::sinf(angle * (1.0 - blend)), libm::sinf(angle * blend));
+    (from * less + to * more).direction().unwrap_or(to)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -484,7 +521,7 @@ mod tests {
     #[test]
     fn the_short_cosine_is_the_cosine() {
         for step in 0..=1000 {
-            let angle = step as f32 / 1000.0 * std::f32::consts::FRAC_PI_2;
+            let angle = step as f32 / 1000.0 * core::f32::consts::FRAC_PI_2;
             let exact = f64::from(angle).cos();
             assert!((f64::from(cosine(angle)) - exact).abs() < 6e-7, "{angle}");
         }
@@ -521,9 +558,9 @@ mod tests {
 
     #[test]
     fn turning_is_counter_clockwise_and_turn_to_undoes_it() {
-        let turned = Vec3::FORWARD.turned(std::f32::consts::FRAC_PI_2);
+        let turned = Vec3::FORWARD.turned(core::f32::consts::FRAC_PI_2);
         assert!((turned - Vec3::NEG_X).length() < 1e-6, "left of forward");
-        assert!((Vec3::FORWARD.turn_to(turned) - std::f32::consts::FRAC_PI_2).abs() < 1e-6);
+        assert!((Vec3::FORWARD.turn_to(turned) - core::f32::consts::FRAC_PI_2).abs() < 1e-6);
         let turned = Vec2::X.turned(1.0);
         assert!((Vec2::X.turn_to(turned) - 1.0).abs() < 1e-6);
     }

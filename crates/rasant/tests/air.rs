@@ -15,7 +15,7 @@ fn jump_of<V: Geometry>(tuning: Tuning, rate: u32) -> Run<V> {
     let mut run = Run::new(tuning, capsule(), V::ZERO, rate);
     run.body.find_footing(&level);
     run.tick(&level, JUMP());
-    while run.body.state().mode == Mode::Aloft {
+    while run.body.state().mode == Mode::Airborne {
         run.tick(&level, HOLD());
     }
     run
@@ -73,7 +73,7 @@ fn a_fast_fall_is_faster_while_steering_down_and_no_faster_than_its_limit() {
     let falls = |intent: Intent| {
         let mut run = Run::new(tuning, capsule(), Vec2::Y * 80.0, 60);
         let mut fastest = 0f32;
-        while run.body.state().mode == Mode::Aloft {
+        while run.body.state().mode == Mode::Airborne {
             run.tick(&level, intent);
             fastest = fastest.max(-run.body.velocity().y);
         }
@@ -226,7 +226,7 @@ fn a_spin_is_so_many_degrees_a_jump_and_flat_on_the_ground() {
     run.tick(&level, JUMP());
     let mut most = 0f32;
     let mut halfway = 0.0;
-    while run.body.state().mode == Mode::Aloft {
+    while run.body.state().mode == Mode::Airborne {
         let spin = run.body.pose(1.0).spin;
         assert!(spin >= most, "it never turns back");
         most = spin;

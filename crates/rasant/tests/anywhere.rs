@@ -1,10 +1,12 @@
 //! Random levels, random motions, up to 500 m/s: what must hold in every tick.
 
 use crate::common::Dice;
+use rasant::contact::Patch;
 use rasant::glam::{Quat, Vec2, Vec3};
+use rasant::level::Sides;
+use rasant::space::Bounds;
 use rasant::{
-    Actions, Bounds, Controller, Geometry, Hull, HullShape, Intent, Layers, Level, Patch, Piece, Sides,
-    State, SurfaceId, Tuning,
+    Actions, Controller, Geometry, Hull, HullShape, Intent, Layers, Level, Piece, State, SurfaceId, Tuning,
 };
 
 /// Levels, runs in each, ticks in each run: 240,000 ticks a dimension.
@@ -66,7 +68,7 @@ impl Anywhere for Vec3 {
             builder.add(piece.unwrap());
         }
         let columns = 12;
-        let grid = rasant::HeightGrid {
+        let grid = rasant::level::HeightGrid {
             corner: Vec3::new(-8.0, -2.5, -8.0),
             spacing: Vec2::splat(1.4),
             columns,
@@ -152,7 +154,7 @@ fn not_faster_than_asked<V: Geometry>(body: &Controller<V>, before: &State<V>, a
     let way = after.position - before.position;
     let hair = 8.0 * 4.0 * body.hull.clearance();
     assert!(way.flat().length() <= asked * DT + hair, "{way:?} in a tick, {here}");
-    let steps = 8.0 * slope.curb.max(slope.cling);
+    let steps = 8.0 * slope.step_height.max(slope.ground_snap);
     assert!(way.height().abs() <= asked * DT + steps, "{way:?} in a tick, {here}");
 }
 
@@ -172,7 +174,7 @@ fn moves_where_there_is_a_way<V: Anywhere>(dice: &mut Dice, body: &mut Controlle
         let along = (ahead - V::UP * (normal.dot(ahead) / normal.height())).direction().unwrap();
         let reach = Bounds { min: V::splat(-0.2), max: V::splat(0.2) };
         let patch = Patch::gather(body.state().frame(), &body.hull, reach, level);
-        let free = patch.sweep(V::ZERO, along * 0.1).map_or(1.0, |hit| hit.share);
+        let free = patch.sweep(V::ZERO, along * 0.1).map_or(1.0, |hit| hit.time);
         assert!(
             free < 0.3,
             "stuck with {} m free ahead: {:?} {steer} {:?}",

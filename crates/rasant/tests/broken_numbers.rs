@@ -1,10 +1,11 @@
 //! Numbers from outside that are none: each has a rule, and the state stays finite.
 
 use crate::common::{Dice, capsule, floor};
+use rasant::controller::has_room;
 use rasant::glam::{Vec2, Vec3};
+use rasant::tuning::KNOBS;
 use rasant::{
-    Actions, Air, Carrier, Controller, Departure, Geometry, Intent, KNOBS, Keyframe, Level, Look, PathEnd,
-    Piece, State, Tuning, has_room,
+    Actions, Carrier, Controller, Geometry, Intent, Keyframe, Level, Look, PathEnd, Piece, State, Tuning,
 };
 
 const BROKEN: [f32; 7] = [0.0, -0.0, -1.0 / 60.0, f32::NAN, f32::INFINITY, f32::NEG_INFINITY, 1e30];
@@ -57,14 +58,14 @@ fn stays_finite<V: Geometry>(seed: u64) {
         let mut tuning = Tuning::default();
         // Through the public fields, past every range: as a file's reader never would.
         let knob = KNOBS[dice.below(KNOBS.len())];
-        let _ = tuning.set(knob.path, knob.least);
+        let _ = tuning.set(knob.path, knob.min);
         match dice.below(6) {
             0 => tuning.air.stop_time = BROKEN[dice.below(7)],
             1 => tuning.fall.apex_gravity = BROKEN[dice.below(7)],
             2 => tuning.jump.rise_time = BROKEN[dice.below(7)],
             3 => tuning.jump.height = BROKEN[dice.below(7)],
             4 => tuning.walk.speed = BROKEN[dice.below(7)],
-            _ => tuning.slope.steepest = BROKEN[dice.below(7)],
+            _ => tuning.slope.max_angle = BROKEN[dice.below(7)],
         }
         let mut body = Controller::new(tuning, capsule(), V::from_array([0.0, 2.0, 0.0]));
         if dice.below(3) == 0 {
@@ -75,7 +76,7 @@ fn stays_finite<V: Geometry>(seed: u64) {
                 1 => state.velocity = broken,
                 2 => state.facing = broken,
                 3 => state.up = broken,
-                _ => state.air = Some(Air { time: f32::NAN, ..Air::left(Departure::Edge) }),
+                _ => state.uncounted = f32::NAN,
             }
             body.restore(state);
         }

@@ -2,9 +2,11 @@
 
 use crate::common::{RATES, Run, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
+use rasant::level::Placement;
+use rasant::state::{Crushed, FootingKind};
 use rasant::{
-    Actions, Carrier, CarrierId, Event, FootingKind, Geometry, Intent, Keyframe, Level, Mode, PathEnd, Piece,
-    Placement, Tuning, Vector,
+    Actions, Carrier, CarrierId, Event, Geometry, Intent, Keyframe, Level, Mode, PathEnd, Piece, Tuning,
+    Vector,
 };
 
 fn path<V: Vector>(keys: &[(f32, [f32; 3], f32)]) -> Vec<Keyframe<V>> {
@@ -47,7 +49,7 @@ fn a_rider_keeps_its_place_on_a_raft_that_goes_anywhere() {
                 let place = run.body.position() - raft - start;
                 assert!(place.flat().length() < 1e-3, "{place:?} after {} s", run.seconds());
                 assert!((place.height() - 0.005).abs() < 6e-4, "{place:?} after {} s", run.seconds());
-                assert_eq!(run.body.state().mode, Mode::Afoot);
+                assert_eq!(run.body.state().mode, Mode::Grounded);
             }
             assert!(run.events.is_empty(), "{:?}", run.events);
         }
@@ -88,7 +90,7 @@ fn a_jump_takes_the_rafts_velocity_along() {
     tick(&mut run, &mut level, Intent::default().pressing(Actions::JUMP));
     let velocity = run.body.velocity();
     assert!((velocity.x - 3.0).abs() < 0.01, "{velocity}");
-    while run.body.state().mode == Mode::Aloft {
+    while run.body.state().mode == Mode::Airborne {
         tick(&mut run, &mut level, Intent::default());
     }
     let drift = run.body.position().x - level.carrier(CarrierId(0)).ride().to.offset().x;
@@ -170,7 +172,7 @@ fn a_raft_rising_under_a_falling_body_is_landed_on_at_the_speed_between_them() {
     let keys = [(0.0, [0.0; 3], 0.0), (10.0, [0.0, 20.0, 0.0], 0.0)];
     let mut level = raft::<Vec3>(&keys, PathEnd::Stop, &[]);
     let mut run = Run::new(Tuning::default(), capsule(), Vec3::Y * 3.0, 60);
-    while run.body.state().mode == Mode::Aloft {
+    while run.body.state().mode == Mode::Airborne {
         tick(&mut run, &mut level, Intent::default());
         assert!(run.ticks < 300);
     }
@@ -220,6 +222,7 @@ fn a_body_between_a_wall_and_a_coming_wall_is_crushed_and_says_so() {
     let mut tight = None;
     for step in 0..160 {
         level.place(CarrierId(0), Placement::new(Vec2::X * (step as f32 * 0.02), 0.0));
+        level.advance(1.0 / 60.0);
         run.tick(&level, Intent::default());
         assert!(run.body.position().is_finite());
         if tight.is_none() && run.count("crushed") > 0 {
@@ -248,6 +251,7 @@ fn a_fast_wall_does_not_pass_through_a_body() {
         while at < 20.0 {
             at += speed / 60.0;
             level.place(CarrierId(0), Placement::new(Vec3::X * at, 0.0));
+            level.advance(1.0 / 60.0);
             run.tick(&level, Intent::default());
             assert!(run.body.position().x - 0.35 > at, "a wall at {speed} m/s passed through");
         }
@@ -328,20 +332,20 @@ fn is_crushed_and_stays<V: Geometry>(press: &Press<V>, hull: rasant::Hull, rate:
         let before = run.body.position();
         // Whatever the player does, and at once.
         let intent = if jumps { Intent::default().pressing(Actions::JUMP) } else { Intent::default() };
-        let crushed = run.body.state().held;
+        let crushed = run.body.state().crushed == Some(Crushed::Held);
         jumps = crushed && !jumps;
         tick(&mut run, &mut level, if crushed { intent } else { Intent::default() });
         let went = (run.body.position() - before).length();
         let falls = run.body.velocity().length().max(1.0) / rate as f32;
         assert!(went <= most + falls, "{case}: {went} m in a tick at {} s", run.seconds());
-        if run.body.state().held && crushed {
+        if run.body.state().crushed == Some(Crushed::Held) && crushed {
             assert_eq!(run.body.position(), before, "{case}");
         }
     }
     assert!(run.count("crushed") > 0, "{case}: not crushed");
     assert_eq!(run.count("jumped"), 0, "{case}");
     let state = run.body.state();
-    assert!(!state.held && state.mode == Mode::Afoot, "{case}: {state:?}");
+    assert!(state.crushed.is_none() && state.mode == Mode::Grounded, "{case}: {state:?}");
     assert!(state.position.length() < 0.1 + press.way.flat().length(), "{case}: {state:?}");
     let (before, aside) = (run.body.position(), if press.way.component(0) > 0.0 { -1.0 } else { 1.0 });
     run.run(&level, 0.3, Intent::steering(aside, 0.0));
@@ -410,7 +414,7 @@ fn who_is_crushed_in_space_stays_until_there_is_room() {
 /// each tick of two seconds.
 fn on_a_lift<V: Geometry>(let_go: f32, rate: u32, height: impl Fn(f32) -> f32) -> (Run<V>, Vec<(f32, f32)>) {
     let mut builder = Level::builder();
-    let lift = builder.add_carrier(Carrier::set_by_host());
+    let lift = builder.add_carrier(Carrier::set_by_host().starting_at(Placement::default()));
     let (min, max) = (V::from_array([-2.0, -0.5, -2.0]), V::from_array([2.0, 0.0, 2.0]));
     builder.add(Piece::block(min, max).unwrap().riding(lift));
     let mut level = builder.build().unwrap();
@@ -422,6 +426,7 @@ fn on_a_lift<V: Geometry>(let_go: f32, rate: u32, height: impl Fn(f32) -> f32) -
         .map(|tick| {
             let at = height(tick as f32 / rate as f32);
             level.place(lift, Placement::new(V::UP * at, 0.0));
+            level.advance(1.0 / rate as f32);
             run.tick(&level, Intent::default());
             (run.body.position().height(), at)
         })
@@ -464,4 +469,79 @@ fn feet_keep_to_a_lift_whatever_it_does_unless_told_to_let_go() {
     }
     keeps::<Vec2>();
     keeps::<Vec3>();
+}
+
+/// A host places, the level begins its tick, the bodies tick: riders go along from the first
+/// tick on, and stand still when their carrier does.
+#[test]
+fn riders_of_what_the_host_places_go_along_from_the_first_tick() {
+    fn check<V: Geometry>(is_started: bool) {
+        let mut builder = Level::builder();
+        let start = Placement::new(V::RIGHT * 50.0, 0.0);
+        let carrier = Carrier::set_by_host();
+        let raft = builder.add_carrier(if is_started { carrier.starting_at(start) } else { carrier });
+        let (min, max) = (V::from_array([-2.0, -0.5, -2.0]), V::from_array([2.0, 0.0, 2.0]));
+        builder.add(Piece::block(min, max).unwrap().riding(raft));
+        let mut level = builder.build().unwrap();
+        // A raft that has been nowhere yet does not come sweeping from the origin.
+        level.place(raft, start);
+        level.advance(1.0 / 60.0);
+        let mut run = Run::new(Tuning::default(), capsule(), V::RIGHT * 50.0, 60);
+        run.body.find_footing(&level);
+        for tick in 1..=120u16 {
+            let at = 50.0 + 0.02 * f32::from(tick.min(60));
+            level.place(raft, Placement::new(V::RIGHT * at, 0.0));
+            level.advance(1.0 / 60.0);
+            run.tick(&level, Intent::default());
+            let off = run.body.position().component(0) - at;
+            assert!(off.abs() < 1e-3, "{off} m from where it stood in tick {tick}");
+        }
+        assert_eq!(run.count("left-ground"), 0);
+    }
+    for is_started in [true, false] {
+        check::<Vec2>(is_started);
+        check::<Vec3>(is_started);
+    }
+}
+
+/// A level and a body put back together go on to the same bits, with carriers on paths and
+/// such as the host sets.
+#[test]
+fn a_level_put_back_with_its_bodies_replays_to_the_same_bits() {
+    let mut builder = Level::<Vec2>::builder();
+    let key = |time: f32, x: f32| Keyframe { time, offset: Vec2::X * x, turn: 0.0 };
+    let ferry =
+        builder.add_carrier(Carrier::on_path(vec![key(0.0, 0.0), key(1.7, 2.0)], PathEnd::BackAndForth));
+    let raft = builder.add_carrier(Carrier::set_by_host());
+    for (carrier, x) in [(ferry, 0.0), (raft, 3.9)] {
+        let block = Piece::block(Vec2::new(x - 2.0, -0.5), Vec2::new(x + 2.0, 0.0)).unwrap();
+        builder.add(block.riding(carrier));
+    }
+    let mut level = builder.build().unwrap();
+    let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, 60);
+    run.body.find_footing(&level);
+    let place =
+        |tick: u32| Placement::new(Vec2::new((tick as f32 * 0.05).sin(), (tick as f32 * 0.03).cos()), 0.0);
+    let steer = |tick: u32| Intent::steering((tick as f32 * 0.02).cos(), 0.0);
+    let mut kept = Vec::new();
+    let mut after = Vec::new();
+    for tick in 0..400u32 {
+        kept.push((level.snapshot(), *run.body.state()));
+        level.place(raft, place(tick));
+        level.advance(1.0 / 60.0);
+        run.tick(&level, steer(tick));
+        after.push(*run.body.state());
+    }
+    for from in [0u32, 1, 57, 200, 399] {
+        let (snapshot, state) = &kept[from as usize];
+        level.restore(snapshot);
+        assert_eq!(level.snapshot(), *snapshot);
+        run.body.restore(*state);
+        for tick in from..400 {
+            level.place(raft, place(tick));
+            level.advance(1.0 / 60.0);
+            run.tick(&level, steer(tick));
+            assert_eq!(*run.body.state(), after[tick as usize], "tick {tick}, from {from}");
+        }
+    }
 }

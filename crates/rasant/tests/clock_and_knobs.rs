@@ -3,7 +3,9 @@
 use std::time::Duration;
 
 use proptest::prelude::*;
-use rasant::{Clock, ClockError, KNOBS, KnobError, Tuning};
+use rasant::clock::ClockError;
+use rasant::tuning::{KNOBS, KnobError};
+use rasant::{Clock, Tuning};
 
 proptest! {
     #[test]
@@ -11,7 +13,7 @@ proptest! {
         rate in 1u32..1000,
         frames in prop::collection::vec(0u64..400_000_000, 1..200),
     ) {
-        let mut clock = Clock::new(rate).unwrap().with_most_ticks(20);
+        let mut clock = Clock::new(rate).unwrap().with_max_ticks(20);
         let (mut ticks, mut dropped, mut blend) = (0u64, Duration::ZERO, 0.0);
         for &nanos in &frames {
             let due = clock.frame(Duration::from_nanos(nanos));
@@ -30,14 +32,14 @@ proptest! {
     fn a_knob_takes_what_is_in_its_range_and_nothing_else(share in 0f32..=1.0, beyond in 0.01f32..1e6) {
         for knob in KNOBS {
             let mut tuning = Tuning::default();
-            let value = (knob.least + (knob.most - knob.least) * share).clamp(knob.least, knob.most);
+            let value = (knob.min + (knob.max - knob.min) * share).clamp(knob.min, knob.max);
             let value = if knob.unit.is_whole() { value.round() } else { value };
             tuning.set(knob.path, value).unwrap();
             let back = tuning.get(knob.path).unwrap();
             prop_assert!((back - value).abs() <= 1e-5 * value.abs().max(1.0), "{}: {back}", knob.path);
             prop_assert!(tuning.checked().is_ok());
-            let part = if knob.unit.is_whole() { knob.least + 0.5 } else { f32::NAN };
-            for wrong in [knob.most + beyond, knob.least - beyond, f32::NAN, f32::INFINITY, part] {
+            let part = if knob.unit.is_whole() { knob.min + 0.5 } else { f32::NAN };
+            for wrong in [knob.max + beyond, knob.min - beyond, f32::NAN, f32::INFINITY, part] {
                 let before = tuning;
                 let refused = matches!(tuning.set(knob.path, wrong), Err(KnobError::Range { .. }));
                 prop_assert!(refused, "{} took {wrong}", knob.path);

@@ -7,13 +7,14 @@
 //! graze. A case that fails this fails the test; the count of those decided so
 //! is bounded.
 
-use crate::common::Dice;
 use crate::common::judge::Body;
+use crate::common::{Dice, core_of};
+use rasant::contact::Patch;
 use rasant::contact::{Hit, Nearest};
 use rasant::glam::{Quat, Vec2, Vec3};
-use rasant::{
-    Bounds, Found, Frame, Geometry, Hull, HullShape, Patch, Piece, Shape, Sides, Surroundings, Tag, Vector,
-};
+use rasant::level::{Found, Shape, Sides, Tag};
+use rasant::space::{Bounds, Frame};
+use rasant::{Geometry, Hull, HullShape, Piece, Surroundings, Vector};
 
 const CASES: usize = 120_000;
 /// Metres along the way within which two times are the same.
@@ -58,7 +59,7 @@ fn patch_of<V: Geometry>(hull: &Hull, kept: &Kept<V>) -> Patch<V> {
         Kept::Ball(centre, radius) => patch.piece(Shape::Ball { centre: *centre, radius: *radius }, tag),
         Kept::Segment(ends) => patch.piece(Shape::Segment { ends: *ends, sides: Sides::Both }, tag),
         Kept::Piece(level) => level.pieces(&far, rasant::Layers::ALL, &mut patch),
-        Kept::Facet(points) => patch.piece(Shape::Facet { points, seams: rasant::Seams::NONE }, tag),
+        Kept::Facet(points) => patch.piece(Shape::Facet { points, seams: rasant::level::Seams::NONE }, tag),
     }
     patch
 }
@@ -108,7 +109,7 @@ fn compare<V: Oracle>(seed: u64) -> Tally {
         let theirs = V::cast(&hull, &body, at, motion, &other);
         tally.hits += usize::from(ours.is_some());
         if let (Some(hit), Some((time, normal))) = (&ours, theirs) {
-            if (hit.share - time).abs() * length < CLOSE {
+            if (hit.time - time).abs() * length < CLOSE {
                 check_normal(case, hit, normal);
                 continue;
             }
@@ -150,7 +151,7 @@ fn check_gap<V: Oracle>(case: usize, hull: &Hull, patch: &Patch<V>, at: V, apart
     );
     let off = V::distance_to_point(other, point);
     assert!(off.abs() < NOTHING, "case {case}: the nearest point is {off} m off the obstacle");
-    let core = hull.core::<V>();
+    let core = core_of::<V>(hull);
     let arm = own_point - at - core.middle;
     let out = (arm - arm.max(-core.half).min(core.half)).length() - core.radius;
     assert!(out.abs() < NOTHING, "case {case}: the hull's nearest point is {out} m off its surface");
@@ -177,9 +178,9 @@ fn in_doubles<V: Vector>(hull: &Hull, at: V, kept: &Kept<V>) -> Option<f32> {
 fn decide<V>(case: usize, ours: &Option<Hit<V>>, distance: impl Fn(f32) -> f32, theirs: Option<f32>) {
     let last = match ours {
         Some(hit) => {
-            let there = distance(hit.share);
+            let there = distance(hit.time);
             assert!(there < NOTHING, "case {case}: we stop {there} m away from a touch (they: {theirs:?})");
-            hit.share - 1e-3
+            hit.time - 1e-3
         }
         None => 1.0,
     };

@@ -5,9 +5,11 @@ use std::collections::BTreeSet;
 
 use crate::common::{Dice, Run, capsule};
 use rasant::glam::{Vec2, Vec3};
+use rasant::level::{Found, LevelError, Placement, Shape, Tag};
+use rasant::space::Bounds;
 use rasant::{
-    Bounds, Carrier, CarrierId, Effect, Found, Geometry, Intent, Keyframe, Layers, Level, LevelError,
-    PathEnd, Piece, PieceId, Placement, Shape, Surface, SurfaceId, Surroundings, Tag, Tuning, Vector, Zone,
+    Carrier, CarrierId, Effect, Geometry, Intent, Keyframe, Layers, Level, PathEnd, Piece, PieceId, Surface,
+    SurfaceId, Surroundings, Tuning, Vector, Zone,
 };
 
 /// What a level gives for a region.
@@ -90,7 +92,6 @@ fn everything_is_found<V: Geometry>(seed: u64) {
             let time = f64::from(dice.number(0.0, 20.0));
             level.rewind(time, 1.0 / 60.0);
         }
-        level.advance(1.0 / 60.0);
         for number in (1..40u16).step_by(4) {
             if dice.below(3) > 0 {
                 continue;
@@ -99,6 +100,7 @@ fn everything_is_found<V: Geometry>(seed: u64) {
             let reach = if dice.below(50) == 0 { 4000.0 } else { 40.0 };
             level.place(CarrierId(number), Placement::new(dice.vector(reach), dice.number(-1.0, 1.0)));
         }
+        level.advance(1.0 / 60.0);
         let centre: V = dice.vector(60.0);
         let half = V::splat(dice.number(3.0, 18.0));
         let region = Bounds { min: centre - half, max: centre + half };
@@ -146,7 +148,7 @@ fn a_carrier_that_stands_still_is_where_it_was_told() {
     let mut builder = Level::<Vec2>::builder();
     let stop = |time, x| Keyframe { time, offset: Vec2::X * x, turn: 0.0 };
     let lift = builder.add_carrier(Carrier::on_path(vec![stop(0.0, 0.0), stop(1.0, 3.0)], PathEnd::Stop));
-    let hosts = builder.add_carrier(Carrier::set_by_host());
+    let hosts = builder.add_carrier(Carrier::set_by_host().starting_at(Placement::default()));
     builder.add(Piece::block(Vec2::ZERO, Vec2::ONE).unwrap().riding(lift));
     let mut level = builder.build().unwrap();
     for _ in 0..90 {
@@ -159,10 +161,13 @@ fn a_carrier_that_stands_still_is_where_it_was_told() {
     assert_eq!(level.ride(lift).to.offset(), Vec2::X * 3.0);
     // Placed once, it has moved in one tick only.
     level.place(hosts, Placement::new(Vec2::Y, 0.0));
+    level.advance(1.0 / 60.0);
     assert_ne!(level.ride(hosts).from, level.ride(hosts).to);
     level.advance(1.0 / 60.0);
     assert_eq!(level.ride(hosts).from, level.ride(hosts).to);
     level.place(hosts, Placement::new(Vec2::NAN, 0.0));
+    level.place(lift, Placement::new(Vec2::Y, 0.0));
+    level.advance(1.0 / 60.0);
     assert_eq!(level.ride(hosts).to.offset(), Vec2::Y);
     level.rewind(0.5, 1.0 / 60.0);
     assert!((level.ride(lift).to.offset() - Vec2::X * 1.5).length() < 1e-5);

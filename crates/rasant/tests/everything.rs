@@ -4,10 +4,13 @@
 use crate::common::grammar::Grammar;
 use crate::common::lives::{any_intent, any_tuning, meddle};
 use crate::common::{Dice, RATES, capsule, upright_box};
+use rasant::contact::Patch;
 use rasant::glam::{Vec2, Vec3};
+use rasant::space::{Bounds, Frame};
+use rasant::state::{Owner, Span};
 use rasant::{
-    Bounds, Carrier, Controller, Effect, Event, Frame, Geometry, Hull, HullShape, Intent, Keyframe, Level,
-    Mode, Owner, Patch, PathEnd, Piece, State, Surface, Vector, Zone,
+    Actions, Carrier, Controller, Effect, Event, Geometry, Hull, HullShape, Intent, Keyframe, Level, Mode,
+    PathEnd, Piece, State, Surface, Tuning, Vector, Zone,
 };
 
 /// Ticks in each dimension: a million in all.
@@ -20,7 +23,7 @@ fn point<V: Vector>(x: f32, y: f32, z: f32) -> V {
 }
 
 /// Rooms, stairs, slopes, shafts, platforms, carriers, zones of every kind.
-fn town<V: Geometry>() -> Level<V> {
+pub fn town<V: Geometry>() -> Level<V> {
     let mut builder = Level::builder();
     let mud = builder.add_surface(Surface { traction: 0.3, pace: 0.5, ..Surface::default() });
     let spring = builder.add_surface(Surface { bounce: 0.9, ..Surface::default() });
@@ -86,7 +89,7 @@ fn town<V: Geometry>() -> Level<V> {
 fn is_whole<V: Geometry>(state: &State<V>) -> bool {
     let vectors =
         [state.position, state.remainder, state.velocity, state.ground_velocity, state.facing, state.up];
-    let numbers = [state.gait_age, state.jumps.wait, state.stride, state.spin, state.rest, state.lowered];
+    let numbers = [state.uncounted, state.jumps.wait, state.stride, state.spin, state.lowered];
     vectors.iter().all(|vector| vector.is_finite())
         && numbers.iter().all(|number| number.is_finite())
         && (state.facing.length() - 1.0).abs() < 1e-3
@@ -115,6 +118,44 @@ fn one_owner<V: Geometry>(state: &State<V>, dt: f32) -> bool {
     of_mode && maneuver_is_named && (state.mode == Mode::Maneuver) == state.maneuver.is_some()
 }
 
+/// An event's name, and which of its kind where there are several.
+fn once<V: Geometry>(event: &Event<V>) -> String {
+    match event {
+        Event::ZoneEntered { zone } | Event::ZoneLeft { zone } => format!("{} {}", event.name(), zone.0),
+        Event::ManeuverPhase { kind, phase } => format!("{} {} {phase}", event.name(), kind.name()),
+        Event::MoveBegan { name } | Event::MoveEnded { name } => format!("{} {name}", event.name()),
+        Event::Refused { what } => format!("refused {} {}", what.asked(), what.cause().unwrap_or("")),
+        Event::Jumped { kind } => format!("{} {kind}", event.name()),
+        Event::LeftGround { by } => format!("{} {by}", event.name()),
+        _ => event.name().to_owned(),
+    }
+}
+
+/// Whether what is told from tick to tick is asked for so: more than a stride in `way`, that of
+/// both ticks, and jumps that are repeated while jump is held, under a ceiling with hardly
+/// room to land.
+fn is_asked_again<V: Geometry>(
+    name: &str,
+    tuning: &Tuning,
+    intent: &Intent,
+    events: &[Event<V>],
+    (rode, way): (bool, f32),
+) -> bool {
+    let jumps = tuning.jump.repeat >= 0.5 && intent.held.has(Actions::JUMP);
+    let lets_go = tuning.ride.let_go > 0.0 && rode;
+    match name {
+        "footfall" => way * (1.0 + 1e-4) > tuning.walk.stride,
+        "jumped ground" | "left-ground jump" => jumps,
+        // Feet let go of a deck that falls away, as they are told to, and it comes up again.
+        "left-ground launch" => lets_go,
+        // Or a press that waited jumped between the two.
+        "landed" => lets_go || events.iter().any(|event| matches!(event, Event::Jumped { .. })),
+        // One that waited, then one that is steered.
+        "refused hop blocked" => tuning.hop.queue >= 0.5,
+        _ => false,
+    }
+}
+
 #[derive(Default)]
 struct Seen {
     modes: std::collections::BTreeSet<String>,
@@ -139,8 +180,12 @@ fn live<V: Geometry>(seed: u64) -> Seen {
         let mut body = Controller::new(tuning, hull, start);
         let mut intent = Intent::default();
         let mut grammar = Grammar::of(body.state());
+        let (mut last, mut was_quiet): (Vec<String>, bool) = (Vec::new(), false);
+        // What is shown, whether it began for a reason, and for how long.
+        let mut shown = (body.state().gait, true, 0.0f32);
         let mut kept: Option<(Controller<V>, f64, Vec<Intent>)> = None;
         for tick in 0..LIFE {
+            let before = intent;
             intent = any_intent(&mut dice, &intent);
             if tick == LIFE / 2 {
                 kept = Some((body.clone(), level.time(), Vec::new()));
@@ -150,6 +195,10 @@ fn live<V: Geometry>(seed: u64) -> Seen {
                 meddle(&mut body, &mut dice);
             }
             level.advance(dt);
+            let up_before = body.state().up;
+            let speed_before = body.state().velocity.length();
+            let rode = body.state().footing.carrier.is_some();
+            let is_left_alone = body.state().untold.is_none() && body.state().root_motion.is_none();
             body.tick(&intent, &level, dt);
             let state = body.state();
             for event in body.events() {
@@ -157,6 +206,30 @@ fn live<V: Geometry>(seed: u64) -> Seen {
                     *seen.wrong.entry(format!("{} {wrong}", event.name())).or_default() += 1;
                 }
             }
+            // Nothing repeats from tick to tick while one steer is held.
+            let told: Vec<String> = body.events().iter().map(once).collect();
+            let plays = before.steer != intent.steer || !(intent.pressed | intent.released).is_empty();
+            let way = (speed_before + state.velocity.length()) * dt;
+            let is_quiet = !plays && is_left_alone && state.up == up_before;
+            if is_quiet && was_quiet {
+                for twice in told.iter().filter(|name| {
+                    last.contains(name) && !is_asked_again(name, &tuning, &intent, body.events(), (rode, way))
+                }) {
+                    *seen.wrong.entry(format!("again in the next tick: {twice}")).or_default() += 1;
+                }
+            }
+            // A gait that flickers has a reason: something was told or asked for when it
+            // began or as it ends.
+            let has_reason = plays || !is_left_alone || told.iter().any(|name| name != "footfall");
+            if state.gait != shown.0 {
+                if shown.2 < 0.05 && !(shown.1 || has_reason) {
+                    let flickers = format!("{} for {:.0} ms, then {}", shown.0, 1e3 * shown.2, state.gait);
+                    *seen.wrong.entry(flickers).or_default() += 1;
+                }
+                shown = (state.gait, has_reason, 0.0);
+            }
+            shown.2 += dt;
+            (last, was_quiet) = (told, is_quiet);
             if state.untold.is_none()
                 && let Some(what) = grammar.agrees(state)
             {
@@ -166,8 +239,8 @@ fn live<V: Geometry>(seed: u64) -> Seen {
             assert!(is_whole(state), "tick {tick} of life {lives}: {state:?}");
             assert!(one_owner(state, dt), "tick {tick} of life {lives}: {state:?}");
             // Where it is crushed, or put back to, something may be.
-            let put = |event: &Event<V>| matches!(event, Event::Crushed | Event::Respawned);
-            if tick % 5 == 0 && !body.events().iter().any(put) {
+            let put = body.events().iter().any(|event| matches!(event, Event::Respawned));
+            if tick % 5 == 0 && state.crushed.is_none() && !put {
                 let depth = depth_in_pieces(&body, &level);
                 assert!(depth < 1e-3, "tick {tick} of life {lives}: {depth} m deep, {state:?}");
             }
@@ -213,12 +286,12 @@ fn check(seen: &Seen, modes: &[&str], gaits: &[&str]) {
     for mode in modes {
         assert!(seen.modes.contains(*mode), "never {mode}: {:?}", seen.modes);
     }
-    assert!(seen.events.iter().all(|event| rasant::EVENTS.contains(event)), "{:?}", seen.events);
+    assert!(seen.events.iter().all(|event| rasant::state::EVENTS.contains(event)), "{:?}", seen.events);
     for gait in gaits {
         assert!(seen.gaits.contains(*gait), "never {gait}: {:?}", seen.gaits);
     }
     // Crushed it is only where nothing gives way, which is tested elsewhere.
-    for event in rasant::EVENTS.iter().filter(|event| **event != "crushed") {
+    for event in rasant::state::EVENTS.iter().filter(|event| **event != "crushed") {
         assert!(seen.events.contains(event), "never {event}: {:?}", seen.events);
     }
 }
@@ -238,7 +311,7 @@ const GAITS: [&str; 12] = [
     "knockback",
 ];
 const MODES: [&str; 9] =
-    ["afoot", "aloft", "wall-slide", "ladder", "maneuver", "ledge", "swim", "glide", "slam"];
+    ["grounded", "airborne", "wall-slide", "ladder", "maneuver", "ledge", "swim", "glide", "slam"];
 
 #[test]
 fn in_the_plane_everything_at_random_stays_whole_outside_and_replays() {
@@ -258,7 +331,7 @@ fn a_checksum_tells_any_two_states_apart() {
         |state: &mut State<Vec3>| state.position.x = f32::from_bits(1),
         |state: &mut State<Vec3>| state.stride = -0.0,
         |state: &mut State<Vec3>| state.jumps.air = 1,
-        |state: &mut State<Vec3>| state.rest = 1e-9,
+        |state: &mut State<Vec3>| state.cooldown = Span::of(1e-5),
         |state: &mut State<Vec3>| state.crouched = true,
         |state: &mut State<Vec3>| state.root_motion = Some(Vec3::ZERO),
     ] {

@@ -2,10 +2,9 @@
 
 use crate::common::{Dice, RATES, Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
-use rasant::{
-    Actions, FootingKind, Geometry, Hull, Intent, Layers, Level, Mode, Piece, Sides, SurfaceId, Tuning,
-    Vector,
-};
+use rasant::level::Sides;
+use rasant::state::FootingKind;
+use rasant::{Actions, Geometry, Hull, Intent, Layers, Level, Mode, Piece, SurfaceId, Tuning, Vector};
 
 const RIGHT: fn() -> Intent = || Intent::steering(1.0, 0.0);
 
@@ -27,8 +26,8 @@ fn rests<V: Slope>(hull: Hull, degrees: f32) {
 }
 
 fn gap<V: Geometry>(run: &Run<V>, level: &Level<V>) -> f32 {
-    let reach = rasant::Bounds { min: V::splat(-0.5), max: V::splat(0.5) };
-    let patch = rasant::Patch::gather(run.body.state().frame(), &run.body.hull, reach, level);
+    let reach = rasant::space::Bounds { min: V::splat(-0.5), max: V::splat(0.5) };
+    let patch = rasant::contact::Patch::gather(run.body.state().frame(), &run.body.hull, reach, level);
     patch.nearest(V::ZERO, 0.5).map_or(f32::INFINITY, |nearest| nearest.distance)
 }
 
@@ -91,13 +90,13 @@ fn a_slope_too_steep_is_a_wall_to_walk_into() {
     builder.add(Piece::polygon(&[Vec2::new(2.0, 0.0), Vec2::new(6.0, 0.0), Vec2::new(6.0, 6.0)]).unwrap());
     let level = builder.build().unwrap();
     let mut tuning = Tuning::default();
-    tuning.slope.steepest = 40f32.to_radians();
+    tuning.slope.max_angle = 40f32.to_radians();
     for speed in [4.0, 30.0] {
         tuning.walk.speed = speed;
         let mut run = Run::new(tuning, capsule(), Vec2::new(-5.0, 0.0), 60);
         run.body.find_footing(&level);
         run.run(&level, 3.0, RIGHT());
-        assert_eq!(run.body.state().mode, Mode::Afoot, "at {speed} m/s");
+        assert_eq!(run.body.state().mode, Mode::Grounded, "at {speed} m/s");
         assert!(run.body.position().y < 0.01, "{} at {speed} m/s", run.body.position());
         assert_eq!(run.body.velocity(), Vec2::ZERO);
     }
@@ -117,7 +116,7 @@ fn stairs<V: Geometry>(rise: f32, going: f32) -> Level<V> {
 fn climbs<V: Geometry>(hull: Hull, rise: f32, speed: f32, rate: u32) {
     let mut tuning = Tuning::default();
     tuning.walk.speed = speed;
-    tuning.slope.curb = 0.3;
+    tuning.slope.step_height = 0.3;
     let level = stairs::<V>(rise, 0.4);
     let mut run = Run::new(tuning, hull, V::from_array([-3.0, 0.0, 0.0]), rate);
     run.body.find_footing(&level);
@@ -192,9 +191,9 @@ fn feet_follow_the_ground_over_a_crest_but_not_after_a_jump() {
     run.run(&level, 0.2, Intent::default());
     run.run(&level, 0.95, RIGHT());
     run.tick(&level, RIGHT().pressing(Actions::JUMP));
-    assert_eq!(run.body.state().mode, Mode::Aloft);
+    assert_eq!(run.body.state().mode, Mode::Airborne);
     run.tick(&level, RIGHT());
-    assert_eq!(run.body.state().mode, Mode::Aloft, "a low jump is not pulled back");
+    assert_eq!(run.body.state().mode, Mode::Airborne, "a low jump is not pulled back");
 }
 
 /// The same flat floor in many ways: the walk over each must be the walk over
@@ -222,7 +221,7 @@ fn a_floor_of_many_pieces_feels_like_one() {
         })
         .collect();
     let mut grid = Level::builder();
-    let heights = rasant::HeightGrid {
+    let heights = rasant::level::HeightGrid {
         corner: Vec3::new(-10.0, 0.0, -10.0),
         spacing: Vec2::splat(0.37),
         columns: 60,
@@ -458,7 +457,7 @@ fn a_hull_is_stopped_by_its_own_layers_only() {
     builder.add(Piece::block(Vec3::new(2.0, 0.0, -9.0), Vec3::new(3.0, 2.0, 9.0)).unwrap().on_layers(CROWD));
     let level = builder.build().unwrap();
     let reached = |layers| {
-        let mut run = Run::new(Tuning::default(), capsule().stopped_by(layers), Vec3::ZERO, 60);
+        let mut run = Run::new(Tuning::default(), capsule().with_mask(layers), Vec3::ZERO, 60);
         run.body.find_footing(&level);
         run.run(&level, 1.5, RIGHT());
         run.body.position().x
@@ -478,7 +477,7 @@ fn random_footing_is_never_lost_on_a_rolling_grid() {
             0.7 * (x * 0.6).sin() + 0.7 * (z * 0.45).cos() + dice.number(-0.1, 0.1)
         })
         .collect();
-    let grid = rasant::HeightGrid {
+    let grid = rasant::level::HeightGrid {
         corner: Vec3::new(-24.0, 0.0, -24.0),
         spacing: Vec2::splat(1.0),
         columns,

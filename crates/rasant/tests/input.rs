@@ -5,10 +5,10 @@ use std::time::Duration;
 use crate::common::{capsule, floor};
 use proptest::prelude::*;
 use rasant::glam::Vec2;
+use rasant::input::{Chord, Meaning, PadAxis, PadButton, Source, Way};
 use rasant::input::{Opposites, Shaping, Stick, Zoning};
 use rasant::{
-    Actions, Bindings, Chord, Clock, Controller, DeviceEvent, Intent, Key, Look, Meaning, PadAxis, PadButton,
-    Press, Sampler, Source, Tape, Tuning, Way,
+    Actions, Bindings, Clock, Controller, DeviceEvent, Intent, Key, Look, Press, Sampler, Tape, Tuning,
 };
 
 const SPACE: fn(Press) -> DeviceEvent = |press| DeviceEvent::Key(key("Space"), press);
@@ -52,7 +52,7 @@ proptest! {
             }
             events.push((Duration::from_micros(time), DeviceEvent::Key(key(keys[which].0), press)));
         }
-        let mut clock = Clock::new(rate).unwrap().with_most_ticks(10_000);
+        let mut clock = Clock::new(rate).unwrap().with_max_ticks(10_000);
         let mut sampler = Sampler::new(Bindings::default());
         let (mut now, mut next, mut ticks) = (Duration::ZERO, 0, 0u32);
         let mut seen: Vec<(Duration, Actions)> = Vec::new();
@@ -469,4 +469,98 @@ fn a_look_that_is_no_number_and_a_long_pause_turn_nobody_round() {
     let before = sampler.look().yaw;
     sampler.tick(ms(300_016));
     assert!((sampler.look().yaw - before).abs() <= 0.51, "{} rad", sampler.look().yaw - before);
+}
+
+#[test]
+fn gamepads_without_numbers_let_go_of_their_own_only() {
+    let down = |pad, button, press| DeviceEvent::Pad { pad, button, press };
+    let mut bindings = Bindings::default();
+    bindings.bind(Chord::named("pad:south").unwrap(), Meaning::Action(Actions::JUMP));
+    let mut sampler = Sampler::new(bindings);
+    sampler.event(ms(1), down(0, PadButton::South, Press::Down));
+    assert_eq!(sampler.tick(ms(10)).pressed, Actions::JUMP);
+    // Another pad's press and release, and its stick at rest, are its own.
+    sampler.event(ms(11), DeviceEvent::PadMoved { pad: 0, axis: PadAxis::LeftX, value: 1.0 });
+    sampler.event(ms(12), down(1, PadButton::South, Press::Down));
+    sampler.event(ms(13), down(1, PadButton::South, Press::Up));
+    sampler.event(ms(14), DeviceEvent::PadMoved { pad: 1, axis: PadAxis::LeftX, value: 0.01 });
+    let intent = sampler.tick(ms(20));
+    assert_eq!((intent.held, intent.pressed, intent.released), (Actions::JUMP, Actions::NONE, Actions::NONE));
+    assert_eq!(intent.steer, Vec2::X);
+    // A stick of another that is taken for a button, too.
+    sampler.event(ms(21), DeviceEvent::PadMoved { pad: 1, axis: PadAxis::LeftX, value: -0.6 });
+    assert_eq!(sampler.tick(ms(30)).steer, Vec2::X);
+    sampler.event(ms(31), down(0, PadButton::South, Press::Up));
+    assert_eq!(sampler.tick(ms(40)).released, Actions::JUMP);
+}
+
+#[test]
+fn a_tape_that_is_cut_and_joined_presses_as_often_as_before() {
+    // Taps, long presses, and one pressed again in the tick in which it is let go.
+    let (jump, dash) = (Actions::JUMP, Actions::DASH);
+    let mut again = Intent::default().pressing(jump);
+    again.released = jump;
+    let tape: Tape = [
+        Intent::default().pressing(jump),
+        Intent::default().holding(jump),
+        again,
+        Intent::default().holding(jump).pressing(dash),
+        Intent::default().releasing(jump).holding(dash),
+        Intent { pressed: jump, released: jump | dash, ..Intent::default() },
+        Intent::steering(1.0, 0.0),
+    ]
+    .into_iter()
+    .collect();
+    for at in 0..=tape.len() {
+        let (before, after) = (tape.trimmed(0..at), tape.trimmed(at..tape.len()));
+        let through_text = |tape: &Tape| Tape::from_text(&tape.to_text(60)).unwrap().0;
+        assert_eq!(before.spliced(before.len(), &after), tape, "cut at {at}");
+        assert_eq!(through_text(&before).spliced(at, &through_text(&after)), tape, "cut at {at}");
+        for end in at..=tape.len() {
+            let middle = tape.trimmed(at..end);
+            let rest = tape.trimmed(end..tape.len());
+            let whole = before.spliced(at, &middle).spliced(end, &rest);
+            assert_eq!(whole, tape, "cut at {at} and {end}");
+        }
+    }
+}
+
+#[test]
+fn a_tape_of_numbers_that_are_none_reads_back_and_moves_a_body_alike() {
+    let level = floor::<Vec2>(99.0);
+    let broken = [f32::NAN, f32::INFINITY, f32::NEG_INFINITY, 0.4];
+    let tape: Tape = (0..200)
+        .map(|tick: usize| {
+            let number = |by: usize| if (tick / 3).is_multiple_of(2) { 1.0 } else { broken[(tick * by) % 4] };
+            let look = Look { yaw: number(3), pitch: number(5) };
+            Intent { steer: Vec2::new(number(1), 0.0), look, ..Intent::default() }
+        })
+        .collect();
+    let (read, _) = Tape::from_text(&tape.to_text(60)).unwrap();
+    assert_eq!(read.len(), tape.len());
+    let moved = |tape: &Tape| {
+        let mut body = Controller::new(Tuning::default(), capsule(), Vec2::ZERO);
+        body.find_footing(&level);
+        for intent in tape.intents() {
+            body.tick(intent, &level, 1.0 / 60.0);
+        }
+        *body.state()
+    };
+    assert_eq!(moved(&tape), moved(&read));
+}
+
+#[test]
+fn a_clock_that_goes_back_counts_no_time_twice() {
+    let mut bindings = Bindings::default();
+    bindings.look.stick = Some(Stick::Right);
+    let turned = |times: &[u64]| {
+        let mut sampler = Sampler::new(bindings.clone());
+        sampler.event(ms(0), DeviceEvent::PadMoved { pad: 0, axis: PadAxis::RightX, value: 1.0 });
+        times.iter().for_each(|time| {
+            sampler.tick(ms(*time));
+        });
+        sampler.look().yaw
+    };
+    let (there, and_back) = (turned(&[100, 200, 300]), turned(&[100, 200, 150, 10, 200, 300]));
+    assert!(there != 0.0 && (there - and_back).abs() < 1e-6, "{there} and {and_back}");
 }

@@ -22,7 +22,7 @@ fn jumps_late(coyote: f32, wait: usize, rate: u32) -> (f32, bool) {
     let level = blocks::<Vec2>(&[([-9.0, -1.0, 0.0], [edge, 0.0, 0.0])]);
     let mut run = standing(tuning, &level, hull, rate);
     let ahead = Intent::steering(1.0, 0.0);
-    while run.body.state().mode == Mode::Afoot {
+    while run.body.state().mode == Mode::Grounded {
         run.tick(&level, ahead);
     }
     for _ in 0..wait {
@@ -73,7 +73,7 @@ fn jumps_early(buffer: f32, early: f32, rate: u32) -> bool {
     tuning.jump.buffer_time = buffer;
     let level = floor::<Vec2>(9.0);
     let landing = |run: &mut Run<Vec2>| {
-        while run.body.state().mode == Mode::Aloft {
+        while run.body.state().mode == Mode::Airborne {
             run.tick(&level, Intent::default());
         }
         run.ticks
@@ -169,7 +169,7 @@ fn jumps_in_the_air_have_their_own_height_and_come_back_only_by_landing() {
     run.run(&level, 0.1, HOLD());
     run.tick(&level, JUMP()); // none left, ceiling or not
     assert_eq!(run.jumps().len(), 3);
-    while run.body.state().mode == Mode::Aloft {
+    while run.body.state().mode == Mode::Airborne {
         run.tick(&level, Intent::default());
     }
     run.tick(&level, JUMP());
@@ -232,7 +232,7 @@ fn a_heavier_fall_takes_the_time_it_should() {
         let level = floor::<Vec2>(9.0);
         let mut run = standing(tuning, &level, capsule(), rate);
         run.tick(&level, JUMP());
-        while run.body.state().mode == Mode::Aloft {
+        while run.body.state().mode == Mode::Airborne {
             run.tick(&level, HOLD());
         }
         // Down at 2.25 times the gravity takes 1 / 1.5 of the way up.

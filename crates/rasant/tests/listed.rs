@@ -2,11 +2,14 @@
 
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
+use rasant::level::Effects;
+use rasant::moves::{Answer, Law, Move, MoveSet, Outcome, Proposal, Senses, SetWay, Standard, Then};
 use rasant::moves::{Jump, WallSlide};
+use rasant::state::Name;
+use rasant::tuning::KnobError;
 use rasant::{
-    Actions, Answer, Carrier, Departure, Effect, Effects, Event, Gait, Geometry, Hull, Intent, JumpKind,
-    Keyframe, KnobError, Law, Level, Mode, Move, MoveSet, Name, Outcome, PathEnd, Piece, Proposal, Refusal,
-    Senses, SetWay, Standard, Then, Tuning, Zone,
+    Actions, Carrier, Departure, Effect, Event, Gait, Geometry, Hull, Intent, JumpKind, Keyframe, Level,
+    Mode, PathEnd, Piece, Refusal, Tuning, Zone,
 };
 
 const JUMP: Actions = Actions::JUMP;
@@ -61,7 +64,7 @@ fn a_ledge_is_taken_from_the_air_hung_from_and_climbed() {
                 assert_eq!(run.body.velocity(), V::ZERO);
                 run.tick(&level, right().pressing(JUMP));
                 let began = run.ticks;
-                while run.body.state().mode != Mode::Afoot && run.seconds() < 5.0 {
+                while run.body.state().mode != Mode::Grounded && run.seconds() < 5.0 {
                     run.tick(&level, Intent::default());
                 }
                 let took = (run.ticks - began) as f32 / rate as f32;
@@ -93,7 +96,7 @@ fn who_hangs_drops_or_jumps_off_and_takes_nothing_again_at_once() {
             let mut run = hang();
             run.tick(&level, right().pressing(Actions::CROUCH));
             run.run(&level, 1.0, right());
-            assert_eq!(run.body.state().mode, Mode::Afoot, "it fell to the floor");
+            assert_eq!(run.body.state().mode, Mode::Grounded, "it fell to the floor");
             let mut run = hang();
             let before = run.body.position();
             run.tick(&level, Intent::steering(-1.0, 0.0).pressing(JUMP));
@@ -231,7 +234,7 @@ fn who_wades_walks_and_who_comes_to_the_shore_stands() {
                 run.tick(&level, Intent::steering(-1.0, 0.0));
             }
         }
-        assert_eq!(run.body.state().mode, Mode::Afoot, "{:?}", run.body.position());
+        assert_eq!(run.body.state().mode, Mode::Grounded, "{:?}", run.body.position());
         // In once, out once, whatever the rate.
         let name = Name::new("swim");
         assert_eq!(told(&run, &Event::MoveBegan { name }), 1, "at {rate}");
@@ -280,7 +283,7 @@ fn a_glide_falls_at_its_speed_and_brakes_a_fast_fall_in_time() {
             assert!((gone - way).abs() < 0.01, "{gone} m of {way} at {rate}");
             assert_eq!(run.body.state().gait, Gait::Move(Name::new("glide")));
             run.tick(&level, Intent::default());
-            assert_eq!(run.body.state().mode, Mode::Aloft);
+            assert_eq!(run.body.state().mode, Mode::Airborne);
         }
     }
     check::<Vec2>();
@@ -291,7 +294,7 @@ fn a_glide_falls_at_its_speed_and_brakes_a_fast_fall_in_time() {
 fn a_glide_lasts_as_long_as_it_may() {
     let mut tuning = Tuning::default();
     tuning.glide.fall_speed = 2.0;
-    tuning.glide.most_time = 1.5;
+    tuning.glide.max_time = 1.5;
     let level = floor::<Vec2>(40.0);
     for rate in RATES {
         let mut run = Run::new(tuning, capsule(), Vec2::Y * 200.0, rate);
@@ -322,7 +325,7 @@ fn a_slam_hangs_goes_straight_down_and_recovers() {
                 }
                 let way = before.height() - run.body.position().height();
                 let took = (run.ticks - from) as f32 / rate as f32;
-                let wanted = tuning.slam.windup + way / tuning.slam.speed;
+                let wanted = tuning.slam.startup + way / tuning.slam.speed;
                 assert!((took - wanted).abs() < 1.01 / rate as f32, "{took} s of {wanted} at {rate}");
                 assert!((run.body.position() - before).flat().length() < 1e-4, "it goes straight down");
                 let landed = run.events.iter().find_map(|(_, event)| match event {
@@ -336,7 +339,7 @@ fn a_slam_hangs_goes_straight_down_and_recovers() {
                     run.tick(&level, right());
                 }
                 let held = (run.ticks - from) as f32 / rate as f32;
-                assert!((held - tuning.slam.recover).abs() < 2.01 / rate as f32, "{held} s at {rate}");
+                assert!((held - tuning.slam.recovery).abs() < 2.01 / rate as f32, "{held} s at {rate}");
                 assert_eq!(told(&run, &Event::MoveEnded { name: Name::new("slam") }), 1);
             }
         }
@@ -461,7 +464,7 @@ fn a_press_of_jump_while_a_slam_recovers_waits_for_its_end() {
         while run.body.state().air.is_some() {
             run.tick(&level, Intent::default());
         }
-        run.run(&level, tuning.slam.recover - 0.1, Intent::default());
+        run.run(&level, tuning.slam.recovery - 0.1, Intent::default());
         run.tick(&level, Intent::default().pressing(JUMP));
         run.run(&level, 0.3, Intent::default().holding(JUMP));
         assert_eq!(run.jumps(), [JumpKind::Ground], "at {rate}");
@@ -483,9 +486,11 @@ fn seen_from_above_a_move_of_a_games_own_lands_on_nothing() {
         fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
             let velocity = V::RIGHT * self.speed;
             let law = match senses.intent.held.bits_of_own() {
-                0 => Law::Toward(rasant::Toward { velocity, time: 0.0, speed: self.speed, lands: true }),
+                0 => {
+                    Law::Toward(rasant::moves::Toward { velocity, time: 0.0, speed: self.speed, lands: true })
+                }
                 1 => Law::Hold { way: velocity * senses.dt, velocity, lands: true },
-                _ => Law::Fall(rasant::Fall::default()),
+                _ => Law::Fall(rasant::moves::Fall::default()),
             };
             Proposal { law, ..Proposal::of(Name::new("tow")) }.into()
         }

@@ -2,9 +2,9 @@
 
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
+use rasant::state::{ManeuverKind, Owner};
 use rasant::{
-    Actions, Event, Gait, Geometry, Intent, Level, Locks, ManeuverKind, Mode, Owner, Phase, Plan, Refusal,
-    Tuning, Vector,
+    Actions, Event, Gait, Geometry, Intent, Level, Locks, Mode, Phase, Plan, Refusal, Tuning, Vector,
 };
 
 const DASH: fn() -> Intent = || Intent::default().pressing(Actions::DASH);
@@ -41,17 +41,17 @@ fn refusals<V: Vector>(run: &Run<V>) -> Vec<Refusal> {
 
 #[test]
 fn a_dash_goes_its_distance_in_its_time_at_any_tick_rate_and_speed_curve() {
-    fn check<V: Geometry>(aloft: bool) {
+    fn check<V: Geometry>(airborne: bool) {
         for rate in RATES {
             for curve in [0.0, 1.0, -0.5] {
                 let mut tuning = dasher();
                 tuning.dash.curve = curve;
-                tuning.dash.windup = 0.07;
+                tuning.dash.startup = 0.07;
                 tuning.walk.stop_time = 0.0;
                 tuning.air.stop_time = 0.0;
                 let level = floor::<V>(60.0);
                 let mut run = standing(tuning, &level, rate);
-                if aloft {
+                if airborne {
                     run.body.launch(V::UP * 0.5);
                 }
                 let start = run.body.position();
@@ -59,15 +59,15 @@ fn a_dash_goes_its_distance_in_its_time_at_any_tick_rate_and_speed_curve() {
                 run.tick(&level, DASH());
                 let state = run.body.state();
                 assert_eq!((state.mode, state.velocity_owner), (Mode::Maneuver, Owner::Maneuver));
-                assert_eq!(run.body.position(), start, "it holds still in the windup");
+                assert_eq!(run.body.position(), start, "it holds still in its startup");
                 run.run(&level, 0.4, Intent::default());
                 let gone = (run.body.position() - start).dot(facing);
                 assert!((gone - 3.5).abs() < 0.0035, "{gone} m at {rate} Hz, curve {curve}");
                 let ticks: Vec<_> = phases(&run).iter().map(|&(tick, phase)| (phase, tick)).collect();
                 let after = |seconds: f32| (seconds * rate as f32 - 1e-3).ceil() as usize - 1;
-                assert_eq!(ticks[0], (Phase::Windup, 0));
-                assert_eq!(ticks[1], (Phase::Drive, after(0.07)), "{rate} Hz");
-                assert_eq!(ticks[2], (Phase::Rest, after(0.07 + 0.18)), "{rate} Hz");
+                assert_eq!(ticks[0], (Phase::Startup, 0));
+                assert_eq!(ticks[1], (Phase::Active, after(0.07)), "{rate} Hz");
+                assert_eq!(ticks[2], (Phase::Cooldown, after(0.07 + 0.18)), "{rate} Hz");
             }
         }
     }
@@ -82,7 +82,7 @@ fn the_speed_of_a_dash_falls_off_by_its_curve_and_ends_at_its_end_speed() {
     let mut tuning = dasher();
     tuning.dash.curve = 0.5;
     tuning.dash.end_speed = 6.0;
-    tuning.dash.recover = 0.2;
+    tuning.dash.recovery = 0.2;
     let level = floor::<Vec2>(60.0);
     let mut run = standing(tuning, &level, 240);
     run.tick(&level, DASH());
@@ -164,16 +164,16 @@ fn a_dash_is_aimed_by_steering_or_facing_and_to_eight_directions_if_asked() {
 fn dashes_run_out_aloft_and_come_back_by_standing_or_by_time() {
     let mut tuning = dasher();
     tuning.dash.charges = 3.0;
-    tuning.dash.aloft = 2.0;
-    tuning.dash.rest = 0.0;
+    tuning.dash.air_count = 2.0;
+    tuning.dash.cooldown = 0.0;
     let level = floor::<Vec2>(200.0);
     let mut run = Run::new(tuning, capsule(), Vec2::Y * 40.0, 60);
     for _ in 0..3 {
         run.tick(&level, DASH());
         run.run(&level, 0.25, Intent::default());
     }
-    assert_eq!(refusals(&run), [Refusal::DashAloft]);
-    while run.body.state().mode != Mode::Afoot {
+    assert_eq!(refusals(&run), [Refusal::DashAirLimit]);
+    while run.body.state().mode != Mode::Grounded {
         run.tick(&level, Intent::default());
     }
     run.tick(&level, DASH());
@@ -203,7 +203,7 @@ fn a_maneuver_rests_before_the_next_and_says_how_long() {
     run.tick(&level, DASH());
     run.run(&level, 0.3, Intent::default());
     run.tick(&level, DASH());
-    let [Refusal::Resting { left }] = refusals(&run)[..] else { panic!("{:?}", refusals(&run)) };
+    let [Refusal::Cooldown { left, .. }] = refusals(&run)[..] else { panic!("{:?}", refusals(&run)) };
     assert!((left - (0.18 + 0.3 - 0.3)).abs() < 0.04, "{left} s left");
     run.run(&level, 0.2, Intent::default());
     run.tick(&level, DASH());
@@ -238,13 +238,13 @@ fn a_roll_is_low_goes_its_distance_and_locks_what_its_phases_say() {
 
         // A drive that does not lock the jump is broken off by one.
         let mut tuning = roller();
-        tuning.roll.drive_locks = 5.0;
+        tuning.roll.active_locks = 5.0;
         let mut run = standing(tuning, &level, 60);
         run.tick(&level, roll());
         run.run(&level, 0.2, Intent::default());
         run.tick(&level, Intent::default().pressing(Actions::JUMP));
         assert_eq!((run.count("jumped"), run.body.state().maneuver), (1, None));
-        assert_eq!(phases(&run).last().unwrap().1, Phase::Rest);
+        assert_eq!(phases(&run).last().unwrap().1, Phase::Cooldown);
 
         // Not in the air.
         let mut run = Run::new(roller(), capsule(), V::UP * 5.0, 60);
@@ -259,7 +259,7 @@ fn a_roll_is_low_goes_its_distance_and_locks_what_its_phases_say() {
 fn a_roll_under_a_beam_ends_in_a_crouch_until_there_is_room() {
     let level = blocks::<Vec2>(&[([-9.0, -1.0, 0.0], [9.0, 0.0, 0.0]), ([1.5, 1.2, 0.0], [6.0, 3.0, 0.0])]);
     let mut tuning = roller();
-    tuning.roll.windup = 0.0;
+    tuning.roll.startup = 0.0;
     let mut run = standing(tuning, &level, 60);
     run.tick(&level, RIGHT().pressing(Actions::own(2)));
     run.run(&level, 1.0, Intent::default());
@@ -289,7 +289,7 @@ fn knockback_takes_control_away_for_its_time_and_a_launch_does_not() {
         let mut run = standing(Tuning::default(), &level, 60);
         run.body.launch(V::UP * 10.0);
         run.run(&level, 0.3, RIGHT());
-        assert_eq!(run.body.state().mode, Mode::Aloft);
+        assert_eq!(run.body.state().mode, Mode::Airborne);
         assert!(run.body.velocity().component(0) > 3.9, "in control");
     }
     check::<Vec2>();
@@ -327,10 +327,10 @@ fn root_motion_is_the_way_of_the_tick_and_collides_like_any_other() {
 fn a_host_makes_its_own_maneuver_and_breaks_it_off() {
     let level = floor::<Vec3>(60.0);
     let plan = Plan {
-        windup: 0.1,
-        drive: 0.3,
-        recover: 0.2,
-        rest: 0.1,
+        startup: 0.1,
+        active: 0.3,
+        recovery: 0.2,
+        cooldown: 0.1,
         distance: 2.0,
         locks: [Locks::ALL; 3],
         ..Plan::default()
@@ -380,7 +380,7 @@ fn the_debug_view_shows_contacts_timers_and_refusals_in_words() {
     let view = run.body.debug_view(&level);
     let words: Vec<String> = view.refusals.iter().map(ToString::to_string).collect();
     assert_eq!(words, ["jump refused: no footing for 0.15 s"]);
-    assert!(view.timers.iter().any(|timer| timer.name == "aloft for" && timer.seconds > 0.1));
+    assert!(view.timers.iter().any(|timer| timer.name == "airborne for" && timer.seconds > 0.1));
     assert!(view.contacts.is_empty());
 }
 
@@ -388,7 +388,7 @@ fn the_debug_view_shows_contacts_timers_and_refusals_in_words() {
 #[test]
 fn a_maneuver_off_an_edge_falls_from_there_if_gravity_works() {
     let hull = upright_box();
-    let plan = Plan { drive: 1.0, distance: 6.0, end_speed: 6.0, gravity: true, ..Plan::default() };
+    let plan = Plan { active: 1.0, distance: 6.0, end_speed: 6.0, gravity: true, ..Plan::default() };
     let level = blocks::<Vec3>(&[([-9.0, -1.0, -9.0], [2.0, 0.0, 9.0])]);
     for rate in RATES {
         for gravity in [true, false] {

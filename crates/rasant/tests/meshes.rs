@@ -81,8 +81,8 @@ fn wander(surface: Surface, damage: Damage, hull: Hull, bodies: usize, seconds: 
             walker.tick(&intent, &level, dt);
             let fastest = fastest.max(walker.velocity().length());
             let went = f64::from(walker.position().distance(before));
-            let curb = f64::from(walker.tuning.slope.curb);
-            thrown = thrown.max(went - f64::from(fastest * dt) - curb);
+            let step = f64::from(walker.tuning.slope.step_height);
+            thrown = thrown.max(went - f64::from(fastest * dt) - step);
             let depth = judge.depth(&body, walker.position().as_dvec3());
             if depth > deepest {
                 deepest = depth;

@@ -2,7 +2,8 @@
 
 use crate::common::{RATES, Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Actions, Event, FootingKind, Geometry, Hull, Intent, Level, Mode, Piece, Tuning};
+use rasant::state::FootingKind;
+use rasant::{Actions, Event, Geometry, Hull, Intent, Level, Mode, Piece, Tuning};
 
 fn for_both_hulls(f: impl Fn(Hull)) {
     f(capsule());
@@ -46,7 +47,7 @@ fn the_top_of_a_jump_and_a_ceiling_are_no_footing() {
     run.run(&level, 0.2, Intent::default());
     let press = Intent::default().pressing(Actions::JUMP);
     run.tick(&level, press);
-    while run.body.state().mode == Mode::Aloft {
+    while run.body.state().mode == Mode::Airborne {
         run.tick(&level, press); // a press in every tick of the flight
     }
     assert_eq!(run.count("jumped"), 1);
@@ -172,7 +173,7 @@ fn speed_on_slope<V: Slope>(hull: Hull, degrees: f32, steer: f32) -> f32 {
     run.run(&level, 0.5, Intent::steering(steer, 0.0));
     let from = run.body.position();
     run.run(&level, 1.0, Intent::steering(steer, 0.0));
-    assert_eq!(run.body.state().mode, Mode::Afoot, "{degrees} degrees");
+    assert_eq!(run.body.state().mode, Mode::Grounded, "{degrees} degrees");
     (run.body.position() - from).length()
 }
 

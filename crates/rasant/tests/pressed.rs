@@ -15,7 +15,7 @@ fn hulls() -> [Hull; 3] {
 const WALL: f32 = 1.0;
 
 /// A floor, and straight walls whose normals point at these angles from above.
-fn walls(builder: &mut rasant::LevelBuilder<Vec3>, normals: &[f32]) {
+fn walls(builder: &mut rasant::level::LevelBuilder<Vec3>, normals: &[f32]) {
     builder.add(Piece::block(Vec3::new(-60.0, -1.0, -60.0), Vec3::new(60.0, 0.0, 60.0)).unwrap());
     for &angle in normals {
         let turn = Quat::from_rotation_y(angle);
@@ -149,7 +149,7 @@ fn outline(dice: &mut Dice) -> Level<Vec2> {
     while at.x < 24.0 {
         let turn = dice.number(-1.4, 1.4);
         let next = at + Vec2::from_angle(turn) * dice.number(0.3, 2.5);
-        builder.add(Piece::segment(at, next, rasant::Sides::Both).unwrap());
+        builder.add(Piece::segment(at, next, rasant::level::Sides::Both).unwrap());
         at = next;
         at.y *= 0.9;
         if dice.below(3) == 0 {
@@ -190,8 +190,8 @@ fn what_is_free_to_go_goes() {
                 let went = body.position().distance(before);
                 let says = velocity.length() * dt;
                 let free = || {
-                    let reach = rasant::Bounds { min: Vec2::splat(-0.1), max: Vec2::splat(0.1) };
-                    let patch = rasant::Patch::gather(body.state().frame(), &hull, reach, &level);
+                    let reach = rasant::space::Bounds { min: Vec2::splat(-0.1), max: Vec2::splat(0.1) };
+                    let patch = rasant::contact::Patch::gather(body.state().frame(), &hull, reach, &level);
                     patch.sweep(Vec2::ZERO, velocity.normalize() * 0.01).is_none()
                 };
                 let hangs = velocity.length() > 0.3 && went < 0.02 * says && free();

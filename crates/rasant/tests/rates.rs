@@ -82,7 +82,7 @@ fn a_dash_that_turns_ends_in_one_place_at_any_rate() {
         let mut ends = Vec::new();
         for rate in RATES {
             let mut tuning = Tuning::default();
-            (tuning.dash.charges, tuning.dash.distance, tuning.dash.time) = (1.0, 6.0, 0.5);
+            (tuning.dash.charges, tuning.dash.distance, tuning.dash.active) = (1.0, 6.0, 0.5);
             (tuning.dash.turn, tuning.dash.curve) = (turn.to_radians(), curve);
             (tuning.dash.end_speed, tuning.dash.by_facing) = (0.0, 1.0);
             let hull = if curve > 0.0 { upright_box() } else { capsule() };
@@ -116,7 +116,7 @@ fn stairs_are_climbed_as_fast_as_walked_at_any_rate() {
             for hull in [capsule(), upright_box()] {
                 for rate in [24, 30, 60, 61, 144, 240] {
                     let mut tuning = Tuning::default();
-                    (tuning.walk.reach_time, tuning.slope.curb) = (0.0, 0.3);
+                    (tuning.walk.reach_time, tuning.slope.step_height) = (0.0, 0.3);
                     let mut run = Run::new(tuning, hull, V::RIGHT * -1.0, rate);
                     run.body.find_footing(&level);
                     run.run(&level, 2.0, Intent::steering(1.0, 0.0));

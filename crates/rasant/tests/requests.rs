@@ -3,17 +3,18 @@
 
 use crate::common::{Dice, Run, capsule, floor};
 use rasant::glam::{Vec2, Vec3};
+use rasant::state::ManeuverKind;
 use rasant::{
     Actions, Bindings, Controller, Departure, DeviceEvent, Effect, Event, Face, Geometry, Hull, HullShape,
-    Intent, Key, Layers, Level, Locks, ManeuverKind, Mode, Phase, Piece, Plan, Press, Sampler, Steering,
-    SurfaceId, Tuning, Zone,
+    Intent, Key, Layers, Level, Locks, Mode, Phase, Piece, Plan, Press, Sampler, Steering, SurfaceId, Tuning,
+    Zone,
 };
 use std::time::Duration;
 
 const DT: f32 = 1.0 / 60.0;
 
-fn own(drive: f32) -> Plan {
-    Plan { drive, distance: 3.0, recover: 0.2, locks: [Locks::ALL; 3], ..Plan::default() }
+fn own(active: f32) -> Plan {
+    Plan { active, distance: 3.0, recovery: 0.2, locks: [Locks::ALL; 3], ..Plan::default() }
 }
 
 fn phases<V: Geometry>(events: &[Event<V>]) -> Vec<(ManeuverKind, Phase)> {
@@ -45,11 +46,11 @@ fn launched<V: Geometry>() {
     let (mut body, level) = standing::<V>(Tuning::default());
     // In the midst of a maneuver: that is broken off, and the throw holds.
     body.begin(3, own(1.0), V::RIGHT);
-    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(3), Phase::Drive)]);
+    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(3), Phase::Active)]);
     wait(&mut body, &level, 9, &Intent::default());
     body.launch(V::UP * 8.0 - V::RIGHT * 2.0);
     let told = body.tick(&Intent::default(), &level, DT).to_vec();
-    assert_eq!(phases(&told), [(ManeuverKind::Own(3), Phase::Rest)]);
+    assert_eq!(phases(&told), [(ManeuverKind::Own(3), Phase::Cooldown)]);
     assert!(left_the_ground(&told), "{told:?}");
     assert!(
         body.velocity().dot(V::UP) > 7.0 && body.velocity().dot(V::RIGHT) < -1.5,
@@ -76,26 +77,26 @@ fn maneuvers_from_outside_tell_their_beginning_and_their_end() {
     body.begin(1, own(1.0), Vec2::X);
     body.begin(2, own(1.0), Vec2::X);
     // The first was never under way.
-    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(2), Phase::Drive)]);
+    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(2), Phase::Active)]);
     body.begin(1, own(1.0), -Vec2::X);
-    let told = [(ManeuverKind::Own(2), Phase::Rest), (ManeuverKind::Own(1), Phase::Drive)];
+    let told = [(ManeuverKind::Own(2), Phase::Cooldown), (ManeuverKind::Own(1), Phase::Active)];
     assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), told);
     body.break_off();
-    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(1), Phase::Rest)]);
-    assert_eq!(body.state().mode, Mode::Afoot);
+    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(1), Phase::Cooldown)]);
+    assert_eq!(body.state().mode, Mode::Grounded);
     body.begin(1, own(1.0), Vec2::X);
     body.break_off();
     assert!(body.tick(&Intent::default(), &level, DT).is_empty());
     // Hit on the ground, and off it.
     body.knock_back(Vec2::new(-4.0, 0.0), 0.3);
     let told = body.tick(&Intent::default(), &level, DT).to_vec();
-    assert_eq!(phases(&told), [(ManeuverKind::Knockback, Phase::Recover)]);
+    assert_eq!(phases(&told), [(ManeuverKind::Knockback, Phase::Recovery)]);
     assert!(!left_the_ground(&told));
     body.knock_back(Vec2::new(-2.0, 5.0), 0.3);
     let told = body.tick(&Intent::default(), &level, DT).to_vec();
     assert_eq!(
         phases(&told),
-        [(ManeuverKind::Knockback, Phase::Rest), (ManeuverKind::Knockback, Phase::Recover)]
+        [(ManeuverKind::Knockback, Phase::Cooldown), (ManeuverKind::Knockback, Phase::Recovery)]
     );
     assert!(left_the_ground(&told));
 }
@@ -125,9 +126,9 @@ fn a_press_in_a_locked_windup_does_not_break_the_roll_off() {
         let mut tuning = Tuning::default();
         for (knob, value) in [
             ("roll.action", 0.0),
-            ("roll.windup", 0.12),
-            ("roll.time", 0.4),
-            ("roll.drive_locks", 1.0),
+            ("roll.startup", 0.12),
+            ("roll.active", 0.4),
+            ("roll.active_locks", 1.0),
             ("roll.distance", 3.0),
             ("jump.buffer_time", buffer),
         ] {
@@ -145,14 +146,14 @@ fn a_press_in_a_locked_windup_does_not_break_the_roll_off() {
     }
     // In the drive, which does not lock it, a press breaks it off as before.
     let mut tuning = Tuning::default();
-    for (knob, value) in [("roll.action", 0.0), ("roll.time", 0.4), ("roll.drive_locks", 1.0)] {
+    for (knob, value) in [("roll.action", 0.0), ("roll.active", 0.4), ("roll.active_locks", 1.0)] {
         tuning.set(knob, value).unwrap();
     }
     let (mut body, level) = standing::<Vec2>(tuning);
     body.tick(&Intent::default().pressing(Actions::own(0)), &level, DT);
     wait(&mut body, &level, 10, &Intent::default());
     body.tick(&Intent::default().pressing(Actions::JUMP), &level, DT);
-    assert_eq!(body.state().mode, Mode::Aloft);
+    assert_eq!(body.state().mode, Mode::Airborne);
 }
 
 #[test]
@@ -233,7 +234,7 @@ fn turned_dash(turn: f32, up: f32, rate: u32) -> Vec2 {
     for (knob, value) in [
         ("dash.charges", 1.0),
         ("dash.distance", 4.0),
-        ("dash.time", 0.25),
+        ("dash.active", 0.25),
         ("dash.turn_deg", turn),
         ("dash.end_speed", 0.0),
     ] {
@@ -447,14 +448,14 @@ fn led_off_a_ledge<V: Geometry>() {
     assert!(told.contains(&"left-ground"), "{told:?}");
     let fallen = -body.position().height();
     let gravity = Tuning::default().gravity();
-    let aloft = body.state().air.unwrap().time;
-    assert!((fallen - 0.5 * gravity * aloft * aloft).abs() < 0.3, "{fallen} in {aloft} s");
+    let airborne = body.state().air.unwrap().time.seconds();
+    assert!((fallen - 0.5 * gravity * airborne * airborne).abs() < 0.3, "{fallen} in {airborne} s");
     assert_eq!(body.state().facing, facing);
     // Up it is led, and what keeps gravity off does.
     let mut body = start(None);
     led(&mut body, V::UP * 0.1, 20);
     assert!((body.position().height() - 2.0).abs() < 0.02, "{:?}", body.position());
-    let floats = Plan { drive: 5.0, locks: [Locks::ALL; 3], ..Plan::default() };
+    let floats = Plan { active: 5.0, locks: [Locks::ALL; 3], ..Plan::default() };
     let mut body = start(Some(floats));
     // (The round foot rolls down over the edge first.)
     led(&mut body, V::RIGHT * 0.1, 30);
@@ -524,13 +525,13 @@ fn a_ladder_before_a_wall_leads_onto_the_roof_and_down_again() {
 fn being_put_back_is_told_with_all_that_it_breaks_off() {
     fn check<V: Geometry>() {
         let (mut body, level) = standing::<V>(Tuning::default());
-        body.begin(3, Plan { drive: 1.0, ..Plan::default() }, V::RIGHT);
+        body.begin(3, Plan { active: 1.0, ..Plan::default() }, V::RIGHT);
         body.tick(&Intent::default(), &level, DT);
         body.respawn();
         let told = body.tick(&Intent::default(), &level, DT).to_vec();
         let kind = ManeuverKind::Own(3);
         let wanted = [
-            Event::ManeuverPhase { kind, phase: Phase::Rest },
+            Event::ManeuverPhase { kind, phase: Phase::Cooldown },
             Event::LeftGround { by: Departure::Launch },
             Event::Respawned,
         ];

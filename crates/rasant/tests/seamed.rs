@@ -6,8 +6,11 @@ use crate::common::judge::{Body, Triangles};
 use crate::common::surfaces::SURFACES;
 use crate::common::{Dice, capsule, upright_box};
 use rasant::contact::Hit;
+use rasant::contact::Patch;
 use rasant::glam::{DVec3, Quat, Vec2, Vec3};
-use rasant::{Bounds, Frame, Geometry, Hull, HullShape, Layers, Level, Patch, Piece, Sides, SurfaceId};
+use rasant::level::Sides;
+use rasant::space::{Bounds, Frame};
+use rasant::{Controller, Geometry, Hull, HullShape, Intent, Layers, Level, Piece, SurfaceId, Tuning};
 
 /// Metres within which something is touched.
 const TOUCH: f64 = 1e-4;
@@ -91,7 +94,7 @@ fn agree(place: &Place, dice: &mut Dice, reach: f32, sweeps: usize, case: &str) 
         let hit = cast(&place.level, &hull, at, motion);
         let depth = |share: f64| place.plain.depth(&body, at.as_dvec3() + motion.as_dvec3() * share);
         let case = format!("{case}, sweep {number}: {hull:?} at {at} by {motion}: {hit:?}");
-        let stop = hit.map_or(1.0, |hit| f64::from(hit.share));
+        let stop = hit.map_or(1.0, |hit| f64::from(hit.time));
         // Nothing before it is passed through.
         let last = (stop - TOUCH / f64::from(motion.length())).max(0.0);
         for step in 0..=40 {
@@ -163,12 +166,12 @@ fn one_way_pieces_are_there_from_above_only() {
         let motion = dice.direction::<Vec3>() * dice.number(0.5, 6.0);
         let (any, only) = (cast(&solid.level, &hull, at, motion), cast(&one_way.level, &hull, at, motion));
         let from_above = any.is_some_and(|hit| hit.normal.y > 0.35);
-        if any.is_some_and(|hit| hit.share == 0.0) {
+        if any.is_some_and(|hit| hit.time == 0.0) {
             continue; // It starts within.
         }
         let beside = any.is_none_or(|hit| hit.normal.y < 0.25);
         if from_above {
-            assert_eq!(only.map(|hit| hit.share), any.map(|hit| hit.share), "case {case}");
+            assert_eq!(only.map(|hit| hit.time), any.map(|hit| hit.time), "case {case}");
             stopped += 1;
         } else if beside {
             assert!(only.is_none_or(|hit| hit.normal.y > 0.25), "case {case}: {any:?} {only:?}");
@@ -211,7 +214,7 @@ fn stop_like_a_ball<V: Geometry>(
                 continue;
             };
             let Some(ball) = ball.filter(|_| is_met) else { continue };
-            let apart = (hit.share - ball.share).abs() * motion.length();
+            let apart = (hit.time - ball.time).abs() * motion.length();
             assert!(apart < 1e-4 + 5.0 * more, "{case}: {apart} m apart");
             stops += 1;
         }
@@ -266,4 +269,50 @@ fn hulls_with_hardly_a_core_stop_like_a_ball() {
     ];
     println!("{stops:?}");
     assert!(stops.iter().all(|&stops| stops > 100), "{stops:?}");
+}
+
+/// A flat floor cut into triangles, tilted and turned anyhow: a box anywhere on it stands on
+/// its face, and touches it under itself.
+#[test]
+fn boxes_stand_on_the_face_of_a_flat_mesh_wherever_its_seams_are() {
+    let mut dice = Dice(77);
+    let rounded = HullShape::Box { width: 0.8, depth: 0.5, height: 1.4, rounding: 0.1 };
+    for case in 0..400 {
+        let (tilt, turn) = (dice.number(0.0, 0.8), dice.number(-3.1, 3.1));
+        let rotation = Quat::from_rotation_y(turn) * Quat::from_rotation_z(tilt);
+        let n = 3 + dice.below(5) as u32;
+        // A fan about a point that is under the body, or nearly.
+        let aside = Vec3::new(dice.number(-0.6, 0.6), 0.0, dice.number(-0.6, 0.6));
+        let middle = if dice.below(3) == 0 { Vec3::ZERO } else { aside };
+        let rim = (0..n).map(|corner| {
+            let (sin, cos) =
+                (dice.number(-0.2, 0.2) + corner as f32 * std::f32::consts::TAU / n as f32).sin_cos();
+            Vec3::new(cos, 0.0, sin) * 20.0
+        });
+        let corners: Vec<Vec3> = [middle].into_iter().chain(rim).map(|corner| rotation * corner).collect();
+        let triangles: Vec<[u32; 3]> = (1..=n).map(|corner| [0, corner % n + 1, corner]).collect();
+        let mut builder = Level::builder();
+        builder.add_mesh(&corners, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
+        let level = builder.build().unwrap();
+        let normal = rotation * Vec3::Y;
+        for hull in [upright_box(), Hull::new(rounded).unwrap()] {
+            let dt = 1.0 / [24.0, 60.0, 144.0][dice.below(3)];
+            let mut body = Controller::new(Tuning::default(), hull, Vec3::Y * 1.2);
+            for _ in 0..(1.5 / dt) as u32 {
+                body.tick(&Intent::default(), &level, dt);
+            }
+            let state = body.state();
+            let footing = &state.footing;
+            assert!(footing.is_firm(), "case {case}: {state:?}");
+            assert!(
+                (footing.normal - normal).length() < 2e-3,
+                "case {case}: {:?}, not {normal:?}",
+                footing.normal
+            );
+            let at = state.position + footing.point;
+            assert!(at.dot(normal).abs() < 2e-3, "case {case}: {at:?} is {} m off", at.dot(normal));
+            let out = Vec3::new(footing.point.x, 0.0, footing.point.z).length();
+            assert!(out < 0.52, "case {case}: touched {out} m aside");
+        }
+    }
 }

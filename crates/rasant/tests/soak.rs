@@ -10,12 +10,12 @@ use std::thread;
 use crate::common::judge::{Body, Triangles};
 use crate::common::lives::{any_intent, any_tuning, meddle};
 use crate::common::surfaces::SURFACES;
-use crate::common::{Dice, capsule, upright_box};
+use crate::common::{Dice, capsule, core_of, upright_box};
 use rasant::glam::{DVec2, DVec3, Quat, Vec2, Vec3};
+use rasant::level::{LevelBuilder, Shape, Sides, Tag};
 use rasant::{
-    Carrier, Controller, Effect, Event, Geometry, Hull, HullShape, Intent, Keyframe, Layers, Level,
-    LevelBuilder, Mode, PathEnd, Piece, Shape, Sides, State, Steering, SurfaceId, Surroundings, Tag, Tuning,
-    Vector, Zone,
+    Carrier, Controller, Effect, Event, Geometry, Hull, HullShape, Intent, Keyframe, Layers, Level, Mode,
+    PathEnd, Piece, State, Steering, SurfaceId, Surroundings, Tuning, Vector, Zone,
 };
 
 /// Ticks of the ordinary run, in both dimensions together.
@@ -69,7 +69,7 @@ impl Frame {
 }
 
 fn body_of<V: Geometry>(hull: &Hull) -> Body {
-    Body { lift: f64::from(hull.core::<V>().middle.height()), ..Body::of(hull) }
+    Body { lift: f64::from(core_of::<V>(hull).middle.height()), ..Body::of(hull) }
 }
 
 /// Whether a shape is one to be outside of.
@@ -323,7 +323,7 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
         let start = loop {
             let state = State::at(dice.vector::<V>(15.0).with_height(dice.number(0.5, 8.0)));
             let own = tuning_hull::<V>(&tuning, &hull);
-            let middle = state.position + own.core::<V>().middle;
+            let middle = state.position + core_of::<V>(&own).middle;
             let is_outside = V::depth(&still, &movers, &state, &own) < -0.02;
             if is_outside && !V::is_buried(&level, middle) {
                 break state;
@@ -359,7 +359,7 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
             found.ticks += 1;
             // Where time did not pass, the carriers have gone without it.
             let passed = dt > 0.0 && dt.is_finite();
-            let crushed = body.events().contains(&Event::Crushed);
+            let crushed = body.state().crushed.is_some();
             found.crushed += u64::from(crushed);
             let put = |event: &Event<V>| matches!(event, Event::Respawned);
             let is_put = crushed || !passed || body.events().iter().any(put) || before.up != state.up;
@@ -392,7 +392,7 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
 fn drift<V: Geometry>(level: &Level<V>, state: &State<V>, stop_time: f32) -> V {
     let pushes = state.zones.ids().iter().filter_map(|&id| match *level.zone(id)?.effects.iter().next()? {
         Effect::Wind { push } if state.from_above => Some(push),
-        Effect::Wind { push } if state.mode == Mode::Afoot => Some(push - state.up * push.dot(state.up)),
+        Effect::Wind { push } if state.mode == Mode::Grounded => Some(push - state.up * push.dot(state.up)),
         _ => None,
     });
     pushes.fold(V::ZERO, |all, push| all + push) * stop_time

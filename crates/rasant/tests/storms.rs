@@ -1,8 +1,9 @@
 //! Nothing that stays as it is is told over and over.
 
-use crate::common::{Dice, Run, capsule, upright_box};
+use crate::common::{Dice, Run, capsule, core_of, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
-use rasant::{Actions, Effect, Event, Geometry, Hull, Intent, Level, Piece, Sides, Tuning, Zone};
+use rasant::level::Sides;
+use rasant::{Actions, Effect, Event, Geometry, Hull, Intent, Level, Piece, Tuning, Zone};
 
 const RATES: [u32; 6] = [24, 30, 60, 120, 144, 240];
 
@@ -197,7 +198,7 @@ fn over_a_ridge_the_normal_is_of_the_face_underfoot() {
                         let faces = [(-9.0, -2.0, 0), (-2.0, 0.0, 1), (0.0, 9.0, 2)];
                         let (_, _, face) = faces[faces.iter().position(|face| touched < face.1).unwrap_or(2)];
                         let off = faces.iter().map(|face| (touched - face.1).abs()).fold(9.0, f32::min);
-                        if off > 0.01 && hull.core::<V>().half.component(0) == 0.0 {
+                        if off > 0.01 && core_of::<V>(&hull).half.component(0) == 0.0 {
                             let leans = normal.dot(right);
                             let right_way = [leans.abs() < 1e-3, leans < 1e-3, leans > -1e-3][face];
                             assert!(right_way, "{touched} {case}");

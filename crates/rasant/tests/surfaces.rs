@@ -2,7 +2,9 @@
 
 use crate::common::{Run, capsule};
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Actions, Geometry, Intent, Level, Mode, Piece, Surface, Tuning};
+use rasant::{
+    Actions, Effect, Event, Geometry, Intent, Level, Mode, Piece, Steering, Surface, SurfaceId, Tuning, Zone,
+};
 
 fn floor_of<V: Geometry>(surface: Surface<V>) -> Level<V> {
     let mut builder = Level::builder();
@@ -57,10 +59,58 @@ fn a_moving_band_takes_along_and_lends_its_speed_to_a_jump() {
         assert!((run.body.velocity().component(0) - 2.5).abs() < 1e-4, "4 m/s against 1.5");
         run.run(&level, 0.5, Intent::default());
         run.tick(&level, Intent::default().pressing(Actions::JUMP));
-        assert_eq!(run.body.state().mode, Mode::Aloft);
+        assert_eq!(run.body.state().mode, Mode::Airborne);
         let speed = run.body.velocity().component(0);
         assert!((speed + 1.5).abs() < 0.15, "{speed} m/s taken along");
     }
     check::<Vec2>();
     check::<Vec3>();
+}
+
+/// Who is seen from above walks on the floors of zones.
+#[test]
+fn from_above_a_floor_grips_slows_drifts_and_sounds() {
+    let with = |surface: Option<Surface<Vec2>>| {
+        let mut builder = Level::<Vec2>::builder();
+        if let Some(surface) = surface {
+            let surface = builder.add_surface(surface);
+            let far = Vec2::splat(90.0);
+            builder.add_zone(Zone::new(-far, far, Effect::Floor { surface }));
+        }
+        let level = builder.build().unwrap();
+        let tuning = Tuning { steering: Steering::Plan, ..Tuning::default() };
+        let mut run = Run::new(tuning, capsule(), Vec2::ZERO, 60);
+        run.tick(&level, Intent::default());
+        run.run(&level, 0.05, Intent::steering(1.0, 0.0));
+        let early = run.body.velocity().x;
+        run.run(&level, 2.0, Intent::steering(1.0, 0.0));
+        let late = run.body.velocity().x;
+        let sounds: Vec<_> = run
+            .events
+            .iter()
+            .filter_map(
+                |(_, event)| if let Event::Footfall { surface } = event { Some(*surface) } else { None },
+            )
+            .collect();
+        assert!(!sounds.is_empty());
+        (early, late, run.body.position(), sounds[0])
+    };
+    let plain = with(None);
+    let wet = with(Some(Surface { traction: 0.1, ..Surface::default() }));
+    assert!(wet.0 < 0.2 * plain.0 && (wet.1 - plain.1).abs() < 1e-3, "{wet:?} on the wet, {plain:?} else");
+    assert_eq!((plain.3, wet.3), (None, Some(SurfaceId(1))));
+    let mud = with(Some(Surface { pace: 0.5, ..Surface::default() }));
+    assert!((mud.1 - 0.5 * plain.1).abs() < 1e-3);
+    let belt = with(Some(Surface { drift: Vec2::Y * 2.0, ..Surface::default() }));
+    assert!((belt.2.y - 2.0 * 2.05).abs() < 0.05 && (belt.2.x - plain.2.x).abs() < 1e-3, "{belt:?}");
+    // To a body that is not seen from above it is nothing.
+    let mut builder = Level::<Vec2>::builder();
+    let ice = builder.add_surface(Surface { traction: 0.1, ..Surface::default() });
+    builder.add_zone(Zone::new(Vec2::splat(-90.0), Vec2::splat(90.0), Effect::Floor { surface: ice }));
+    builder.add(Piece::block(Vec2::new(-90.0, -1.0), Vec2::new(90.0, 0.0)).unwrap());
+    let level = builder.build().unwrap();
+    let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, 60);
+    run.body.find_footing(&level);
+    run.run(&level, 0.15, Intent::steering(1.0, 0.0));
+    assert!((run.body.velocity().x - 4.0).abs() < 1e-3);
 }

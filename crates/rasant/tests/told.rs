@@ -182,7 +182,7 @@ fn a_press_comes_to_one_thing() {
     run.run(&level, 0.1, right());
     run.tick(&level, right().pressing(Actions::own(0)));
     let refused = run.events.iter().find_map(|(_, event)| match event {
-        Event::Refused { what: Refusal::Resting { left } } => Some(*left),
+        Event::Refused { what: Refusal::Cooldown { left, .. } } => Some(*left),
         _ => None,
     });
     assert!(refused.is_some_and(|left| left > 0.3), "{refused:?}");
@@ -244,7 +244,7 @@ fn a_dash_up_from_the_floor_tells_each_thing_once() {
                 tuning.dash.charges = 1.0;
                 tuning.dash.eight_ways = 1.0;
                 tuning.dash.gravity = gravity;
-                tuning.dash.windup = 0.1;
+                tuning.dash.startup = 0.1;
                 let level = blocks::<Vec2>(&[
                     ([-20.0, -1.0, 0.0], [20.0, 0.0, 0.0]),
                     ([-20.0, ceiling, 0.0], [20.0, ceiling + 1.0, 0.0]),

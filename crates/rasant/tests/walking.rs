@@ -3,9 +3,8 @@
 
 use crate::common::{RATES, Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
-use rasant::{
-    Actions, Event, Face, Gait, Geometry, Intent, Level, Look, Mode, Owner, Steering, Tuning, Vector,
-};
+use rasant::state::Owner;
+use rasant::{Actions, Event, Face, Gait, Geometry, Intent, Level, Look, Mode, Steering, Tuning, Vector};
 
 fn on<V: Geometry>(level: &Level<V>, tuning: Tuning) -> Run<V> {
     let mut run = Run::new(tuning, capsule(), V::ZERO, 60);
@@ -61,7 +60,7 @@ fn hills_slow_and_hasten_by_their_rise_and_leave_the_way_across_alone() {
     let mut tuning = Tuning::default();
     tuning.slope.uphill = 0.5;
     tuning.slope.downhill = 1.2;
-    let share = angle.sin() / tuning.slope.steepest.sin();
+    let share = angle.sin() / tuning.slope.max_angle.sin();
     let level = Vec3::slope(angle);
     for (x, y, factor) in [(1.0, 0.0, 1.0 - 0.5 * share), (-1.0, 0.0, 1.0 + 0.2 * share), (0.0, 1.0, 1.0)] {
         let mut run = on(&level, tuning);
@@ -226,7 +225,7 @@ fn a_body_seen_from_above_has_no_gravity_and_slides_along_walls() {
         assert_eq!(run.body.position(), Vec2::ZERO, "nothing pulls");
         let diagonal = Intent::steering(1.0, -1.0);
         run.tick(&level, diagonal);
-        assert_eq!(run.body.state().mode, Mode::Afoot);
+        assert_eq!(run.body.state().mode, Mode::Grounded);
         run.run(&level, 0.2, diagonal);
         assert!((run.body.velocity().length() - 4.0).abs() < 1e-4, "diagonals are no faster");
         run.run(&level, 1.0, diagonal);

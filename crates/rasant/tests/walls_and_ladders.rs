@@ -2,9 +2,11 @@
 
 use crate::common::{Run, blocks, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
+use rasant::level::LevelBuilder;
+use rasant::state::Owner;
 use rasant::{
-    Actions, Carrier, Controller, Effect, Event, Gait, Geometry, Intent, JumpKind, Keyframe, Level,
-    LevelBuilder, Mode, Owner, PathEnd, Piece, Refusal, Steering, Surface, Tuning, Zone, ZoneId,
+    Actions, Carrier, Controller, Effect, Event, Gait, Geometry, Intent, JumpKind, Keyframe, Level, Mode,
+    PathEnd, Piece, Refusal, Steering, Surface, Tuning, Zone, ZoneId,
 };
 
 const JUMP: fn() -> Intent = || Intent::default().pressing(Actions::JUMP);
@@ -47,7 +49,7 @@ fn steering_into_a_wall_slides_down_it_slowly_and_letting_go_falls_fast() {
         assert!((run.body.velocity().height() + 1.5).abs() < 1e-4);
         assert_eq!(run.count("wall-met"), 1);
         run.run(&level, 0.3, Intent::default());
-        assert_eq!(run.body.state().mode, Mode::Aloft);
+        assert_eq!(run.body.state().mode, Mode::Airborne);
         assert!(run.body.velocity().height() < -6.0);
         assert_eq!(run.count("wall-left"), 1);
         // By touch it needs no steering; without the knob there is no slide.
@@ -56,7 +58,7 @@ fn steering_into_a_wall_slides_down_it_slowly_and_letting_go_falls_fast() {
         let mut run = on_the_wall(by_touch, &level);
         run.run(&level, 0.3, Intent::default());
         assert_eq!(run.body.state().mode, Mode::WallSlide);
-        assert_eq!(on_the_wall(Tuning::default(), &level).body.state().mode, Mode::Aloft);
+        assert_eq!(on_the_wall(Tuning::default(), &level).body.state().mode, Mode::Airborne);
     }
     check::<Vec2>();
     check::<Vec3>();
@@ -73,7 +75,7 @@ fn a_surface_grips_better_worse_or_not_at_all() {
         );
     }
     let (mut run, level) = slide_on(0.0);
-    assert_eq!(run.body.state().mode, Mode::Aloft);
+    assert_eq!(run.body.state().mode, Mode::Airborne);
     run.tick(&level, JUMP());
     assert_eq!(run.count("jumped"), 0, "nothing to kick off from");
 
@@ -194,13 +196,13 @@ fn a_ladder_is_climbed_to_its_top_and_down_again_without_a_hop() {
             highest = highest.max(run.body.position().height());
         }
         assert!((highest - 6.005).abs() < 1e-3, "no hop at the top: {highest} m");
-        assert_eq!((run.body.state().mode, run.count("ladder-left")), (Mode::Afoot, 1));
+        assert_eq!((run.body.state().mode, run.count("ladder-left")), (Mode::Grounded, 1));
         // And down from the top, through the landing, to the ground.
         run.run(&level, 0.3, Intent::default());
         run.tick(&level, down);
         assert_eq!((run.body.state().mode, run.count("ladder-taken")), (Mode::Ladder, 2));
         run.run(&level, 3.0, down);
-        assert_eq!(run.body.state().mode, Mode::Afoot);
+        assert_eq!(run.body.state().mode, Mode::Grounded);
         assert!((run.body.position().height() - 0.005).abs() < 1e-3);
         assert_eq!(run.count("apex"), 0);
     }
@@ -234,17 +236,17 @@ fn a_ladder_is_slid_down_faster_and_left_by_a_jump_a_drop_or_to_the_side() {
 
     let (mut run, level) = climbed();
     run.tick(&level, Intent::steering(0.0, -1.0).pressing(Actions::JUMP));
-    assert_eq!((run.body.state().mode, run.jumps().len()), (Mode::Aloft, 0));
+    assert_eq!((run.body.state().mode, run.jumps().len()), (Mode::Airborne, 0));
 
     let (mut run, level) = climbed();
     run.run(&level, 0.2, RIGHT());
-    assert_eq!((run.body.state().mode, run.count("ladder-left")), (Mode::Aloft, 1));
+    assert_eq!((run.body.state().mode, run.count("ladder-left")), (Mode::Airborne, 1));
 
     // Falling past it, steering up takes hold, but not right after letting go.
     let (mut run, level) = climbed();
     run.tick(&level, Intent::steering(0.0, -1.0).pressing(Actions::JUMP));
     run.run(&level, 0.1, up);
-    assert_eq!(run.body.state().mode, Mode::Aloft);
+    assert_eq!(run.body.state().mode, Mode::Airborne);
     run.run(&level, 0.2, up);
     assert_eq!(run.body.state().mode, Mode::Ladder);
 }
@@ -310,12 +312,12 @@ fn wind_carries_what_is_aloft_lifts_what_it_can_and_moves_who_stands_a_little() 
     let mut run = Run::new(tuning, capsule(), Vec2::ZERO, 60);
     run.body.find_footing(&level);
     run.run(&level, 2.0, Intent::default());
-    // Afoot: the push over the walk's stop time.
+    // Grounded: the push over the walk's stop time.
     assert!((run.body.position().x - 5.0 * 0.08 * 2.0).abs() < 0.02, "{}", run.body.position());
     run.tick(&level, JUMP());
     run.run(&level, 0.6, Intent::default().holding(Actions::JUMP));
     let speed = run.body.velocity().x;
-    assert!((2.0..=3.0).contains(&speed), "aloft it comes to 5 m/s² x 0.6 s: {speed} m/s");
+    assert!((2.0..=3.0).contains(&speed), "airborne it comes to 5 m/s² x 0.6 s: {speed} m/s");
 
     // An updraft of more than gravity lifts the body off and carries it to the
     // zone's top.

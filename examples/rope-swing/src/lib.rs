@@ -8,10 +8,9 @@
 //! and a figure for the sheet.
 
 use rasant::glam::Vec2;
-use rasant::{
-    Actions, Answer, Controller, Departure, Geometry, Intent, Law, Level, Move, MoveSet, Name, Outcome,
-    Piece, Proposal, Refusal, Senses, SetWay, Standard,
-};
+use rasant::moves::{Answer, Law, Move, MoveSet, Outcome, Proposal, Senses, SetWay, Standard};
+use rasant::state::Name;
+use rasant::{Actions, Controller, Departure, Geometry, Intent, Level, Piece, Refusal};
 use rasant_lab::OwnFigure;
 use rasant_lab::files::TuningFile;
 use rasant_lab::sheet::FigureKind;

@@ -1,7 +1,8 @@
 //! Level, trail and body, drawn simply.
 
 use rasant::glam::Vec2;
-use rasant::{Effect, HullShape, Shape};
+use rasant::level::Shape;
+use rasant::{Effect, HullShape};
 use tiny_skia::{Color, FillRule, LineCap, Paint, Path, PathBuilder, Pixmap, Rect, Stroke, Transform};
 
 use crate::Failure;

@@ -1,6 +1,7 @@
 //! The windowing package's names for keys and buttons, in Rasant's.
 
-use rasant::{Key, PointerButton};
+use rasant::Key;
+use rasant::input::PointerButton;
 use winit::event::MouseButton;
 use winit::keyboard::KeyCode;
 
@@ -31,7 +32,8 @@ pub use pad::of_pad;
 #[cfg(feature = "gamepad")]
 mod pad {
     use gilrs::{Axis, Button, Event, EventType};
-    use rasant::{DeviceEvent, PadAxis, PadButton, Press};
+    use rasant::input::{PadAxis, PadButton};
+    use rasant::{DeviceEvent, Press};
 
     /// What a gamepad said; nothing for what the standard mapping lacks.
     pub fn of_pad(event: &Event) -> Option<DeviceEvent> {

@@ -208,7 +208,7 @@ async fn keys_walk_and_jump_and_a_turned_knob_jumps_higher() {
     let tool = Tool::start(folder.path(), &["demo:first-roof", "--tuning", "watch.toml"]);
     let Some(browser) = Browser::start().await else { return };
     browser.open(&tool).await;
-    browser.until("return rasant.frame.mode === 'afoot' && rasant.frame.tick > 20", "feet").await;
+    browser.until("return rasant.frame.mode === 'grounded' && rasant.frame.tick > 20", "feet").await;
     // However slowly it is drawn here: until it has gone that far.
     let from = browser.number("return rasant.frame.feet[0]").await;
     let right = KeyActions::new("keys".to_owned()).then(KeyAction::Down { value: RIGHT });
@@ -216,12 +216,12 @@ async fn keys_walk_and_jump_and_a_turned_knob_jumps_higher() {
     browser.until(&format!("return rasant.frame.feet[0] > {}", from + 0.8), "the walk").await;
     browser.client.release_actions().await.unwrap();
     let jump = async |most: &str| {
-        browser.until("return rasant.frame.mode === 'afoot'", "feet").await;
+        browser.until("return rasant.frame.mode === 'grounded'", "feet").await;
         let ground = browser.number(HEIGHT).await;
         let watch = "window.top_ = -1e9; window.watch_ = setInterval(() => { top_ = Math.max(top_, rasant.frame.feet[1]) }, 3)";
         browser.value(watch).await;
         browser.hold(' ', Duration::from_millis(700)).await;
-        browser.until("return rasant.frame.mode === 'afoot'", most).await;
+        browser.until("return rasant.frame.mode === 'grounded'", most).await;
         let top = browser.number("clearInterval(watch_); return top_").await;
         top - ground
     };
@@ -323,7 +323,7 @@ async fn a_block_is_added_stood_on_moved_and_kept() {
     let tool = Tool::start(folder.path(), &["demo:first-roof"]);
     let Some(browser) = Browser::start().await else { return };
     browser.open(&tool).await;
-    browser.until("return rasant.frame.mode === 'afoot' && rasant.frame.tick > 20", "feet").await;
+    browser.until("return rasant.frame.mode === 'grounded' && rasant.frame.tick > 20", "feet").await;
     browser.click("tab-place").await;
     let parts = browser.number("return rasant.place.parts.length").await;
     browser.click("add-block").await;
@@ -347,7 +347,7 @@ async fn a_block_is_added_stood_on_moved_and_kept() {
     let over = browser.on_page(x, y + 4.3).await;
     browser.pull(over, over).await;
     let stands = format!(
-        "return rasant.frame.mode === 'afoot' && Math.abs(rasant.frame.feet[1] - {:.4}) < 0.02",
+        "return rasant.frame.mode === 'grounded' && Math.abs(rasant.frame.feet[1] - {:.4}) < 0.02",
         y + 4.0
     );
     browser.until(&stands, "the body on the block").await;

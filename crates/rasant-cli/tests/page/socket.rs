@@ -500,7 +500,7 @@ async fn levels_are_played_and_stretches_repeated() {
         let from = page.play(2, json!([])).await["feet"].clone();
         let frame = page.play(60, json!([])).await;
         let sank = from[1].as_f64().unwrap() - frame["feet"][1].as_f64().unwrap();
-        assert!(frame["mode"] == "afoot" && sank < 0.1, "{level}: {from} to {frame}");
+        assert!(frame["mode"] == "grounded" && sank < 0.1, "{level}: {from} to {frame}");
     }
     let before = page.play(40, json!([{ "at": 0.0, "key": ["KeyD", true] }])).await;
     page.ask(json!({ "ask": "repeat", "ticks": [80, 100] })).await;

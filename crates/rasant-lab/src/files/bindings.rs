@@ -14,8 +14,9 @@
 
 use std::path::Path;
 
+use rasant::input::{Chord, Meaning, Source as Button, Way};
 use rasant::input::{LookRule, Opposites, Stick, Zoning};
-use rasant::{Actions, Bindings, Chord, Meaning, Source as Button, Way};
+use rasant::{Actions, Bindings};
 
 use super::table::{Table, Value, nearest, parse};
 use super::{Files, Problem, Source};
@@ -154,6 +155,8 @@ pub fn write_bindings(bindings: &Bindings) -> String {
                 let name = Way::NAMES.iter().find(|(_, known)| known == way).map_or("", |(name, _)| name);
                 steer.insert(name.to_owned(), chords(*meaning));
             }
+            // What files do not know yet.
+            _ => {}
         }
     }
     let shaping = &bindings.shaping;

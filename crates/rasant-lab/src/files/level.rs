@@ -27,9 +27,9 @@ use std::path::Path;
 
 use crate::game::game;
 use rasant::glam::{EulerRot, Quat, Vec2, Vec3};
+use rasant::level::{Effects, HeightGrid, LevelBuilder, PieceError, Sides};
 use rasant::{
-    Carrier, CarrierId, Effect, Effects, Geometry, HeightGrid, Keyframe, Layers, Level, LevelBuilder,
-    PathEnd, Piece, PieceError, Sides, Surface, SurfaceId, Zone,
+    Carrier, CarrierId, Effect, Geometry, Keyframe, Layers, Level, PathEnd, Piece, Surface, SurfaceId, Zone,
 };
 
 use super::draft::{Entry, Fields};
@@ -354,11 +354,12 @@ fn piece_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<Piece<V>, 
 }
 
 /// A zone of every kind, before it is told more.
-fn zone_kinds<V: Geometry>() -> [Effect<V>; 9] {
+fn zone_kinds<V: Geometry>() -> [Effect<V>; 10] {
     [
         Effect::Ladder { front: V::ZERO },
         Effect::Wind { push: V::ZERO },
         Effect::Slow { pace: 0.5 },
+        Effect::Floor { surface: SurfaceId(0) },
         Effect::Water,
         Effect::Hazard,
         Effect::Goal,
@@ -377,11 +378,12 @@ pub fn zone_fields<V: Geometry>() -> Vec<(&'static str, Fields)> {
         Entry::List(parts.map(|part| Entry::Number(part.into())).collect())
     };
     let fields = |kind: Effect<V>| match kind {
-        Effect::Ladder { .. } | Effect::Water | Effect::Hazard | Effect::Goal | Effect::Checkpoint => None,
         Effect::Wind { .. } => Some(("push", point(V::UP * 15.0))),
         Effect::Slow { pace } => Some(("pace", Entry::Number(pace.into()))),
         Effect::Gravity { up } => Some(("up", point(up))),
         Effect::Own(number) => Some(("number", Entry::Number(number.into()))),
+        // What files do not know yet.
+        _ => None,
     };
     let named = |(name, kind): (&'static str, Effect<V>)| {
         let told = if name == kind.name() { fields(kind) } else { None };
@@ -403,11 +405,11 @@ fn zone_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<(Zone<V>, S
     let mut effects: Vec<Effect<V>> = Vec::new();
     let several = table.get("effects");
     for value in several.map(Value::items).transpose()?.unwrap_or_default() {
-        effects.push(effect_of(value, &kinds, &mut table)?);
+        effects.push(effect_of(value, &kinds, &mut table, names)?);
     }
     if several.is_none() {
         let value = table.need("kind", "what the zone is, as \"ladder\"")?;
-        effects.push(effect_of(value, &kinds, &mut table)?);
+        effects.push(effect_of(value, &kinds, &mut table, names)?);
     }
     let first = effects.first().map_or("zone", Effect::name);
     let name = table.get("name").map(Value::text).transpose()?.unwrap_or(first).to_owned();
@@ -428,12 +430,18 @@ fn effect_of<V: Pieces>(
     named: Value<'_>,
     kinds: &[(&str, Effect<V>)],
     table: &mut Table<'_>,
+    names: &Names,
 ) -> Result<Effect<V>, Problem> {
     let mut effect = named.choice(kinds)?;
     match &mut effect {
         Effect::Ladder { front } => {
             if let Some(value) = table.get("front") {
                 *front = value.vector()?;
+            }
+        }
+        Effect::Floor { surface } => {
+            if let Some(value) = table.get("surface") {
+                *surface = found(&names.surfaces, value, "surface")?;
             }
         }
         Effect::Wind { push } => *push = table.need("push", "an acceleration in m/s²")?.vector()?,
@@ -448,7 +456,8 @@ fn effect_of<V: Pieces>(
         Effect::Own(number) if named.text()? == "own" => {
             *number = table.need("number", "the game's own number")?.number_in(0.0..=65_535.0, "")? as u16;
         }
-        Effect::Water | Effect::Hazard | Effect::Goal | Effect::Checkpoint | Effect::Own(_) => {}
+        // The others are no more than their name.
+        _ => {}
     }
     Ok(effect)
 }

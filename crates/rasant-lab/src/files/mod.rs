@@ -8,6 +8,7 @@ mod bindings;
 mod draft;
 mod level;
 mod problem;
+mod renamed;
 mod start;
 mod table;
 mod trial;
@@ -24,6 +25,8 @@ pub use tuning::{TuningFile, edit_tuning, read_tuning, write_tuning};
 
 pub(crate) use level::{PATH_ENDS, zone_names};
 pub(crate) use problem::Source;
+pub use renamed::RENAMED;
+pub(crate) use renamed::renamed;
 pub(crate) use table::nearest;
 
 /// Where files come from.

@@ -1,6 +1,8 @@
 //! Where a body can begin.
 
-use rasant::{Bounds, Controller, Frame, Geometry, Level, Patch};
+use rasant::contact::Patch;
+use rasant::space::{Bounds, Frame};
+use rasant::{Controller, Geometry, Level};
 
 use super::TuningFile;
 
@@ -46,10 +48,10 @@ pub fn found_start<V: Geometry>(level: &Level<V>, numbers: &TuningFile) -> [f32;
     } else {
         let ground = |from: V| {
             let hit = patch(from, down, level, numbers).sweep(V::ZERO, down).filter(|hit| !hit.edge)?;
-            Some((from + down * hit.share, hit.normal.height()))
+            Some((from + down * hit.time, hit.normal.height()))
         };
         let grounds: Vec<(V, f32)> = tried.filter_map(ground).collect();
-        let walkable = numbers.tuning.slope.steepest.cos();
+        let walkable = numbers.tuning.slope.max_angle.cos();
         let best = [EVEN, walkable].iter().find_map(|least| grounds.iter().find(|(_, up)| up >= least));
         best.map(|(place, _)| *place)
     };

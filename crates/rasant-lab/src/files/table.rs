@@ -9,6 +9,7 @@ use rasant::Vector;
 use toml::Spanned;
 use toml::de::{DeArray, DeTable, DeValue};
 
+use super::renamed::renamed;
 use super::{Problem, Source};
 
 /// A table of a file, and the keys asked for so far.
@@ -40,8 +41,12 @@ pub(super) fn parse<R>(
     read(Table { source, table: parsed.get_ref(), span: 0..0, path: String::new(), asked: Vec::new() })
 }
 
-/// The known word nearest to `given`, if one is near.
+/// What `given` is called now, or else the known word nearest to it, if one is near.
 pub(crate) fn nearest<'a>(given: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    let known: Vec<&str> = known.into_iter().collect();
+    if let Some(word) = renamed(given).and_then(|new| known.iter().find(|word| **word == new)) {
+        return Some(word);
+    }
     known
         .into_iter()
         .map(|word| (strsim::damerau_levenshtein(given, word), word))
@@ -142,6 +147,9 @@ fn unknown<'k>(
 ) -> Problem {
     let problem = Problem::at(source, span, message);
     match nearest(given, known.clone()) {
+        Some(near) if renamed(given).is_some_and(|new| new == near) => {
+            problem.expecting(format!("`{near}`, as it is called now"))
+        }
         Some(near) => problem.expecting(format!("`{near}`?")),
         None => {
             let all: Vec<String> = known.map(|word| format!("`{word}`")).collect();

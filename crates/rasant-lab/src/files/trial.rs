@@ -22,13 +22,14 @@
 
 use std::path::{Path, PathBuf};
 
-use rasant::{Clock, EVENTS, Geometry, Tape};
+use rasant::state::EVENTS;
+use rasant::{Clock, Geometry, Tape};
 
 use super::level::{World, level_from, read_level};
 use super::start::{found_start, overlap_at};
 use super::table::{Table, Value, parse};
 use super::tuning::{TuningFile, read_tuning, tuning_of};
-use super::{Files, Problem, Source, beside};
+use super::{Files, Problem, Source, beside, renamed};
 use crate::expect::{Expectation, Figure, MEASURES};
 use crate::run::Run;
 use crate::script::{Circumstance, Fact, Script, ScriptError, Situation};
@@ -160,8 +161,11 @@ pub fn write_recorded_trial(run: &Run, start: [f32; 3], level: &str, tuning: &st
         quoted(tape),
         start.join(", ")
     );
-    for measure in MEASURES.iter().take(5 + dimensions) {
+    for measure in MEASURES {
         let is = measure.of(&run.summary);
+        if !is.is_finite() || (measure.name == "end-z" && dimensions == 2) {
+            continue;
+        }
         let within = if measure.unit == "s" { 2.0 / f64::from(run.trace.rate) } else { 0.01 };
         text += &format!("\n[[expect]]\nfigure = \"{}\"\nis = {is:.3}\nwithin = {within:.3}\n", measure.name);
     }
@@ -273,6 +277,12 @@ fn expectation_of(mut table: Table<'_>) -> Result<Expectation, Problem> {
 fn event_named(value: Value<'_>) -> Result<String, Problem> {
     let name = value.text()?;
     let event = name.split(' ').next().unwrap_or("");
+    if event == "maneuver-phase"
+        && let Some(new) = name.split(' ').skip(1).find_map(renamed)
+    {
+        let problem = value.problem(format!("there is no such phase in \"{name}\""));
+        return Err(problem.expecting(format!("`{new}`, as it is called now")));
+    }
     if EVENTS.contains(&event) {
         return Ok(name.to_owned());
     }

@@ -18,7 +18,8 @@
 use std::path::Path;
 
 use crate::{base_tuning, knobs};
-use rasant::{Face, Hull, HullShape, KnobError, Steering, Tuning, Unit};
+use rasant::tuning::{KnobError, Unit};
+use rasant::{Face, Hull, HullShape, Steering, Tuning};
 
 use super::table::{Table, Value, parse};
 use super::{Files, Problem, Source};
@@ -214,7 +215,7 @@ fn hull_of(mut table: Table<'_>) -> Result<Hull, Problem> {
         }
     };
     let clearance = table.get("clearance").map(Value::number).transpose()?;
-    let whole = |error: rasant::HullError| table.problem(format!("the hull's {error}"));
+    let whole = |error: rasant::contact::HullError| table.problem(format!("the hull's {error}"));
     let hull = Hull::new(shape).map_err(whole)?;
     let hull = match clearance {
         Some(clearance) => hull.with_clearance(clearance).map_err(whole)?,

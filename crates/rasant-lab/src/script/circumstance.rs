@@ -9,7 +9,7 @@ use super::{ScriptError, parse};
 
 /// Something that holds at a tick or does not: all of its facts together.
 ///
-/// It reads as it is written: `x > 11.4 and not aloft`.
+/// It reads as it is written: `x > 11.4 and not airborne`.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Circumstance {
     /// What must all hold.
@@ -47,7 +47,7 @@ pub enum Quantity {
     Y,
     /// Along z.
     Z,
-    /// Along the ground or, aloft, across up, in m/s.
+    /// Along the ground or, airborne, across up, in m/s.
     Speed,
     /// Along up, in m/s.
     Rise,
@@ -86,8 +86,8 @@ impl Quantity {
 impl Situation {
     /// Every state: the modes, and what else can be asked.
     pub const STATES: [&'static str; 13] = [
-        "afoot",
-        "aloft",
+        "grounded",
+        "airborne",
         "wall-slide",
         "ladder",
         "maneuver",
@@ -106,8 +106,8 @@ impl Situation {
             Self::On(event) => row.events.iter().any(|one| one.is_called(event)),
             Self::Below(quantity, limit) => quantity.of(row) < *limit,
             Self::Above(quantity, limit) => quantity.of(row) > *limit,
-            Self::Is("rising") => row.mode == "aloft" && row.rise > 0.0,
-            Self::Is("falling") => row.mode == "aloft" && row.rise < 0.0,
+            Self::Is("rising") => row.mode == "airborne" && row.rise > 0.0,
+            Self::Is("falling") => row.mode == "airborne" && row.rise < 0.0,
             Self::Is("at wall") => row.at_wall,
             Self::Is("crouched") => row.crouched,
             Self::Is(mode) => row.mode == *mode,

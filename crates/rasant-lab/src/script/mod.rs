@@ -21,7 +21,7 @@
 //! fact   = [ "not" ] ( "on" event | quantity ( "<" | ">" ) number [ unit ] | state )
 //! event  = an event's name, alone or with its detail: "landed", "jumped wall"
 //! quantity = "x" | "y" | "z" | "speed" | "rise"
-//! state  = "afoot" | "aloft" | "wall-slide" | "ladder" | "maneuver"
+//! state  = "grounded" | "airborne" | "wall-slide" | "ladder" | "maneuver"
 //!        | "ledge" | "swim" | "glide" | "slam"
 //!        | "rising" | "falling" | "crouched" | "at wall"
 //! time   = number "s"

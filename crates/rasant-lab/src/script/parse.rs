@@ -1,7 +1,8 @@
 //! Reads scripts.
 
 use rasant::glam::Vec2;
-use rasant::{Actions, EVENTS, Look};
+use rasant::state::EVENTS;
+use rasant::{Actions, Look};
 use winnow::ascii::{float, space0, space1};
 use winnow::combinator::{alt, cut_err, eof, fail, opt, preceded, repeat, separated, terminated};
 use winnow::error::{ContextError, ErrMode, StrContext, StrContextValue};
@@ -10,6 +11,7 @@ use winnow::stream::{LocatingSlice, Location};
 use winnow::token::{one_of, take_while};
 
 use super::{Circumstance, Doing, Fact, Host, Lasting, Quantity, ScriptError, Situation, Start, Step};
+use crate::files::renamed;
 
 type Input<'a> = LocatingSlice<&'a str>;
 
@@ -49,9 +51,10 @@ fn whole<'a, T>(
         let word = rest.split_whitespace().next().unwrap_or("");
         let message =
             if word.is_empty() { "the line ends here".to_owned() } else { format!("found `{word}`") };
-        let expected = match error {
-            ErrMode::Cut(context) | ErrMode::Backtrack(context) => expectation(&context),
-            ErrMode::Incomplete(_) => "more".to_owned(),
+        let expected = match (renamed(word.trim_end_matches([':', ','])), error) {
+            (Some(new), _) => format!("`{new}`, as it is called now"),
+            (None, ErrMode::Cut(context) | ErrMode::Backtrack(context)) => expectation(&context),
+            (None, ErrMode::Incomplete(_)) => "more".to_owned(),
         };
         ScriptError { span: offset + start..offset + start + word.len().max(1), message, expected }
     })
@@ -60,7 +63,7 @@ fn whole<'a, T>(
 const STARTS: &str = "`at`, `then`, `when`, `on`, `whenever` or `every`";
 const DOINGS: &str = "`steer`, `press`, `look`, `launch`, `knock` or `move`";
 const FACTS: &str = "x, y, z, speed or rise with `<` or `>` and a number, `on` and an event, \
-    or one of afoot, aloft, wall-slide, ladder, maneuver, rising, falling, crouched, at wall";
+    or one of grounded, airborne, wall-slide, ladder, maneuver, rising, falling, crouched, at wall";
 
 fn expects(what: &'static str) -> StrContext {
     StrContext::Expected(StrContextValue::Description(what))
@@ -183,7 +186,8 @@ fn event(input: &mut Input<'_>) -> ModalResult<String> {
         return fail.parse_next(input);
     }
     let ends = ["and", "until", "for"];
-    let more = preceded(space1, detail_word.verify(|word: &str| !ends.contains(&word)));
+    let is_old = |word: &str| first == "maneuver-phase" && renamed(word).is_some();
+    let more = preceded(space1, detail_word.verify(|word: &str| !ends.contains(&word) && !is_old(word)));
     let words: Vec<&str> = repeat(0.., more).parse_next(input)?;
     Ok([&[first], &words[..]].concat().join(" "))
 }
@@ -315,7 +319,7 @@ mod tests {
     fn a_circumstance_reads_as_it_is_written() {
         for text in [
             "x > 11.4",
-            "not aloft and speed < 0.1",
+            "not airborne and speed < 0.1",
             "on zone-entered the lamp's yard and at wall",
             "on jumped wall",
             "rise < -3 and not crouched",

@@ -68,7 +68,7 @@ impl<'a> Player<'a> {
         }
     }
 
-    /// The same player, who looks and acts only in every so-manieth tick.
+    /// The same player, who looks and acts only once in that many ticks.
     #[must_use]
     pub fn every(mut self, ticks: usize) -> Self {
         self.rate = self.rate * self.ticks_a_moment as f64 / ticks as f64;

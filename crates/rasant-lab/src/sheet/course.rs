@@ -1,8 +1,7 @@
 //! A body on a course, driven and watched.
 
-use rasant::{
-    Actions, Controller, Event, Geometry, Intent, Level, LevelBuilder, Look, Piece, State, Steering, Vector,
-};
+use rasant::level::LevelBuilder;
+use rasant::{Actions, Controller, Event, Geometry, Intent, Level, Look, Piece, State, Steering, Vector};
 
 use super::Subject;
 
@@ -163,7 +162,7 @@ impl Subject {
         self.tuning.steering.is_from_above(V::DIMENSION)
     }
 
-    /// The same with what jump, held, does beside jumping left out.
+    /// The subject with what jump, held, does beside jumping left out.
     pub fn that_only_jumps(&self) -> Self {
         let mut subject = *self;
         subject.tuning.glide.fall_speed = 0.0;

@@ -1,6 +1,7 @@
 //! On foot: speeds, the times and ways to them, slopes, steps, crests.
 
-use rasant::{Actions, Geometry, Intent, LevelBuilder};
+use rasant::level::LevelBuilder;
+use rasant::{Actions, Geometry, Intent};
 
 use super::course::{FAR, Rider, Track, blocks, floor};
 use super::{Course, Measured, Subject, kinds};
@@ -12,11 +13,11 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
                 of "walk";
                 "walk-speed", "m/s", "The speed of a full steer on the flat.";
                 "walk-reach-time", "s", "The time from standing to it.";
-                "walk-reach-way", "m", "The way covered meanwhile.";
+                "walk-reach-distance", "m", "The distance covered meanwhile.";
                 "walk-stop-time", "s", "The time from it to standing, after letting go.";
-                "walk-stop-way", "m", "The way covered meanwhile.";
+                "walk-stop-distance", "m", "The distance covered meanwhile.";
                 "walk-turn-time", "s", "The time from it to standing, steering back.";
-                "walk-turn-way", "m", "The way covered meanwhile.";
+                "walk-turn-distance", "m", "The distance covered meanwhile.";
             ],
             measure: walking::<V>,
         },
@@ -34,21 +35,21 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             measure: crouching::<V>,
         },
         Course {
-            kinds: kinds![of "slope"; "steepest-climbed", "°", "The steepest slope that is walked up.";],
+            kinds: kinds![of "slope"; "slope-climbed", "°", "The steepest slope that is walked up.";],
             measure: steepest::<V>,
         },
         Course {
             kinds: kinds![
                 of "slope" "walk";
                 "uphill-speed", "m/s", "The speed along a slope half a degree under the steepest, up it.";
-                "downhill-speed", "m/s", "The same, down it.";
+                "downhill-speed", "m/s", "The speed along such a slope, down it.";
             ],
             measure: up_and_down::<V>,
         },
         Course {
             kinds: kinds![
                 of "slope";
-                "curb-climbed", "m", "The highest step that is walked up.";
+                "step-climbed", "m", "The highest step that is walked up.";
                 "drop-followed", "m", "The deepest step that is walked down without leaving the ground.";
             ],
             measure: steps::<V>,
@@ -163,7 +164,7 @@ fn steepest<V: Geometry>(subject: &Subject) -> Measured {
         return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
-    let asked = f64::from(subject.tuning.slope.steepest.to_degrees());
+    let asked = f64::from(subject.tuning.slope.max_angle.to_degrees());
     let climbs = |degrees: f64| {
         let mut track = on_slope::<V>(subject, degrees.to_radians() as f32);
         track.run(0.1, &rider.ahead);
@@ -176,14 +177,14 @@ fn up_and_down<V: Geometry>(subject: &Subject) -> Measured {
     /// How far under the steepest, in radians.
     const UNDER: f32 = 0.0087;
     let slope = subject.tuning.slope;
-    if !subject.walks::<V>() || slope.steepest <= UNDER {
+    if !subject.walks::<V>() || slope.max_angle <= UNDER {
         return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     let speed = subject.tuning.walk.speed.abs();
     let enough = long_enough(subject, speed);
     let measured = |lean: f32, factor: f32| {
-        let mut track = on_slope::<V>(subject, lean * (slope.steepest - UNDER));
+        let mut track = on_slope::<V>(subject, lean * (slope.max_angle - UNDER));
         track.run(enough, &rider.ahead);
         // What a factor asks for is a little more here, short of the steepest.
         let whole = (factor == 1.0).then_some(f64::from(speed));
@@ -226,8 +227,8 @@ fn steps<V: Geometry>(subject: &Subject) -> Measured {
     };
     let most = |asked: f32| f64::from(asked) * 1.5 + 0.05;
     vec![
-        (greatest(0.0, most(slope.curb), 2e-4, climbs), Some(slope.curb.into())),
-        (greatest(0.0, most(slope.cling), 2e-4, follows), Some(slope.cling.into())),
+        (greatest(0.0, most(slope.step_height), 2e-4, climbs), Some(slope.step_height.into())),
+        (greatest(0.0, most(slope.ground_snap), 2e-4, follows), Some(slope.ground_snap.into())),
     ]
 }
 

@@ -11,7 +11,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             kinds: kinds![
                 of "glide";
                 "glide-fall-speed", "m/s", "The speed of a fall while it glides.";
-                "glide-way", "m", "How far it glides for each metre that it sinks, steered ahead.";
+                "glide-distance", "m", "How far it glides for each metre that it sinks, steered ahead.";
             ],
             measure: glide::<V>,
         },
@@ -34,7 +34,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             kinds: kinds![
                 of "slam";
                 "slam-speed", "m/s", "The speed with which a slam meets the ground.";
-                "slam-recover-time", "s", "The time from there until the body moves again.";
+                "slam-recovery-time", "s", "The time from there until the body moves again.";
             ],
             measure: slam::<V>,
         },
@@ -57,7 +57,7 @@ fn glide<V: Geometry>(subject: &Subject) -> Measured {
         return Measured::new();
     }
     let mut subject = *subject;
-    subject.tuning.glide.most_time = 0.0;
+    subject.tuning.glide.max_time = 0.0;
     let rider = Rider::of::<V>(&subject);
     let mut track = Track::<V>::new(&subject, nothing(), V::ZERO);
     track.run(EVEN, &rider.ahead.holding(Actions::JUMP));
@@ -141,5 +141,5 @@ fn slam<V: Geometry>(subject: &Subject) -> Measured {
     }
     track.begin();
     let free = track.until(60.0, &rider.rest, |event| matches!(event, Event::MoveEnded { .. }));
-    vec![(met, Some(knobs.speed.into())), (free.then(|| track.last().time), Some(knobs.recover.into()))]
+    vec![(met, Some(knobs.speed.into())), (free.then(|| track.last().time), Some(knobs.recovery.into()))]
 }

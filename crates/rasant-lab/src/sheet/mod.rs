@@ -6,7 +6,7 @@
 //! for, where one number does; where the two part by more than
 //! [`SLACK`], something else in the tuning is in the way.
 
-mod aloft;
+mod airborne;
 mod course;
 mod ground;
 mod listed;
@@ -139,8 +139,8 @@ pub fn sheet_of(
 pub fn reach(file: &TuningFile, dimensions: usize, rate: u32, rise: f64) -> Option<f64> {
     let subject = Subject { tuning: file.tuning, hull: file.hull, rate };
     match dimensions {
-        2 => aloft::reach::<Vec2>(&subject, rise),
-        _ => aloft::reach::<Vec3>(&subject, rise),
+        2 => airborne::reach::<Vec2>(&subject, rise),
+        _ => airborne::reach::<Vec3>(&subject, rise),
     }
 }
 
@@ -170,7 +170,7 @@ fn readings<V: Geometry>(subject: &Subject, wanted: &dyn Fn(&FigureKind) -> bool
 }
 
 fn courses<V: Geometry>() -> Vec<Course> {
-    [ground::courses::<V>(), aloft::courses::<V>(), moves::courses::<V>(), listed::courses::<V>()]
+    [ground::courses::<V>(), airborne::courses::<V>(), moves::courses::<V>(), listed::courses::<V>()]
         .into_iter()
         .flatten()
         .collect()

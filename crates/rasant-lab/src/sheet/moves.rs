@@ -1,8 +1,7 @@
 //! Walls, ladders, dashes, rolls, hops, turns, and how soon a press is felt.
 
-use rasant::{
-    Actions, Effect, Event, Face, Geometry, Intent, Level, LevelBuilder, Mode, Phase, Steering, Zone,
-};
+use rasant::level::LevelBuilder;
+use rasant::{Actions, Effect, Event, Face, Geometry, Intent, Level, Mode, Phase, Steering, Zone};
 
 use super::course::{FAR, Rider, Track, blocks, floor};
 use super::{Course, Measured, Subject, kinds};
@@ -33,7 +32,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
                 "dash-distance", "m", "How far a dash on the flat drives.";
                 "dash-time", "s", "How long.";
                 "dash-top-speed", "m/s", "Its greatest speed.";
-                "dash-rest", "s", "From its end to the next.";
+                "dash-cooldown", "s", "From its end to the next.";
             ],
             measure: dash::<V>,
         },
@@ -65,7 +64,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             kinds: kinds![
                 of;
                 "steer-delay", "ticks", "Whole ticks between the one that sees a steer and the one that moves.";
-                "jump-delay", "ticks", "The same for a press of jump.";
+                "jump-delay", "ticks", "Whole ticks between the one that sees a press of jump and the one that rises.";
             ],
             measure: delay::<V>,
         },
@@ -161,8 +160,8 @@ fn driven<V: Geometry>(track: &mut Track<V>, intent: &Intent, rest: &Intent) -> 
         let mut ended = false;
         for event in track.tick(&press) {
             match event {
-                Event::ManeuverPhase { phase: Phase::Drive, .. } => first = Some(before),
-                Event::ManeuverPhase { phase: Phase::Recover | Phase::Rest, .. } => ended = true,
+                Event::ManeuverPhase { phase: Phase::Active, .. } => first = Some(before),
+                Event::ManeuverPhase { phase: Phase::Recovery | Phase::Cooldown, .. } => ended = true,
                 _ => {}
             }
         }
@@ -198,25 +197,26 @@ fn dash<V: Geometry>(subject: &Subject) -> Measured {
     let again = next_dash(&mut track, &rest).map(|time| time - to_end(subject));
     vec![
         (Some(way), Some(knobs.distance.into())),
-        (Some(time), Some(knobs.time.into())),
-        (Some(fastest), Some(f64::from(knobs.distance / knobs.time * (1.0 + knobs.curve.abs())))),
-        (again, Some(knobs.rest.into())),
+        (Some(time), Some(knobs.active.into())),
+        (Some(fastest), Some(f64::from(knobs.distance / knobs.active * (1.0 + knobs.curve.abs())))),
+        (again, Some(knobs.cooldown.into())),
     ]
 }
 
 /// From the press of a dash to the end of its recovery, in seconds.
 fn to_end(subject: &Subject) -> f64 {
     let dash = subject.tuning.dash;
-    f64::from(dash.windup + dash.time + dash.recover)
+    f64::from(dash.startup + dash.active + dash.recovery)
 }
 
 /// When the next dash begins, dash being pressed in every tick from now on: in
 /// seconds since the log began.
 fn next_dash<V: Geometry>(track: &mut Track<V>, rest: &Intent) -> Option<f64> {
-    let begins =
-        |event: &Event<V>| matches!(event, Event::ManeuverPhase { phase: Phase::Windup | Phase::Drive, .. });
+    let begins = |event: &Event<V>| {
+        matches!(event, Event::ManeuverPhase { phase: Phase::Startup | Phase::Active, .. })
+    };
     let dash = track.body.tuning.dash;
-    let most = f64::from(dash.recover + dash.rest + dash.recharge_time * dash.charges) + 1.0;
+    let most = f64::from(dash.recovery + dash.cooldown + dash.recharge_time * dash.charges) + 1.0;
     for _ in 0..(most / track.dt) as usize {
         let before = track.last().time;
         if track.tick(&rest.pressing(Actions::DASH)).iter().any(begins) {
@@ -236,7 +236,7 @@ fn roll<V: Geometry>(subject: &Subject) -> Measured {
     let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
     let press = rest.pressing(Actions::own(knobs.action.round() as u32));
     let Some(Driven { way, time }) = driven(&mut track, &press, &rest) else { return Measured::new() };
-    vec![(Some(way), Some(knobs.distance.into())), (Some(time), Some(knobs.time.into()))]
+    vec![(Some(way), Some(knobs.distance.into())), (Some(time), Some(knobs.active.into()))]
 }
 
 fn hop<V: Geometry>(subject: &Subject) -> Measured {

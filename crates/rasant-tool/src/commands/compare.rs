@@ -195,7 +195,11 @@ impl Compared {
     fn summaries(&self) -> Grid {
         let mut grid = Grid::new(self.header(), 1..2 * self.runs.len());
         for measure in rasant_lab::expect::MEASURES {
-            let numbers: Vec<_> = self.runs.iter().map(|(_, run)| Some(measure.of(&run.summary))).collect();
+            let numbers: Vec<_> = self
+                .runs
+                .iter()
+                .map(|(_, run)| Some(measure.of(&run.summary)).filter(|it| it.is_finite()))
+                .collect();
             if let Some(row) = self.row(measure.name, measure.unit, &numbers) {
                 grid.add(row);
             }

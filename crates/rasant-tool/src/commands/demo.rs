@@ -47,7 +47,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
 }
 
 fn in_words(all: &[Done]) -> String {
-    let header = ["trial", "what", "time", "way", "highest", "fastest", "aloft", "jumps", "landings"];
+    let header = ["trial", "what", "time", "way", "highest", "fastest", "airborne", "jumps", "landings"];
     let mut table = Grid::new(header, 2..9);
     for Done { trial, summary, .. } in all {
         table.add([
@@ -57,7 +57,7 @@ fn in_words(all: &[Done]) -> String {
             format!("{:.2} m", summary.distance_m),
             format!("{:.2} m", summary.highest_m),
             format!("{:.2} m/s", summary.fastest_m_per_s),
-            format!("{:.2} s", summary.aloft_s),
+            format!("{:.2} s", summary.airborne_s),
             summary.jumps.to_string(),
             summary.landings.to_string(),
         ]);

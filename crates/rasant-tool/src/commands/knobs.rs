@@ -1,6 +1,6 @@
 //! `rasant knobs`.
 
-use rasant::Knob;
+use rasant::tuning::Knob;
 use rasant_lab::{knobs, schema};
 use serde::Serialize;
 
@@ -33,8 +33,8 @@ enum Schema {
 pub struct Row {
     path: &'static str,
     unit: &'static str,
-    least: f32,
-    most: f32,
+    min: f32,
+    max: f32,
     whole: bool,
     default: f32,
     meaning: &'static str,
@@ -58,7 +58,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
         table.add([
             row.path.to_owned(),
             unit.to_owned(),
-            format!("{} to {}", row.least, row.most),
+            format!("{} to {}", row.min, row.max),
             row.default.to_string(),
             row.meaning.to_owned(),
         ]);
@@ -71,8 +71,8 @@ pub fn rows(part: &str) -> Vec<Row> {
     let row = |knob: &Knob| Row {
         path: knob.path,
         unit: knob.unit.sign(),
-        least: knob.least,
-        most: knob.most,
+        min: knob.min,
+        max: knob.max,
         whole: knob.unit.is_whole(),
         default: knob.default,
         meaning: knob.meaning.trim(),

@@ -126,7 +126,22 @@ fn in_words(trial: &Trial, run: &Run) -> String {
         facts(run).into_iter().map(|(what, number)| format!("  {what:<22}{number}")).collect();
     let events = event_table(run.trace.events(), run.trace.dimensions);
     let title = &run.summary.title;
-    format!("{title}  ({})\n\n{}\n\n{}", about(trial, run), lines.join("\n"), events.text())
+    let gaits = gait_table(run).text();
+    format!("{title}  ({})\n\n{}\n\n{gaits}\n\n{}", about(trial, run), lines.join("\n"), events.text())
+}
+
+/// How long each gait was shown.
+fn gait_table(run: &Run) -> Grid {
+    let mut table = Grid::new(["gait", "times", "in all", "shortest"], [1, 2, 3]);
+    for gait in &run.summary.gaits {
+        table.add([
+            gait.gait.to_string(),
+            gait.times.to_string(),
+            format!("{:.3} s", gait.all_s),
+            gait.shortest_s.map(|shortest| format!("{shortest:.3} s")).unwrap_or_default(),
+        ]);
+    }
+    table
 }
 
 /// Whose run it is, how fine and how long.
@@ -144,7 +159,7 @@ fn facts(run: &Run) -> Vec<(&'static str, String)> {
         ("distance", format!("{:.3} m", summary.distance_m)),
         ("highest above start", format!("{:.3} m", summary.highest_m)),
         ("greatest speed", format!("{:.3} m/s", summary.fastest_m_per_s)),
-        ("time aloft", format!("{:.3} s", summary.aloft_s)),
+        ("time airborne", format!("{:.3} s", summary.airborne_s)),
         ("jumps, landings", format!("{}, {}", summary.jumps, summary.landings)),
         ("hardest landing", format!("{:.3} m/s", summary.hardest_landing_m_per_s)),
     ];
@@ -174,19 +189,29 @@ fn page(trial: &Trial, run: &Run, picture: &Picture) -> String {
         }
         report.table("What was expected", &expected);
     }
+    report.table("What it showed", &gait_table(run));
     report.table("Events", &event_table(run.trace.events(), run.trace.dimensions));
     report.page()
 }
 
+/// The number that goes with an event, with its unit.
+fn how_much(event: &EventRow) -> String {
+    match (event.speed, event.seconds) {
+        (Some(speed), _) => format!("{speed:.2} m/s"),
+        (None, Some(seconds)) => format!("{seconds:.2} s"),
+        _ => String::new(),
+    }
+}
+
 fn event_table<'a>(events: impl Iterator<Item = (&'a Row, &'a EventRow)>, dimensions: usize) -> Grid {
-    let mut table = Grid::new(["time", "event", "at", "speed", "more"], [0, 2, 3]);
+    let mut table = Grid::new(["time", "event", "at", "with", "more"], [0, 2, 3]);
     for (row, event) in events.filter(|(_, event)| event.name != FOOTFALL) {
         let at: Vec<String> = event.position[..dimensions].iter().map(|part| format!("{part:.3}")).collect();
         table.add([
             format!("{:.3} s", row.time),
             event.name.to_owned(),
             format!("{} m", at.join(", ")),
-            event.speed.map(|speed| format!("{speed:.2} m/s")).unwrap_or_default(),
+            how_much(event),
             event.detail.clone().unwrap_or_default(),
         ]);
     }

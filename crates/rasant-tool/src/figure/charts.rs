@@ -5,7 +5,7 @@ use plotters::prelude::*;
 use rasant_lab::{Row, Trace};
 
 use super::marks::{self, mark_of};
-use super::palette::{AFOOT, INK, MIST, PRESSED, SMALL, px, wide};
+use super::palette::{GROUNDED, INK, MIST, NORMAL, PRESSED, SMALL, px, wide};
 use super::{Chart, Drawn, line_by_mode, text};
 
 /// Height of the underside over time, with the events on it.
@@ -71,17 +71,25 @@ where
     Ok(chart)
 }
 
-/// A lane for the steer and one for each action, with bars while it is held.
-pub fn inputs<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
+/// How high [`lanes`] are, in pixels of the page.
+pub fn height_of_lanes(trace: &Trace) -> u32 {
+    10 + LANE * all_lanes(trace).len() as u32
+}
+
+/// How high one is.
+const LANE: u32 = 22;
+
+/// A lane for the steer and one for each action, with bars while it is held; one for what
+/// an animation shows; and some for what is told.
+pub fn lanes<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
 where
     DB::ErrorType: 'static,
 {
-    let (width, height) = area.dim_in_pixel();
+    let (width, _) = area.dim_in_pixel();
     let (left, right) = (px(56), width as i32 - px(16));
     let pixel = |time: f64| left + ((right - left) as f64 * time / trace.duration().max(1e-9)).round() as i32;
-    let lanes = lanes(trace);
-    let step = ((height as i32 - px(10)) / lanes.len().max(1) as i32).min(px(22));
-    for (number, lane) in lanes.iter().enumerate() {
+    let step = px(LANE as i32);
+    for (number, lane) in all_lanes(trace).iter().enumerate() {
         let top = px(4) + number as i32 * step;
         area.draw_text(&lane.name, &text(SMALL), (px(8), top + px(2)))?;
         area.draw(&PathElement::new(
@@ -90,15 +98,13 @@ where
         ))?;
         for bar in &lane.bars {
             let (from, to) = (pixel(bar.from), pixel(bar.to).max(pixel(bar.from) + px(2)));
-            area.draw(&Rectangle::new(
-                [(from, top + px(1)), (to, top + step - px(4))],
-                bar.color.mix(0.35).filled(),
-            ))?;
+            let shade = bar.color.mix(if bar.lasts { 0.35 } else { 0.0 });
+            area.draw(&Rectangle::new([(from, top + px(1)), (to, top + step - px(4))], shade.filled()))?;
             area.draw(&Rectangle::new(
                 [(from, top + px(1)), (from + px(3), top + step - px(4))],
                 bar.color.filled(),
             ))?;
-            if to - from > px(9 * bar.word.len() as i32) {
+            if to - from > px(LETTER * bar.word.len() as i32 + 10) {
                 area.draw_text(&bar.word, &text(SMALL).color(&INK), (from + px(8), top + px(2)))?;
             }
         }
@@ -116,22 +122,28 @@ struct Bar {
     to: f64,
     word: String,
     color: RGBColor,
+    /// Whether it is so from one end to the other, or only at its beginning.
+    lasts: bool,
 }
 
-fn lanes(trace: &Trace) -> Vec<Lane> {
+/// Room for a letter, in pixels.
+const LETTER: i32 = 7;
+
+/// All lanes, from the top.
+fn all_lanes(trace: &Trace) -> Vec<Lane> {
     let dt = 1.0 / f64::from(trace.rate);
     let bars = |same: &dyn Fn(&Row, &Row) -> bool, word: &dyn Fn(&Row) -> Option<String>, color: RGBColor| {
         trace.rows[1..]
             .chunk_by(|a, b| same(a, b))
             .filter_map(|part| {
                 let word = word(&part[0])?;
-                Some(Bar { from: part[0].time - dt, to: part[part.len() - 1].time, word, color })
+                Some(Bar { from: part[0].time - dt, to: part[part.len() - 1].time, word, color, lasts: true })
             })
             .collect::<Vec<_>>()
     };
     let mut lanes = vec![Lane {
         name: "steer".to_owned(),
-        bars: bars(&|a, b| a.steer == b.steer, &|row| steer_word(row.steer), AFOOT),
+        bars: bars(&|a, b| a.steer == b.steer, &|row| steer_word(row.steer), GROUNDED),
     }];
     let all = trace.rows.iter().fold(rasant::Actions::NONE, |all, row| all | row.held);
     for action in all.each() {
@@ -144,6 +156,39 @@ fn lanes(trace: &Trace) -> Vec<Lane> {
             ),
             name: name.clone(),
         });
+    }
+    let shown = bars(&|a, b| a.gait == b.gait, &|row| Some(row.gait.to_string()), NORMAL);
+    lanes.push(Lane { name: "shows".to_owned(), bars: shown });
+    lanes.extend(told(trace));
+    lanes
+}
+
+/// What is told, but for footfalls, each with its name as long as there is room for it in
+/// one of a few lanes.
+fn told(trace: &Trace) -> Vec<Lane> {
+    const MOST: usize = 3;
+    /// Pixels for all of the time.
+    const WIDTH: f64 = 1208.0;
+    let mut lanes: Vec<Lane> = Vec::new();
+    let mut free = [0.0f64; MOST];
+    for row in &trace.rows[1..] {
+        let names: Vec<&str> =
+            row.events.iter().map(|event| event.name).filter(|name| *name != "footfall").collect();
+        if names.is_empty() {
+            continue;
+        }
+        let word = names.join(", ");
+        let takes = f64::from(LETTER * word.len() as i32 + 12) * trace.duration() / WIDTH;
+        let place = free.iter().position(|from| *from <= row.time);
+        let number = place.unwrap_or(0);
+        if number == lanes.len() {
+            lanes.push(Lane { name: if number == 0 { "told" } else { "" }.to_owned(), bars: Vec::new() });
+        }
+        let to = if place.is_some() { (row.time + takes).min(trace.duration()) } else { row.time };
+        if place.is_some() {
+            free[number] = row.time + takes;
+        }
+        lanes[number].bars.push(Bar { from: row.time, to, word, color: INK, lasts: false });
     }
     lanes
 }

@@ -22,8 +22,8 @@ pub use overlay::letter;
 
 use crate::output::{Failure, ending, write_file};
 use palette::{
-    AFOOT, ALOFT, FINE, INK, LADDER, LARGE, MANEUVER, MIST, OTHER_MOVE, PAPER, SMALL, TYPEFACE, WALL_SLIDE,
-    px, wide,
+    AIRBORNE, FINE, GROUNDED, INK, LADDER, LARGE, MANEUVER, MIST, OTHER_MOVE, PAPER, SMALL, TYPEFACE,
+    WALL_SLIDE, px, wide,
 };
 
 /// What drawing gives.
@@ -44,17 +44,19 @@ pub struct Picture(String);
 impl Picture {
     /// The figure of a run.
     pub fn of_run(trial: &Trial, run: &Run) -> Result<Self, Failure> {
-        Self::drawn(SIZE, |root| {
+        let above = HEADING + SCENE + 2 * CHART;
+        let size = (SIZE.0, SIZE.1.max(above + charts::height_of_lanes(&run.trace)));
+        Self::drawn(size, |root| {
             let figure = Figure { trial, run };
             let (heading, rest) = root.split_vertically(wide(HEADING));
             let (scene, rest) = rest.split_vertically(wide(SCENE));
             let (height, rest) = rest.split_vertically(wide(CHART));
-            let (speed, inputs) = rest.split_vertically(wide(CHART));
+            let (speed, lanes) = rest.split_vertically(wide(CHART));
             figure.draw_heading(&heading)?;
             scene::draw(&scene, trial, &run.trace)?;
             charts::height(&height, &run.trace, figure.height_name())?;
             charts::speed(&speed, &run.trace)?;
-            charts::inputs(&inputs, &run.trace)
+            charts::lanes(&lanes, &run.trace)
         })
     }
 
@@ -163,8 +165,8 @@ struct Line<'a> {
 }
 
 const LINES: [Line<'static>; 5] = [
-    Line { mode: "afoot", word: "on foot", color: AFOOT, dash: None, wider: 0 },
-    Line { mode: "aloft", word: "aloft", color: ALOFT, dash: Some((6, 4)), wider: 0 },
+    Line { mode: "grounded", word: "grounded", color: GROUNDED, dash: None, wider: 0 },
+    Line { mode: "airborne", word: "airborne", color: AIRBORNE, dash: Some((6, 4)), wider: 0 },
     Line { mode: "wall-slide", word: "wall slide", color: WALL_SLIDE, dash: Some((2, 3)), wider: 1 },
     Line { mode: "ladder", word: "ladder", color: LADDER, dash: Some((10, 2)), wider: 1 },
     Line { mode: "maneuver", word: "maneuver", color: MANEUVER, dash: None, wider: 2 },

@@ -19,9 +19,9 @@ pub const AWNING: RGBColor = RGBColor(0x7A, 0x5C, 0x8E);
 /// The body.
 pub const BODY: RGBColor = RGBColor(0x23, 0x2C, 0x3A);
 /// On foot.
-pub const AFOOT: RGBColor = RGBColor(0x12, 0x57, 0x9C);
-/// Aloft.
-pub const ALOFT: RGBColor = RGBColor(0xD2, 0x6A, 0x00);
+pub const GROUNDED: RGBColor = RGBColor(0x12, 0x57, 0x9C);
+/// Airborne.
+pub const AIRBORNE: RGBColor = RGBColor(0xD2, 0x6A, 0x00);
 /// Sliding down a wall.
 pub const WALL_SLIDE: RGBColor = RGBColor(0x9B, 0x2F, 0xAE);
 /// On a ladder.

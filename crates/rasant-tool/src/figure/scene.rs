@@ -3,7 +3,8 @@
 use plotters::coord::Shift;
 use plotters::prelude::*;
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Effect, Geometry, HullShape, Level, Shape, Tag};
+use rasant::level::{Shape, Tag};
+use rasant::{Effect, Geometry, HullShape, Level};
 use rasant_lab::{Row, Trace, Trial, World};
 
 use super::marks::{self, Mark, mark_of};

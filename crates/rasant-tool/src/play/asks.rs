@@ -2,7 +2,8 @@
 
 use std::time::Duration;
 
-use rasant::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press, TimedEvent};
+use rasant::input::{PadAxis, PadButton, PointerButton, TimedEvent};
+use rasant::{DeviceEvent, Key, Press};
 use rasant_lab::files::Change;
 use serde::Deserialize;
 

@@ -1,6 +1,8 @@
 //! A level and a body as a page draws them.
 
-use rasant::{Controller, FootingKind, Geometry, HullShape, Level, Shape, Vector};
+use rasant::level::Shape;
+use rasant::state::FootingKind;
+use rasant::{Controller, Geometry, HullShape, Level, Vector};
 use rasant_lab::files::{LevelDraft, LevelFile, zone_fields};
 use rasant_lab::live::Attempt;
 use serde_json::{Value, json};
@@ -128,8 +130,8 @@ pub fn inside<V: Geometry>(attempt: &Attempt<V>, frame: &mut Value) {
         .map(|contact| json!([drawn_at(contact.point), drawn_at(contact.normal)]))
         .collect();
     let slope = &attempt.body().tuning.slope;
-    frame["step"] = json!(slope.curb);
-    frame["snap"] = json!(slope.cling);
+    frame["step"] = json!(slope.step_height);
+    frame["snap"] = json!(slope.ground_snap);
     frame["timers"] = json!(timers);
     frame["contacts"] = json!(contacts);
     frame["arcs"] = json!(attempt.arcs().map(|arc| path(&arc)));
@@ -137,7 +139,7 @@ pub fn inside<V: Geometry>(attempt: &Attempt<V>, frame: &mut Value) {
 
 fn hull<V: Geometry>(body: &Controller<V>) -> Value {
     let hull = body.present_hull();
-    let middle = hull.core::<V>().middle.height();
+    let middle = hull.middle::<V>().height();
     match hull.shape() {
         HullShape::Capsule { radius, height } => {
             json!({ "radius": radius, "height": height, "middle": middle })

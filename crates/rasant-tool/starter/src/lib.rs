@@ -1,6 +1,8 @@
 //! What the game has of its own: a move.
 
-use rasant::{Actions, Answer, Fall, Geometry, Law, Move, MoveSet, Name, Proposal, Senses, Standard};
+use rasant::moves::{Answer, Fall, Law, Move, MoveSet, Proposal, Senses, Standard};
+use rasant::state::Name;
+use rasant::{Actions, Geometry};
 use rasant_lab::Game;
 
 rasant::own_knobs! {

@@ -93,7 +93,7 @@ pub struct Crowd<V> {
     pub bodies: Vec<State<V>>,
     pub intents: Vec<Intent>,
     /// Those of the last body, as a host would read them before the next.
-    pub events: rasant::Events<V>,
+    pub events: rasant::state::Events<V>,
 }
 
 impl<V: Geometry> Crowd<V> {
@@ -127,7 +127,8 @@ impl<V: Geometry> Crowd<V> {
             })
             .collect();
         let bodies = (0..BODIES).map(place).collect();
-        let mut crowd = Self { tuning, hull: capsule(), bodies, intents, events: rasant::Events::new() };
+        let mut crowd =
+            Self { tuning, hull: capsule(), bodies, intents, events: rasant::state::Events::new() };
         for _ in 0..90 {
             crowd.tick(level);
         }
@@ -136,12 +137,20 @@ impl<V: Geometry> Crowd<V> {
 
     pub fn tick(&mut self, level: &Level<V>) {
         for (body, intent) in self.bodies.iter_mut().zip(&self.intents) {
-            rasant::tick_into(&self.tuning, &self.hull, body, intent, level, DT, &mut self.events);
+            rasant::controller::tick_into(
+                &self.tuning,
+                &self.hull,
+                body,
+                intent,
+                level,
+                DT,
+                &mut self.events,
+            );
             black_box(&self.events);
         }
     }
 
-    pub fn afoot(&self) -> usize {
+    pub fn grounded(&self) -> usize {
         self.bodies.iter().filter(|body| body.footing.is_firm()).count()
     }
 }
@@ -209,9 +218,9 @@ impl General2 {
 
 /// Our own sweep of the same: gathers, then sweeps once.
 pub fn sweep_once<V: Geometry>(level: &Level<V>, body: &State<V>, way: V) -> f32 {
-    let reach = rasant::Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
-    let patch = rasant::Patch::gather(body.frame(), &capsule(), reach, level);
-    patch.sweep(V::ZERO, way).map_or(1.0, |hit| hit.share)
+    let reach = rasant::space::Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
+    let patch = rasant::contact::Patch::gather(body.frame(), &capsule(), reach, level);
+    patch.sweep(V::ZERO, way).map_or(1.0, |hit| hit.time)
 }
 
 /// The way of a tick of walking: along the ground, and a hair down.

@@ -99,7 +99,7 @@ impl Block {
         self.middle + at.clamp(-self.own, self.own)
     }
 
-    /// The same on the face across `axis`, for a point that may be inside.
+    /// The gap on the face across `axis`, for a point that may be inside.
     fn on_face(&self, at: Vec2, axis: usize) -> Vec2 {
         let mut on = at.clamp(-self.own, self.own);
         on[axis] = self.own[axis].copysign(at[axis]);

@@ -5,6 +5,8 @@
 //! the motion by each of them gives the sum with sharp edges exactly; a rounded
 //! one is then met on the balls and cylinders round the sum's corners and edges.
 
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use glam::{Vec3, Vec3A, Vec3Swizzles};
 
 use super::facet::{Facet, gap_between, nearest_of_segments};
@@ -12,7 +14,7 @@ use super::upright::{touch_edge_with_end, touch_end};
 use super::{Gap, Ray, Touch, more_upward};
 
 fn box_corners(half: Vec3) -> [Vec3; 8] {
-    std::array::from_fn(|corner| {
+    core::array::from_fn(|corner| {
         let sign = |bit: usize| if corner >> bit & 1 == 1 { 1.0 } else { -1.0 };
         half * Vec3::new(sign(0), sign(1), sign(2))
     })
@@ -46,8 +48,8 @@ enum Axes {
     Normal(Vec3),
     /// The box's.
     Box,
-    /// Across this edge of the facet and each of the box's.
-    Across(Vec3A),
+    /// Across this edge of the facet, of that number, and each of the box's.
+    Across(Vec3A, u8),
 }
 
 impl Axes {
@@ -59,7 +61,7 @@ impl Axes {
             Self::Box => point,
             // The product of an edge and a box's edge with a point is a part of that
             // of the point and the edge.
-            Self::Across(edge) => point.yzx() * edge.zxy() - point.zxy() * edge.yzx(),
+            Self::Across(edge, _) => point.yzx() * edge.zxy() - point.zxy() * edge.yzx(),
         }
     }
 
@@ -68,7 +70,7 @@ impl Axes {
         match self {
             Self::Normal(normal) => normal,
             Self::Box => [Vec3::X, Vec3::Y, Vec3::Z][lane],
-            Self::Across(edge) => Vec3::from(edge).cross([Vec3::X, Vec3::Y, Vec3::Z][lane]),
+            Self::Across(edge, _) => Vec3::from(edge).cross([Vec3::X, Vec3::Y, Vec3::Z][lane]),
         }
     }
 }
@@ -141,7 +143,7 @@ impl Facet<'_> {
             let squared = squares.yzx() + squares.zxy();
             let tells = squared.cmpgt(Vec3A::splat(ACROSS * ACROSS * whole));
             let length = Vec3A::select(tells, squared, Vec3A::ZERO).map(f32::sqrt);
-            let by = Axes::Across(edge);
+            let by = Axes::Across(edge, i as u8);
             // Both ends of the edge are at one place along each.
             let place = by.places(start.into());
             let (mut least, mut most) = (place, place);
@@ -216,7 +218,7 @@ impl Facet<'_> {
         let inside = self.is_seen_from_inside(face);
         let normal = cuts.normal(lane, ray.from);
         if rounding > 0.0 {
-            return self.touch_rounded_box(half, ray, limit, (enter, normal));
+            return self.touch_rounded_box(half, ray, limit, (enter, normal, self.is_flat_across(&cuts)));
         }
         if enter < 0.0 {
             let start = self.apart(half, ray.from, f32::INFINITY)?;
@@ -225,7 +227,8 @@ impl Facet<'_> {
         if inside && normal.dot(face) > 0.999 {
             return None;
         }
-        Some(self.touch_along(half, ray, enter, normal, face))
+        let touch = self.touch_along(half, ray, enter, normal, face);
+        Some(if self.is_flat_across(&cuts) { Touch { face, ..touch } } else { touch })
     }
 
     /// The touch of the whole side of a box that faces along `-normal`. Its point is
@@ -257,7 +260,7 @@ impl Facet<'_> {
         half: Vec3,
         ray: &Ray<Vec3>,
         limit: f32,
-        (enter, normal): (f32, Vec3),
+        (enter, normal, flat): (f32, Vec3, bool),
     ) -> Option<Touch<Vec3>> {
         let (face, _) = self.side(ray.from);
         let inside = self.is_seen_from_inside(face);
@@ -268,11 +271,15 @@ impl Facet<'_> {
             }
         } else if self.is_on_sum(half, ray.from + ray.motion * enter - normal * ray.reach) {
             let behind = inside && normal.dot(face) > 0.999;
-            return (!behind).then(|| self.touch_along(half, ray, enter, normal, face));
+            let touch = self.touch_along(half, ray, enter, normal, face);
+            let touch = if flat { Touch { face, ..touch } } else { touch };
+            return (!behind).then_some(touch);
         }
-        let mut touch = touch_box_sum(self.points, half, ray, limit)?;
-        touch.face = more_upward(touch.normal, face);
+        let (mut touch, corner, edge) = touch_box_sum(self.points, half, ray, limit)?;
         touch.point -= touch.normal * ray.reach;
+        let flat = self.is_flat(corner)
+            && (edge || self.is_flat((corner + self.points.len() - 1) % self.points.len()));
+        touch.face = if flat { face } else { more_upward(touch.normal, face) };
         Some(touch)
     }
 
@@ -290,9 +297,27 @@ impl Facet<'_> {
         is_on
     }
 
-    /// The point of the facet nearest to `at`.
+    /// Whether an edge is a flat seam: the face goes on there, and what stands on the edge
+    /// stands on the face.
+    fn is_flat(&self, edge: usize) -> bool {
+        self.seams.hidden_from(false, false) >> (edge & 7) & 1 == 1
+    }
+
+    fn is_flat_across(&self, cuts: &Cuts) -> bool {
+        matches!(cuts.by, Axes::Across(_, edge) if self.is_flat(edge.into()))
+    }
+
+    /// The point of the facet nearest to `at`, on a hidden edge or not.
     pub(super) fn nearest_to(&self, at: Vec3) -> Vec3 {
-        self.gap_upright(0.0, at).point
+        let (normal, distance) = self.side(at);
+        let over = at - normal * distance;
+        if self.holds(over) {
+            return over;
+        }
+        let on_edge = |(_, start, along)| nearest_of_segments(at, Vec3::ZERO, start, along).1;
+        let squared = |point: Vec3| (point - at).length_squared();
+        let nearer = |a: Vec3, b: Vec3| if squared(b) < squared(a) { b } else { a };
+        self.edges().map(on_edge).fold(self.points[0], nearer)
     }
 
     /// The gap to a box if it is less than `reach`.
@@ -345,28 +370,37 @@ fn supporting(half: Vec3, along: Vec3) -> Vec3 {
     along.map(|part| if part.abs() > 1e-6 { part.signum() } else { 0.0 }) * half
 }
 
-/// The sum of some points' hull and a box, rounded by the ray's reach: the cylinders
+/// The sum of some points' hull and a box, rounded by the ray's reach, with the number of
+/// the point, or of the edge from it on, that is touched: the cylinders
 /// and balls round all edges and corners that the sum can have. Those that lie inside
 /// are touched later than those outside, so they do no harm.
-fn touch_box_sum(points: &[Vec3], half: Vec3, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
-    let mut best: Option<(f32, Vec3, Vec3)> = None;
-    let mut offer = |time: f32, normal: Vec3, point: Vec3| {
+fn touch_box_sum(
+    points: &[Vec3],
+    half: Vec3,
+    ray: &Ray<Vec3>,
+    limit: f32,
+) -> Option<(Touch<Vec3>, usize, bool)> {
+    let mut best: Option<(f32, Vec3, Vec3, usize, bool)> = None;
+    let mut offer = |time: f32, normal: Vec3, point: Vec3, (number, edge): (usize, bool)| {
         if time <= limit && best.as_ref().is_none_or(|held| time < held.0) {
-            best = Some((time, normal, point));
+            best = Some((time, normal, point, number, edge));
         }
     };
-    let corners = points.iter().flat_map(|&point| box_corners(half).map(|corner| point + corner));
-    for corner in corners {
+    let corners = points
+        .iter()
+        .enumerate()
+        .flat_map(|(number, &point)| box_corners(half).map(|corner| (number, point + corner)));
+    for (number, corner) in corners {
         if let Some((time, normal)) = touch_end(ray.from - corner, 0.0, ray).at() {
-            offer(time, normal, corner);
+            offer(time, normal, corner, (number, false));
         }
     }
-    for &point in points {
+    for (number, &point) in points.iter().enumerate() {
         for (own_start, own_along) in box_edges(half).filter(|edge| edge.1 != Vec3::ZERO) {
             let start = point + own_start;
             if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, own_along, ray).at()
             {
-                offer(time, normal, start + own_along * share);
+                offer(time, normal, start + own_along * share, (number, false));
             }
         }
     }
@@ -376,9 +410,11 @@ fn touch_box_sum(points: &[Vec3], half: Vec3, ray: &Ray<Vec3>, limit: f32) -> Op
         for corner in box_corners(half) {
             let start = points[i] + corner;
             if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, along, ray).at() {
-                offer(time, normal, start + along * share);
+                offer(time, normal, start + along * share, (i, true));
             }
         }
     }
-    best.map(|(time, normal, point)| Touch { time, normal, face: normal, point, edge: true, depth: 0.0 })
+    best.map(|(time, normal, point, number, edge)| {
+        (Touch { time, normal, face: normal, point, edge: true, depth: 0.0 }, number, edge)
+    })
 }

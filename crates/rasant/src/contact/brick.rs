@@ -4,6 +4,8 @@
 //! box itself, is a box again. So nothing but the piece's bounds is kept, and a touch
 //! is a ray against a box with round edges and corners.
 
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use glam::Vec3;
 
 use crate::space::Bounds;
@@ -151,7 +153,7 @@ impl Brick {
         self.middle + at.clamp(-self.own, self.own)
     }
 
-    /// The same on the face across `axis`, for a point that may be inside.
+    /// The gap on the face across `axis`, for a point that may be inside.
     fn on_face(&self, at: Vec3, axis: usize) -> Vec3 {
         let mut on = at.clamp(-self.own, self.own);
         on[axis] = self.own[axis].copysign(at[axis]);

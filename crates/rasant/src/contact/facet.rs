@@ -1,5 +1,7 @@
 //! A flat convex facet: its plane, its edges, and the gap to it.
 
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use glam::Vec3;
 
 use crate::level::Seams;
@@ -28,7 +30,7 @@ pub(super) struct Facet<'a> {
 impl<'a> Facet<'a> {
     #[inline]
     pub(super) fn of(patch: &'a Patch<Vec3>, obstacle: &Obstacle<Vec3>) -> Self {
-        let points = patch.points_of(obstacle);
+        let points = patch.corners_of(obstacle);
         Self {
             points,
             fence: Fence::of(points, 0, obstacle.normal),

@@ -11,17 +11,56 @@ use crate::space::Vector;
 /// a body seen from above. Around the shape lies
 /// the clearance, a thin gap that is kept to every piece: feet stand that far
 /// above the ground, and the pose is drawn without it.
+///
+/// ```
+/// use rasant::{Hull, Layers};
+///
+/// let hull = Hull::capsule(0.35, 1.8)?.with_mask(Layers::GROUND);
+/// assert_eq!((hull.height(), hull.half_width()), (1.8, 0.35));
+/// assert!(Hull::ball(-1.0).is_err());
+/// # Ok::<(), rasant::contact::HullError>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize), serde(try_from = "Unchecked"))]
 pub struct Hull {
     shape: HullShape,
     clearance: f32,
-    stopped_by: Layers,
+    mask: Layers,
     /// How high the body's position is above the underside, however low it crouches.
     origin: f32,
 }
 
+/// A hull as it is read, before it is checked.
+#[cfg(feature = "serde")]
+#[derive(serde::Deserialize)]
+struct Unchecked {
+    shape: HullShape,
+    clearance: f32,
+    mask: Layers,
+    origin: f32,
+}
+
+#[cfg(feature = "serde")]
+impl TryFrom<Unchecked> for Hull {
+    type Error = HullError;
+
+    fn try_from(read: Unchecked) -> Result<Self, HullError> {
+        let Unchecked { shape, clearance, mask, origin } = read;
+        let hull = Self::new(shape)?.with_clearance(clearance)?.with_mask(mask);
+        range("origin", origin, 0.0, f32::MAX)?;
+        Ok(Self { origin, ..hull })
+    }
+}
+
 /// The form of a hull.
+///
+/// ```
+/// use rasant::{Hull, HullShape};
+///
+/// let crate_like = HullShape::Box { width: 0.8, depth: 0.5, height: 1.5, rounding: 0.1 };
+/// assert_eq!(Hull::new(crate_like)?.shape(), crate_like);
+/// # Ok::<(), rasant::contact::HullError>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum HullShape {
@@ -52,6 +91,7 @@ pub enum HullShape {
 
 /// Why a hull cannot be made.
 #[derive(Clone, Copy, Debug, PartialEq, Error)]
+#[non_exhaustive]
 pub enum HullError {
     /// A size is not a number above 0.
     #[error("{name} is {value}, expected a number above 0")]
@@ -86,7 +126,7 @@ impl Hull {
     /// ends, or a rounding is more than half the least side.
     pub fn new(shape: HullShape) -> Result<Self, HullError> {
         shape.check()?;
-        Ok(Self { shape, clearance: CLEARANCE, stopped_by: Layers::ALL, origin: 0.0 })
+        Ok(Self { shape, clearance: CLEARANCE, mask: Layers::ALL, origin: 0.0 })
     }
 
     /// An upright capsule.
@@ -126,8 +166,8 @@ impl Hull {
 
     /// The same hull, stopped by pieces on `layers` only.
     #[must_use]
-    pub fn stopped_by(mut self, layers: Layers) -> Self {
-        self.stopped_by = layers;
+    pub fn with_mask(mut self, layers: Layers) -> Self {
+        self.mask = layers;
         self
     }
 
@@ -199,8 +239,8 @@ impl Hull {
 
     /// The layers that stop it.
     #[must_use]
-    pub fn layers(&self) -> Layers {
-        self.stopped_by
+    pub fn mask(&self) -> Layers {
+        self.mask
     }
 
     /// From underside to top.
@@ -223,7 +263,7 @@ impl Hull {
 
     /// The core and radius that contact works with.
     #[must_use]
-    pub fn core<V: Vector>(&self) -> Core<V> {
+    pub(crate) fn core<V: Vector>(&self) -> Core<V> {
         let (half, radius) = match self.shape {
             HullShape::Capsule { radius, height } => (V::UP * (0.5 * height - radius).max(0.0), radius),
             HullShape::Ball { radius } => (V::ZERO, radius),

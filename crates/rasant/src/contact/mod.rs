@@ -36,15 +36,31 @@ mod plane;
 mod solid;
 mod upright;
 
-pub use hull::{Core, Hull, HullError, HullShape};
+pub(crate) use hull::Core;
+pub use hull::{Hull, HullError, HullShape};
 pub use patch::{Hit, Nearest, Patch, Swept};
 
 use crate::level::{Seams, Shape, Tag};
-use crate::space::{Bounds, Vector};
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
+use crate::space::{Bounds, Sealed, Vector};
 
 /// The dimension-specific part of contact: a file for the plane, a file for
-/// space.
-pub trait Geometry: Vector {
+/// space. It is [`glam::Vec2`] or [`glam::Vec3`],
+/// and nobody else's.
+pub trait Geometry: Vector + Sealed {
+    /// A corner of an obstacle, as the patch keeps it.
+    #[doc(hidden)]
+    type Corner: Copy;
+
+    /// Room for those of a crowded place without the heap.
+    #[doc(hidden)]
+    type Room: smallvec::Array<Item = Self::Corner>;
+
+    /// The part of a core's half extents that obstacles do not have in them.
+    #[doc(hidden)]
+    fn beside_obstacles(core: &Core<Self>) -> Self;
+
     /// Adds the obstacles that a shape makes for this patch's core.
     #[doc(hidden)]
     fn collect(patch: &mut Patch<Self>, shape: Shape<'_, Self>, tag: Tag);
@@ -76,7 +92,7 @@ pub trait Geometry: Vector {
     #[doc(hidden)]
     fn gap(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self) -> Gap<Self>;
 
-    /// The same if it is less than `reach`; what is further away is found out
+    /// The gap to an obstacle if it is less than `reach`; what is further away is found out
     /// sooner.
     #[doc(hidden)]
     #[inline]
@@ -92,7 +108,7 @@ pub struct Obstacle<V> {
     /// Bounds of the points, with the rounding.
     pub(crate) bounds: Bounds<V>,
     /// The points' range in the patch.
-    pub(crate) points: (u32, u32),
+    pub(crate) corners: (u32, u32),
     pub(crate) kind: ObstacleKind,
     pub(crate) seams: Seams,
     /// What the points are rounded by: the radius of a ball.

@@ -10,9 +10,7 @@ use super::{Core, Gap, Geometry, Hull, Obstacle, ObstacleKind, Ray, Touch, more_
 /// The share of the clearance within which a piece does not stop a motion:
 /// see the [module](super).
 const SLACK: f32 = 0.2;
-/// Room for the points and obstacles of a crowded place without the heap.
-const POINTS: usize = 160;
-const CORNERS: usize = 128;
+/// Room for the obstacles of a crowded place without the heap.
 const OBSTACLES: usize = 48;
 /// Touches that are no further apart than this, in metres, are of one edge.
 const TOGETHER: f32 = 2e-5;
@@ -25,7 +23,7 @@ const FRONT: f32 = 0.3;
 ///
 /// All motion of a tick runs over this short list. `at` in the methods is how
 /// far the body has come from that origin.
-pub struct Patch<V> {
+pub struct Patch<V: Geometry> {
     pub(super) frame: Frame<V>,
     pub(super) core: Core<V>,
     clearance: f32,
@@ -33,18 +31,16 @@ pub struct Patch<V> {
     region: Bounds<V>,
     /// The displacements for which it was gathered.
     reach: Bounds<V>,
-    /// In three dimensions, the corners of facets.
-    pub(super) points: SmallVec<[V; POINTS]>,
-    /// In two dimensions, the corners of outlines.
-    pub(super) corners: SmallVec<[Corner<V>; CORNERS]>,
+    /// The corners of all obstacles, one after another.
+    pub(super) corners: SmallVec<V::Room>,
     pub(super) obstacles: SmallVec<[Obstacle<V>; OBSTACLES]>,
 }
 
 /// Where a motion of the hull is stopped.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Hit<V> {
-    /// The share of the motion that keeps the clearance, 0 to 1.
-    pub share: f32,
+    /// The time of impact: the share of the motion that keeps the clearance, 0 to 1.
+    pub time: f32,
     /// From the piece to the hull, of length 1.
     pub normal: V,
     /// The most upward face that meets where the hull touches: what a foot
@@ -111,7 +107,6 @@ impl<V: Geometry> Patch<V> {
             clearance: hull.clearance(),
             region: Bounds { min: region.min - core.middle, max: region.max - core.middle },
             reach: Bounds::empty(),
-            points: SmallVec::new(),
             corners: SmallVec::new(),
             obstacles: SmallVec::new(),
         }
@@ -135,14 +130,13 @@ impl<V: Geometry> Patch<V> {
     /// Gathers anew, for another reach: what it held is forgotten.
     pub fn refill(&mut self, hull: &Hull, reach: Bounds<V>, surroundings: &impl Surroundings<V>) {
         let margin = V::splat(self.margin()) + self.core.half;
-        self.points.clear();
         self.corners.clear();
         self.obstacles.clear();
         self.region = reach.widened(margin);
         self.reach = reach;
         let middle = self.core.middle;
         let region = Bounds { min: self.region.min + middle, max: self.region.max + middle };
-        surroundings.pieces(&self.frame.world_bounds(region), hull.layers(), self);
+        surroundings.pieces(&self.frame.world_bounds(region), hull.mask(), self);
     }
 
     /// What is gathered round the core, beyond its reach.
@@ -208,7 +202,7 @@ impl<V: Geometry> Patch<V> {
     }
 
     /// The first piece that the bare hull, without clearance, touches on its
-    /// way from `at` by `motion`; `share` is exactly where.
+    /// way from `at` by `motion`; `time` is exactly where.
     #[must_use]
     pub fn cast(&self, at: V, motion: V) -> Option<Hit<V>> {
         let ray = Ray { from: at, motion, reach: self.core.radius };
@@ -223,7 +217,7 @@ impl<V: Geometry> Patch<V> {
         self.sweep_past(at, motion, None, |_| false).hit
     }
 
-    /// The same, passing through the pieces that `ignored` names. With `over`
+    /// Where the hull is stopped, passing through the pieces that `ignored` names. With `over`
     /// the way is along a plane with that normal, and what lies wholly below it
     /// is passed over quickly.
     #[must_use]
@@ -395,9 +389,7 @@ impl<V: Geometry> Patch<V> {
     /// How low the grown core comes along `normal` on its way.
     fn lowest(&self, ray: &Ray<V>, normal: V) -> f32 {
         let at = ray.from.dot(normal).min((ray.from + ray.motion).dot(normal));
-        // In two dimensions the obstacles have the core in them already.
-        let core = if V::DIMENSION == 2 { 0.0 } else { normal.abs().dot(self.core.half) };
-        at - core - ray.reach
+        at - normal.abs().dot(V::beside_obstacles(&self.core)) - ray.reach
     }
 
     fn is_below(&self, obstacle: &Obstacle<V>, normal: V, lowest: f32) -> bool {
@@ -422,15 +414,14 @@ impl<V: Geometry> Patch<V> {
         Bounds { min: at, max: at }.widened(self.bounds_reach(self.core.radius + within))
     }
 
-    /// How far obstacles' bounds are from the core's centre at most. In two
-    /// dimensions the obstacles have the core in them already.
+    /// How far obstacles' bounds are from the core's centre at most.
     fn bounds_reach(&self, reach: f32) -> V {
-        if V::DIMENSION == 2 { V::splat(reach) } else { self.core.half + V::splat(reach) }
+        V::beside_obstacles(&self.core) + V::splat(reach)
     }
 
-    fn hit(&self, share: f32, touch: &Touch<V>, obstacle: &Obstacle<V>) -> Hit<V> {
+    fn hit(&self, time: f32, touch: &Touch<V>, obstacle: &Obstacle<V>) -> Hit<V> {
         Hit {
-            share,
+            time,
             normal: touch.normal,
             face: touch.face,
             point: V::touched_point(self, obstacle, touch) + self.core.middle,
@@ -467,16 +458,15 @@ impl<V: Geometry> Patch<V> {
     /// from `start` on.
     #[inline]
     pub(super) fn add(&mut self, start: usize, obstacle: Obstacle<V>) {
-        let end = if V::DIMENSION == 2 { self.corners.len() } else { self.points.len() };
-        let points = (start as u32, end as u32);
-        self.obstacles.push(Obstacle { points, ..obstacle });
+        let corners = (start as u32, self.corners.len() as u32);
+        self.obstacles.push(Obstacle { corners, ..obstacle });
     }
 
     /// An obstacle of a kind and tag, yet without points.
     pub(super) fn blank(&self, kind: ObstacleKind, tag: Tag) -> Obstacle<V> {
         Obstacle {
             bounds: Bounds::empty(),
-            points: (0, 0),
+            corners: (0, 0),
             kind,
             seams: crate::level::Seams::NONE,
             rounding: 0.0,
@@ -487,36 +477,20 @@ impl<V: Geometry> Patch<V> {
         }
     }
 
-    pub(super) fn points_of(&self, obstacle: &Obstacle<V>) -> &[V] {
-        &self.points[obstacle.points.0 as usize..obstacle.points.1 as usize]
+    pub(super) fn corners_of(&self, obstacle: &Obstacle<V>) -> &[V::Corner] {
+        &self.corners[obstacle.corners.0 as usize..obstacle.corners.1 as usize]
     }
 }
 
 /// Whether of two touches at once the first is the better footing: its face
-/// points further up, or as far and is no mere edge.
+/// points further up, or as far and is no mere edge, or else is touched sooner.
 fn rests_better<V: Vector>(touch: &Touch<V>, held: &Touch<V>) -> bool {
     /// Cosines within this are the same.
     const SAME: f32 = 1e-6;
     let higher = touch.face.height() - held.face.height();
-    higher > SAME || (higher > -SAME && held.edge && !touch.edge)
-}
-
-impl<V: Geometry> Patch<V> {
-    pub(super) fn corners_of(&self, obstacle: &Obstacle<V>) -> &[Corner<V>] {
-        &self.corners[obstacle.points.0 as usize..obstacle.points.1 as usize]
-    }
-}
-
-/// A corner of an outline in the plane, which is the sum of a piece and the
-/// core.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Corner<V> {
-    /// Where it is.
-    pub at: V,
-    /// The outward normal of the edge behind it.
-    pub normal: V,
-    /// The piece's own corner in it.
-    pub anchor: V,
+    let same = higher > -SAME;
+    let sooner = held.edge == touch.edge && touch.time < held.time;
+    higher > SAME || (same && ((held.edge && !touch.edge) || sooner))
 }
 
 impl<V: Geometry> Found<V> for Patch<V> {
@@ -526,8 +500,8 @@ impl<V: Geometry> Found<V> for Patch<V> {
     }
 }
 
-impl<V: Vector> std::fmt::Debug for Patch<V> {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+impl<V: Geometry> core::fmt::Debug for Patch<V> {
+    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
         f.debug_struct("Patch")
             .field("frame", &self.frame)
             .field("obstacles", &self.obstacles)

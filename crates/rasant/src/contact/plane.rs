@@ -6,6 +6,8 @@
 //! its edges, pushed out by the radius, or on the disc round one of its
 //! corners.
 
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use glam::Vec2;
 use smallvec::SmallVec;
 
@@ -13,10 +15,34 @@ use crate::level::{Shape, Sides, Tag};
 use crate::space::Bounds;
 
 use super::block::Block;
-use super::patch::Corner;
-use super::{Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Reach, Touch, more_upward, reach_round};
+use super::{
+    Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Reach, Touch, more_upward, reach_round,
+};
+
+/// Room for the corners of a crowded place.
+const CORNERS: usize = 128;
+
+/// A corner of an outline, which is the sum of a piece and the core.
+#[derive(Clone, Copy, Debug)]
+pub struct Corner {
+    /// Where it is.
+    at: Vec2,
+    /// The outward normal of the edge behind it.
+    normal: Vec2,
+    /// The piece's own corner in it.
+    anchor: Vec2,
+}
 
 impl Geometry for Vec2 {
+    type Corner = Corner;
+    type Room = [Corner; CORNERS];
+
+    /// Outlines are summed with the core as they are gathered.
+    #[inline]
+    fn beside_obstacles(_core: &Core<Self>) -> Self {
+        Vec2::ZERO
+    }
+
     #[inline]
     fn collect(patch: &mut Patch<Self>, shape: Shape<'_, Self>, tag: Tag) {
         let mut obstacle = patch.blank(ObstacleKind::Outline, tag);
@@ -90,7 +116,7 @@ fn block_of(patch: &Patch<Vec2>, obstacle: &Obstacle<Vec2>) -> Block {
 /// The sum of a piece and the core: corners counter-clockwise, and the outward
 /// normal of the edge behind each. A single corner has no edges.
 struct Outline<'a> {
-    corners: &'a [Corner<Vec2>],
+    corners: &'a [Corner],
 }
 
 impl<'a> Outline<'a> {
@@ -420,6 +446,8 @@ fn sum_with_box(outline: &[Vec2], half: Vec2, corner: &mut impl FnMut(Vec2, Vec2
 
 #[cfg(test)]
 mod tests {
+    use std::prelude::rust_2024::*;
+
     use super::*;
 
     fn sum(outline: &[Vec2], half: Vec2) -> Vec<Vec2> {

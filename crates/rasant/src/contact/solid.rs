@@ -4,6 +4,8 @@
 //! way by [balls and capsules](super::upright) and another by
 //! [boxes](super::boxed).
 
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use glam::Vec3;
 use smallvec::SmallVec;
 
@@ -13,9 +15,20 @@ use crate::space::Bounds;
 use super::brick::Brick;
 use super::facet::{Facet, Place};
 use super::upright::is_upright;
-use super::{Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Touch};
+use super::{Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Touch};
+
+/// Room for the corners of a crowded place.
+const POINTS: usize = 160;
 
 impl Geometry for Vec3 {
+    type Corner = Vec3;
+    type Room = [Vec3; POINTS];
+
+    #[inline]
+    fn beside_obstacles(core: &Core<Self>) -> Self {
+        core.half
+    }
+
     #[inline]
     fn collect(patch: &mut Patch<Self>, shape: Shape<'_, Self>, tag: Tag) {
         match shape {
@@ -24,8 +37,8 @@ impl Geometry for Vec3 {
                 let bounds = Bounds { min: centre, max: centre }.widened(Vec3::splat(radius));
                 if patch.is_within_reach(&bounds) {
                     let obstacle = patch.blank(ObstacleKind::Point, tag);
-                    let start = patch.points.len();
-                    patch.points.push(centre);
+                    let start = patch.corners.len();
+                    patch.corners.push(centre);
                     patch.add(start, Obstacle { bounds, rounding: radius, ..obstacle });
                 }
             }
@@ -42,7 +55,7 @@ impl Geometry for Vec3 {
         if obstacle.kind == ObstacleKind::Block {
             return Brick::is_below(&obstacle.bounds, normal, lowest);
         }
-        patch.points_of(obstacle).iter().all(|point| point.dot(normal) < lowest)
+        patch.corners_of(obstacle).iter().all(|point| point.dot(normal) < lowest)
     }
 
     #[inline]
@@ -131,9 +144,9 @@ fn add_facet(patch: &mut Patch<Vec3>, points: &[Vec3], kind: ObstacleKind, seams
         return false;
     }
     let Some(normal) = normal_of(points) else { return false };
-    let start = patch.points.len();
+    let start = patch.corners.len();
     for &point in points {
-        patch.points.push(point);
+        patch.corners.push(point);
     }
     let blank = patch.blank(kind, tag);
     patch.add(start, Obstacle { bounds, normal, seams, anchor: points[0], ..blank });
@@ -164,7 +177,7 @@ fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag
         return;
     }
     if Brick::is_one(&local, &bounds) {
-        let start = patch.points.len();
+        let start = patch.corners.len();
         let block = patch.blank(ObstacleKind::Block, tag);
         patch.add(start, Obstacle { bounds, ..block });
         return;
@@ -176,7 +189,7 @@ fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag
         let corners: SmallVec<[Vec3; 8]> = face.iter().map(|&corner| local[usize::from(corner)]).collect();
         count += u8::from(add_facet(patch, &corners, ObstacleKind::Face, Seams::NONE, tag));
     }
-    let start = patch.points.len();
+    let start = patch.corners.len();
     let whole = patch.blank(ObstacleKind::Solid(count), tag);
     patch.add(start, Obstacle { bounds, ..whole });
 }
@@ -185,7 +198,7 @@ fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag
 
 /// A ball's centre, and its sum with the core: the ball is met round that.
 fn round_centre(patch: &Patch<Vec3>, obstacle: &Obstacle<Vec3>) -> (Vec3, Brick) {
-    let centre = patch.points_of(obstacle)[0];
+    let centre = patch.corners_of(obstacle)[0];
     (centre, Brick::of(&Bounds { min: centre, max: centre }, patch.core.half))
 }
 
@@ -219,7 +232,7 @@ fn gap_to_solid(patch: &Patch<Vec3>, solid: &Obstacle<Vec3>, count: usize, at: V
     let end = patch
         .obstacles
         .iter()
-        .position(|other| other.kind == solid.kind && other.points == solid.points)
+        .position(|other| other.kind == solid.kind && other.corners == solid.corners)
         .unwrap_or(0);
     let faces = &patch.obstacles[end - count..end];
     let half = patch.core.half;

@@ -5,6 +5,8 @@
 //! side against an edge; a round end against an edge; the side or a round end
 //! against a corner. Each is a ray against a plane, a cylinder or a ball.
 
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use glam::Vec3;
 
 use super::facet::{EDGE_SLACK, Facet, Place};

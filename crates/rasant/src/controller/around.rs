@@ -1,12 +1,12 @@
 //! What the zones a body is in do to it, and what becomes of it there.
 
 use crate::contact::Hull;
-use crate::level::{Effect, Effects, Surroundings, ZoneId};
+use crate::level::{Effect, Effects, SurfaceId, Surroundings, ZoneId};
 use crate::space::{Bounds, Frame, Vector};
 
 use super::take_in::tell_untold;
 use crate::moves::Rungs;
-use crate::state::{Air, Departure, Event, Events, State, Untold, Zones, tell};
+use crate::state::{Air, Departure, Event, Events, Span, State, Untold, Zones, tell};
 
 /// What surrounds the body in a tick beside pieces, in its frame.
 pub(super) struct Around<V> {
@@ -18,6 +18,8 @@ pub(super) struct Around<V> {
     pub ladder: Option<Rungs<V>>,
     /// How far the surface of water is above the feet.
     pub water: Option<f32>,
+    /// What bodies that are seen from above walk on.
+    pub floor: Option<SurfaceId>,
     /// How well the wall it was last beside holds.
     pub wall_grip: f32,
 }
@@ -29,7 +31,8 @@ impl<V: Vector> Around<V> {
         frame: &Frame<V>,
         surroundings: &impl Surroundings<V>,
     ) -> Self {
-        let mut around = Self { push: V::ZERO, pace: 1.0, ladder: None, water: None, wall_grip: 1.0 };
+        let mut around =
+            Self { push: V::ZERO, pace: 1.0, ladder: None, water: None, floor: None, wall_grip: 1.0 };
         if let Some(wall) = &state.wall {
             around.wall_grip = surroundings.surface(wall.surface).grip;
         }
@@ -69,6 +72,7 @@ impl<V: Vector> Around<V> {
         match *effect {
             Effect::Wind { push } => self.push += frame.local(push),
             Effect::Slow { pace } => self.pace *= pace,
+            Effect::Floor { surface } => self.floor = Some(surface),
             Effect::Ladder { front } => {
                 let rungs = rungs(id, *bounds, front, hull, frame);
                 // The one held, or the first at hand.
@@ -88,7 +92,7 @@ impl<V: Vector> Around<V> {
 }
 
 impl<V: Vector> Rungs<V> {
-    /// The same seen by who is taken along by `way` first.
+    /// The ladder as it is seen by who is taken along by `way` first.
     pub(super) fn after(self, way: V) -> Self {
         Self { top: self.top - way.height(), aside: self.aside - way.flat(), ..self }
     }
@@ -172,6 +176,7 @@ fn change_zones<V: Vector>(
                 Effect::Checkpoint
                 | Effect::Wind { .. }
                 | Effect::Slow { .. }
+                | Effect::Floor { .. }
                 | Effect::Ladder { .. }
                 | Effect::Water
                 | Effect::Goal
@@ -200,7 +205,7 @@ pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
     untold.ladder = untold.ladder.or(state.ladder);
     untold.moved = untold.moved.or(state.moved());
     // What was begun since the last tick has not been told, and need not be.
-    if std::mem::take(&mut untold.begun) {
+    if core::mem::take(&mut untold.begun) {
         untold.broken_off = None;
     }
     untold.thrown |= state.footing.is_firm();
@@ -221,7 +226,7 @@ fn tipped<V: Vector>(state: &State<V>, up: V, hull: &Hull) -> State<V> {
     let middle = state.position + state.up * half;
     let tipped = State { position: middle - up * half, ..*state };
     let velocity = state.velocity + state.ground_velocity;
-    let time = state.air.map_or(0.0, |air| air.time);
+    let time = state.air.map_or(Span::ZERO, |air| air.time);
     let air = Some(Air { time, ..Air::left(Departure::Launch) });
     State { velocity, ground_velocity: V::ZERO, air, ..tipped.turned_up(up) }
 }

@@ -4,10 +4,26 @@ use crate::contact::{Geometry, Hull, Patch};
 use crate::level::{SurfaceId, Surroundings, Tag};
 use crate::space::Bounds;
 use crate::tuning::Tuning;
+use alloc::vec::Vec;
 
 use crate::state::{Departure, Event, Refusal, State};
 
 /// The inside of a controller at one moment.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Controller, Hull, Intent, Tuning};
+///
+/// # let mut builder = rasant::Level::builder();
+/// # builder.add(rasant::Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+/// # let level = builder.build()?;
+/// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::ZERO);
+/// body.tick(&Intent::default(), &level, 1.0 / 60.0);
+/// for contact in &body.debug_view(&level).contacts {
+///     println!("{:?}", contact); // what it touches, for drawing
+/// }
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct DebugView<V> {
     /// Every piece within three clearances, nearest first.
@@ -88,18 +104,19 @@ fn contacts<V: Geometry>(
 
 fn timers<V>(tuning: &Tuning, state: &State<V>) -> Vec<Timer> {
     let air = state.air.filter(|air| air.by != Departure::Placed);
-    let coyote = air.filter(|air| air.by == Departure::Edge).map(|air| tuning.jump.coyote_time - air.time);
+    let coyote =
+        air.filter(|air| air.by == Departure::Edge).map(|air| tuning.jump.coyote_time - air.time.seconds());
     let all = [
-        ("aloft for", air.map(|air| air.time)),
+        ("airborne for", air.map(|air| air.time.seconds())),
         ("coyote time", coyote),
         ("jump buffer", Some(state.jumps.wait)),
         ("wall grace", state.wall.as_ref().map(|wall| tuning.wall.grace_time - wall.away_for)),
         ("weak steering back", state.kick.as_ref().map(|kick| kick.back_for)),
         ("ladder wait", Some(state.ladder_rest.left)),
         ("maneuver's age", state.maneuver.as_ref().map(|maneuver| maneuver.age)),
-        ("rest", Some(state.rest)),
-        ("dash recharged for", Some(state.dashes.recharged_for)),
-        ("gait's age", Some(state.gait_age)),
+        ("cooldown", Some(state.cooldown.seconds())),
+        ("dash recharged for", Some(state.dashes.recharged_for.seconds())),
+        ("gait's age", Some(state.gait_age.seconds())),
     ];
     all.into_iter()
         .filter_map(|(name, seconds)| Some(Timer { name, seconds: seconds.filter(|left| *left > 0.0)? }))

@@ -47,7 +47,7 @@ impl<'a, V: Geometry> Charge<'a, V> {
     pub fn by_itself(sensed: &'a Sensed<'_, V>) -> Self {
         let standing = sensed.standing();
         Self {
-            mode: if standing { Mode::Afoot } else { Mode::Aloft },
+            mode: if standing { Mode::Grounded } else { Mode::Airborne },
             owner: if standing { Owner::Walk } else { Owner::Air },
             law: Law::Usual,
             velocity: sensed.velocity,
@@ -79,6 +79,12 @@ impl<'a, V: Geometry> Charge<'a, V> {
     /// The one-way platform that the body is let through.
     pub fn passes(&self) -> Option<PieceId> {
         self.taken.and_then(|(_, proposal)| proposal.passes)
+    }
+
+    /// Whether what has charge falls, or lets the body stand at the end of its way: it is
+    /// over as soon as the feet are on the ground.
+    pub fn ends_by_standing(&self) -> bool {
+        matches!(self.law, Law::Fall(_) | Law::Hold { lands: true, .. })
     }
 
     /// The maneuver that drives the body.
@@ -118,7 +124,7 @@ pub(super) fn decide<'a, V: Geometry>(
         }
         return;
     }
-    if senses.state.held {
+    if senses.state.is_held() {
         // Nothing is to be had of what holds it fast.
         return go_on(charge, senses);
     }
@@ -142,10 +148,10 @@ fn go_on<V: Geometry>(charge: &mut Charge<'_, V>, senses: &Senses<'_, V>) {
             charge.leaves = Some(Departure::Maneuver);
         }
     }
-    if senses.push.height() > 0.0 && charge.mode == Mode::Afoot && !senses.from_above {
+    if senses.push.height() > 0.0 && charge.mode == Mode::Grounded && !senses.from_above {
         let driven = charge.drives().is_some();
         if !driven && drive::is_lifted(senses, charge) {
-            charge.mode = Mode::Aloft;
+            charge.mode = Mode::Airborne;
             charge.velocity = senses.velocity.flat() + senses.ground_velocity;
             charge.leaves = Some(Departure::Launch);
         }
@@ -170,7 +176,7 @@ fn take_charge<'a, V: Geometry>(
         charge.velocity = velocity;
     }
     match &proposal.begins {
-        Some((kind, plan, direction)) if plan.phase(0.0) != Phase::Rest => {
+        Some((kind, plan, direction)) if plan.phase_at(0.0) != Phase::Cooldown => {
             let direction = senses.frame.world(*direction);
             let (kind, plan) = (*kind, *plan);
             let maneuver = Maneuver { kind, plan, direction, origin: senses.state.position, age: 0.0 };
@@ -202,7 +208,7 @@ fn take_charge<'a, V: Geometry>(
         // Let go within its own tick, a press is as short as can be.
         charge.cut = !senses.intent.held.has(Actions::JUMP);
     }
-    let stays = matches!(charge.mode, Mode::Afoot | Mode::Maneuver) || charge.begins;
+    let stays = matches!(charge.mode, Mode::Grounded | Mode::Maneuver) || charge.begins;
     if senses.ground.firm && !stays && charge.leaves.is_none() {
         charge.leaves = match charge.mode {
             Mode::Move(_) if !keeps_to_the_ground(&charge.law) => Some(Departure::Move),

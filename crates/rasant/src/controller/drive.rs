@@ -5,6 +5,8 @@
 //! standing, the top of a rise, the terminal speed. The way is the integral of
 //! the velocity over those parts, so it does not depend on the tick rate.
 
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use smallvec::SmallVec;
 
 use crate::contact::Geometry;
@@ -110,7 +112,10 @@ impl<V: Vector> Drive<V> {
 /// Bounds of displacement with room for a step up and a step down.
 pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bounds<V> {
     let slope = &tuning.slope;
-    Bounds { min: reach.min - V::UP * slope.cling.max(slope.curb), max: reach.max + V::UP * slope.curb }
+    Bounds {
+        min: reach.min - V::UP * slope.ground_snap.max(slope.step_height),
+        max: reach.max + V::UP * slope.step_height,
+    }
 }
 
 /// How far to each side of a way, in metres, pieces are gathered. A way that is
@@ -142,9 +147,9 @@ impl<V: Geometry> Task<'_, V> {
         match &self.charge.law {
             Law::Usual => match self.charge.mode {
                 _ if self.sensed.from_above => self.over_the_plane(),
-                Mode::Afoot => self.afoot(),
-                Mode::Move(_) if self.sensed.ground.firm => self.afoot(),
-                _ => self.aloft(),
+                Mode::Grounded => self.grounded(),
+                Mode::Move(_) if self.sensed.ground.firm => self.grounded(),
+                _ => self.airborne(),
             },
             // Nothing falls that is seen from above, nor lands.
             Law::Fall(_) if self.sensed.from_above => self.over_the_plane(),
@@ -167,12 +172,12 @@ impl<V: Geometry> Task<'_, V> {
     /// Whether a wall may hold who falls.
     pub(super) fn clings(&self) -> bool {
         self.sensed.tuning.wall.slide_speed > 0.0
-            && self.charge.mode == Mode::Aloft
+            && self.charge.mode == Mode::Airborne
             && self.charge.law == Law::Usual
             && !self.charge.in_maneuver(self.sensed)
     }
 
-    fn afoot(&self) -> Drive<V> {
+    fn grounded(&self) -> Drive<V> {
         let (surface, normal) = (&self.sensed.surface, self.sensed.ground.normal);
         // Speeds are along the surface, directions as seen from above.
         let (velocity, way) = self.on_ground(level_of(self.charge.velocity), surface, normal, self.sensed.dt);
@@ -185,7 +190,7 @@ impl<V: Geometry> Task<'_, V> {
     pub(super) fn on_ground(&self, level: V, surface: &Surface<V>, normal: V, time: f32) -> (V, V) {
         let target =
             self.charge.wish * (self.sensed.top * surface.pace * self.sensed.pace * self.grade(normal));
-        let (velocity, way) = self.afoot_times(surface.traction).approach(level, target, time);
+        let (velocity, way) = self.grounded_times(surface.traction).approach(level, target, time);
         let drift = if surface.drift == V::ZERO { V::ZERO } else { turned_onto(surface.drift, normal) };
         let blown = self.sensed.push.flat() * self.sensed.tuning.walk.stop_time;
         let drift = if blown == V::ZERO { drift } else { drift + turned_onto(blown, normal) };
@@ -193,7 +198,7 @@ impl<V: Geometry> Task<'_, V> {
     }
 
     /// Less grip makes all times longer, which is to say all rates slower.
-    fn afoot_times(&self, traction: f32) -> Times {
+    fn grounded_times(&self, traction: f32) -> Times {
         let walk = &self.sensed.tuning.walk;
         let speed = walk.speed.abs() * traction;
         Times { speed, reach: walk.reach_time, stop: walk.stop_time, turn: walk.turn_time }
@@ -213,7 +218,7 @@ impl<V: Geometry> Task<'_, V> {
         if length <= 1e-12 {
             return 1.0;
         }
-        let cosine = cosine(slope.steepest);
+        let cosine = cosine(slope.max_angle);
         let sine = (1.0 - cosine * cosine).sqrt();
         let share = (rise / (length * sine.max(1e-3))).clamp(-1.0, 1.0);
         let factor = if share > 0.0 { slope.uphill } else { slope.downhill };
@@ -222,14 +227,16 @@ impl<V: Geometry> Task<'_, V> {
 
     #[inline(never)]
     fn over_the_plane(&self) -> Drive<V> {
-        let target = self.charge.wish * (self.sensed.top * self.sensed.pace);
-        let (velocity, way) = self.afoot_times(1.0).approach(self.charge.velocity, target, self.sensed.dt);
-        let drift = self.sensed.push * self.sensed.tuning.walk.stop_time;
+        let surface = &self.sensed.surface;
+        let target = self.charge.wish * (self.sensed.top * surface.pace * self.sensed.pace);
+        let times = self.grounded_times(surface.traction);
+        let (velocity, way) = times.approach(self.charge.velocity, target, self.sensed.dt);
+        let drift = surface.drift + self.sensed.push * self.sensed.tuning.walk.stop_time;
         Drive::Glide { way: way + drift * self.sensed.dt, velocity, settles: false }
     }
 
     #[inline(never)]
-    fn aloft(&self) -> Drive<V> {
+    fn airborne(&self) -> Drive<V> {
         let slides = self.charge.mode == Mode::WallSlide;
         let wall = self.sensed.wall.filter(|_| slides).map(|wall| self.sensed.frame.local(wall.normal));
         Drive::Fly { legs: self.falling(self.no_faster_down(), &self.weights(), wall, self.sensed.dt) }
@@ -248,9 +255,9 @@ impl<V: Geometry> Task<'_, V> {
         };
         let velocity = self.charge.velocity;
         let (level, wish) = (velocity.flat(), self.charge.wish * fall.pace);
-        let times = self.aloft_times();
+        let times = self.airborne_times();
         let times = Times { speed: times.speed / fall.times.max(1e-3), ..times };
-        let target = self.target_aloft(level, wish);
+        let target = self.airborne_target(level, wish);
         let parts = braked_fall(velocity.height(), &weights, fall.brake, self.sensed.dt);
         Drive::Fly { legs: self.legs_of_fall(level, &parts, (times, target, V::ZERO)) }
     }
@@ -306,9 +313,9 @@ impl<V: Geometry> Task<'_, V> {
         // How far it is off its foot, a metre up.
         let lean = wall.zip(out).map_or(V::ZERO, |(wall, out)| out * (-wall.height() / wall.dot(out)));
         let level = off_the_wall(velocity.flat());
-        let target = off_the_wall(self.target_aloft(level, self.charge.wish));
+        let target = off_the_wall(self.airborne_target(level, self.charge.wish));
         let parts = fall(velocity.height(), weights, time);
-        self.legs_of_fall(level, &parts, (self.aloft_times(), target, lean))
+        self.legs_of_fall(level, &parts, (self.airborne_times(), target, lean))
     }
 
     /// The legs of a rise and fall, on which the level velocity follows a target; `lean`
@@ -358,7 +365,7 @@ impl<V: Geometry> Task<'_, V> {
         if beyond > 0.0 { velocity - down * beyond } else { velocity }
     }
 
-    fn aloft_times(&self) -> Times {
+    fn airborne_times(&self) -> Times {
         let Tuning { walk, air, wall, .. } = self.sensed.tuning;
         let steers_back = self
             .charge
@@ -374,7 +381,7 @@ impl<V: Geometry> Task<'_, V> {
     }
 
     /// The level velocity that steering and wind lead to.
-    fn target_aloft(&self, level: V, mut wish: V) -> V {
+    fn airborne_target(&self, level: V, mut wish: V) -> V {
         let tuning = self.sensed.tuning;
         if self.sensed.lies_steep {
             wish = without_climbing(wish, self.sensed.ground.normal) * tuning.slope.slide_steer;
@@ -417,7 +424,7 @@ impl<V: Geometry> Task<'_, V> {
         !led_up && by_law && self.charge.drives().is_none_or(|under_way| under_way.maneuver.plan.gravity)
     }
 
-    /// The way of a maneuver in its windup or drive: exact at any tick rate, for
+    /// The way of a maneuver in its startup or active phase: exact at any tick rate, for
     /// what is left of the tick after the drive is gone on with at its last
     /// speed.
     #[inline(never)]
@@ -426,12 +433,12 @@ impl<V: Geometry> Task<'_, V> {
         let direction = self.sensed.frame.local(maneuver.direction);
         let (plan, from) = (&maneuver.plan, maneuver.age);
         let to = from + self.sensed.dt;
-        let over = to - (plan.windup + plan.drive);
-        let along = plan.gone(to) - plan.gone(from) + plan.end_speed * over.max(0.0);
-        let speed = match plan.phase(to) {
-            Phase::Windup => 0.0,
-            Phase::Drive => plan.speed(to),
-            Phase::Recover | Phase::Rest => plan.end_speed,
+        let over = to - (plan.startup + plan.active);
+        let along = plan.distance_at(to) - plan.distance_at(from) + plan.end_speed * over.max(0.0);
+        let speed = match plan.phase_at(to) {
+            Phase::Startup => 0.0,
+            Phase::Active => plan.speed_at(to),
+            Phase::Recovery | Phase::Cooldown => plan.end_speed,
         };
         let velocity = direction * speed;
         let bend = *bend;
@@ -440,13 +447,14 @@ impl<V: Geometry> Task<'_, V> {
         } else {
             // Round an arc first: its chord is in the middle of the turn.
             let half = 0.5 * bend;
-            let turning = plan.gone(from + (bend / plan.turn_rate).abs()) - plan.gone(from);
+            let turning = plan.distance_at(from + (bend / plan.turn_rate).abs()) - plan.distance_at(from);
             let chord = direction.turned(-half) * (turning * libm::sinf(half) / half);
             chord + direction * (along - turning)
         };
-        let start = if plan.phase(from) == Phase::Windup { V::ZERO } else { direction * plan.speed(from) };
+        let start =
+            if plan.phase_at(from) == Phase::Startup { V::ZERO } else { direction * plan.speed_at(from) };
         // Until it sets out it holds still where it stands.
-        let toward = if plan.phase(to) == Phase::Windup { V::ZERO } else { direction };
+        let toward = if plan.phase_at(to) == Phase::Startup { V::ZERO } else { direction };
         self.led(toward, way, || self.driven(way, start, velocity, under_way), velocity)
     }
 
@@ -455,11 +463,11 @@ impl<V: Geometry> Task<'_, V> {
     fn driven(&self, way: V, from: V, to: V, under_way: &UnderWay<V>) -> Drive<V> {
         let (plan, age) = (&under_way.maneuver.plan, under_way.maneuver.age);
         let up = self.sensed.frame.local(under_way.maneuver.direction).height();
-        let begins = plan.phase(age + self.sensed.dt) != Phase::Windup && age <= plan.windup;
+        let begins = plan.phase_at(age + self.sensed.dt) != Phase::Startup && age <= plan.startup;
         let mut rise = self.charge.velocity.height();
         if begins && up > 0.0 {
-            rise = up * plan.speed(plan.windup);
-        } else if plan.phase(age + self.sensed.dt) > Phase::Drive && up > 0.0 {
+            rise = up * plan.speed_at(plan.startup);
+        } else if plan.phase_at(age + self.sensed.dt) > Phase::Active && up > 0.0 {
             rise = rise.min(up * plan.end_speed);
         }
         self.flown_at(way, from, to, plan.gravity, rise)

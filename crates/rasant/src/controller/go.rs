@@ -6,6 +6,7 @@ use crate::contact::{Geometry, Patch};
 use crate::level::{CarrierId, PieceId, SurfaceId, Surroundings, Tag};
 use crate::moves;
 use crate::space::cosine;
+use crate::state::Crushed;
 use crate::travel::{
     ContactKind, Contacts, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, laid_on,
     turned_onto,
@@ -54,10 +55,22 @@ pub(super) struct Outcome<V> {
     pub depth: f32,
     /// How far steps have put it ahead of its way, in metres.
     pub ahead: f32,
-    /// Whether it is held by what has crushed it.
-    pub held: bool,
+    /// What has crushed it.
+    pub crushed: Option<Crushed>,
     /// Whether it came to slide down a wall on the way.
     pub slides: bool,
+}
+
+impl<V> Outcome<V> {
+    /// Whether it is held by what has crushed it.
+    pub fn is_held(&self) -> bool {
+        self.crushed == Some(Crushed::Held)
+    }
+
+    /// Whether the ground threw the body back up.
+    pub fn bounced(&self) -> bool {
+        self.incidents.iter().any(|incident| matches!(incident, Incident::Bounced { .. }))
+    }
 }
 
 /// What lies ahead: what becomes of the rest of a tick when feet come down, ground
@@ -109,7 +122,11 @@ impl<V: Geometry, S: Surroundings<V>> Ahead<'_, V, S> {
 }
 
 pub(super) fn rules(tuning: &Tuning) -> Rules {
-    Rules { cos_steepest: cosine(tuning.slope.steepest), curb: tuning.slope.curb, cling: tuning.slope.cling }
+    Rules {
+        cos_steepest: cosine(tuning.slope.max_angle),
+        step_height: tuning.slope.step_height,
+        ground_snap: tuning.slope.ground_snap,
+    }
 }
 
 /// Moves the body: with and by carriers, then on foot or leg by leg through the
@@ -131,7 +148,7 @@ pub(super) fn go<V: Geometry, S: Surroundings<V>>(
         .passing(charge.passes().or(state.passing))
         .against(before)
         .among(others, sensed.dt)
-        .held(state.held)
+        .held(state.is_held())
         .nudged(Nudges { corner: tuning.jump.corner, lip: tuning.jump.lip });
     let mut incidents = Incidents::new();
     if let Some((way, carrier)) = sensed.carried {
@@ -140,10 +157,12 @@ pub(super) fn go<V: Geometry, S: Surroundings<V>>(
     let before = (traveller.at, traveller.velocity);
     traveller.pushed();
     let (push, gained) = (traveller.at - before.0, traveller.velocity - before.1);
+    let mut crushed = None;
     if overlaps == Overlaps::Likely
         && let Freed::Crushed { held } = traveller.get_free()
     {
         incidents.push(Incident::Crushed);
+        crushed = Some(Crushed::Stuck);
         if held {
             return held_fast(traveller, incidents, ahead.task);
         }
@@ -164,7 +183,7 @@ pub(super) fn go<V: Geometry, S: Surroundings<V>>(
         incidents,
         depth: traveller.depth,
         ahead: traveller.ahead,
-        held: false,
+        crushed,
         slides: traveller.slides,
     }
 }
@@ -192,7 +211,7 @@ fn held_fast<V: Geometry>(
         incidents,
         depth: 0.0,
         ahead: 0.0,
-        held: true,
+        crushed: Some(Crushed::Held),
         slides: false,
     }
 }
@@ -282,7 +301,7 @@ fn has_hardly_left<V: Geometry>(incidents: &Incidents<V>) -> bool {
     matches!(incidents[len.saturating_sub(2)..], [Incident::OffAnEdge, Incident::Landed { speed, .. }] if speed < NO_FALL)
 }
 
-/// Walking off an edge is being aloft, and starts a fall from zero: with no
+/// Walking off an edge is being airborne, and starts a fall from zero: with no
 /// velocity up or down but what the ground had.
 fn leave_unless_firm<V: Geometry>(
     traveller: &mut Traveller<'_, V>,
@@ -361,7 +380,7 @@ fn fly<V: Geometry, S: Surroundings<V>>(
             leave_unless_firm(traveller, stand.as_ref(), moves, incidents);
             let stays_off = !stand.as_ref().is_some_and(|stand| stand.firm);
             if stays_off && speed < NO_FALL {
-                // It has been aloft all along.
+                // It has been airborne all along.
                 incidents.truncate(incidents.len() - 2);
             }
             return stand;

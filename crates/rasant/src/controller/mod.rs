@@ -47,6 +47,24 @@ use crate::tuning::Tuning;
 ///
 /// Everything in it is plain data: a clone is a snapshot, and a snapshot put
 /// back replays to the same bits.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Actions, Controller, Hull, Intent, Tuning};
+///
+/// # let mut builder = rasant::Level::builder();
+/// # builder.add(rasant::Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+/// # let level = builder.build()?;
+/// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::ZERO);
+/// body.find_footing(&level);
+/// for event in body.tick(&Intent::steering(1.0, 0.0).pressing(Actions::JUMP), &level, 1.0 / 60.0) {
+///     println!("{}", event.name()); // jumped, left-ground
+/// }
+/// let kept = *body.state(); // a snapshot is a copy
+/// body.launch(Vec2::new(0.0, 9.0));
+/// body.restore(kept);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct Controller<V> {
     /// How it moves.
@@ -59,7 +77,7 @@ pub struct Controller<V> {
 }
 
 impl<V: Geometry> Controller<V> {
-    /// A body aloft at `position` (the middle of its underside, or of its hull if
+    /// A body airborne at `position` (the middle of its underside, or of its hull if
     /// it is seen from above), at rest. Put
     /// on ground it stands after its first tick.
     #[must_use]
@@ -131,7 +149,7 @@ impl<V: Geometry> Controller<V> {
 
     /// Hands in the displacement of the next tick, in the world, as from an
     /// animation. It collides like any other, and steering neither moves nor turns the
-    /// body meanwhile. Aloft it falls, unless it is led up or a maneuver keeps gravity
+    /// body meanwhile. Airborne it falls, unless it is led up or a maneuver keeps gravity
     /// off; what a maneuver under way locks stays locked.
     pub fn root_motion(&mut self, displacement: V) {
         self.state.root_motion = Some(displacement);
@@ -195,6 +213,20 @@ impl<V: Geometry> Controller<V> {
 /// Whether a body in `state` with this hull would overlap nothing that is solid
 /// all round: for standing up, and for places to start at. Where it is nowhere,
 /// for its position is not a number, there is none.
+///
+/// ```
+/// use rasant::controller::has_room;
+/// use rasant::glam::Vec2;
+/// use rasant::{Hull, State};
+///
+/// # let mut builder = rasant::Level::builder();
+/// # builder.add(rasant::Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+/// # let level = builder.build()?;
+/// let hull = Hull::capsule(0.35, 1.8)?;
+/// assert!(has_room(&hull, &State::at(Vec2::new(0.0, 0.01)), &level));
+/// assert!(!has_room(&hull, &State::at(Vec2::new(0.0, -0.5)), &level), "half in the floor");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[must_use]
 pub fn has_room<V: Geometry>(hull: &Hull, state: &State<V>, surroundings: &impl Surroundings<V>) -> bool {
     if !state.position.is_finite() {

@@ -1,11 +1,30 @@
 //! What is drawn.
 
 use crate::contact::Hull;
-use crate::space::Vector;
+use crate::space::{Vector, between, within};
 
-use crate::state::{Gait, State};
+use crate::state::{Footing, Gait, State};
 
 /// What to draw between two ticks.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Clock, Controller, Hull, Intent, Tuning};
+/// use std::time::Duration;
+///
+/// # let mut builder = rasant::Level::builder();
+/// # builder.add(rasant::Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+/// # let level = builder.build()?;
+/// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::ZERO);
+/// let mut clock = Clock::new(60)?;
+/// let frame = clock.frame(Duration::from_millis(21));
+/// for _ in 0..frame.ticks {
+///     body.tick(&Intent::default(), &level, clock.dt());
+/// }
+/// let pose = body.pose(frame.blend); // between the last two ticks
+/// println!("{} at {}", pose.gait, pose.position);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Pose<V> {
@@ -13,6 +32,9 @@ pub struct Pose<V> {
     /// the clearance is taken off. Steps are followed softly, within the half-life of
     /// `slope.soften_time`.
     pub position: V,
+    /// Where its up points, of length 1: where gravity changes it turns over from one
+    /// tick to the next.
+    pub up: V,
     /// Where the body faces, of length 1.
     pub facing: V,
     /// What the animation shows.
@@ -26,23 +48,32 @@ pub struct Pose<V> {
     pub rolled: f32,
     /// How high it is drawn above its position: the arc of a hop.
     pub lift: f32,
+    /// How far below the middle of the underside the ground is, in metres along `up`: 0 on level ground and in the air. A hull that is as wide at its underside
+    /// touches a slope, or the edge of a step, beside its middle: for feet that are set on
+    /// the ground.
+    pub hover: f32,
 }
 
 impl<V: Vector> Pose<V> {
     /// The pose `blend` of the way from one state to the next.
     #[must_use]
     pub fn between(before: &State<V>, now: &State<V>, hull: &Hull, blend: f32) -> Self {
-        // Neither before nor past the two; what is no number is the last.
-        let blend = if blend.is_nan() { 1.0 } else { blend.clamp(0.0, 1.0) };
+        let blend = within(blend);
         let position = drawn(before, hull).lerp(drawn(now, hull), blend);
         let facing = before.facing.lerp(now.facing, blend);
         Self {
             position,
+            up: between(before.up, now.up, now.right, blend),
             facing: facing.direction().unwrap_or(now.facing),
             gait: now.gait,
-            gait_age: now.gait_age,
+            gait_age: now.gait_age.seconds(),
             spin: if now.spin == 0.0 { 0.0 } else { before.spin + (now.spin - before.spin) * blend },
             rolled: before.rolled + nearest_turn(now.rolled - before.rolled) * blend,
+            hover: if before.footing.is_firm() {
+                hover(before, hull) + (hover(now, hull) - hover(before, hull)) * blend
+            } else {
+                hover(now, hull)
+            },
             lift: arc(before) + (arc(now) - arc(before)) * blend,
         }
     }
@@ -54,15 +85,23 @@ fn drawn<V: Vector>(state: &State<V>, hull: &Hull) -> V {
     if state.footing.is_firm() { drawn - state.footing.normal * hull.clearance() } else { drawn }
 }
 
+/// How far the ground is below where the feet are drawn.
+fn hover<V: Vector>(state: &State<V>, hull: &Hull) -> f32 {
+    let Footing { normal, point, .. } = state.footing;
+    let above = -point.dot(normal) - hull.clearance();
+    let origin = state.hull(hull).origin();
+    if state.footing.is_firm() { (above / normal.dot(state.up) - origin).max(0.0) } else { 0.0 }
+}
+
 /// An angle, less all whole turns.
 fn nearest_turn(angle: f32) -> f32 {
-    angle - libm::roundf(angle / std::f32::consts::TAU) * std::f32::consts::TAU
+    angle - libm::roundf(angle / core::f32::consts::TAU) * core::f32::consts::TAU
 }
 
 /// The height of a maneuver's arc: a parabola over its drive.
 fn arc<V>(state: &State<V>) -> f32 {
     state.maneuver.as_ref().map_or(0.0, |maneuver| {
-        let share = maneuver.plan.share(maneuver.age);
+        let share = maneuver.plan.progress(maneuver.age);
         4.0 * maneuver.plan.arc * share * (1.0 - share)
     })
 }

@@ -8,7 +8,7 @@ use crate::input::Intent;
 use crate::level::{CarrierId, Surface, SurfaceId, Surroundings, Tag};
 use crate::moves::{Host, Sensed, Turning, UnderWay, beside, under_way};
 use crate::space::{Bounds, Frame, Vector};
-use crate::state::{FootingKind, Locks, Rise, State};
+use crate::state::{FootingKind, Locks, Rise, Span, State};
 use crate::travel::Stand;
 use crate::tuning::{Steering, Tuning};
 
@@ -24,6 +24,7 @@ pub(super) struct Given<'a, V: Geometry> {
     pub frame: &'a Frame<V>,
     pub hull: &'a Hull,
     pub dt: f32,
+    pub span: Span,
     /// What takes the body along, and how far.
     pub carried: Option<(V, CarrierId)>,
 }
@@ -36,13 +37,18 @@ pub(super) fn sense<'a, V: Geometry>(
     surroundings: &impl Surroundings<V>,
     slot: &'a mut Option<UnderWay<V>>,
 ) -> Sensed<'a, V> {
-    let &Given { tuning, intent, state, frame, hull, dt, carried } = given;
+    let &Given { tuning, intent, state, frame, hull, dt, span, carried } = given;
     let from_above = tuning.steering.is_from_above(V::DIMENSION);
     let ground = ground(state, frame);
     let around = Around::of(state, hull, frame, surroundings);
     let mut surface = Surface::default();
     if ground.firm {
         surface = surroundings.surface(ground.tag.surface);
+        surface.drift = frame.local(surface.drift);
+    }
+    let floor = around.floor.filter(|_| from_above);
+    if let Some(floor) = floor {
+        surface = surroundings.surface(floor);
         surface.drift = frame.local(surface.drift);
     }
     let ground_velocity = match carried {
@@ -73,6 +79,7 @@ pub(super) fn sense<'a, V: Geometry>(
         frame,
         hull,
         dt,
+        span,
         velocity: frame.local(state.velocity),
         ground_velocity,
         wish: if locks.has(Locks::STEER) { V::ZERO } else { free },
@@ -87,6 +94,7 @@ pub(super) fn sense<'a, V: Geometry>(
         turn: carried.map_or(0.0, |(_, carrier)| turn_of(carrier, surroundings)),
         ground,
         surface,
+        floor,
         led: state.root_motion.map(|way| frame.local(way)),
         ladder,
         water: match carried {

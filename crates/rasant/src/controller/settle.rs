@@ -3,10 +3,12 @@
 
 use crate::contact::{Geometry, HullShape};
 use crate::moves::{self, Proposal, Sensed};
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use crate::space::{Frame, Vector};
 use crate::state::{
-    Air, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, Locks, ManeuverKind, Mode, Owner,
-    Phase, Rise, State, WallTouch, tell,
+    Air, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, Locks, Maneuver, ManeuverKind, Mode,
+    Name, Owner, Phase, Rise, Span, State, WallTouch, tell,
 };
 use crate::travel::{ContactKind, Stand};
 use crate::tuning::{Face, Steering, Tuning};
@@ -24,9 +26,9 @@ pub(super) fn settle<V: Geometry>(
     events: &mut Events<V>,
 ) {
     let (tuning, frame, dt) = (sensed.tuning, sensed.frame, sensed.dt);
-    take_over(sensed, charge, outcome.held, state, events);
+    take_over(sensed, charge, outcome.is_held(), state, events);
     if !outcome.incidents.is_empty() {
-        tell_incidents(outcome, frame, events);
+        tell_incidents(outcome, frame, sensed.state.crushed.is_some(), events);
     }
     state.velocity = frame.world(outcome.velocity);
     state.ground_velocity = frame.world(outcome.ground_velocity);
@@ -37,13 +39,13 @@ pub(super) fn settle<V: Geometry>(
     state.from_above = sensed.from_above;
     let standing = state.footing.is_firm() || sensed.from_above;
     state.velocity_owner = charge.owner;
-    state.held = outcome.held;
+    state.crushed = outcome.crushed;
     state.ahead = if standing { outcome.ahead } else { 0.0 };
     state.air = air(sensed, charge, outcome, standing);
     if standing {
         leave_ladder(state, events);
     }
-    let beside = state.against_wall || charge.mode == Mode::WallSlide;
+    let beside = state.against_wall || state.against_ceiling || charge.mode == Mode::WallSlide;
     if beside || !outcome.contacts.is_empty() {
         report_contacts(sensed, state, charge, outcome, events);
     }
@@ -51,17 +53,24 @@ pub(super) fn settle<V: Geometry>(
     if state.maneuver.as_ref().is_some_and(|maneuver| maneuver.kind == ManeuverKind::Hop) {
         end_hop_exactly(state, dt);
     }
-    count_maneuver(state, dt, events);
+    let bounced = outcome.bounced();
+    if bounced && state.maneuver.as_ref().is_some_and(Maneuver::drives) {
+        // What the ground throws back up is driven no longer.
+        break_off(state, events);
+    }
+    count_maneuver(state, dt, sensed.span, events);
     state.root_motion = None;
     let before = sensed.state.mode;
-    state.mode = mode(state, charge, charge.mode == Mode::WallSlide || outcome.slides, standing);
+    let ends = bounced || (standing && charge.ends_by_standing());
+    let mode_of_move = if let Mode::Move(name) = charge.mode { Some(name).filter(|_| !ends) } else { None };
+    state.mode = mode(state, mode_of_move, charge.mode == Mode::WallSlide || outcome.slides, standing);
     if matches!(before, Mode::Move(_)) || matches!(state.mode, Mode::Move(_)) {
         tell_moves(before, state.mode, events);
     }
     spin(tuning, state, dt);
     draw_after(sensed, outcome, state, standing);
-    stride(tuning, state, outcome, dt, events);
-    step_gait(sensed, charge, outcome.velocity, state);
+    stride(sensed, state, outcome, events);
+    step_gait(sensed, charge, outcome.velocity, events, state);
 }
 
 /// Writes what is decided, and tells it: what was refused and let go, what begins.
@@ -75,7 +84,7 @@ fn take_over<V: Geometry>(
 ) {
     (state.wall, state.kick) = (sensed.wall, sensed.kick);
     state.rides = None;
-    state.asked_height = None;
+    state.asked_height = 0.0;
     let quiet = charge.taken.is_none()
         && charge.refused.is_empty()
         && charge.leaves.is_none()
@@ -131,16 +140,22 @@ fn take_over_aloud<V: Geometry>(
     }
     if let Some(Proposal { rides, height, .. }) = proposal {
         state.rides = *rides;
-        state.asked_height = *height;
+        state.asked_height = height.unwrap_or(0.0);
     }
 }
 
-/// Makes events of what travel met.
+/// Makes events of what travel met. Who was crushed before is told nothing new.
 #[cold]
 #[inline(never)]
-fn tell_incidents<V: Geometry>(outcome: &Outcome<V>, frame: &Frame<V>, events: &mut Events<V>) {
+fn tell_incidents<V: Geometry>(
+    outcome: &Outcome<V>,
+    frame: &Frame<V>,
+    crushed: bool,
+    events: &mut Events<V>,
+) {
     for incident in &outcome.incidents {
         events.push(match *incident {
+            Incident::Crushed if crushed => continue,
             Incident::Crushed => Event::Crushed,
             Incident::OffAnEdge => Event::LeftGround { by: Departure::Edge },
             Incident::Landed { speed, surface, piece } => Event::Landed { speed, surface, piece },
@@ -177,7 +192,7 @@ fn air<V: Geometry>(
     // Who stood until now has left by an edge, or by what is decided.
     let mut air = sensed.state.air.unwrap_or_else(|| Air::left(Departure::Edge));
     let by = if charge.jumps.is_some() { Some(Departure::Jump) } else { charge.leaves };
-    if let Some(by) = by.filter(|_| !outcome.held) {
+    if let Some(by) = by.filter(|_| !outcome.is_held()) {
         let rise = if charge.jumps.is_some() { Rise::Held } else { Rise::Over };
         air = Air { by, rise, ..air };
     }
@@ -187,24 +202,24 @@ fn air<V: Geometry>(
     if outcome.velocity.height() <= 0.0 {
         air.rise = Rise::Over;
     }
-    air.time += outcome.off_for;
+    air.time += if outcome.off_for < sensed.dt { Span::of(outcome.off_for) } else { sensed.span };
     Some(air)
 }
 
 /// Who is in charge of the body now.
-fn mode<V: Geometry>(state: &State<V>, charge: &Charge<'_, V>, slides: bool, standing: bool) -> Mode {
+fn mode<V: Geometry>(state: &State<V>, of_move: Option<Name>, slides: bool, standing: bool) -> Mode {
     if state.maneuver.is_some() {
         Mode::Maneuver
-    } else if let Mode::Move(name) = charge.mode {
+    } else if let Some(name) = of_move {
         Mode::Move(name)
     } else if standing {
-        Mode::Afoot
+        Mode::Grounded
     } else if state.ladder.is_some() {
         Mode::Ladder
     } else if slides && state.against_wall {
         Mode::WallSlide
     } else {
-        Mode::Aloft
+        Mode::Airborne
     }
 }
 
@@ -217,17 +232,15 @@ fn leave_ladder<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
 /// A maneuver ends before its time.
 fn break_off<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
     if let Some(maneuver) = state.maneuver.take() {
-        state.rest = maneuver.plan.rest;
-        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: Phase::Rest });
+        state.cooldown = Span::of(maneuver.plan.cooldown);
+        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: Phase::Cooldown });
     }
 }
 
 /// A tick of a maneuver is over: tells the phases it came into, and ends it
 /// after the last.
-fn count_maneuver<V: Vector>(state: &mut State<V>, dt: f32, events: &mut Events<V>) {
-    if state.rest > 0.0 {
-        state.rest = (state.rest - dt).max(0.0);
-    }
+fn count_maneuver<V: Vector>(state: &mut State<V>, dt: f32, span: Span, events: &mut Events<V>) {
+    state.cooldown -= span;
     if state.maneuver.is_some() {
         come_into_phase(state, dt, events);
     }
@@ -242,8 +255,11 @@ fn come_into_phase<V: Vector>(state: &mut State<V>, dt: f32, events: &mut Events
     if now == before {
         return;
     }
-    if now == Phase::Rest {
+    if now == Phase::Cooldown {
+        let over = (maneuver.age - maneuver.plan.duration()).max(0.0);
         break_off(state, events);
+        // It ended within the tick.
+        state.cooldown -= Span::of(over);
     } else {
         tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: now });
     }
@@ -255,7 +271,7 @@ fn come_into_phase<V: Vector>(state: &mut State<V>, dt: f32, events: &mut Events
 fn end_hop_exactly<V: Vector>(state: &mut State<V>, dt: f32) {
     /// What rounding may have lost on the way, as a share of it.
     const ROUNDING: f32 = 1e-3;
-    let Some(hop) = state.maneuver.filter(|hop| hop.plan.phase(hop.age + dt) == Phase::Rest) else {
+    let Some(hop) = state.maneuver.filter(|hop| hop.plan.phase_at(hop.age + dt) == Phase::Cooldown) else {
         return;
     };
     let target = hop.origin + hop.direction * hop.plan.distance;
@@ -276,11 +292,11 @@ fn spin<V: Vector>(tuning: &Tuning, state: &mut State<V>, dt: f32) {
     if state.spin == 0.0 && tuning.jump.spin == 0.0 {
         return;
     }
-    let jumping = state.air.filter(|air| air.by == Departure::Jump && state.mode == Mode::Aloft);
+    let jumping = state.air.filter(|air| air.by == Departure::Jump && state.mode == Mode::Airborne);
     let rise = tuning.take_off_speed() / tuning.gravity();
     let fall = (2.0 * tuning.jump_height() / (tuning.gravity() * tuning.fall.gravity)).sqrt();
     let share = match jumping {
-        Some(air) => air.time / (rise + fall),
+        Some(air) => air.time.seconds() / (rise + fall),
         None if state.spin != 0.0 => state.spin / tuning.jump.spin + QUICKER * dt / (rise + fall),
         None => return,
     };
@@ -305,7 +321,7 @@ fn draw_after<V: Geometry>(
         let along = 0.5 * (sensed.velocity.height() + outcome.velocity.height()) * dt;
         let stepped = outcome.at.height() - sensed.carried_by().height() - along;
         if stepped.abs() > STEP {
-            let most = tuning.slope.curb.max(tuning.slope.cling);
+            let most = tuning.slope.step_height.max(tuning.slope.ground_snap);
             state.behind = (state.behind - stepped).clamp(-most, most);
         }
     }
@@ -320,20 +336,20 @@ fn draw_after<V: Geometry>(
             if V::DIMENSION == 2 && !sensed.from_above { V::RIGHT } else { sensed.frame.local(state.facing) };
         let rolled = state.rolled
             + if standing { (outcome.at - sensed.carried_by()).dot(ahead) / radius } else { 0.0 };
-        let turns = libm::roundf(rolled / std::f32::consts::TAU);
-        state.rolled = rolled - turns * std::f32::consts::TAU;
+        let turns = libm::roundf(rolled / core::f32::consts::TAU);
+        state.rolled = rolled - turns * core::f32::consts::TAU;
     }
 }
 
 /// Counts the way on foot, and tells the footfalls.
-fn stride<V: Vector>(
-    tuning: &Tuning,
+fn stride<V: Geometry>(
+    sensed: &Sensed<'_, V>,
     state: &mut State<V>,
     outcome: &Outcome<V>,
-    dt: f32,
     events: &mut Events<V>,
 ) {
-    if state.mode != Mode::Afoot || tuning.walk.stride <= 0.0 {
+    let Sensed { tuning, floor, dt, .. } = *sensed;
+    if state.mode != Mode::Grounded || tuning.walk.stride <= 0.0 {
         state.stride = 0.0;
         return;
     }
@@ -341,15 +357,16 @@ fn stride<V: Vector>(
     if state.stride >= tuning.walk.stride {
         // Faster than a stride a tick is one footfall a tick.
         state.stride %= tuning.walk.stride;
-        let surface = (state.footing.kind != FootingKind::None).then_some(state.footing.surface);
+        let stood_on = (state.footing.kind != FootingKind::None).then_some(state.footing.surface);
+        let surface = stood_on.or(floor);
         tell(events, Event::Footfall { surface });
     }
 }
 
-/// Puts a body that was aloft on its feet, at rest.
+/// Puts a body that was airborne on its feet, at rest.
 pub(super) fn stand<V: Vector>(state: &mut State<V>, stand: &Stand<V>, at: V, frame: &Frame<V>) {
     state.footing = footing(stand, at, frame);
-    state.mode = Mode::Afoot;
+    state.mode = Mode::Grounded;
     state.gait = Gait::Idle;
     state.air = None;
     state.velocity = V::ZERO;
@@ -385,16 +402,21 @@ fn report_contacts<V: Geometry>(
     // A slide that a touch is enough for does not press against its wall.
     let touches = state.wall.is_some_and(|wall| wall.away_for == 0.0);
     let mut against_wall = charge.mode == Mode::WallSlide && touches;
+    let mut against_ceiling = false;
     if let Some(wall) = state.wall.filter(|_| against_wall && !state.against_wall) {
         tell(events, Event::WallMet { normal: wall.normal, speed: 0.0 });
     }
-    let walks = charge.mode == Mode::Afoot && sensed.ground.firm && state.footing.is_firm();
+    let walks = charge.mode == Mode::Grounded && sensed.ground.firm && state.footing.is_firm();
     let walks_into = |normal: V| walks && normal.flat().dot(charge.wish) < 0.0;
     for contact in &outcome.contacts {
         match contact.kind {
-            // Who is still pressed against it has met it.
-            ContactKind::Ceiling if contact.speed > 0.0 && charge.velocity.height() > 0.0 => {
-                tell(events, Event::BumpedHead { speed: contact.speed });
+            ContactKind::Ceiling => {
+                // Who is still pressed against it has met it.
+                let rises = contact.speed > 0.0 && charge.velocity.height() > 0.0;
+                if rises && !state.against_ceiling && !against_ceiling {
+                    tell(events, Event::BumpedHead { speed: contact.speed });
+                }
+                against_ceiling = true;
             }
             ContactKind::Steep if !walks_into(contact.normal) => against_wall |= state.against_wall,
             ContactKind::Wall | ContactKind::Steep => {
@@ -418,7 +440,7 @@ fn report_contacts<V: Geometry>(
     if against_wall {
         state.wall = state.wall.or(sensed.state.wall);
     }
-    state.against_wall = against_wall;
+    (state.against_wall, state.against_ceiling) = (against_wall, against_ceiling);
 }
 
 /// Whether steep ground that was walked into still stops who walks into it, touched anew
@@ -433,7 +455,7 @@ fn still_stops<V: Geometry>(
     const STOPPED: f32 = 0.1;
     /// Seconds.
     const JUST: f32 = 0.05;
-    let walks = sensed.state.air.is_none_or(|air| air.by == Departure::Edge && air.time < JUST);
+    let walks = sensed.state.air.is_none_or(|air| air.by == Departure::Edge && air.time.seconds() < JUST);
     let normal = sensed.frame.local(wall.normal);
     let out = normal.flat().direction().unwrap_or(V::ZERO);
     let into = -outcome.velocity.dot(out);
@@ -470,7 +492,7 @@ fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, state: &mut
         owner = charge.owner;
     } else if tuning.steering == Steering::Body && tuning.face == Face::Steer {
         /// The turn of a body whose turning rate is not given, in radians a second.
-        const USUAL: f32 = std::f32::consts::PI;
+        const USUAL: f32 = core::f32::consts::PI;
         let rate = if tuning.turn.rate > 0.0 { tuning.turn.rate } else { USUAL };
         let turn = -intent.safe_steer().x * rate * dt;
         if turn != 0.0 {
@@ -529,7 +551,17 @@ fn turned<V: Vector>(tuning: &Tuning, facing: V, wanted: V, dt: f32) -> V {
     if step == angle { wanted } else { whole(facing.turned(step)) }
 }
 
-fn step_gait<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, velocity: V, state: &mut State<V>) {
+/// What an animation shows. By its speed alone nothing is shown for so short that it
+/// flickers.
+fn step_gait<V: Geometry>(
+    sensed: &Sensed<'_, V>,
+    charge: &Charge<'_, V>,
+    velocity: V,
+    events: &Events<V>,
+    state: &mut State<V>,
+) {
+    /// Seconds.
+    const FLICKER: f32 = 0.05;
     /// Slower than this, as a share of the walking speed, is standing.
     const STANDING: f32 = 0.005;
     /// Faster than this times the walking speed is running.
@@ -544,21 +576,29 @@ fn step_gait<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, veloci
         }
         Mode::WallSlide => Gait::WallSlide,
         Mode::Ladder => Gait::Climb,
-        Mode::Afoot if state.crouched => Gait::Crouch,
-        Mode::Afoot if !faster(STANDING * walk) => Gait::Idle,
-        Mode::Afoot if faster(RUNNING * walk * sensed.surface.pace.max(1.0)) => Gait::Run,
-        Mode::Afoot => Gait::Walk,
-        Mode::Aloft if velocity.height() > 0.0 => Gait::Rise,
-        Mode::Aloft if state.footing.kind == FootingKind::Steep => Gait::Slide,
-        Mode::Aloft => Gait::Fall,
+        Mode::Grounded if state.crouched => Gait::Crouch,
+        Mode::Grounded if !faster(STANDING * walk) => Gait::Idle,
+        Mode::Grounded if faster(RUNNING * walk * sensed.surface.pace.max(1.0)) => Gait::Run,
+        Mode::Grounded => Gait::Walk,
+        Mode::Airborne if velocity.height() > 0.0 => Gait::Rise,
+        Mode::Airborne if state.footing.kind == FootingKind::Steep => Gait::Slide,
+        Mode::Airborne => Gait::Fall,
     };
     // Standing for a tick, between two hops or as one turns back, is none.
     let moved = sensed.standing() && sensed.velocity != V::ZERO;
-    let goes_on = gait == Gait::Idle && moved && sensed.steered != V::ZERO;
+    let turns_back = gait == Gait::Idle && moved && sensed.steered != V::ZERO;
+    let flickers = || {
+        let tells = |event: &Event<V>| !matches!(event, Event::Footfall { .. });
+        !state.gait_age.reaches(FLICKER)
+            && state.gait.is_usual()
+            && gait.is_usual()
+            && !events.iter().any(tells)
+    };
+    let goes_on = turns_back || (gait != state.gait && flickers());
     if gait == state.gait || goes_on {
-        state.gait_age += sensed.dt;
+        state.gait_age += sensed.span;
     } else {
         state.gait = gait;
-        state.gait_age = 0.0;
+        state.gait_age = Span::ZERO;
     }
 }

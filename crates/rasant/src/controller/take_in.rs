@@ -21,7 +21,7 @@ pub(super) fn as_seen<V: Geometry>(tuning: &Tuning, hull: &Hull) -> Hull {
 pub(super) fn tell_untold<V: Vector>(untold: &Untold, state: &State<V>, events: &mut Events<V>) {
     let Untold { broken_off, ladder, moved, thrown, begun, off_the_wall, stood_up, respawned } = *untold;
     if let Some(kind) = broken_off {
-        tell(events, Event::ManeuverPhase { kind, phase: Phase::Rest });
+        tell(events, Event::ManeuverPhase { kind, phase: Phase::Cooldown });
     }
     if let Some(zone) = ladder {
         tell(events, Event::LadderLeft { zone });
@@ -66,7 +66,7 @@ pub(super) fn posture<V: Geometry>(
     events: &mut Events<V>,
 ) -> Hull {
     let held = intent.held.has(Actions::CROUCH);
-    let asked = state.maneuver.is_some() || state.asked_height.is_some();
+    let asked = state.maneuver.is_some() || state.asked_height > 0.0;
     if !held && state.lowered == 0.0 && !asked {
         return *own;
     }
@@ -84,7 +84,7 @@ fn lowered_or_raised<V: Geometry>(
     events: &mut Events<V>,
 ) -> Hull {
     let for_maneuver = state.maneuver.as_ref().map(|maneuver| maneuver.plan.height);
-    let for_move = for_maneuver.or(state.asked_height).map_or(0.0, |height| lowered_to(own, height));
+    let for_move = lowered_to(own, for_maneuver.unwrap_or(state.asked_height));
     // A crouch begins on the ground; it lasts through a fall.
     let crouches = held && (state.crouched || state.footing.is_firm());
     let wanted = if for_move > 0.0 {
@@ -143,6 +143,9 @@ pub(super) fn carrier<V: Geometry>(
     {
         // Downward, from tick to tick.
         let change = frame.local(state.ground_velocity).height() * dt - way(carrier).height();
+        // Feet that let go of ground which falls no faster than they do were on it again at
+        // once.
+        let most = most.max(tuning.gravity() * tuning.fall.gravity);
         if change > most * dt * dt {
             let_go(state, events);
             return None;
@@ -158,7 +161,7 @@ fn let_go<V: Geometry>(state: &mut State<V>, events: &mut Events<V>) {
         tell(events, Event::MoveEnded { name });
     }
     state.footing = Footing::none(state.up);
-    state.mode = if state.maneuver.is_some() { Mode::Maneuver } else { Mode::Aloft };
+    state.mode = if state.maneuver.is_some() { Mode::Maneuver } else { Mode::Airborne };
     state.air = Some(Air::left(Departure::Launch));
     state.velocity += state.ground_velocity;
     state.ground_velocity = V::ZERO;

@@ -1,6 +1,6 @@
 //! The stages of a tick, in order.
 
-use std::any::Any;
+use core::any::Any;
 
 use glam::{Vec2, Vec3};
 
@@ -9,7 +9,7 @@ use crate::input::{Actions, Intent};
 use crate::level::{Errand, Level, Surroundings};
 use crate::moves::{self, Senses, Taken};
 use crate::space::{Bounds, advance};
-use crate::state::{Events, Locks, Mode, State};
+use crate::state::{Events, Locks, Mode, Span, State};
 use crate::travel::Traveller;
 use crate::tuning::Tuning;
 
@@ -45,7 +45,7 @@ pub fn tick<V: Geometry>(
     events
 }
 
-/// The same, with the events put into a list that is there already, in place of
+/// Moves a body by one tick ([`tick`]), with the events put into a list that is there already, in place of
 /// what it holds: for a host that ticks a crowd.
 pub fn tick_into<V: Geometry>(
     tuning: &Tuning,
@@ -71,8 +71,7 @@ struct Ticking<'a, V: Geometry> {
 
 impl<V: Geometry> Errand<V> for Ticking<'_, V> {
     fn among(self, surroundings: &impl Surroundings<V>) {
-        let Self { tuning, hull, state, intent, dt, events } = self;
-        tick_among(tuning, hull, state, intent, surroundings, dt, events);
+        self.done_among(surroundings);
     }
 
     /// By one of two functions that are generic in nothing: whoever calls this, in a
@@ -82,91 +81,61 @@ impl<V: Geometry> Errand<V> for Ticking<'_, V> {
         let (level, state, events): (&dyn Any, &mut dyn Any, &mut dyn Any) = (level, state, events);
         if let Some(level) = level.downcast_ref() {
             if let (Some(state), Some(events)) = (state.downcast_mut(), events.downcast_mut()) {
-                tick_in_plane(tuning, hull, state, intent, level, dt, events);
+                tick_in_plane(Ticking { tuning, hull, state, intent, dt, events }, level);
             }
         } else if let (Some(level), Some(state), Some(events)) =
             (level.downcast_ref(), state.downcast_mut(), events.downcast_mut())
         {
-            tick_in_space(tuning, hull, state, intent, level, dt, events);
+            tick_in_space(Ticking { tuning, hull, state, intent, dt, events }, level);
         }
     }
 }
 
-fn tick_in_plane(
-    tuning: &Tuning,
-    hull: &Hull,
-    state: &mut State<Vec2>,
-    intent: &Intent,
-    level: &Level<Vec2>,
-    dt: f32,
-    events: &mut Events<Vec2>,
-) {
-    tick_among(tuning, hull, state, intent, level, dt, events);
+fn tick_in_plane(ticking: Ticking<'_, Vec2>, level: &Level<Vec2>) {
+    ticking.done_among(level);
 }
 
-fn tick_in_space(
-    tuning: &Tuning,
-    hull: &Hull,
-    state: &mut State<Vec3>,
-    intent: &Intent,
-    level: &Level<Vec3>,
-    dt: f32,
-    events: &mut Events<Vec3>,
-) {
-    tick_among(tuning, hull, state, intent, level, dt, events);
+fn tick_in_space(ticking: Ticking<'_, Vec3>, level: &Level<Vec3>) {
+    ticking.done_among(level);
 }
 
-/// [`tick_into`] in surroundings of any kind.
-fn tick_among<V: Geometry>(
-    tuning: &Tuning,
-    hull: &Hull,
-    state: &mut State<V>,
-    intent: &Intent,
-    surroundings: &impl Surroundings<V>,
-    dt: f32,
-    events: &mut Events<V>,
-) {
-    events.clear();
-    if !(dt > 0.0 && dt.is_finite()) {
-        return;
-    }
-    if !state.has_a_place() {
-        *state = state.mended();
-    }
-    // What is yet to be told, if anything, should the tick come to nothing.
-    let untold = state.untold.take();
-    if let Some(untold) = &untold {
-        take_in::tell_untold(untold, state, events);
-    }
-    let before = *state;
-    tick_finite(tuning, hull, &before, state, intent, surroundings, dt, events);
-    if !state.is_finite() {
+impl<V: Geometry> Ticking<'_, V> {
+    /// Does it in surroundings of any kind.
+    fn done_among(self, surroundings: &impl Surroundings<V>) {
+        let Self { tuning, hull, state, intent, dt, events } = self;
         events.clear();
-        *state = State { untold, ..before };
-        if !before.is_finite() {
-            // Once more, from a state whose numbers are some.
-            *state = before.mended();
-            tick_among(tuning, hull, state, intent, surroundings, dt, events);
+        if !(dt > 0.0 && dt.is_finite()) {
+            return;
+        }
+        if !state.has_a_place() {
+            *state = state.mended();
+        }
+        // What is yet to be told, if anything, should the tick come to nothing.
+        let untold = state.untold.take();
+        if let Some(untold) = &untold {
+            take_in::tell_untold(untold, state, events);
+        }
+        let before = *state;
+        tick_finite(&before, Ticking { tuning, hull, state, intent, dt, events }, surroundings);
+        if !state.is_finite() {
+            events.clear();
+            *state = State { untold, ..before };
+            if !before.is_finite() {
+                // Once more, from a state whose numbers are some.
+                *state = before.mended();
+                Ticking { tuning, hull, state, intent, dt, events }.done_among(surroundings);
+            }
         }
     }
 }
 
-/// A tick of a state and a time that are finite: `before` is what `state` is yet.
+/// A tick of a state and a time that are finite: `before` is what the state is yet.
 #[inline(always)] // called once
-#[allow(clippy::too_many_arguments)] // the parts of a tick, each once
-fn tick_finite<V: Geometry>(
-    tuning: &Tuning,
-    hull: &Hull,
-    before: &State<V>,
-    state: &mut State<V>,
-    intent: &Intent,
-    surroundings: &impl Surroundings<V>,
-    dt: f32,
-    events: &mut Events<V>,
-) {
+fn tick_finite<V: Geometry>(before: &State<V>, ticking: Ticking<'_, V>, surroundings: &impl Surroundings<V>) {
+    let Ticking { tuning, hull, state, intent, dt, events } = ticking;
     // Presses do nothing for a body that something holds fast.
     let unheard;
-    let intent = if before.held {
+    let intent = if before.is_held() {
         unheard = Intent { pressed: Actions::NONE, ..*intent };
         &unheard
     } else {
@@ -175,6 +144,7 @@ fn tick_finite<V: Geometry>(
     // Take in.
     let hull =
         &take_in::as_seen::<V>(tuning, &take_in::posture(tuning, hull, state, intent, surroundings, events));
+    let span = Span::tick(dt, &mut state.uncounted);
     let frame = state.frame();
     let carried = take_in::carrier(tuning, state, &frame, surroundings, dt, events);
     let taken;
@@ -188,7 +158,7 @@ fn tick_finite<V: Geometry>(
     // Sense.
     let mut under_way = None;
     let mut sensed = sense(
-        &Given { tuning, intent, state: before, frame: &frame, hull, dt, carried },
+        &Given { tuning, intent, state: before, frame: &frame, hull, dt, span, carried },
         surroundings,
         &mut under_way,
     );
@@ -217,7 +187,7 @@ fn tick_finite<V: Geometry>(
     let ahead_of = Ahead { task: &task, surroundings };
     // A body that moves by itself never overlaps anything, so that is looked
     // into only where there is a reason.
-    let overlaps = if others.is_empty() && !before.held { Overlaps::Unlikely } else { Overlaps::Likely };
+    let overlaps = if others.is_empty() && !before.is_held() { Overlaps::Unlikely } else { Overlaps::Likely };
     let mut outcome = go(&mut patch, overlaps, &others, &drive, &ahead_of);
     if overlaps == Overlaps::Unlikely && patch.is_overlap(outcome.depth) {
         // Something has come to the body: once more, and free of it.
@@ -257,7 +227,7 @@ pub(super) fn find_footing<V: Geometry>(
     surroundings: &impl Surroundings<V>,
 ) {
     if tuning.steering.is_from_above(V::DIMENSION) {
-        state.mode = Mode::Afoot;
+        state.mode = Mode::Grounded;
         state.air = None;
         return;
     }

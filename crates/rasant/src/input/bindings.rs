@@ -1,6 +1,11 @@
 //! Which keys, buttons and axes mean what.
 
-use std::fmt;
+use alloc::borrow::ToOwned;
+use alloc::string::String;
+use alloc::string::ToString;
+use alloc::vec;
+use alloc::vec::Vec;
+use core::fmt;
 
 use thiserror::Error;
 
@@ -11,6 +16,7 @@ use super::device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press};
 
 /// Something that can be held down.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[non_exhaustive]
 pub enum Source {
     /// A key.
     Key(Key),
@@ -40,6 +46,7 @@ pub struct Chord(Vec<Source>);
 /// What a chord stands for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Meaning {
     /// An action.
     Action(Actions),
@@ -64,6 +71,7 @@ pub enum Way {
 /// What two opposite ways held at once come to.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Opposites {
     /// Neither counts, as of two things that are the opposite of each other.
     #[default]
@@ -130,6 +138,17 @@ pub struct LookRule {
 }
 
 /// Which keys, buttons and axes mean what.
+///
+/// ```
+/// use rasant::input::{Chord, Meaning};
+/// use rasant::{Actions, Bindings};
+///
+/// let mut bindings = Bindings::default();
+/// bindings.bind(Chord::named("KeyK")?, Meaning::Action(Actions::DASH));
+/// bindings.bind(Chord::named("pad:left-shoulder")?, Meaning::Action(Actions::DASH));
+/// assert_eq!(bindings.chords_of(Meaning::Action(Actions::DASH)).count(), 4); // two were there
+/// # Ok::<(), rasant::input::SourceError>(())
+/// ```
 #[derive(Clone, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Bindings {
@@ -160,6 +179,7 @@ pub struct Conflict {
 
 /// Why a source or chord cannot be read.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum SourceError {
     /// There is no such key, button or axis.
     #[error("there is no key, button or axis `{0}`")]
@@ -216,7 +236,7 @@ impl Source {
     }
 }
 
-impl std::str::FromStr for Source {
+impl core::str::FromStr for Source {
     type Err = SourceError;
 
     fn from_str(name: &str) -> Result<Self, SourceError> {
@@ -274,7 +294,7 @@ impl From<Source> for Chord {
     }
 }
 
-impl std::str::FromStr for Chord {
+impl core::str::FromStr for Chord {
     type Err = SourceError;
 
     fn from_str(text: &str) -> Result<Self, SourceError> {

@@ -3,12 +3,20 @@
 //! Keys are named by the `code` values of W3C UI Events: the place of a key,
 //! whatever is printed on it. Gamepads follow the W3C standard mapping.
 
-use std::fmt;
-use std::time::Duration;
+use core::fmt;
+use core::time::Duration;
 
 use crate::name::{NameError, by_text};
 
 /// A key, by its place.
+///
+/// ```
+/// use rasant::Key;
+///
+/// let key = Key::named("ArrowLeft").expect("a code of UI Events");
+/// assert_eq!(key.code(), "ArrowLeft");
+/// assert!("Arrow".parse::<Key>().is_err());
+/// ```
 #[derive(Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Key(u8);
 
@@ -207,7 +215,7 @@ impl fmt::Display for Key {
     }
 }
 
-impl std::str::FromStr for Key {
+impl core::str::FromStr for Key {
     type Err = NameError;
 
     fn from_str(code: &str) -> Result<Self, NameError> {
@@ -259,7 +267,7 @@ macro_rules! named {
             }
         }
 
-        impl std::str::FromStr for $Name {
+        impl core::str::FromStr for $Name {
             type Err = NameError;
 
             fn from_str(name: &str) -> Result<Self, NameError> {
@@ -353,6 +361,7 @@ pub enum Press {
 /// Something a device said.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum DeviceEvent {
     /// A key was pressed or let go.
     Key(Key, Press),

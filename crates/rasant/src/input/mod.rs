@@ -12,10 +12,15 @@ mod device;
 mod sampler;
 mod tape;
 
-use std::fmt;
-use std::ops::{BitAnd, BitOr, BitOrAssign, Not};
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
+use alloc::borrow::ToOwned;
+use alloc::format;
+use alloc::string::String;
+use core::fmt;
+use core::ops::{BitAnd, BitOr, BitOrAssign, Not};
 
-use glam::Vec2;
+use glam::{Vec2, Vec3};
 
 pub use bindings::{
     Bindings, Chord, Conflict, End, LookRule, Meaning, Opposites, Shaping, Source, SourceError, Stick, Way,
@@ -29,6 +34,15 @@ pub use tape::{Tape, TapeError};
 ///
 /// The first four have a meaning to the controller; the other 28 are the
 /// game's own.
+///
+/// ```
+/// use rasant::Actions;
+///
+/// let grab = Actions::own(0); // one of the game's own
+/// let both = Actions::JUMP | grab;
+/// assert!(both.has(Actions::JUMP) && both.without(grab) == Actions::JUMP);
+/// assert_eq!(grab.name().as_deref(), Some("own-0"));
+/// ```
 #[derive(Clone, Copy, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Actions(u32);
@@ -161,7 +175,48 @@ pub struct Look {
     pub pitch: f32,
 }
 
+impl Look {
+    /// Where it looks, of length 1: −z with +y up when it is level and straight on.
+    ///
+    /// ```
+    /// use rasant::Look;
+    /// use rasant::glam::Vec3;
+    ///
+    /// let look = Look { yaw: 0.5, pitch: -0.25 };
+    /// let again = Look::toward(look.direction());
+    /// assert!((again.yaw - look.yaw).abs() < 1e-6 && (again.pitch - look.pitch).abs() < 1e-6);
+    /// assert_eq!(Look::default().direction(), Vec3::NEG_Z);
+    /// ```
+    #[must_use]
+    pub fn direction(self) -> Vec3 {
+        let (level, up) = (libm::cosf(self.pitch), libm::sinf(self.pitch));
+        Vec3::new(-libm::sinf(self.yaw) * level, up, -libm::cosf(self.yaw) * level)
+    }
+
+    /// The look along a direction of any length, as from a camera to what it follows;
+    /// straight on where there is none.
+    #[must_use]
+    pub fn toward(direction: Vec3) -> Self {
+        let Some(along) = direction.try_normalize() else { return Self::default() };
+        let pitch = libm::asinf(along.y.clamp(-1.0, 1.0));
+        let level = Vec2::new(along.x, along.z);
+        let yaw = if level == Vec2::ZERO { 0.0 } else { libm::atan2f(-along.x, -along.z) };
+        Self { yaw, pitch }
+    }
+}
+
 /// What the player wants in one tick.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Actions, Intent};
+///
+/// let jump = Intent::steering(1.0, 0.0).pressing(Actions::JUMP); // in the tick of the press
+/// let held = Intent::steering(1.0, 0.0).holding(Actions::JUMP); // and in those after it
+/// assert!(jump.pressed.has(Actions::JUMP) && held.pressed.is_empty());
+/// let diagonal = Intent { steer: Vec2::ONE, ..Intent::default() };
+/// assert!((diagonal.safe_steer().length() - 1.0).abs() < 1e-6, "no faster");
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Intent {
@@ -185,7 +240,7 @@ impl Intent {
         Self { steer: Vec2::new(x, y), ..Self::default() }
     }
 
-    /// The same with `actions` pressed in this tick, and held.
+    /// The intent with `actions` pressed in this tick, and held.
     #[must_use]
     pub fn pressing(mut self, actions: Actions) -> Self {
         self.pressed |= actions;
@@ -193,14 +248,14 @@ impl Intent {
         self
     }
 
-    /// The same with `actions` held since an earlier tick.
+    /// The intent with `actions` held since an earlier tick.
     #[must_use]
     pub fn holding(mut self, actions: Actions) -> Self {
         self.held |= actions;
         self
     }
 
-    /// The same with `actions` released in this tick.
+    /// The intent with `actions` released in this tick.
     #[must_use]
     pub fn releasing(mut self, actions: Actions) -> Self {
         self.released |= actions;

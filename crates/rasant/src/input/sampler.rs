@@ -11,8 +11,11 @@
 //! again before its end, that press and all after it are in the next tick, so
 //! that as many presses are seen as were made, in their order.
 
-use std::collections::VecDeque;
-use std::time::Duration;
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
+use alloc::collections::VecDeque;
+use alloc::vec::Vec;
+use core::time::Duration;
 
 use glam::Vec2;
 
@@ -28,9 +31,26 @@ const LET_GO: f32 = 0.4;
 /// pause turns nobody round.
 const LONGEST: f32 = 0.25;
 /// The look stays this far from straight up and down, in radians.
-const STEEPEST_LOOK: f32 = 89.0 * std::f32::consts::PI / 180.0;
+const STEEPEST_LOOK: f32 = 89.0 * core::f32::consts::PI / 180.0;
+
+/// Something that is held down, and on which gamepad; 0 of what is on none.
+type Held = (u8, Source);
 
 /// Makes intents of one player's device events.
+///
+/// ```
+/// use rasant::{Actions, Bindings, DeviceEvent, Key, Press, Sampler};
+/// use std::time::Duration;
+///
+/// let mut sampler = Sampler::new(Bindings::default());
+/// let space = Key::named("Space").expect("a code of UI Events");
+/// let at = Duration::from_millis;
+/// sampler.event(at(3), DeviceEvent::Key(space, Press::Down)); // as the window tells it
+/// sampler.event(at(9), DeviceEvent::Key(space, Press::Up)); // a tap shorter than a tick
+/// let intent = sampler.tick(at(16));
+/// assert!(intent.pressed.has(Actions::JUMP) && intent.released.has(Actions::JUMP));
+/// assert!(sampler.tick(at(33)).pressed.is_empty(), "seen by one tick");
+/// ```
 #[derive(Clone, Debug)]
 pub struct Sampler {
     bindings: Bindings,
@@ -38,11 +58,12 @@ pub struct Sampler {
     pad: Option<u8>,
     waiting: VecDeque<TimedEvent>,
     /// What is held down, in the order of pressing.
-    held: Vec<Source>,
+    held: Vec<Held>,
     /// What is held down since before it meant what it does now: nothing, until it is
     /// let go.
-    stale: Vec<Source>,
-    axes: [f32; 4],
+    stale: Vec<Held>,
+    /// How far the sticks of each gamepad that has moved one are pushed.
+    pads: Vec<(u8, [f32; 4])>,
     actions: Actions,
     /// Ways held down, in the order of pressing.
     ways: Vec<Way>,
@@ -64,7 +85,7 @@ impl Sampler {
             waiting: VecDeque::new(),
             held: Vec::new(),
             stale: Vec::new(),
-            axes: [0.0; 4],
+            pads: Vec::new(),
             actions: Actions::NONE,
             ways: Vec::new(),
             keyed: Vec2::ZERO,
@@ -75,7 +96,7 @@ impl Sampler {
         }
     }
 
-    /// The same, listening to one gamepad only: for a player among others.
+    /// The sampler, listening to one gamepad only: for a player among others.
     #[must_use]
     pub fn with_pad(mut self, pad: u8) -> Self {
         self.pad = Some(pad);
@@ -130,8 +151,7 @@ impl Sampler {
         if self.capturing
             && let Some(source) = Source::pressed_in(&event)
             && self.is_own(&event)
-            && !self.held.contains(&source)
-            && !self.stale.contains(&source)
+            && !self.is_down((pad_of(&event), source))
         {
             self.capturing = false;
             self.captured = Some(source);
@@ -141,8 +161,10 @@ impl Sampler {
         self.waiting.insert(after, TimedEvent { time, event });
     }
 
-    /// The intent of the tick at `time`.
+    /// The intent of the tick at `time`. Times do not go back: a tick before the last one
+    /// is at the time of that.
     pub fn tick(&mut self, time: Duration) -> Intent {
+        let time = time.max(self.last_tick);
         let dt = time.saturating_sub(self.last_tick).as_secs_f32();
         self.last_tick = time;
         // What other bindings have ended is let go, and none of it pressed.
@@ -151,13 +173,13 @@ impl Sampler {
         self.actions = now;
         while let Some(next) = self.waiting.front().filter(|next| next.time <= time) {
             let event = next.event;
-            let kept = (self.held.clone(), self.axes);
+            let kept = (self.held.clone(), self.pads.clone());
             let turned = self.take(&event);
             let now = self.actions_held();
             let (down, up) = (now.without(self.actions), self.actions.without(now));
             if pressed.has(down) {
                 // A second press: it waits, and all after it.
-                (self.held, self.axes) = kept;
+                (self.held, self.pads) = kept;
                 break;
             }
             self.waiting.pop_front();
@@ -194,10 +216,10 @@ impl Sampler {
             return None;
         }
         match *event {
-            DeviceEvent::Key(key, press) => self.hold(Source::Key(key), press),
-            DeviceEvent::Pointer(button, press) => self.hold(Source::Pointer(button), press),
-            DeviceEvent::Pad { button, press, .. } => self.hold(Source::Pad(button), press),
-            DeviceEvent::PadMoved { axis, value, .. } if value.is_finite() => self.push(axis, value),
+            DeviceEvent::Key(key, press) => self.hold((0, Source::Key(key)), press),
+            DeviceEvent::Pointer(button, press) => self.hold((0, Source::Pointer(button)), press),
+            DeviceEvent::Pad { pad, button, press } => self.hold((pad, Source::Pad(button)), press),
+            DeviceEvent::PadMoved { pad, axis, value } if value.is_finite() => self.push(pad, axis, value),
             DeviceEvent::PointerMoved { x, y } if x.is_finite() && y.is_finite() => {
                 let up = if self.bindings.look.invert_y { y } else { -y };
                 return Some(Vec2::new(x, up) * self.bindings.look.per_count);
@@ -205,7 +227,7 @@ impl Sampler {
             DeviceEvent::FocusLost => {
                 self.held.clear();
                 self.stale.clear();
-                self.axes = [0.0; 4];
+                self.pads.clear();
                 self.keyed = Vec2::ZERO;
             }
             _ => {}
@@ -213,7 +235,12 @@ impl Sampler {
         None
     }
 
-    fn hold(&mut self, source: Source, press: Press) {
+    /// Whether it is held down, whatever it means.
+    fn is_down(&self, source: Held) -> bool {
+        self.held.contains(&source) || self.stale.contains(&source)
+    }
+
+    fn hold(&mut self, source: Held, press: Press) {
         if let Some(stale) = self.stale.iter().position(|held| *held == source) {
             if press == Press::Up {
                 self.stale.remove(stale);
@@ -230,19 +257,24 @@ impl Sampler {
         }
     }
 
-    fn push(&mut self, axis: PadAxis, value: f32) {
-        self.axes[axis as usize] = value.clamp(-1.0, 1.0);
+    fn push(&mut self, pad: u8, axis: PadAxis, value: f32) {
+        let known = self.pads.iter().position(|(other, _)| *other == pad);
+        let place = known.unwrap_or_else(|| {
+            self.pads.push((pad, [0.0; 4]));
+            self.pads.len() - 1
+        });
+        self.pads[place].1[axis as usize] = value.clamp(-1.0, 1.0);
         for (end, along) in [(End::Positive, value), (End::Negative, -value)] {
             if along > PUSHED {
-                self.hold(Source::PadAxis(axis, end), Press::Down);
+                self.hold((pad, Source::PadAxis(axis, end)), Press::Down);
             } else if along < LET_GO {
-                self.hold(Source::PadAxis(axis, end), Press::Up);
+                self.hold((pad, Source::PadAxis(axis, end)), Press::Up);
             }
         }
     }
 
     fn is_held(&self, chord: &Chord) -> bool {
-        chord.sources().iter().all(|source| self.held.contains(source))
+        chord.sources().iter().all(|source| self.held.iter().any(|(_, held)| held == source))
     }
 
     fn actions_held(&self) -> Actions {
@@ -322,8 +354,12 @@ impl Sampler {
             Stick::Left => (PadAxis::LeftX, PadAxis::LeftY),
             Stick::Right => (PadAxis::RightX, PadAxis::RightY),
         };
-        // A gamepad's y points down.
-        self.bindings.shaping.shape(self.axes[x as usize], -self.axes[y as usize])
+        // A gamepad's y points down. Of several gamepads the one pushed furthest counts.
+        let shaped =
+            |(_, axes): &(u8, [f32; 4])| self.bindings.shaping.shape(axes[x as usize], -axes[y as usize]);
+        let further =
+            |far: Vec2, other: Vec2| if other.length_squared() > far.length_squared() { other } else { far };
+        self.pads.iter().map(shaped).fold(Vec2::ZERO, further)
     }
 
     /// The stronger of keys and stick, of length 1 at most.
@@ -335,9 +371,17 @@ impl Sampler {
 
     /// Turns the look to the right and up.
     fn turn(&mut self, by: Vec2) {
-        use std::f32::consts::{PI, TAU};
+        use core::f32::consts::{PI, TAU};
         let yaw = self.look.yaw - by.x;
         self.look.yaw = yaw - TAU * ((yaw + PI) / TAU).floor();
         self.look.pitch = (self.look.pitch + by.y).clamp(-STEEPEST_LOOK, STEEPEST_LOOK);
+    }
+}
+
+/// The gamepad an event is of; 0 of what is of none.
+fn pad_of(event: &DeviceEvent) -> u8 {
+    match *event {
+        DeviceEvent::Pad { pad, .. } | DeviceEvent::PadMoved { pad, .. } => pad,
+        _ => 0,
     }
 }

@@ -11,10 +11,16 @@
 //! After two lines of head, a line for every run of equal intents: how many
 //! ticks, steer x and y, yaw and pitch in radians, and the actions held, pressed
 //! and released, joined by `+` or `-` for none. Numbers are written so that they
-//! read back to the same bits. Empty lines, and what follows `#`, are comments.
+//! read back to the same bits; a steer that is not finite counts as none and is written
+//! so, a look that is not finite as `-`. Empty lines, and what follows `#`, are comments.
 
-use std::fmt::Write;
-use std::ops::Range;
+use alloc::borrow::ToOwned;
+use alloc::format;
+use alloc::string::String;
+use alloc::string::ToString;
+use alloc::vec::Vec;
+use core::fmt::Write;
+use core::ops::Range;
 
 use glam::Vec2;
 use thiserror::Error;
@@ -23,6 +29,17 @@ use super::{Actions, Intent, Look};
 
 /// Recorded intents, one a tick. Replayed from the same state they give the
 /// same bits.
+///
+/// ```
+/// use rasant::{Actions, Intent, Tape};
+///
+/// let mut tape = Tape::new();
+/// tape.record(Intent::steering(1.0, 0.0).pressing(Actions::JUMP));
+/// tape.record(Intent::steering(1.0, 0.0).holding(Actions::JUMP));
+/// let (read, rate) = Tape::from_text(&tape.to_text(60))?;
+/// assert_eq!((read, rate), (tape, 60));
+/// # Ok::<(), rasant::input::TapeError>(())
+/// ```
 #[derive(Clone, Debug, Default, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Tape {
@@ -95,7 +112,8 @@ impl Tape {
     }
 
     /// The ticks before `at`, then all of `other`, then the rest. What is held on
-    /// one side of a seam only is pressed or released there.
+    /// one side of a seam only is pressed or released there, and what is held on both is
+    /// neither: a tape that is cut in two ([`Self::trimmed`]) and joined again is the same.
     #[must_use]
     pub fn spliced(&self, at: usize, other: &Tape) -> Self {
         let at = at.min(self.len());
@@ -125,6 +143,7 @@ impl Tape {
         let mut text = format!("{HEAD}\n{rate} ticks a second\n");
         for run in self.intents.chunk_by(same) {
             let Intent { steer, look, held, pressed, released } = run[0];
+            let steer = if steer.is_finite() { steer } else { Vec2::ZERO };
             let [held, pressed, released] = [held, pressed, released].map(words);
             // Writing to a text never fails.
             let _ = writeln!(
@@ -133,8 +152,8 @@ impl Tape {
                 run.len(),
                 steer.x,
                 steer.y,
-                look.yaw,
-                look.pitch
+                looked(look.yaw),
+                looked(look.pitch)
             );
         }
         text
@@ -178,12 +197,13 @@ impl Tape {
                 let number = text.parse().ok().filter(|number: &f32| number.is_finite());
                 number.ok_or_else(|| wrong(line, text, "a finite number"))
             };
+            let angle = |text: &str| if text == "-" { Ok(f32::NAN) } else { number(text) };
             let set = |text: &str| {
                 actions(text).ok_or_else(|| wrong(line, text, "actions joined by `+`, or `-` for none"))
             };
             let intent = Intent {
                 steer: Vec2::new(number(x)?, number(y)?),
-                look: Look { yaw: number(yaw)?, pitch: number(pitch)? },
+                look: Look { yaw: angle(yaw)?, pitch: angle(pitch)? },
                 held: set(held)?,
                 pressed: set(pressed)?,
                 released: set(released)?,
@@ -205,6 +225,10 @@ fn same(a: &Intent, b: &Intent) -> bool {
     bits(a) == bits(b) && (a.held, a.pressed, a.released) == (b.held, b.pressed, b.released)
 }
 
+fn looked(angle: f32) -> String {
+    if angle.is_finite() { angle.to_string() } else { "-".to_owned() }
+}
+
 fn words(actions: Actions) -> String {
     let names: Vec<String> = actions.each().filter_map(Actions::name).collect();
     if names.is_empty() { "-".to_owned() } else { names.join("+") }
@@ -221,8 +245,11 @@ fn actions(text: &str) -> Option<Actions> {
 fn mend(intents: &mut [Intent], at: usize) {
     let before = at.checked_sub(1).map_or(Actions::NONE, |last| intents[last].held);
     if let Some(intent) = intents.get_mut(at) {
-        intent.pressed |= intent.held.without(before);
-        intent.released |= before.without(intent.held);
+        // What goes on over the seam is pressed only where it is let go first, and what was
+        // not held is let go only where it is pressed first.
+        let (pressed, released) = (intent.pressed, intent.released);
+        intent.pressed = pressed.without(before.without(released)) | intent.held.without(before);
+        intent.released = (released & (before | pressed)) | before.without(intent.held);
     }
 }
 

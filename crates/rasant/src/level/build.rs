@@ -1,18 +1,22 @@
 //! Putting a level together.
 
+use alloc::format;
+use alloc::string::String;
+use alloc::vec;
+use alloc::vec::Vec;
 use glam::{Vec2, Vec3};
 use thiserror::Error;
 
 use crate::space::{Bounds, Vector};
 
-use super::carrier::{Carrier, CarrierId, Placement};
+use super::carrier::{Carrier, CarrierId, Keyframe, Placement};
 use super::index::Index;
 use super::layers::Layers;
 use super::piece::{Kind, Piece, PieceError, PieceId, Stored, Tag};
 use super::riders::Riders;
 use super::seams;
 use super::surface::{Surface, SurfaceId};
-use super::zone::{Zone, ZoneId};
+use super::zone::{Effect, Zone, ZoneId};
 use super::{Level, Triangle};
 
 /// Surfaces, carriers, zones or meshes that a level has at most: their numbers are
@@ -29,7 +33,7 @@ const MOST: usize = 1 << 16;
 /// builder.add(Piece::block(Vec2::new(-10.0, -1.0), Vec2::new(10.0, 0.0))?);
 /// let level = builder.build()?;
 /// assert_eq!(level.len(), 1);
-/// # Ok::<(), rasant::LevelError>(())
+/// # Ok::<(), rasant::level::LevelError>(())
 /// ```
 #[derive(Clone, Debug)]
 pub struct LevelBuilder<V> {
@@ -44,6 +48,7 @@ pub struct LevelBuilder<V> {
 
 /// Why a mesh or height grid cannot be added, or a level not be made.
 #[derive(Clone, Debug, PartialEq, Error)]
+#[non_exhaustive]
 pub enum LevelError {
     /// A vertex or triangle is broken.
     #[error(transparent)]
@@ -73,6 +78,28 @@ pub enum LevelError {
         number: usize,
         /// What it names, as `"carrier 3"`.
         missing: String,
+    },
+    /// A carrier's path is none.
+    #[error(
+        "keyframe {keyframe} of carrier {carrier} is at {time} s, expected a later time than the one before it, from 0 on, and finite numbers"
+    )]
+    Path {
+        /// Which carrier, from 0.
+        carrier: usize,
+        /// Which of its keyframes, from 0.
+        keyframe: usize,
+        /// The time of that.
+        time: f32,
+    },
+    /// A zone's bounds or numbers are none.
+    #[error("zone {zone}: {found}, expected {expected}")]
+    Zone {
+        /// Which, from 0.
+        zone: usize,
+        /// What is wrong.
+        found: &'static str,
+        /// What was expected.
+        expected: &'static str,
     },
 }
 
@@ -140,8 +167,9 @@ impl<V: Vector> LevelBuilder<V> {
     /// The level.
     ///
     /// # Errors
-    /// When there are more than 65,536 surfaces, carriers or zones, or a piece, mesh
-    /// or zone names a surface or carrier that was not added.
+    /// When there are more than 65,536 surfaces, carriers or zones, a piece, mesh
+    /// or zone names a surface or carrier that was not added, the times of a path do not
+    /// rise, or a zone has no bounds, no up, or a number that is none.
     pub fn build(self) -> Result<Level<V>, LevelError> {
         self.check()?;
         Ok(self.built())
@@ -176,8 +204,26 @@ impl<V: Vector> LevelBuilder<V> {
         for (number, (tag, _)) in self.mesh_tags.iter().enumerate() {
             of("mesh", number, tag.surface)?;
         }
+        for (carrier, path) in self.carriers.iter().map(Carrier::path).enumerate() {
+            let mut last = -1.0;
+            for (keyframe, &Keyframe { time, offset, turn }) in path.iter().enumerate() {
+                let is_later = if keyframe == 0 { time >= 0.0 } else { time > last };
+                if !(is_later && time.is_finite() && offset.is_finite() && turn.is_finite()) {
+                    return Err(LevelError::Path { carrier, keyframe, time });
+                }
+                last = time;
+            }
+        }
         for (number, zone) in self.zones.iter().enumerate() {
             on("zone", number, zone.carrier)?;
+            for effect in zone.effects.iter() {
+                if let Effect::Floor { surface } = *effect {
+                    of("zone", number, surface)?;
+                }
+            }
+            if let Some((found, expected)) = zone.fault() {
+                return Err(LevelError::Zone { zone: number, found, expected });
+            }
         }
         Ok(())
     }
@@ -236,6 +282,7 @@ impl<V: Vector> LevelBuilder<V> {
             carriers: self.carriers,
             zones: self.zones,
             zone_index,
+            before: 0.0,
             time: 0.0,
             bounds: all,
         }

@@ -1,6 +1,9 @@
 //! Pieces that move and take riders along.
 
-use crate::space::{Bounds, Vector};
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
+use crate::space::{Bounds, Vector, between, within};
+use alloc::vec::Vec;
 
 /// Names one of a level's carriers.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -8,6 +11,15 @@ use crate::space::{Bounds, Vector};
 pub struct CarrierId(pub u16);
 
 /// Where a carrier is: turned, then moved.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::level::Placement;
+///
+/// let quarter = Placement::new(Vec2::X * 3.0, std::f32::consts::FRAC_PI_2);
+/// assert!((quarter.apply(Vec2::X) - Vec2::new(3.0, 1.0)).length() < 1e-6);
+/// assert!((quarter.undo(quarter.apply(Vec2::Y)) - Vec2::Y).length() < 1e-6);
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Placement<V> {
     offset: V,
@@ -115,6 +127,21 @@ impl<V: Vector> Ride<V> {
         }
     }
 
+    /// Where the carrier is drawn `blend` of the way (0 to 1) from before the tick to after
+    /// it: for the same blend as a rider's [`Pose`](crate::Pose), so that both are drawn
+    /// together. A rider of a carrier that turns goes straight from tick to tick: at r
+    /// metres from the axis it is r·θ²/8 off at most for a turn of θ in the tick.
+    #[must_use]
+    pub fn blended(&self, blend: f32) -> Placement<V> {
+        let blend = within(blend);
+        let Self { from, to } = *self;
+        Placement {
+            offset: from.offset.lerp(to.offset, blend),
+            right: between(from.right, to.right, to.up, blend),
+            up: between(from.up, to.up, to.right, blend),
+        }
+    }
+
     /// The turn of the tick in radians.
     #[must_use]
     pub fn turn(&self) -> f32 {
@@ -137,6 +164,7 @@ pub struct Keyframe<V> {
 /// What a carrier does at the end of its path.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum PathEnd {
     /// Starts again from the first keyframe.
     #[default]
@@ -148,12 +176,43 @@ pub enum PathEnd {
 }
 
 /// A group of pieces that moves on a keyframed path, or is set by the host.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::level::Placement;
+/// use rasant::{Carrier, Keyframe, Level, PathEnd, Piece};
+///
+/// let mut builder = Level::builder();
+/// let path = [0.0, 4.0].map(|time| Keyframe { time, offset: Vec2::X * time, turn: 0.0 });
+/// let raft = builder.add_carrier(Carrier::on_path(path.into(), PathEnd::BackAndForth));
+/// let lift = builder.add_carrier(Carrier::set_by_host().starting_at(Placement::default()));
+/// builder.add(Piece::block(Vec2::new(-1.0, -0.5), Vec2::new(1.0, 0.0))?.riding(raft));
+/// let mut level = builder.build()?;
+///
+/// level.place(lift, Placement::new(Vec2::Y * 0.02, 0.0)); // where it is to be, then
+/// level.advance(1.0 / 60.0); // a tick begins, then the bodies tick
+/// assert_eq!(level.carrier(lift).ride().to.offset(), Vec2::Y * 0.02);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct Carrier<V> {
     path: Vec<Keyframe<V>>,
     end: PathEnd,
+    /// Where it begins, if the host says so.
+    start: Option<Placement<V>>,
     from: Placement<V>,
     to: Placement<V>,
+    /// Where the host puts it in the next tick.
+    next: Option<Placement<V>>,
+}
+
+/// What a level remembers of a carrier that the host sets.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Set<V> {
+    start: Option<Placement<V>>,
+    from: Placement<V>,
+    to: Placement<V>,
+    next: Option<Placement<V>>,
 }
 
 impl<V: Vector> Carrier<V> {
@@ -161,17 +220,30 @@ impl<V: Vector> Carrier<V> {
     /// next; times must rise from 0.
     #[must_use]
     pub fn on_path(path: Vec<Keyframe<V>>, end: PathEnd) -> Self {
-        let mut carrier = Self { path, end, from: Placement::default(), to: Placement::default() };
+        let here = Placement::default();
+        let mut carrier = Self { path, end, start: None, from: here, to: here, next: None };
         carrier.from = carrier.at(0.0);
         carrier.to = carrier.from;
         carrier
     }
 
     /// A carrier that only moves when [`Level::place`](super::Level::place)
-    /// says so.
+    /// says so. Where it is first put it is from the beginning, if
+    /// [`Self::starting_at`] says nothing else.
     #[must_use]
     pub fn set_by_host() -> Self {
         Self::on_path(Vec::new(), PathEnd::Stop)
+    }
+
+    /// The same carrier, there from the beginning: for one that the host sets, so that its
+    /// first placement takes riders along from here. One on a path begins with that.
+    #[must_use]
+    pub fn starting_at(mut self, placement: Placement<V>) -> Self {
+        if self.path.is_empty() {
+            self.start = Some(placement);
+            (self.from, self.to) = (placement, placement);
+        }
+        self
     }
 
     /// How it moves in the present tick.
@@ -190,19 +262,46 @@ impl<V: Vector> Carrier<V> {
         self.from = self.to;
         if !self.path.is_empty() {
             self.to = self.at(time);
+        } else if let Some(next) = self.next.take() {
+            self.to = next;
         }
     }
 
+    /// Puts it where its path is in a tick from one time to another; one that the host sets
+    /// stays where it is.
+    pub(super) fn go_to(&mut self, before: f64, time: f64) {
+        if !self.path.is_empty() {
+            (self.from, self.to) = (self.at(before), self.at(time));
+        }
+    }
+
+    /// Where the host puts it in the next tick; at once where it has been nowhere yet.
     pub(super) fn place(&mut self, placement: Placement<V>) {
-        self.from = self.to;
-        self.to = placement;
+        if self.path.is_empty() {
+            if self.start.is_none() {
+                self.start = Some(placement);
+                (self.from, self.to) = (placement, placement);
+            }
+            self.next = Some(placement);
+        }
+    }
+
+    /// What is to be remembered of it; nothing of one on a path.
+    pub(super) fn set(&self) -> Option<Set<V>> {
+        let Self { start, from, to, next, .. } = *self;
+        self.path.is_empty().then_some(Set { start, from, to, next })
+    }
+
+    pub(super) fn put_back(&mut self, set: Set<V>) {
+        let Set { start, from, to, next } = set;
+        (self.start, self.from, self.to, self.next) = (start, from, to, next);
     }
 
     /// Whether it can be elsewhere a tick after `time`.
     pub(super) fn moves_on(&self, time: f64) -> bool {
         let is_over =
             self.end == PathEnd::Stop && self.path.last().is_none_or(|last| time >= f64::from(last.time));
-        self.from != self.to || (self.path.len() > 1 && !is_over)
+        self.from != self.to || self.next.is_some() || (self.path.len() > 1 && !is_over)
     }
 
     /// Where the path is at `time`.

@@ -7,6 +7,7 @@
 //! a question touches a few short runs of memory and allocates nothing.
 
 use crate::space::{Bounds, Vector};
+use alloc::vec::Vec;
 
 const FAN: usize = 8;
 /// Nodes of a level that are looked into at once.
@@ -121,8 +122,8 @@ impl Node {
         let least = |spans: &Spans| spans.least.iter().copied().fold(i16::MAX, i16::min);
         let most = |spans: &Spans| spans.most.iter().copied().fold(i16::MIN, i16::max);
         Cells {
-            least: std::array::from_fn(|i| least(&self.axes[i])),
-            most: std::array::from_fn(|i| most(&self.axes[i])),
+            least: core::array::from_fn(|i| least(&self.axes[i])),
+            most: core::array::from_fn(|i| most(&self.axes[i])),
         }
     }
 
@@ -195,7 +196,7 @@ impl<V: Vector> Index<V> {
         Self { nodes, starts, order, grid, outgrown: false }
     }
 
-    /// The same over items that move: with room about them all, so that they can
+    /// An index over items that move: with room about them all, so that they can
     /// [move out](Self::refit).
     #[must_use]
     pub(super) fn with_room(items: &[Bounds<V>]) -> Self {
@@ -248,7 +249,7 @@ impl<V: Vector> Index<V> {
         });
     }
 
-    /// The same for items that lie in the index's own order: with their places,
+    /// Visits items that lie in the index's own order: with their places,
     /// some at a time.
     #[inline]
     pub(super) fn query_places(&self, region: &Bounds<V>, mut found: impl FnMut(&[u32])) {
@@ -285,7 +286,7 @@ impl<V: Vector> Index<V> {
                 }
             }
             count = held;
-            std::mem::swap(&mut parents, &mut children);
+            core::mem::swap(&mut parents, &mut children);
         }
         Some(&parents[..count])
     }

@@ -1,11 +1,20 @@
 //! Which bodies stop at which pieces.
 
-use std::ops::BitOr;
+use core::ops::BitOr;
 
 /// A set of layers, at most 32.
 ///
 /// A piece is on some layers; a hull is stopped by some. Where the two sets
 /// share one, the piece is solid to the hull.
+///
+/// ```
+/// use rasant::{Hull, Layers};
+///
+/// let glass = Layers::only(5);
+/// let ghost = Hull::ball(0.4)?.with_mask(Layers::GROUND); // is not stopped by glass
+/// assert!(!ghost.mask().meets(glass));
+/// # Ok::<(), rasant::contact::HullError>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Layers(u32);

@@ -16,13 +16,15 @@ mod surface;
 mod surroundings;
 mod zone;
 
+use alloc::vec::Vec;
 pub use build::{HeightGrid, LevelBuilder, LevelError};
+use carrier::Set;
 pub use carrier::{Carrier, CarrierId, Keyframe, PathEnd, Placement, Ride};
-pub use index::Index;
+use index::Index;
 pub use layers::Layers;
 pub use piece::{Piece, PieceError, PieceId, Seams, Shape, Sides, Tag};
 pub use surface::{Surface, SurfaceId};
-pub use surroundings::{Errand, Found, Surroundings};
+pub use surroundings::{AnySurroundings, Errand, Found, Surroundings};
 pub use zone::{Effect, Effects, Zone, ZoneId};
 
 use smallvec::SmallVec;
@@ -59,8 +61,19 @@ pub struct Level<V> {
     zones: Vec<Zone<V>>,
     /// Over the zones that stay where they are.
     zone_index: Index<V>,
+    /// The time before the last tick, and now.
+    before: f64,
     time: f64,
     bounds: Bounds<V>,
+}
+
+/// All that changes in a level: see [`Level::snapshot`].
+#[derive(Clone, Debug, PartialEq)]
+pub struct LevelSnapshot<V> {
+    before: f64,
+    time: f64,
+    /// The carriers that the host sets, in order.
+    set: Vec<Set<V>>,
 }
 
 /// A triangle of a mesh; `mesh` is the index of its tag.
@@ -120,24 +133,62 @@ impl<V: Vector> Level<V> {
         self.time
     }
 
-    /// Moves the carriers on their paths by one tick of `dt` seconds. Call it
-    /// once a tick, before the ticks of the bodies.
+    /// Begins a tick of `dt` seconds: moves the carriers on their paths, and those that the
+    /// host sets to where it has put them ([`Self::place`]). Call it once a tick, before the
+    /// ticks of the bodies.
     pub fn advance(&mut self, dt: f32) {
+        self.before = self.time;
         self.time += f64::from(dt);
         self.riders.advance(&mut self.carriers, self.time);
     }
 
-    /// Puts the carriers where they are at `time`, at the end of a tick of
-    /// `dt` seconds: for rewinding.
+    /// Puts the carriers on paths where they are at `time`, at the end of a tick of
+    /// `dt` seconds. Those that the host sets stay where they are: a [`Self::snapshot`]
+    /// has them too.
     pub fn rewind(&mut self, time: f64, dt: f32) {
-        self.time = time - f64::from(dt);
+        self.put_at(time - f64::from(dt), time);
+    }
+
+    /// All that changes in a level, to be put back: with it and the states of the bodies,
+    /// a game replays to the same bits.
+    ///
+    /// ```
+    /// use rasant::glam::Vec2;
+    /// use rasant::level::{Keyframe, PathEnd};
+    /// use rasant::{Carrier, Level};
+    ///
+    /// let mut builder = Level::<Vec2>::builder();
+    /// let path = [0.0, 2.0].map(|time| Keyframe { time, offset: Vec2::X * time, turn: 0.0 });
+    /// let raft = builder.add_carrier(Carrier::on_path(path.into(), PathEnd::BackAndForth));
+    /// let mut level = builder.build()?;
+    /// level.advance(0.5);
+    /// let kept = level.snapshot();
+    /// level.advance(0.5);
+    /// level.restore(&kept);
+    /// assert_eq!(level.carrier(raft).ride().to.offset(), Vec2::X * 0.5);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn snapshot(&self) -> LevelSnapshot<V> {
+        let set = self.carriers.iter().filter_map(Carrier::set).collect();
+        LevelSnapshot { before: self.before, time: self.time, set }
+    }
+
+    /// Puts a level back to where it was. A snapshot of another level puts back its time,
+    /// and of its carriers as many as there are.
+    pub fn restore(&mut self, snapshot: &LevelSnapshot<V>) {
+        let set_by_host = self.carriers.iter_mut().filter(|carrier| carrier.set().is_some());
+        set_by_host.zip(&snapshot.set).for_each(|(carrier, set)| carrier.put_back(*set));
+        self.put_at(snapshot.before, snapshot.time);
+    }
+
+    /// Puts the carriers on paths where they are in a tick from one time to another.
+    fn put_at(&mut self, before: f64, time: f64) {
+        (self.before, self.time) = (before, time);
         for carrier in &mut self.carriers {
-            carrier.follow(self.time);
+            carrier.go_to(before, time);
         }
-        self.riders.all_may_move();
-        // To the bit: what was taken off and put on again may be another number.
-        self.time = time;
-        self.riders.advance(&mut self.carriers, time);
+        self.riders.put(&self.carriers);
     }
 
     /// One of the carriers.
@@ -146,16 +197,25 @@ impl<V: Vector> Level<V> {
     /// When the level has no such carrier.
     #[must_use]
     pub fn carrier(&self, id: CarrierId) -> &Carrier<V> {
-        &self.carriers[usize::from(id.0)]
+        self.carriers.get(usize::from(id.0)).unwrap_or_else(|| self.has_no(id))
     }
 
-    /// Moves a carrier that the host sets to `placement` in this tick. It
-    /// carries its riders there, and pushes what is in its way. A placement that is
-    /// not finite is not taken: the carrier stays where it is.
+    #[cold]
+    fn has_no(&self, CarrierId(id): CarrierId) -> ! {
+        panic!("the level has no carrier {id}: it has {}", self.carriers.len())
+    }
+
+    /// Puts a carrier that the host sets to `placement` in the tick that the next
+    /// [`Self::advance`] begins. It carries its riders there, and pushes what is in its way.
+    /// One that has been nowhere yet is there at once, and takes nobody along. A placement
+    /// that is not finite is not taken, nor is one of a carrier on a path: that stays on it.
     ///
     /// # Panics
     /// When the level has no such carrier.
     pub fn place(&mut self, carrier: CarrierId, placement: Placement<V>) {
+        if usize::from(carrier.0) >= self.carriers.len() {
+            self.has_no(carrier);
+        }
         if placement.is_finite() {
             self.carriers[usize::from(carrier.0)].place(placement);
             self.riders.placed(&self.carriers, carrier.0);
@@ -207,10 +267,10 @@ impl<V: Vector> TriangleShape<V> {
 }
 
 impl<V: Vector> Surroundings<V> for Level<V> {
-    fn pieces(&self, region: &Bounds<V>, stopped_by: Layers, found: &mut impl Found<V>) {
+    fn pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut impl Found<V>) {
         self.index.query(region, |number| {
             let stored = &self.pieces[number as usize];
-            if stored.layers.meets(stopped_by) {
+            if stored.layers.meets(mask) {
                 found.piece(stored.shape(&self.points, &self.faces), stored.tag.of(number as usize));
             }
         });
@@ -220,7 +280,7 @@ impl<V: Vector> Surroundings<V> for Level<V> {
             near.extend(places.iter().map(|&place| self.triangle_shape(&self.triangles[place as usize])));
             for triangle in &near {
                 let (tag, layers) = self.mesh_tags[usize::from(triangle.mesh)];
-                if layers.meets(stopped_by) {
+                if layers.meets(mask) {
                     found.piece(triangle.shape(), tag);
                 }
             }
@@ -229,7 +289,7 @@ impl<V: Vector> Surroundings<V> for Level<V> {
             let placement = self.carriers[usize::from(carrier)].ride().to;
             self.riders.pieces_on(carrier, placement, region, |number| {
                 let stored = &self.pieces[number as usize];
-                if stored.layers.meets(stopped_by) {
+                if stored.layers.meets(mask) {
                     let tag = stored.tag.of(number as usize);
                     self.moved_shape(stored, placement, |shape| found.piece(shape, tag));
                 }

@@ -1,5 +1,7 @@
 //! Convex obstacles.
 
+use alloc::vec;
+use alloc::vec::Vec;
 use glam::{DVec2, DVec3, Quat, Vec2, Vec3};
 use thiserror::Error;
 
@@ -49,7 +51,7 @@ pub enum Sides {
 /// through the space on that side.
 ///
 /// ```
-/// use rasant::Seams;
+/// use rasant::level::Seams;
 ///
 /// let seams = Seams::NONE.with_front(0).with_back(2); // a valley, and a crest
 /// assert!(seams.hides_front(0) && !seams.hides_back(0));
@@ -175,6 +177,7 @@ impl<V: Vector> Shape<'_, V> {
 
 /// Why a piece cannot be made.
 #[derive(Clone, Debug, PartialEq, Error)]
+#[non_exhaustive]
 pub enum PieceError {
     /// A coordinate or size is NaN or infinite.
     #[error("a coordinate or size is not a finite number")]
@@ -193,6 +196,14 @@ pub enum PieceError {
     NotConvex {
         /// The place of the corner, from 0.
         corner: usize,
+    },
+    /// The corners of a facet do not lie in one plane.
+    #[error("corner {corner} is {off} m off the plane of the first three, expected a flat outline")]
+    NotFlat {
+        /// The place of the corner, from 0.
+        corner: usize,
+        /// How far off it is, in metres.
+        off: f32,
     },
     /// More corners than a piece can have.
     #[error("{corners} corners, expected at most {most}")]
@@ -215,6 +226,18 @@ pub enum PieceError {
 }
 
 /// A convex obstacle and what it is made of.
+///
+/// ```
+/// use rasant::glam::{Vec2, Vec3};
+/// use rasant::{Level, Piece};
+///
+/// let mut builder = Level::builder();
+/// builder.add(Piece::block(Vec2::new(0.0, -1.0), Vec2::new(8.0, 0.0))?); // a floor
+/// builder.add(Piece::block(Vec2::new(2.0, 2.0), Vec2::new(4.0, 2.2))?.one_way()); // an awning
+/// builder.add(Piece::polygon(&[Vec2::new(5.0, 0.0), Vec2::new(8.0, 0.0), Vec2::new(8.0, 2.0)])?); // a ramp
+/// let _pillar = Piece::ball(Vec3::Y, 0.5)?;
+/// # Ok::<(), rasant::level::PieceError>(())
+/// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Piece<V> {
     pub(super) kind: Kind,
@@ -422,6 +445,7 @@ impl Piece<Vec3> {
         if corners < 3 || (points[1] - points[0]).cross(points[2] - points[0]).length() < 1e-9 {
             return Err(PieceError::Flat { corners });
         }
+        flat_and_convex(points)?;
         Ok(piece)
     }
 
@@ -555,6 +579,27 @@ impl Stored {
     }
 }
 
+/// Whether the corners of a facet are, but for rounding.
+fn flat_and_convex(points: &[Vec3]) -> Result<(), PieceError> {
+    /// What rounding may put a corner off, as a share of the facet's size.
+    const ROUNDING: f32 = 1e-3;
+    let normal = (points[1] - points[0]).cross(points[2] - points[0]).normalize_or_zero();
+    let size = points.iter().fold(0.0, |size: f32, point| size.max((*point - points[0]).length()));
+    let n = points.len();
+    for corner in 0..n {
+        let off = (points[corner] - points[0]).dot(normal).abs();
+        if off > ROUNDING * size {
+            return Err(PieceError::NotFlat { corner, off });
+        }
+        let (before, after) = (points[(corner + n - 1) % n], points[(corner + 1) % n]);
+        let turn = (points[corner] - before).cross(after - points[corner]).dot(normal);
+        if turn < -ROUNDING * size * size {
+            return Err(PieceError::NotConvex { corner });
+        }
+    }
+    Ok(())
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -584,7 +629,7 @@ mod tests {
 
     /// Whether each edge of a face is run through the other way by another.
     fn is_closed(mut faces: &[u8]) -> bool {
-        let mut edges = std::collections::BTreeSet::new();
+        let mut edges = alloc::collections::BTreeSet::new();
         while let Some((&count, rest)) = faces.split_first() {
             let (face, rest) = rest.split_at(usize::from(count));
             for i in 0..face.len() {

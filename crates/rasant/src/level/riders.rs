@@ -4,6 +4,8 @@
 //! for some ticks of its motion. While it stays inside, nothing is touched; when
 //! it leaves, its box is made anew. So what is far away costs nothing.
 
+use alloc::boxed::Box;
+use alloc::vec::Vec;
 use smallvec::SmallVec;
 
 use crate::space::{Bounds, Vector};
@@ -94,7 +96,7 @@ impl<V: Vector> Riders<V> {
 
     /// Moves the carriers that move to where they are at `time`.
     pub fn advance(&mut self, carriers: &mut [Carrier<V>], time: f64) {
-        let mut moving = std::mem::take(&mut self.moving);
+        let mut moving = core::mem::take(&mut self.moving);
         moving.retain(|&number| {
             let carrier = &mut carriers[usize::from(number)];
             carrier.follow(time);
@@ -114,8 +116,17 @@ impl<V: Vector> Riders<V> {
         self.sort_if_worn(carriers);
     }
 
+    /// The carriers have been put elsewhere.
+    pub fn put(&mut self, carriers: &[Carrier<V>]) {
+        self.all_may_move();
+        for (number, carrier) in carriers.iter().enumerate() {
+            self.has_moved(number as u16, &carrier.ride());
+        }
+        self.sort_if_worn(carriers);
+    }
+
     /// Every carrier may move in the next tick: time has been set.
-    pub fn all_may_move(&mut self) {
+    fn all_may_move(&mut self) {
         self.moving = (0..self.carried.len() as u32).map(|number| number as u16).collect();
     }
 

@@ -11,6 +11,10 @@
 //! A duplicate of a triangle, however it is turned, lies on it and bounds no sector
 //! of its own. A triangle without an area is no neighbour.
 
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
+use alloc::vec;
+use alloc::vec::Vec;
 use glam::{DVec3, Vec3};
 
 use super::piece::Seams;
@@ -81,7 +85,7 @@ struct Leaf {
 
 /// Hides the sides of an edge that several triangles share.
 fn hide(vertices: &[Vec3], triangles: &[[u32; 3]], shared: &[Edge], seams: &mut [Seams]) {
-    use std::f64::consts::{PI, TAU};
+    use core::f64::consts::{PI, TAU};
     let Some(mut leaves) = leaves_of(vertices, triangles, shared) else { return };
     leaves.sort_by(|a, b| a.angle.total_cmp(&b.angle));
     // Where the next and the last leaf stand that do not lie on this one.
@@ -130,7 +134,7 @@ fn leaves_of(vertices: &[Vec3], triangles: &[[u32; 3]], shared: &[Edge]) -> Opti
         let angle = libm::atan2(away.dot(up), away.dot(right));
         Some(Leaf {
             edge,
-            angle: if angle < 0.0 { angle + std::f64::consts::TAU } else { angle },
+            angle: if angle < 0.0 { angle + core::f64::consts::TAU } else { angle },
             front_is_ahead: normal.dot(axis.cross(away)) > 0.0,
             normal,
         })
@@ -142,11 +146,11 @@ fn leaves_of(vertices: &[Vec3], triangles: &[[u32; 3]], shared: &[Edge]) -> Opti
 /// points further up. A flat seam is no crest.
 fn gentle_crest(leaves: &[Leaf], gap: f64) -> Option<usize> {
     let [a, b] = leaves else { return None };
-    let bend = (gap - std::f64::consts::PI).abs();
+    let bend = (gap - core::f64::consts::PI).abs();
     // Turned the same way about: one's front goes on as the other's.
     let same_front = a.front_is_ahead != b.front_is_ahead;
     let gentle =
-        same_front && a.normal.dot(b.normal) >= GENTLE && bend > FLAT && bend < std::f64::consts::FRAC_PI_2;
-    let front_gap = if a.front_is_ahead { gap } else { std::f64::consts::TAU - gap };
-    (gentle && front_gap > std::f64::consts::PI).then(|| usize::from(b.normal.y > a.normal.y))
+        same_front && a.normal.dot(b.normal) >= GENTLE && bend > FLAT && bend < core::f64::consts::FRAC_PI_2;
+    let front_gap = if a.front_is_ahead { gap } else { core::f64::consts::TAU - gap };
+    (gentle && front_gap > core::f64::consts::PI).then(|| usize::from(b.normal.y > a.normal.y))
 }

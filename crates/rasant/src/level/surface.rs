@@ -8,6 +8,18 @@ use crate::space::Vector;
 pub struct SurfaceId(pub u16);
 
 /// What a piece is made of.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Level, Piece, Surface};
+///
+/// let mut builder = Level::builder();
+/// let ice = builder.add_surface(Surface { traction: 0.1, ..Surface::default() });
+/// let belt = builder.add_surface(Surface { drift: Vec2::X * 2.0, ..Surface::default() });
+/// builder.add(Piece::block(Vec2::ZERO, Vec2::ONE)?.made_of(ice));
+/// builder.add(Piece::block(Vec2::X, Vec2::new(2.0, 1.0))?.made_of(belt));
+/// # Ok::<(), rasant::level::PieceError>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Surface<V> {

@@ -16,9 +16,9 @@ use super::zone::{Zone, ZoneId};
 /// within a tick.
 pub trait Surroundings<V: Vector> {
     /// Gives `found` every piece that overlaps `region` and is on one of the
-    /// layers `stopped_by`. Giving more than that is allowed; it only costs
+    /// layers of `mask`. Giving more than that is allowed; it only costs
     /// time.
-    fn pieces(&self, region: &Bounds<V>, stopped_by: Layers, found: &mut impl Found<V>);
+    fn pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut impl Found<V>);
 
     /// What a surface is like.
     fn surface(&self, _id: SurfaceId) -> Surface<V> {
@@ -75,5 +75,145 @@ pub trait Found<V: Vector> {
     /// A box along the axes.
     fn block(&mut self, min: V, max: V, tag: Tag) {
         Shape::block(min, max, |shape| self.piece(shape, tag));
+    }
+}
+
+/// What is true of surroundings is true of a reference to them.
+impl<V: Vector, S: Surroundings<V> + ?Sized> Surroundings<V> for &S {
+    fn pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut impl Found<V>) {
+        (**self).pieces(region, mask, found);
+    }
+
+    fn surface(&self, id: SurfaceId) -> Surface<V> {
+        (**self).surface(id)
+    }
+
+    fn ride(&self, id: CarrierId) -> Ride<V> {
+        (**self).ride(id)
+    }
+
+    fn moving(&self, region: &Bounds<V>, found: impl FnMut(CarrierId)) {
+        (**self).moving(region, found);
+    }
+
+    fn zone(&self, id: ZoneId) -> Option<Zone<V>> {
+        (**self).zone(id)
+    }
+
+    fn zones(&self, region: &Bounds<V>, found: impl FnMut(ZoneId)) {
+        (**self).zones(region, found);
+    }
+
+    fn is_plain(&self) -> bool {
+        (**self).is_plain()
+    }
+}
+
+/// Surroundings of any kind, found out at run time: for a host whose worlds are of several
+/// kinds. Every [`Surroundings`] are these, and a reference to these are [`Surroundings`].
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::level::AnySurroundings;
+/// use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
+///
+/// let mut builder = Level::builder();
+/// builder.add(Piece::block(Vec2::new(-5.0, -1.0), Vec2::new(5.0, 0.0))?);
+/// let world: Box<dyn AnySurroundings<Vec2>> = Box::new(builder.build()?);
+///
+/// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.8)?, Vec2::Y);
+/// for _ in 0..60 {
+///     body.tick(&Intent::default(), &&*world, 1.0 / 60.0);
+/// }
+/// assert!(body.state().footing.is_firm());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+pub trait AnySurroundings<V: Vector> {
+    /// [`Surroundings::pieces`].
+    fn any_pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut dyn Found<V>);
+    /// [`Surroundings::surface`].
+    fn any_surface(&self, id: SurfaceId) -> Surface<V>;
+    /// [`Surroundings::ride`].
+    fn any_ride(&self, id: CarrierId) -> Ride<V>;
+    /// [`Surroundings::moving`].
+    fn any_moving(&self, region: &Bounds<V>, found: &mut dyn FnMut(CarrierId));
+    /// [`Surroundings::zone`].
+    fn any_zone(&self, id: ZoneId) -> Option<Zone<V>>;
+    /// [`Surroundings::zones`].
+    fn any_zones(&self, region: &Bounds<V>, found: &mut dyn FnMut(ZoneId));
+    /// [`Surroundings::is_plain`].
+    fn is_any_plain(&self) -> bool;
+}
+
+/// Hands on what is found.
+struct Through<'a, V>(&'a mut dyn Found<V>);
+
+impl<V: Vector> Found<V> for Through<'_, V> {
+    fn piece(&mut self, shape: Shape<'_, V>, tag: Tag) {
+        self.0.piece(shape, tag);
+    }
+
+    fn block(&mut self, min: V, max: V, tag: Tag) {
+        self.0.block(min, max, tag);
+    }
+}
+
+impl<V: Vector, S: Surroundings<V>> AnySurroundings<V> for S {
+    fn any_pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut dyn Found<V>) {
+        self.pieces(region, mask, &mut Through(found));
+    }
+
+    fn any_surface(&self, id: SurfaceId) -> Surface<V> {
+        self.surface(id)
+    }
+
+    fn any_ride(&self, id: CarrierId) -> Ride<V> {
+        self.ride(id)
+    }
+
+    fn any_moving(&self, region: &Bounds<V>, found: &mut dyn FnMut(CarrierId)) {
+        self.moving(region, found);
+    }
+
+    fn any_zone(&self, id: ZoneId) -> Option<Zone<V>> {
+        self.zone(id)
+    }
+
+    fn any_zones(&self, region: &Bounds<V>, found: &mut dyn FnMut(ZoneId)) {
+        self.zones(region, found);
+    }
+
+    fn is_any_plain(&self) -> bool {
+        self.is_plain()
+    }
+}
+
+impl<V: Vector> Surroundings<V> for dyn AnySurroundings<V> + '_ {
+    fn pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut impl Found<V>) {
+        self.any_pieces(region, mask, found);
+    }
+
+    fn surface(&self, id: SurfaceId) -> Surface<V> {
+        self.any_surface(id)
+    }
+
+    fn ride(&self, id: CarrierId) -> Ride<V> {
+        self.any_ride(id)
+    }
+
+    fn moving(&self, region: &Bounds<V>, mut found: impl FnMut(CarrierId)) {
+        self.any_moving(region, &mut found);
+    }
+
+    fn zone(&self, id: ZoneId) -> Option<Zone<V>> {
+        self.any_zone(id)
+    }
+
+    fn zones(&self, region: &Bounds<V>, mut found: impl FnMut(ZoneId)) {
+        self.any_zones(region, &mut found);
+    }
+
+    fn is_plain(&self) -> bool {
+        self.is_any_plain()
     }
 }

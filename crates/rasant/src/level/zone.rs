@@ -3,6 +3,7 @@
 use crate::space::{Bounds, Vector};
 
 use super::carrier::CarrierId;
+use super::surface::SurfaceId;
 
 /// Names one of a level's zones.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
@@ -11,6 +12,19 @@ pub struct ZoneId(pub u16);
 
 /// A box of space, along the world's axes, that does something to the bodies
 /// whose hulls overlap it.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Effect, Level, Zone};
+///
+/// let mut builder = Level::<Vec2>::builder();
+/// let ladder = Effect::Ladder { front: Vec2::ZERO };
+/// let id = builder.add_zone(Zone::new(Vec2::new(3.0, 0.0), Vec2::new(3.5, 4.0), ladder));
+/// builder.add_zone(Zone::new(Vec2::new(5.0, -3.0), Vec2::new(9.0, -1.0), Effect::Hazard));
+/// assert_eq!(id.0, 0); // events name it
+/// builder.build()?;
+/// # Ok::<(), rasant::level::LevelError>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Zone<V> {
@@ -25,6 +39,7 @@ pub struct Zone<V> {
 /// One thing that a zone does.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Effect<V> {
     /// Can be climbed along the body's up, in the middle of the box. Before a wall,
     /// the box stands on the open side, as deep as a body is wide or deeper, and
@@ -36,17 +51,23 @@ pub enum Effect<V> {
         /// dimensions, for steering forward and back.
         front: V,
     },
-    /// Pushes bodies aloft by this acceleration in m/s². Afoot they drift at the
+    /// Pushes bodies airborne by this acceleration in m/s². Grounded they drift at the
     /// speed that it gives in the stop time of their walk; up by more than gravity,
     /// that of a fall from rest and that of a rise, it lifts them off.
     Wind {
         /// The acceleration.
         push: V,
     },
-    /// A factor on the speed asked for, afoot and aloft.
+    /// A factor on the speed asked for, grounded and airborne.
     Slow {
-        /// Above 0.
+        /// 0 or more.
         pace: f32,
+    },
+    /// Is the ground of bodies that are seen from above: its traction, pace and drift,
+    /// and the surface of their footfalls. To others it is nothing.
+    Floor {
+        /// What it is made of.
+        surface: SurfaceId,
     },
     /// Puts the body back at its last checkpoint.
     Hazard,
@@ -75,6 +96,7 @@ impl<V: Vector> Effect<V> {
             Self::Wind { .. } => "wind",
             Self::Slow { .. } => "slow",
             Self::Water => "water",
+            Self::Floor { .. } => "floor",
             Self::Hazard => "hazard",
             Self::Goal => "goal",
             Self::Checkpoint => "checkpoint",
@@ -116,12 +138,36 @@ impl<V: Vector> From<Effect<V>> for Effects<V> {
 }
 
 impl<V: Vector> Zone<V> {
+    /// What is wrong with it, and what was expected.
+    pub(super) fn fault(&self) -> Option<(&'static str, &'static str)> {
+        let Bounds { min, max } = self.bounds;
+        if !(min.is_finite() && max.is_finite()) {
+            return Some(("bounds that are not finite", "two corners"));
+        }
+        self.effects.iter().find_map(|effect| match *effect {
+            Effect::Gravity { up } if up.direction().is_none() => {
+                Some(("an up without a direction", "a vector that is not zero"))
+            }
+            Effect::Wind { push } if !push.is_finite() => {
+                Some(("a push that is not finite", "an acceleration"))
+            }
+            Effect::Slow { pace } if !(pace.is_finite() && pace >= 0.0) => {
+                Some(("a pace that is none", "a factor of 0 or more"))
+            }
+            Effect::Ladder { front } if !front.is_finite() => {
+                Some(("a front that is not finite", "a direction"))
+            }
+            _ => None,
+        })
+    }
+
     /// A zone that stays where it is, between two opposite corners, with one [`Effect`] or
     /// several [`Effects`].
     ///
     /// ```
     /// use rasant::glam::Vec2;
-    /// use rasant::{Effect, Effects, Zone};
+    /// use rasant::level::Effects;
+    /// use rasant::{Effect, Zone};
     ///
     /// let current = Effect::Wind { push: Vec2::new(4.0, 0.0) };
     /// let river = Effects::of(&[Effect::Water, current]).ok_or("too many effects")?;

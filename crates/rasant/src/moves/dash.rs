@@ -3,7 +3,7 @@
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::space::Vector;
-use crate::state::{Dashes, Locks, ManeuverKind, Name, Plan, Refusal, SAME, whole};
+use crate::state::{Dashes, Locks, ManeuverKind, Name, Plan, Refusal, SAME, Span, whole};
 use crate::tuning::Tuning;
 
 use super::maneuver::begins;
@@ -34,7 +34,7 @@ impl<V: Geometry> Move<V> for Dash {
             *dashes = dashes.come_back(senses);
             if outcome.is_mine() {
                 dashes.spent += 1;
-                dashes.aloft += u8::from(!senses.standing());
+                dashes.airborne += u8::from(!senses.standing());
             }
         }
     }
@@ -46,18 +46,18 @@ impl Dashes {
         let dash = &senses.tuning.dash;
         self.spent = self.spent.min(whole(dash.charges));
         if senses.standing() {
-            self.aloft = 0;
+            self.airborne = 0;
             if dash.from_ground >= 0.5 {
                 self.spent = 0;
             }
         }
         if self.spent == 0 || dash.recharge_time <= 0.0 {
-            self.recharged_for = 0.0;
+            self.recharged_for = Span::ZERO;
             return self;
         }
-        self.recharged_for += senses.dt;
-        if self.recharged_for + SAME >= dash.recharge_time {
-            self.recharged_for -= dash.recharge_time;
+        self.recharged_for += senses.span;
+        if self.recharged_for.reaches(dash.recharge_time) {
+            self.recharged_for -= Span::of(dash.recharge_time);
             self.spent -= 1;
         }
         self
@@ -69,13 +69,13 @@ fn pressed<V: Geometry>(senses: &Senses<'_, V>, dashes: Dashes) -> Answer<V> {
     let dash = &senses.tuning.dash;
     let rest = senses.busy_for();
     if rest > SAME {
-        return Answer::Refuses(Refusal::Resting { left: rest });
+        return Answer::Refuses(Refusal::Cooldown { of: ManeuverKind::Dash, left: rest });
     }
     if dashes.spent >= whole(dash.charges) {
         return Answer::Refuses(Refusal::DashEmpty);
     }
-    if !senses.standing() && dashes.aloft >= whole(dash.aloft) {
-        return Answer::Refuses(Refusal::DashAloft);
+    if !senses.standing() && dashes.airborne >= whole(dash.air_count) {
+        return Answer::Refuses(Refusal::DashAirLimit);
     }
     let direction = aim(senses);
     begins(ManeuverKind::Dash, plan(senses.tuning), direction).into()
@@ -84,14 +84,14 @@ fn pressed<V: Geometry>(senses: &Senses<'_, V>, dashes: Dashes) -> Answer<V> {
 fn plan(tuning: &Tuning) -> Plan {
     let dash = &tuning.dash;
     Plan {
-        windup: dash.windup,
-        drive: dash.time,
-        recover: dash.recover,
-        rest: dash.rest,
+        startup: dash.startup,
+        active: dash.active,
+        recovery: dash.recovery,
+        cooldown: dash.cooldown,
         distance: dash.distance,
         curve: dash.curve,
         turn_rate: dash.turn,
-        end_speed: dash.end_speed.min(dash.distance / dash.time * (1.0 + dash.curve.abs())),
+        end_speed: dash.end_speed.min(dash.distance / dash.active * (1.0 + dash.curve.abs())),
         gravity: dash.gravity >= 0.5,
         locks: [Locks::ALL, Locks::ALL, Locks::STEER],
         ..Plan::default()

@@ -41,7 +41,7 @@ fn fall_through<V: Geometry>(senses: &Senses<'_, V>) -> Answer<V> {
         velocity: Some(senses.velocity.flat() + senses.ground_velocity),
         leaves: Some(Departure::Drop),
         passes: Some(senses.state.footing.piece),
-        ..Proposal::as_itself(Mode::Aloft, Owner::Air)
+        ..Proposal::as_itself(Mode::Airborne, Owner::Air)
     }
     .into()
 }

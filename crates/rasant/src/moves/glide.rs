@@ -2,7 +2,7 @@
 
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Name, SAME};
+use crate::state::{Name, Span};
 
 use super::{Answer, Fall, Law, Move, Outcome, Proposal, Senses, no_knobs};
 
@@ -15,17 +15,17 @@ no_knobs!(Glide);
 
 impl<V: Geometry> Move<V> for Glide {
     const NAME: Name = Name::new("glide");
-    /// Seconds of gliding since the feet stood.
-    type Memory = f32;
+    /// The time glided since the feet stood.
+    type Memory = Span;
 
     #[inline(always)] // into the list
-    fn propose(&self, senses: &Senses<'_, V>, glided: &f32) -> Answer<V> {
+    fn propose(&self, senses: &Senses<'_, V>, glided: &Span) -> Answer<V> {
         let glide = &senses.tuning.glide;
         if glide.fall_speed <= 0.0 || senses.standing() || !senses.intent.held.has(Actions::JUMP) {
             return Answer::Nothing;
         }
         let sinks = senses.velocity.height() <= 0.0 && !senses.lies_steep;
-        let spent = glide.most_time > 0.0 && *glided + SAME >= glide.most_time;
+        let spent = glide.max_time > 0.0 && glided.reaches(glide.max_time);
         if !sinks || spent || senses.maneuver().is_some() {
             return Answer::Nothing;
         }
@@ -40,11 +40,11 @@ impl<V: Geometry> Move<V> for Glide {
     }
 
     #[inline(always)]
-    fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, glided: &mut f32) {
+    fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, glided: &mut Span) {
         if senses.standing() {
-            *glided = 0.0;
+            *glided = Span::ZERO;
         } else if outcome.is_mine() {
-            *glided += senses.dt;
+            *glided += senses.span;
         }
     }
 }

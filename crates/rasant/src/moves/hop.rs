@@ -2,8 +2,10 @@
 
 use crate::contact::Geometry;
 use crate::input::Actions;
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use crate::space::Vector;
-use crate::state::{Heading, Hops, Locks, ManeuverKind, Name, Plan, Refusal, SAME};
+use crate::state::{Heading, Hops, Locks, ManeuverKind, Name, Plan, Refusal};
 use crate::tuning::Steering;
 
 use super::maneuver::begins;
@@ -47,7 +49,7 @@ fn by_steps<V: Geometry>(senses: &Senses<'_, V>, hops: &Hops) -> Answer<V> {
     }
     let Some(heading) = hops.waits.or(steered) else { return Answer::Nothing };
     let direction = heading.vector::<V>();
-    if !senses.standing() || senses.state.rest > SAME {
+    if !senses.standing() || !senses.state.cooldown.is_over() {
         return Answer::Nothing;
     }
     let hop = &senses.tuning.hop;
@@ -59,8 +61,8 @@ fn by_steps<V: Geometry>(senses: &Senses<'_, V>, hops: &Hops) -> Answer<V> {
         return if told { Answer::Nothing } else { Answer::Refuses(Refusal::HopBlocked) };
     }
     let plan = Plan {
-        drive: hop.time * steps,
-        rest: hop.rest,
+        active: if steps > 1.5 && hop.run_time > 0.0 { hop.run_time } else { hop.time * steps },
+        cooldown: hop.cooldown,
         distance,
         arc: hop.arc,
         gravity: true,
@@ -91,17 +93,17 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, hops: &H
         }
     } else if outcome.is_mine() {
         hops = Hops { waits: None, let_go: false, ..hops };
-    } else if outcome.was_asked() && senses.standing() && senses.state.rest <= SAME {
+    } else if outcome.was_asked() && senses.standing() && senses.state.cooldown.is_over() {
         // Something was in the way of it, if it was asked for.
         hops = Hops { refused: hops.waits.or(steered), waits: None, ..hops };
     }
     hops
 }
 
-/// Whether something stands in the whole way of a hop. On foot, what a curb or
+/// Whether something stands in the whole way of a hop. On foot, what a step or
 /// a slope takes is no hindrance.
 fn is_blocked<V: Geometry>(senses: &Senses<'_, V>, way: V) -> bool {
-    let lift = if senses.from_above { V::ZERO } else { V::UP * senses.tuning.slope.curb };
+    let lift = if senses.from_above { V::ZERO } else { V::UP * senses.tuning.slope.step_height };
     senses.sweep(lift, way).is_some()
 }
 

@@ -85,7 +85,7 @@ fn asked<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repe
         return Answer::Nothing;
     }
     let air = senses.state.air.filter(|air| air.by != Departure::Placed);
-    let no_footing_for = air.map(|air| air.time);
+    let no_footing_for = air.map(|air| air.time.seconds());
     Answer::Refuses(match offer {
         _ if locked => Refusal::JumpLocked,
         wall::Offer::TooMany => Refusal::WallJump,
@@ -104,7 +104,7 @@ fn possible<V: Geometry>(
         return Some(JumpKind::Ground);
     }
     let walked_off = senses.state.air.is_some_and(|air| {
-        air.by == Departure::Edge && air.time <= jump.coyote_time + SAME && jump.coyote_time > 0.0
+        air.by == Departure::Edge && air.time.is_within(jump.coyote_time) && jump.coyote_time > 0.0
     });
     if walked_off {
         return Some(JumpKind::Late);
@@ -133,6 +133,6 @@ fn take_off<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, kind: JumpKind) 
         velocity: Some(velocity),
         leaves: Some(Departure::Jump),
         jumps: Some(kind),
-        ..Proposal::as_itself(Mode::Aloft, Owner::Jump)
+        ..Proposal::as_itself(Mode::Airborne, Owner::Jump)
     }
 }

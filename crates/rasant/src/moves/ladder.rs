@@ -141,13 +141,13 @@ fn leaves<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -
         Some(Proposal {
             velocity: Some(along + senses.ground_velocity + up),
             jumps: Some(JumpKind::Ladder),
-            ..Proposal::as_itself(Mode::Aloft, Owner::Jump)
+            ..Proposal::as_itself(Mode::Airborne, Owner::Jump)
         })
     } else if pressed || sideways || rungs.below {
         let along = if sideways { along } else { V::ZERO };
         Some(Proposal {
             velocity: Some(along + senses.ground_velocity),
-            ..Proposal::as_itself(Mode::Aloft, Owner::Air)
+            ..Proposal::as_itself(Mode::Airborne, Owner::Air)
         })
     } else {
         None

@@ -177,7 +177,7 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: (f32, f32)) -> Pr
     let carrier = senses.carrier();
     // When it is up and there is nothing to stand on, it falls.
     let done = left.0 <= 0.0 && left.1 <= 0.0;
-    let mode = if done { Mode::Aloft } else { Mode::Move(<Ledge as Move<V>>::NAME) };
+    let mode = if done { Mode::Airborne } else { Mode::Move(<Ledge as Move<V>>::NAME) };
     Proposal {
         mode,
         law: Law::Hold { way, velocity: senses.ground_velocity, lands },
@@ -219,14 +219,14 @@ fn edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
     let fallen = (-senses.velocity.height()).max(0.0) * senses.dt;
     let past = ledge.window + fallen;
     let onto = hull.half_width() + (ONTO + 1.0) * hull.clearance();
-    let across = from + ahead * (ledge.reach * wall.share) - out * onto;
+    let across = from + ahead * (ledge.reach * wall.time) - out * onto;
     let above = feet + across + V::UP * (ledge.height + past);
     let top = senses.look(above, V::UP * -(past + ledge.window))?;
-    if top.normal.height() < cosine(senses.tuning.slope.steepest) || top.share <= 0.0 {
+    if top.normal.height() < cosine(senses.tuning.slope.max_angle) || top.time <= 0.0 {
         return None;
     }
-    let height = ledge.height + past - top.share * (past + ledge.window) - hull.clearance();
-    let to_wall = ahead * (ledge.reach * wall.share);
+    let height = ledge.height + past - top.time * (past + ledge.window) - hull.clearance();
+    let to_wall = ahead * (ledge.reach * wall.time);
     let to_hang = to_wall.flat() + V::UP * (height - ledge.height);
     Some(Edge { out, to_hang, top: height, carrier: top.tag.carrier.or(wall.tag.carrier) })
 }

@@ -1,7 +1,7 @@
 //! The list of moves, as a type.
 
-use std::any::Any;
-use std::marker::PhantomData;
+use core::any::Any;
+use core::marker::PhantomData;
 
 use glam::{Vec2, Vec3};
 use smallvec::SmallVec;
@@ -53,7 +53,8 @@ pub struct Then<L, M>(PhantomData<(L, M)>);
 ///
 /// ```
 /// use rasant::moves::{Jump, WallSlide};
-/// use rasant::{MoveSet, Tuning};
+/// use rasant::moves::MoveSet;
+/// use rasant::Tuning;
 ///
 /// static NO_MORE: MoveSet = MoveSet::of::<rasant::moves![Jump, WallSlide]>();
 /// let jumps_and_slides = Tuning::default().with_moves(&NO_MORE);

@@ -48,7 +48,7 @@ pub(crate) fn under_way<V: Vector>(maneuver: &Maneuver<V>, by: &Turning<'_, V>) 
     }
     // One that drives up takes feet off the ground.
     let (plan, age) = (&maneuver.plan, maneuver.age);
-    let drives = plan.phase(age) <= Phase::Drive && plan.phase(age + by.dt) > Phase::Windup;
+    let drives = plan.phase_at(age) <= Phase::Active && plan.phase_at(age + by.dt) > Phase::Startup;
     now.leaves = by.firm && drives && by.frame.local(now.maneuver.direction).height() > 0.0;
     now
 }

@@ -10,7 +10,9 @@
 //! what is not in it costs nothing.
 //!
 //! ```
-//! use rasant::{Answer, Fall, Geometry, Law, Move, MoveSet, Name, Proposal, Senses, Standard, Then, Tuning};
+//! use rasant::moves::{Answer, Fall, Law, Move, MoveSet, Proposal, Senses, Standard, Then};
+//! use rasant::state::Name;
+//! use rasant::{Geometry, Tuning};
 //!
 //! rasant::own_knobs! {
 //!     /// An umbrella that opens in a fall.
@@ -37,7 +39,7 @@
 //! let mut tuning = Tuning::default().with_moves(&MOVES);
 //! tuning.set("umbrella.fall_speed", 2.0)?;
 //! assert_eq!(tuning.own::<Umbrella>(), Umbrella { fall_speed: 2.0 });
-//! # Ok::<(), rasant::KnobError>(())
+//! # Ok::<(), rasant::tuning::KnobError>(())
 //! ```
 
 mod dash;
@@ -57,6 +59,7 @@ mod slam;
 mod swim;
 mod wall;
 
+pub use crate::memory::Memory;
 pub use dash::Dash;
 pub use drop::Drop;
 pub use glide::Glide;

@@ -27,7 +27,8 @@ impl<V> From<Proposal<V>> for Answer<V> {
 ///
 /// ```
 /// use rasant::glam::Vec2;
-/// use rasant::{Fall, Law, Name, Proposal};
+/// use rasant::moves::{Fall, Law, Proposal};
+/// use rasant::state::Name;
 ///
 /// let glide = Proposal::<Vec2> {
 ///     law: Law::Fall(Fall { terminal_speed: Some(1.5), ..Fall::default() }),
@@ -85,7 +86,7 @@ impl<V: Vector> Proposal<V> {
         Self {
             velocity: Some(velocity),
             jumps: Some(JumpKind::Move(name)),
-            ..Self::as_itself(Mode::Aloft, Owner::Jump)
+            ..Self::as_itself(Mode::Airborne, Owner::Jump)
         }
     }
 
@@ -113,6 +114,7 @@ impl<V: Vector> Proposal<V> {
 
 /// How a body moves in a tick: a motion law, exact at any tick rate.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
 pub enum Law<V> {
     /// As it does by itself: on foot where it stands, else it falls.
     Usual,
@@ -208,6 +210,12 @@ impl<V> Outcome<'_, V> {
     /// Whether no move before this one took charge.
     pub(crate) fn was_asked(&self) -> bool {
         !self.led && self.by.is_none_or(|by| by >= self.own)
+    }
+
+    /// Whether the ground threw the body back up.
+    #[must_use]
+    pub fn bounced(&self) -> bool {
+        self.events.iter().any(|event| matches!(event, Event::Bounced { .. }))
     }
 
     /// Whether a jump took off.

@@ -36,24 +36,24 @@ fn pressed<V: Geometry>(senses: &Senses<'_, V>) -> Answer<V> {
     let roll = &senses.tuning.roll;
     let left = senses.busy_for();
     if senses.under_way.is_some() || left > SAME {
-        return Answer::Refuses(Refusal::Resting { left });
+        return Answer::Refuses(Refusal::Cooldown { of: ManeuverKind::Roll, left });
     }
     if !senses.standing() {
         return Answer::Refuses(Refusal::NoFooting);
     }
     let plan = Plan {
-        windup: roll.windup,
-        drive: roll.time,
-        recover: roll.recover,
-        rest: roll.rest,
+        startup: roll.startup,
+        active: roll.active,
+        recovery: roll.recovery,
+        cooldown: roll.cooldown,
         distance: roll.distance,
         curve: roll.curve,
         turn_rate: roll.turn,
-        end_speed: roll.end_speed.min(roll.distance / roll.time * (1.0 + roll.curve.abs())),
+        end_speed: roll.end_speed.min(roll.distance / roll.active * (1.0 + roll.curve.abs())),
         height: roll.height,
         arc: 0.0,
         gravity: true,
-        locks: [roll.windup_locks, roll.drive_locks, roll.recover_locks].map(Locks::of_knob),
+        locks: [roll.startup_locks, roll.active_locks, roll.recovery_locks].map(Locks::of_knob),
     };
     // Who coasts rolls where it moves.
     let velocity = if senses.from_above { senses.velocity } else { senses.velocity.flat() };

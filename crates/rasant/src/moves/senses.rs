@@ -1,12 +1,12 @@
 //! What a move decides by.
 
-use std::ops::Deref;
+use core::ops::Deref;
 
 use crate::contact::{Geometry, Hit, Hull, Patch};
 use crate::input::Intent;
 use crate::level::{CarrierId, Surface, SurfaceId, Tag, ZoneId};
 use crate::space::{Bounds, Frame, Vector};
-use crate::state::{Locks, Maneuver, State, WallKick, WallTouch};
+use crate::state::{Locks, Maneuver, Span, State, WallKick, WallTouch};
 use crate::travel::Stand;
 use crate::tuning::Tuning;
 
@@ -44,6 +44,8 @@ pub struct Sensed<'a, V: Geometry> {
     pub hull: &'a Hull,
     /// The length of the tick, in seconds.
     pub dt: f32,
+    /// What the tick counts as in spans of time.
+    pub span: Span,
     /// In m/s; on firm ground relative to that.
     pub velocity: V,
     /// That of the ground under the feet, in m/s.
@@ -71,8 +73,10 @@ pub struct Sensed<'a, V: Geometry> {
     pub(crate) under_way: Option<&'a UnderWay<V>>,
     /// The ground under the feet.
     pub(crate) ground: Stand<V>,
-    /// What that is made of, its drift in the body's frame; plain aloft.
+    /// What that is made of, its drift in the body's frame; plain airborne.
     pub(crate) surface: Surface<V>,
+    /// The surface of the zone that is the floor of who is seen from above.
+    pub(crate) floor: Option<SurfaceId>,
     /// How far the ground turns in this tick, in radians.
     pub(crate) turn: f32,
     /// A displacement handed in by the host.
@@ -141,9 +145,9 @@ impl<V: Geometry> Sensed<'_, V> {
     pub fn busy_for(&self) -> f32 {
         let busy = self.maneuver().map_or(0.0, |maneuver| {
             let plan = maneuver.plan;
-            plan.windup + plan.drive + plan.recover + plan.rest - maneuver.age
+            plan.duration() + plan.cooldown - maneuver.age
         });
-        self.state.rest.max(busy)
+        if self.state.cooldown.is_over() { busy } else { self.state.cooldown.seconds().max(busy) }
     }
 
     /// The direction steered, or that faced, of length 1.
@@ -205,7 +209,7 @@ impl<V: Geometry> Senses<'_, V> {
         /// The radius of the ball, in clearances.
         const THIN: f32 = 1.0;
         let radius = THIN * self.hull.clearance();
-        let thin = Hull::ball(radius).ok()?.centred().stopped_by(self.hull.layers());
+        let thin = Hull::ball(radius).ok()?.centred().with_mask(self.hull.mask());
         let thin = thin.with_clearance(0.1 * radius).ok()?;
         self.host.gather(self.frame, &thin, reach(from, way)).cast(from, way)
     }

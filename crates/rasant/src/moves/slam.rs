@@ -48,10 +48,10 @@ impl<V: Geometry> Move<V> for Slam {
             return;
         }
         let standing = outcome.state.footing.is_firm();
-        let age = slamming.age(senses).filter(|_| outcome.is_mine());
+        let age = slamming.age(senses).filter(|_| outcome.is_mine() && !outcome.bounced());
         slamming.recovers_for = (slamming.recovers_for - senses.dt).max(0.0);
         if age.is_some() && standing {
-            slamming.recovers_for = senses.tuning.slam.recover;
+            slamming.recovers_for = senses.tuning.slam.recovery;
         } else if !standing {
             slamming.recovers_for = 0.0;
         }
@@ -67,7 +67,7 @@ impl Slamming {
         match self.down_for {
             Some(age) => {
                 let moves = -senses.velocity.height() > STUCK * slam.speed;
-                (moves || age <= slam.windup + senses.dt).then_some(age)
+                (moves || age <= slam.startup + senses.dt).then_some(age)
             }
             None => {
                 let pressed = senses.intent.pressed.has(Actions::own(u32::from(whole(slam.action).min(27))));
@@ -80,7 +80,7 @@ impl Slamming {
 #[inline(never)]
 fn goes_down<V: Geometry>(senses: &Senses<'_, V>, age: f32) -> Answer<V> {
     let slam = &senses.tuning.slam;
-    let hangs_for = (slam.windup - age).clamp(0.0, senses.dt);
+    let hangs_for = (slam.startup - age).clamp(0.0, senses.dt);
     let down = -V::UP * slam.speed;
     let (from, to) = if hangs_for >= senses.dt { (V::ZERO, V::ZERO) } else { (down, down) };
     let way = SetWay { way: down * (senses.dt - hangs_for), from, to, gravity: false };

@@ -2,6 +2,8 @@
 
 use crate::contact::Geometry;
 use crate::input::Actions;
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use crate::state::{Gait, Mode, Name, Rise};
 
 use super::{Answer, Law, Move, Proposal, Senses, Toward, no_knobs};

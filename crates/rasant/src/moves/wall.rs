@@ -15,7 +15,7 @@ const INTO: f32 = 0.3;
 const ALIKE: f32 = 0.9;
 /// A wall leans by less than this either way, as a cosine: 60 degrees over, 1
 /// degree back.
-const UPRIGHT: std::ops::Range<f32> = -0.866..0.0175;
+const UPRIGHT: core::ops::Range<f32> = -0.866..0.0175;
 
 /// Slides down the wall that the body is beside, while it sinks and is held.
 #[derive(Clone, Copy, Debug)]

@@ -2,18 +2,18 @@
 
 use crate::tuning::Tuning;
 
-use super::whole;
+use super::{Span, whole};
 
 /// The store of dashes.
-#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Dashes {
     /// How many of `dash.charges` are used up.
     pub spent: u8,
     /// How many were made since the feet left the ground.
-    pub aloft: u8,
-    /// Seconds since the next began to come back.
-    pub recharged_for: f32,
+    pub airborne: u8,
+    /// How long ago the next began to come back.
+    pub recharged_for: Span,
 }
 
 impl Dashes {

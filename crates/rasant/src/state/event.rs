@@ -1,8 +1,10 @@
 //! What happened in a tick.
 
+use core::ops::Deref;
+
 use smallvec::SmallVec;
 
-use std::fmt;
+use core::fmt;
 
 use crate::level::{PieceId, SurfaceId, ZoneId};
 
@@ -11,8 +13,24 @@ use crate::name::named;
 use super::{ManeuverKind, Name, Phase};
 
 /// Something that happened in a tick, for sounds, animations and measures.
+///
+/// ```
+/// use rasant::Event;
+/// use rasant::glam::Vec2;
+///
+/// fn sound(event: &Event<Vec2>) -> Option<(&'static str, f32)> {
+///     match *event {
+///         Event::Landed { speed, .. } if speed > 2.0 => Some(("thud", speed / 20.0)),
+///         Event::Jumped { .. } => Some(("hop", 1.0)),
+///         Event::Footfall { .. } => Some(("step", 0.3)),
+///         _ => None,
+///     }
+/// }
+/// assert_eq!(sound(&Event::Bounced { speed: 3.0 }), None);
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Event<V> {
     /// A jump took off.
     Jumped {
@@ -111,14 +129,24 @@ pub enum Event<V> {
         what: Refusal,
     },
     /// Something holds the body from several sides and leaves no way out. It is told
-    /// in every tick in which that is so. A body crushed by a carrier stays where it
-    /// is until that has gone, and is as usable then as before.
+    /// once, until there is one. A body crushed by a carrier stays where it is until that
+    /// has gone, and is as usable then as before.
     Crushed,
 }
 
 /// What was asked for and not done, and why.
+///
+/// ```
+/// use rasant::Refusal;
+///
+/// let late = Refusal::Jump { no_footing_for: Some(0.11) };
+/// assert_eq!((&*late.asked(), late.cause()), ("jump", Some("no-footing")));
+/// assert_eq!(late.missed_by(), Some(0.11)); // so much coyote time would have done
+/// assert_eq!(late.to_string(), "jump refused: no footing for 0.11 s");
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Refusal {
     /// A jump: no footing, and no jump left in the air.
     Jump {
@@ -132,13 +160,15 @@ pub enum Refusal {
     /// A dash: none in store.
     DashEmpty,
     /// A dash: no more of them until the feet come down.
-    DashAloft,
-    /// A maneuver: the last one rests.
-    Resting {
+    DashAirLimit,
+    /// A maneuver: the last one is not over, or its cooldown.
+    Cooldown {
+        /// Which maneuver.
+        of: ManeuverKind,
         /// Seconds left.
         left: f32,
     },
-    /// A maneuver: it needs footing.
+    /// A roll: it needs footing.
     NoFooting,
     /// Standing up: no room.
     StandUp,
@@ -148,6 +178,51 @@ pub enum Refusal {
     HopUnderWay,
     /// What another move of the list was asked for.
     Move(Name),
+}
+
+impl Refusal {
+    /// What was asked for: `jump`, `dash`, `roll`, `hop`, `stand-up`, or the name of the
+    /// move.
+    #[must_use]
+    pub fn asked(&self) -> Name {
+        Name::new(match self {
+            Self::Jump { .. } | Self::JumpLocked | Self::WallJump => "jump",
+            Self::DashEmpty | Self::DashAirLimit => "dash",
+            Self::NoFooting => "roll",
+            Self::StandUp => "stand-up",
+            Self::HopBlocked | Self::HopUnderWay => "hop",
+            Self::Cooldown { of, .. } => return of.name(),
+            Self::Move(name) => return *name,
+        })
+    }
+
+    /// Why it was not done, in a word; a game's own move has none.
+    #[must_use]
+    pub fn cause(&self) -> Option<&'static str> {
+        Some(match self {
+            Self::Jump { .. } | Self::NoFooting => "no-footing",
+            Self::JumpLocked => "locked",
+            Self::WallJump => "wall-limit",
+            Self::DashEmpty => "empty",
+            Self::DashAirLimit => "airborne",
+            Self::Cooldown { .. } => "cooldown",
+            Self::StandUp => "no-room",
+            Self::HopBlocked => "blocked",
+            Self::HopUnderWay => "under-way",
+            Self::Move(_) => return None,
+        })
+    }
+
+    /// The seconds that it missed by: since there was footing, or until the cooldown is
+    /// over.
+    #[must_use]
+    pub fn missed_by(&self) -> Option<f32> {
+        match *self {
+            Self::Jump { no_footing_for } => no_footing_for,
+            Self::Cooldown { left, .. } => Some(left),
+            _ => None,
+        }
+    }
 }
 
 impl fmt::Display for Refusal {
@@ -160,8 +235,8 @@ impl fmt::Display for Refusal {
             Self::JumpLocked => write!(f, "jump refused: locked by the maneuver"),
             Self::WallJump => write!(f, "wall jump refused: too many in a row off walls that face this way"),
             Self::DashEmpty => write!(f, "dash refused: none in store"),
-            Self::DashAloft => write!(f, "dash refused: no more of them before landing"),
-            Self::Resting { left } => write!(f, "maneuver refused: {left:.2} s of rest left"),
+            Self::DashAirLimit => write!(f, "dash refused: no more of them before landing"),
+            Self::Cooldown { of, left } => write!(f, "{} refused: {left:.2} s of cooldown left", of.name()),
             Self::NoFooting => write!(f, "roll refused: no footing"),
             Self::StandUp => write!(f, "standing up refused: no room"),
             Self::HopBlocked => write!(f, "hop refused: something is in the way"),
@@ -174,6 +249,7 @@ impl fmt::Display for Refusal {
 /// Which jump took off.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum JumpKind {
     /// From firm footing.
     Ground,
@@ -199,8 +275,9 @@ named!(JumpKind {
 });
 
 /// Why feet left the ground.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Departure {
     /// A jump.
     Jump,
@@ -214,7 +291,7 @@ pub enum Departure {
     Maneuver,
     /// Wind, or a launch by the host.
     Launch,
-    /// It did not: it was put there, aloft.
+    /// It did not: it was put there, airborne.
     Placed,
     /// Another move of the list took it off.
     Move,
@@ -231,8 +308,90 @@ named!(Departure {
     Move => "move",
 });
 
-/// The events of one tick, in order.
-pub type Events<V> = SmallVec<[Event<V>; 8]>;
+/// The events of one tick, in order: a slice of them, and an iterator. Eight of them take
+/// nothing from the heap.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::state::Events;
+/// use rasant::{Hull, Intent, Level, State, Tuning, tick};
+///
+/// let (tuning, hull, nowhere) = (Tuning::default(), Hull::ball(0.5)?, Level::builder().build()?);
+/// let mut state = State::at(Vec2::ZERO);
+/// let events: Events<Vec2> = tick(&tuning, &hull, &mut state, &Intent::default(), &nowhere, 0.02);
+/// assert!(events.is_empty(), "it falls");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Events<V>(SmallVec<[Event<V>; 8]>);
+
+impl<V> Events<V> {
+    /// None yet.
+    #[must_use]
+    #[inline]
+    pub fn new() -> Self {
+        Self(SmallVec::new())
+    }
+
+    #[inline]
+    pub(crate) fn push(&mut self, event: Event<V>) {
+        self.0.push(event);
+    }
+
+    #[inline]
+    pub(crate) fn clear(&mut self) {
+        self.0.clear();
+    }
+}
+
+impl<V> Default for Events<V> {
+    fn default() -> Self {
+        Self::new()
+    }
+}
+
+impl<V> Deref for Events<V> {
+    type Target = [Event<V>];
+
+    #[inline]
+    fn deref(&self) -> &[Event<V>] {
+        &self.0
+    }
+}
+
+impl<'a, V> IntoIterator for &'a Events<V> {
+    type Item = &'a Event<V>;
+    type IntoIter = core::slice::Iter<'a, Event<V>>;
+
+    fn into_iter(self) -> Self::IntoIter {
+        self.0.iter()
+    }
+}
+
+impl<V> IntoIterator for Events<V> {
+    type Item = Event<V>;
+    type IntoIter = EventsIter<V>;
+
+    fn into_iter(self) -> EventsIter<V> {
+        EventsIter(self.0.into_iter())
+    }
+}
+
+/// The events of a tick, one by one.
+#[derive(Debug)]
+pub struct EventsIter<V>(smallvec::IntoIter<[Event<V>; 8]>);
+
+impl<V> Iterator for EventsIter<V> {
+    type Item = Event<V>;
+
+    fn next(&mut self) -> Option<Event<V>> {
+        self.0.next()
+    }
+
+    fn size_hint(&self) -> (usize, Option<usize>) {
+        self.0.size_hint()
+    }
+}
 
 /// Adds an event. Most ticks have none: what tells one stays out of the way of
 /// those.

@@ -3,7 +3,7 @@
 use crate::space::Vector;
 
 /// A direction along one of the screen's axes.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Heading {
     /// Toward +x.
@@ -30,7 +30,7 @@ impl Heading {
 }
 
 /// Hops that are yet to come, or not to be.
-#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Hops {
     /// The direction of one asked for during another.

@@ -1,12 +1,14 @@
 //! Timed moves that own the body: dash, roll, hop, knockback, and the host's
 //! own.
 //!
-//! A maneuver goes through a windup, in which the body holds still, a drive,
+//! A maneuver goes through its startup, in which the body holds still, its active phase,
 //! which takes it a set distance, and a recovery, in which walking and gravity
 //! are back. Each phase locks what it says. Then it rests, and no other may
 //! begin.
 
 use crate::name::named;
+use alloc::format;
+use alloc::string::String;
 
 use super::{Gait, Name, SAME, whole};
 
@@ -27,8 +29,9 @@ pub struct Maneuver<V> {
 }
 
 /// Which maneuver.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum ManeuverKind {
     /// A dash.
     Dash,
@@ -65,17 +68,30 @@ impl ManeuverKind {
 /// After the share u of its drive it has gone distance · ((1 + c)·u − c·u²), c
 /// being the curve: the integral of a speed that falls evenly from (1 + c) to
 /// (1 − c) times the mean.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Controller, Hull, Locks, Phase, Plan, Tuning};
+///
+/// let lunge = Plan { startup: 0.1, active: 0.2, recovery: 0.1, distance: 3.0, ..Plan::default() };
+/// let lunge = Plan { locks: [Locks::ALL, Locks::ALL, Locks::STEER], ..lunge };
+/// assert_eq!(lunge.phase_at(0.15), Phase::Active);
+/// assert!((lunge.duration() - 0.4).abs() < 1e-6);
+/// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::ZERO);
+/// body.begin(0, lunge, Vec2::X); // one of the game's own maneuvers
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Plan {
     /// Seconds of holding still.
-    pub windup: f32,
+    pub startup: f32,
     /// Seconds of driving.
-    pub drive: f32,
+    pub active: f32,
     /// Seconds of coming to.
-    pub recover: f32,
+    pub recovery: f32,
     /// Seconds before the next.
-    pub rest: f32,
+    pub cooldown: f32,
     /// How far the drive goes, in metres.
     pub distance: f32,
     /// How the speed falls off, −1 to 1.
@@ -88,21 +104,37 @@ pub struct Plan {
     pub height: f32,
     /// How high its arc is drawn, in metres.
     pub arc: f32,
-    /// Whether gravity works during windup and drive.
+    /// Whether gravity works during startup and the active phase.
     pub gravity: bool,
-    /// What windup, drive and recovery lock.
+    /// What startup, active phase and recovery lock.
     pub locks: [Locks; 3],
 }
 
 /// What a phase of a maneuver keeps the player from: a set.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+///
+/// ```
+/// use rasant::Locks;
+///
+/// let held = Locks::STEER.and(Locks::TURN);
+/// assert!(held.has(Locks::TURN) && !held.has(Locks::JUMP));
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize), serde(try_from = "u8"))]
 pub struct Locks(u8);
+
+/// From the sum that it is written as: 1 for steering, 2 for jumping, 4 for turning.
+impl TryFrom<u8> for Locks {
+    type Error = String;
+
+    fn try_from(sum: u8) -> Result<Self, String> {
+        if sum <= 7 { Ok(Self(sum)) } else { Err(format!("locks are {sum}, expected a sum of 1, 2 and 4")) }
+    }
+}
 
 impl Locks {
     /// Nothing.
     pub const NONE: Self = Self(0);
-    /// Walking, and control aloft.
+    /// Walking, and control airborne.
     pub const STEER: Self = Self(1);
     /// Jumping, which otherwise breaks the maneuver off.
     pub const JUMP: Self = Self(2);
@@ -134,66 +166,93 @@ impl Locks {
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Phase {
     /// Holding still.
-    Windup,
+    Startup,
     /// Driving.
-    Drive,
+    Active,
     /// Coming to.
-    Recover,
+    Recovery,
     /// Over; no other may begin yet.
-    Rest,
+    Cooldown,
 }
 
 named!(Phase {
-    Windup => "windup",
-    Drive => "drive",
-    Recover => "recover",
-    Rest => "rest",
+    Startup => "startup",
+    Active => "active",
+    Recovery => "recovery",
+    Cooldown => "cooldown",
 });
 
 impl Plan {
     /// The phase at an age in seconds.
     #[must_use]
-    pub fn phase(&self, age: f32) -> Phase {
-        let drives = self.windup + self.drive;
-        if age + SAME < self.windup {
-            Phase::Windup
-        } else if age + SAME < drives {
-            Phase::Drive
-        } else if age + SAME < drives + self.recover {
-            Phase::Recover
+    pub fn phase_at(&self, age: f32) -> Phase {
+        let driven = self.startup + self.active;
+        if age + SAME < self.startup {
+            Phase::Startup
+        } else if age + SAME < driven {
+            Phase::Active
+        } else if age + SAME < driven + self.recovery {
+            Phase::Recovery
         } else {
-            Phase::Rest
+            Phase::Cooldown
         }
+    }
+
+    /// It with every number made one: what is not finite, and a time or a length below 0,
+    /// counts as 0. So a game's own maneuvers begin.
+    #[must_use]
+    pub fn sound(self) -> Self {
+        let at_least_0 = |number: f32| if number.is_finite() { number.max(0.0) } else { 0.0 };
+        let finite = |number: f32| if number.is_finite() { number } else { 0.0 };
+        Self {
+            startup: at_least_0(self.startup),
+            active: at_least_0(self.active),
+            recovery: at_least_0(self.recovery),
+            cooldown: at_least_0(self.cooldown),
+            distance: finite(self.distance),
+            curve: finite(self.curve).clamp(-1.0, 1.0),
+            turn_rate: at_least_0(self.turn_rate),
+            end_speed: finite(self.end_speed),
+            height: at_least_0(self.height),
+            arc: finite(self.arc),
+            ..self
+        }
+    }
+
+    /// How long it lasts without its cooldown, in seconds.
+    #[must_use]
+    pub fn duration(&self) -> f32 {
+        self.startup + self.active + self.recovery
     }
 
     /// How far the drive has gone at an age, in metres.
     #[must_use]
-    pub fn gone(&self, age: f32) -> f32 {
-        let share = self.share(age);
+    pub fn distance_at(&self, age: f32) -> f32 {
+        let share = self.progress(age);
         self.distance * ((1.0 + self.curve) * share - self.curve * share * share)
     }
 
     /// The speed of the drive at an age, in m/s.
     #[must_use]
-    pub fn speed(&self, age: f32) -> f32 {
-        if self.drive <= 0.0 {
+    pub fn speed_at(&self, age: f32) -> f32 {
+        if self.active <= 0.0 {
             return 0.0;
         }
-        self.distance / self.drive * (1.0 + self.curve - 2.0 * self.curve * self.share(age))
+        self.distance / self.active * (1.0 + self.curve - 2.0 * self.curve * self.progress(age))
     }
 
     /// How much of the drive is done at an age, 0 to 1.
     #[must_use]
-    pub fn share(&self, age: f32) -> f32 {
-        if self.drive > 0.0 { ((age - self.windup) / self.drive).clamp(0.0, 1.0) } else { 1.0 }
+    pub fn progress(&self, age: f32) -> f32 {
+        if self.active > 0.0 { ((age - self.startup) / self.active).clamp(0.0, 1.0) } else { 1.0 }
     }
 
     pub(crate) fn locks_at(&self, age: f32) -> Locks {
-        match self.phase(age) {
-            Phase::Windup => self.locks[0],
-            Phase::Drive => self.locks[1],
-            Phase::Recover => self.locks[2],
-            Phase::Rest => Locks::NONE,
+        match self.phase_at(age) {
+            Phase::Startup => self.locks[0],
+            Phase::Active => self.locks[1],
+            Phase::Recovery => self.locks[2],
+            Phase::Cooldown => Locks::NONE,
         }
     }
 }
@@ -202,18 +261,18 @@ impl<V> Maneuver<V> {
     /// What knockback does to who is hit: nothing but gravity and the ground for
     /// `time` seconds.
     pub(crate) fn knocked_back(time: f32, direction: V, origin: V) -> Self {
-        let plan = Plan { recover: time, locks: [Locks::ALL; 3], ..Plan::default() };
+        let plan = Plan { recovery: time, locks: [Locks::ALL; 3], ..Plan::default() };
         Self { kind: ManeuverKind::Knockback, plan, direction, origin, age: 0.0 }
     }
 
     /// Its phase.
     #[must_use]
     pub fn phase(&self) -> Phase {
-        self.plan.phase(self.age)
+        self.plan.phase_at(self.age)
     }
 
-    /// Whether windup or drive have the body now.
+    /// Whether its startup or active phase has the body now.
     pub(crate) fn drives(&self) -> bool {
-        matches!(self.phase(), Phase::Windup | Phase::Drive)
+        matches!(self.phase(), Phase::Startup | Phase::Active)
     }
 }

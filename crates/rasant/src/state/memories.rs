@@ -4,7 +4,7 @@ use crate::memory::Memory;
 
 /// Words of 4 bytes for the memories of all moves in the list, one after another in
 /// its order. They are copied, compared, summed and kept with the state.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Memories([u32; Memories::WORDS]);
 

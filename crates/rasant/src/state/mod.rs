@@ -4,6 +4,7 @@
 //! [`State::air`] or stands, holds one ladder or none, is in one maneuver or none.
 
 mod air;
+mod checksum;
 mod dashes;
 mod event;
 mod hops;
@@ -11,20 +12,26 @@ mod jumps;
 mod ladders;
 mod maneuver;
 mod memories;
+mod span;
 mod wall;
 
-use std::fmt::{self, Write};
+#[cfg(feature = "serde")]
+use alloc::format;
+#[cfg(feature = "serde")]
+use alloc::vec::Vec;
+use core::fmt;
 
 pub use crate::name::{Name, NameError};
 pub use air::{Air, Rise};
 pub use dashes::Dashes;
 pub(crate) use event::tell;
-pub use event::{Departure, EVENTS, Event, Events, JumpKind, Refusal};
+pub use event::{Departure, EVENTS, Event, Events, EventsIter, JumpKind, Refusal};
 pub use hops::{Heading, Hops};
 pub use jumps::Jumps;
 pub use ladders::LadderRest;
 pub use maneuver::{Locks, Maneuver, ManeuverKind, Phase, Plan};
 pub use memories::Memories;
+pub use span::Span;
 pub use wall::{WallKick, WallTouch};
 
 use crate::name::named;
@@ -44,6 +51,24 @@ pub(crate) fn whole(knob: f32) -> u8 {
 }
 
 /// All that a tick knows of a body and leaves behind.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Hull, Intent, Mode, State, Tuning, tick};
+///
+/// # let mut builder = rasant::Level::builder();
+/// # builder.add(rasant::Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+/// # let level = builder.build()?;
+/// let (tuning, hull) = (Tuning::default(), Hull::capsule(0.35, 1.8)?);
+/// let mut state = State::at(Vec2::new(0.0, 0.1));
+/// for _ in 0..30 {
+///     tick(&tuning, &hull, &mut state, &Intent::default(), &level, 1.0 / 60.0);
+/// }
+/// assert_eq!(state.mode, Mode::Grounded);
+/// let again = state; // plain data
+/// assert_eq!(again.checksum(), state.checksum());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct State<V> {
@@ -56,7 +81,7 @@ pub struct State<V> {
     /// surface or wind makes a standing body drift is not in it.
     pub velocity: V,
     /// The velocity of the ground under the feet, in m/s: that of its carrier.
-    /// Zero aloft; what leaves the ground takes it along.
+    /// Zero airborne; what leaves the ground takes it along.
     pub ground_velocity: V,
     /// Where the body's up points, of length 1.
     pub up: V,
@@ -75,8 +100,8 @@ pub struct State<V> {
     pub footing: Footing<V>,
     /// What an animation should show.
     pub gait: Gait,
-    /// Seconds since the gait began.
-    pub gait_age: f32,
+    /// How long ago the gait began.
+    pub gait_age: Span,
     /// What it is in the air by; nothing while it stands.
     pub air: Option<Air>,
     /// Presses of jump that wait, and jumps left in the air.
@@ -86,11 +111,12 @@ pub struct State<V> {
     /// How far a step has put the feet ahead of their way, in metres: so much less
     /// they go then.
     pub ahead: f32,
-    /// Whether something that moves has crushed it and is still in it. It stays
-    /// where it is until that is gone.
-    pub held: bool,
+    /// What has crushed it, while there is no way out.
+    pub crushed: Option<Crushed>,
     /// Whether it came against a wall in the last tick.
     pub against_wall: bool,
+    /// Whether its head came against an underside in the last tick.
+    pub against_ceiling: bool,
     /// The wall it is beside, or was last since its feet stood.
     pub wall: Option<WallTouch<V>>,
     /// The last jump off a wall since then.
@@ -105,8 +131,8 @@ pub struct State<V> {
     pub ladder_rest: LadderRest,
     /// The maneuver that owns the body.
     pub maneuver: Option<Maneuver<V>>,
-    /// Seconds for which the next maneuver has to wait.
-    pub rest: f32,
+    /// How long the next maneuver has to wait.
+    pub cooldown: Span,
     /// Its store of dashes.
     pub dashes: Dashes,
     /// Hops that are yet to come, or not to be.
@@ -115,8 +141,11 @@ pub struct State<V> {
     pub memories: Memories,
     /// What the move that had the last tick holds on to and is taken along by.
     pub rides: Option<CarrierId>,
-    /// How high that move asks the hull to be in the next tick, in metres.
-    pub asked_height: Option<f32>,
+    /// How high that move asks the hull to be in the next tick, in metres; 0 for as it
+    /// is.
+    pub asked_height: f32,
+    /// What of its ticks' time is not in any [`Span`] yet, in parts of one.
+    pub uncounted: f32,
     /// A displacement that the host hands in for the next tick, in the world.
     pub root_motion: Option<V>,
     /// What was done to it from outside since the last tick, and is told in the next.
@@ -141,17 +170,26 @@ pub struct State<V> {
     pub rolled: f32,
 }
 
-/// The zones a body is in, at most [`Zones::MOST`]; more are not noticed.
-#[derive(Clone, Copy, Debug, Default, PartialEq)]
+/// What has crushed a body.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Crushed {
+    /// Something that stands still: it was put there.
+    Stuck,
+    /// Something that moves: it is held where it is until that is gone.
+    Held,
+}
+
+/// The zones a body is in, at most [`Zones::MAX`]; more are not noticed.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Hash)]
 pub struct Zones {
-    ids: [ZoneId; Self::MOST],
+    ids: [ZoneId; Self::MAX],
     count: u8,
 }
 
 impl Zones {
     /// How many zones a body can be in at once.
-    pub const MOST: usize = 10;
+    pub const MAX: usize = 10;
 
     /// Adds a zone, if there is room.
     pub(crate) fn add(&mut self, zone: ZoneId) {
@@ -174,14 +212,37 @@ impl Zones {
     }
 }
 
+/// As a list of their numbers.
+#[cfg(feature = "serde")]
+impl serde::Serialize for Zones {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_seq(self.ids())
+    }
+}
+
+#[cfg(feature = "serde")]
+impl<'de> serde::Deserialize<'de> for Zones {
+    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        let read = Vec::<ZoneId>::deserialize(deserializer)?;
+        if read.len() > Self::MAX {
+            let expected = format!("at most {} zones", Self::MAX);
+            return Err(serde::de::Error::invalid_length(read.len(), &&*expected));
+        }
+        let mut zones = Self::default();
+        read.into_iter().for_each(|zone| zones.add(zone));
+        Ok(zones)
+    }
+}
+
 /// Who is in charge of the body.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Mode {
     /// On firm footing.
-    Afoot,
+    Grounded,
     /// In the air, or sliding on ground that is too steep.
-    Aloft,
+    Airborne,
     /// Sliding down a wall.
     WallSlide,
     /// Holding a ladder.
@@ -193,14 +254,15 @@ pub enum Mode {
 }
 
 /// Which part of the controller drove something.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Owner {
     /// Nothing: it stayed as it was.
     Nobody,
     /// Steering on foot.
     Walk,
-    /// Steering and gravity aloft.
+    /// Steering and gravity airborne.
     Air,
     /// A jump's take-off.
     Jump,
@@ -219,7 +281,7 @@ pub enum Owner {
 }
 
 /// Whether the feet stand, and can walk.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum FootingKind {
     /// On nothing.
@@ -279,8 +341,23 @@ impl<V: Vector> Footing<V> {
 }
 
 /// What an animation should show.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+///
+/// ```
+/// use rasant::Gait;
+///
+/// fn clip(gait: Gait) -> &'static str {
+///     match gait {
+///         Gait::Idle => "stand.anim",
+///         Gait::Walk | Gait::Run => "stride.anim",
+///         Gait::Rise | Gait::Fall => "air.anim",
+///         _ => "stand.anim", // there may be more
+///     }
+/// }
+/// assert_eq!(clip(Gait::Run), "stride.anim");
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Gait {
     /// Standing.
     Idle,
@@ -315,6 +392,12 @@ pub enum Gait {
 }
 
 impl Gait {
+    /// Whether it is shown of what a body does by itself.
+    pub(crate) fn is_usual(self) -> bool {
+        use Gait::{Climb, Crouch, Fall, Idle, Rise, Run, Slide, Walk, WallSlide};
+        matches!(self, Idle | Walk | Run | Crouch | Rise | Fall | Slide | WallSlide | Climb)
+    }
+
     /// Its name, as in traces.
     #[must_use]
     pub fn name(self) -> Name {
@@ -345,8 +428,8 @@ impl fmt::Display for Gait {
 }
 
 named!(Mode {
-    Afoot => "afoot",
-    Aloft => "aloft",
+    Grounded => "grounded",
+    Airborne => "airborne",
     WallSlide => "wall-slide",
     Ladder => "ladder",
     Maneuver => "maneuver",
@@ -373,7 +456,7 @@ named!(Owner {
 });
 
 /// What the host did to a body between two ticks, as events are to tell it.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Untold {
     /// A maneuver that was broken off.
@@ -398,7 +481,11 @@ impl<V: Vector> State<V> {
     /// Whether it is somewhere, at some velocity and upright some way.
     #[inline]
     pub(crate) fn has_a_place(&self) -> bool {
-        (self.position + self.velocity + self.up + self.right).is_finite()
+        /// How far the squares of directions' lengths may be off 1.
+        const OFF: f32 = 0.01;
+        // Two directions of length 1, at right angles.
+        let off = (self.up.length_squared() - 1.0).abs().max((self.right.length_squared() - 1.0).abs());
+        (off + self.up.dot(self.right).abs() < OFF) & (self.position + self.velocity).is_finite()
     }
 
     /// Whether every number of it is one.
@@ -411,22 +498,18 @@ impl<V: Vector> State<V> {
         let mut vectors = self.position + self.remainder + self.velocity + self.ground_velocity;
         vectors += self.up + self.right + self.facing + self.footing.normal + self.footing.point;
         vectors += self.checkpoint + self.home_up;
-        let mut times = PART * self.gait_age
-            + PART * self.jumps.wait
+        let mut times = PART * self.jumps.wait
             + PART * self.lowered
             + PART * self.ladder_rest.left
-            + PART * self.rest
             + PART * self.stride
             + PART * self.spin
             + PART * self.behind
             + PART * self.rolled
-            + PART * self.dashes.recharged_for
+            + PART * self.asked_height
+            + PART * self.uncounted
             + PART * self.ahead;
         if let Some(way) = &self.root_motion {
             vectors += *way;
-        }
-        if let Some(air) = &self.air {
-            times += PART * air.time;
         }
         if let Some(wall) = &self.wall {
             vectors += wall.normal;
@@ -437,7 +520,7 @@ impl<V: Vector> State<V> {
             times += PART * kick.back_for;
         }
         let maneuver = self.maneuver.as_ref().map_or(0.0, |maneuver| {
-            maneuver.age * 0.5 + maneuver.plan.speed(maneuver.age) * 0.5 + maneuver.direction.dot(V::UP)
+            maneuver.age * 0.5 + maneuver.plan.speed_at(maneuver.age) * 0.5 + maneuver.direction.dot(V::UP)
         });
         vectors.is_finite() && (times + maneuver).is_finite()
     }
@@ -459,7 +542,7 @@ impl<V: Vector> State<V> {
         }
     }
 
-    /// A body aloft at `position`, at rest, with the world's up and right.
+    /// A body airborne at `position`, at rest, with the world's up and right.
     #[must_use]
     pub fn at(position: V) -> Self {
         Self {
@@ -470,18 +553,19 @@ impl<V: Vector> State<V> {
             up: V::UP,
             right: V::RIGHT,
             facing: if V::DIMENSION == 2 { V::RIGHT } else { V::FORWARD },
-            mode: Mode::Aloft,
+            mode: Mode::Airborne,
             velocity_owner: Owner::Nobody,
             facing_owner: Owner::Nobody,
             footing: Footing::none(V::UP),
             gait: Gait::Fall,
-            gait_age: 0.0,
+            gait_age: Span::ZERO,
             air: Some(Air::left(Departure::Placed)),
             jumps: Jumps::default(),
             passing: None,
             ahead: 0.0,
-            held: false,
+            crushed: None,
             against_wall: false,
+            against_ceiling: false,
             wall: None,
             kick: None,
             lowered: 0.0,
@@ -489,12 +573,13 @@ impl<V: Vector> State<V> {
             ladder: None,
             ladder_rest: LadderRest::default(),
             maneuver: None,
-            rest: 0.0,
+            cooldown: Span::ZERO,
             dashes: Dashes::default(),
             hops: Hops::default(),
             memories: Memories::default(),
             rides: None,
-            asked_height: None,
+            asked_height: 0.0,
+            uncounted: 0.0,
             root_motion: None,
             untold: None,
             from_above: false,
@@ -516,7 +601,7 @@ impl<V: Vector> State<V> {
         Self { home_up: turned.up, ..turned }
     }
 
-    /// The same with its up outside zones as it was.
+    /// The state with another up, and its up outside zones as it was.
     pub(crate) fn turned_up(mut self, up: V) -> Self {
         if let Some(up) = up.direction() {
             self.let_go();
@@ -546,9 +631,15 @@ impl<V: Vector> State<V> {
             None => Some(Air::left(Departure::Launch)),
         };
         self.footing = Footing::none(self.up);
-        self.mode = if self.maneuver.is_some() { Mode::Maneuver } else { Mode::Aloft };
+        self.mode = if self.maneuver.is_some() { Mode::Maneuver } else { Mode::Airborne };
         self.ladder = None;
         self.rides = None;
+    }
+
+    /// Whether something that moves has crushed it and is still in it.
+    #[inline]
+    pub(crate) fn is_held(&self) -> bool {
+        self.crushed == Some(Crushed::Held)
     }
 
     /// The move of the list that has charge of it.
@@ -579,20 +670,20 @@ impl<V: Vector> State<V> {
     /// [`Controller::break_off`](crate::Controller::break_off).
     pub fn break_off(&mut self) {
         let Some(maneuver) = self.maneuver.take() else { return };
-        self.rest = maneuver.plan.rest;
+        self.cooldown = Span::of(maneuver.plan.cooldown);
         // One that was begun since the last tick has not been told of.
         let untold = self.untold.get_or_insert_default();
-        if !std::mem::take(&mut untold.begun) {
+        if !core::mem::take(&mut untold.begun) {
             untold.broken_off = Some(maneuver.kind);
         }
         if self.mode == Mode::Maneuver {
-            self.mode = if self.footing.is_firm() { Mode::Afoot } else { Mode::Aloft };
+            self.mode = if self.footing.is_firm() { Mode::Grounded } else { Mode::Airborne };
         }
     }
 
     fn put_into(&mut self, maneuver: Maneuver<V>) {
         self.break_off();
-        if maneuver.phase() == Phase::Rest {
+        if maneuver.phase() == Phase::Cooldown {
             // It takes no time at all.
             return;
         }
@@ -609,7 +700,7 @@ impl<V: Vector> State<V> {
     pub fn begin(&mut self, number: u8, plan: Plan, direction: V) {
         let direction = direction.direction().unwrap_or(self.facing);
         let kind = ManeuverKind::Own(number);
-        self.put_into(Maneuver { kind, plan, direction, origin: self.position, age: 0.0 });
+        self.put_into(Maneuver { kind, plan: plan.sound(), direction, origin: self.position, age: 0.0 });
     }
 
     /// The hull as it is now, given the body's own: lower in a crouch or roll.
@@ -621,15 +712,11 @@ impl<V: Vector> State<V> {
     /// A number that two states share only if they are the same to the bit, but
     /// for a chance of 1 in 2⁶⁴: for finding where two runs part.
     ///
-    /// The FNV-1a hash of G. Fowler, L. C. Noll and K.-P. Vo, 1991, over the
-    /// state as it is printed, in which every number is distinct. It takes some
-    /// microseconds.
+    /// It is the same on every platform, in every build, and takes some hundred
+    /// nanoseconds; another version of this crate may sum otherwise.
     #[must_use]
     pub fn checksum(&self) -> u64 {
-        let mut hash = Fnv(0xcbf2_9ce4_8422_2325);
-        // Hashing never fails.
-        let _ = write!(hash, "{self:?}");
-        hash.0
+        checksum::checksum(self)
     }
 
     /// The body's own frame.
@@ -638,7 +725,7 @@ impl<V: Vector> State<V> {
         Frame::new(self.position, self.remainder, self.right, self.up)
     }
 
-    /// The speed along the ground or, aloft, across `up`, in m/s; of a body that is seen
+    /// The speed along the ground or, airborne, across `up`, in m/s; of a body that is seen
     /// from above, that over the plane.
     #[must_use]
     pub fn ground_speed(&self) -> f32 {
@@ -646,16 +733,5 @@ impl<V: Vector> State<V> {
             return self.velocity.length();
         }
         self.velocity.slid_along(self.footing.normal).length()
-    }
-}
-
-struct Fnv(u64);
-
-impl Write for Fnv {
-    fn write_str(&mut self, text: &str) -> fmt::Result {
-        for byte in text.bytes() {
-            self.0 = (self.0 ^ u64::from(byte)).wrapping_mul(0x0000_0100_0000_01b3);
-        }
-        Ok(())
     }
 }

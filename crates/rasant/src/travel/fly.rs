@@ -32,8 +32,8 @@ impl<V: Geometry> Leg<V> {
 /// How a leg through the air ended.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Flight<V> {
-    /// Still aloft.
-    Aloft,
+    /// Still airborne.
+    Airborne,
     /// The feet came down on walkable ground with `speed` downward.
     Landed {
         /// The ground.
@@ -98,10 +98,10 @@ impl<V: Geometry> Traveller<'_, V> {
                 self.at += rest;
                 break;
             };
-            self.at += rest * hit.share;
-            wanted *= 1.0 - hit.share;
-            rest *= 1.0 - hit.share;
-            done += (1.0 - done) * hit.share;
+            self.at += rest * hit.time;
+            wanted *= 1.0 - hit.time;
+            rest *= 1.0 - hit.time;
+            done += (1.0 - done) * hit.time;
             let velocity = resolve(leg.from.lerp(leg.to, done), &planes);
             let sinking = ground(&hit.tag).height() - velocity.height();
             // A wall holds who already leans on something.
@@ -136,7 +136,7 @@ impl<V: Geometry> Traveller<'_, V> {
             self.velocity = resolve(leg.to, &planes);
             rest = off(resolve(wanted, &planes), &planes);
         }
-        Flight::Aloft
+        Flight::Airborne
     }
 
     /// Whether feet that come down on `hit` are found standing afterwards. What can

@@ -95,6 +95,6 @@ impl<V: Geometry> Traveller<'_, V> {
         let ignored = |tag: &crate::level::Tag| left.contains(&tag.piece) || self.is_passed(tag);
         let met = self.patch.sweep_past(start, way, None, ignored).hit;
         // It is free where it is now, if not by the whole clearance.
-        met.is_some_and(|hit| (1.0 - hit.share) * way.length() > self.patch.clearance())
+        met.is_some_and(|hit| (1.0 - hit.time) * way.length() > self.patch.clearance())
     }
 }

@@ -1,4 +1,4 @@
-//! Moving a hull through a patch: slide, step, cling, get free.
+//! Moving a hull through a patch: slide, step, snap to the ground, get free.
 //!
 //! A [`Traveller`] starts a tick at the origin of the patch and is moved about
 //! by [`walk`](Traveller::walk) and [`fly`](Traveller::fly). It never touches
@@ -12,11 +12,13 @@ mod ride;
 mod walk;
 mod wedge;
 
-pub use fly::{Flight, Holds, Leg};
+pub use fly::{Flight, Leg};
 pub use free::Freed;
 pub use nudge::Nudges;
 pub use walk::Walk;
 
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hit, Patch};
@@ -45,9 +47,9 @@ pub struct Rules {
     /// The cosine of the steepest walkable angle.
     pub cos_steepest: f32,
     /// The highest step taken without a jump, in metres.
-    pub curb: f32,
+    pub step_height: f32,
     /// How far down the feet follow the ground, in metres.
-    pub cling: f32,
+    pub ground_snap: f32,
 }
 
 impl Rules {
@@ -87,7 +89,7 @@ pub struct Contact<V> {
     pub tag: Tag,
 }
 
-/// What was met on the way, first first.
+/// What was met on the way, in order.
 pub type Contacts<V> = SmallVec<[Contact<V>; 6]>;
 
 /// What a body in the air takes for ground.
@@ -155,7 +157,7 @@ pub struct Traveller<'a, V: Geometry> {
     pub at: V,
     /// The velocity at the end of the way so far.
     pub velocity: V,
-    /// What was met, first first.
+    /// What was met, in order.
     pub contacts: Contacts<V>,
 }
 
@@ -248,7 +250,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let looks = if drop > near { 2 } else { 1 };
         let (hit, length) =
             lengths[..looks].iter().find_map(|&length| Some((self.support(start, length)?, length)))?;
-        Some((hit, length * hit.share - lift))
+        Some((hit, length * hit.time - lift))
     }
 
     /// The ground `ground` if the body is still on it, and not in it.
@@ -287,8 +289,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let swept = self.patch.sweep_past(self.at, way * longer, over, |tag| self.is_passed(tag));
         self.depth = self.depth.max(swept.depth);
         let hit = swept.hit?;
-        let share = hit.share * longer;
-        (share <= 1.0).then_some(Hit { share, ..hit })
+        let share = hit.time * longer;
+        (share <= 1.0).then_some(Hit { time: share, ..hit })
     }
 
     /// The wall that a way presses against more softly than a sweep would feel:
@@ -305,7 +307,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             return None;
         }
         let hit = self.sweep(self.at, way - wall * (2.0 * slack))?;
-        (hit.normal.dot(wall) > SAME).then_some(Hit { share: 0.0, ..hit })
+        (hit.normal.dot(wall) > SAME).then_some(Hit { time: 0.0, ..hit })
     }
 
     /// Notes the wall from before if the body, at the end of its way, would still
@@ -375,9 +377,9 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         // beside the touched point.
         let radius = self.patch.radius();
         let away = radius * (1.0 - hit.normal.flat().length()) + 2.0 * self.patch.clearance();
-        let share = self.sweep(at, off * away).map_or(1.0, |hit| hit.share);
+        let share = self.sweep(at, off * away).map_or(1.0, |hit| hit.time);
         let beside = at + off * (away * share);
-        let below = self.rules.curb.max(self.rules.cling) + self.patch.clearance();
+        let below = self.rules.step_height.max(self.rules.ground_snap) + self.patch.clearance();
         self.support(beside, below)
             .is_some_and(|ground| self.rules.walkable(ground.face) && self.rules.walkable(ground.normal))
     }

@@ -35,13 +35,13 @@ impl<V: Geometry> Traveller<'_, V> {
             if side == V::ZERO || rest.dot(side) < 0.0 {
                 continue;
             }
-            let out = most * self.sweep(self.at, side * most).map_or(1.0, |hit| hit.share);
+            let out = most * self.sweep(self.at, side * most).map_or(1.0, |hit| hit.time);
             let aside = self.at + side * out;
             if self.sweep(aside, clear).is_some() {
                 continue;
             }
             // Back against the corner, so that it is no further than needed.
-            let back = self.sweep(aside + clear, side * -out).map_or(1.0, |hit| hit.share);
+            let back = self.sweep(aside + clear, side * -out).map_or(1.0, |hit| hit.time);
             let moved = out * (1.0 - back);
             if moved > self.patch.slack() {
                 self.at += side * moved;

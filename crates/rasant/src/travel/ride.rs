@@ -44,7 +44,7 @@ impl<V: Geometry> Traveller<'_, V> {
         if into <= 0.0 || self.patch.is_overlap(swept.depth) {
             return;
         }
-        self.shoved(hit.normal * (into * (1.0 - hit.share)), carrier);
+        self.shoved(hit.normal * (into * (1.0 - hit.time)), carrier);
         // The body is at least as fast, away from the carrier, as that is.
         let slower = into / dt - self.velocity.dot(hit.normal);
         if slower > 0.0 {
@@ -64,7 +64,7 @@ impl<V: Geometry> Traveller<'_, V> {
         if moves { self.sweep_past_outrun(hit, motion, left, time) } else { Some(hit) }
     }
 
-    /// The same for a motion that meets `hit`, on a carrier.
+    /// What a motion that meets `hit`, on a carrier, is stopped by.
     #[inline(never)]
     fn sweep_past_outrun(&mut self, hit: Hit<V>, motion: V, left: f32, time: f32) -> Option<Hit<V>> {
         let Among { carriers, dt } = self.among;
@@ -81,7 +81,7 @@ impl<V: Geometry> Traveller<'_, V> {
         let ignored = |tag: &Tag| is_outrun(tag) || self.is_passed(tag);
         let next = self.patch.sweep_past(self.at, motion, None, ignored).hit;
         // Nobody stops where a piece has yet to come to.
-        let end = self.at + motion * next.map_or(1.0, |hit| hit.share);
+        let end = self.at + motion * next.map_or(1.0, |hit| hit.time);
         let stops_inside = self.patch.overlap(end, |tag| !is_outrun(tag)).is_some();
         if stops_inside { Some(hit) } else { next }
     }
@@ -97,9 +97,9 @@ impl<V: Geometry> Traveller<'_, V> {
                 self.at += rest;
                 return;
             };
-            self.at += rest * hit.share;
+            self.at += rest * hit.time;
             planes.push(hit.normal);
-            wanted *= 1.0 - hit.share;
+            wanted *= 1.0 - hit.time;
             rest = off(resolve(wanted, &planes), &planes);
         }
     }

@@ -65,7 +65,7 @@ impl<V: Geometry> Traveller<'_, V> {
             };
             let soft = || if walls.is_empty() { self.still_against(rest) } else { None };
             let hit = met.or_else(soft);
-            let share = hit.map_or(1.0, |hit| hit.share);
+            let share = hit.map_or(1.0, |hit| hit.time);
             self.at += rest * share;
             let over = gone + (1.0 - gone) * share;
             trail.push(Stretch {
@@ -78,8 +78,8 @@ impl<V: Geometry> Traveller<'_, V> {
             });
             let Some(hit) = hit else { break };
             gone = over;
-            wanted *= 1.0 - hit.share;
-            rest *= 1.0 - hit.share;
+            wanted *= 1.0 - hit.time;
+            rest *= 1.0 - hit.time;
             if self.rules.walkable(hit.normal) {
                 // Between walls the next face may turn it back onto the last, which
                 // then holds it as they do.
@@ -162,42 +162,42 @@ impl<V: Geometry> Traveller<'_, V> {
     /// Whether the feet, where they are, rest on walkable ground that they follow down
     /// to.
     fn rests_here(&mut self) -> bool {
-        let Some((hit, lowered)) = self.look_down(self.rules.cling.max(self.patch.clearance())) else {
+        let Some((hit, lowered)) = self.look_down(self.rules.ground_snap.max(self.patch.clearance())) else {
             return false;
         };
         self.rests_on(&hit, self.at - V::UP * lowered)
     }
 
-    /// Climbs what blocks `rest` if it is no higher than a curb. Gives the share
+    /// Climbs what blocks `rest` if it is no higher than a step. Gives the share
     /// of it that is left, and the ground on top.
     #[inline(never)]
     fn step_up(&mut self, rest: V, ground: &Stand<V>) -> Option<(f32, Stand<V>)> {
-        let curb = self.rules.curb;
-        if curb <= 0.0 || !ground.firm {
+        let height = self.rules.step_height;
+        if height <= 0.0 || !ground.firm {
             return None;
         }
-        self.step_onto(rest, curb, ground.point.height())
+        self.step_onto(rest, height, ground.point.height())
     }
 
-    /// Climbs what blocks `rest` if its top is at most `curb` above `foot`.
-    pub(super) fn step_onto(&mut self, rest: V, curb: f32, foot: f32) -> Option<(f32, Stand<V>)> {
+    /// Climbs what blocks `rest` if its top is at most `height` above `foot`.
+    pub(super) fn step_onto(&mut self, rest: V, height: f32, foot: f32) -> Option<(f32, Stand<V>)> {
         let ahead = rest.flat();
         let direction = ahead.direction()?;
-        let up = V::UP * curb;
-        let lifted = curb * self.sweep(self.at, up).map_or(1.0, |hit| hit.share);
+        let up = V::UP * height;
+        let lifted = height * self.sweep(self.at, up).map_or(1.0, |hit| hit.time);
         let start = self.at + V::UP * lifted;
         // However slow the walk, look far enough to stand on the step's edge.
         let length = ahead.length().max(3.0 * self.patch.clearance());
-        let share = self.sweep(start, direction * length).map_or(1.0, |hit| hit.share);
+        let share = self.sweep(start, direction * length).map_or(1.0, |hit| hit.time);
         let advanced = length * share;
         if advanced <= self.patch.slack() {
             return None;
         }
         let over = start + direction * advanced;
         let hit = self.support(over, lifted + self.patch.slack())?;
-        let rise = lifted - (lifted + self.patch.slack()) * hit.share;
+        let rise = lifted - (lifted + self.patch.slack()) * hit.time;
         let climbs = rise > self.patch.slack();
-        let low_enough = hit.point.height() - foot <= curb + self.patch.slack();
+        let low_enough = hit.point.height() - foot <= height + self.patch.slack();
         if !(climbs && low_enough && self.rules.walkable(hit.face)) {
             return None;
         }
@@ -210,7 +210,7 @@ impl<V: Geometry> Traveller<'_, V> {
 
     /// The ground that feet follow down to.
     pub(super) fn ground_to_follow(&mut self) -> Option<(Stand<V>, f32)> {
-        self.ground_below(self.rules.cling.max(self.patch.clearance()))
+        self.ground_below(self.rules.ground_snap.max(self.patch.clearance()))
     }
 
     /// Lowers the feet onto the ground if it is near enough below.

@@ -30,7 +30,7 @@ impl<V: Geometry> Traveller<'_, V> {
             let down = resolve(-V::UP, &planes).direction()?;
             let look = down * (NEAR * self.patch.clearance());
             let next = self.sweep(at, look)?;
-            let gap = -look.dot(next.normal) * next.share;
+            let gap = -look.dot(next.normal) * next.time;
             // On what can be walked it comes to stand by itself.
             if gap > self.patch.clearance() || self.rules.walkable(next.normal) {
                 return None;

@@ -4,12 +4,14 @@
 //! defaults and its table of knobs from one declaration, so that a file, a
 //! document and a slider cannot disagree about a range or a unit.
 
-use std::fmt;
+use alloc::string::String;
+use core::fmt;
 
 use thiserror::Error;
 
 /// What a knob's number counts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Unit {
     /// Metres.
     Metres,
@@ -61,13 +63,26 @@ impl Unit {
     #[must_use]
     pub fn in_code(self) -> f32 {
         match self {
-            Self::Degrees | Self::DegreesPerSecond => std::f32::consts::PI / 180.0,
+            Self::Degrees | Self::DegreesPerSecond => core::f32::consts::PI / 180.0,
             _ => 1.0,
         }
     }
 }
 
 /// One number a designer turns.
+///
+/// ```
+/// use rasant::Tuning;
+/// use rasant::tuning::KNOBS;
+///
+/// let mut tuning = Tuning::default();
+/// tuning.set("slope.max_angle_deg", 40.0)?; // as in files: angles in degrees
+/// assert!((tuning.slope.max_angle.to_degrees() - 40.0).abs() < 1e-4);
+/// assert!(tuning.set("jump.height", -1.0).is_err());
+/// let knob = KNOBS.iter().find(|knob| knob.path == "jump.height").expect("there is one");
+/// assert_eq!(knob.range().to_string(), "0.01 to 100 m");
+/// # Ok::<(), rasant::tuning::KnobError>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Knob {
     /// Where it stands in a tuning: `walk.speed`. Angles end in `_deg`.
@@ -77,15 +92,16 @@ pub struct Knob {
     /// What it counts.
     pub unit: Unit,
     /// The least value, in the file's unit.
-    pub least: f32,
+    pub min: f32,
     /// The greatest value, in the file's unit.
-    pub most: f32,
+    pub max: f32,
     /// The value of a tuning that does not say, in the file's unit.
     pub default: f32,
 }
 
 /// Why a knob cannot be read or turned.
 #[derive(Clone, Debug, PartialEq, Error)]
+#[non_exhaustive]
 pub enum KnobError {
     /// There is no knob of that path.
     #[error("there is no knob `{0}`")]
@@ -114,8 +130,8 @@ pub struct Range(Knob);
 
 impl fmt::Display for Range {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let Knob { least, most, unit, .. } = self.0;
-        write!(f, "{least} to {most}")?;
+        let Knob { min, max, unit, .. } = self.0;
+        write!(f, "{min} to {max}")?;
         match unit {
             Unit::Factor => Ok(()),
             Unit::Count => write!(f, ", whole"),
@@ -165,7 +181,11 @@ macro_rules! knobs {
 
         $(#[doc = $tuning_doc])*
         #[derive(Clone, Copy, Debug, PartialEq)]
-        #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+        #[cfg_attr(
+            feature = "serde",
+            derive(serde::Serialize, serde::Deserialize),
+            serde(try_from = "unchecked::Unchecked")
+        )]
         pub struct $tuning {
             $(
                 $(#[doc = $rule_doc])*
@@ -179,6 +199,29 @@ macro_rules! knobs {
             pub own: $crate::tuning::Own,
         }
 
+        #[cfg(feature = "serde")]
+        mod unchecked {
+            use super::*;
+
+            /// A tuning as it is read, before it is checked.
+            #[derive(serde::Deserialize)]
+            pub struct Unchecked {
+                $($rule: $Rule,)*
+                $($group: $Group,)*
+                own: $crate::tuning::Own,
+            }
+
+            impl TryFrom<Unchecked> for $tuning {
+                type Error = KnobError;
+
+                fn try_from(read: Unchecked) -> Result<Self, KnobError> {
+                    let Unchecked { $($rule,)* $($group,)* own } = read;
+                    let tuning = Self { $($rule,)* $($group,)* own };
+                    tuning.checked().map(|()| tuning)
+                }
+            }
+        }
+
         /// Every knob, in the order of the declaration, but for those of a game's own
         /// moves.
         pub const KNOBS: &[Knob] = &[
@@ -187,8 +230,8 @@ macro_rules! knobs {
                     path: $path,
                     meaning: concat!($($doc),*),
                     unit: Unit::$unit,
-                    least: $least,
-                    most: $most,
+                    min: $least,
+                    max: $most,
                     default: $default,
                 },
             )*)*

@@ -8,6 +8,9 @@ mod knob;
 mod own;
 
 use crate::name::NameError;
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
+use alloc::borrow::ToOwned;
 use knob::knobs;
 pub use knob::{Knob, KnobError, Range, Unit};
 pub use own::{KnobTable, Own, OwnKnobs};
@@ -59,13 +62,13 @@ knobs! {
         speed: "crouch.speed", MetresPerSecond, 2.0, 0.0..100.0;
     }
 
-    /// Moving sideways while aloft.
+    /// Moving sideways while airborne.
     air: Air {
-        /// Time from no sideways speed to the walking speed, aloft.
+        /// Time from no sideways speed to the walking speed, airborne.
         reach_time: "air.reach_time", Seconds, 0.25, 0.0..10.0;
-        /// Time from the walking speed to none after letting go, aloft.
+        /// Time from the walking speed to none after letting go, airborne.
         stop_time: "air.stop_time", Seconds, 0.6, 0.0..60.0;
-        /// Time from the walking speed to none while steering the other way, aloft.
+        /// Time from the walking speed to none while steering the other way, airborne.
         turn_time: "air.turn_time", Seconds, 0.2, 0.0..10.0;
         /// Whether a speed above the top speed is kept while steering along it.
         /// Off sheds it at the rate of the stop time.
@@ -133,15 +136,15 @@ knobs! {
         /// foot over an edge rests on the ground behind it while it touches the edge
         /// at no more than this angle; further out it slips off, unless ground to
         /// stand on is no further below than the feet step up or follow down.
-        steepest: "slope.steepest_deg", Degrees, 50.0, 0.0..85.0;
+        max_angle: "slope.max_angle_deg", Degrees, 50.0, 0.0..85.0;
         /// The highest step that walking takes without a jump.
-        curb: "slope.curb", Metres, 0.3, 0.0..10.0;
+        step_height: "slope.step_height", Metres, 0.3, 0.0..10.0;
         /// How far down the feet follow the ground over a crest or down stairs.
-        cling: "slope.cling", Metres, 0.35, 0.0..10.0;
+        ground_snap: "slope.ground_snap", Metres, 0.35, 0.0..10.0;
         /// A factor on the speed straight up the steepest slope; less of it on
         /// gentler ones, by the rise a metre along the slope.
         uphill: "slope.uphill", Factor, 1.0, 0.0..2.0;
-        /// The same on the way down.
+        /// A factor on the speed straight down the steepest slope; less of it on gentler ones.
         downhill: "slope.downhill", Factor, 1.0, 0.0..2.0;
         /// The speed along ground too steep to stand on that sliding down it
         /// never exceeds.
@@ -159,7 +162,8 @@ knobs! {
         /// beyond which feet let go of it; 0 for never. That is the default: riders
         /// keep to a lift that falls faster than they would, and one that stops
         /// dead throws nobody. With the acceleration of gravity, the first is left
-        /// behind, and the second throws its rider with the velocity it had.
+        /// behind, and the second throws its rider with the velocity it had; less than
+        /// that of the fall counts as that.
         let_go: "ride.let_go", MetresPerSecondSquared, 0.0, 0.0..10000.0;
     }
 
@@ -221,13 +225,13 @@ knobs! {
         /// How far it goes.
         distance: "dash.distance", Metres, 3.5, 0.0..1000.0;
         /// How long it drives.
-        time: "dash.time", Seconds, 0.18, 0.01..10.0;
+        active: "dash.active", Seconds, 0.18, 0.01..10.0;
         /// How long it holds still before.
-        windup: "dash.windup", Seconds, 0.0, 0.0..10.0;
+        startup: "dash.startup", Seconds, 0.0, 0.0..10.0;
         /// How long it keeps the body after.
-        recover: "dash.recover", Seconds, 0.0, 0.0..10.0;
+        recovery: "dash.recovery", Seconds, 0.0, 0.0..10.0;
         /// How long after that the next may begin.
-        rest: "dash.rest", Seconds, 0.3, 0.0..60.0;
+        cooldown: "dash.cooldown", Seconds, 0.3, 0.0..60.0;
         /// How the speed falls off: 0 evenly fast, 1 from twice the mean speed
         /// to none, -1 the other way.
         curve: "dash.curve", Factor, 0.0, -1.0..1.0;
@@ -243,7 +247,7 @@ knobs! {
         /// among them.
         eight_ways: "dash.eight_ways", Switch, 0.0, 0.0..1.0;
         /// How many there are between leaving the ground and landing.
-        aloft: "dash.aloft", Count, 1.0, 0.0..9.0;
+        air_count: "dash.air_count", Count, 1.0, 0.0..9.0;
         /// Whether standing gives all of them back.
         from_ground: "dash.from_ground", Switch, 1.0, 0.0..1.0;
         /// The time that gives one back; 0 for never.
@@ -300,7 +304,7 @@ knobs! {
         /// slower.
         times: "glide.times", Factor, 1.5, 0.01..20.0;
         /// How long it glides between two landings; 0 for as long as it likes.
-        most_time: "glide.most_time", Seconds, 0.0, 0.0..600.0;
+        max_time: "glide.max_time", Seconds, 0.0, 0.0..600.0;
     }
 
     /// Slamming down from the air, by one of the game's own actions.
@@ -308,11 +312,11 @@ knobs! {
         /// Which of the game's own actions begins it, 0 to 27; -1 for no slam.
         action: "slam.action", Count, -1.0, -1.0..27.0;
         /// How long it hangs in the air before.
-        windup: "slam.windup", Seconds, 0.12, 0.0..10.0;
+        startup: "slam.startup", Seconds, 0.12, 0.0..10.0;
         /// The speed down.
         speed: "slam.speed", MetresPerSecond, 20.0, 0.1..1000.0;
         /// How long the ground keeps the body after.
-        recover: "slam.recover", Seconds, 0.25, 0.0..10.0;
+        recovery: "slam.recovery", Seconds, 0.25, 0.0..10.0;
     }
 
     /// A roll along the ground, by one of the game's own actions.
@@ -322,13 +326,13 @@ knobs! {
         /// How far it goes.
         distance: "roll.distance", Metres, 3.0, 0.0..1000.0;
         /// How long it drives.
-        time: "roll.time", Seconds, 0.4, 0.01..10.0;
+        active: "roll.active", Seconds, 0.4, 0.01..10.0;
         /// How long it holds still before.
-        windup: "roll.windup", Seconds, 0.05, 0.0..10.0;
+        startup: "roll.startup", Seconds, 0.05, 0.0..10.0;
         /// How long it keeps the body after.
-        recover: "roll.recover", Seconds, 0.15, 0.0..10.0;
+        recovery: "roll.recovery", Seconds, 0.15, 0.0..10.0;
         /// How long after that the next may begin.
-        rest: "roll.rest", Seconds, 0.2, 0.0..60.0;
+        cooldown: "roll.cooldown", Seconds, 0.2, 0.0..60.0;
         /// How the speed falls off, as of a dash.
         curve: "roll.curve", Factor, 0.3, -1.0..1.0;
         /// How quickly steering turns it on its way.
@@ -337,13 +341,13 @@ knobs! {
         end_speed: "roll.end_speed", MetresPerSecond, 2.0, 0.0..1000.0;
         /// How high the hull is meanwhile.
         height: "roll.height", Metres, 0.9, 0.01..100.0;
-        /// What the windup locks: the sum of 1 for steering, 2 for jumping and 4
+        /// What the startup locks: the sum of 1 for steering, 2 for jumping and 4
         /// for turning.
-        windup_locks: "roll.windup_locks", Count, 7.0, 0.0..7.0;
+        startup_locks: "roll.startup_locks", Count, 7.0, 0.0..7.0;
         /// What the drive locks.
-        drive_locks: "roll.drive_locks", Count, 7.0, 0.0..7.0;
+        active_locks: "roll.active_locks", Count, 7.0, 0.0..7.0;
         /// What the recovery locks.
-        recover_locks: "roll.recover_locks", Count, 3.0, 0.0..7.0;
+        recovery_locks: "roll.recovery_locks", Count, 3.0, 0.0..7.0;
     }
 
     /// Walking by whole steps, with steering by hops.
@@ -356,10 +360,12 @@ knobs! {
         arc: "hop.arc", Metres, 0.25, 0.0..100.0;
         /// How many steps are one hop while run is held.
         run_steps: "hop.run_steps", Count, 2.0, 1.0..9.0;
+        /// How long a hop of several steps takes; 0 for as long as its steps one by one.
+        run_time: "hop.run_time", Seconds, 0.0, 0.0..10.0;
         /// Whether steering on the way waits for its end. Off refuses it.
         queue: "hop.queue", Switch, 1.0, 0.0..1.0;
         /// How long it stands between two hops.
-        rest: "hop.rest", Seconds, 0.0, 0.0..10.0;
+        cooldown: "hop.cooldown", Seconds, 0.0, 0.0..10.0;
     }
 }
 
@@ -367,8 +373,17 @@ knobs! {
 ///
 /// In two dimensions, all but [`Steering::Side`] make a body seen from above:
 /// it has no gravity and no up, and moves over the whole plane.
+///
+/// ```
+/// use rasant::{Face, Steering, Tuning};
+///
+/// // A third person: the stick goes where the camera looks, the body turns to where it goes.
+/// let tuning = Tuning { steering: Steering::View, face: Face::Steer, ..Tuning::default() };
+/// assert_eq!(tuning.steering, Steering::View);
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Steering {
     /// [`Steering::Side`] in two dimensions, [`Steering::View`] in three.
     #[default]
@@ -390,6 +405,7 @@ pub enum Steering {
 /// What a body turns toward.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Face {
     /// Where it is steered; it stays when the steering stops.
     #[default]
@@ -438,13 +454,13 @@ impl Face {
 
 macro_rules! by_names {
     ($($Type:ident)*) => {$(
-        impl std::fmt::Display for $Type {
-            fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        impl core::fmt::Display for $Type {
+            fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
                 f.pad(Self::NAMES.iter().find(|(_, one)| one == self).map_or("", |(name, _)| name))
             }
         }
 
-        impl std::str::FromStr for $Type {
+        impl core::str::FromStr for $Type {
             type Err = NameError;
 
             fn from_str(text: &str) -> Result<Self, NameError> {
@@ -546,7 +562,7 @@ impl Tuning {
     pub fn set(&mut self, path: &str, value: f32) -> Result<(), KnobError> {
         let knob = self.knob(path)?;
         let broken = knob.unit.is_whole() && value.fract() != 0.0;
-        if broken || !(knob.least..=knob.most).contains(&value) {
+        if broken || !(knob.min..=knob.max).contains(&value) {
             return Err(KnobError::Range { knob: *knob, value });
         }
         let slot = self.slot(path).ok_or_else(|| KnobError::Unknown(path.to_owned()))?;
@@ -571,8 +587,8 @@ impl Tuning {
         self.knobs().into_iter().try_for_each(|knob| {
             let value = self.get(knob.path)?;
             // Degrees to radians and back may be off in the last place.
-            let slack = knob.most.abs() * 4.0 * f32::EPSILON;
-            if (knob.least - slack..=knob.most + slack).contains(&value) {
+            let slack = knob.max.abs() * 4.0 * f32::EPSILON;
+            if (knob.min - slack..=knob.max + slack).contains(&value) {
                 Ok(())
             } else {
                 Err(KnobError::Range { knob: *knob, value })

@@ -1,7 +1,9 @@
 //! Knobs of a game's own moves, beside those of the tuning.
 
-use std::any::Any;
-use std::fmt;
+use alloc::borrow::ToOwned;
+use alloc::vec::Vec;
+use core::any::Any;
+use core::fmt;
 
 use super::knob::{Knob, KnobError};
 use super::{KNOBS, Tuning};
@@ -165,7 +167,7 @@ impl Tuning {
 
 /// Writes a struct whose fields are knobs of a game's own move, each with its path, unit,
 /// default and range (in the unit of files) under its meaning, with its
-/// [`OwnKnobs`](crate::OwnKnobs). Paths are of the shape `group.name`; angles end in
+/// [`OwnKnobs`](crate::tuning::OwnKnobs). Paths are of the shape `group.name`; angles end in
 /// `_deg`.
 ///
 /// ```
@@ -198,14 +200,14 @@ macro_rules! own_knobs {
             )*
         }
 
-        impl $crate::OwnKnobs for $Name {
-            const KNOBS: &'static [$crate::Knob] = &[$(
-                $crate::Knob {
+        impl $crate::tuning::OwnKnobs for $Name {
+            const KNOBS: &'static [$crate::tuning::Knob] = &[$(
+                $crate::tuning::Knob {
                     path: $path,
                     meaning: concat!($($meaning),*),
-                    unit: $crate::Unit::$unit,
-                    least: $least,
-                    most: $most,
+                    unit: $crate::tuning::Unit::$unit,
+                    min: $least,
+                    max: $most,
                     default: $default,
                 },
             )*];
@@ -225,7 +227,7 @@ macro_rules! own_knobs {
 
         impl Default for $Name {
             fn default() -> Self {
-                Self { $($field: $default * $crate::Unit::$unit.in_code(),)* }
+                Self { $($field: $default * $crate::tuning::Unit::$unit.in_code(),)* }
             }
         }
     };

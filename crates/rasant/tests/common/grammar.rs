@@ -2,7 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use rasant::{Event, Geometry, ManeuverKind, Mode, Name, Phase, State, ZoneId};
+use rasant::state::{ManeuverKind, Name};
+use rasant::{Event, Geometry, Mode, Phase, State, ZoneId};
 
 /// Hears all events of a body and says which is out of place.
 pub struct Grammar {
@@ -13,6 +14,9 @@ pub struct Grammar {
     zones: BTreeSet<u16>,
     maneuver: Option<(ManeuverKind, Phase)>,
     moved: Option<Name>,
+    crushed: bool,
+    /// Whether it has risen since it was last told to be at the top.
+    rose: bool,
 }
 
 impl Grammar {
@@ -28,6 +32,8 @@ impl Grammar {
                 Mode::Move(name) => Some(name),
                 _ => None,
             },
+            crushed: state.crushed.is_some(),
+            rose: state.velocity.dot(state.up) > 0.0,
         }
     }
 
@@ -47,7 +53,7 @@ impl Grammar {
             Event::ZoneLeft { zone } => wrong(self.zones.remove(&zone.0), "was not in it"),
             Event::MoveBegan { name } => wrong(self.moved.replace(name).is_none(), "another had not ended"),
             Event::MoveEnded { name } => wrong(self.moved.take() == Some(name), "another had begun, or none"),
-            Event::ManeuverPhase { kind, phase: Phase::Rest } => wrong(
+            Event::ManeuverPhase { kind, phase: Phase::Cooldown } => wrong(
                 self.maneuver.take().is_some_and(|(begun, _)| begun == kind),
                 "ended what had not begun",
             ),
@@ -55,13 +61,22 @@ impl Grammar {
                 Some((begun, before)) => wrong(begun == kind && before < phase, "came out of order"),
                 None => None,
             },
+            Event::Crushed => wrong(!std::mem::replace(&mut self.crushed, true), "was crushed already"),
+            Event::Apex { .. } => wrong(std::mem::replace(&mut self.rose, false), "has not risen since"),
+            Event::Jumped { .. } | Event::Bounced { .. } => {
+                self.rose = true;
+                None
+            }
             _ => None,
         }
     }
 
     /// What is told must be what is.
-    pub fn agrees<V: Geometry>(&self, state: &State<V>) -> Option<&'static str> {
+    pub fn agrees<V: Geometry>(&mut self, state: &State<V>) -> Option<&'static str> {
         let now = Self::of(state);
+        // Getting free is not told.
+        self.crushed &= now.crushed;
+        self.rose |= now.rose;
         let same = [
             (self.standing == now.standing, "standing"),
             (self.at_wall == now.at_wall, "at a wall"),
@@ -70,6 +85,7 @@ impl Grammar {
             (self.zones == now.zones, "zones"),
             (self.maneuver.map(|it| it.0) == now.maneuver.map(|it| it.0), "maneuver"),
             (self.moved == now.moved, "move"),
+            (self.crushed == now.crushed, "crushed"),
         ];
         same.into_iter().find(|(same, _)| !same).map(|(_, what)| what)
     }

@@ -1,7 +1,8 @@
 //! Tunings, players and hosts at random.
 
 use rasant::glam::Vec2;
-use rasant::{Actions, Controller, Face, Geometry, Intent, KNOBS, Look, Plan, Steering, Tuning};
+use rasant::tuning::KNOBS;
+use rasant::{Actions, Controller, Face, Geometry, Intent, Look, Plan, Steering, Tuning};
 
 use super::Dice;
 
@@ -24,23 +25,25 @@ pub fn any_tuning(dice: &mut Dice, dimension: usize) -> Tuning {
     ];
     for knob in KNOBS {
         let (least, most) = match knob.unit {
-            rasant::Unit::Switch | rasant::Unit::Count => (knob.least, knob.most.min(knob.least + 3.0)),
-            _ if wild.iter().any(|group| knob.path.starts_with(group)) => (knob.least, knob.most.min(12.0)),
+            rasant::tuning::Unit::Switch | rasant::tuning::Unit::Count => {
+                (knob.min, knob.max.min(knob.min + 3.0))
+            }
+            _ if wild.iter().any(|group| knob.path.starts_with(group)) => (knob.min, knob.max.min(12.0)),
             _ => {
                 let near = 0.6 * knob.default.abs();
-                ((knob.default - near).max(knob.least), (knob.default + near).min(knob.most))
+                ((knob.default - near).max(knob.min), (knob.default + near).min(knob.max))
             }
         };
-        let value = dice.number(least, most.max(least + 1e-6)).clamp(knob.least, knob.most);
+        let value = dice.number(least, most.max(least + 1e-6)).clamp(knob.min, knob.max);
         tuning.set(knob.path, if knob.unit.is_whole() { value.round() } else { value }).unwrap();
     }
     tuning.roll.action = 1.0;
     tuning.ledge.reach = tuning.ledge.reach.min(0.5);
     tuning.glide.fall_speed = tuning.glide.fall_speed.min(4.0);
-    tuning.glide.most_time = dice.number(0.0, 5.0);
+    tuning.glide.max_time = dice.number(0.0, 5.0);
     tuning.dash.charges = tuning.dash.charges.max(1.0);
-    tuning.dash.time = tuning.dash.time.clamp(0.05, 0.4);
-    tuning.roll.time = tuning.roll.time.clamp(0.1, 0.6);
+    tuning.dash.active = tuning.dash.active.clamp(0.05, 0.4);
+    tuning.roll.active = tuning.roll.active.clamp(0.1, 0.6);
     tuning.jump.corner = dice.number(0.0, 0.3);
     tuning.jump.lip = dice.number(0.0, 0.3);
     // In the plane, mostly a side view: the others have no gravity.
@@ -79,9 +82,9 @@ pub fn meddle<V: Geometry>(body: &mut Controller<V>, dice: &mut Dice) {
         2 => body.root_motion(dice.vector(0.3)),
         3 => {
             let plan = Plan {
-                windup: 0.1,
-                drive: 0.3,
-                recover: 0.1,
+                startup: 0.1,
+                active: 0.3,
+                recovery: 0.1,
                 distance: 3.0,
                 gravity: true,
                 ..Plan::default()

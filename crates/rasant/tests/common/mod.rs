@@ -7,7 +7,7 @@ pub mod lives;
 pub mod surfaces;
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Controller, Event, Geometry, Hull, Intent, JumpKind, Level, Piece, Tuning, Vector};
+use rasant::{Controller, Event, Geometry, Hull, HullShape, Intent, JumpKind, Level, Piece, Tuning, Vector};
 
 pub const RATES: [u32; 5] = [30, 50, 60, 120, 240];
 
@@ -30,6 +30,25 @@ pub fn blocks<V: Geometry>(corners: &[([f32; 3], [f32; 3])]) -> Level<V> {
         builder.add(Piece::block(V::from_array(min), V::from_array(max)).unwrap());
     }
     builder.build().unwrap()
+}
+
+/// What is left of a hull when its rounding is taken off.
+pub struct Core<V> {
+    pub half: V,
+    pub radius: f32,
+    pub middle: V,
+}
+
+pub fn core_of<V: Vector>(hull: &Hull) -> Core<V> {
+    let (half, radius) = match hull.shape() {
+        HullShape::Capsule { radius, height } => (V::UP * (0.5 * height - radius), radius),
+        HullShape::Ball { radius } => (V::ZERO, radius),
+        HullShape::Box { width, depth, height, rounding } => {
+            let sides = [width, height, depth].map(|side| 0.5 * side - rounding);
+            (V::from_array(sides), rounding)
+        }
+    };
+    Core { half, radius, middle: hull.middle() }
 }
 
 /// A plane slope rising to the right at `angle`, through the origin.

@@ -7,7 +7,8 @@ use std::path::PathBuf;
 use std::time::SystemTime;
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Bindings, Clock, PadAxis, PadButton, Vector};
+use rasant::input::{PadAxis, PadButton};
+use rasant::{Bindings, Clock, Vector};
 use rasant_lab::files::{LevelDraft, TuningFile};
 use rasant_lab::live::{Attempt, Told, turned};
 use rasant_lab::sheet::{Sheet, sheet};

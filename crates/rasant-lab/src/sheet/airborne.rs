@@ -1,4 +1,4 @@
-//! Aloft: jumps, their heights, times and ways; falls.
+//! Airborne: jumps, their heights, times and ways; falls.
 
 use rasant::{Actions, Event, Geometry, Intent, Level};
 
@@ -39,10 +39,10 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "jump" "walk" "run" "air";
-                "standing-jump-way", "m", "How far a jump goes from standing, steered from its take-off.";
-                "walking-jump-way", "m", "How far it goes at walking speed.";
-                "running-jump-way", "m", "How far it goes, run held.";
-                "dashing-jump-way", "m", "How far it goes so, with a dash at its top.";
+                "standing-jump-distance", "m", "How far a jump goes from standing, steered from its take-off.";
+                "walking-jump-distance", "m", "How far it goes at walking speed.";
+                "running-jump-distance", "m", "How far it goes, run held.";
+                "dashing-jump-distance", "m", "How far it goes so, with a dash at its top.";
             ],
             measure: ways::<V>,
         },
@@ -184,7 +184,7 @@ fn ways<V: Geometry>(subject: &Subject) -> Measured {
     }
     let rider = Rider::of::<V>(subject);
     let runs = subject.tuning.run.speed > 0.0;
-    let dashes = subject.tuning.dash.charges >= 1.0 && subject.tuning.dash.aloft >= 1.0;
+    let dashes = subject.tuning.dash.charges >= 1.0 && subject.tuning.dash.air_count >= 1.0;
     let run = rider.ahead.holding(Actions::RUN);
     let fast = if runs { run } else { rider.ahead };
     vec![

@@ -1,0 +1,119 @@
+//! Time that adds up without drift.
+
+use core::fmt;
+use core::ops::{AddAssign, SubAssign};
+
+use crate::memory::Memory;
+
+/// A length of time as a body counts it: whole parts of 1/131,072 s, so that the ticks of
+/// hours add up to hours. It stops at nine hours.
+///
+/// A tick is so many parts, and what is left of it is counted with the next
+/// ([`State::uncounted`](super::State::uncounted)): a span is at most one part from the
+/// sum of its ticks.
+///
+/// ```
+/// use rasant::state::Span;
+///
+/// let mut since = Span::of(0.25);
+/// since += Span::of(0.25);
+/// assert!(since.reaches(0.5) && since.is_within(0.5) && !since.reaches(0.51));
+/// assert_eq!(since.seconds(), 0.5);
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Span(u32);
+
+/// Parts of a second.
+const PARTS: f32 = 131_072.0;
+
+impl Span {
+    /// No time.
+    pub const ZERO: Self = Self(0);
+    /// What counting in parts may be off by: a part at the beginning, and one at the end.
+    const OFF: u32 = 2;
+
+    /// The nearest to `seconds`; none for what is negative or not a number.
+    #[must_use]
+    #[inline]
+    pub fn of(seconds: f32) -> Self {
+        // A conversion to a whole number stops at its ends, and takes NaN for 0.
+        Self((f64::from(seconds) * f64::from(PARTS) + 0.5) as u32)
+    }
+
+    /// In seconds.
+    #[must_use]
+    #[inline]
+    pub fn seconds(self) -> f32 {
+        (f64::from(self.0) / f64::from(PARTS)) as f32
+    }
+
+    /// Whether so many seconds are over.
+    #[must_use]
+    #[inline]
+    pub fn reaches(self, seconds: f32) -> bool {
+        self.0.saturating_add(Self::OFF) >= Self::of(seconds).0
+    }
+
+    /// Whether it lasts no longer than so many seconds.
+    #[must_use]
+    #[inline]
+    pub fn is_within(self, seconds: f32) -> bool {
+        self.0 <= Self::of(seconds).0.saturating_add(Self::OFF)
+    }
+
+    /// Whether nothing is left of it, when it is counted down.
+    #[must_use]
+    #[inline]
+    pub fn is_over(self) -> bool {
+        self.0 <= Self::OFF
+    }
+
+    /// What a tick of `dt` seconds counts as; what is left of it, in parts, stays in
+    /// `uncounted`.
+    #[inline]
+    pub(crate) fn tick(dt: f32, uncounted: &mut f32) -> Self {
+        let parts = f64::from(dt) * f64::from(PARTS) + f64::from(*uncounted);
+        let counted = parts as u32;
+        *uncounted = (parts - f64::from(counted)) as f32;
+        if *uncounted >= 1.0 {
+            // Longer than can be counted.
+            *uncounted = 0.0;
+        }
+        Self(counted)
+    }
+}
+
+impl AddAssign for Span {
+    #[inline]
+    fn add_assign(&mut self, other: Self) {
+        self.0 = self.0.saturating_add(other.0);
+    }
+}
+
+impl SubAssign for Span {
+    #[inline]
+    fn sub_assign(&mut self, other: Self) {
+        self.0 = self.0.saturating_sub(other.0);
+    }
+}
+
+impl fmt::Display for Span {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        self.seconds().fmt(f)
+    }
+}
+
+impl Memory for Span {
+    const WORDS: usize = 1;
+
+    #[inline]
+    fn read(words: &[u32]) -> Self {
+        Self(words[0])
+    }
+
+    #[inline]
+    fn write(&self, words: &mut [u32]) {
+        words[0] = self.0;
+    }
+}

@@ -1,0 +1,148 @@
+//! What is drawn between two ticks.
+
+use crate::common::{Run, Slope, blocks, capsule, floor, upright_box};
+use rasant::glam::{Vec2, Vec3};
+use rasant::level::{Placement, Ride};
+use rasant::{
+    Carrier, Controller, Effect, Geometry, Hull, Intent, Keyframe, Level, PathEnd, Piece, Tuning, Vector,
+    Zone,
+};
+
+fn right() -> Intent {
+    Intent::steering(1.0, 0.0)
+}
+
+#[test]
+fn the_ground_under_the_feet_is_as_far_below_as_the_pose_says() {
+    fn check<V: Slope>() {
+        let hulls = [
+            (capsule(), 0.0),
+            (upright_box(), 0.0),
+            (Hull::ball(0.5).unwrap(), 0.0),
+            (capsule().centred(), 0.5 * capsule().height()),
+        ];
+        for degrees in [0.0f32, 5.0, 20.0, 37.0, 44.0] {
+            let level = V::slope(degrees.to_radians());
+            for (hull, middle) in hulls {
+                let mut body = Controller::new(Tuning::default(), hull, V::UP * (0.9 + hull.height()));
+                for _ in 0..200 {
+                    body.tick(&Intent::default(), &level, 1.0 / 60.0);
+                }
+                assert!(body.state().footing.is_firm(), "{degrees} {hull:?}");
+                for tick in 0..20 {
+                    for blend in [0.0, 0.3, 1.0] {
+                        let pose = body.pose(blend);
+                        let under = pose.position - pose.up * (pose.hover + middle);
+                        // On the slope through the origin.
+                        let [x, y, _] = under.to_array();
+                        let off = y - x * degrees.to_radians().tan();
+                        assert!(off.abs() < 1e-3, "{off} m off at {degrees} degrees, tick {tick}, {hull:?}");
+                    }
+                    body.tick(&right(), &level, 1.0 / 60.0);
+                }
+            }
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+    // In the air there is no ground to be above.
+    let mut run = Run::new(Tuning::default(), capsule(), Vec2::UP * 3.0, 60);
+    run.tick(&floor::<Vec2>(9.0), Intent::default());
+    assert_eq!(run.body.pose(0.5).hover, 0.0);
+}
+
+#[test]
+fn up_turns_over_between_two_ticks_where_gravity_changes() {
+    fn check<V: Geometry>(up: V) {
+        let mut builder = Level::builder();
+        builder.add(Piece::block(V::from_array([-9.0, -1.0, -9.0]), V::from_array([9.0, 0.0, 9.0])).unwrap());
+        let (low, high) = (V::from_array([2.0, -9.0, -9.0]), V::from_array([9.0, 9.0, 9.0]));
+        builder.add_zone(Zone::new(low, high, Effect::Gravity { up }));
+        let level = builder.build().unwrap();
+        let mut run = Run::new(Tuning::default(), capsule(), V::ZERO, 60);
+        run.body.find_footing(&level);
+        while run.body.state().up == V::UP {
+            run.tick(&level, right());
+        }
+        let ups: Vec<V> = (0..=10).map(|tenth| run.body.pose(tenth as f32 / 10.0).up).collect();
+        assert_eq!((ups[0], ups[10]), (V::UP, up));
+        for pair in ups.windows(2) {
+            // Evenly, and never of another length than 1.
+            assert!((pair[0].length() - 1.0).abs() < 1e-5);
+            let turned = pair[0].dot(pair[1]).clamp(-1.0, 1.0).acos();
+            assert!((turned - 0.1 * V::UP.dot(up).acos()).abs() < 1e-3, "{ups:?}");
+        }
+        run.tick(&level, Intent::default());
+        assert_eq!(run.body.pose(0.5).up, up);
+    }
+    for angle in [0.4f32, 1.5, 2.9, std::f32::consts::PI] {
+        check(Vec2::new(angle.sin(), angle.cos()));
+        check(Vec3::new(angle.sin(), angle.cos(), 0.0));
+    }
+    check(-Vec3::UP);
+}
+
+#[test]
+fn a_rider_is_drawn_on_its_deck_at_every_blend() {
+    fn check<V: Geometry>(turn: f32) {
+        let key = |time: f32, x: f32, y: f32, turn: f32| Keyframe {
+            time,
+            offset: V::from_array([x, y, 0.0]),
+            turn,
+        };
+        let mut builder = Level::builder();
+        let path = vec![key(0.0, 0.0, 0.0, 0.0), key(2.0, 3.0, 1.0, turn)];
+        let deck = builder.add_carrier(Carrier::on_path(path, PathEnd::BackAndForth));
+        let block = Piece::block(V::from_array([-2.0, -1.0, -2.0]), V::from_array([2.0, 0.0, 2.0])).unwrap();
+        builder.add(block.riding(deck));
+        let mut level = builder.build().unwrap();
+        let mut body = Controller::new(Tuning::default(), capsule(), V::from_array([1.0, 0.0, 0.5]));
+        body.find_footing(&level);
+        let dt = 1.0 / 24.0;
+        let mut stood = None;
+        for tick in 0..200 {
+            level.advance(dt);
+            body.tick(&Intent::default(), &level, dt);
+            let ride = level.carrier(deck).ride();
+            for blend in [0.0f32, 0.25, 0.5, 0.9, 1.0, f32::NAN, -1.0, 7.0] {
+                let on_deck = ride.blended(blend).undo(body.pose(blend).position);
+                let at = *stood.get_or_insert(on_deck);
+                // As it stood from the beginning: it neither sinks nor slides in the picture.
+                assert!((on_deck - at).length() < 2e-3, "{on_deck:?}, {at:?} at {blend} in tick {tick}");
+            }
+        }
+    }
+    check::<Vec2>(0.0);
+    check::<Vec3>(0.0);
+    check::<Vec3>(1.5);
+    let still = Ride::<Vec3> { from: Placement::default(), to: Placement::new(Vec3::X, 3.1) };
+    assert_eq!((still.blended(0.0), still.blended(1.0)), (still.from, still.to));
+}
+
+/// Of a box on steps as of a capsule: no frame goes further than its speed allows, but for
+/// what is softened.
+#[test]
+fn boxes_and_capsules_are_drawn_up_steps_alike() {
+    let level =
+        blocks::<Vec2>(&[([-9.0, -1.0, -9.0], [0.0, 0.0, 9.0]), ([0.0, -1.0, -9.0], [9.0, 0.15, 9.0])]);
+    let highest = |hull: Hull| {
+        let mut run = Run::new(Tuning::default(), hull, Vec2::new(-2.0, 0.0), 60);
+        run.body.find_footing(&level);
+        let (mut last, mut most) = (run.body.pose(1.0).position, 0.0f32);
+        for _ in 0..80 {
+            run.tick(&level, right());
+            for quarter in 1..=4 {
+                let now = run.body.pose(quarter as f32 / 4.0).position;
+                most = most.max((now - last).length());
+                last = now;
+            }
+        }
+        assert!(last.y > 0.14);
+        most
+    };
+    let (box_most, capsule_most) = (highest(upright_box()), highest(capsule()));
+    assert!(
+        box_most < 0.045 && capsule_most < 0.045,
+        "{box_most} m and {capsule_most} m in a 240th of a second"
+    );
+}
