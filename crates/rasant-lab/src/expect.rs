@@ -46,20 +46,68 @@ pub struct Measure {
     pub name: &'static str,
     /// Its unit; empty for a count.
     pub unit: &'static str,
+    /// What it is, in a sentence.
+    pub meaning: &'static str,
     of: fn(&Summary) -> f64,
 }
 
 /// Every number of the summary that can be expected.
 pub const MEASURES: &[Measure] = &[
-    Measure { name: "distance", unit: "m", of: |summary| summary.distance_m.into() },
-    Measure { name: "highest", unit: "m", of: |summary| summary.highest_m.into() },
-    Measure { name: "fastest", unit: "m/s", of: |summary| summary.fastest_m_per_s.into() },
-    Measure { name: "airborne", unit: "s", of: |summary| summary.airborne_s },
-    Measure { name: "hardest-landing", unit: "m/s", of: |summary| summary.hardest_landing_m_per_s.into() },
-    Measure { name: "shortest-gait", unit: "s", of: shortest_gait },
-    Measure { name: "end-x", unit: "m", of: |summary| end(summary, 0) },
-    Measure { name: "end-y", unit: "m", of: |summary| end(summary, 1) },
-    Measure { name: "end-z", unit: "m", of: |summary| end(summary, 2) },
+    Measure {
+        name: "distance",
+        unit: "m",
+        meaning: "How far along x the end is from the start; below 0 to the other side. Not the way between.",
+        of: |summary| summary.distance_m.into(),
+    },
+    Measure {
+        name: "travelled",
+        unit: "m",
+        meaning: "The length of the way, there and back and up and down, from tick to tick.",
+        of: |summary| summary.travelled_m,
+    },
+    Measure {
+        name: "highest",
+        unit: "m",
+        meaning: "The greatest height (along y) of the underside above its start, tops of rises to the millimetre.",
+        of: |summary| summary.highest_m.into(),
+    },
+    Measure {
+        name: "fastest",
+        unit: "m/s",
+        meaning: "The greatest speed in any direction, at the end of a tick.",
+        of: |summary| summary.fastest_m_per_s.into(),
+    },
+    Measure {
+        name: "airborne",
+        unit: "s",
+        meaning: "The time with the feet on nothing and nothing else in charge: not on ladders, along walls, in maneuvers.",
+        of: |summary| summary.airborne_s,
+    },
+    Measure {
+        name: "hardest-landing",
+        unit: "m/s",
+        meaning: "The greatest speed toward the ground of a landing; 0 where there was none.",
+        of: |summary| summary.hardest_landing_m_per_s.into(),
+    },
+    Measure {
+        name: "shortest-gait",
+        unit: "s",
+        meaning: "The shortest time for which an animation was shown from its beginning to its end.",
+        of: shortest_gait,
+    },
+    Measure {
+        name: "end-x",
+        unit: "m",
+        meaning: "Where the middle of the underside ends, along x.",
+        of: |summary| end(summary, 0),
+    },
+    Measure { name: "end-y", unit: "m", meaning: "Along y.", of: |summary| end(summary, 1) },
+    Measure {
+        name: "end-z",
+        unit: "m",
+        meaning: "Along z, in three dimensions.",
+        of: |summary| end(summary, 2),
+    },
 ];
 
 /// Infinite where none was shown from beginning to end.
@@ -72,6 +120,12 @@ fn end(summary: &Summary, axis: usize) -> f64 {
 }
 
 impl Measure {
+    /// Whether worlds of 2 or 3 dimensions have it.
+    #[must_use]
+    pub fn is_in(&self, dimensions: usize) -> bool {
+        dimensions == 3 || self.name != "end-z"
+    }
+
     /// What it is in a summary.
     #[must_use]
     pub fn of(&self, summary: &Summary) -> f64 {
@@ -122,22 +176,61 @@ impl Figure {
         }
     }
 
+    /// Whether it can be of the part of a run in which something holds: a number of the
+    /// summary, and how deep a hull was in a piece, are of the whole run.
+    #[must_use]
+    pub fn is_of_a_part(&self) -> bool {
+        !matches!(self, Self::Summary(_) | Self::Penetration)
+    }
+
+    /// The least and the greatest that it can be, in any run.
+    #[must_use]
+    pub fn possible(&self) -> (f64, f64) {
+        match self {
+            Self::Always(_) => (0.0, 1.0),
+            Self::Summary(measure) if matches!(measure.name, "distance" | "end-x" | "end-y" | "end-z") => {
+                (f64::NEG_INFINITY, f64::INFINITY)
+            }
+            _ => (0.0, f64::INFINITY),
+        }
+    }
+
+    /// Whether a run can be measured to have just that: counts are whole, and what holds
+    /// all the time or never has a share of 1 or 0.
+    #[must_use]
+    pub fn can_be_just(&self, number: f64) -> bool {
+        match self {
+            Self::Count(_) => number.fract() == 0.0,
+            Self::Always(_) => number == 0.0 || number == 1.0,
+            // There may be nothing of it; all else is as long, high or fast as it happens.
+            _ => number == 0.0 && self.possible().0 == 0.0,
+        }
+    }
+
     /// What it is in the ticks of a run for which `meanwhile` holds; infinite
-    /// where there is nothing to measure. A summary's number is always of the
-    /// whole run.
+    /// where there is nothing to measure: nothing in it of which `meanwhile` holds, or
+    /// what is waited for never comes. A summary's number is always of the whole run.
     #[must_use]
     pub fn of(&self, run: &Run, meanwhile: Option<&Circumstance>) -> f64 {
         let counted = |row: &&Row| meanwhile.is_none_or(|circumstance| circumstance.holds(row));
-        let mut rows = run.trace.rows[1..].iter().filter(counted);
+        let rows = run.trace.rows[1..].iter().filter(counted);
         let speeds = |least: f64, better: fn(f64, f64) -> f64| {
             run.trace.rows[1..].iter().filter(counted).map(|row| f64::from(row.speed)).fold(least, better)
         };
         match self {
             Self::Summary(measure) => measure.of(&run.summary),
             Self::Count(event) => {
+                let mut rows = rows.peekable();
+                if meanwhile.is_some() && rows.peek().is_none() {
+                    return f64::INFINITY;
+                }
                 rows.flat_map(|row| &row.events).filter(|one| one.is_called(event)).count() as f64
             }
-            Self::TimeTo(what) => rows.find(|row| what.holds(row)).map_or(f64::INFINITY, |row| row.time),
+            Self::TimeTo(what) => {
+                // What holds at the start has come at 0 s.
+                let mut rows = run.trace.rows.iter().filter(counted);
+                rows.find(|row| what.holds(row)).map_or(f64::INFINITY, |row| row.time)
+            }
             Self::Always(what) => {
                 let (all, held) = rows.fold((0usize, 0usize), |(all, held), row| {
                     (all + 1, held + usize::from(what.holds(row)))

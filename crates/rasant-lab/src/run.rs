@@ -22,6 +22,8 @@ pub struct Run {
     pub summary: Summary,
     /// The lines of the script that never began.
     pub never_began: Vec<usize>,
+    /// The lines that began and never counted: another steer or look was what was done.
+    pub never_counted: Vec<usize>,
     /// The furthest that the hull was inside a piece, in metres; only where the
     /// trial expects something of it.
     pub penetration_m: Option<f32>,
@@ -40,8 +42,10 @@ pub struct Summary {
     pub duration_s: f64,
     /// Where the body ended, in metres.
     pub end_m: Vec<f32>,
-    /// How far it got along x, in metres.
+    /// How far along x the end is from the start, in metres.
     pub distance_m: f32,
+    /// The length of the way between, in metres.
+    pub travelled_m: f64,
     /// The greatest height of the underside above the start, in metres; the
     /// exact tops of rises count.
     pub highest_m: f32,
@@ -126,8 +130,9 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
     let trace = Trace { dimensions: V::DIMENSION, rate, rows };
     let summary = summary(&trial.title, &trace);
     let never_began = player.waiting().collect();
+    let never_counted = player.never_counted().collect();
     let penetration_m = measures_depth.then_some(deepest);
-    Run { tape: intents.into_iter().collect(), trace, summary, never_began, penetration_m }
+    Run { tape: intents.into_iter().collect(), trace, summary, never_began, never_counted, penetration_m }
 }
 
 /// Does to a body what a script says that the game does.
@@ -226,6 +231,7 @@ pub(crate) fn summary(title: &str, trace: &Trace) -> Summary {
         duration_s: trace.duration(),
         end_m: last.position[..trace.dimensions].to_vec(),
         distance_m: last.position[0] - first.position[0],
+        travelled_m: rows.windows(2).map(|pair| length_between(&pair[0], &pair[1])).sum(),
         highest_m: highest,
         fastest_m_per_s: rows.iter().map(|row| length(row.velocity)).fold(0.0, f32::max),
         airborne_s: rows[1..].iter().filter(|row| row.mode == "airborne").count() as f64
@@ -239,6 +245,11 @@ pub(crate) fn summary(title: &str, trace: &Trace) -> Summary {
             .fold(0.0, f32::max),
         gaits: gaits(trace),
     }
+}
+
+fn length_between(a: &Row, b: &Row) -> f64 {
+    let squares = a.position.iter().zip(b.position).map(|(a, b)| (f64::from(b) - f64::from(*a)).powi(2));
+    squares.sum::<f64>().sqrt()
 }
 
 /// How long each gait was shown.

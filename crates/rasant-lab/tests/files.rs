@@ -254,7 +254,30 @@ fn expectations_need_one_figure_and_one_bound() {
         ("time_to = \"x > far\"\nis = 1", "trial:6:16: found `far`, expected a number"),
         ("always = \"afloat\"", "found `afloat`, expected x, y, z"),
         ("figure = \"slowest\"\nwhile = \"x >\"\nis = 1", "the line ends here, expected a number"),
-        ("figure = \"highest\"\nis = 1\nwithni = 2", "unknown key `expect.withni`, expected `within`?"),
+        (
+            "figure = \"highest\"\nis = 1\nwithin = 1\nwithni = 2",
+            "unknown key `expect.withni`, expected `within`?",
+        ),
+        // What no run can fail, or none can pass.
+        ("figure = \"highest\"\nis = 1", "is measured, and never just 1, expected `within`"),
+        ("figure = \"highest\"\nwhile = \"x > 2\"\nat_least = 1", "trial:7:9: highest is of the whole run"),
+        ("figure = \"end-z\"\nat_least = 1", "unknown word \"end-z\""),
+        ("count = \"landed\"\nat_least = 3\nat_most = 2", "at least 3 and at most 2 is nothing"),
+        ("count = \"landed\"\nat_least = 0", "this always holds, expected a bound above 0"),
+        ("count = \"landed\"\nis = -1", "this can never hold"),
+        ("count = \"landed\"\nis = 1.5", "never just 1.5"),
+        ("count = \"landed\"\nis = 1\nwithin = -1", "nothing is within -1"),
+        ("always = \"grounded\"\nat_least = 1.2", "this can never hold, expected a bound between 0 and 1"),
+        ("always = \"grounded\"\nat_least = 0", "this always holds"),
+        ("always = \"grounded\"\nat_most = 1", "this always holds"),
+        ("figure = \"fastest\"\nat_most = -2", "this can never hold"),
+        // Details that nothing has.
+        ("count = \"jumped twice\"\nis = 1", "there is no \"jumped twice\", expected one of ground, late"),
+        ("count = \"landed on mud\"\nis = 1", "there is no \"landed on mud\""),
+        ("count = \"zone-entered nowhere\"\nis = 1", "expected a name: there is none here"),
+        ("count = \"refused dash emty\"\nis = 1", "expected `empty`?"),
+        ("count = \"apex high\"\nis = 1", "expected `apex` alone"),
+        ("always = \"not on maneuver-phase roll activ\"", "expected `active`?"),
     ] {
         let said = refusal(LEVEL, TUNING, &format!("{TRIAL}[[expect]]\n{body}\n"));
         assert!(said.contains(expected), "{said}\nexpected {expected}");

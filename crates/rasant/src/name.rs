@@ -152,6 +152,9 @@ by_text!(Name);
 macro_rules! named {
     ($Type:ident { $($Variant:ident => $name:literal,)* $(.. $Other:ident,)? }) => {
         impl $Type {
+            /// Those that have a name of the library's.
+            pub const NAMED: &'static [Self] = &[$(Self::$Variant),*];
+
             /// Its name, as in traces.
             #[must_use]
             pub fn name(self) -> $crate::state::Name {

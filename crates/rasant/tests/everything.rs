@@ -142,14 +142,16 @@ fn is_asked_again<V: Geometry>(
     (rode, way): (bool, f32),
 ) -> bool {
     let jumps = tuning.jump.repeat >= 0.5 && intent.held.has(Actions::JUMP);
+    let jumped = events.iter().any(|event| matches!(event, Event::Jumped { .. }));
     let lets_go = tuning.ride.let_go > 0.0 && rode;
     match name {
         "footfall" => way * (1.0 + 1e-4) > tuning.walk.stride,
         "jumped ground" | "left-ground jump" => jumps,
         // Feet let go of a deck that falls away, as they are told to, and it comes up again.
         "left-ground launch" => lets_go,
-        // Or a press that waited jumped between the two.
-        "landed" => lets_go || events.iter().any(|event| matches!(event, Event::Jumped { .. })),
+        // Or a press that waited, or a jump of a hair, took off between the two.
+        "landed" => lets_go || jumped,
+        "apex" => jumped,
         // One that waited, then one that is steered.
         "refused hop blocked" => tuning.hop.queue >= 0.5,
         _ => false,
@@ -191,14 +193,12 @@ fn live<V: Geometry>(seed: u64) -> Seen {
                 kept = Some((body.clone(), level.time(), Vec::new()));
             }
             let replayed = kept.as_ref().is_some_and(|(_, _, tape)| tape.len() < 200);
-            if !replayed {
-                meddle(&mut body, &mut dice);
-            }
+            let meddled = !replayed && meddle(&mut body, &mut dice);
             level.advance(dt);
             let up_before = body.state().up;
             let speed_before = body.state().velocity.length();
             let rode = body.state().footing.carrier.is_some();
-            let is_left_alone = body.state().untold.is_none() && body.state().root_motion.is_none();
+            let is_left_alone = !meddled && body.state().untold.is_none();
             body.tick(&intent, &level, dt);
             let state = body.state();
             for event in body.events() {

@@ -3,8 +3,8 @@
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Actions, Controller, Effect, Event, Gait, Geometry, Hull, Intent, JumpKind, Level, Mode, Piece, Refusal,
-    Tuning, Zone,
+    Actions, Controller, Effect, Event, Gait, Geometry, Hull, Intent, JumpKind, Level, Mode, Piece, Plan,
+    Refusal, Tuning, Zone,
 };
 
 const JUMP: Actions = Actions::JUMP;
@@ -267,6 +267,53 @@ fn a_dash_up_from_the_floor_tells_each_thing_once() {
             }
         }
     }
+}
+
+/// Thrown up by a maneuver against gravity it leaves the ground once and lands once, and goes
+/// on along the ground; under an overhang that it is pressed into, it leaves it never.
+#[test]
+fn a_maneuver_that_leads_up_leaves_the_ground_once_or_never() {
+    // Its upper edge is nearer to who comes up to it.
+    const CORNERS: [Vec2; 4] =
+        [Vec2::new(3.0, 0.0), Vec2::new(2.0, 3.0), Vec2::new(5.0, 3.0), Vec2::new(5.0, 0.0)];
+    fn check<V: Geometry>(wall: fn() -> Piece<V>) {
+        for (rate, angle) in
+            RATES.into_iter().flat_map(|rate| [3.0f32, 11.0, 24.0, 37.0].map(|it| (rate, it)))
+        {
+            for hull in [capsule(), upright_box(), Hull::ball(0.5).unwrap(), capsule().centred()] {
+                for (gravity, overhang) in [(true, false), (true, true), (false, true)] {
+                    let at = |x: f32, y: f32, z: f32| V::from_array([x, y, z]);
+                    let mut builder = Level::builder();
+                    builder.add(Piece::block(at(-9.0, -1.0, -9.0), at(9.0, 0.0, 9.0)).unwrap());
+                    if overhang {
+                        builder.add(wall());
+                    }
+                    let level = builder.build().unwrap();
+                    let mut run = Run::new(Tuning::default(), hull, V::ZERO, rate);
+                    run.body.find_footing(&level);
+                    run.run(
+                        &level,
+                        if overhang { 1.5 } else { 0.1 },
+                        if overhang { right() } else { Intent::default() },
+                    );
+                    run.events.clear();
+                    let plan = Plan { startup: 0.1, active: 0.6, distance: 3.0, gravity, ..Plan::default() };
+                    let (sine, cosine) = angle.to_radians().sin_cos();
+                    run.body.begin(9, plan, at(cosine, sine, 0.0));
+                    run.run(&level, 1.0, Intent::default());
+                    let times = run.count("left-ground");
+                    let what =
+                        format!("{hull:?} up {angle} at {rate}, {gravity} {overhang}: {:?}", run.events);
+                    assert_eq!(times, run.count("landed"), "{what}");
+                    assert!(times <= 1, "{what}");
+                }
+            }
+        }
+    }
+    check::<Vec2>(|| Piece::polygon(&CORNERS).unwrap());
+    check::<Vec3>(|| {
+        Piece::solid(&CORNERS.map(|corner| [corner.extend(-4.0), corner.extend(4.0)]).concat()).unwrap()
+    });
 }
 
 #[test]

@@ -13,6 +13,7 @@ mod start;
 mod table;
 mod trial;
 mod tuning;
+mod words;
 
 use std::path::{Path, PathBuf};
 

@@ -283,17 +283,72 @@ impl<'a> Value<'a> {
         unknown(self.source, self.span(), message, given, known)
     }
 
-    /// The text of the file, for a language within it: the text proper and the
-    /// place where it starts.
-    pub fn embedded(self) -> Result<(&'a str, usize), Problem> {
-        let text = self.text()?;
-        let start = self.value.span().start;
-        let raw = &self.source.text[self.value.span()];
-        let offset = raw.find(text).unwrap_or(0);
-        Ok((text, start + offset))
+    /// The text, for a language within the file.
+    pub fn embedded(self) -> Result<Embedded<'a>, Problem> {
+        Ok(Embedded { text: self.text()?, start: self.value.span().start, value: self })
     }
+}
 
-    pub fn source(&self) -> &'a Source {
-        self.source
+/// A text in a file, that is of a language of its own.
+#[derive(Clone, Copy)]
+pub struct Embedded<'a> {
+    /// The text proper.
+    pub text: &'a str,
+    /// Where its value starts in the file, with its quotes.
+    start: usize,
+    value: Value<'a>,
+}
+
+impl Embedded<'_> {
+    /// A problem with some bytes of the text, at their place in the file.
+    pub fn problem(&self, span: Range<usize>, message: impl Into<String>) -> Problem {
+        let raw = &self.value.source.text[self.value.span()];
+        let [start, end] = [span.start, span.end].map(|at| self.start + place_in(raw, at));
+        Problem::at(self.value.source, start..end.max(start), message)
     }
+}
+
+/// Where the byte at `offset` of a TOML string is in its raw form, with quotes and escapes.
+fn place_in(raw: &str, offset: usize) -> usize {
+    let quotes = match raw.get(..3) {
+        Some(three @ ("\"\"\"" | "'''")) => three,
+        _ => raw.get(..1).unwrap_or(""),
+    };
+    let newline = match raw[quotes.len()..].as_bytes() {
+        [b'\n', ..] if quotes.len() == 3 => 1,
+        [b'\r', b'\n', ..] if quotes.len() == 3 => 2,
+        _ => 0,
+    };
+    let content = &raw[quotes.len() + newline..];
+    let escapes = quotes.starts_with('"');
+    let (mut at, mut read) = (0, 0);
+    while read < offset {
+        let Some(sign) = content[at..].chars().next() else { break };
+        if sign == '\\' && escapes {
+            let (length, stands_for) = escape(&content[at..]);
+            at += length;
+            read += stands_for;
+        } else {
+            at += sign.len_utf8();
+            read += sign.len_utf8();
+        }
+    }
+    quotes.len() + newline + at
+}
+
+/// How many bytes an escape has, and how many what it stands for.
+fn escape(text: &str) -> (usize, usize) {
+    let digits = match text.as_bytes().get(1) {
+        Some(b'x') => 2,
+        Some(b'u') => 4,
+        Some(b'U') => 8,
+        Some(b' ' | b'\t' | b'\r' | b'\n') => {
+            // The line goes on at the next that is no space.
+            let rest = text[1..].trim_start_matches([' ', '\t', '\r', '\n']);
+            return (text.len() - rest.len(), 0);
+        }
+        next => return (1 + next.map_or(0, |_| 1), 1),
+    };
+    let code = text.get(2..2 + digits).and_then(|code| u32::from_str_radix(code, 16).ok());
+    (2 + digits, code.and_then(char::from_u32).map_or(1, char::len_utf8))
 }

@@ -27,8 +27,9 @@ use rasant::{Clock, Geometry, Tape};
 
 use super::level::{World, level_from, read_level};
 use super::start::{found_start, overlap_at};
-use super::table::{Table, Value, parse};
+use super::table::{Embedded, Table, Value, parse};
 use super::tuning::{TuningFile, read_tuning, tuning_of};
+use super::words::Words;
 use super::{Files, Problem, Source, beside, renamed};
 use crate::expect::{Expectation, Figure, MEASURES};
 use crate::run::Run;
@@ -163,7 +164,7 @@ pub fn write_recorded_trial(run: &Run, start: [f32; 3], level: &str, tuning: &st
     );
     for measure in MEASURES {
         let is = measure.of(&run.summary);
-        if !is.is_finite() || (measure.name == "end-z" && dimensions == 2) {
+        if !is.is_finite() || !measure.is_in(dimensions) {
             continue;
         }
         let within = if measure.unit == "s" { 2.0 / f64::from(run.trace.rate) } else { 0.01 };
@@ -182,6 +183,7 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     let title = table.get("title").map(Value::text).transpose()?.unwrap_or("untitled").to_owned();
     let level = table.need("level", "the path of a level file")?.text()?;
     let world = read_level(files, &beside(path, level))?;
+    let words = Words::of(&world);
     let tuning = table.need("tuning", "the path of a tuning file, or a [tuning] table")?;
     let tuning = if tuning.is_table() {
         tuning_of(tuning.table("tuning".to_owned())?)?
@@ -217,35 +219,40 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     let duration = given.map_or(Ok(recorded_for.max(0.01)), |value| value.number_in(0.01..=3600.0, "s"))?;
     let inputs = match recorded {
         Some((_, (tape, _))) => Inputs::Tape(tape),
-        None => Inputs::Script(script.map(script_of).transpose()?.unwrap_or_default()),
+        None => Inputs::Script(script.map(|value| script_of(value, &words)).transpose()?.unwrap_or_default()),
     };
-    let expectations = table.tables("expect")?.into_iter().map(expectation_of).collect::<Result<_, _>>()?;
+    let expectations = table
+        .tables("expect")?
+        .into_iter()
+        .map(|table| expectation_of(table, &words))
+        .collect::<Result<_, _>>()?;
     table.finish()?;
     Ok(Trial { title, world, tuning, start, rate, duration, inputs, expectations })
 }
 
 /// An expectation: one figure, perhaps `while` something holds, and `is` with
 /// `within`, `at_least` or `at_most`; or `always` something.
-fn expectation_of(mut table: Table<'_>) -> Result<Expectation, Problem> {
+fn expectation_of(mut table: Table<'_>, words: &Words) -> Result<Expectation, Problem> {
     let mut figures = Vec::new();
     if let Some(value) = table.get("figure") {
-        let summary = MEASURES.iter().map(|one| (one.name, Figure::Summary(one)));
+        let measures = MEASURES.iter().filter(|one| one.is_in(words.dimensions));
+        let summary = measures.map(|one| (one.name, Figure::Summary(one)));
         let known: Vec<(&str, Figure)> = Figure::ALONE.into_iter().chain(summary).collect();
         let choices: Vec<(&str, usize)> =
             known.iter().enumerate().map(|(number, (name, _))| (*name, number)).collect();
         figures.push(known[value.choice(&choices)?].1.clone());
     }
     if let Some(value) = table.get("count") {
-        figures.push(Figure::Count(event_named(value)?));
+        figures.push(Figure::Count(event_named(value, words)?));
     }
     if let Some(value) = table.get("time_to") {
-        figures.push(Figure::TimeTo(event_or_circumstance(value)?));
+        figures.push(Figure::TimeTo(event_or_circumstance(value, words)?));
     }
-    let always = table.get("always").map(circumstance_of).transpose()?;
+    let always = table.get("always").map(|value| circumstance_of(value, words)).transpose()?;
     if let Some(circumstance) = &always {
         figures.push(Figure::Always(circumstance.clone()));
     }
-    let meanwhile = table.get("while").map(circumstance_of).transpose()?;
+    let meanwhile = table.get("while").map(|value| circumstance_of(value, words)).transpose()?;
     let figure = match figures.len() {
         1 => figures.remove(0),
         count => {
@@ -253,13 +260,41 @@ fn expectation_of(mut table: Table<'_>) -> Result<Expectation, Problem> {
             return Err(table.problem(message).expecting("one of `figure`, `count`, `time_to`, `always`"));
         }
     };
-    let mut bound = |key: &str| table.get(key).map(|value| value.number().map(f64::from)).transpose();
-    let (is, within) = (bound("is")?, bound("within")?);
-    let (least, most) = (bound("at_least")?, bound("at_most")?);
-    let (least, most) = match (is, within, least, most) {
-        (None, None, None, None) if always.is_some() => (1.0, 1.0),
+    let part = table.get("while");
+    if let Some(part) = part.filter(|_| !figure.is_of_a_part()) {
+        let message = format!("{} is of the whole run", figure.name());
+        return Err(part
+            .problem(message)
+            .expecting("no `while`, or `count`, `time_to`, `always`, slowest or quickest"));
+    }
+    let (least, most) = bounds_of(&mut table, &figure)?;
+    table.finish()?;
+    Ok(Expectation { figure, meanwhile, least, most })
+}
+
+/// The least and the most that a figure may be: bounds that some runs keep and some do not.
+fn bounds_of(table: &mut Table<'_>, figure: &Figure) -> Result<(f64, f64), Problem> {
+    let values = ["is", "within", "at_least", "at_most"].map(|key| table.get(key));
+    let numbers = values.map(|value| value.map(|value| value.number().map(f64::from)).transpose());
+    let [is, within, at_least, at_most] = numbers;
+    let (is, within, at_least, at_most) = (is?, within?, at_least?, at_most?);
+    let (least, most) = match (is, within, at_least, at_most) {
+        (None, None, None, None) if matches!(figure, Figure::Always(_)) => (1.0, 1.0),
+        (Some(_), Some(within), ..) if within < 0.0 => {
+            let message = format!("nothing is within {within}");
+            return Err(values[1]
+                .unwrap_or(values[0].expect("it is given"))
+                .problem(message)
+                .expecting("a number from 0"));
+        }
+        (Some(is), None, None, None) if !figure.can_be_just(is) => {
+            let problem = values[0]
+                .expect("it is given")
+                .problem(format!("{} is measured, and never just {is}", figure.name()));
+            return Err(problem.expecting("`within` beside it"));
+        }
         (Some(is), within, None, None) => {
-            let within = within.unwrap_or(0.0).abs();
+            let within = within.unwrap_or(0.0);
             (is - within, is + within)
         }
         (None, None, None, None) | (Some(_), ..) | (_, Some(_), ..) => {
@@ -269,12 +304,34 @@ fn expectation_of(mut table: Table<'_>) -> Result<Expectation, Problem> {
         }
         (None, None, least, most) => (least.unwrap_or(f64::NEG_INFINITY), most.unwrap_or(f64::INFINITY)),
     };
-    table.finish()?;
-    Ok(Expectation { figure, meanwhile, least, most })
+    let (lowest, highest) = figure.possible();
+    let given = values.into_iter().flatten().next();
+    let refuse = |what: &str| {
+        let name = figure.name();
+        let range = match (lowest.is_finite(), highest.is_finite()) {
+            (true, true) => format!("a bound between {lowest} and {highest}, which is where {name} is"),
+            _ => format!("a bound above {lowest}, below which {name} never is"),
+        };
+        given.map_or_else(|| table.problem(what), |value| value.problem(what)).expecting(range)
+    };
+    if least > most {
+        let message = format!("at least {least} and at most {most} is nothing");
+        return Err(values[2]
+            .unwrap_or(values[0].expect("it is given"))
+            .problem(message)
+            .expecting("`at_least` below `at_most`"));
+    }
+    if most < lowest || least > highest {
+        return Err(refuse("this can never hold"));
+    }
+    if least <= lowest && most >= highest && lowest.is_finite() {
+        return Err(refuse("this always holds"));
+    }
+    Ok((least, most))
 }
 
 /// An event's name, with its detail or without.
-fn event_named(value: Value<'_>) -> Result<String, Problem> {
+fn event_named(value: Value<'_>, words: &Words) -> Result<String, Problem> {
     let name = value.text()?;
     let event = name.split(' ').next().unwrap_or("");
     if event == "maneuver-phase"
@@ -284,37 +341,53 @@ fn event_named(value: Value<'_>) -> Result<String, Problem> {
         return Err(problem.expecting(format!("`{new}`, as it is called now")));
     }
     if EVENTS.contains(&event) {
+        told(name, words, |message| value.problem(message))?;
         return Ok(name.to_owned());
     }
     Err(value.unknown(&format!("there is no event \"{event}\""), event, EVENTS.iter().copied()))
 }
 
 /// An event's name is that event; anything else a circumstance.
-fn event_or_circumstance(value: Value<'_>) -> Result<Circumstance, Problem> {
+fn event_or_circumstance(value: Value<'_>, words: &Words) -> Result<Circumstance, Problem> {
     let text = value.text()?;
     let reads_as_name = text.split(' ').next().is_some_and(|first| first.contains('-') || text == first);
-    if Situation::STATES.contains(&text) || !(reads_as_name || event_named(value).is_ok()) {
-        return circumstance_of(value);
+    if Situation::STATES.contains(&text) || !(reads_as_name || event_named(value, words).is_ok()) {
+        return circumstance_of(value, words);
     }
-    let on = Situation::On(event_named(value)?);
+    let on = Situation::On(event_named(value, words)?);
     Ok(Circumstance { facts: vec![Fact { not: false, situation: on }] })
 }
 
-fn circumstance_of(value: Value<'_>) -> Result<Circumstance, Problem> {
-    let (text, offset) = value.embedded()?;
-    text.parse().map_err(|error| misread(value, offset, error))
+fn circumstance_of(value: Value<'_>, words: &Words) -> Result<Circumstance, Problem> {
+    let text = value.embedded()?;
+    let circumstance: Circumstance = text.text.parse().map_err(|error| misread(text, error))?;
+    circumstance.events().try_for_each(|event| told(event, words, |message| value.problem(message)))?;
+    Ok(circumstance)
 }
 
 /// A mistake in a text within the file.
-fn misread(value: Value<'_>, offset: usize, error: ScriptError) -> Problem {
+fn misread(text: Embedded<'_>, error: ScriptError) -> Problem {
     let (span, message, expected) = error.into_parts();
-    let span = span.start + offset..span.end + offset;
-    Problem::at(value.source(), span, message).expecting(expected)
+    text.problem(span, message).expecting(expected)
 }
 
-fn script_of(value: Value<'_>) -> Result<Script, Problem> {
-    let (text, offset) = value.embedded()?;
-    Script::parse(text).map_err(|error| misread(value, offset, error))
+fn script_of(value: Value<'_>, words: &Words) -> Result<Script, Problem> {
+    let text = value.embedded()?;
+    let script = Script::parse(text.text).map_err(|error| misread(text, error))?;
+    for step in script.steps() {
+        let start: usize = text.text.split_inclusive('\n').take(step.line - 1).map(str::len).sum();
+        let line = text.text[start..].lines().next().unwrap_or("").trim_end();
+        let at = start + (line.len() - line.trim_start().len())..start + line.len();
+        for event in step.circumstances().flat_map(Circumstance::events) {
+            told(event, words, |message| text.problem(at.clone(), message))?;
+        }
+    }
+    Ok(script)
+}
+
+/// A problem where nothing of that name is ever told in a place.
+fn told(event: &str, words: &Words, problem: impl Fn(String) -> Problem) -> Result<(), Problem> {
+    words.check(event).map_err(|wrong| problem(format!("there is no \"{event}\"")).expecting(wrong))
 }
 
 /// The recording that a trial names, and its rate, which the trial's must be.

@@ -3,7 +3,7 @@
 use std::fmt;
 use std::str::FromStr;
 
-use crate::trace::Row;
+use crate::trace::{EventRow, Row};
 
 use super::{ScriptError, parse};
 
@@ -127,6 +127,26 @@ impl Circumstance {
     pub fn asks_for_events(&self) -> bool {
         self.facts.iter().any(|fact| matches!(fact.situation, Situation::On(_)))
     }
+
+    /// The events that it asks for, as they are written.
+    pub fn events(&self) -> impl Iterator<Item = &str> {
+        self.facts.iter().filter_map(|fact| match &fact.situation {
+            Situation::On(event) => Some(event.as_str()),
+            _ => None,
+        })
+    }
+
+    /// Whether one event of a row is asked for by both.
+    pub(super) fn shares_an_event(&self, other: &Self, row: &Row) -> bool {
+        row.events.iter().any(|event| self.asks_for(event) && other.asks_for(event))
+    }
+
+    fn asks_for(&self, event: &EventRow) -> bool {
+        self.facts.iter().any(|fact| match &fact.situation {
+            Situation::On(name) => !fact.not && event.is_called(name),
+            _ => false,
+        })
+    }
 }
 
 impl FromStr for Circumstance {
@@ -143,7 +163,12 @@ impl fmt::Display for Circumstance {
             let (and, not) = (if number > 0 { " and " } else { "" }, if *not { "not " } else { "" });
             write!(f, "{and}{not}")?;
             match situation {
-                Situation::On(event) => write!(f, "on {event}")?,
+                Situation::On(event) => match event.split_once(' ') {
+                    Some((name, detail)) if parse::needs_quotes(detail) => {
+                        write!(f, "on {name} \"{detail}\"")?;
+                    }
+                    _ => write!(f, "on {event}")?,
+                },
                 Situation::Below(quantity, limit) => write!(f, "{} < {limit}", quantity.name().0)?,
                 Situation::Above(quantity, limit) => write!(f, "{} > {limit}", quantity.name().0)?,
                 Situation::Is(state) => write!(f, "{state}")?,

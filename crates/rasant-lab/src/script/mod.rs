@@ -19,7 +19,9 @@
 //!        | ( "launch" | "knock" | "move" ) number number [ number ]
 //! circumstance = fact { "and" fact }
 //! fact   = [ "not" ] ( "on" event | quantity ( "<" | ">" ) number [ unit ] | state )
-//! event  = an event's name, alone or with its detail: "landed", "jumped wall"
+//! event  = an event's name, alone or with its detail: landed, jumped wall; a detail
+//!        | with signs, or with the words and, until or for, in quotes:
+//!        | zone-entered "here, there and for all"
 //! quantity = "x" | "y" | "z" | "speed" | "rise"
 //! state  = "grounded" | "airborne" | "wall-slide" | "ladder" | "maneuver"
 //!        | "ledge" | "swim" | "glide" | "slam"
@@ -29,10 +31,13 @@
 //! action = "jump" | "dash" | "run" | "crouch" | "own-0" … "own-27"
 //! ```
 //!
-//! A steer lasts until the next one unless it says for how long; while two
-//! overlap, the later line counts. A press without a length lasts 0.1 s. What
-//! begins at a time is seen by the first tick that starts then or later; what
-//! begins by a circumstance, by the tick after the one that brought it about.
+//! A steer lasts until the next one unless it says for how long; while two overlap,
+//! the one that began later counts, and of two that began together the later line. A
+//! press without a length lasts 0.1 s; one that begins while its action is held lets go
+//! of it first, so that it is a press all the same. What begins at a time is seen by the
+//! first tick that starts then or later; what begins by a circumstance, by the tick after
+//! the one that brought it about. Two lines that follow each other are not begun by one
+//! and the same event. What is repeated with a delay begins as often as it came.
 //!
 //! `launch`, `knock` and `move` are what a game does to a body, not a player: a
 //! velocity in m/s in the world, one that takes control away for as long as it
@@ -70,6 +75,18 @@ pub struct Step {
     pub what: Doing,
     /// How long.
     pub lasting: Lasting,
+}
+
+impl Step {
+    /// The circumstances that begin and end it.
+    pub fn circumstances(&self) -> impl Iterator<Item = &Circumstance> {
+        let start = match &self.start {
+            Start::When(circumstance) | Start::Whenever(circumstance) => Some(circumstance),
+            _ => None,
+        };
+        let end = if let Lasting::Until(circumstance) = &self.lasting { Some(circumstance) } else { None };
+        start.into_iter().chain(end)
+    }
 }
 
 /// What begins an instruction.

@@ -20,7 +20,7 @@ pub(super) fn script(text: &str) -> Result<Vec<Step>, ScriptError> {
     let mut steps = Vec::new();
     let mut start = 0;
     for (number, line) in text.split('\n').enumerate() {
-        let code = line.split('#').next().unwrap_or("");
+        let code = without_comment(line);
         if !code.trim().is_empty() {
             let step = whole(code, start, step)?;
             steps.push(Step { line: number + 1, ..step });
@@ -28,6 +28,16 @@ pub(super) fn script(text: &str) -> Result<Vec<Step>, ScriptError> {
         start += line.len() + 1;
     }
     Ok(steps)
+}
+
+/// A line up to the `#` that starts a comment: one that is not within a name in quotes.
+fn without_comment(line: &str) -> &str {
+    let mut is_quoted = false;
+    let end = line.char_indices().find(|(_, sign)| {
+        is_quoted ^= *sign == '"';
+        *sign == '#' && !is_quoted
+    });
+    &line[..end.map_or(line.len(), |(end, _)| end)]
 }
 
 /// A circumstance and nothing else.
@@ -96,7 +106,11 @@ fn step(input: &mut Input<'_>) -> ModalResult<Step> {
         preceded((space1, word("for")), cut_err(time)).map(Lasting::For),
         preceded((space1, word("until"), space1), cut_err(circumstance)).map(Lasting::Until),
     ));
-    let lasting = opt(lasting).parse_next(input)?.unwrap_or(Lasting::Usual);
+    let lasting = match what {
+        // It is over at once.
+        Doing::Host(Host::Launch(_)) => Lasting::Usual,
+        _ => opt(lasting).parse_next(input)?.unwrap_or(Lasting::Usual),
+    };
     let timeless = !matches!(lasting, Lasting::For(time) if time > 0.0);
     if timeless && matches!(what, Doing::Host(Host::Knock(_) | Host::Move(_))) {
         return refused("`for` and how long, as in `for 0.3 s`");
@@ -176,8 +190,8 @@ fn comparison<'a>(
     })
 }
 
-/// An event's name, and its detail if there is one: all words up to a sign, or
-/// to `and`, `until` or `for`.
+/// An event's name, and its detail if there is one: what stands in quotes, or all words up
+/// to a sign, or to `and`, `until` or `for`.
 fn event(input: &mut Input<'_>) -> ModalResult<String> {
     let place = *input;
     let first = name(input)?;
@@ -185,15 +199,31 @@ fn event(input: &mut Input<'_>) -> ModalResult<String> {
         *input = place;
         return fail.parse_next(input);
     }
-    let ends = ["and", "until", "for"];
+    if let Some(detail) = opt(preceded(space1, quoted)).parse_next(input)? {
+        return Ok([first, detail].join(" "));
+    }
     let is_old = |word: &str| first == "maneuver-phase" && renamed(word).is_some();
-    let more = preceded(space1, detail_word.verify(|word: &str| !ends.contains(&word) && !is_old(word)));
+    let more = preceded(space1, detail_word.verify(|word: &str| !ENDS.contains(&word) && !is_old(word)));
     let words: Vec<&str> = repeat(0.., more).parse_next(input)?;
     Ok([&[first], &words[..]].concat().join(" "))
 }
 
+/// Words that end a detail which does not stand in quotes.
+const ENDS: [&str; 3] = ["and", "until", "for"];
+
+/// Whether a detail is read as it is only in quotes.
+pub(super) fn needs_quotes(detail: &str) -> bool {
+    detail.split(' ').any(|word| word.is_empty() || ENDS.contains(&word))
+        || detail.contains([':', '+', ',', '#', '\t'])
+}
+
+fn quoted<'a>(input: &mut Input<'a>) -> ModalResult<&'a str> {
+    let closing = '"'.context(expects("`\"` at the end of the name"));
+    preceded('"', cut_err(terminated(take_while(1.., |c: char| c != '"'), closing))).parse_next(input)
+}
+
 fn detail_word<'a>(input: &mut Input<'a>) -> ModalResult<&'a str> {
-    take_while(1.., |c: char| !c.is_whitespace() && !":+,".contains(c)).parse_next(input)
+    take_while(1.., |c: char| !c.is_whitespace() && !":+,\"".contains(c)).parse_next(input)
 }
 
 fn name<'a>(input: &mut Input<'a>) -> ModalResult<&'a str> {
@@ -306,6 +336,8 @@ mod tests {
             ("every 0 s: press jump", 6..7, "above 0"),
             ("at 0 s: knock 3 4", 17..18, "`for`"),
             ("at 0 s: launch 3", 16..17, "two or three numbers"),
+            ("at 0 s: launch 3 4 for 2 s", 19..22, "the end of the line"),
+            ("on zone-entered \"the yard: press jump", 36..37, "at the end of the name"),
             ("at 0 s: steer left until", 19..24, "the end of the line"),
             ("at 0 s: steer left until x > ", 29..30, "a number"),
         ] {
@@ -322,6 +354,7 @@ mod tests {
             "not airborne and speed < 0.1",
             "on zone-entered the lamp's yard and at wall",
             "on jumped wall",
+            "on zone-entered \"here, there and for: all #1\" and at wall",
             "rise < -3 and not crouched",
         ] {
             assert_eq!(text.parse::<Circumstance>().unwrap().to_string(), text);

@@ -1,5 +1,7 @@
 //! Plays a script, tick by tick, to a body it watches.
 
+use std::collections::VecDeque;
+
 use rasant::{Actions, Intent};
 
 use crate::trace::Row;
@@ -31,8 +33,8 @@ pub struct Player<'a> {
 struct Course {
     /// When the one before it had begun.
     armed: Option<usize>,
-    /// When it is to begin next.
-    due: Option<usize>,
+    /// When it is to begin, the next time first.
+    due: VecDeque<usize>,
     /// When it last began.
     began: Option<usize>,
     /// When it ended since then.
@@ -41,6 +43,9 @@ struct Course {
     held: bool,
     /// How often it has been due.
     times: usize,
+    /// Whether it has counted since it began: a steer or a look may be under way while
+    /// another is what is done.
+    counted: bool,
 }
 
 /// What is played in a tick.
@@ -94,15 +99,27 @@ impl<'a> Player<'a> {
         self.seen.events.clear();
         let before = self.held.held;
         self.held = self.held_now();
-        self.held.pressed = self.held.held.without(before);
-        self.held.released = before.without(self.held.held);
+        // What begins while its action is held lets go of it first.
+        let anew = self.pressed_anew(moment);
+        self.held.pressed = self.held.held.without(before) | anew;
+        self.held.released = before.without(self.held.held) | (before & anew);
         Played { intent: self.held, host: self.host(moment, true) }
     }
 
     /// The instructions that have not begun, by their lines.
     pub fn waiting(&self) -> impl Iterator<Item = usize> {
-        let idle = self.courses.iter().zip(self.script.steps()).filter(|(course, _)| course.began.is_none());
-        idle.map(|(_, step)| step.line)
+        self.lines_where(|course| course.began.is_none())
+    }
+
+    /// The instructions that have begun and never counted, by their lines: another steer or
+    /// look was what was done all the while.
+    pub fn never_counted(&self) -> impl Iterator<Item = usize> {
+        self.lines_where(|course| course.began.is_some() && !course.counted)
+    }
+
+    fn lines_where(&self, is_so: fn(&Course) -> bool) -> impl Iterator<Item = usize> {
+        let all = self.courses.iter().zip(self.script.steps());
+        all.filter(move |(course, _)| is_so(course)).map(|(_, step)| step.line)
     }
 
     /// Begins and ends an instruction where it is time.
@@ -120,12 +137,13 @@ impl<'a> Player<'a> {
         };
         let course = &self.courses[number];
         let course = Course { armed: course.armed.or(armed), ..course.clone() };
-        let course = self.due(step, course, moment);
+        let course = self.due(number, course, moment);
         let course = self.begun_and_ended(step, course, moment);
         self.courses[number] = course;
     }
 
-    fn due(&self, step: &Step, mut course: Course, moment: usize) -> Course {
+    fn due(&self, number: usize, mut course: Course, moment: usize) -> Course {
+        let step = &self.script.steps[number];
         let Some(armed) = course.armed else { return course };
         let first = course.times == 0;
         let due = match &step.start {
@@ -136,26 +154,38 @@ impl<'a> Player<'a> {
                 (next <= moment).then_some(moment)
             }
             Start::When(circumstance) | Start::Whenever(circumstance) => {
-                let held = std::mem::replace(&mut course.held, self.is_so(circumstance, armed, moment));
+                let held =
+                    std::mem::replace(&mut course.held, self.is_so(circumstance, number, (armed, moment)));
                 let asked = if matches!(step.start, Start::When(_)) { first } else { !held };
                 (asked && course.held).then(|| moment + self.moment_of(step.later))
             }
         };
-        if due.is_some() {
-            course = Course { due, times: course.times + 1, ..course };
-        }
+        course.times += usize::from(due.is_some());
+        course.due.extend(due);
         course
     }
 
-    /// An event that began the instruction before does not begin this one too.
-    fn is_so(&self, circumstance: &Circumstance, armed: usize, moment: usize) -> bool {
+    /// Whether it holds, and an event that is asked for came once the instruction before had
+    /// begun: what began that one does not begin this one too.
+    fn is_so(&self, circumstance: &Circumstance, number: usize, (armed, moment): (usize, usize)) -> bool {
         let fresh = moment > armed || armed == 0 || !circumstance.asks_for_events();
-        fresh && circumstance.holds(&self.seen)
+        circumstance.holds(&self.seen) && (fresh || self.began_by_another(circumstance, number))
+    }
+
+    /// Whether the instruction before has just been begun by another event than is asked
+    /// for.
+    fn began_by_another(&self, circumstance: &Circumstance, number: usize) -> bool {
+        let before = number.checked_sub(1).map(|before| &self.script.steps[before]);
+        match before.map(|step| (&step.start, step.later)) {
+            Some((Start::When(other), 0.0)) => !circumstance.shares_an_event(other, &self.seen),
+            _ => false,
+        }
     }
 
     fn begun_and_ended(&self, step: &Step, mut course: Course, moment: usize) -> Course {
-        if course.due.is_some_and(|due| due <= moment) {
-            course = Course { due: None, began: Some(moment), ended: None, ..course };
+        if course.due.front().is_some_and(|due| *due <= moment) {
+            course.due.pop_front();
+            course = Course { began: Some(moment), ended: None, ..course };
         }
         let (Some(began), None) = (course.began, course.ended) else { return course };
         let over = match (&step.lasting, step.what) {
@@ -186,26 +216,52 @@ impl<'a> Player<'a> {
         (time * self.rate - 1e-6).ceil().max(0.0) as usize
     }
 
-    fn under_way(&self) -> impl Iterator<Item = (&Step, &Course)> {
-        let all = self.script.steps.iter().zip(&self.courses);
-        all.filter(|(_, course)| course.began.is_some() && course.ended.is_none())
+    fn under_way(&self) -> impl Iterator<Item = (usize, &Step, &Course)> {
+        let all = self.script.steps.iter().zip(&self.courses).enumerate();
+        all.map(|(number, (step, course))| (number, step, course))
+            .filter(|(.., course)| course.began.is_some() && course.ended.is_none())
     }
 
-    fn held_now(&self) -> Intent {
+    /// What is done now: all presses, and of steers and looks the one that began last; of
+    /// two that began together, the later line.
+    fn held_now(&mut self) -> Intent {
         let mut intent = Intent::default();
-        for (step, _) in self.under_way() {
+        let mut counting = Vec::new();
+        let (mut steers, mut looks) = (None, None);
+        for (number, step, course) in self.under_way() {
+            let place = Some((course.began, number));
             match step.what {
+                Doing::Steer(_) => steers = steers.max(place),
+                Doing::Look(_) => looks = looks.max(place),
+                Doing::Press(actions) => {
+                    intent.held |= actions;
+                    counting.push(number);
+                }
+                Doing::Host(_) => counting.push(number),
+            }
+        }
+        counting.extend([steers, looks].into_iter().flatten().map(|(_, number)| number));
+        for number in counting {
+            self.courses[number].counted = true;
+            match self.script.steps[number].what {
                 Doing::Steer(steer) => intent.steer = steer,
-                Doing::Press(actions) => intent.held |= actions,
                 Doing::Look(look) => intent.look = look,
-                Doing::Host(_) => {}
+                Doing::Press(_) | Doing::Host(_) => {}
             }
         }
         intent
     }
 
+    /// The actions of presses that begin at this moment.
+    fn pressed_anew(&self, moment: usize) -> Actions {
+        self.under_way().fold(Actions::NONE, |all, (_, step, course)| match step.what {
+            Doing::Press(actions) if course.began == Some(moment) => all | actions,
+            _ => all,
+        })
+    }
+
     fn host(&self, moment: usize, fresh: bool) -> Vec<(Host, f64, bool)> {
-        let doings = self.under_way().filter_map(|(step, course)| match (step.what, &step.lasting) {
+        let doings = self.under_way().filter_map(|(_, step, course)| match (step.what, &step.lasting) {
             (Doing::Host(host), Lasting::For(time)) => {
                 Some((host, *time, fresh && course.began == Some(moment)))
             }

@@ -88,19 +88,20 @@ struct Landing {
 
 /// Flies on until the landing, by the intent of each moment of the log.
 fn landing<V: Geometry>(track: &mut Track<V>, intent: &dyn Fn(f64) -> Intent) -> Option<Landing> {
-    let lands = |event: &Event<V>| matches!(event, Event::Landed { .. });
+    let lands = |event: &Event<V>| match event {
+        Event::Landed { speed, .. } => Some(f64::from(*speed)),
+        _ => None,
+    };
     for _ in 0..(600.0 / track.dt) as usize {
         // Rounded: a moment is a whole number of ticks.
         let now = track.last().time + 0.01 * track.dt;
-        if !track.tick(&intent(now)).iter().any(lands) {
-            continue;
-        }
+        let Some(speed) = track.tick(&intent(now)).iter().find_map(lands) else { continue };
         let [.., earlier, before, after] = &track.log[..] else { return None };
-        let gravity = ((earlier.vy - before.vy) / track.dt).max(0.0);
+        let gravity = (earlier.vy - before.vy) / track.dt;
         let fallen = before.y - after.y;
-        // From the way of the last tick: y = v·t + g·t²/2.
-        let speed = (before.vy * before.vy + 2.0 * gravity * fallen).sqrt();
-        let rest = if gravity > 1e-3 { (speed + before.vy) / gravity } else { fallen / speed };
+        // Evenly faster until the speed of the landing, and on with that.
+        let gains = if gravity > 1e-3 { (speed + before.vy) / gravity } else { 0.0 };
+        let rest = gains + (fallen - 0.5 * gains * (speed - before.vy)) / speed;
         return Some(Landing { time: before.time + rest.clamp(0.0, track.dt), speed });
     }
     None

@@ -35,6 +35,7 @@ struct Document<'a> {
     summary: &'a Summary,
     /// The lines of the script that never began.
     never_began: &'a [usize],
+    never_counted: &'a [usize],
     events: Vec<TimedEvent<'a>>,
 }
 
@@ -114,7 +115,8 @@ impl TraceForm {
 fn document(run: &Run) -> Document<'_> {
     let events =
         run.trace.events().map(|(row, event)| TimedEvent { tick: row.tick, time_s: row.time, event });
-    Document { summary: &run.summary, never_began: &run.never_began, events: events.collect() }
+    let Run { summary, never_began, never_counted, .. } = run;
+    Document { summary, never_began, never_counted, events: events.collect() }
 }
 
 /// Too many to be listed one by one.
@@ -163,9 +165,11 @@ fn facts(run: &Run) -> Vec<(&'static str, String)> {
         ("jumps, landings", format!("{}, {}", summary.jumps, summary.landings)),
         ("hardest landing", format!("{:.3} m/s", summary.hardest_landing_m_per_s)),
     ];
-    if !run.never_began.is_empty() {
-        let which: Vec<String> = run.never_began.iter().map(usize::to_string).collect();
-        facts.push(("never begun", format!("line {} of the script", which.join(", "))));
+    for (what, lines) in [("never begun", &run.never_began), ("begun, never in force", &run.never_counted)] {
+        if !lines.is_empty() {
+            let which: Vec<String> = lines.iter().map(usize::to_string).collect();
+            facts.push((what, format!("line {} of the script", which.join(", "))));
+        }
     }
     let footfalls = run.trace.events().filter(|(_, event)| event.name == FOOTFALL).count();
     if footfalls > 0 {

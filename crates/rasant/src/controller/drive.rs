@@ -453,8 +453,14 @@ impl<V: Geometry> Task<'_, V> {
         };
         let start =
             if plan.phase_at(from) == Phase::Startup { V::ZERO } else { direction * plan.speed_at(from) };
-        // Until it sets out it holds still where it stands.
-        let toward = if plan.phase_at(to) == Phase::Startup { V::ZERO } else { direction };
+        // Until it sets out it holds still where it stands, and along the ground it goes on
+        // that it has come down to.
+        let leads_off = maneuver.leads_off(direction, self.sensed.dt);
+        let toward = match plan.phase_at(to) {
+            Phase::Startup => V::ZERO,
+            _ if leads_off => direction,
+            _ => direction - V::UP * direction.height().max(0.0),
+        };
         self.led(toward, way, || self.driven(way, start, velocity, under_way), velocity)
     }
 
@@ -463,9 +469,8 @@ impl<V: Geometry> Task<'_, V> {
     fn driven(&self, way: V, from: V, to: V, under_way: &UnderWay<V>) -> Drive<V> {
         let (plan, age) = (&under_way.maneuver.plan, under_way.maneuver.age);
         let up = self.sensed.frame.local(under_way.maneuver.direction).height();
-        let begins = plan.phase_at(age + self.sensed.dt) != Phase::Startup && age <= plan.startup;
         let mut rise = self.charge.velocity.height();
-        if begins && up > 0.0 {
+        if under_way.maneuver.sets_out(self.sensed.dt) && up > 0.0 {
             rise = up * plan.speed_at(plan.startup);
         } else if plan.phase_at(age + self.sensed.dt) > Phase::Active && up > 0.0 {
             rise = rise.min(up * plan.end_speed);

@@ -67,6 +67,11 @@ impl<V> Outcome<V> {
         self.crushed == Some(Crushed::Held)
     }
 
+    /// Whether all it met is ground to land on.
+    pub fn only_lands(&self) -> bool {
+        matches!(self.incidents[..], [Incident::Landed { .. }])
+    }
+
     /// Whether the ground threw the body back up.
     pub fn bounced(&self) -> bool {
         self.incidents.iter().any(|incident| matches!(incident, Incident::Bounced { .. }))
@@ -294,6 +299,9 @@ fn off_an_edge<V: Geometry, S: Surroundings<V>>(
 /// A landing slower than this, in m/s, is after a fall of less than a clearance.
 const NO_FALL: f32 = 0.1;
 
+/// Slower up than this, in m/s, nobody rises: it is what rounding leaves under a ceiling.
+const NO_RISE: f32 = 1e-5;
+
 /// Whether the last that was met is the end of the ground and landing on it without a
 /// fall between: between slopes where a hair decides what holds the feet.
 fn has_hardly_left<V: Geometry>(incidents: &Incidents<V>) -> bool {
@@ -385,7 +393,7 @@ fn fly<V: Geometry, S: Surroundings<V>>(
             }
             return stand;
         }
-        let at_top = leg.from.height() > 0.0 && leg.to.height() <= 0.0;
+        let at_top = leg.from.height() > NO_RISE && leg.to.height() <= 0.0;
         if at_top && !traveller.met(ContactKind::Ceiling) {
             incidents.push(Incident::Apex { at: traveller.at });
         }

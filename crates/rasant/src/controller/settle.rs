@@ -26,8 +26,8 @@ pub(super) fn settle<V: Geometry>(
     events: &mut Events<V>,
 ) {
     let (tuning, frame, dt) = (sensed.tuning, sensed.frame, sensed.dt);
-    take_over(sensed, charge, outcome.is_held(), state, events);
-    if !outcome.incidents.is_empty() {
+    take_over(sensed, charge, outcome, state, events);
+    if !outcome.incidents.is_empty() && !stays_down(sensed, charge, outcome) {
         tell_incidents(outcome, frame, sensed.state.crushed.is_some(), events);
     }
     state.velocity = frame.world(outcome.velocity);
@@ -78,7 +78,7 @@ pub(super) fn settle<V: Geometry>(
 fn take_over<V: Geometry>(
     sensed: &Sensed<'_, V>,
     charge: &Charge<'_, V>,
-    held: bool,
+    outcome: &Outcome<V>,
     state: &mut State<V>,
     events: &mut Events<V>,
 ) {
@@ -91,7 +91,7 @@ fn take_over<V: Geometry>(
         && state.ladder.is_none()
         && state.maneuver.is_none();
     if !quiet {
-        take_over_aloud(sensed, charge, held, state, events);
+        take_over_aloud(sensed, charge, outcome, state, events);
     }
 }
 
@@ -99,7 +99,7 @@ fn take_over<V: Geometry>(
 fn take_over_aloud<V: Geometry>(
     sensed: &Sensed<'_, V>,
     charge: &Charge<'_, V>,
-    held: bool,
+    outcome: &Outcome<V>,
     state: &mut State<V>,
     events: &mut Events<V>,
 ) {
@@ -118,7 +118,7 @@ fn take_over_aloud<V: Geometry>(
         None => break_off(state, events),
     }
     // Who is held fast neither jumps nor leaves the ground.
-    if let Some(kind) = charge.jumps.filter(|_| !held) {
+    if let Some(kind) = charge.jumps.filter(|_| !outcome.is_held()) {
         tell(events, Event::Jumped { kind });
         if kind == JumpKind::Wall {
             state.kick = state.wall.map(|wall| moves::kicked(sensed.tuning, &wall, state.kick));
@@ -126,7 +126,8 @@ fn take_over_aloud<V: Geometry>(
         }
         state.spin = 0.0;
     }
-    if let Some(by) = charge.leaves.filter(|_| sensed.ground.firm && !held) {
+    let stays = !sensed.ground.firm || outcome.is_held() || stays_down(sensed, charge, outcome);
+    if let Some(by) = charge.leaves.filter(|_| !stays) {
         tell(events, Event::LeftGround { by });
     }
     if let Some(zone) = ladder.filter(|_| state.ladder != ladder) {
@@ -142,6 +143,13 @@ fn take_over_aloud<V: Geometry>(
         state.rides = *rides;
         state.asked_height = height.unwrap_or(0.0);
     }
+}
+
+/// Whether a body that stood and is driven off the ground is on it at the end of the tick
+/// as well: it was too weak a throw, or something above and beside it presses it down.
+fn stays_down<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, outcome: &Outcome<V>) -> bool {
+    let driven = matches!(charge.leaves, Some(Departure::Maneuver | Departure::Launch | Departure::Move));
+    driven && sensed.ground.firm && outcome.only_lands()
 }
 
 /// Makes events of what travel met. Who was crushed before is told nothing new.

@@ -2,7 +2,7 @@
 
 use crate::input::Intent;
 use crate::space::{Frame, Vector};
-use crate::state::{Maneuver, ManeuverKind, Mode, Owner, Phase, Plan};
+use crate::state::{Maneuver, ManeuverKind, Mode, Owner, Plan};
 
 use super::{Proposal, UnderWay};
 
@@ -47,8 +47,6 @@ pub(crate) fn under_way<V: Vector>(maneuver: &Maneuver<V>, by: &Turning<'_, V>) 
         }
     }
     // One that drives up takes feet off the ground.
-    let (plan, age) = (&maneuver.plan, maneuver.age);
-    let drives = plan.phase_at(age) <= Phase::Active && plan.phase_at(age + by.dt) > Phase::Startup;
-    now.leaves = by.firm && drives && by.frame.local(now.maneuver.direction).height() > 0.0;
+    now.leaves = by.firm && now.maneuver.leads_off(by.frame.local(now.maneuver.direction), by.dt);
     now
 }

@@ -7,6 +7,7 @@
 //! begin.
 
 use crate::name::named;
+use crate::space::Vector;
 use alloc::format;
 use alloc::string::String;
 
@@ -274,5 +275,21 @@ impl<V> Maneuver<V> {
     /// Whether its startup or active phase has the body now.
     pub(crate) fn drives(&self) -> bool {
         matches!(self.phase(), Phase::Startup | Phase::Active)
+    }
+
+    /// Whether it sets out in a tick of `dt` seconds that is to come.
+    pub(crate) fn sets_out(&self, dt: f32) -> bool {
+        self.age <= self.plan.startup && self.plan.phase_at(self.age + dt) > Phase::Startup
+    }
+
+    /// Whether it drives the body up, off the ground that it is on, in such a tick; its
+    /// direction is as the body sees it. Against gravity it does so as it sets out only:
+    /// who has come down goes on along the ground.
+    pub(crate) fn leads_off(&self, direction: V, dt: f32) -> bool
+    where
+        V: Vector,
+    {
+        let moves = self.drives() && self.plan.phase_at(self.age + dt) > Phase::Startup;
+        direction.height() > 0.0 && moves && (!self.plan.gravity || self.sets_out(dt))
     }
 }

@@ -74,9 +74,10 @@ pub fn any_intent(dice: &mut Dice, before: &Intent) -> Intent {
     intent
 }
 
-/// Things a host does now and then.
-pub fn meddle<V: Geometry>(body: &mut Controller<V>, dice: &mut Dice) {
-    match dice.below(400) {
+/// Things a host does now and then; whether it did one.
+pub fn meddle<V: Geometry>(body: &mut Controller<V>, dice: &mut Dice) -> bool {
+    let what = dice.below(400);
+    match what {
         0 => body.launch(dice.vector(15.0)),
         1 => body.knock_back(dice.vector(10.0), dice.number(0.0, 0.6)),
         2 => body.root_motion(dice.vector(0.3)),
@@ -94,4 +95,5 @@ pub fn meddle<V: Geometry>(body: &mut Controller<V>, dice: &mut Dice) {
         4 => body.break_off(),
         _ => {}
     }
+    what < 5
 }
