@@ -172,7 +172,7 @@ fn every_form_of_a_line_is_played_to_the_tick() {
 #[test]
 fn names_of_zones_may_hold_any_word_in_quotes() {
     let level = format!(
-        "{LEVEL}[[zone]]\nbox = [[2, 0], [3, 2]]\nkind = \"own-1\"\nname = \"here: for and until\"\n"
+        "{LEVEL}[[zone]]\nbox = [[2, 0], [3, 2]]\nkind = \"checkpoint\"\nname = \"here: for and until\"\n"
     );
     let run =
         played(&level, "at 0 s: steer right\non zone-entered \"here: for and until\": press dash # now");

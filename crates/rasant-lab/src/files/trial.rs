@@ -278,20 +278,18 @@ fn bounds_of(table: &mut Table<'_>, figure: &Figure) -> Result<(f64, f64), Probl
     let numbers = values.map(|value| value.map(|value| value.number().map(f64::from)).transpose());
     let [is, within, at_least, at_most] = numbers;
     let (is, within, at_least, at_most) = (is?, within?, at_least?, at_most?);
+    // Where a problem with the bound at a place is.
+    let wrong = |place: usize, what: String| {
+        values[place].map_or_else(|| table.problem(what.clone()), |value| value.problem(what.clone()))
+    };
     let (least, most) = match (is, within, at_least, at_most) {
         (None, None, None, None) if matches!(figure, Figure::Always(_)) => (1.0, 1.0),
         (Some(_), Some(within), ..) if within < 0.0 => {
-            let message = format!("nothing is within {within}");
-            return Err(values[1]
-                .unwrap_or(values[0].expect("it is given"))
-                .problem(message)
-                .expecting("a number from 0"));
+            return Err(wrong(1, format!("nothing is within {within}")).expecting("a number from 0"));
         }
         (Some(is), None, None, None) if !figure.can_be_just(is) => {
-            let problem = values[0]
-                .expect("it is given")
-                .problem(format!("{} is measured, and never just {is}", figure.name()));
-            return Err(problem.expecting("`within` beside it"));
+            let what = format!("{} is measured, and never just {is}", figure.name());
+            return Err(wrong(0, what).expecting("`within` beside it"));
         }
         (Some(is), within, None, None) => {
             let within = within.unwrap_or(0.0);
@@ -305,21 +303,18 @@ fn bounds_of(table: &mut Table<'_>, figure: &Figure) -> Result<(f64, f64), Probl
         (None, None, least, most) => (least.unwrap_or(f64::NEG_INFINITY), most.unwrap_or(f64::INFINITY)),
     };
     let (lowest, highest) = figure.possible();
-    let given = values.into_iter().flatten().next();
+    let given = values.iter().position(Option::is_some).unwrap_or(0);
     let refuse = |what: &str| {
         let name = figure.name();
         let range = match (lowest.is_finite(), highest.is_finite()) {
             (true, true) => format!("a bound between {lowest} and {highest}, which is where {name} is"),
             _ => format!("a bound above {lowest}, below which {name} never is"),
         };
-        given.map_or_else(|| table.problem(what), |value| value.problem(what)).expecting(range)
+        wrong(given, what.to_owned()).expecting(range)
     };
     if least > most {
-        let message = format!("at least {least} and at most {most} is nothing");
-        return Err(values[2]
-            .unwrap_or(values[0].expect("it is given"))
-            .problem(message)
-            .expecting("`at_least` below `at_most`"));
+        let what = format!("at least {least} and at most {most} is nothing");
+        return Err(wrong(2, what).expecting("`at_least` below `at_most`"));
     }
     if most < lowest || least > highest {
         return Err(refuse("this can never hold"));

@@ -337,7 +337,7 @@ mod tests {
             ("at 0 s: knock 3 4", 17..18, "`for`"),
             ("at 0 s: launch 3", 16..17, "two or three numbers"),
             ("at 0 s: launch 3 4 for 2 s", 19..22, "the end of the line"),
-            ("on zone-entered \"the yard: press jump", 36..37, "at the end of the name"),
+            ("on zone-entered \"the yard: press jump", 37..38, "at the end of the name"),
             ("at 0 s: steer left until", 19..24, "the end of the line"),
             ("at 0 s: steer left until x > ", 29..30, "a number"),
         ] {
