@@ -299,7 +299,7 @@ fn off_an_edge<V: Geometry, S: Surroundings<V>>(
 /// A landing slower than this, in m/s, is after a fall of less than a clearance.
 const NO_FALL: f32 = 0.1;
 
-/// Slower up than this, in m/s, nobody rises: it is what rounding leaves under a ceiling.
+/// Slower up than this, in m/s, nobody rises along a ceiling: it is what rounding leaves.
 const NO_RISE: f32 = 1e-5;
 
 /// Whether the last that was met is the end of the ground and landing on it without a
@@ -393,7 +393,8 @@ fn fly<V: Geometry, S: Surroundings<V>>(
             }
             return stand;
         }
-        let at_top = leg.from.height() > NO_RISE && leg.to.height() <= 0.0;
+        let least = if ahead.task.sensed.state.against_ceiling { NO_RISE } else { 0.0 };
+        let at_top = leg.from.height() > least && leg.to.height() <= 0.0;
         if at_top && !traveller.met(ContactKind::Ceiling) {
             incidents.push(Incident::Apex { at: traveller.at });
         }
