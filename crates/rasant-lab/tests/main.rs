@@ -6,6 +6,7 @@ mod docs;
 mod files;
 mod lab;
 mod live;
+mod oracle;
 mod schemas;
 mod scripts;
 mod sheets;

@@ -1,8 +1,9 @@
 //! Airborne: jumps, their heights, times and ways; falls.
 
-use rasant::{Actions, Event, Geometry, Intent, Level};
+use rasant::{Actions, Event, Geometry, Intent, Level, Tuning};
 
-use super::course::{Rider, Sample, Track, floor};
+use super::course::{Rider, Track, floor};
+use super::ground::long_enough;
 use super::{Course, Measured, Subject, kinds};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
@@ -109,15 +110,13 @@ fn landing<V: Geometry>(track: &mut Track<V>, intent: &dyn Fn(f64) -> Intent) ->
 
 /// The exact top of the first rise: how high above the log's start, and when.
 fn top<V: Geometry>(track: &Track<V>) -> Option<(f64, f64)> {
-    let at = track.log.windows(2).position(|pair| pair[0].vy > 0.0 && pair[1].vy <= 0.0)?;
-    let before = &track.log[at];
-    // Over the top at the rate of the tick before.
-    let slope = match at.checked_sub(1).map(|earlier| &track.log[earlier]) {
-        Some(earlier) if earlier.vy > before.vy => (earlier.vy - before.vy) / track.dt,
-        _ => (before.vy - track.log[at + 1].vy) / track.dt,
-    };
-    let rest = (before.vy / slope).min(track.dt);
-    Some((before.y + 0.5 * before.vy * rest - track.log[0].y, before.time + rest))
+    let at = track.log.iter().position(|sample| sample.top.is_some())?;
+    let [_, height] = track.log[at].top?;
+    let before = &track.log[at - 1];
+    // Evenly slower until it: y = v·t/2.
+    let rest = 2.0 * (height - before.y) / before.vy;
+    let rest = if before.vy > 0.0 { rest } else { 0.0 };
+    Some((height - track.log[0].y, before.time + rest.clamp(0.0, track.dt)))
 }
 
 fn full_jump<V: Geometry>(subject: &Subject) -> Measured {
@@ -196,11 +195,10 @@ fn ways<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// A run-up of so many seconds is longer than any body takes to come to its speed, as
-/// a rule.
+/// A run-up of so many seconds is longer than any body takes to come to its speed.
 fn run_up_time(subject: &Subject) -> f64 {
-    const LONG: f64 = 1.5;
-    LONG.max(f64::from(subject.tuning.walk.reach_time) * 3.0)
+    let Tuning { walk, run, .. } = subject.tuning;
+    long_enough(subject, walk.speed.abs().max(run.speed))
 }
 
 /// What [`super::reach`] says.
@@ -263,15 +261,14 @@ fn fall<V: Geometry>(subject: &Subject) -> Measured {
     let rest = Rider::of::<V>(subject).rest;
     let asked = f64::from(subject.tuning.fall.terminal_speed);
     let mut track = Track::<V>::new(subject, Level::builder().build().expect("a few sound pieces"), V::ZERO);
-    let falls = |sample: &Sample<V>| -sample.vy;
     for _ in 0..(120.0 / track.dt) as usize {
-        let before = falls(track.last());
+        let before = track.last().vy;
         track.tick(&rest);
-        if falls(track.last()) <= before {
+        if track.last().vy >= before {
             break;
         }
     }
-    let last = *track.last();
-    let drop = track.moment(falls, falls(&last)).map(|time| -last.y - falls(&last) * (last.time - time));
-    vec![(Some(falls(&last)), Some(asked)), (drop, None)]
+    let fastest = -track.last().vy;
+    let drop = track.moment(|sample| (-sample.y, -sample.vy), fastest).map(|(_, drop)| drop);
+    vec![(Some(fastest), Some(asked)), (drop, None)]
 }

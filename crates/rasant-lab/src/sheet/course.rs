@@ -26,6 +26,8 @@ pub struct Sample<V> {
     /// The velocity along x and up, in m/s.
     pub vx: f64,
     pub vy: f64,
+    /// The exact top of a rise that ended in the tick, along x and up.
+    pub top: Option<[f64; 2]>,
     pub state: State<V>,
 }
 
@@ -51,6 +53,7 @@ impl<V: Geometry> Track<V> {
             y: state.position.height().into(),
             vx: velocity.component(0).into(),
             vy: velocity.height().into(),
+            top: None,
             state,
         });
     }
@@ -65,6 +68,10 @@ impl<V: Geometry> Track<V> {
             y: f64::from(state.position.height()) + f64::from(state.remainder.height()),
             vx: velocity.component(0).into(),
             vy: velocity.height().into(),
+            top: self.body.events().iter().find_map(|event| match event {
+                Event::Apex { position } => Some([position.component(0).into(), position.height().into()]),
+                _ => None,
+            }),
             state,
         });
         self.body.events()
@@ -94,23 +101,27 @@ impl<V: Geometry> Track<V> {
         &self.log[self.log.len() - 1]
     }
 
-    /// The moment at which a quantity that changes evenly came to `goal`, to
-    /// within a tick or better: from where it was one and two ticks before.
-    pub fn moment(&self, of: impl Fn(&Sample<V>) -> f64, goal: f64) -> Option<f64> {
-        let rises = goal > of(&self.log[0]);
+    /// The moment at which a speed that changes evenly comes to `goal`, to stay there or to
+    /// change on evenly until the tick's end, and the way until then. `of` is the way and
+    /// the speed of a sample.
+    pub fn moment(&self, of: impl Fn(&Sample<V>) -> (f64, f64), goal: f64) -> Option<(f64, f64)> {
+        let (start, first) = of(&self.log[0]);
         let slack = 1e-4 * goal.abs().max(1e-2);
         let reached = |sample: &Sample<V>| {
-            let left = goal - of(sample);
-            if rises { left <= slack } else { left >= -slack }
+            let left = goal - of(sample).1;
+            if goal > first { left <= slack } else { left >= -slack }
         };
         let at = self.log.iter().position(reached)?;
-        let Some(before) = at.checked_sub(1).map(|before| &self.log[before]) else { return Some(0.0) };
-        let slope = match at.checked_sub(2).map(|earlier| &self.log[earlier]) {
-            Some(earlier) => (of(before) - of(earlier)) / self.dt,
-            None => (of(&self.log[at]) - of(before)) / self.dt,
-        };
-        let more = (goal - of(before)) / slope;
-        Some(before.time + if more.is_finite() { more.clamp(0.0, self.dt) } else { self.dt })
+        let Some(before) = at.checked_sub(1).map(|before| &self.log[before]) else { return Some((0.0, 0.0)) };
+        let ((from, speed), (to, last)) = (of(before), of(&self.log[at]));
+        // The way of the tick, at half of the speeds of each part; all of it seen from one
+        // that goes at the goal.
+        let [speed_less, last_less] = [speed - goal, last - goal];
+        let way_less = to - from - goal * self.dt;
+        let changes = 0.5 * (speed_less - last_less);
+        let more = if changes.abs() > slack { (way_less - 0.5 * last_less * self.dt) / changes } else { 0.0 };
+        let more = more.clamp(0.0, self.dt);
+        Some((before.time + more, from + 0.5 * (speed + goal) * more - start))
     }
 
     /// Where the body was along x at a moment of the log.

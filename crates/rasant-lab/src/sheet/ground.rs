@@ -1,6 +1,7 @@
 //! On foot: speeds, the times and ways to them, slopes, steps, crests.
 
 use rasant::level::LevelBuilder;
+use rasant::state::FootingKind;
 use rasant::{Actions, Geometry, Intent};
 
 use super::course::{FAR, Rider, Track, blocks, floor};
@@ -50,7 +51,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             kinds: kinds![
                 of "slope";
                 "step-climbed", "m", "The highest step that is walked up.";
-                "drop-followed", "m", "The deepest step that is walked down without leaving the ground.";
+                "drop-followed", "m", "The deepest step that is walked down, slowly, without leaving the ground.";
             ],
             measure: steps::<V>,
         },
@@ -58,7 +59,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
 }
 
 /// Longer than any body takes to come to its speed, in seconds.
-fn long_enough(subject: &Subject, speed: f32) -> f64 {
+pub(super) fn long_enough(subject: &Subject, speed: f32) -> f64 {
     let walk = &subject.tuning.walk;
     let slowest = walk.reach_time.max(walk.stop_time).max(walk.turn_time);
     // Rates are those of the walking speed.
@@ -97,24 +98,15 @@ fn walking<V: Geometry>(subject: &Subject) -> Measured {
 fn speed_up<V: Geometry>(track: &mut Track<V>, ahead: &Intent, enough: f64) -> (f64, Option<(f64, f64)>) {
     track.begin();
     track.run(enough, ahead);
-    let last = *track.last();
-    let top = last.vx;
-    let reached = track.moment(|sample| sample.vx, top).map(|time| {
-        // All that comes after is at the top speed.
-        (time, last.x - track.log[0].x - top * (last.time - time))
-    });
-    (top, reached)
+    let top = track.last().vx;
+    (top, track.moment(|sample| (sample.x, sample.vx), top))
 }
 
 /// The time and way until the body stands, or turns.
 fn come_to_rest<V: Geometry>(track: &mut Track<V>, intent: &Intent, enough: f64) -> Option<(f64, f64)> {
     track.begin();
     track.run(enough, intent);
-    let time = track.moment(|sample| sample.vx, 0.0)?;
-    let at = track.log.iter().position(|sample| sample.vx <= 1e-4 * track.log[0].vx)?;
-    let before = &track.log[at.saturating_sub(1)];
-    // On from the tick before, evenly slower.
-    Some((time, before.x + 0.5 * before.vx * (time - before.time) - track.log[0].x))
+    track.moment(|sample| (sample.x, sample.vx), 0.0)
 }
 
 fn running<V: Geometry>(subject: &Subject) -> Measured {
@@ -150,11 +142,17 @@ fn crouching<V: Geometry>(subject: &Subject) -> Measured {
 /// that is level, and the body's up that leans.
 fn on_slope<V: Geometry>(subject: &Subject, angle: f32) -> Track<V> {
     let up = V::UP * angle.cos() + V::RIGHT * angle.sin();
-    let mut track = Track::<V>::new(subject, floor(subject), V::UP * (2.0 * subject.hull.height()));
+    let mut track = Track::<V>::new(subject, floor(subject), V::UP * (subject.hull.half_width() + 0.05));
     let leaning = track.body.state().with_up(up);
     track.body.restore(leaning);
-    // Down onto it, and no further.
-    track.until(2.0, &Rider::of::<V>(subject).rest, |event| event.name() == "landed");
+    // Down onto it, and no further; if it is too steep to stand on, too.
+    let rest = Rider::of::<V>(subject).rest;
+    for _ in 0..(60.0 / track.dt) as usize {
+        track.tick(&rest);
+        if track.last().state.footing.kind != FootingKind::None {
+            break;
+        }
+    }
     track.begin();
     track
 }
@@ -170,7 +168,7 @@ fn steepest<V: Geometry>(subject: &Subject) -> Measured {
         track.run(0.1, &rider.ahead);
         track.last().state.footing.is_firm() && track.last().x > track.log[0].x
     };
-    vec![(greatest(0.0, 89.0, 0.02, climbs), Some(asked))]
+    vec![(greatest_of(0.0, 86.0, 0.02, climbs), Some(asked))]
 }
 
 fn up_and_down<V: Geometry>(subject: &Subject) -> Measured {
@@ -182,8 +180,8 @@ fn up_and_down<V: Geometry>(subject: &Subject) -> Measured {
     }
     let rider = Rider::of::<V>(subject);
     let speed = subject.tuning.walk.speed.abs();
-    let enough = long_enough(subject, speed);
     let measured = |lean: f32, factor: f32| {
+        let enough = long_enough(subject, speed * factor.max(1.0));
         let mut track = on_slope::<V>(subject, lean * (slope.max_angle - UNDER));
         track.run(enough, &rider.ahead);
         // What a factor asks for is a little more here, short of the steepest.
@@ -197,44 +195,84 @@ fn steps<V: Geometry>(subject: &Subject) -> Measured {
     if !subject.walks::<V>() {
         return Measured::new();
     }
-    let rider = Rider::of::<V>(subject);
     let slope = subject.tuning.slope;
-    let half = subject.hull.half_width();
-    let speed = subject.tuning.walk.speed.abs();
-    // Up to full speed before, and well past the edge after.
-    let before = speed * long_enough(subject, speed) as f32 + half + 0.1;
-    let walked = |level: LevelBuilder<V>| {
-        let mut track = Track::<V>::new(subject, level.build().expect("a few sound pieces"), V::ZERO);
-        let mut firm = true;
-        let past = before + 2.0 * half + 0.2;
-        for _ in 0..(f64::from(past / speed * 1.5) / track.dt) as usize {
-            track.tick(&rider.ahead);
-            firm &= track.last().state.footing.is_firm();
-            if track.last().x > f64::from(past) {
-                break;
-            }
-        }
-        (track.last().x > f64::from(before + half), firm)
-    };
-    let climbs = |height: f64| {
-        let step = ([before, 0.0], [FAR, height as f32]);
-        walked(blocks(&[([-FAR, -1.0], [FAR, 0.0]), step])).0
-    };
-    let follows = |depth: f64| {
-        let depth = depth as f32;
-        let ledge = ([-FAR, -depth - 1.0], [before, 0.0]);
-        walked(blocks(&[([-FAR, -depth - 2.0], [FAR, -depth]), ledge])).1
-    };
-    let most = |asked: f32| f64::from(asked) * 1.5 + 0.05;
     vec![
-        (greatest(0.0, most(slope.step_height), 2e-4, climbs), Some(slope.step_height.into())),
-        (greatest(0.0, most(slope.ground_snap), 2e-4, follows), Some(slope.ground_snap.into())),
+        (
+            greatest(slope.step_height.into(), |height| climbs::<V>(subject, height as f32)),
+            Some(slope.step_height.into()),
+        ),
+        (
+            greatest(slope.ground_snap.into(), |depth| follows::<V>(subject, depth as f32)),
+            Some(slope.ground_snap.into()),
+        ),
     ]
+}
+
+/// Whether a step of some height is walked up, at full speed.
+fn climbs<V: Geometry>(subject: &Subject, height: f32) -> bool {
+    let (half, speed) = (subject.hull.half_width(), subject.tuning.walk.speed.abs());
+    // Up to full speed before, and well past the edge after.
+    let edge = speed * long_enough(subject, speed) as f32 + half + 0.1;
+    let level: LevelBuilder<V> = blocks(&[([-FAR, -1.0], [FAR, 0.0]), ([edge, 0.0], [FAR, height])]);
+    let mut track = Track::new(subject, level.build().expect("a few sound pieces"), V::ZERO);
+    let ahead = Rider::of::<V>(subject).ahead;
+    let past = f64::from(edge + half + 0.05);
+    for _ in 0..(past / f64::from(speed) * 1.5 / track.dt) as usize {
+        track.tick(&ahead);
+        if track.last().x > past {
+            return true;
+        }
+    }
+    false
+}
+
+/// Whether the feet stay on the ground down a step of some depth. Where in a tick a foot
+/// comes past the edge decides how far a quick one rolls over it: a slow one tells what is
+/// so at any rate.
+fn follows<V: Geometry>(subject: &Subject, depth: f32) -> bool {
+    /// How far it goes in a tick, in metres.
+    const SLOWLY: f64 = 1e-3;
+    /// How far it goes until the edge.
+    const BEFORE: f32 = 0.02;
+    let (half, full) = (subject.hull.half_width(), subject.tuning.walk.speed.abs());
+    let speed = full.min((SLOWLY * f64::from(subject.rate)) as f32);
+    let level: LevelBuilder<V> =
+        blocks(&[([-FAR, -depth - 2.0], [FAR, -depth]), ([-FAR, -depth - 1.0], [BEFORE, 0.0])]);
+    let mut track = Track::new(subject, level.build().expect("a few sound pieces"), V::ZERO);
+    let rider = Rider::of::<V>(subject);
+    let ahead = Intent { steer: rider.ahead.steer * (speed / full), ..rider.ahead };
+    let past = f64::from(BEFORE + half + 0.05);
+    for _ in 0..((past / f64::from(speed) * 2.0 + long_enough(subject, speed)) / track.dt) as usize {
+        track.tick(&ahead);
+        if !track.last().state.footing.is_firm() {
+            return false;
+        }
+        if track.last().x > past {
+            return true;
+        }
+    }
+    false
+}
+
+/// The greatest height or depth that `holds`, about one that is asked for, to within a
+/// fifth of a millimetre, if what holds, holds below; nothing if nothing does, nor where
+/// there is no end to it.
+fn greatest(asked: f64, holds: impl Fn(f64) -> bool) -> Option<f64> {
+    /// No end, in metres.
+    const ENDLESS: f64 = 100.0;
+    let mut most = asked + 0.02;
+    while holds(most) {
+        most *= 2.0;
+        if most > ENDLESS {
+            return None;
+        }
+    }
+    greatest_of(0.0, most, 2e-4, holds)
 }
 
 /// The greatest number of a range that `holds`, to within `slack`, if what
 /// holds, holds below; nothing if nothing does.
-pub(super) fn greatest(least: f64, most: f64, slack: f64, holds: impl Fn(f64) -> bool) -> Option<f64> {
+pub(super) fn greatest_of(least: f64, most: f64, slack: f64, holds: impl Fn(f64) -> bool) -> Option<f64> {
     if holds(most) {
         return Some(most);
     }

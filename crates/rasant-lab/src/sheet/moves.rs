@@ -80,7 +80,6 @@ fn wall<V: Geometry>(subject: &Subject) -> Measured {
     let half = subject.hull.half_width() + 2.0 * subject.hull.clearance();
     let level = blocks(&[([half, -FAR], [half + 1.0, FAR])]).build().expect("a few sound pieces");
     let mut track = Track::<V>::new(subject, level, V::ZERO);
-    let start = track.last().x;
     // Until it slides, and then until its speed no longer changes.
     track.run(0.3, &rider.ahead);
     for _ in 0..(10.0 / track.dt) as usize {
@@ -95,15 +94,16 @@ fn wall<V: Geometry>(subject: &Subject) -> Measured {
     track.begin();
     let jumped = knobs.jump_height > 0.0
         && track
-            .tick(&rider.ahead.pressing(Actions::JUMP))
+            .tick(&rider.rest.pressing(Actions::JUMP))
             .iter()
             .any(|event| matches!(event, Event::Jumped { .. }));
     let rises = jumped && track.until(60.0, &rider.rest.holding(Actions::JUMP), is_top);
-    let top = track.log.iter().map(|sample| sample.y).fold(f64::MIN, f64::max) - track.log[0].y;
+    let from = track.log[0];
+    let top = track.last().top.filter(|_| rises);
     vec![
         (speed.map(|it| it.0), speed.map(|it| it.1)),
-        (rises.then_some(top), Some(knobs.jump_height.into())),
-        (rises.then(|| (track.last().x - start).abs()), None),
+        (top.map(|[_, y]| y - from.y), Some(knobs.jump_height.into())),
+        (top.map(|[x, _]| (x - from.x).abs()), None),
     ]
 }
 
