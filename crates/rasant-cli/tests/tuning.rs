@@ -238,6 +238,23 @@ fn figures_asked_for_are_fitted_or_said_to_be_out_of_reach() {
     let done = rasant().args(cannot).assert().code(1);
     let document: Value = serde_json::from_slice(&done.get_output().stdout).unwrap();
     assert_eq!(document["targets"][0]["ending"], "out-of-reach");
+    assert!(document["targets"][0]["nearest"].as_f64().unwrap() > 30.0);
+    // Nothing is written of what missed, unless asked.
+    let cannot = [
+        "fit",
+        "demo:lamplighter",
+        "--target",
+        "slope-climbed=30",
+        "--turn",
+        "jump.height",
+        "--out",
+        "missed.toml",
+    ];
+    let mut missed = rasant();
+    missed.current_dir(folder.path()).args(cannot).assert().code(1);
+    assert!(!folder.path().join("missed.toml").exists());
+    missed.arg("--out-anyway").assert().code(1);
+    assert!(folder.path().join("missed.toml").exists());
 }
 
 #[test]
@@ -291,8 +308,8 @@ fn what_is_wrong_is_said_with_what_was_expected_and_nothing_is_written() {
             "expected FIGURE=NUMBER",
         ),
         (
-            &["fit", "demo:porter", "--target", "jump-height=2", "--turn", "jump.air_count"],
-            "takes whole numbers only",
+            &["fit", "demo:porter", "--target", "jump-height=7mm", "--turn", "jump.height"],
+            "expected FIGURE=NUMBER",
         ),
         (
             &["fit", "demo:porter", "--target", "jump-height=2", "--turn", "jmp.height"],

@@ -1,10 +1,12 @@
 //! Figures asked for, and the knobs that give them.
 //!
-//! What has a closed form is solved: a figure that is a knob's own, and the way
-//! of an even ramp, v·t/2. The rest is searched for with the simplex method of
-//! Nelder and Mead, "A simplex method for function minimization", 1965, over the
-//! knobs that are left; each is searched on a scale of factors about where it
-//! stands, or of steps where it stands at 0.
+//! What has a closed form is tried first: a figure that is a knob's own, and the way of
+//! an even ramp, v·t/2. Where all is reached so, the knobs are solved. Otherwise all of
+//! them are searched for, from there and from elsewhere in their ranges, each on a scale
+//! of factors about where it stands, or of steps where it stands at 0: one knob by
+//! narrowing down, several by M. J. D. Powell's "The BOBYQA algorithm for bound
+//! constrained optimization without derivatives", 2009. Knobs that take whole numbers are
+//! tried one by one. All of it is measured at the sheet's own rate.
 
 use crate::base_tuning;
 use bobyqa::{Bobyqa, Config};
@@ -14,7 +16,7 @@ use serde::Serialize;
 use thiserror::Error as ThisError;
 
 use crate::files::TuningFile;
-use crate::sheet::{SLACK, Sheet, figure_kind, nearest_figure, sheet_of};
+use crate::sheet::{RATE, SLACK, Sheet, figure_kind, nearest_figure, sheet_of};
 
 /// A figure of the sheet, and what it should be.
 #[derive(Clone, Debug, PartialEq)]
@@ -37,9 +39,6 @@ pub enum FitError {
     /// A knob cannot be turned.
     #[error(transparent)]
     Knob(#[from] KnobError),
-    /// A knob takes whole numbers only.
-    #[error("`{0}` takes whole numbers only: vary it instead")]
-    Whole(String),
 }
 
 fn suggestion(near: Option<&str>) -> String {
@@ -56,7 +55,8 @@ impl Target {
         let (name, number) = text.split_once('=').ok_or_else(bad)?;
         let kind = figure_kind(name.trim())
             .ok_or_else(|| FitError::Figure(name.trim().to_owned(), nearest_figure(name.trim())))?;
-        let number = number.trim().trim_end_matches(kind.unit).trim_end();
+        let number = number.trim();
+        let number = number.strip_suffix(kind.unit).unwrap_or(number).trim_end();
         let wanted: f64 = number.parse().map_err(|_| bad())?;
         if wanted.is_finite() { Ok(Self { figure: kind.name, wanted }) } else { Err(bad()) }
     }
@@ -86,6 +86,9 @@ pub struct Reached {
     pub measured: Option<f64>,
     /// How it ended.
     pub ending: Ending,
+    /// Where it is out of reach, the nearest to it that these knobs were found to give,
+    /// nothing else being asked.
+    pub nearest: Option<f64>,
 }
 
 /// How a target ended.
@@ -94,9 +97,9 @@ pub struct Reached {
 pub enum Ending {
     /// Reached, to within [`SLACK`].
     Reached,
-    /// These knobs reach it alone, but not together with the others.
+    /// These knobs reach it alone, but were not found to do so together with the others.
     NotTogether,
-    /// These knobs do not reach it.
+    /// These knobs were not found to reach it, whatever becomes of the others.
     OutOfReach,
 }
 
@@ -150,39 +153,25 @@ const RAMPS: &[(&str, &str)] = &[
     ("walk-turn-distance", "walk.turn_time"),
 ];
 
-/// Ticks a second of the search: a quarter of the sheet's own, which the result
-/// is measured with.
-const RATE: u32 = 240;
-/// Times the search begins anew from the best place.
-const ROUNDS: [f64; 4] = [0.4, 0.8, 0.15, 1.5];
-/// Steps of a round at most.
-const STEPS: usize = 240;
-
 /// Turns the knobs at `free` so that the figures of a tuning are what is wanted.
 ///
 /// # Errors
-/// A [`FitError`] when a knob is not there, or takes whole numbers only.
+/// A [`FitError`] when a knob is not there.
 pub fn fit(file: &TuningFile, dimensions: usize, targets: &[Target], free: &[&str]) -> Result<Fit, FitError> {
     let known = base_tuning();
     let knobs = free.iter().map(|path| known.knob(path)).collect::<Result<Vec<_>, _>>()?;
-    if let Some(whole) = knobs.iter().find(|knob| matches!(knob.unit, Unit::Count | Unit::Switch)) {
-        return Err(FitError::Whole(whole.path.to_owned()));
-    }
-    let (mut found, solved) = solve_and_search(file, dimensions, targets, &knobs);
+    let task = Task { file, dimensions, targets, knobs: &knobs };
+    let Found { file: mut found, solved } = task.best();
     found.title = file.title.clone();
-    let sheet = measured(&found, dimensions, targets, crate::sheet::RATE);
-    let reached = targets.iter().map(|target| Reached {
-        figure: target.figure,
-        unit: figure_kind(target.figure).map_or("", |kind| kind.unit),
-        wanted: target.wanted,
-        measured: sheet.get(target.figure),
-        ending: if is_met(&sheet, target) {
-            Ending::Reached
-        } else if targets.len() > 1 && can_alone(file, dimensions, target, &knobs) {
-            Ending::NotTogether
-        } else {
-            Ending::OutOfReach
-        },
+    let sheet = task.measured(&found);
+    let reached = targets.iter().map(|target| {
+        let measured = sheet.get(target.figure);
+        let unit = figure_kind(target.figure).map_or("", |kind| kind.unit);
+        let (ending, nearest) = match is_met(&sheet, target) {
+            true => (Ending::Reached, None),
+            false => task.alone(target, measured),
+        };
+        Reached { figure: target.figure, unit, wanted: target.wanted, measured, ending, nearest }
     });
     let reached = reached.collect();
     let turned = knobs.iter().map(|knob| Turned {
@@ -199,56 +188,146 @@ fn value(tuning: &Tuning, knob: &Knob) -> f32 {
     tuning.get(knob.path).unwrap_or(knob.default)
 }
 
-/// The tuning found, and the knobs that closed forms gave.
-fn solve_and_search(
-    file: &TuningFile,
+/// A tuning found, and the knobs that closed forms gave.
+struct Found {
+    file: TuningFile,
+    solved: Vec<&'static str>,
+}
+
+/// What is to be reached, and by what.
+#[derive(Clone, Copy)]
+struct Task<'a> {
+    file: &'a TuningFile,
     dimensions: usize,
-    targets: &[Target],
-    knobs: &[&'static Knob],
-) -> (TuningFile, Vec<&'static str>) {
-    let mut found = file.clone();
-    let mut solved: Vec<&'static str> = Vec::new();
-    let mut settle = |found: &mut TuningFile, knob: &'static Knob, value: f64| {
-        if solved.contains(&knob.path) || found.tuning.set(knob.path, value as f32).is_err() {
-            return;
-        }
-        solved.push(knob.path);
-    };
-    let free = |path: &str| knobs.iter().find(|knob| knob.path == path).copied();
-    for Target { figure, wanted } in targets {
-        if let Some(knob) = OWN.iter().find(|own| own.0 == *figure).and_then(|own| free(own.1)) {
-            settle(&mut found, knob, *wanted);
-        }
-    }
-    // The way of a ramp is v·t/2, once the speed is settled.
-    let speed_is_settled = free("walk.speed").is_none() || targets.iter().any(|it| it.figure == "walk-speed");
-    for Target { figure, wanted } in targets.iter().filter(|_| speed_is_settled) {
-        if let Some(knob) = RAMPS.iter().find(|ramp| ramp.0 == *figure).and_then(|ramp| free(ramp.1)) {
-            let speed = f64::from(found.tuning.walk.speed.abs());
-            settle(&mut found, knob, 2.0 * wanted / speed);
-        }
-    }
-    let sheet = measured(&found, dimensions, targets, RATE);
-    if targets.iter().all(|target| is_met(&sheet, target)) {
-        return (found, solved);
-    }
-    let left: Vec<&'static Knob> =
-        knobs.iter().filter(|knob| !solved.contains(&knob.path)).copied().collect();
-    if left.is_empty() {
-        return (found, solved);
-    }
-    (search(found, dimensions, targets, &left), solved)
+    targets: &'a [Target],
+    knobs: &'a [&'static Knob],
 }
 
-/// Whether the knobs reach a target that nothing else is asked beside.
-fn can_alone(file: &TuningFile, dimensions: usize, target: &Target, knobs: &[&'static Knob]) -> bool {
-    let alone = std::slice::from_ref(target);
-    let (found, _) = solve_and_search(file, dimensions, alone, knobs);
-    is_met(&measured(&found, dimensions, alone, crate::sheet::RATE), target)
+impl Task<'_> {
+    fn measured(&self, file: &TuningFile) -> Sheet {
+        let wanted = |name: &str| self.targets.iter().any(|target| target.figure == name);
+        sheet_of(file, self.dimensions, RATE, &|kind| wanted(kind.name))
+    }
+
+    fn is_met_by(&self, file: &TuningFile) -> bool {
+        let sheet = self.measured(file);
+        self.targets.iter().all(|target| is_met(&sheet, target))
+    }
+
+    /// The best tuning that is found: with each set of whole numbers, the nearest first,
+    /// until all is reached.
+    fn best(&self) -> Found {
+        let (whole, real): (Vec<_>, Vec<_>) = self.knobs.iter().partition(|knob| is_whole(knob));
+        let mut best: Option<(f64, Found)> = None;
+        for numbers in sets_of_whole(&whole, self.file) {
+            let mut file = self.file.clone();
+            for (knob, number) in whole.iter().zip(numbers) {
+                // It is within its range.
+                let _ = file.tuning.set(knob.path, number);
+            }
+            let task = Task { file: &file, knobs: &real, ..*self };
+            let found = task.solved_or_searched();
+            if self.is_met_by(&found.file) {
+                return found;
+            }
+            let cost = self.cost_of(&found.file);
+            if best.as_ref().is_none_or(|(least, _)| cost < *least) {
+                best = Some((cost, found));
+            }
+        }
+        best.map_or_else(|| Found { file: self.file.clone(), solved: Vec::new() }, |(_, found)| found)
+    }
+
+    fn solved_or_searched(&self) -> Found {
+        let (file, solved) = self.solved();
+        if self.knobs.is_empty() || self.is_met_by(&file) {
+            return Found { file, solved };
+        }
+        // Those that are left, if they are enough; else a closed form is spoilt by one of
+        // the others, and all are searched for.
+        let left: Vec<&'static Knob> =
+            self.knobs.iter().filter(|knob| !solved.contains(&knob.path)).copied().collect();
+        if !solved.is_empty() && !left.is_empty() {
+            let found = Task { file: &file, knobs: &left, ..*self }.found();
+            if self.is_met_by(&found) {
+                return Found { file: found, solved };
+            }
+        }
+        Found { file: self.found(), solved: Vec::new() }
+    }
+
+    fn found(&self) -> TuningFile {
+        match self.knobs {
+            [knob] => self.narrowed_down(knob),
+            _ => self.searched(&self.solved().0),
+        }
+    }
+
+    /// The tuning with what closed forms give, and the knobs that they do.
+    fn solved(&self) -> (TuningFile, Vec<&'static str>) {
+        let mut found = self.file.clone();
+        let mut solved: Vec<&'static str> = Vec::new();
+        let mut settle = |found: &mut TuningFile, knob: &'static Knob, value: f64| {
+            if solved.contains(&knob.path) || found.tuning.set(knob.path, value as f32).is_err() {
+                return;
+            }
+            solved.push(knob.path);
+        };
+        let free = |path: &str| self.knobs.iter().find(|knob| knob.path == path).copied();
+        for Target { figure, wanted } in self.targets {
+            if let Some(knob) = OWN.iter().find(|own| own.0 == *figure).and_then(|own| free(own.1)) {
+                settle(&mut found, knob, *wanted);
+            }
+        }
+        for Target { figure, wanted } in self.targets {
+            if let Some(knob) = RAMPS.iter().find(|ramp| ramp.0 == *figure).and_then(|ramp| free(ramp.1)) {
+                let speed = f64::from(found.tuning.walk.speed.abs());
+                settle(&mut found, knob, 2.0 * wanted / speed);
+            }
+        }
+        (found, solved)
+    }
+
+    /// Whether the knobs reach a target that nothing else is asked beside, and how near
+    /// they come to it if they do not.
+    fn alone(&self, target: &Target, measured: Option<f64>) -> (Ending, Option<f64>) {
+        let task = Task { targets: std::slice::from_ref(target), ..*self };
+        let sheet = task.measured(&task.best().file);
+        if is_met(&sheet, target) {
+            return (Ending::NotTogether, None);
+        }
+        let all = [measured, sheet.get(target.figure)];
+        let nearest = all.into_iter().flatten().min_by(|a, b| off(*a, target).total_cmp(&off(*b, target)));
+        (Ending::OutOfReach, nearest)
+    }
+
+    fn cost_of(&self, file: &TuningFile) -> f64 {
+        self.cost_from(&self.measured(file))
+    }
 }
 
-fn measured(file: &TuningFile, dimensions: usize, targets: &[Target], rate: u32) -> Sheet {
-    sheet_of(file, dimensions, rate, &|kind| targets.iter().any(|target| target.figure == kind.name))
+fn is_whole(knob: &Knob) -> bool {
+    matches!(knob.unit, Unit::Count | Unit::Switch)
+}
+
+/// Every set of whole numbers, one a knob, those nearest to where the knobs stand first.
+fn sets_of_whole(knobs: &[&'static Knob], file: &TuningFile) -> Vec<Vec<f32>> {
+    /// Sets that are tried at most.
+    const MOST: usize = 256;
+    let mut sets: Vec<Vec<f32>> = vec![Vec::new()];
+    for knob in knobs {
+        let (low, high) = (knob.min as i32, knob.max as i32);
+        let longer = |set: &Vec<f32>| -> Vec<Vec<f32>> {
+            (low..=high).map(|number| [&set[..], &[number as f32]].concat()).collect()
+        };
+        sets = sets.iter().flat_map(longer).collect();
+        let away = |set: &Vec<f32>| -> f32 {
+            set.iter().zip(knobs).map(|(number, knob)| (number - value(&file.tuning, knob)).abs()).sum()
+        };
+        sets.sort_by(|a, b| away(a).total_cmp(&away(b)));
+        sets.truncate(MOST);
+    }
+    sets
 }
 
 fn is_met(sheet: &Sheet, target: &Target) -> bool {
@@ -258,29 +337,6 @@ fn is_met(sheet: &Sheet, target: &Target) -> bool {
 /// How far a figure is off, as a share of what is wanted.
 fn off(measured: f64, target: &Target) -> f64 {
     (measured - target.wanted).abs() / target.wanted.abs().max(0.01)
-}
-
-/// The search for knobs that bring the figures nearest to what is wanted.
-struct Search<'a> {
-    start: &'a TuningFile,
-    dimensions: usize,
-    targets: &'a [Target],
-    knobs: &'a [&'static Knob],
-}
-
-impl Search<'_> {
-    /// The tuning at a point: a number for each knob, 0 being where it stands.
-    fn tuning_at(&self, point: &[f64]) -> TuningFile {
-        let mut file = self.start.clone();
-        for (knob, by) in self.knobs.iter().zip(point) {
-            let stands = f64::from(value(&self.start.tuning, knob));
-            let turned = if stands == 0.0 { step(knob) * by } else { stands * by.clamp(-20.0, 20.0).exp() };
-            let turned = (turned as f32).clamp(knob.min, knob.max);
-            // It is within the range now.
-            let _ = file.tuning.set(knob.path, turned);
-        }
-        file
-    }
 }
 
 /// What one unit of the search is to a knob that stands at 0.
@@ -295,60 +351,194 @@ fn step(knob: &Knob) -> f64 {
     }
 }
 
-impl Search<'_> {
-    fn cost(&self, point: &[f64]) -> f64 {
-        /// What a figure that is missing costs.
-        const MISSING: f64 = 100.0;
-        let sheet = measured(&self.tuning_at(point), self.dimensions, self.targets, RATE);
-        let costs = self.targets.iter().map(|target| match sheet.get(target.figure) {
-            Some(measured) => off(measured, target).powi(2),
-            None => MISSING,
-        });
-        // Of two ways that reach it, the one that turns the knobs less.
-        let turned: f64 = point.iter().map(|by| by * by).sum();
-        costs.sum::<f64>() + 1e-9 * turned
+/// Factors of e that a knob is turned by at most.
+const FURTHEST: f64 = 5.0;
+
+impl Task<'_> {
+    /// The tuning at a point: a number for each knob, 0 being where it stands in `about`.
+    fn at(&self, about: &TuningFile, point: &[f64]) -> TuningFile {
+        let mut file = about.clone();
+        for (knob, by) in self.knobs.iter().zip(point) {
+            let stands = f64::from(value(&about.tuning, knob));
+            // About 0 in ever wider steps.
+            let turned = if stands == 0.0 { step(knob) * by * by.abs() } else { stands * by.exp() };
+            let turned = (turned as f32).clamp(knob.min, knob.max);
+            // It is within the range now.
+            let _ = file.tuning.set(knob.path, turned);
+        }
+        file
     }
 
-    /// How far a knob may be turned, down and up.
-    fn bounds(&self, knob: &Knob) -> (f64, f64) {
-        /// Factors of e that a knob is turned by at most.
-        const FURTHEST: f64 = 20.0;
-        let stands = f64::from(value(&self.start.tuning, knob));
+    /// How far a knob may be turned from where it stands in `about`, down and up.
+    fn bounds(&self, about: &TuningFile, knob: &Knob) -> (f64, f64) {
+        let stands = f64::from(value(&about.tuning, knob));
         let [least, most] = [knob.min, knob.max].map(f64::from);
         if stands == 0.0 {
-            return (least / step(knob), most / step(knob));
+            let [least, most] = [least, most].map(|end| (end.abs() / step(knob)).sqrt().copysign(end));
+            return (least.max(-FURTHEST), most.min(FURTHEST));
         }
         let factor = |end: f64| if end / stands > 0.0 { (end / stands).ln() } else { -FURTHEST };
         let ends = [factor(least), factor(most)].map(|end| end.clamp(-FURTHEST, FURTHEST));
         (ends[0].min(ends[1]), ends[0].max(ends[1]))
     }
+
+    /// The value of one knob that comes nearest: over its range in steps, then narrowed
+    /// down between two of which one gives too little and the other too much, or about
+    /// the nearest.
+    fn narrowed_down(&self, knob: &'static Knob) -> TuningFile {
+        /// Steps over the range.
+        const STEPS: usize = 40;
+        /// Halvings of a step.
+        const HALVINGS: usize = 26;
+        let (low, high) = self.bounds(self.file, knob);
+        let at = |by: f64| self.at(self.file, &[by]);
+        let mut best = self.file.clone();
+        let mut least = self.cost_of(&best);
+        let mut tell = |file: &TuningFile| -> Option<f64> {
+            let sheet = self.measured(file);
+            let cost = self.cost_from(&sheet);
+            if cost < least {
+                (best, least) = (file.clone(), cost);
+            }
+            // Of several targets the first that is not met has a say.
+            let first = self.targets.iter().find(|target| !is_met(&sheet, target))?;
+            sheet.get(first.figure).map(|measured| measured - first.wanted)
+        };
+        let by = |step: usize| low + (high - low) * step as f64 / STEPS as f64;
+        // Out from where it stands: what lies far off is slow to measure.
+        let stands = ((0.0 - low) / (high - low) * STEPS as f64).clamp(0.0, STEPS as f64 - 1.0) as usize;
+        let mut steps: Vec<usize> = (0..STEPS).collect();
+        steps.sort_by_key(|step| step.abs_diff(stands));
+        let mut told = [None; STEPS + 1];
+        for step in steps {
+            for end in [step, step + 1] {
+                told[end] = told[end].or_else(|| Some(tell(&at(by(end)))));
+            }
+            let (Some(Some(from)), Some(Some(to))) = (told[step], told[step + 1]) else { continue };
+            if (from > 0.0) == (to > 0.0) {
+                continue;
+            }
+            let (mut low, mut high) = (by(step), by(step + 1));
+            for _ in 0..HALVINGS {
+                let middle = 0.5 * (low + high);
+                match tell(&at(middle)) {
+                    Some(off) if (off > 0.0) == (from > 0.0) => low = middle,
+                    Some(_) => high = middle,
+                    None => break,
+                }
+            }
+            if tell(&at(low)).is_none() || tell(&at(high)).is_none() {
+                break;
+            }
+        }
+        if self.is_met_by(&best) {
+            return best;
+        }
+        // The ends of the range, further off than factors go.
+        for end in [knob.min, knob.max] {
+            let mut file = self.file.clone();
+            if file.tuning.set(knob.path, end).is_ok() && self.cost_of(&file) < self.cost_of(&best) {
+                best = file;
+            }
+        }
+        best
+    }
+
+    fn cost_from(&self, sheet: &Sheet) -> f64 {
+        /// What a figure that is missing costs.
+        const MISSING: f64 = 100.0;
+        let costs = self.targets.iter().map(|target| match sheet.get(target.figure) {
+            Some(measured) => off(measured, target).powi(2),
+            None => MISSING,
+        });
+        costs.sum()
+    }
+
+    /// Searches for the knobs within their ranges: from what closed forms gave, from where
+    /// they stood, and from the best of many places all over their ranges.
+    fn searched(&self, solved: &TuningFile) -> TuningFile {
+        /// Places that are looked at.
+        const PLACES: u32 = 48;
+        /// Of those, the ones that are begun from.
+        const BEGUN: usize = 4;
+        let bounds: Vec<(f64, f64)> = self.knobs.iter().map(|knob| self.bounds(self.file, knob)).collect();
+        let place = |number: u32| -> TuningFile {
+            let shares = (0..).map(|axis| halton(number, axis));
+            let point: Vec<f64> =
+                bounds.iter().zip(shares).map(|((low, high), share)| low + (high - low) * share).collect();
+            self.at(self.file, &point)
+        };
+        let mut best = (self.cost_of(solved), solved.clone());
+        let mut search = |start: &TuningFile| {
+            let found = self.search_from(start);
+            if found.0 < best.0 {
+                best = found;
+            }
+            best.0 <= REACHED
+        };
+        if search(solved) || search(self.file) {
+            return best.1;
+        }
+        let mut places: Vec<(f64, TuningFile)> =
+            (1..=PLACES).map(place).map(|file| (self.cost_of(&file), file)).collect();
+        places.sort_by(|a, b| a.0.total_cmp(&b.0));
+        for (_, start) in places.iter().take(BEGUN) {
+            if search(start) {
+                break;
+            }
+        }
+        best.1
+    }
+
+    /// The best near a tuning, and its cost.
+    fn search_from(&self, start: &TuningFile) -> (f64, TuningFile) {
+        /// How far it looks at first, each time anew from the best place.
+        const ROUNDS: [f64; 3] = [0.4, 0.1, 1.0];
+        /// Steps of a round at most, a knob.
+        const STEPS: usize = 60;
+        let bounds: Vec<(f64, f64)> = self.knobs.iter().map(|knob| self.bounds(start, knob)).collect();
+        let (lower, upper): (Vec<f64>, Vec<f64>) = bounds.into_iter().unzip();
+        let narrowest = lower.iter().zip(&upper).map(|(low, high)| high - low).fold(f64::INFINITY, f64::min);
+        // Of two ways that reach it, the one that turns the knobs less.
+        let cost = |point: &[f64]| {
+            self.cost_of(&self.at(start, point)) + 1e-9 * point.iter().map(|by| by * by).sum::<f64>()
+        };
+        let mut best = vec![0.0; self.knobs.len()];
+        let mut least = cost(&best);
+        for size in ROUNDS {
+            if least <= REACHED || self.knobs.is_empty() {
+                break;
+            }
+            let size = size.min(0.45 * narrowest);
+            let mut config = Config::new(self.knobs.len());
+            config.rho_begin = size;
+            config.rho_end = size * 1e-7;
+            config.max_fun = STEPS * (1 + self.knobs.len());
+            config.f_target = REACHED;
+            let Ok(mut solver) = Bobyqa::new(self.knobs.len(), config) else { break };
+            let mut point = best.clone();
+            let found = solver.minimize(|point| cost(point), &mut point, &lower, &upper);
+            if found.f < least {
+                (best, least) = (point, found.f);
+            }
+        }
+        (least, self.at(start, &best))
+    }
 }
 
-/// Searches for the knobs within their ranges, by M. J. D. Powell's "The BOBYQA
-/// algorithm for bound constrained optimization without derivatives", 2009.
-fn search(start: TuningFile, dimensions: usize, targets: &[Target], knobs: &[&'static Knob]) -> TuningFile {
-    let search = Search { start: &start, dimensions, targets, knobs };
-    let (lower, upper): (Vec<f64>, Vec<f64>) = knobs.iter().map(|knob| search.bounds(knob)).unzip();
-    let narrowest = lower.iter().zip(&upper).map(|(low, high)| high - low).fold(f64::INFINITY, f64::min);
-    let reached = (0.2 * SLACK).powi(2);
-    let mut best = vec![0.0; knobs.len()];
-    let mut least = search.cost(&best);
-    for size in ROUNDS {
-        let size = size.min(0.45 * narrowest);
-        let mut config = Config::new(knobs.len());
-        config.rho_begin = size;
-        config.rho_end = size * 1e-7;
-        config.max_fun = STEPS;
-        config.f_target = reached;
-        let Ok(mut solver) = Bobyqa::new(knobs.len(), config) else { break };
-        let mut point = best.clone();
-        let found = solver.minimize(|point| search.cost(point), &mut point, &lower, &upper);
-        if found.f < least {
-            (best, least) = (point, found.f);
-        }
-        if least <= reached {
-            break;
-        }
+/// A cost at which every target is reached.
+const REACHED: f64 = (0.2 * SLACK) * (0.2 * SLACK);
+
+/// The number of that place of Halton's sequence on an axis, 0 to 1: J. H. Halton, "On the
+/// efficiency of certain quasi-random sequences of points", 1960.
+fn halton(mut number: u32, axis: usize) -> f64 {
+    const PRIMES: [u32; 8] = [2, 3, 5, 7, 11, 13, 17, 19];
+    let base = PRIMES[axis % PRIMES.len()];
+    let (mut share, mut digit) = (0.0, 1.0 / f64::from(base));
+    while number > 0 {
+        share += f64::from(number % base) * digit;
+        number /= base;
+        digit /= f64::from(base);
     }
-    search.tuning_at(&best)
+    share
 }

@@ -4,6 +4,7 @@ mod common;
 
 mod docs;
 mod files;
+mod fits;
 mod lab;
 mod live;
 mod oracle;

@@ -23,9 +23,12 @@ pub struct Arguments {
     /// The sheet's world: of two dimensions or of three.
     #[arg(long, value_name = "2|3", default_value_t = 2, value_parser = clap::value_parser!(u8).range(2..=3))]
     dimensions: u8,
-    /// Writes the new tuning.
+    /// Writes the new tuning, if all targets are reached.
     #[arg(long, value_name = "FILE")]
     out: Option<PathBuf>,
+    /// Writes it all the same if some are not.
+    #[arg(long, requires = "out")]
+    out_anyway: bool,
     /// Prints one JSON document instead of tables.
     #[arg(long)]
     json: bool,
@@ -51,19 +54,23 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let knobs = arguments.knobs.iter().map(|path| files::knob(path)).collect::<Result<Vec<_>, _>>()?;
     let done = fit(&file, arguments.dimensions.into(), &targets, &knobs).map_err(bad)?;
     let tuning = write_tuning(&done.file);
-    if let Some(path) = &arguments.out {
+    let missed = done.reached.iter().filter(|one| one.ending != Ending::Reached).count();
+    let out = arguments.out.as_ref().filter(|_| missed == 0 || arguments.out_anyway);
+    if let Some(path) = out {
         write_file(path, tuning.as_bytes())?;
     }
     if arguments.json {
         print_json(&Document { targets: &done.reached, knobs: &done.turned, tuning })?;
     } else {
-        let more = match &arguments.out {
-            Some(path) => format!("wrote {}\n", path.display()),
-            None => format!("The new tuning:\n\n{tuning}"),
+        let more = match (out, &arguments.out) {
+            (Some(path), _) => format!("wrote {}\n", path.display()),
+            (None, Some(path)) => {
+                format!("nothing is written to {}: `--out-anyway` would\n", path.display())
+            }
+            (None, None) => format!("The new tuning:\n\n{tuning}"),
         };
         print_text(&format!("{}\n{more}", in_words(&file.title, &done)))?;
     }
-    let missed = done.reached.iter().filter(|one| one.ending != Ending::Reached).count();
     match missed {
         0 => Ok(()),
         _ => Err(Failure::Unmet(format!("{missed} of {} targets are not reached", done.reached.len()))),
@@ -72,14 +79,17 @@ pub fn main(arguments: &Arguments) -> Outcome {
 
 fn in_words(title: &str, done: &Fit) -> String {
     let mut figures = Grid::new(["figure", "wanted", "reached", ""], [1, 2]);
-    for Reached { figure, unit, wanted, measured, ending } in &done.reached {
+    for Reached { figure, unit, wanted, measured, ending, nearest } in &done.reached {
         let reached = measured.map_or("no such figure".to_owned(), |it| number(it, unit));
         let ending = match ending {
-            Ending::Reached => "",
-            Ending::NotTogether => "reached alone, but not together with the others",
-            Ending::OutOfReach => "out of reach of these knobs",
+            Ending::Reached => String::new(),
+            Ending::NotTogether => "reached alone, but not together with the others".to_owned(),
+            Ending::OutOfReach => match nearest {
+                Some(nearest) => format!("out of reach: {} is the nearest found", number(*nearest, unit)),
+                None => "out of reach: these knobs give no such figure".to_owned(),
+            },
         };
-        figures.add([(*figure).to_owned(), number(*wanted, unit), reached, ending.to_owned()]);
+        figures.add([(*figure).to_owned(), number(*wanted, unit), reached, ending]);
     }
     let mut knobs = Grid::new(["knob", "was", "is", ""], [1, 2]);
     for Turned { knob, unit, before, after, solved } in &done.turned {

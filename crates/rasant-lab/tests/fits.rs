@@ -1,0 +1,118 @@
+//! What some tuning has, the knobs that make it so are turned to.
+
+use rasant::Tuning;
+use rasant::tuning::{KNOBS, Unit};
+use rasant_lab::files::TuningFile;
+use rasant_lab::fit::{Ending, Fit, Reached, Target, fit};
+use rasant_lab::sheet::{RATE, Sheet, sheet};
+
+/// A tuning with every move on.
+fn able() -> TuningFile {
+    let mut tuning = Tuning::default();
+    for (path, value) in [
+        ("dash.charges", 1.0),
+        ("roll.action", 1.0),
+        ("slam.action", 2.0),
+        ("ledge.reach", 0.3),
+        ("glide.fall_speed", 1.5),
+        ("wall.slide_speed", 2.0),
+        ("wall.jump_height", 1.5),
+        ("jump.air_count", 2.0),
+        ("fall.apex_speed", 1.5),
+        ("fall.apex_gravity", 0.6),
+    ] {
+        tuning.set(path, value).unwrap();
+    }
+    TuningFile { tuning, ..TuningFile::default() }
+}
+
+fn turned(file: &TuningFile, changes: &[(&str, f32)]) -> TuningFile {
+    let mut file = file.clone();
+    for (path, value) in changes {
+        file.tuning.set(path, *value).unwrap();
+    }
+    file
+}
+
+/// The figures that differ between two sheets by more than a twentieth.
+fn moved(from: &Sheet, to: &Sheet) -> Vec<Target> {
+    let readings = to.readings.iter().filter(|reading| !reading.name.ends_with("-delay"));
+    readings
+        .filter(|reading| {
+            let before = from.get(reading.name);
+            before.is_none_or(|before| (reading.measured - before).abs() > 0.05 * before.abs().max(0.02))
+        })
+        .map(|reading| Target { figure: reading.name, wanted: reading.measured })
+        .collect()
+}
+
+fn missed(done: &Fit) -> Vec<String> {
+    let missed = done.reached.iter().filter(|one| one.ending != Ending::Reached);
+    missed.map(|one| format!("{} is {:?} of {}", one.figure, one.measured, one.wanted)).collect()
+}
+
+#[test]
+fn what_one_knob_did_is_found_again() {
+    let base = able();
+    let before = sheet(&base, 2, RATE);
+    let (mut wrong, mut problems) = (Vec::new(), 0);
+    for knob in KNOBS.iter().filter(|knob| !matches!(knob.unit, Unit::Count | Unit::Switch)) {
+        let stands = base.tuning.get(knob.path).unwrap();
+        let value = if stands == 0.0 { 0.07 * knob.max.min(10.0) } else { 1.37 * stands };
+        let other = turned(&base, &[(knob.path, value.clamp(knob.min, knob.max))]);
+        let all = moved(&before, &sheet(&other, 2, RATE));
+        // The last that it moves: all of them take minutes, and are found as well.
+        for target in all.last() {
+            problems += 1;
+            let done = fit(&base, 2, std::slice::from_ref(target), &[knob.path]).unwrap();
+            wrong.extend(missed(&done).into_iter().map(|what| format!("{}: {what}", knob.path)));
+        }
+    }
+    assert!(wrong.is_empty(), "{} of {problems}:\n{}", wrong.len(), wrong.join("\n"));
+    assert!(problems > 30, "{problems}");
+}
+
+#[test]
+fn what_several_knobs_did_together_is_found_again() {
+    let base = able();
+    let problems: [(&[(&str, f32)], &[&str]); 9] = [
+        // The way of a ramp, whose speed another target settles, and one that none does.
+        (&[("walk.speed", 5.5), ("walk.stop_time", 0.2)], &["walk-speed", "walk-stop-distance"]),
+        (&[("walk.speed", 5.5), ("walk.reach_time", 0.2)], &["walk-reach-distance", "walk-reach-time"]),
+        // Closed forms that another knob spoils.
+        (&[("jump.take_off_speed", 9.0), ("jump.height", 1.5)], &["jump-height"]),
+        (&[("jump.gravity", 30.0), ("jump.height", 2.5)], &["jump-height", "jump-rise-time"]),
+        (&[("fall.apex_gravity", 0.4), ("jump.rise_time", 0.45)], &["jump-rise-time", "jump-air-time"]),
+        (&[("fall.gravity", 1.8), ("fall.terminal_speed", 12.0)], &["jump-fall-time", "terminal-speed"]),
+        // Nothing of what was.
+        (&[("walk.stop_time", 0.0), ("walk.reach_time", 0.0)], &["walk-stop-time", "walk-reach-time"]),
+        // Whole numbers, by themselves and beside others.
+        (&[("jump.air_count", 3.0)], &["all-jumps-height"]),
+        (&[("jump.air_count", 1.0), ("jump.air_height", 2.0)], &["all-jumps-height", "air-jump-1-height"]),
+    ];
+    for (changes, figures) in problems {
+        let there = sheet(&turned(&base, changes), 2, RATE);
+        let targets: Vec<Target> =
+            figures.iter().map(|figure| Target { figure, wanted: there.get(figure).unwrap() }).collect();
+        let knobs: Vec<&str> = changes.iter().map(|(path, _)| *path).collect();
+        let done = fit(&base, 2, &targets, &knobs).unwrap();
+        assert!(missed(&done).is_empty(), "{knobs:?}: {:?}", missed(&done));
+    }
+}
+
+#[test]
+fn what_is_out_of_reach_is_said_with_the_nearest_that_there_is() {
+    let base = able();
+    let target = |figure: &'static str, wanted: f64| Target { figure, wanted };
+    let done = fit(&base, 2, &[target("wall-slide-speed", 40.0)], &["wall.slide_speed"]).unwrap();
+    let [Reached { ending: Ending::OutOfReach, nearest: Some(nearest), .. }] = done.reached[..] else {
+        panic!("{:?}", done.reached)
+    };
+    let terminal = f64::from(base.tuning.fall.terminal_speed);
+    assert!((nearest - terminal).abs() < 0.01, "{nearest}: a fall is no faster than {terminal}");
+    // Each by itself, not both.
+    let both = [target("walk-stop-time", 0.1), target("walk-stop-distance", 3.0)];
+    let done = fit(&base, 2, &both, &["walk.stop_time"]).unwrap();
+    assert!(done.reached.iter().any(|one| one.ending == Ending::NotTogether), "{:?}", done.reached);
+    assert!(done.reached.iter().all(|one| one.ending != Ending::OutOfReach), "{:?}", done.reached);
+}
