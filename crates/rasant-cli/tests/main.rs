@@ -1,5 +1,6 @@
 //! The tool, run as its users run it, as one program.
 
 mod commands;
+mod documents;
 mod page;
 mod tuning;

@@ -168,9 +168,9 @@ fn a_knob_is_varied_and_the_figures_answer() {
 #[test]
 fn a_trial_at_many_rates_says_what_parts_them() {
     let document = json(&["rates", "demo:first-roof", "--json"]);
-    assert_eq!(document["fine"], 240);
+    assert_eq!(document["fine"], 480);
     for row in document["rows"].as_array().unwrap() {
-        assert!(row["all"]["end_m"].as_f64().unwrap() < 0.002, "it ends at a wall: {row}");
+        assert!(row["all"]["path_m"].as_f64().unwrap() < 0.3, "{row}");
         let highest = row["by_motion"]["highest_m"].as_f64().unwrap();
         assert!(highest < 0.005, "heights do not depend on the rate: {row}");
         assert!(row["all"]["events_s"].as_f64().unwrap() < 0.07, "{row}");

@@ -482,13 +482,14 @@ impl<V: Geometry> Attempt<V> {
         self.stretch = None;
         self.go_to(0);
         let rate = self.rate();
-        let row =
-            |attempt: &Self, intent| run::row(&attempt.body, attempt.tick, rate, &intent, &attempt.file);
-        let mut rows = vec![row(&self, Intent::default())];
+        let row = |attempt: &Self, intent, before: Option<&crate::Row>| {
+            run::row(&attempt.body, (attempt.tick, rate), &intent, before, &attempt.file)
+        };
+        let mut rows = vec![row(&self, Intent::default(), None)];
         while self.tick < ticks {
             let intent = self.tape.at(self.tick);
             self.step(intent);
-            rows.push(row(&self, intent));
+            rows.push(row(&self, intent, rows.last()));
         }
         let trace = Trace { dimensions: V::DIMENSION, rate, rows };
         Path {

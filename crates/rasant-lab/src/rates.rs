@@ -65,6 +65,10 @@ pub struct RateRow {
 /// How far two runs part.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
 pub struct Apart {
+    /// Between the two at one moment, at most, in metres.
+    pub path_m: f32,
+    /// When they are so far apart, in seconds.
+    pub path_at_s: f64,
     /// Between their ends, in metres.
     pub end_m: f32,
     /// Between their greatest heights, in metres.
@@ -99,9 +103,10 @@ pub fn rates(trial: &Trial, rates: &[u32]) -> Result<Rates, RatesError> {
     Ok(Rates { title: trial.title.clone(), fine, rows: rows.collect() })
 }
 
-/// The least multiple of all rates that is fine.
+/// The least multiple of all rates that is fine, and finer than each: none is held against
+/// itself.
 fn fine_rate(rates: &[u32]) -> Result<u32, RatesError> {
-    let fits = |fine: &u32| rates.iter().all(|rate| fine.is_multiple_of(*rate));
+    let fits = |fine: &u32| rates.iter().all(|rate| fine.is_multiple_of(*rate) && fine > rate);
     (FINE..=FINEST).find(fits).ok_or(RatesError::Multiple)
 }
 
@@ -110,23 +115,49 @@ fn apart(a: &Run, b: &Run) -> Apart {
     let (ours, theirs): (Vec<_>, Vec<_>) = (telling(&a.trace).collect(), telling(&b.trace).collect());
     let same = ours.len() == theirs.len() && ours.iter().zip(&theirs).all(|(a, b)| what(a.1) == what(b.1));
     let most = ours.iter().zip(&theirs).map(|(a, b)| (a.0.time - b.0.time).abs()).fold(0.0, f64::max);
+    let (path_m, path_at_s) = furthest(a, b);
     Apart {
+        path_m,
+        path_at_s,
         end_m: distance(end(a), end(b)),
         highest_m: (a.summary.highest_m - b.summary.highest_m).abs(),
         events_s: same.then_some(most),
     }
 }
 
-impl RateRow {
-    /// Nearer than this at the end, in metres, is the same.
+/// How far two runs are apart at most, at the ticks that both have, and when.
+fn furthest(a: &Run, b: &Run) -> (f32, f64) {
+    let (coarse, fine) = if a.trace.rate <= b.trace.rate { (a, b) } else { (b, a) };
+    let ratio = (fine.trace.rate / coarse.trace.rate) as usize;
+    let pairs = coarse.trace.rows.iter().zip(fine.trace.rows.iter().step_by(ratio));
+    pairs.fold((0.0, 0.0), |(most, at), (row, other)| {
+        let apart = distance(row.position, other.position);
+        if apart > most { (apart, row.time) } else { (most, at) }
+    })
+}
+
+impl Apart {
+    /// Nearer than this, in metres, is the same.
     const SAME: f32 = 1e-3;
 
+    /// Whether it is the same way to the millimetre, and the same is told to within a tick
+    /// at a rate: an event is told by the tick that it is in.
+    #[must_use]
+    pub fn is_same(&self, rate: u32) -> bool {
+        let tick = 1.01 / f64::from(rate);
+        self.path_m < Self::SAME && self.events_s.is_some_and(|apart| apart <= tick)
+    }
+}
+
+impl RateRow {
     /// What the difference comes of, in words.
     #[must_use]
     pub fn verdict(&self) -> &'static str {
-        let (inputs, motion) = (self.by_inputs.end_m, self.by_motion.end_m);
-        if self.all.end_m < Self::SAME && motion < Self::SAME {
+        let (inputs, motion) = (self.by_inputs.path_m, self.by_motion.path_m);
+        if self.all.is_same(self.rate) {
             "the same"
+        } else if self.by_motion.is_same(self.rate) {
+            "when inputs are seen"
         } else if motion < 0.1 * inputs {
             "when inputs are seen"
         } else if inputs < 0.1 * motion {

@@ -2,7 +2,7 @@
 
 use rasant::contact::Patch;
 use rasant::space::Bounds;
-use rasant::state::Name;
+use rasant::state::{Departure, Name};
 use rasant::{Controller, Event, Geometry, Intent, Level, SurfaceId, Tape, ZoneId};
 use serde::Serialize;
 
@@ -112,7 +112,7 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
     let mut player = Player::new(script, rate).every(ticks_an_input);
     let mut rows = Vec::with_capacity(ticks + 1);
     let mut intents = Vec::with_capacity(ticks);
-    rows.push(row(&body, 0, rate, &Intent::default(), file));
+    rows.push(row(&body, (0, rate), &Intent::default(), None, file));
     for tick in 0..ticks {
         let Played { intent, host } = player.tick(&rows[tick]);
         let intent = recorded.map_or(intent, |tape| tape.at(tick));
@@ -121,7 +121,7 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
         }
         level.advance(dt);
         body.tick(&intent, &level, dt);
-        rows.push(row(&body, tick + 1, rate, &intent, file));
+        rows.push(row(&body, (tick + 1, rate), &intent, rows.last(), file));
         intents.push(intent);
         if measures_depth {
             deepest = deepest.max(depth(&body, &level));
@@ -153,15 +153,18 @@ fn depth<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
     patch.overlap(V::ZERO, |tag| tag.one_way).map_or(0.0, |overlap| (-overlap.distance).max(0.0))
 }
 
+/// The row of a body after a tick, `before` being the one before it.
 pub(crate) fn row<V: Geometry>(
     body: &Controller<V>,
-    tick: usize,
-    rate: u32,
+    (tick, rate): (usize, u32),
     intent: &Intent,
+    before: Option<&Row>,
     file: &LevelFile<V>,
 ) -> Row {
     let state = body.state();
     let position = state.position.to_array();
+    // Feet leave the ground by a jump as its tick begins.
+    let took_off_at = before.map_or(position, |row| row.position);
     let steer = intent.safe_steer();
     Row {
         tick,
@@ -182,16 +185,21 @@ pub(crate) fn row<V: Geometry>(
         facing: state.facing.to_array(),
         steer: [steer.x, steer.y],
         held: intent.held,
-        events: body.events().iter().map(|event| event_row(event, position, file)).collect(),
+        events: body.events().iter().map(|event| event_row(event, (took_off_at, position), file)).collect(),
     }
 }
 
-fn event_row<V: Geometry>(event: &Event<V>, at: [f32; 3], file: &LevelFile<V>) -> EventRow {
+fn event_row<V: Geometry>(
+    event: &Event<V>,
+    (took_off_at, at): ([f32; 3], [f32; 3]),
+    file: &LevelFile<V>,
+) -> EventRow {
     let on =
         |surface: &SurfaceId| file.looks.get(usize::from(surface.0)).map(|look| format!("on {}", look.name));
     let zone_name = |zone: &ZoneId| file.zones.get(usize::from(zone.0)).cloned();
     let (position, speed, detail) = match event {
-        Event::Jumped { kind } => (at, None, Some(kind.to_string())),
+        Event::Jumped { kind } => (took_off_at, None, Some(kind.to_string())),
+        Event::LeftGround { by: by @ Departure::Jump } => (took_off_at, None, Some(by.to_string())),
         Event::LeftGround { by } => (at, None, Some(by.to_string())),
         Event::Apex { position } => (position.to_array(), None, None),
         Event::Landed { speed, surface, .. } => (at, Some(*speed), on(surface)),

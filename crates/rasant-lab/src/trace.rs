@@ -22,11 +22,12 @@ pub struct Trace {
 pub struct Row {
     /// Which tick; 0 is the start.
     pub tick: usize,
-    /// Seconds from the start.
+    /// Seconds from the start, as the tick ends.
     pub time: f64,
     /// The middle of the underside, in metres.
     pub position: [f32; 3],
-    /// In m/s.
+    /// In m/s, as the tick ends. Steps, pushes out of walls and what is put elsewhere are in
+    /// the position alone.
     pub velocity: [f32; 3],
     /// Along the ground or, airborne, across up, in m/s.
     pub speed: f32,
@@ -70,7 +71,8 @@ pub struct Row {
 pub struct EventRow {
     /// The event's name.
     pub name: &'static str,
-    /// Where the body was, in metres.
+    /// Where it happened, in metres: a jump where it took off, a top at the top, all else
+    /// where the body is as the tick ends.
     pub position: [f32; 3],
     /// The speed that goes with it, in m/s.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -98,6 +100,22 @@ impl EventRow {
                 self.name == own && (detail == asked || part == Some(asked))
             }
         }
+    }
+}
+
+impl EventRow {
+    /// All of it as text: its name, its detail, and its numbers by their names in SI units,
+    /// as in `landed on tiles speed=5.6 x=3.01 y=1`.
+    #[must_use]
+    pub fn in_words(&self, dimensions: usize) -> String {
+        let mut words = vec![self.name.to_owned()];
+        words.extend(self.detail.clone());
+        words.extend(self.speed.map(|speed| format!("speed={speed}")));
+        words.extend(self.seconds.map(|seconds| format!("seconds={seconds}")));
+        words.extend(
+            AXES.iter().zip(&self.position).take(dimensions).map(|(axis, part)| format!("{axis}={part}")),
+        );
+        words.join(" ")
     }
 }
 
@@ -170,8 +188,9 @@ impl Trace {
             fields.extend(row.steer.iter().map(f32::to_string));
             let held: Vec<String> = row.held.each().filter_map(Actions::name).collect();
             fields.push(held.join(" "));
-            let events: Vec<&str> = row.events.iter().map(|event| event.name).collect();
-            fields.push(events.join(" "));
+            let events: Vec<String> =
+                row.events.iter().map(|event| event.in_words(self.dimensions)).collect();
+            fields.push(events.join("; "));
             csv.write_record(&fields)?;
         }
         csv.flush()

@@ -1,34 +1,54 @@
 //! The documents agree with the types.
 
 use rasant::tuning::KNOBS;
+use rasant_lab::expect::MEASURES;
+use rasant_lab::sheet::figure_kinds;
 
 /// Set to rewrite the table instead of comparing it.
 const BLESS: &str = "RASANT_BLESS";
 
-#[test]
-fn the_table_of_knobs_in_the_documents_is_that_of_the_types() {
-    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/files.md");
-    let text = std::fs::read_to_string(path).unwrap();
-    let head = "| knob | unit | range | default | meaning |\n| --- | --- | --- | --- | --- |\n";
+/// Holds a table of a document, under its first two lines, against the rows that it must have.
+fn holds_the_table(document: &str, head: &str, rows: &str) {
+    let path = format!("{}/../../docs/{document}", env!("CARGO_MANIFEST_DIR"));
+    let text = std::fs::read_to_string(&path).unwrap();
     let start = text.find(head).expect("the document has the table") + head.len();
-    let end = start + text[start..].find("\n\n").expect("the table ends") + 1;
-    let table: String = KNOBS
-        .iter()
-        .map(|knob| {
-            let unit = if knob.unit.sign().is_empty() { "-" } else { knob.unit.sign() };
-            format!(
-                "| `{}` | {unit} | {} to {} | {} | {} |\n",
-                knob.path,
-                knob.min,
-                knob.max,
-                knob.default,
-                knob.meaning.trim()
-            )
-        })
-        .collect();
+    let end = start + text[start - 1..].find("\n\n").expect("the table ends");
     if std::env::var_os(BLESS).is_some() {
-        std::fs::write(path, format!("{}{table}{}", &text[..start], &text[end..])).unwrap();
+        std::fs::write(path, format!("{}{rows}{}", &text[..start], &text[end..])).unwrap();
     } else {
-        assert_eq!(&text[start..end], table, "run the tests with {BLESS}=1 to rewrite the table");
+        assert_eq!(&text[start..end], rows, "run the tests with {BLESS}=1 to rewrite the table");
     }
+}
+
+fn sign(unit: &str) -> &str {
+    if unit.is_empty() { "-" } else { unit }
+}
+
+#[test]
+fn the_tables_in_the_documents_are_those_of_the_types() {
+    let knob = |knob: &rasant::tuning::Knob| {
+        let (unit, meaning) = (sign(knob.unit.sign()), knob.meaning.trim());
+        format!(
+            "| `{}` | {unit} | {} to {} | {} | {meaning} |\n",
+            knob.path, knob.min, knob.max, knob.default
+        )
+    };
+    holds_the_table(
+        "files.md",
+        "| knob | unit | range | default | meaning |\n| --- | --- | --- | --- | --- |\n",
+        &KNOBS.iter().map(knob).collect::<String>(),
+    );
+    let row = |name: &str, unit: &str, meaning: &str| format!("| `{name}` | {} | {meaning} |\n", sign(unit));
+    let measures = MEASURES.iter().map(|it| row(it.name, it.unit, it.meaning));
+    holds_the_table(
+        "traces.md",
+        "| figure of a run | unit | what |\n| --- | --- | --- |\n",
+        &measures.collect::<String>(),
+    );
+    let figures = figure_kinds().map(|it| row(it.name, it.unit, it.meaning));
+    holds_the_table(
+        "traces.md",
+        "| figure of the sheet | unit | what |\n| --- | --- | --- |\n",
+        &figures.collect::<String>(),
+    );
 }

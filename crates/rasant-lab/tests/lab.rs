@@ -102,7 +102,7 @@ fn what_rates_part_is_told_apart_by_inputs_and_motion() {
     let text = "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 3\nscript = '''\n\
         at 0.02 s: steer right for 1.01 s\nat 0.51 s: press jump\n'''\n";
     let done = rates(&read(LEVEL, TUNING, text).unwrap(), &[24, 30, 60, 120, 240]).unwrap();
-    assert_eq!(done.fine, 240);
+    assert_eq!(done.fine, 480);
     for row in &done.rows {
         let longest = 4.0 / row.rate as f32;
         assert!(row.by_inputs.end_m <= 2.0 * longest, "{row:?}");
@@ -112,8 +112,19 @@ fn what_rates_part_is_told_apart_by_inputs_and_motion() {
         assert!(row.all.end_m <= row.by_inputs.end_m + row.by_motion.end_m + 1e-4, "{row:?}");
     }
     assert!(done.rows[0].by_inputs.end_m > done.rows[0].by_motion.end_m, "{:?}", done.rows[0]);
-    assert_eq!(done.rows[4].all.end_m, 0.0);
-    assert_eq!(done.rows[4].verdict(), "the same");
+    // A jump in place whose press is as long as two ticks of 24: it ends where it began at any
+    // rate, and is not the same for that.
+    let tap = "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 3\nscript = '''\n\
+        at 0.51 s: press jump for 0.09 s\n'''\n";
+    let done = rates(&read(LEVEL, "[jump]\ncut_gravity = 6\n", tap).unwrap(), &[24, 480]).unwrap();
+    let [coarse, fine] = &done.rows[..] else { panic!("{:?}", done.rows) };
+    assert!(coarse.all.end_m < 1e-3 && done.fine == 960, "{coarse:?}");
+    assert!(coarse.all.path_m > 0.05 && coarse.all.path_at_s > 0.5, "{coarse:?}");
+    assert_eq!(
+        (coarse.verdict(), fine.verdict()),
+        ("when inputs are seen", "the same"),
+        "{coarse:?} {fine:?}"
+    );
 }
 
 prop_compose! {

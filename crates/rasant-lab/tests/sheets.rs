@@ -222,6 +222,38 @@ fn a_knob_that_another_one_spoils_is_marked() {
     assert!(!reading.parts && reading.asked.is_some(), "its height it keeps: {reading:?}");
     let slow = sheet_of(&with(&[("walk.reach_time", 10.0)]), 2, 60, &|kind| kind.name == "walk-speed");
     assert!(!slow.readings[0].parts);
+    let parts = |file: &TuningFile, figure: &str| {
+        let sheet = sheet_of(file, 2, RATE, &|kind| kind.name == figure);
+        let reading = sheet.readings.iter().find(|reading| reading.name == figure).unwrap();
+        (reading.parts, reading.measured)
+    };
+    // No wall slide is faster than a fall; a round foot goes up what no step is; and a step
+    // far above what was asked is not what a search stops at.
+    let braked = with(&[("wall.slide_speed", 5.0), ("fall.terminal_speed", 3.0)]);
+    assert_eq!(parts(&braked, "wall-slide-speed"), (true, 3.0));
+    let flat = with(&[("slope.step_height", 0.0)]);
+    let (is_marked, climbed) = parts(&flat, "step-climbed");
+    assert!(is_marked && climbed > 0.09, "{climbed}");
+}
+
+#[test]
+fn what_takes_no_time_is_measured_to_take_none() {
+    let at_once = with(&[("walk.reach_time", 0.0), ("walk.stop_time", 0.0), ("walk.turn_time", 0.0)]);
+    let sheet = sheet(&at_once, 2, RATE);
+    for reading in sheet
+        .readings
+        .iter()
+        .filter(|reading| reading.name.starts_with("walk-") || reading.name.starts_with("run-"))
+    {
+        let is_speed = reading.name.ends_with("speed");
+        assert!(is_speed || reading.measured.abs() < 1e-6, "{reading:?}");
+        assert!(!reading.parts, "{reading:?}");
+    }
+    // A run of nearly three times the walk takes as long to come to: it has, before it jumps.
+    let fast = with(&[("run.speed", 12.0), ("walk.reach_time", 0.6)]);
+    let sheet = sheet_of(&fast, 2, RATE, &|kind| kind.name.contains("jump"));
+    let (way, time) = (sheet.get("running-jump-distance").unwrap(), sheet.get("jump-air-time").unwrap());
+    assert!((way - 12.0 * time).abs() < 0.03, "{way} m in {time} s");
 }
 
 #[test]

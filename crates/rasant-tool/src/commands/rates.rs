@@ -26,26 +26,26 @@ pub fn main(arguments: &Arguments) -> Outcome {
 }
 
 fn in_words(done: &Rates) -> String {
-    let header =
-        ["ticks/s", "ends at", "highest", "end off by", "by inputs", "by motion", "events off by", "it is"];
+    let header = ["ticks/s", "highest", "apart by", "at", "by inputs", "by motion", "events off by", "it is"];
     let mut table = Grid::new(header, 0..7);
     for row in &done.rows {
-        let end: Vec<String> = row.end_m.iter().map(|part| format!("{part:.3}")).collect();
         table.add([
             row.rate.to_string(),
-            format!("{} m", end.join(", ")),
             format!("{:.3} m", row.highest_m),
-            metres(row.all.end_m),
-            metres(row.by_inputs.end_m),
-            metres(row.by_motion.end_m),
+            metres(row.all.path_m),
+            format!("{:.2} s", row.all.path_at_s),
+            metres(row.by_inputs.path_m),
+            metres(row.by_motion.path_m),
             events(&row.all),
             row.verdict().to_owned(),
         ]);
     }
     format!(
         "{}  (each held against {} ticks/s)\n\n{}\n\n\
+         apart by: how far from that way it is at most, at one moment, and when\n\
          by inputs: what changes at {} ticks/s when inputs are seen as rarely as at that rate\n\
-         by motion: what is left when inputs are seen at the same instants\n",
+         by motion: what is left when inputs are seen at the same instants\n\
+         the same: apart by less than a millimetre, and told the same to within a tick\n",
         done.title,
         done.fine,
         table.text(),

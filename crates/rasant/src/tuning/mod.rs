@@ -87,7 +87,8 @@ knobs! {
         /// The take-off speed given as such, in place of the height; 0 to use that.
         take_off_speed: "jump.take_off_speed", MetresPerSecond, 0.0, 0.0..1000.0;
         /// How many times heavier gravity is for the rest of a rise once jump is
-        /// let go: 1 lets every jump reach its height.
+        /// let go: 1 lets every jump reach its height, but for lighter gravity round
+        /// the top, which is for who holds jump.
         cut_gravity: "jump.cut_gravity", Factor, 1.0, 1.0..50.0;
         /// Coyote time: how long after walking off an edge a jump still takes off.
         coyote_time: "jump.coyote_time", Seconds, 0.08, 0.0..2.0;
@@ -120,8 +121,9 @@ knobs! {
         terminal_speed: "fall.terminal_speed", MetresPerSecond, 25.0, 0.1..1000.0;
         /// Slower than this up or down, gravity is that of the top; 0 for none.
         apex_speed: "fall.apex_speed", MetresPerSecond, 0.0, 0.0..100.0;
-        /// Gravity round the top, as a factor on that of the rise. A jump still
-        /// rises to its height: its take-off is slower for it.
+        /// Gravity round the top, as a factor on that of the rise: on the way up while
+        /// jump is held, on the way down always. A jump still rises to its height: its
+        /// take-off is slower for it.
         apex_gravity: "fall.apex_gravity", Factor, 1.0, 0.05..1.0;
         /// Gravity of a fast fall, while steering down or holding crouch on the
         /// way down, as a factor on that of the fall.
