@@ -330,7 +330,7 @@ fn a_new_project_builds_runs_and_passes_its_test() {
     said(folder.path(), &["new", "lantern"]);
     let manifest = fs::read_to_string(project.join("Cargo.toml")).unwrap();
     assert!(
-        manifest.contains("name = \"lantern\"") && manifest.matches("{ path = '").count() == 2,
+        manifest.contains("name = \"lantern\"") && manifest.matches(", path = '").count() == 2,
         "{manifest}"
     );
     // It finds the packages that this workspace was built from.
@@ -356,6 +356,14 @@ fn a_new_project_builds_runs_and_passes_its_test() {
     let again = rasant().args(["new", "lantern"]).current_dir(folder.path()).assert().code(2);
     assert!(String::from_utf8_lossy(&again.get_output().stderr).contains("not empty"));
     assert!(complaint(&["new", "9 lives"]).contains("expected a letter"));
+    assert!(fs::read_to_string(project.join(".gitignore")).unwrap().contains("target/"));
+    // Another name than the folder's, and nothing left behind where it fails.
+    said(folder.path(), &["new", "deep/er/9 lives", "--name", "cat"]);
+    assert!(
+        fs::read_to_string(folder.path().join("deep/er/9 lives/Cargo.toml")).unwrap().contains("\"cat\"")
+    );
+    let inside: Vec<_> = fs::read_dir(folder.path().join("deep/er")).unwrap().collect();
+    assert_eq!(inside.len(), 1, "{inside:?}");
     assert!(complaint(&["new", "elsewhere-x", "--crates", "/nowhere"]).contains("there is no crate"));
 }
 

@@ -15,6 +15,7 @@ pub mod rates;
 pub mod run;
 pub mod schema;
 pub mod script;
+mod shard;
 pub mod sheet;
 pub mod trace;
 pub mod vary;
@@ -24,6 +25,7 @@ pub use files::{Files, OnDisk, Problem, Trial, World, read_trial};
 pub use game::{Game, OwnFigure, base_tuning, knobs, set_game};
 pub use run::{GaitTimes, Run, Summary, run, run_at};
 pub use script::{Circumstance, Script};
+pub use shard::{Shard, ShardError};
 pub use sheet::Sheet;
 pub use trace::{EventRow, Row, Trace};
 

@@ -10,7 +10,7 @@ use serde::Serialize;
 use thiserror::Error;
 
 use crate::compare::{distance, telling, what};
-use crate::files::{Inputs, Trial};
+use crate::files::{Inputs, MOST_TICKS, Trial};
 use crate::run::{Run, run_at};
 
 /// The rates tried unless others are asked for, in ticks a second.
@@ -32,6 +32,11 @@ pub enum RatesError {
         "the rates have no common multiple up to {FINEST} ticks a second: expected rates like 24, 30, 60, 120"
     )]
     Multiple,
+    /// The trial is too long for it.
+    #[error(
+        "{0:.0} s at {1} ticks/s are more than {MOST_TICKS} ticks: expected a shorter trial, or coarser rates"
+    )]
+    Long(f32, u32),
 }
 
 /// One trial at many tick rates.
@@ -87,6 +92,9 @@ pub fn rates(trial: &Trial, rates: &[u32]) -> Result<Rates, RatesError> {
         return Err(RatesError::Tape);
     }
     let fine = fine_rate(rates)?;
+    if f64::from(trial.duration) * f64::from(fine) > MOST_TICKS as f64 {
+        return Err(RatesError::Long(trial.duration, fine));
+    }
     let best = run_at(trial, fine, 1);
     let rows = rates.iter().map(|&rate| {
         let own = run_at(trial, rate, 1);

@@ -136,6 +136,15 @@ impl Trace {
         self.rows.last().map_or(0.0, |row| row.time)
     }
 
+    /// The first tick after which a position or a velocity is no number, or none that
+    /// anything moves by: further than 10,000 km, faster than 10,000 km/s.
+    #[must_use]
+    pub fn first_broken(&self) -> Option<usize> {
+        const BEYOND: f32 = 1e7;
+        let sound = |row: &Row| row.position.iter().chain(&row.velocity).all(|number| number.abs() <= BEYOND);
+        self.rows.iter().find(|row| !sound(row)).map(|row| row.tick)
+    }
+
     /// Every event with its row.
     pub fn events(&self) -> impl Iterator<Item = (&Row, &EventRow)> {
         self.rows.iter().flat_map(|row| row.events.iter().map(move |event| (row, event)))

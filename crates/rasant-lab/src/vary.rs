@@ -10,6 +10,7 @@ use thiserror::Error;
 use crate::expect::{MEASURES, Measure};
 use crate::files::{Trial, TuningFile};
 use crate::run::run;
+use crate::shard::Shard;
 use crate::sheet::{figure_kinds, sheet_of};
 
 /// A knob and the values it takes.
@@ -34,7 +35,7 @@ pub enum AxisError {
     Step(f32, f32, f32),
     /// It has too many values.
     #[error("it has {0} values, expected at most {most}", most = Axis::MOST)]
-    Many(usize),
+    Many(f64),
     /// A value is outside the knob's range.
     #[error(transparent)]
     Knob(#[from] KnobError),
@@ -50,16 +51,19 @@ impl Axis {
     /// # Errors
     /// An [`AxisError`] when it is not a range, or leaves the knob's own.
     pub fn parse(path: &str, range: &str) -> Result<Self, AxisError> {
-        let parts: Vec<f32> = range.split(':').filter_map(|part| part.trim().parse().ok()).collect();
-        let [from, to, step] = parts[..] else { return Err(AxisError::Form(range.to_owned())) };
+        let form = || AxisError::Form(range.to_owned());
+        let parts: Vec<f32> =
+            range.split(':').map(|part| part.trim().parse()).collect::<Result<_, _>>().map_err(|_| form())?;
+        let [from, to, step] = parts[..] else { return Err(form()) };
         let count = (f64::from(to) - f64::from(from)) / f64::from(step);
         if !count.is_finite() || count < 0.0 {
             return Err(AxisError::Step(step, from, to));
         }
-        let count = (count + 1e-4).floor() as usize + 1;
-        if count > Self::MOST {
+        let count = (count + 1e-4).floor() + 1.0;
+        if count > Self::MOST as f64 {
             return Err(AxisError::Many(count));
         }
+        let count = count as usize;
         let mut tried = base_tuning();
         let knob = tried.knob(path)?;
         let values: Vec<f32> =
@@ -133,19 +137,21 @@ pub struct Point {
     pub measured: Vec<Option<f64>>,
 }
 
-/// Measures a tuning at every combination of the axes' values, on all cores.
-/// `done` is called after each.
+/// Measures a tuning at every combination of the axes' values, or at those of a part of
+/// them, on all cores. `done` is called after each.
 #[must_use]
 pub fn vary(
     file: &TuningFile,
     axes: &[Axis],
     figures: &[(&'static str, &'static str)],
     measuring: Measuring<'_>,
+    shard: Shard,
     done: &(dyn Fn() + Sync),
 ) -> Variation {
     let names: Vec<&str> = figures.iter().map(|(name, _)| *name).collect();
     let count: usize = axes.iter().map(|axis| axis.values.len()).product();
-    let points = (0..count).into_par_iter().map(|number| {
+    let numbers: Vec<usize> = (0..count).filter(|number| shard.has(*number)).collect();
+    let points = numbers.into_par_iter().map(|number| {
         let values = values_at(axes, number);
         let mut changed = file.clone();
         for (axis, value) in axes.iter().zip(&values) {

@@ -4,6 +4,7 @@ use crate::common::{InMemory, LEVEL, TUNING, read};
 use proptest::prelude::*;
 use rasant::tuning::{KNOBS, Unit};
 use rasant::{Face, Hull, Steering, Tuning};
+use rasant_lab::Shard;
 use rasant_lab::compare::{SameInputs, compare, parting};
 use rasant_lab::files::{TuningFile, read_tuning, write_tuning};
 use rasant_lab::rates::rates;
@@ -84,7 +85,7 @@ fn a_variation_is_the_same_on_any_number_of_cores() {
     let figures = [("jump-height", "m"), ("walking-jump-distance", "m")];
     let varied = |threads: usize| {
         let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
-        pool.install(|| vary(&file("tried", &[]), &axes, &figures, measuring, &|| ()))
+        pool.install(|| vary(&file("tried", &[]), &axes, &figures, measuring, Shard::ALL, &|| ()))
     };
     let (one, three) = (varied(1), varied(3));
     assert_eq!(one, three);

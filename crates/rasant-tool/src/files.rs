@@ -3,7 +3,7 @@
 use std::path::{Component, Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
-use rasant_lab::files::{Place, TuningFile, read_place, read_tuning};
+use rasant_lab::files::{AnyFile, Place, TuningFile, read_any, read_place, read_tuning};
 use rasant_lab::{Files, OnDisk, Problem, Trial, read_trial};
 
 use crate::output::Failure;
@@ -59,7 +59,7 @@ pub fn tuning(spec: Option<&str>) -> Result<TuningFile, Failure> {
     let name = parts.next().unwrap_or("");
     let mut file = match name.strip_prefix(PREFIX) {
         Some(shipped) => read_tuning(&Shipped, &Path::new(TUNINGS).join(shipped).with_extension("toml"))?,
-        None => read_tuning(&OnDisk, Path::new(name))?,
+        None => read_tuning(&OnDisk, Path::new(name)).map_err(|problem| hinted(problem, name))?,
     };
     for change in parts {
         let (path, value) = knob_and(change, "value")?;
@@ -115,7 +115,7 @@ pub fn knob(path: &str) -> Result<&'static str, Failure> {
 pub fn trial(name: &str) -> Result<Trial, Problem> {
     match name.strip_prefix(PREFIX) {
         Some(shipped) => read_trial(&Shipped, &Path::new(TRIALS).join(shipped).with_extension("toml")),
-        None => read_trial(&OnDisk, Path::new(name)),
+        None => read_trial(&OnDisk, Path::new(name)).map_err(|problem| hinted(problem, name)),
     }
 }
 
@@ -129,6 +129,108 @@ pub fn place(name: &str) -> Result<Place, Problem> {
     let is_there = |path: &PathBuf| SHIPPED.get_file(path).is_some();
     let path = [named, trial.clone(), level].into_iter().find(is_there).unwrap_or(trial);
     read_place(&Shipped, &path)
+}
+
+/// Reads a file of any kind: `demo:NAME` is a shipped trial.
+pub fn any(name: &str) -> Result<AnyFile, Problem> {
+    match name.strip_prefix(PREFIX) {
+        Some(_) => trial(name).map(|trial| AnyFile::Trial(Box::new(trial))),
+        None => read_any(&OnDisk, Path::new(name)).map_err(|problem| hinted(problem, name)),
+    }
+}
+
+/// The names as they are, but for folders the .toml files in them and in theirs.
+pub fn of_folders(names: &[String]) -> Result<Vec<String>, Failure> {
+    let mut all = Vec::new();
+    for name in names {
+        if !Path::new(name).is_dir() {
+            all.push(name.clone());
+            continue;
+        }
+        let before = all.len();
+        walk(Path::new(name), &mut all)?;
+        all[before..].sort();
+        if all.len() == before {
+            return Err(Failure::Argument(format!("{name}: there is no .toml file in it")));
+        }
+    }
+    Ok(all)
+}
+
+fn walk(folder: &Path, all: &mut Vec<String>) -> Result<(), Failure> {
+    let failed = |error: std::io::Error| Problem::unreadable(folder, &error.to_string());
+    for entry in std::fs::read_dir(folder).map_err(failed)? {
+        let path = entry.map_err(failed)?.path();
+        // A link may lead round.
+        if path.is_dir() && !path.is_symlink() {
+            walk(&path, all)?;
+        } else if path.extension().is_some_and(|ending| ending == "toml") {
+            all.push(path.display().to_string());
+        }
+    }
+    Ok(())
+}
+
+/// A problem with a name that is a shipped one's but for what stands before it.
+fn hinted(problem: Problem, name: &str) -> Problem {
+    let stem = name.strip_suffix(".toml").unwrap_or(name);
+    let shipped = [TRIALS, TUNINGS, LEVELS].iter().flat_map(|folder| names_in(folder));
+    let is_shipped = shipped.into_iter().any(|known| known.strip_prefix(PREFIX) == Some(stem));
+    if is_shipped && problem.text().is_none() {
+        return Problem::unreadable(Path::new(name), &format!("no such file; `{PREFIX}{stem}` is shipped"));
+    }
+    problem
+}
+
+/// The title of something shipped.
+pub fn title(name: &str, kind: &str) -> String {
+    let folder = match kind {
+        "tuning" => TUNINGS,
+        "level" => LEVELS,
+        _ => TRIALS,
+    };
+    let stem = name.trim_start_matches(PREFIX).trim_start_matches("levels/");
+    match read_any(&Shipped, &Path::new(folder).join(stem).with_extension("toml")) {
+        Ok(file) => file.title().to_owned(),
+        Err(problem) => problem.to_string(),
+    }
+}
+
+/// Files inside the tool that remember which were read.
+struct Remembered(std::cell::RefCell<Vec<PathBuf>>);
+
+impl Files for Remembered {
+    fn read(&self, path: &Path) -> Result<String, Problem> {
+        self.0.borrow_mut().push(flattened(path));
+        Shipped.read(path)
+    }
+}
+
+/// The paths and texts of what is shipped by those names, with all that they name; all of
+/// it where none is given.
+pub fn shipped(names: &[String]) -> Result<Vec<(PathBuf, String)>, Failure> {
+    let remembered = Remembered(Vec::new().into());
+    let folders = [TRIALS, TUNINGS, LEVELS];
+    if names.is_empty() {
+        let all = SHIPPED.dirs().flat_map(Dir::files);
+        let texts = all.filter_map(|file| Some((file.path().to_owned(), file.contents_utf8()?.to_owned())));
+        return Ok(texts.collect());
+    }
+    for name in names {
+        let stem = name.strip_prefix(PREFIX).unwrap_or(name);
+        let places = std::iter::once(PathBuf::new()).chain(folders.iter().map(PathBuf::from));
+        let path = places
+            .map(|folder| folder.join(stem).with_extension("toml"))
+            .find(|path| SHIPPED.get_file(path).is_some());
+        let path = path.ok_or_else(|| {
+            Failure::Argument(format!("{name}: nothing of that name is shipped; `rasant list` says what is"))
+        })?;
+        read_any(&remembered, &path)?;
+    }
+    let mut paths = remembered.0.into_inner();
+    paths.sort();
+    paths.dedup();
+    paths.into_iter().map(|path| Ok((path.clone(), Shipped.read(&path)?))).collect()
 }
 
 /// A path without its `..`.

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
-use comfy_table::{CellAlignment, LineStyle, Table, TableStyle};
+use comfy_table::{CellAlignment, ContentArrangement, LineStyle, Table, TableStyle};
 use indicatif::{ProgressBar, ProgressStyle};
 use rasant_lab::Problem;
 use serde::Serialize;
@@ -40,17 +40,37 @@ pub enum Failure {
 impl Failure {
     /// Tells the user on standard error; gives the exit code: 1 for an
     /// expectation that failed, 2 for bad input.
-    pub fn report(self) -> ExitCode {
-        match &self {
-            Self::Input(problem) => eprint!("{}", shown(problem)),
-            Self::Unmet(summary) => {
-                eprintln!("{summary}");
-                return ExitCode::from(1);
-            }
-            other => eprintln!("error: {other}"),
+    pub fn report(self, as_json: bool) -> ExitCode {
+        let (text, code) = match &self {
+            Self::Input(problem) => (shown(problem), 2),
+            Self::Unmet(summary) => (format!("{summary}\n"), 1),
+            other => (format!("error: {other}\n"), 2),
+        };
+        complain(&text);
+        // Of what is unmet, the document has been printed.
+        if as_json && code == 2 {
+            let document = serde_json::json!({ "error": self.fields() });
+            let _ = print_json(&document);
         }
-        ExitCode::from(2)
+        ExitCode::from(code)
     }
+
+    fn fields(&self) -> serde_json::Value {
+        let Self::Input(problem) = self else { return serde_json::json!({ "message": self.to_string() }) };
+        let (line, column) = problem.place().unzip();
+        serde_json::json!({
+            "message": problem.message(),
+            "expected": problem.expected(),
+            "file": problem.file(),
+            "line": line,
+            "column": column,
+        })
+    }
+}
+
+/// Says something on standard error. Where nobody can be told, nobody is.
+pub fn complain(text: &str) {
+    let _ = io::stderr().lock().write_all(text.as_bytes());
 }
 
 /// A problem with the lines it is about.
@@ -58,6 +78,16 @@ fn shown(problem: &Problem) -> String {
     let (Some(text), Some(span)) = (problem.text(), problem.span()) else {
         return format!("error: {problem}\n");
     };
+    /// Longer lines are not shown as they are.
+    const LONGEST: usize = 500;
+    let start = text[..span.start.min(text.len())].rfind('\n').map_or(0, |newline| newline + 1);
+    let line = text[start..].lines().next().unwrap_or("");
+    if line.len() > LONGEST {
+        let (before, after) = text[start..start + line.len()].split_at(span.start - start);
+        let near: String = before.chars().rev().take(30).collect::<Vec<_>>().into_iter().rev().collect();
+        let rest: String = after.chars().take(50).collect();
+        return format!("error: {problem}\n  within: … {near}{rest} …\n");
+    }
     let label =
         problem.expected().map_or_else(|| "here".to_owned(), |expected| format!("expected {expected}"));
     // A whole table is pointed at by its first line.
@@ -74,6 +104,9 @@ fn shown(problem: &Problem) -> String {
     };
     renderer.render(&report) + "\n"
 }
+
+/// How wide a table is at most, in columns of a terminal.
+const WIDTH: u16 = 100;
 
 /// A table of texts, for the terminal and for reports.
 #[derive(Clone, Debug, Default)]
@@ -108,6 +141,7 @@ impl Grid {
         let mut table = Table::new();
         let line = LineStyle::none().fill('─').junction('─');
         table.load_style(TableStyle::new().header_separator(line));
+        table.set_content_arrangement(ContentArrangement::Dynamic).set_width(WIDTH);
         table.set_header(self.header.iter());
         table.add_rows(self.rows.iter());
         for number in &self.numbers {
@@ -193,16 +227,6 @@ pub fn print_text(text: &str) -> Result<(), Failure> {
         }
         _ => Ok(()),
     }
-}
-
-/// Writes a whole file, or none: beside the place first, then into it.
-pub fn write_file(path: &Path, bytes: &[u8]) -> Result<(), Failure> {
-    let failed = |error| Failure::Write { path: path.to_owned(), error };
-    let mut part = path.as_os_str().to_owned();
-    part.push(".part");
-    let part = PathBuf::from(part);
-    std::fs::write(&part, bytes).map_err(failed)?;
-    std::fs::rename(&part, path).map_err(failed)
 }
 
 /// The ending of a path, in small letters.

@@ -1,11 +1,12 @@
 //! One HTML page that holds all it shows: readable offline, printable.
 
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 use xmlwriter::{Indent, Options, XmlWriter};
 
 use crate::figure::Picture;
-use crate::output::{Failure, Grid, write_file};
+use crate::output::{Failure, Grid};
+use crate::outputs::Outputs;
 
 /// Where a command's picture and page go.
 #[derive(Debug, clap::Args)]
@@ -19,28 +20,30 @@ pub struct Pictured {
 }
 
 impl Pictured {
-    /// Refuses a form that cannot be drawn, before anything is run.
-    pub fn check(&self) -> Result<(), Failure> {
-        self.figure.as_deref().map_or(Ok(()), Picture::check)
+    /// Where they go. Refuses a form that cannot be drawn, before anything is run.
+    pub fn places(&self) -> Result<impl Iterator<Item = &PathBuf>, Failure> {
+        self.figure.as_deref().map_or(Ok(()), Picture::check)?;
+        Ok(self.figure.iter().chain(&self.report))
     }
 
-    /// Draws and writes what is asked for; gives the files.
-    pub fn write(
+    /// Draws what is asked for.
+    pub fn put(
         &self,
+        outputs: &mut Outputs,
         draw: impl FnOnce() -> Result<Picture, Failure>,
         page: impl FnOnce(&Picture) -> String,
-    ) -> Result<Vec<&Path>, Failure> {
+    ) -> Result<(), Failure> {
         if self.figure.is_none() && self.report.is_none() {
-            return Ok(Vec::new());
+            return Ok(());
         }
         let picture = draw()?;
         if let Some(path) = &self.figure {
-            picture.write(path)?;
+            outputs.put(path, picture.bytes(path)?);
         }
         if let Some(path) = &self.report {
-            write_file(path, page(&picture).as_bytes())?;
+            outputs.put(path, page(&picture));
         }
-        Ok(self.figure.iter().chain(&self.report).map(PathBuf::as_path).collect())
+        Ok(())
     }
 }
 

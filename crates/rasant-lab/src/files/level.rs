@@ -152,8 +152,14 @@ impl Pieces for Vec3 {
                 .items()?
                 .into_iter()
                 .map(|value| {
-                    let numbers: Vec3 = value.vector()?;
-                    Ok(numbers.to_array().map(|number| number.max(0.0) as u32))
+                    let last = vertices.len().saturating_sub(1) as u32;
+                    let numbers = value.items()?.into_iter().map(|number| number.whole_in(0..=last, ""));
+                    let numbers = numbers.collect::<Result<Vec<u32>, _>>()?;
+                    <[u32; 3]>::try_from(numbers).map_err(|numbers| {
+                        value
+                            .problem(format!("found {} numbers", numbers.len()))
+                            .expecting("three vertex numbers")
+                    })
                 })
                 .collect::<Result<Vec<_>, Problem>>()?;
             let (surface, layers) = names.surface_and_layers(&mut mesh)?;
@@ -167,7 +173,7 @@ impl Pieces for Vec3 {
             let read = HeightGrid {
                 corner: grid.need("corner", "the point of the first height")?.vector()?,
                 spacing: grid.need("spacing", "the distances along x and z")?.vector()?,
-                columns: grid.need("columns", "how many heights a row has")?.number_in(2.0..=65_536.0, "")?
+                columns: grid.need("columns", "how many heights a row has")?.whole_in(2..=65_536, "")?
                     as usize,
                 heights: heights.items()?.into_iter().map(Value::number).collect::<Result<_, _>>()?,
             };
@@ -454,7 +460,7 @@ fn effect_of<V: Pieces>(
             }
         }
         Effect::Own(number) if named.text()? == "own" => {
-            *number = table.need("number", "the game's own number")?.number_in(0.0..=65_535.0, "")? as u16;
+            *number = table.need("number", "the game's own number")?.whole_in(0..=65_535, "")? as u16;
         }
         // The others are no more than their name.
         _ => {}

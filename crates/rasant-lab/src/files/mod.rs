@@ -29,6 +29,67 @@ pub(crate) use problem::Source;
 pub use renamed::RENAMED;
 pub(crate) use renamed::renamed;
 pub(crate) use table::nearest;
+pub(crate) use trial::MOST_TICKS;
+
+/// A file of any kind.
+#[derive(Clone, Debug)]
+pub enum AnyFile {
+    /// A trial, with the files that it names.
+    Trial(Box<Trial>),
+    /// A level.
+    Level(Box<World>),
+    /// A tuning.
+    Tuning(Box<TuningFile>),
+    /// Bindings.
+    Bindings(Box<rasant::Bindings>),
+}
+
+impl AnyFile {
+    /// What kind it is, in a word.
+    #[must_use]
+    pub fn kind(&self) -> &'static str {
+        match self {
+            Self::Trial(_) => "trial",
+            Self::Level(_) => "level",
+            Self::Tuning(_) => "tuning",
+            Self::Bindings(_) => "binding file",
+        }
+    }
+
+    /// What it is called; nothing for bindings.
+    #[must_use]
+    pub fn title(&self) -> &str {
+        match self {
+            Self::Trial(trial) => &trial.title,
+            Self::Level(world) => match &**world {
+                World::Plane(file) => &file.title,
+                World::Space(file) => &file.title,
+            },
+            Self::Tuning(file) => &file.title,
+            Self::Bindings(_) => "",
+        }
+    }
+}
+
+/// Reads a file of any kind: which, its keys say.
+///
+/// # Errors
+/// A [`Problem`] with the file, or with those that it names.
+pub fn read_any(files: &dyn Files, path: &Path) -> Result<AnyFile, Problem> {
+    let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
+    let has = |keys: &[&str]| {
+        table::parse(&source, |mut table| Ok(keys.iter().any(|key| table.get(key).is_some())))
+    };
+    if has(&["level", "script", "tape", "expect"])? {
+        read_trial(files, path).map(|trial| AnyFile::Trial(Box::new(trial)))
+    } else if has(&trial::PARTS)? {
+        read_level(files, path).map(|world| AnyFile::Level(Box::new(world)))
+    } else if has(&["actions", "steer", "look", "opposites"])? {
+        read_bindings(files, path).map(|bindings| AnyFile::Bindings(Box::new(bindings)))
+    } else {
+        read_tuning(files, path).map(|file| AnyFile::Tuning(Box::new(file)))
+    }
+}
 
 /// Where files come from.
 pub trait Files {

@@ -243,6 +243,24 @@ impl<'a> Value<'a> {
         }
     }
 
+    /// A whole number within a range of `unit`.
+    pub fn whole_in(self, range: RangeInclusive<u32>, unit: &str) -> Result<u32, Problem> {
+        let number: Option<f64> = match self.value.get_ref() {
+            DeValue::Integer(number) if number.radix() == 10 => number.as_str().parse().ok(),
+            DeValue::Float(number) => number.as_str().parse().ok(),
+            _ => None,
+        };
+        let whole =
+            number.filter(|number| number.fract() == 0.0 && (0.0..=f64::from(u32::MAX)).contains(number));
+        match whole.map(|number| number as u32).filter(|number| range.contains(number)) {
+            Some(number) => Ok(number),
+            None => {
+                let expected = format!("a whole number, {} to {} {unit}", range.start(), range.end());
+                Err(self.wrong(expected.trim_end()))
+            }
+        }
+    }
+
     /// A vector of as many finite numbers as `V` has.
     pub fn vector<V: Vector>(self) -> Result<V, Problem> {
         let expected = format!("a list of {} numbers", V::DIMENSION);

@@ -143,7 +143,7 @@ pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
 }
 
 /// Keys of a level that no trial has.
-const PARTS: [&str; 5] = ["dimensions", "piece", "zone", "mesh", "heights"];
+pub(super) const PARTS: [&str; 5] = ["dimensions", "piece", "zone", "mesh", "heights"];
 
 /// A trial that plays a recording, with what its run came to as expectations: lengths
 /// within a centimetre, times within two ticks, counts as they were.
@@ -179,6 +179,9 @@ pub fn write_recorded_trial(run: &Run, start: [f32; 3], level: &str, tuning: &st
     text
 }
 
+/// Ticks of a trial at most: four and a half hours at 60 a second.
+pub(crate) const MOST_TICKS: usize = 1_000_000;
+
 fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
     let title = table.get("title").map(Value::text).transpose()?.unwrap_or("untitled").to_owned();
     let level = table.need("level", "the path of a level file")?.text()?;
@@ -197,8 +200,8 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     };
     let given_rate = match table.get("rate") {
         Some(value) => {
-            let rate = value.number_in(1.0..=10_000.0, "ticks a second")?;
-            Some(Clock::new(rate as u32).map_err(|error| value.problem(error.to_string()))?.rate())
+            let rate = value.whole_in(1..=10_000, "ticks a second")?;
+            Some(Clock::new(rate).map_err(|error| value.problem(error.to_string()))?.rate())
         }
         None => None,
     };
@@ -217,6 +220,12 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     };
     let recorded_for = recorded.as_ref().map_or(0.0, |(_, (tape, _))| tape.len() as f32 / rate as f32);
     let duration = given.map_or(Ok(recorded_for.max(0.01)), |value| value.number_in(0.01..=3600.0, "s"))?;
+    let ticks = f64::from(duration) * f64::from(rate);
+    if ticks > MOST_TICKS as f64 {
+        let what = format!("{duration} s at {rate} ticks/s are {ticks:.0} ticks");
+        let problem = given.map_or_else(|| table.problem(what.clone()), |value| value.problem(what.clone()));
+        return Err(problem.expecting(format!("{MOST_TICKS} at most")));
+    }
     let inputs = match recorded {
         Some((_, (tape, _))) => Inputs::Tape(tape),
         None => Inputs::Script(script.map(|value| script_of(value, &words)).transpose()?.unwrap_or_default()),

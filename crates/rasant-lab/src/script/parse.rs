@@ -230,10 +230,13 @@ fn name<'a>(input: &mut Input<'a>) -> ModalResult<&'a str> {
     take_while(1.., |c: char| c.is_ascii_alphanumeric() || c == '-').parse_next(input)
 }
 
+/// The longest time, in seconds: more than any trial.
+const LONGEST: f64 = 1e5;
+
 fn time(input: &mut Input<'_>) -> ModalResult<f64> {
     preceded(space0, terminated(float::<_, f64, _>, (space0, "s")))
-        .verify(|time| time.is_finite() && *time >= 0.0)
-        .context(expects("a time, as in `1.5 s`"))
+        .verify(|time| (0.0..=LONGEST).contains(time))
+        .context(expects("a time up to 100000 s, as in `1.5 s`"))
         .parse_next(input)
 }
 

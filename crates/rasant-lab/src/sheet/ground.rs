@@ -211,7 +211,7 @@ fn steps<V: Geometry>(subject: &Subject) -> Measured {
 /// Whether a step of some height is walked up, at full speed.
 fn climbs<V: Geometry>(subject: &Subject, height: f32) -> bool {
     let (half, speed) = (subject.hull.half_width(), subject.tuning.walk.speed.abs());
-    // Up to full speed before, and well past the edge after.
+    // Up to full speed before; then on the step, or well past its edge.
     let edge = speed * long_enough(subject, speed) as f32 + half + 0.1;
     let level: LevelBuilder<V> = blocks(&[([-FAR, -1.0], [FAR, 0.0]), ([edge, 0.0], [FAR, height])]);
     let mut track = Track::new(subject, level.build().expect("a few sound pieces"), V::ZERO);
@@ -219,7 +219,11 @@ fn climbs<V: Geometry>(subject: &Subject, height: f32) -> bool {
     let past = f64::from(edge + half + 0.05);
     for _ in 0..(past / f64::from(speed) * 1.5 / track.dt) as usize {
         track.tick(&ahead);
-        if track.last().x > past {
+        let last = track.last();
+        let is_up = last.y >= f64::from(height) - 1e-3
+            && last.state.footing.is_firm()
+            && last.x > f64::from(edge - half);
+        if is_up || last.x > past {
             return true;
         }
     }
@@ -230,12 +234,13 @@ fn climbs<V: Geometry>(subject: &Subject, height: f32) -> bool {
 /// comes past the edge decides how far a quick one rolls over it: a slow one tells what is
 /// so at any rate.
 fn follows<V: Geometry>(subject: &Subject, depth: f32) -> bool {
-    /// How far it goes in a tick, in metres.
+    /// How far it goes in a tick, in metres; a wide body further.
     const SLOWLY: f64 = 1e-3;
     /// How far it goes until the edge.
     const BEFORE: f32 = 0.02;
     let (half, full) = (subject.hull.half_width(), subject.tuning.walk.speed.abs());
-    let speed = full.min((SLOWLY * f64::from(subject.rate)) as f32);
+    let slowly = SLOWLY.max(f64::from(half) / 300.0);
+    let speed = full.min((slowly * f64::from(subject.rate)) as f32);
     let level: LevelBuilder<V> =
         blocks(&[([-FAR, -depth - 2.0], [FAR, -depth]), ([-FAR, -depth - 1.0], [BEFORE, 0.0])]);
     let mut track = Track::new(subject, level.build().expect("a few sound pieces"), V::ZERO);

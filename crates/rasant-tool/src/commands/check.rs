@@ -3,19 +3,25 @@
 use std::path::PathBuf;
 use std::time::Instant;
 
-use rasant_lab::{Finding, Trial, run};
+use rasant_lab::files::AnyFile;
+use rasant_lab::{Finding, Shard, Trial, run};
 use rayon::prelude::*;
 use serde::Serialize;
 use xmlwriter::{Options, XmlWriter};
 
-use crate::output::{Failure, print_json, print_text, write_file};
+use crate::output::{Failure, print_json};
+use crate::outputs::Outputs;
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// The trials' files, or `demo:NAME` for shipped ones; all shipped ones when
-    /// none is named.
+    /// The trials' files, or `demo:NAME` for shipped ones; of a folder, all .toml files in
+    /// it. Levels, tunings and bindings are only read. All shipped trials when none is
+    /// named.
     trials: Vec<String>,
+    /// Only every Nth of them, from the Kth: `rasant merge` puts the parts' JSON together.
+    #[arg(long, value_name = "K/N")]
+    shard: Option<Shard>,
     /// Writes the results as JUnit XML.
     #[arg(long, value_name = "FILE")]
     junit: Option<PathBuf>,
@@ -27,6 +33,8 @@ pub struct Arguments {
 #[derive(Serialize)]
 struct Checked {
     trial: String,
+    /// What kind of file it is.
+    kind: &'static str,
     title: String,
     holds: bool,
     seconds: f64,
@@ -34,18 +42,23 @@ struct Checked {
 }
 
 pub fn main(arguments: &Arguments) -> Outcome {
+    let mut outputs = Outputs::checked(&arguments.junit, arguments.json)?;
     let names = if arguments.trials.is_empty() { files::names() } else { arguments.trials.clone() };
     // All are read before any is run: no result is half of one.
-    let trials = names.iter().map(|name| files::trial(name)).collect::<Result<Vec<Trial>, _>>()?;
+    let shard = arguments.shard.unwrap_or(Shard::ALL);
+    let names = files::of_folders(&names)?.into_iter().enumerate();
+    let names: Vec<String> = names.filter(|(number, _)| shard.has(*number)).map(|(_, name)| name).collect();
+    let all = names.iter().map(|name| files::any(name)).collect::<Result<Vec<AnyFile>, _>>()?;
     let checked: Vec<Checked> =
-        names.into_par_iter().zip(&trials).map(|(name, trial)| check(name, trial)).collect();
+        names.into_par_iter().zip(&all).map(|(name, file)| checked(name, file)).collect();
     if let Some(path) = &arguments.junit {
-        write_file(path, junit(&checked).as_bytes())?;
+        outputs.put(path, junit(&checked));
     }
+    let written = outputs.write()?;
     if arguments.json {
         print_json(&checked)?
     } else {
-        print_text(&in_words(&checked))?
+        written.say(&in_words(&checked))?
     }
     let failed = checked.iter().filter(|one| !one.holds).count();
     match failed {
@@ -54,12 +67,37 @@ pub fn main(arguments: &Arguments) -> Outcome {
     }
 }
 
+fn checked(name: String, file: &AnyFile) -> Checked {
+    let AnyFile::Trial(trial) = file else {
+        let title = file.title().to_owned();
+        return Checked {
+            trial: name,
+            kind: file.kind(),
+            title,
+            holds: true,
+            seconds: 0.0,
+            findings: Vec::new(),
+        };
+    };
+    check(name, trial)
+}
+
 fn check(name: String, trial: &Trial) -> Checked {
     let start = Instant::now();
     let done = run(trial);
-    let findings: Vec<Finding> = trial.expectations.iter().map(|one| one.hold_against(&done)).collect();
+    let mut findings: Vec<Finding> = trial.expectations.iter().map(|one| one.hold_against(&done)).collect();
+    if let Some(tick) = done.trace.first_broken() {
+        findings.push(Finding {
+            figure: "the first tick beyond all measure".to_owned(),
+            measured: Some(tick as f64),
+            expected: "none".to_owned(),
+            unit: "",
+            holds: false,
+        });
+    }
     Checked {
         trial: name,
+        kind: "trial",
         title: trial.title.clone(),
         holds: findings.iter().all(|finding| finding.holds),
         seconds: start.elapsed().as_secs_f64(),
@@ -70,8 +108,9 @@ fn check(name: String, trial: &Trial) -> Checked {
 fn in_words(all: &[Checked]) -> String {
     let mut text = String::new();
     let width = all.iter().map(|one| one.trial.chars().count()).max().unwrap_or(0);
-    for Checked { trial, holds, findings, .. } in all {
+    for Checked { trial, kind, holds, findings, .. } in all {
         let word = match (holds, findings.is_empty()) {
+            _ if *kind != "trial" => format!("ok, a {kind}"),
             (true, true) => "nothing expected".to_owned(),
             (true, false) => format!("ok, {} as expected", findings.len()),
             (false, _) => "NOT AS EXPECTED".to_owned(),
@@ -96,10 +135,18 @@ fn junit(all: &[Checked]) -> String {
         xml.start_element("testsuite");
         xml.write_attribute("name", &one.trial);
         write_counts(&mut xml, std::slice::from_ref(one));
-        for finding in &one.findings {
+        for (number, finding) in one.findings.iter().enumerate() {
             xml.start_element("testcase");
-            xml.write_attribute("name", &finding.figure);
-            xml.write_attribute("classname", &one.title);
+            let same = one.findings[..number].iter().filter(|other| other.figure == finding.figure).count();
+            let name = match same {
+                0 => finding.figure.clone(),
+                _ => format!("{} ({})", finding.figure, same + 1),
+            };
+            xml.write_attribute("name", &name);
+            xml.write_attribute("classname", &one.trial);
+            // The one run is all of them at once.
+            let share = one.seconds / one.findings.len() as f64;
+            xml.write_attribute_fmt("time", format_args!("{share:.3}"));
             if !finding.holds {
                 xml.start_element("failure");
                 xml.write_attribute("message", &finding.to_string());

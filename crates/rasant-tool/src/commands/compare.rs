@@ -7,7 +7,8 @@ use rayon::prelude::*;
 use serde::Serialize;
 
 use crate::figure::{Picture, letter};
-use crate::output::{Failure, Grid, number, print_json, print_text};
+use crate::output::{Failure, Grid, number, print_json};
+use crate::outputs::Outputs;
 use crate::report::{Pictured, Report};
 use crate::{Outcome, files};
 
@@ -60,7 +61,7 @@ struct Tuned<'a> {
 }
 
 pub fn main(arguments: &Arguments) -> Outcome {
-    arguments.pictured.check()?;
+    let mut outputs = Outputs::checked(arguments.pictured.places()?, arguments.json)?;
     let trial = files::trial(&arguments.trial)?;
     let tunings =
         arguments.tunings.iter().map(|spec| files::tuning(Some(spec))).collect::<Result<Vec<_>, _>>()?;
@@ -74,21 +75,20 @@ pub fn main(arguments: &Arguments) -> Outcome {
     }
     let inputs = if arguments.by_script { SameInputs::Script } else { SameInputs::Tape };
     let runs = compare(&trial, &tunings, inputs);
+    runs.iter().try_for_each(|(_, run)| super::run::sound(run))?;
     let partings = runs[1..].iter().map(|(_, run)| parting(&runs[0].1, run)).collect();
     let sheets = tunings.par_iter().map(|tuning| sheet(tuning, trial.dimensions(), RATE)).collect();
     let compared = Compared { runs, partings, sheets, all: arguments.all };
-    let written = arguments.pictured.write(
+    arguments.pictured.put(
+        &mut outputs,
         || Picture::of_comparison(&compared.runs, &compared.partings),
         |picture| compared.page(picture),
     )?;
+    let written = outputs.write()?;
     if arguments.json {
         return print_json(&compared.document());
     }
-    let mut text = compared.in_words();
-    for path in written {
-        text += &format!("wrote {}\n", path.display());
-    }
-    print_text(&text)
+    written.say(&compared.in_words())
 }
 
 impl Compared {

@@ -6,7 +6,8 @@ use rasant_lab::{Summary, run};
 use serde::Serialize;
 
 use crate::figure::Picture;
-use crate::output::{Failure, Grid, print_json, print_text};
+use crate::output::{Failure, Grid, print_json};
+use crate::outputs::Outputs;
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
@@ -31,6 +32,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let folder = &arguments.out;
     std::fs::create_dir_all(folder).map_err(|error| Failure::Write { path: folder.clone(), error })?;
     let mut all = Vec::new();
+    let mut outputs = Outputs::default();
     for name in files::names() {
         let trial = files::trial(&name)?;
         let done = run(&trial);
@@ -39,11 +41,12 @@ pub fn main(arguments: &Arguments) -> Outcome {
         let figures: Vec<PathBuf> =
             ["svg", "png"].map(|ending| folder.join(stem).with_extension(ending)).into();
         for path in &figures {
-            figure.write(path)?;
+            outputs.put(path, figure.bytes(path)?);
         }
         all.push(Done { trial: name, figures, summary: done.summary });
     }
-    if arguments.json { print_json(&all) } else { print_text(&in_words(&all)) }
+    let written = outputs.write()?;
+    if arguments.json { print_json(&all) } else { written.say(&in_words(&all)) }
 }
 
 fn in_words(all: &[Done]) -> String {
@@ -62,9 +65,5 @@ fn in_words(all: &[Done]) -> String {
             summary.landings.to_string(),
         ]);
     }
-    let mut text = format!("{}\n\n", table.text());
-    for path in all.iter().flat_map(|done| &done.figures) {
-        text += &format!("wrote {}\n", path.display());
-    }
-    text
+    format!("{}\n\n", table.text())
 }

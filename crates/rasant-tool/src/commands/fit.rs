@@ -6,7 +6,8 @@ use rasant_lab::files::write_tuning;
 use rasant_lab::fit::{Ending, Fit, Reached, Target, Turned, fit};
 use serde::Serialize;
 
-use crate::output::{Failure, Grid, number, print_json, print_text, write_file};
+use crate::output::{Failure, Grid, number, print_json};
+use crate::outputs::Outputs;
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
@@ -43,6 +44,7 @@ struct Document<'a> {
 }
 
 pub fn main(arguments: &Arguments) -> Outcome {
+    let mut outputs = Outputs::checked(&arguments.out, arguments.json)?;
     let file = files::tuning(Some(&arguments.tuning))?;
     let bad = |error: rasant_lab::fit::FitError| Failure::Argument(error.to_string());
     let targets = arguments
@@ -57,19 +59,20 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let missed = done.reached.iter().filter(|one| one.ending != Ending::Reached).count();
     let out = arguments.out.as_ref().filter(|_| missed == 0 || arguments.out_anyway);
     if let Some(path) = out {
-        write_file(path, tuning.as_bytes())?;
+        outputs.put(path, tuning.as_bytes());
     }
+    let written = outputs.write()?;
     if arguments.json {
         print_json(&Document { targets: &done.reached, knobs: &done.turned, tuning })?;
     } else {
         let more = match (out, &arguments.out) {
-            (Some(path), _) => format!("wrote {}\n", path.display()),
+            (Some(_), _) => String::new(),
             (None, Some(path)) => {
                 format!("nothing is written to {}: `--out-anyway` would\n", path.display())
             }
             (None, None) => format!("The new tuning:\n\n{tuning}"),
         };
-        print_text(&format!("{}\n{more}", in_words(&file.title, &done)))?;
+        written.say(&format!("{}\n{more}", in_words(&file.title, &done)))?;
     }
     match missed {
         0 => Ok(()),

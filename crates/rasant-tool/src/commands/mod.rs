@@ -3,8 +3,12 @@
 pub mod check;
 pub mod compare;
 pub mod demo;
+pub mod export;
 pub mod fit;
+pub mod help;
 pub mod knobs;
+pub mod list;
+pub mod merge;
 pub mod new;
 pub mod play;
 pub mod rates;

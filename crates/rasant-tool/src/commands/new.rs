@@ -5,12 +5,16 @@ use std::path::{Path, PathBuf};
 use include_dir::{Dir, DirEntry, include_dir};
 
 use crate::Outcome;
-use crate::output::{Failure, print_text, write_file};
+use crate::output::{Failure, print_text};
+use crate::outputs::write_file;
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// The folder to make; its name is the project's.
+    /// The folder to make; its name is the project's, unless there is another.
     folder: PathBuf,
+    /// The project's name.
+    #[arg(long, value_name = "NAME")]
+    name: Option<String>,
     /// The folder of Rasant's crates, if they have been moved since the tool was
     /// built.
     #[arg(long, value_name = "DIR")]
@@ -22,12 +26,13 @@ static STARTER: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/starter");
 /// Where the crates were when the tool was built.
 const CRATES: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/..");
 
-/// Cargo reads a manifest wherever it finds one, so it has another name here.
-const MANIFEST: &str = "Cargo.toml.in";
+/// Files that would be read as what they are wherever they lie, so they have other names
+/// here.
+const RENAMED: [(&str, &str); 2] = [("Cargo.toml.in", "Cargo.toml"), ("gitignore.in", ".gitignore")];
 
 pub fn main(arguments: &Arguments) -> Outcome {
     let folder = &arguments.folder;
-    let name = name_of(folder)?;
+    let name = name_of(folder, arguments.name.as_deref())?;
     if std::fs::read_dir(folder).is_ok_and(|mut inside| inside.next().is_some()) || folder.is_file() {
         return Err(Failure::Argument(format!("{}: it is there already, and not empty", folder.display())));
     }
@@ -47,38 +52,59 @@ pub fn main(arguments: &Arguments) -> Outcome {
     };
     let (rasant, lab, tool) = (found("rasant")?, found("rasant-lab")?, found("rasant-tool")?);
     let lib = name.replace('-', "_");
+    let failed = |path: &Path| {
+        let path = path.to_owned();
+        move |error| Failure::Write { path, error }
+    };
+    // All of it beside its place first: there is a whole project then, or none.
+    let above = match folder.parent() {
+        Some(above) if !above.as_os_str().is_empty() => above,
+        _ => Path::new("."),
+    };
+    std::fs::create_dir_all(above).map_err(failed(above))?;
+    let mut beside = tempfile::Builder::new();
+    #[cfg(unix)]
+    beside.permissions(std::os::unix::fs::PermissionsExt::from_mode(0o777));
+    let beside = beside.prefix(".rasant-new-").tempdir_in(above).map_err(failed(above))?;
     let mut written = Vec::new();
-    for file in files_of(&STARTER) {
-        let (path, text) = file;
-        let path =
-            folder.join(if path.ends_with(MANIFEST) { path.with_file_name("Cargo.toml") } else { path });
+    for (path, text) in files_of(&STARTER) {
+        let renamed = RENAMED.iter().find(|(here, _)| path.ends_with(here));
+        let path = renamed.map_or(path.clone(), |(_, there)| path.with_file_name(there));
         let quoted = |path: &Path| format!("'{}'", path.display());
         let text = text
             .replace("{name}", &name)
+            .replace("{version}", env!("CARGO_PKG_VERSION"))
             .replace("{rasant}", &quoted(&rasant))
             .replace("{rasant-lab}", &quoted(&lab))
             .replace("{rasant-tool}", &quoted(&tool))
             .replace("{lib}", &lib);
-        let parent = path.parent().unwrap_or(folder);
-        std::fs::create_dir_all(parent).map_err(|error| Failure::Write { path: parent.to_owned(), error })?;
-        write_file(&path, text.as_bytes())?;
-        written.push(path);
+        let place = beside.path().join(&path);
+        let parent = place.parent().unwrap_or(beside.path());
+        std::fs::create_dir_all(parent).map_err(failed(parent))?;
+        write_file(&place, text.as_bytes()).map_err(failed(&place))?;
+        written.push(folder.join(path));
     }
+    // An empty folder that is there gives way.
+    let _ = std::fs::remove_dir(folder);
+    std::fs::rename(beside.path(), folder).map_err(failed(folder))?;
+    let _ = beside.keep();
     let mut text: String = written.iter().map(|path| format!("wrote {}\n", path.display())).collect();
-    text += &format!("\ncd {} && cargo run && cargo test\n", folder.display());
+    text +=
+        &format!("\ncd {} && cargo run && cargo test\nrasant play data/first-steps.toml\n", folder.display());
     print_text(&text)
 }
 
-/// The project's name: the folder's, if Cargo takes it.
-fn name_of(folder: &Path) -> Result<String, Failure> {
-    let name = folder.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+/// The project's name: the one given or the folder's, if Cargo takes it.
+fn name_of(folder: &Path, given: Option<&str>) -> Result<String, Failure> {
+    let of_folder = || folder.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let name = given.map_or_else(of_folder, str::to_owned);
     let fits = name.starts_with(|c: char| c.is_ascii_alphabetic())
         && name.chars().all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
     if fits {
         return Ok(name);
     }
     Err(Failure::Argument(format!(
-        "{}: the project's name would be `{name}`, expected a letter, and then letters, digits, - or _",
+        "{}: the project's name would be `{name}`, expected a letter, and then letters, digits, - or _ (`--name` gives another)",
         folder.display()
     )))
 }

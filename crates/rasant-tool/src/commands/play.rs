@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use crate::output::{Failure, print_text};
+use crate::output::{Failure, complain, print_text};
 use crate::play::{self, Setting};
 use crate::{Outcome, files};
 
@@ -37,9 +37,9 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let opens = !arguments.no_open;
     play::serve(setting, arguments.port, |address| {
         print_text(&format!("{address}\n"))?;
-        eprintln!("Play at the address above; it is for this computer only. End with Ctrl+C.");
+        complain("Play at the address above; it is for this computer only. End with Ctrl+C.\n");
         if opens && let Err(error) = open::that_detached(address) {
-            eprintln!("no browser was opened ({error})");
+            complain(&format!("no browser was opened ({error})\n"));
         }
         Ok(())
     })

@@ -7,7 +7,8 @@ use rasant_lab::{EventRow, Row, Run, Summary, Trial, run};
 use serde::Serialize;
 
 use crate::figure::Picture;
-use crate::output::{Failure, Grid, ending, number, print_json, print_text, write_file};
+use crate::output::{Failure, Grid, ending, number, print_json};
+use crate::outputs::Outputs;
 use crate::report::{Pictured, Report};
 use crate::{Outcome, files};
 
@@ -15,6 +16,9 @@ use crate::{Outcome, files};
 pub struct Arguments {
     /// The trial's file, or `demo:NAME` for a shipped one.
     trial: String,
+    /// Who moves, instead of the trial's own: a file, or `demo:NAME`, and changes to it.
+    #[arg(long, value_name = "TUNING")]
+    tuning: Option<String>,
     /// Writes what happened tick by tick, as .csv or .jsonl.
     #[arg(long, value_name = "FILE")]
     trace: Option<PathBuf>,
@@ -49,8 +53,16 @@ struct TimedEvent<'a> {
 
 pub fn main(arguments: &Arguments) -> Outcome {
     let trace_form = arguments.trace.as_ref().map(|path| TraceForm::of(path)).transpose()?;
-    arguments.pictured.check()?;
-    let trial = files::trial(&arguments.trial)?;
+    let places = arguments.trace.iter().chain(&arguments.tape).chain(arguments.pictured.places()?);
+    let mut outputs = Outputs::checked(places, arguments.json)?;
+    let mut trial = files::trial(&arguments.trial)?;
+    if let Some(spec) = &arguments.tuning {
+        trial = trial.with_tuning(files::tuning(Some(spec))?);
+        if let Some(depth) = trial.starts_inside() {
+            let message = format!("--tuning {spec}: its body would start {depth:.3} m inside a piece");
+            return Err(Failure::Argument(message));
+        }
+    }
     if arguments.tape.is_some()
         && let Inputs::Script(script) = &trial.inputs
         && let Some((line, doing)) = script.first_of_the_host()
@@ -60,28 +72,35 @@ pub fn main(arguments: &Arguments) -> Outcome {
         )));
     }
     let done = run(&trial);
-    let mut written = Vec::new();
+    sound(&done)?;
     if let (Some(path), Some(form)) = (&arguments.trace, trace_form) {
-        write_file(path, &form.bytes(&done)?)?;
-        written.push(path.as_path());
+        outputs.put(path, form.bytes(&done)?);
     }
     if let Some(path) = &arguments.tape {
-        write_file(path, done.tape.to_text(trial.rate).as_bytes())?;
-        written.push(path.as_path());
+        outputs.put(path, done.tape.to_text(trial.rate));
     }
-    written.extend(
-        arguments
-            .pictured
-            .write(|| Picture::of_run(&trial, &done), |picture| page(&trial, &done, picture))?,
-    );
+    arguments.pictured.put(
+        &mut outputs,
+        || Picture::of_run(&trial, &done),
+        |picture| page(&trial, &done, picture),
+    )?;
+    let written = outputs.write()?;
     if arguments.json {
-        return print_json(&document(&done));
+        print_json(&document(&done))
+    } else {
+        written.say(&format!("{}\n", in_words(&trial, &done)))
     }
-    let mut text = format!("{}\n", in_words(&trial, &done));
-    for path in written {
-        text += &format!("wrote {}\n", path.display());
+}
+
+/// Refuses a run that has gone beyond all measure.
+pub fn sound(done: &Run) -> Outcome {
+    match done.trace.first_broken() {
+        Some(tick) => Err(Failure::Unmet(format!(
+            "{}: by tick {tick} the body is beyond all measure: further than 10,000 km, or faster than that a second",
+            done.summary.title
+        ))),
+        None => Ok(()),
     }
-    print_text(&text)
 }
 
 enum TraceForm {
@@ -94,6 +113,7 @@ impl TraceForm {
         match ending(path).as_str() {
             "csv" => Ok(Self::Csv),
             "jsonl" => Ok(Self::JsonLines),
+            _ if Outputs::is_standard(path) => Ok(Self::Csv),
             _ => Err(Failure::Argument(format!(
                 "--trace {}: expected a name that ends in .csv or .jsonl",
                 path.display()

@@ -4,7 +4,8 @@ use std::path::PathBuf;
 
 use rasant_lab::sheet::{RATE, Reading, Sheet, figure_kind, sheet};
 
-use crate::output::{Grid, csv, number, print_json, print_text, write_file};
+use crate::output::{Grid, csv, number, print_json};
+use crate::outputs::Outputs;
 use crate::report::Report;
 use crate::{Outcome, files};
 
@@ -31,15 +32,17 @@ pub struct Arguments {
 }
 
 pub fn main(arguments: &Arguments) -> Outcome {
+    let mut outputs = Outputs::checked(arguments.csv.iter().chain(&arguments.report), arguments.json)?;
     let tuning = files::tuning(arguments.tuning.as_deref())?;
     let sheet = sheet(&tuning, usize::from(arguments.dimensions), arguments.rate);
     if let Some(path) = &arguments.csv {
-        write_file(path, &csv(csv_rows(&sheet))?)?;
+        outputs.put(path, csv(csv_rows(&sheet))?);
     }
     if let Some(path) = &arguments.report {
-        write_file(path, page(&sheet).as_bytes())?;
+        outputs.put(path, page(&sheet));
     }
-    if arguments.json { print_json(&sheet) } else { print_text(&in_words(&sheet)) }
+    let written = outputs.write()?;
+    if arguments.json { print_json(&sheet) } else { written.say(&in_words(&sheet)) }
 }
 
 /// What stands beside a figure that is not what the tuning asks for.

@@ -2,11 +2,13 @@
 
 use std::path::PathBuf;
 
+use rasant_lab::Shard;
 use rasant_lab::sheet::{RATE, nearest_figure};
 use rasant_lab::vary::{Answer, Axis, Measuring, Variation, vary};
 
 use crate::figure::{PANELS, Picture};
-use crate::output::{Failure, Grid, csv, number, print_json, print_text, progress, write_file};
+use crate::output::{Failure, Grid, csv, number, print_json, progress};
+use crate::outputs::Outputs;
 use crate::report::{Pictured, Report};
 use crate::{Outcome, files};
 
@@ -30,6 +32,9 @@ pub struct Arguments {
     /// Writes every point as CSV.
     #[arg(long, value_name = "FILE")]
     csv: Option<PathBuf>,
+    /// Only every Nth point, from the Kth: `rasant merge` puts the parts' CSV together.
+    #[arg(long, value_name = "K/N", conflicts_with_all = ["figure", "report"])]
+    shard: Option<Shard>,
     #[command(flatten)]
     pictured: Pictured,
     /// Prints one JSON document instead of tables.
@@ -41,7 +46,8 @@ pub struct Arguments {
 const LISTED: usize = 60;
 
 pub fn main(arguments: &Arguments) -> Outcome {
-    arguments.pictured.check()?;
+    let places = arguments.csv.iter().chain(arguments.pictured.places()?);
+    let mut outputs = Outputs::checked(places, arguments.json)?;
     let file = files::tuning(Some(&arguments.tuning))?;
     let axes = arguments.knobs.iter().map(|knob| axis(knob)).collect::<Result<Vec<_>, _>>()?;
     if axes.len() > 2 || (axes.len() == 2 && axes[0].knob == axes[1].knob) {
@@ -58,19 +64,20 @@ pub fn main(arguments: &Arguments) -> Outcome {
     };
     let figures = wanted(&measuring.figures(), &arguments.show)?;
     let bar = progress(count);
-    let variation = vary(&file, &axes, &figures, measuring, &|| bar.inc(1));
+    let shard = arguments.shard.unwrap_or(Shard::ALL);
+    let variation = vary(&file, &axes, &figures, measuring, shard, &|| bar.inc(1));
     bar.finish_and_clear();
     let answers = variation.answers();
     let shown = shown(&variation, &answers, &arguments.show);
-    let mut written = Vec::new();
     if let Some(path) = &arguments.csv {
-        write_file(path, &csv(csv_rows(&variation))?)?;
-        written.push(path.as_path());
+        outputs.put(path, csv(csv_rows(&variation))?);
     }
-    written.extend(arguments.pictured.write(
+    arguments.pictured.put(
+        &mut outputs,
         || Picture::of_variation(&variation, &shown),
         |picture| page(&variation, &answers, &shown, picture),
-    )?);
+    )?;
+    let written = outputs.write()?;
     if arguments.json {
         return print_json(&variation);
     }
@@ -78,10 +85,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
     if variation.points.len() <= LISTED && !shown.is_empty() {
         text += &format!("\n{}\n", points(&variation, &shown).text());
     }
-    for path in written {
-        text += &format!("wrote {}\n", path.display());
-    }
-    print_text(&text)
+    written.say(&text)
 }
 
 fn axis(text: &str) -> Result<Axis, Failure> {
@@ -169,8 +173,12 @@ fn page(variation: &Variation, answers: &[Answer], shown: &[usize], picture: &Pi
 }
 
 fn csv_rows(variation: &Variation) -> impl Iterator<Item = Vec<String>> {
-    let knobs = variation.axes.iter().map(|axis| axis.knob.clone());
-    let header = knobs.chain(variation.figures.iter().map(|(name, _)| (*name).to_owned())).collect();
+    let with_unit = |name: &str, unit: &str| match unit {
+        "" => name.to_owned(),
+        _ => format!("{name} ({unit})"),
+    };
+    let knobs = variation.axes.iter().map(|axis| with_unit(&axis.knob, axis.unit));
+    let header = knobs.chain(variation.figures.iter().map(|(name, unit)| with_unit(name, unit))).collect();
     let rows = variation.points.iter().map(|point| {
         let values = point.values.iter().map(f32::to_string);
         let measured = point.measured.iter().map(|it| it.map_or(String::new(), |it| it.to_string()));

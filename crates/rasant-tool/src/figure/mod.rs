@@ -20,7 +20,8 @@ use rasant_lab::{Row, Run, Trace, Trial};
 pub use curves::PANELS;
 pub use overlay::letter;
 
-use crate::output::{Failure, ending, write_file};
+use crate::output::{Failure, ending};
+use crate::outputs::Outputs;
 use palette::{
     AIRBORNE, FINE, GROUNDED, INK, LADDER, LARGE, MANEUVER, MIST, OTHER_MOVE, PAPER, SMALL, TYPEFACE,
     WALL_SLIDE, px, wide,
@@ -85,6 +86,7 @@ impl Picture {
     pub fn check(path: &Path) -> Result<(), Failure> {
         match ending(path).as_str() {
             "svg" | "png" => Ok(()),
+            _ if Outputs::is_standard(path) => Ok(()),
             _ => Err(Failure::Argument(format!(
                 "--figure {}: expected a name that ends in .svg or .png",
                 path.display()
@@ -92,13 +94,12 @@ impl Picture {
         }
     }
 
-    /// Writes a file, as its name's ending says.
-    pub fn write(&self, path: &Path) -> Result<(), Failure> {
+    /// The bytes of a file, as its name's ending says: SVG for standard output.
+    pub fn bytes(&self, path: &Path) -> Result<Vec<u8>, Failure> {
         if ending(path) == "png" {
-            let png = raster::png(&self.0).map_err(Failure::Figure)?;
-            write_file(path, &png)
+            raster::png(&self.0).map_err(Failure::Figure)
         } else {
-            write_file(path, self.0.as_bytes())
+            Ok(self.0.clone().into_bytes())
         }
     }
 

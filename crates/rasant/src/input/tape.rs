@@ -61,7 +61,7 @@ pub struct TapeError {
 /// The first line of every tape; the number grows when the form changes.
 const HEAD: &str = "rasant-tape 1";
 /// Most ticks in a tape: more than five days at 240 a second.
-const MOST: usize = 100_000_000;
+const MOST: usize = 4_000_000;
 
 impl Tape {
     /// An empty tape.
@@ -192,7 +192,8 @@ impl Tape {
             };
             let left = MOST - intents.len();
             let count = count.parse().ok().filter(|count| (1..=left).contains(count));
-            let count = count.ok_or_else(|| wrong(line, fields[0], "how many ticks, from 1"))?;
+            let count =
+                count.ok_or_else(|| wrong(line, fields[0], "how many ticks, from 1, 4,000,000 in all"))?;
             let number = |text: &str| {
                 let number = text.parse().ok().filter(|number: &f32| number.is_finite());
                 number.ok_or_else(|| wrong(line, text, "a finite number"))

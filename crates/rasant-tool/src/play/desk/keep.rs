@@ -175,7 +175,5 @@ impl Desk {
 
 /// Writes a file whole or not at all.
 pub(super) fn write_whole(path: &PathBuf, text: &str) -> std::io::Result<()> {
-    let beside = path.with_extension("toml.new");
-    std::fs::write(&beside, text)?;
-    std::fs::rename(&beside, path)
+    crate::outputs::write_file(path, text.as_bytes())
 }

@@ -1,0 +1,35 @@
+//! `rasant export NAME`.
+
+use std::path::PathBuf;
+
+use crate::output::Failure;
+use crate::outputs::Outputs;
+use crate::{Outcome, files};
+
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// What is shipped, as `rasant list` names it: a trial with its level and tuning, or one
+    /// of those. All of it when none is named.
+    names: Vec<String>,
+    /// The folder that it is written to, with folders for trials, levels and tunings in it.
+    #[arg(long, value_name = "DIR", default_value = ".")]
+    out: PathBuf,
+}
+
+pub fn main(arguments: &Arguments) -> Outcome {
+    let texts = files::shipped(&arguments.names)?;
+    let places: Vec<PathBuf> = texts.iter().map(|(path, _)| arguments.out.join(path)).collect();
+    for place in &places {
+        // What somebody has changed is not written over.
+        if place.exists() {
+            return Err(Failure::Argument(format!("{}: it is there already", place.display())));
+        }
+        let folder = place.parent().unwrap_or(&arguments.out);
+        std::fs::create_dir_all(folder).map_err(|error| Failure::Write { path: folder.to_owned(), error })?;
+    }
+    let mut outputs = Outputs::checked(&places, false)?;
+    for (place, (_, text)) in places.iter().zip(texts) {
+        outputs.put(place, text);
+    }
+    outputs.write()?.say("")
+}

@@ -1,0 +1,285 @@
+//! Files that a command writes: looked at before its work, and all of them written or none.
+//!
+//! What is pointed at stays what it is. A plain file is replaced by a whole new one with its
+//! permissions; a symbolic link goes on leading where it led; a device, a pipe, a file with
+//! several names gets the bytes; `-` is standard output.
+
+use std::fs::{File, OpenOptions, Permissions};
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
+
+use crate::output::{Failure, print_text};
+
+/// Standard output, as a file's name.
+const STANDARD: &str = "-";
+
+/// What a command is to write.
+#[derive(Debug, Default)]
+pub struct Outputs {
+    files: Vec<(PathBuf, Vec<u8>)>,
+    /// Whether one of them is standard output.
+    to_standard: bool,
+}
+
+impl Outputs {
+    /// Looks at the places that will be written to, so that nothing is worked out for one
+    /// that cannot be. `prints` says whether standard output is taken by a document.
+    ///
+    /// # Errors
+    /// A [`Failure`] with the first place that cannot be written, or that is named twice.
+    pub fn checked<'a>(paths: impl IntoIterator<Item = &'a PathBuf>, prints: bool) -> Result<Self, Failure> {
+        let mut seen: Vec<PathBuf> = Vec::new();
+        let mut outputs = Self::default();
+        for path in paths {
+            outputs.to_standard |= is_standard(path);
+            if is_standard(path) && prints {
+                let message = "standard output has the JSON document: expected another place for `-`";
+                return Err(Failure::Argument(message.to_owned()));
+            }
+            let place = aim(path);
+            if seen.contains(&place) {
+                let message = format!("{}: two outputs go there, expected one", path.display());
+                return Err(Failure::Argument(message));
+            }
+            look(path, &place).map_err(|error| Failure::Write { path: path.clone(), error })?;
+            seen.push(place);
+        }
+        Ok(outputs)
+    }
+
+    /// Whether a path is standard output.
+    pub fn is_standard(path: &Path) -> bool {
+        is_standard(path)
+    }
+
+    /// Adds a file.
+    pub fn put(&mut self, path: &Path, bytes: impl Into<Vec<u8>>) {
+        self.files.push((path.to_owned(), bytes.into()));
+    }
+
+    /// Writes them, all or none. Gives where the words about it go.
+    ///
+    /// # Errors
+    /// A [`Failure`] with the first that could not be written.
+    pub fn write(self) -> Result<Written, Failure> {
+        let failed = |path: &Path| {
+            let path = path.to_owned();
+            move |error| Failure::Write { path, error }
+        };
+        let mut staged = Vec::new();
+        for (path, bytes) in &self.files {
+            staged.push((path, bytes, Staged::of(path, bytes).map_err(failed(path))?));
+        }
+        // What can fail now is done first; a plain file's new name cannot.
+        staged.sort_by_key(|(.., staged)| matches!(staged, Staged::Whole(_)));
+        for (path, bytes, staged) in staged {
+            staged.commit(bytes).map_err(failed(path))?;
+        }
+        let files = self.files.into_iter().map(|(path, _)| path).filter(|path| !is_standard(path));
+        Ok(Written { files: files.collect(), to_standard: self.to_standard })
+    }
+}
+
+/// What has been written.
+#[derive(Debug)]
+pub struct Written {
+    files: Vec<PathBuf>,
+    to_standard: bool,
+}
+
+impl Written {
+    /// Says some words, and which files are written: on standard output, or on standard
+    /// error where the former has a file.
+    ///
+    /// # Errors
+    /// A [`Failure`] when standard output cannot be written.
+    pub fn say(&self, words: &str) -> Result<(), Failure> {
+        let files = self.files.iter().map(|path| format!("wrote {}\n", path.display()));
+        let text = words.to_owned() + &files.collect::<String>();
+        if self.to_standard {
+            // Nobody is left to be told that nobody can be told.
+            let _ = io::stderr().write_all(text.as_bytes());
+            return Ok(());
+        }
+        print_text(&text)
+    }
+}
+
+/// Writes one file, as [`Outputs`] does.
+///
+/// # Errors
+/// The system's own.
+pub fn write_file(path: &Path, bytes: &[u8]) -> io::Result<()> {
+    Staged::of(path, bytes)?.commit(bytes)
+}
+
+fn is_standard(path: &Path) -> bool {
+    path.as_os_str() == STANDARD
+}
+
+/// Where a path leads: through symbolic links, to what is there or is to be.
+fn aim(path: &Path) -> PathBuf {
+    if let Ok(there) = path.canonicalize() {
+        return there;
+    }
+    // A link that leads nowhere yet leads to where it says.
+    if let Ok(named) = std::fs::read_link(path) {
+        return parent(path).join(named);
+    }
+    match (parent(path).canonicalize(), path.file_name()) {
+        (Ok(folder), Some(name)) => folder.join(name),
+        _ => path.to_owned(),
+    }
+}
+
+fn parent(path: &Path) -> &Path {
+    match path.parent() {
+        Some(folder) if folder.as_os_str().is_empty() => Path::new("."),
+        Some(folder) => folder,
+        None => Path::new("/"),
+    }
+}
+
+/// Whether something can be written there, without changing it.
+fn look(path: &Path, place: &Path) -> io::Result<()> {
+    if is_standard(path) {
+        return Ok(());
+    }
+    match std::fs::metadata(place) {
+        Ok(there) if there.is_dir() => Err(io::Error::other("it is a folder, expected a file")),
+        Ok(there) if there.is_file() => OpenOptions::new().write(true).open(place).map(drop),
+        // Who opens a pipe waits for its reader.
+        Ok(_) => Ok(()),
+        Err(_) => tempfile::tempfile_in(parent(place)).map(drop),
+    }
+}
+
+/// A file that is ready to be written.
+enum Staged {
+    /// Written beside its place, and only to be named.
+    Whole(Unnamed),
+    /// To be written where it is.
+    Direct(File),
+    Standard,
+}
+
+/// A file that is written whole and does not yet have its name.
+struct Unnamed {
+    place: PathBuf,
+    content: Content,
+}
+
+enum Content {
+    /// It has no name at all, and is gone with this process.
+    #[cfg(target_os = "linux")]
+    Nameless(File),
+    /// It has one of its own.
+    Named(tempfile::NamedTempFile),
+}
+
+impl Staged {
+    fn of(path: &Path, bytes: &[u8]) -> io::Result<Self> {
+        if is_standard(path) {
+            return Ok(Self::Standard);
+        }
+        let place = aim(path);
+        let there = std::fs::metadata(&place).ok();
+        let direct = || OpenOptions::new().write(true).open(&place).map(Self::Direct);
+        if there.as_ref().is_some_and(|there| !there.is_file() || has_other_names(there)) {
+            return direct();
+        }
+        let permissions = there.as_ref().map(std::fs::Metadata::permissions);
+        match Content::of(parent(&place), bytes, permissions) {
+            Ok(content) => Ok(Self::Whole(Unnamed { place, content })),
+            // A file that may be written, in a folder that may not.
+            Err(error) if there.is_some() && error.kind() == io::ErrorKind::PermissionDenied => direct(),
+            Err(error) => Err(error),
+        }
+    }
+
+    fn commit(self, bytes: &[u8]) -> io::Result<()> {
+        match self {
+            Self::Standard => match io::stdout().lock().write_all(bytes) {
+                // A reader that has gone away is not a failure.
+                Err(error) if error.kind() == io::ErrorKind::BrokenPipe => Ok(()),
+                done => done,
+            },
+            Self::Direct(mut file) => {
+                // A device or a pipe has no length.
+                let _ = file.set_len(0);
+                file.write_all(bytes)?;
+                file.flush()
+            }
+            Self::Whole(unnamed) => unnamed.name(),
+        }
+    }
+}
+
+impl Content {
+    fn of(folder: &Path, bytes: &[u8], permissions: Option<Permissions>) -> io::Result<Self> {
+        #[cfg(target_os = "linux")]
+        if let Some(mut file) = nameless(folder) {
+            file.write_all(bytes)?;
+            if let Some(permissions) = permissions {
+                file.set_permissions(permissions)?;
+            }
+            return Ok(Self::Nameless(file));
+        }
+        let mut builder = tempfile::Builder::new();
+        #[cfg(unix)]
+        builder.permissions(std::os::unix::fs::PermissionsExt::from_mode(0o666));
+        let mut file = builder.tempfile_in(folder)?;
+        file.write_all(bytes)?;
+        if let Some(permissions) = permissions {
+            file.as_file().set_permissions(permissions)?;
+        }
+        Ok(Self::Named(file))
+    }
+}
+
+impl Unnamed {
+    fn name(self) -> io::Result<()> {
+        match self.content {
+            #[cfg(target_os = "linux")]
+            Content::Nameless(file) => name_it(&file, &self.place),
+            Content::Named(file) => file.persist(&self.place).map(drop).map_err(|error| error.error),
+        }
+    }
+}
+
+/// A new file in a folder that has no name; nothing where there is no such thing.
+#[cfg(target_os = "linux")]
+fn nameless(folder: &Path) -> Option<File> {
+    use rustix::fs::{CWD, Mode, OFlags, openat};
+    let flags = OFlags::TMPFILE | OFlags::RDWR | OFlags::CLOEXEC;
+    openat(CWD, folder, flags, Mode::from_raw_mode(0o666)).ok().map(File::from)
+}
+
+/// Gives a nameless file its name, in place of what is there.
+#[cfg(target_os = "linux")]
+fn name_it(file: &File, place: &Path) -> io::Result<()> {
+    use std::os::fd::AsRawFd;
+
+    use rustix::fs::{AtFlags, CWD, linkat};
+    let itself = format!("/proc/self/fd/{}", file.as_raw_fd());
+    let link = |name: &Path| linkat(CWD, itself.as_str(), CWD, name, AtFlags::SYMLINK_FOLLOW);
+    match link(place) {
+        Err(rustix::io::Errno::EXIST) => {
+            // A name that nobody has, for as long as it takes to take the other's place.
+            let mut beside = tempfile::Builder::new();
+            let named = beside.prefix(".rasant-").make_in(parent(place), |name| Ok(link(name)?))?;
+            named.persist(place).map(drop).map_err(|error| error.error)
+        }
+        done => Ok(done?),
+    }
+}
+
+#[cfg(unix)]
+fn has_other_names(there: &std::fs::Metadata) -> bool {
+    std::os::unix::fs::MetadataExt::nlink(there) > 1
+}
+
+#[cfg(not(unix))]
+fn has_other_names(_: &std::fs::Metadata) -> bool {
+    false
+}
