@@ -3,4 +3,5 @@
 mod commands;
 mod documents;
 mod page;
+mod trusted;
 mod tuning;

@@ -31,7 +31,7 @@ pub enum AxisError {
     #[error("found `{0}`, expected FROM:TO:STEP, as in 1:3:0.5")]
     Form(String),
     /// Its step leads nowhere.
-    #[error("the step {0} does not lead from {1} to {2}")]
+    #[error("the step {0} does not lead from {1} to {2}, expected one that does")]
     Step(f32, f32, f32),
     /// It has too many values.
     #[error("it has {0} values, expected at most {most}", most = Axis::MOST)]
