@@ -97,17 +97,23 @@ pub fn trial() -> Value {
     let measures = MEASURES.iter().map(|one| one.name);
     let figures: Vec<&str> = Figure::ALONE.iter().map(|(name, _)| *name).chain(measures).collect();
     let event = format!("^({})( .*)?$", EVENTS.join("|"));
-    let expectation = table(
+    let mut expectation = table(
         object(json!({
             "figure": { "enum": figures },
             "count": { "type": "string", "pattern": event },
             "time_to": text("An event, or a circumstance."),
             "always": text("A circumstance."),
             "while": text("A circumstance: the part of the run that counts."),
-            "is": number, "within": number, "at_least": number, "at_most": number,
+            "is": number, "within": { "type": "number", "minimum": 0 },
+            "at_least": number, "at_most": number,
         })),
         &[],
     );
+    expectation["oneOf"] = one_of(&["figure", "count", "time_to", "always"]);
+    expectation["anyOf"] = one_of(&["always", "is", "at_least", "at_most"]);
+    expectation["dependentRequired"] = json!({ "within": ["is"] });
+    let not_both = |other: &str| json!({ "not": { "required": ["is", other] } });
+    expectation["allOf"] = json!([not_both("at_least"), not_both("at_most")]);
     let mut schema = table(
         object(json!({
             "title": text("What it is called."),
@@ -122,6 +128,8 @@ pub fn trial() -> Value {
         })),
         &["level", "tuning", "start"],
     );
+    schema["anyOf"] = one_of(&["duration", "tape"]);
+    schema["not"] = json!({ "required": ["script", "tape"] });
     schema["$schema"] = json!(DRAFT);
     schema["title"] = json!("A trial");
     schema
@@ -153,8 +161,9 @@ pub fn level() -> Value {
         })),
         &["path"],
     );
-    let ball = table(object(json!({ "centre": point(), "radius": number })), &["centre", "radius"]);
-    let piece = table(
+    let radius = json!({ "type": "number", "exclusiveMinimum": 0 });
+    let ball = table(object(json!({ "centre": point(), "radius": radius })), &["centre", "radius"]);
+    let mut piece = table(
         object(json!({
             "name": name, "surface": name, "layer": name, "carrier": name, "one_way": flag,
             "block": two, "turn_deg": { "anyOf": [within(-360.0, 360.0), point()] },
@@ -163,6 +172,7 @@ pub fn level() -> Value {
         })),
         &[],
     );
+    piece["oneOf"] = one_of(&["block", "ball", "polygon", "segment", "solid", "facet"]);
     let mut zone = table(
         object(json!({
             "box": two, "kind": { "enum": kinds },
@@ -172,7 +182,8 @@ pub fn level() -> Value {
         })),
         &["box"],
     );
-    zone["anyOf"] = json!([{ "required": ["kind"] }, { "required": ["effects"] }]);
+    zone["anyOf"] = one_of(&["kind", "effects"]);
+    zone["allOf"] = ZONE_FIELDS.iter().flat_map(|field| of_effect(*field)).collect();
     let triangle = json!({
         "type": "array", "items": { "type": "integer", "minimum": 0 }, "minItems": 3, "maxItems": 3
     });
@@ -208,6 +219,34 @@ pub fn level() -> Value {
     schema["$schema"] = json!(DRAFT);
     schema["title"] = json!("A level");
     schema
+}
+
+/// Keys of zones, the effect that each is of, and whether that needs it.
+const ZONE_FIELDS: [(&str, &str, bool); 6] = [
+    ("front", "ladder", false),
+    ("push", "wind", true),
+    ("pace", "slow", true),
+    ("up", "gravity", true),
+    ("surface", "floor", false),
+    ("number", "own", true),
+];
+
+/// A key is there with its effect only, and perhaps must be.
+fn of_effect((key, effect, is_needed): (&str, &str, bool)) -> Vec<Value> {
+    let has_it = json!({ "anyOf": [
+        { "properties": { "kind": { "const": effect } }, "required": ["kind"] },
+        { "properties": { "effects": { "contains": { "const": effect } } }, "required": ["effects"] },
+    ] });
+    let mut rules = vec![json!({ "if": { "required": [key] }, "then": has_it })];
+    if is_needed {
+        rules.push(json!({ "if": has_it, "then": { "required": [key] } }));
+    }
+    rules
+}
+
+/// For `oneOf` and `anyOf`: a table that has one of these keys.
+fn one_of(keys: &[&str]) -> Value {
+    keys.iter().map(|key| json!({ "required": [key] })).collect()
 }
 
 fn text(description: &str) -> Value {

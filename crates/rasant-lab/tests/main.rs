@@ -2,6 +2,7 @@
 
 mod common;
 
+mod damaged;
 mod docs;
 mod files;
 mod fits;

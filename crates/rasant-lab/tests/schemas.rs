@@ -9,7 +9,7 @@ use rasant::tuning::KNOBS;
 use rasant_lab::schema;
 use serde_json::{Value, json};
 
-struct Validator {
+pub struct Validator {
     schemas: Schemas,
     root: SchemaIndex,
 }
@@ -19,12 +19,12 @@ impl Validator {
         self.schemas.validate(value, self.root).map_err(|error| format!("{error:#}"))
     }
 
-    fn is_valid(&self, value: &Value) -> bool {
+    pub fn is_valid(&self, value: &Value) -> bool {
         self.validate(value).is_ok()
     }
 }
 
-fn validator(schema: &Value) -> Validator {
+pub fn validator(schema: &Value) -> Validator {
     const PLACE: &str = "schema.json";
     let (mut schemas, mut compiler) = (Schemas::new(), Compiler::new());
     compiler.add_resource(PLACE, schema.clone()).expect("it is JSON");

@@ -218,18 +218,22 @@ impl<'a> Value<'a> {
         }
     }
 
+    /// An integer, of any radix.
+    fn integer(&self) -> Option<i64> {
+        let DeValue::Integer(number) = self.value.get_ref() else { return None };
+        i64::from_str_radix(number.as_str(), number.radix()).ok()
+    }
+
     /// A finite number.
     pub fn number(self) -> Result<f32, Problem> {
         let expected = "a finite number";
-        let text = match self.value.get_ref() {
-            DeValue::Integer(number) if number.radix() == 10 => number.as_str(),
-            DeValue::Float(number) => number.as_str(),
-            _ => return Err(self.wrong(expected)),
+        let number = match self.value.get_ref() {
+            // From the text itself, not by way of another number.
+            DeValue::Integer(number) if number.radix() == 10 => number.as_str().parse::<f32>().ok(),
+            DeValue::Float(number) => number.as_str().parse::<f32>().ok(),
+            _ => self.integer().map(|number| number as f32),
         };
-        match text.parse::<f32>() {
-            Ok(number) if number.is_finite() => Ok(number),
-            _ => Err(self.wrong(expected)),
-        }
+        number.filter(|number| number.is_finite()).ok_or_else(|| self.wrong(expected))
     }
 
     /// A finite number within a range of `unit`.
@@ -246,9 +250,8 @@ impl<'a> Value<'a> {
     /// A whole number within a range of `unit`.
     pub fn whole_in(self, range: RangeInclusive<u32>, unit: &str) -> Result<u32, Problem> {
         let number: Option<f64> = match self.value.get_ref() {
-            DeValue::Integer(number) if number.radix() == 10 => number.as_str().parse().ok(),
             DeValue::Float(number) => number.as_str().parse().ok(),
-            _ => None,
+            _ => self.integer().map(|number| number as f64),
         };
         let whole =
             number.filter(|number| number.fract() == 0.0 && (0.0..=f64::from(u32::MAX)).contains(number));
