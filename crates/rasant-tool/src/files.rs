@@ -8,7 +8,7 @@ use rasant_lab::{Files, OnDisk, Problem, Trial, read_trial};
 
 use crate::output::Failure;
 
-static SHIPPED: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
+static SHIPPED: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/demo");
 
 /// What a shipped file's path begins with on the command line.
 const PREFIX: &str = "demo:";

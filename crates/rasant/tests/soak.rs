@@ -3,7 +3,8 @@
 //! bits again.
 //!
 //! `RASANT_SOAK` is how many ticks are run, in all; see the README. A case that fails
-//! names its seed: `RASANT_SOAK_FROM` begins there.
+//! names its seed: `RASANT_SOAK_FROM` begins there. `RASANT_SHARD=2/4` is the second of four
+//! parts of all that.
 
 use std::thread;
 
@@ -426,13 +427,20 @@ fn soak<V: Place>(first: u64) {
     let ticks = std::env::var("RASANT_SOAK")
         .map_or(FEW, |ticks| ticks.replace('_', "").parse().expect("RASANT_SOAK is a number of ticks"));
     let first = std::env::var("RASANT_SOAK_FROM").map_or(first, |seed| seed.parse().expect("a seed"));
+    // A part of the places, as K/N, where several machines share them.
+    let (part, of) = std::env::var("RASANT_SHARD").map_or((1, 1), |shard| {
+        let parts = shard.split_once('/').and_then(|(part, of)| Some((part.parse().ok()?, of.parse().ok()?)));
+        parts.filter(|(part, of)| (1..=*of).contains(part)).expect("RASANT_SHARD is K/N")
+    });
     let threads = 2;
     let each = ticks.div_ceil(2 * threads * LIVES * LIFE);
     let all = thread::scope(|scope| {
         let of = |thread: u64| {
             scope.spawn(move || {
                 let mut found = Found { deepest: f64::NEG_INFINITY, ..Found::default() };
-                (0..each).for_each(|place| live_in::<V>(first + thread + threads * place, &mut found));
+                let places = (0..each).map(|place| thread + threads * place);
+                let ours = places.filter(|place: &u64| place % of == part - 1);
+                ours.for_each(|place| live_in::<V>(first + place, &mut found));
                 found
             })
         };
