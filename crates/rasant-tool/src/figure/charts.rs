@@ -5,7 +5,7 @@ use plotters::prelude::*;
 use rasant_lab::{Row, Trace};
 
 use super::marks::{self, mark_of};
-use super::palette::{GROUNDED, INK, MIST, NORMAL, PRESSED, SMALL, px, wide};
+use super::palette::{FINE, GROUNDED, INK, MIST, NORMAL, PRESSED, SMALL, px, wide};
 use super::{Chart, Drawn, line_by_mode, text};
 
 /// Height of the underside over time, with the events on it.
@@ -71,9 +71,9 @@ where
     Ok(chart)
 }
 
-/// How high [`lanes`] are, in pixels of the page.
-pub fn height_of_lanes(trace: &Trace) -> u32 {
-    10 + LANE * all_lanes(trace).len() as u32
+/// How high [`lanes`] are that are so wide, both in pixels of the page.
+pub fn height_of_lanes(trace: &Trace, width: u32) -> u32 {
+    10 + LANE * all_lanes(trace, width).len() as u32
 }
 
 /// How high one is.
@@ -89,7 +89,7 @@ where
     let (left, right) = (px(56), width as i32 - px(16));
     let pixel = |time: f64| left + ((right - left) as f64 * time / trace.duration().max(1e-9)).round() as i32;
     let step = px(LANE as i32);
-    for (number, lane) in all_lanes(trace).iter().enumerate() {
+    for (number, lane) in all_lanes(trace, width / FINE).iter().enumerate() {
         let top = px(4) + number as i32 * step;
         area.draw_text(&lane.name, &text(SMALL), (px(8), top + px(2)))?;
         area.draw(&PathElement::new(
@@ -129,8 +129,8 @@ struct Bar {
 /// Room for a letter, in pixels.
 const LETTER: i32 = 7;
 
-/// All lanes, from the top.
-fn all_lanes(trace: &Trace) -> Vec<Lane> {
+/// All lanes, from the top, `width` pixels wide.
+fn all_lanes(trace: &Trace, width: u32) -> Vec<Lane> {
     let dt = 1.0 / f64::from(trace.rate);
     let bars = |same: &dyn Fn(&Row, &Row) -> bool, word: &dyn Fn(&Row) -> Option<String>, color: RGBColor| {
         trace.rows[1..]
@@ -159,16 +159,16 @@ fn all_lanes(trace: &Trace) -> Vec<Lane> {
     }
     let shown = bars(&|a, b| a.gait == b.gait, &|row| Some(row.gait.to_string()), NORMAL);
     lanes.push(Lane { name: "shows".to_owned(), bars: shown });
-    lanes.extend(told(trace));
+    lanes.extend(told(trace, width));
     lanes
 }
 
 /// What is told, but for footfalls, each with its name as long as there is room for it in
 /// one of a few lanes.
-fn told(trace: &Trace) -> Vec<Lane> {
-    const MOST: usize = 3;
-    /// Pixels for all of the time.
-    const WIDTH: f64 = 1208.0;
+fn told(trace: &Trace, width: u32) -> Vec<Lane> {
+    const MOST: usize = 6;
+    // Pixels for all of the time, less what is beside it.
+    let width = f64::from(width) - 72.0;
     let mut lanes: Vec<Lane> = Vec::new();
     let mut free = [0.0f64; MOST];
     for row in &trace.rows[1..] {
@@ -178,7 +178,7 @@ fn told(trace: &Trace) -> Vec<Lane> {
             continue;
         }
         let word = names.join(", ");
-        let takes = f64::from(LETTER * word.len() as i32 + 12) * trace.duration() / WIDTH;
+        let takes = f64::from(LETTER * word.len() as i32 + 12) * trace.duration() / width;
         let place = free.iter().position(|from| *from <= row.time);
         let number = place.unwrap_or(0);
         if number == lanes.len() {

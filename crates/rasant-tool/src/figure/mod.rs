@@ -38,6 +38,8 @@ const SIZE: (u32, u32) = (1280, 800);
 const HEADING: u32 = 64;
 const SCENE: u32 = 410;
 const CHART: u32 = 128;
+/// How wide the scene of a tall run is, beside its charts.
+const TALL: u32 = 420;
 
 /// A drawing, as SVG.
 pub struct Picture(String);
@@ -46,15 +48,26 @@ impl Picture {
     /// The figure of a run.
     pub fn of_run(trial: &Trial, run: &Run) -> Result<Self, Failure> {
         let above = HEADING + SCENE + 2 * CHART;
-        let size = (SIZE.0, SIZE.1.max(above + charts::height_of_lanes(&run.trace)));
+        let is_tall = scene::is_tall(trial, &run.trace);
+        let lanes = charts::height_of_lanes(&run.trace, if is_tall { SIZE.0 - TALL } else { SIZE.0 });
+        let size = (SIZE.0, SIZE.1.max(above + lanes));
         Self::drawn(size, |root| {
             let figure = Figure { trial, run };
             let (heading, rest) = root.split_vertically(wide(HEADING));
-            let (scene, rest) = rest.split_vertically(wide(SCENE));
-            let (height, rest) = rest.split_vertically(wide(CHART));
-            let (speed, lanes) = rest.split_vertically(wide(CHART));
+            let legend = rest.clone();
+            // A tall scene stands beside the charts, as high as all of them.
+            let (scene, rest) = if is_tall {
+                let (scene, charts) = rest.split_horizontally(wide(TALL));
+                (scene, charts.split_vertically(wide(scene::LEGEND as u32)).1)
+            } else {
+                rest.split_vertically(wide(SCENE))
+            };
+            let chart = if is_tall { (SCENE + 2 * CHART) / 2 - 14 } else { CHART };
+            let (height, rest) = rest.split_vertically(wide(chart));
+            let (speed, lanes) = rest.split_vertically(wide(chart));
             figure.draw_heading(&heading)?;
             scene::draw(&scene, trial, &run.trace)?;
+            scene::draw_legend(&legend, &run.trace)?;
             charts::height(&height, &run.trace, figure.height_name())?;
             charts::speed(&speed, &run.trace)?;
             charts::lanes(&lanes, &run.trace)

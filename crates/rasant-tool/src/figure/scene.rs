@@ -16,7 +16,7 @@ use super::{Chart, Drawn, line_by_mode, lines_in, text};
 /// Metres of level shown round the path at least.
 const MARGIN: f64 = 1.6;
 /// The height of the legend above the level, in pixels.
-const LEGEND: i32 = 28;
+pub const LEGEND: i32 = 28;
 /// Seconds between two outlines of the body.
 const INTERVAL: f64 = 0.25;
 
@@ -24,18 +24,78 @@ pub fn draw<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trial: &Trial, tr
 where
     DB::ErrorType: 'static,
 {
-    let height = f64::from(trial.tuning.hull.height());
     let eye = Eye::of(trace);
+    let (_, height) = area.dim_in_pixel();
+    let below = |area: &DrawingArea<DB, Shift>| area.split_vertically(height as i32).0;
+    if eye == Eye::Above {
+        // The plan, and beside it how high all of it is.
+        let (plan, aslant) = area.split_horizontally(area.dim_in_pixel().0 as i32 / 2);
+        draw_seen(&below(&plan), trial, trace, Eye::Above)?;
+        draw_seen(&below(&aslant), trial, trace, Eye::Aslant)?;
+        Ok(())
+    } else {
+        draw_seen(area, trial, trace, eye)
+    }
+}
+
+/// Whether a run is so much higher than wide that its scene is better so, too.
+pub fn is_tall(trial: &Trial, trace: &Trace) -> bool {
+    let eye = Eye::of(trace);
+    let (x, y) = extent(&[trace], eye, f64::from(trial.tuning.hull.height()));
+    eye == Eye::Side && y.1 - y.0 > 0.9 * (x.1 - x.0)
+}
+
+fn draw_seen<DB: DrawingBackend>(
+    area: &DrawingArea<DB, Shift>,
+    trial: &Trial,
+    trace: &Trace,
+    eye: Eye,
+) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    let height = f64::from(trial.tuning.hull.height());
     let mut chart = stage(area, trial, eye, &[trace])?;
     draw_bodies(&mut chart, eye, trial, trace)?;
     line_by_mode(&mut chart, trace, 3, &|row| eye.place(row.position))?;
-    draw_presses(&mut chart, eye, trace, if eye == Eye::Side { height } else { 0.4 })?;
+    let mut labels = Labels::default();
     for (_, event) in trace.events() {
         if let Some((mark, _)) = mark_of(event) {
-            marks::draw_in(&chart, mark, eye.place(event.position))?;
+            let at = eye.place(event.position);
+            marks::draw_in(&chart, mark, at)?;
+            labels.keep_off(chart.backend_coord(&at));
         }
     }
-    draw_legend(area, eye, trace)
+    draw_presses(&mut chart, eye, trace, if eye == Eye::Above { 0.4 } else { height }, &mut labels)?;
+    match &trial.world {
+        World::Plane(file) => name_zones(&mut chart, eye, &file.level, &file.zones, &mut labels),
+        World::Space(file) => name_zones(&mut chart, eye, &file.level, &file.zones, &mut labels),
+    }
+}
+
+/// Where words stand already, in pixels: from left, top to right, bottom.
+#[derive(Default)]
+struct Labels(Vec<[i32; 4]>);
+
+impl Labels {
+    /// Keeps words off a mark.
+    fn keep_off(&mut self, (x, y): (i32, i32)) {
+        self.0.push([x - px(7), y - px(7), x + px(7), y + px(7)]);
+    }
+
+    /// The first of some places, by their left upper corners, at which a text of a size is
+    /// over nothing else.
+    fn place(&mut self, (width, height): (i32, i32), places: &[(i32, i32)]) -> Option<(i32, i32)> {
+        let rect = |(x, y): (i32, i32)| [x, y, x + width, y + height];
+        let is_free = |it: &[i32; 4]| {
+            self.0
+                .iter()
+                .all(|other| it[2] <= other[0] || other[2] <= it[0] || it[3] <= other[1] || other[3] <= it[1])
+        };
+        let free = places.iter().copied().find(|place| is_free(&rect(*place)))?;
+        self.0.push(rect(free));
+        Some(free)
+    }
 }
 
 /// The level with axes, as much of it as these runs go through.
@@ -60,17 +120,23 @@ where
         .disable_mesh()
         .axis_style(MIST.stroke_width(wide(1)))
         .label_style(text(SMALL))
-        .x_label_formatter(&|x| format!("{x:.0} m"))
-        .y_label_formatter(&|y| format!("{y:.0} m"))
-        .x_labels(16)
-        .y_labels(7)
+        .x_label_formatter(&metres)
+        .y_label_formatter(&metres)
+        // Aslant, across and up are not lengths.
+        .x_labels(if eye == Eye::Aslant { 0 } else { (area.dim_in_pixel().0 / wide(76)) as usize })
+        .y_labels(if eye == Eye::Aslant { 0 } else { 7 })
         .draw()?;
     let end = traces.first().map_or(0.0, |trace| trace.duration());
     match &trial.world {
-        World::Plane(file) => draw_level(&mut chart, eye, &file.level, &file.zones, end)?,
-        World::Space(file) => draw_level(&mut chart, eye, &file.level, &file.zones, end)?,
+        World::Plane(file) => draw_level(&mut chart, eye, &file.level, end)?,
+        World::Space(file) => draw_level(&mut chart, eye, &file.level, end)?,
     }
     Ok(chart)
+}
+
+/// A length as an axis has it: whole, or to the tenth between.
+fn metres(length: &f64) -> String {
+    if (length - length.round()).abs() < 1e-6 { format!("{length:.0} m") } else { format!("{length:.1} m") }
 }
 
 /// What part of the level is shown: the path with a margin, as wide and high
@@ -82,14 +148,7 @@ struct View {
 
 impl View {
     fn of(traces: &[&Trace], eye: Eye, body_height: f64, (width, height): (u32, u32)) -> Self {
-        let above = if eye == Eye::Side { body_height } else { 0.0 };
-        let (mut x, mut y) = ((f64::MAX, f64::MIN), (f64::MAX, f64::MIN));
-        for row in traces.iter().flat_map(|trace| &trace.rows) {
-            let at = eye.place(row.position);
-            x = (x.0.min(at.0), x.1.max(at.0));
-            y = (y.0.min(at.1), y.1.max(at.1 + above));
-        }
-        let (x, y) = ((x.0 - MARGIN, x.1 + MARGIN), (y.0 - MARGIN, y.1 + MARGIN));
+        let (x, y) = extent(traces, eye, body_height);
         // Less the axes' labels; the legend has a strip of its own on top.
         let (pixels_x, pixels_y) =
             (f64::from(width) - f64::from(px(72)), f64::from(height) - f64::from(px(22 + LEGEND)));
@@ -102,6 +161,18 @@ impl View {
     }
 }
 
+/// What some runs go through, with a margin, across and up.
+fn extent(traces: &[&Trace], eye: Eye, body_height: f64) -> ((f64, f64), (f64, f64)) {
+    let above = if eye == Eye::Above { 0.0 } else { body_height };
+    let (mut x, mut y) = ((f64::MAX, f64::MIN), (f64::MAX, f64::MIN));
+    for row in traces.iter().flat_map(|trace| &trace.rows) {
+        let at = eye.place(row.position);
+        x = (x.0.min(at.0), x.1.max(at.0));
+        y = (y.0.min(at.1), y.1.max(at.1 + above));
+    }
+    ((x.0 - MARGIN, x.1 + MARGIN), (y.0 - MARGIN, y.1 + MARGIN))
+}
+
 /// From where a scene is seen.
 #[derive(Clone, Copy, PartialEq)]
 pub(super) enum Eye {
@@ -109,6 +180,8 @@ pub(super) enum Eye {
     Side,
     /// x to the right, −z up.
     Above,
+    /// From in front and above: x to the right, y up, −z up and to the right, shorter.
+    Aslant,
 }
 
 impl Eye {
@@ -125,6 +198,7 @@ impl Eye {
         match self {
             Self::Side => (f64::from(x), f64::from(y)),
             Self::Above => (f64::from(x), f64::from(-z)),
+            Self::Aslant => (f64::from(x) - 0.35 * f64::from(z), f64::from(y) - 0.3 * f64::from(z)),
         }
     }
 }
@@ -197,15 +271,16 @@ fn arc(x: f64, y: f64, radius: f64, from: f64, to: f64) -> Vec<(f64, f64)> {
 struct Outline {
     points: Vec<(f64, f64)>,
     tag: Tag,
-    /// How high it reaches: what is higher is drawn later, and paler from above.
+    /// How high it reaches.
     top: f32,
+    /// How near it is to who looks: what is nearer is drawn later.
+    near: f64,
 }
 
 fn draw_level<DB: DrawingBackend, V: Outlined>(
     chart: &mut Chart<'_, DB>,
     eye: Eye,
     level: &Level<V>,
-    names: &[String],
     end: f64,
 ) -> Drawn
 where
@@ -214,56 +289,169 @@ where
     let mut pieces: Vec<Outline> = Vec::new();
     level.each_shape(|shape, tag| {
         let top = top_of(&shape);
-        pieces.extend(V::outlines(eye, &shape).into_iter().map(|points| Outline { points, tag, top }));
+        let outlines = V::outlines(eye, &shape).into_iter().filter(|points| is_seen(chart, points));
+        let near = match eye {
+            Eye::Side => 0.0,
+            Eye::Above => f64::from(top),
+            // The middle is nearer to who stands in front and higher up.
+            Eye::Aslant => nearness(&shape),
+        };
+        pieces.extend(outlines.map(|points| Outline { points, tag, top, near }));
     });
-    if eye == Eye::Above {
-        pieces.sort_by(|a, b| a.top.total_cmp(&b.top));
-    }
+    pieces.sort_by(|a, b| a.near.total_cmp(&b.near));
     let lowest = pieces.iter().map(|piece| piece.top).fold(f32::MAX, f32::min);
-    for Outline { points, tag, top } in &pieces {
+    for Outline { points, tag, top, .. } in &pieces {
         let (fill, rim) = if tag.one_way { (AWNING, AWNING) } else { (STONE, STONE_RIM) };
-        // The ground from above is nearly paper, and what stands on it darker.
-        let share = if eye == Eye::Above { (0.25 + 0.3 * f64::from(top - lowest)).min(1.0) } else { 1.0 };
+        // The ground from above is nearly paper, and what stands on it darker; aslant, what
+        // is in front lets through what is behind, and what only frames the scene is faint.
+        let share = match eye {
+            Eye::Side => 1.0,
+            Eye::Above => (0.25 + 0.3 * f64::from(top - lowest)).min(1.0),
+            Eye::Aslant if frames(chart, points) => 0.08,
+            Eye::Aslant => 0.3,
+        };
         if points.len() > 2 {
             chart.draw_series([Polygon::new(points.clone(), fill.mix(share).filled())])?;
         }
         let closed: Vec<_> = points.iter().chain(points.first()).copied().collect();
         chart.draw_series([PathElement::new(closed, rim.stroke_width(wide(1)))])?;
     }
-    draw_zones(chart, eye, level, names)?;
+    draw_zones(chart, eye, level)?;
     draw_carriers_later(chart, eye, level, end)
 }
 
-/// Zones as pale boxes with their names.
-fn draw_zones<DB: DrawingBackend, V: Outlined>(
+/// How near a shape is to who looks aslant: by its middle.
+fn nearness<V: Geometry>(shape: &Shape<'_, V>) -> f64 {
+    let middle = |points: &[V]| {
+        let sum = points.iter().fold(V::ZERO, |sum, point| sum + *point);
+        (sum * (1.0 / points.len().max(1) as f32)).to_array()
+    };
+    let [_, y, z] = match shape {
+        Shape::Ball { centre, .. } => centre.to_array(),
+        Shape::Segment { ends, .. } => middle(ends),
+        Shape::Polygon { points } | Shape::Solid { points, .. } => middle(points),
+        Shape::Facet { points, .. } => middle(points),
+    };
+    f64::from(z) + 0.5 * f64::from(y)
+}
+
+/// Bounds of points, across and up.
+fn bounds(points: &[(f64, f64)]) -> [(f64, f64); 2] {
+    let over = |of: fn(&(f64, f64)) -> f64| {
+        points.iter().map(of).fold((f64::MAX, f64::MIN), |(least, most), at| (least.min(at), most.max(at)))
+    };
+    [over(|point| point.0), over(|point| point.1)]
+}
+
+/// Whether something is in the part of the level that is shown.
+fn is_seen<DB: DrawingBackend>(chart: &Chart<'_, DB>, points: &[(f64, f64)]) -> bool {
+    let [x, y] = bounds(points);
+    let (shown_x, shown_y) = (chart.x_range(), chart.y_range());
+    x.0 <= shown_x.end && x.1 >= shown_x.start && y.0 <= shown_y.end && y.1 >= shown_y.start
+}
+
+/// Whether something is as wide or as high as all that is shown.
+fn frames<DB: DrawingBackend>(chart: &Chart<'_, DB>, points: &[(f64, f64)]) -> bool {
+    let [x, y] = bounds(points);
+    let (shown_x, shown_y) = (chart.x_range(), chart.y_range());
+    x.1 - x.0 > 0.8 * (shown_x.end - shown_x.start) || y.1 - y.0 > 0.8 * (shown_y.end - shown_y.start)
+}
+
+/// The corners of a zone as they are seen, round.
+fn corners_of<V: Geometry>(eye: Eye, zone: &rasant::Zone<V>) -> Vec<(f64, f64)> {
+    let (min, max) = (zone.bounds.min.to_array(), zone.bounds.max.to_array());
+    match eye {
+        Eye::Aslant => {
+            // The front and the back, and what joins them: the outline of a box.
+            let [low, high] = [min, max];
+            [
+                [low[0], low[1], high[2]],
+                [high[0], low[1], high[2]],
+                [high[0], low[1], low[2]],
+                [high[0], high[1], low[2]],
+                [low[0], high[1], low[2]],
+                [low[0], high[1], high[2]],
+                [low[0], low[1], high[2]],
+            ]
+            .map(|corner| eye.place(corner))
+            .to_vec()
+        }
+        _ => {
+            let (a, b) = (eye.place(min), eye.place(max));
+            vec![a, (b.0, a.1), b, (a.0, b.1), a]
+        }
+    }
+}
+
+/// Zones as pale boxes.
+fn draw_zones<DB: DrawingBackend, V: Outlined>(chart: &mut Chart<'_, DB>, eye: Eye, level: &Level<V>) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    let mut zones = Vec::new();
+    level.each_zone(|_, zone| zones.push(zone));
+    for zone in zones {
+        let corners = corners_of(eye, &zone);
+        if !is_seen(chart, &corners) {
+            continue;
+        }
+        chart.draw_series([Polygon::new(corners.clone(), ZONE.mix(0.18).filled())])?;
+        let style = ZONE.stroke_width(wide(1));
+        chart.draw_series(DashedLineSeries::new(corners, wide(2), wide(3), style))?;
+        if zone.effects.iter().any(|effect| matches!(effect, Effect::Ladder { .. })) && eye == Eye::Side {
+            let (a, b) = (eye.place(zone.bounds.min.to_array()), eye.place(zone.bounds.max.to_array()));
+            draw_rungs(chart, a, b)?;
+        }
+    }
+    Ok(())
+}
+
+/// The names of zones, each at a corner where nothing else is written; one that has no
+/// room, or whose zone is not seen, is left out.
+fn name_zones<DB: DrawingBackend, V: Outlined>(
     chart: &mut Chart<'_, DB>,
     eye: Eye,
     level: &Level<V>,
     names: &[String],
+    labels: &mut Labels,
 ) -> Drawn
 where
     DB::ErrorType: 'static,
 {
     let mut zones = Vec::new();
     level.each_zone(|id, zone| zones.push((id, zone)));
+    let area = chart.plotting_area().strip_coord_spec();
+    let (shown_x, shown_y) = chart.plotting_area().get_pixel_range();
     for (id, zone) in zones {
-        let (a, b) = (eye.place(zone.bounds.min.to_array()), eye.place(zone.bounds.max.to_array()));
-        chart.draw_series([Rectangle::new([a, b], ZONE.mix(0.18).filled())])?;
-        let corners = vec![a, (b.0, a.1), b, (a.0, b.1), a];
-        let style = ZONE.stroke_width(wide(1));
-        chart.draw_series(DashedLineSeries::new(corners, wide(2), wide(3), style))?;
-        if zone.effects.iter().any(|effect| matches!(effect, Effect::Ladder { .. })) && eye == Eye::Side {
-            draw_rungs(chart, a, b)?;
+        let corners = corners_of(eye, &zone);
+        if !is_seen(chart, &corners) {
+            continue;
         }
-        let (name, at) = (names[usize::from(id.0)].clone(), (a.0.max(b.0), a.1.max(b.1)));
-        // Beside it, or within it where the figure ends.
-        let (width, _) = chart.plotting_area().estimate_text_size(&name, &text(SMALL))?;
-        let (shown, _) = chart.plotting_area().get_pixel_range();
-        let ends = chart.backend_coord(&at).0 + px(8) + width as i32;
-        let aside = if ends > shown.end { -px(4) - width as i32 } else { px(4) };
-        chart.draw_series([
-            EmptyElement::at(at) + Text::new(name, (aside, px(2)), text(SMALL).color(&ZONE_WORD))
-        ])?;
+        let name = &names[usize::from(id.0)];
+        let (width, height) = chart.plotting_area().estimate_text_size(name, &text(SMALL))?;
+        let (width, height) = (width as i32, height as i32);
+        let [x, y] = bounds(&corners);
+        let (left, top) = chart.backend_coord(&(x.0, y.1));
+        let (right, bottom) = chart.backend_coord(&(x.1, y.0));
+        let beside = [
+            (right + px(4), top + px(2)),
+            (left - px(4) - width, top + px(2)),
+            (left, top - px(2) - height),
+            (left + px(4), top + px(4)),
+            (right + px(4), bottom - px(2) - height),
+            (left - px(4) - width, bottom - px(2) - height),
+            (left, bottom + px(2)),
+        ];
+        let within = |&(x, y): &(i32, i32)| {
+            x >= shown_x.start && x + width <= shown_x.end && y >= shown_y.start && y + height <= shown_y.end
+        };
+        let places: Vec<(i32, i32)> = beside.into_iter().filter(within).collect();
+        if let Some((x, y)) = labels.place((width, height), &places) {
+            let (x, y) = (x - shown_x.start, y - shown_y.start);
+            let paper = [(x - px(2), y - px(1)), (x + width + px(2), y + height + px(1))];
+            area.draw(&Rectangle::new(paper, PAPER.mix(0.7).filled()))?;
+            area.draw_text(name, &text(SMALL).color(&ZONE_WORD), (x, y))?;
+        }
     }
     Ok(())
 }
@@ -320,7 +508,7 @@ where
     let outline = |row: &Row| outline_of(eye, trial, row);
     for row in now_and_then(trace) {
         chart.draw_series([PathElement::new(outline(row), BODY.mix(0.3).stroke_width(wide(1)))])?;
-        if from_above || eye == Eye::Above {
+        if from_above || eye != Eye::Side {
             draw_facing(chart, eye, row)?;
         } else {
             draw_footing(chart, row)?;
@@ -344,7 +532,7 @@ pub(super) fn outline_of(eye: Eye, trial: &Trial, row: &Row) -> Vec<(f64, f64)> 
     let hull = trial.tuning.hull;
     let (x, y) = eye.place(row.position);
     match eye {
-        Eye::Side => {
+        Eye::Side | Eye::Aslant => {
             // The outline stands on its position.
             let from_above = trial.tuning.tuning.steering.is_from_above(trial.dimensions());
             let below = if from_above { 0.5 * f64::from(row.hull_height) } else { 0.0 };
@@ -410,24 +598,34 @@ fn body_outline(shape: HullShape, (x, y): (f64, f64)) -> Vec<(f64, f64)> {
     }
 }
 
-/// A word over the head where an action was pressed.
-fn draw_presses<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, eye: Eye, trace: &Trace, height: f64) -> Drawn
+/// A word over the head where an action was pressed. The inputs below name every press: a
+/// word that has no room is left out.
+fn draw_presses<DB: DrawingBackend>(
+    chart: &mut Chart<'_, DB>,
+    eye: Eye,
+    trace: &Trace,
+    height: f64,
+    labels: &mut Labels,
+) -> Drawn
 where
     DB::ErrorType: 'static,
 {
-    let mut words: Vec<(i32, i32)> = Vec::new();
     for (row, word) in presses(trace) {
         let (x, y) = eye.place(row.position);
         let over = (x, y + height);
         chart.draw_series([EmptyElement::at(over)
             + PathElement::new(vec![(0, px(-4)), (0, px(-16))], PRESSED.stroke_width(wide(2)))
             + Polygon::new(vec![(px(-4), px(-8)), (px(4), px(-8)), (0, px(-2))], PRESSED.filled())])?;
-        // The inputs below name every press: a word that has no room is left out.
-        let pixel = chart.plotting_area().map_coordinate(&over);
-        if words.iter().all(|at| (at.0 - pixel.0).abs() > px(44) || (at.1 - pixel.1).abs() > px(16)) {
-            words.push(pixel);
+        let pixel = chart.backend_coord(&over);
+        let (width, tall) = chart.plotting_area().estimate_text_size(&word, &text(SMALL))?;
+        let (width, tall) = (width as i32, tall as i32);
+        let up = |rows: i32| (pixel.0 - width / 2, pixel.1 - px(18) - rows * (tall + px(2)) - tall);
+        let beside = [(pixel.0 + px(8), pixel.1 - px(16)), (pixel.0 - px(8) - width, pixel.1 - px(16))];
+        let places = [up(0), up(1), beside[0], beside[1]];
+        if let Some(place) = labels.place((width, tall), &places) {
+            let aside = (place.0 - pixel.0, place.1 - pixel.1);
             chart.draw_series([
-                EmptyElement::at(over) + Text::new(word, (px(-14), px(-32)), text(SMALL).color(&PRESSED))
+                EmptyElement::at(over) + Text::new(word, aside, text(SMALL).color(&PRESSED))
             ])?;
         }
     }
@@ -444,10 +642,11 @@ pub fn presses(trace: &Trace) -> impl Iterator<Item = (&Row, String)> {
 }
 
 /// The marks that occur, each with its meaning, in a row under the heading.
-fn draw_legend<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, eye: Eye, trace: &Trace) -> Drawn
+pub fn draw_legend<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
 where
     DB::ErrorType: 'static,
 {
+    let eye = Eye::of(trace);
     let mut known: Vec<(Mark, &str)> = Vec::new();
     for (_, event) in trace.events() {
         known.extend(mark_of(event).filter(|mark| !known.contains(mark)));
@@ -466,8 +665,8 @@ where
         x += px(50 + 7 * line.word.len() as i32);
     }
     if eye == Eye::Above {
-        area.draw_text("seen from above", &text(SMALL), (x, y - px(7)))?;
-        x += px(116);
+        area.draw_text("seen from above, and aslant", &text(SMALL), (x, y - px(7)))?;
+        x += px(184);
     }
     for (filled, word) in [(true, "normal, firm"), (false, "normal, too steep")] {
         if eye == Eye::Above
