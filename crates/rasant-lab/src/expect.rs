@@ -68,8 +68,8 @@ pub const MEASURES: &[Measure] = &[
     Measure {
         name: "highest",
         unit: "m",
-        meaning: "The greatest height (along y) of the underside above its start, tops of rises to the millimetre.",
-        of: |summary| summary.highest_m.into(),
+        meaning: "The greatest height (along y) of the underside above its start, tops of rises to the millimetre; nothing for a body seen from above.",
+        of: |summary| summary.highest_m.map_or(f64::INFINITY, f64::from),
     },
     Measure {
         name: "fastest",

@@ -494,7 +494,11 @@ impl<V: Geometry> Attempt<V> {
         let trace = Trace { dimensions: V::DIMENSION, rate, rows };
         Path {
             positions: trace.rows.iter().map(|row| V::from_array(row.position)).collect(),
-            summary: run::summary(&self.numbers().title, &trace),
+            summary: run::summary(
+                &self.numbers().title,
+                &trace,
+                !self.numbers().tuning.steering.is_from_above(V::DIMENSION),
+            ),
         }
     }
 

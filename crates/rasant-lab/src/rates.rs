@@ -57,8 +57,8 @@ pub struct RateRow {
     pub rate: u32,
     /// Where it ended, in metres.
     pub end_m: Vec<f32>,
-    /// The greatest height above the start, in metres.
-    pub highest_m: f32,
+    /// The greatest height above the start, in metres; nothing for a body without up.
+    pub highest_m: Option<f32>,
     /// All of the difference to the fine rate.
     pub all: Apart,
     /// The part that comes of seeing inputs at other instants.
@@ -128,7 +128,7 @@ fn apart(a: &Run, b: &Run) -> Apart {
         path_m,
         path_at_s,
         end_m: distance(end(a), end(b)),
-        highest_m: (a.summary.highest_m - b.summary.highest_m).abs(),
+        highest_m: a.summary.highest_m.zip(b.summary.highest_m).map_or(0.0, |(a, b)| (a - b).abs()),
         events_s: same.then_some(most),
     }
 }

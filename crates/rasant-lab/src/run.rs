@@ -47,8 +47,8 @@ pub struct Summary {
     /// The length of the way between, in metres.
     pub travelled_m: f64,
     /// The greatest height of the underside above the start, in metres; the
-    /// exact tops of rises count.
-    pub highest_m: f32,
+    /// exact tops of rises count. Nothing for a body that is seen from above: it has no up.
+    pub highest_m: Option<f32>,
     /// The greatest speed in any direction, in m/s.
     pub fastest_m_per_s: f32,
     /// The time airborne, in seconds.
@@ -128,7 +128,8 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
         }
     }
     let trace = Trace { dimensions: V::DIMENSION, rate, rows };
-    let summary = summary(&trial.title, &trace);
+    let has_up = !trial.tuning.tuning.steering.is_from_above(V::DIMENSION);
+    let summary = summary(&trial.title, &trace, has_up);
     let never_began = player.waiting().collect();
     let never_counted = player.never_counted().collect();
     let penetration_m = measures_depth.then_some(deepest);
@@ -223,7 +224,7 @@ fn event_row<V: Geometry>(
     EventRow { name: event.name(), position, speed, seconds, detail }
 }
 
-pub(crate) fn summary(title: &str, trace: &Trace) -> Summary {
+pub(crate) fn summary(title: &str, trace: &Trace, has_up: bool) -> Summary {
     let rows = &trace.rows;
     let (first, last) = (&rows[0], &rows[rows.len() - 1]);
     let start = first.position[1];
@@ -240,7 +241,7 @@ pub(crate) fn summary(title: &str, trace: &Trace) -> Summary {
         end_m: last.position[..trace.dimensions].to_vec(),
         distance_m: last.position[0] - first.position[0],
         travelled_m: rows.windows(2).map(|pair| length_between(&pair[0], &pair[1])).sum(),
-        highest_m: highest,
+        highest_m: has_up.then_some(highest),
         fastest_m_per_s: rows.iter().map(|row| length(row.velocity)).fold(0.0, f32::max),
         airborne_s: rows[1..].iter().filter(|row| row.mode == "airborne").count() as f64
             / f64::from(trace.rate),

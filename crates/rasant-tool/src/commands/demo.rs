@@ -50,7 +50,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
 }
 
 fn in_words(all: &[Done]) -> String {
-    let header = ["trial", "what", "time", "way", "highest", "fastest", "airborne", "jumps", "landings"];
+    let header = ["trial", "what", "time", "distance", "highest", "fastest", "airborne", "jumps", "landings"];
     let mut table = Grid::new(header, 2..9);
     for Done { trial, summary, .. } in all {
         table.add([
@@ -58,7 +58,7 @@ fn in_words(all: &[Done]) -> String {
             summary.title.clone(),
             format!("{:.2} s", summary.duration_s),
             format!("{:.2} m", summary.distance_m),
-            format!("{:.2} m", summary.highest_m),
+            summary.highest_m.map_or(String::new(), |highest| format!("{highest:.2} m")),
             format!("{:.2} m/s", summary.fastest_m_per_s),
             format!("{:.2} s", summary.airborne_s),
             summary.jumps.to_string(),

@@ -31,7 +31,7 @@ fn in_words(done: &Rates) -> String {
     for row in &done.rows {
         table.add([
             row.rate.to_string(),
-            format!("{:.3} m", row.highest_m),
+            row.highest_m.map_or(String::new(), |highest| format!("{highest:.3} m")),
             metres(row.all.path_m),
             format!("{:.2} s", row.all.path_at_s),
             metres(row.by_inputs.path_m),

@@ -2,6 +2,7 @@
 
 use std::path::PathBuf;
 
+use rasant_lab::expect::MEASURES;
 use rasant_lab::files::Inputs;
 use rasant_lab::{EventRow, Row, Run, Summary, Trial, run};
 use serde::Serialize;
@@ -175,16 +176,14 @@ fn about(trial: &Trial, run: &Run) -> String {
 /// What a run comes to, fact by fact.
 fn facts(run: &Run) -> Vec<(&'static str, String)> {
     let summary = &run.summary;
-    let end: Vec<String> = summary.end_m.iter().map(|part| format!("{part:.3}")).collect();
-    let mut facts = vec![
-        ("ended at", format!("{} m", end.join(", "))),
-        ("distance", format!("{:.3} m", summary.distance_m)),
-        ("highest above start", format!("{:.3} m", summary.highest_m)),
-        ("greatest speed", format!("{:.3} m/s", summary.fastest_m_per_s)),
-        ("time airborne", format!("{:.3} s", summary.airborne_s)),
-        ("jumps, landings", format!("{}, {}", summary.jumps, summary.landings)),
-        ("hardest landing", format!("{:.3} m/s", summary.hardest_landing_m_per_s)),
-    ];
+    // By the names that expectations have for them; those that there are.
+    let measures = MEASURES.iter().filter(|measure| measure.is_in(run.trace.dimensions));
+    let mut facts: Vec<(&str, String)> = measures
+        .map(|measure| (measure, measure.of(summary)))
+        .filter(|(_, value)| value.is_finite())
+        .map(|(measure, value)| (measure.name, format!("{value:.3} {}", measure.unit)))
+        .collect();
+    facts.push(("jumps, landings", format!("{}, {}", summary.jumps, summary.landings)));
     for (what, lines) in [("never begun", &run.never_began), ("begun, never in force", &run.never_counted)] {
         if !lines.is_empty() {
             let which: Vec<String> = lines.iter().map(usize::to_string).collect();

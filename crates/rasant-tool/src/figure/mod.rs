@@ -143,13 +143,12 @@ impl Figure<'_> {
         DB::ErrorType: 'static,
     {
         let summary = &self.run.summary;
-        let rest = if self.has_no_up() {
-            format!("fastest {:.2} m/s", summary.fastest_m_per_s)
-        } else {
-            format!(
-                "highest {:.2} m above the start · jumps {}, landings {}",
-                summary.highest_m, summary.jumps, summary.landings
-            )
+        let rest = match summary.highest_m {
+            None => format!("fastest {:.2} m/s", summary.fastest_m_per_s),
+            Some(highest) => format!(
+                "highest {highest:.2} m above the start · jumps {}, landings {}",
+                summary.jumps, summary.landings
+            ),
         };
         area.draw_text(&summary.title, &text(LARGE), (px(16), px(10)))?;
         let line = format!(
