@@ -120,7 +120,7 @@ fn a_knob_is_varied_and_the_figures_answer() {
     assert!(fs::read(folder.path().join("v.png")).unwrap().starts_with(b"\x89PNG"));
     assert!(fs::read_to_string(folder.path().join("v.html")).unwrap().contains("How each figure answers"));
     let mut csv = csv::Reader::from_path(folder.path().join("v.csv")).unwrap();
-    let column = csv.headers().unwrap().iter().position(|name| name == "jump-height").unwrap();
+    let column = csv.headers().unwrap().iter().position(|name| name == "jump-height (m)").unwrap();
     for (number, row) in csv.records().map(Result::unwrap).enumerate() {
         let asked = 1.0 + 0.5 * number as f64;
         assert_eq!(row[0].parse::<f64>().unwrap(), asked);

@@ -50,12 +50,11 @@ pub fn main(arguments: &Arguments) -> Outcome {
 }
 
 fn in_words(all: &[Done]) -> String {
-    let header = ["trial", "what", "time", "distance", "highest", "fastest", "airborne", "jumps", "landings"];
-    let mut table = Grid::new(header, 2..9);
+    let header = ["trial", "time", "distance", "highest", "fastest", "airborne", "jumps", "landings"];
+    let mut table = Grid::new(header, 1..8);
     for Done { trial, summary, .. } in all {
         table.add([
             trial.clone(),
-            summary.title.clone(),
             format!("{:.2} s", summary.duration_s),
             format!("{:.2} m", summary.distance_m),
             summary.highest_m.map_or(String::new(), |highest| format!("{highest:.2} m")),
