@@ -298,6 +298,7 @@ fn what_is_shipped_is_listed_exported_and_checked_as_files() {
     );
     assert!(refused(folder.path(), &["export", "gutters", "--out", "mine"]).contains("there already"));
     assert!(refused(folder.path(), &["export", "guters"]).contains("`rasant list`"));
+    assert!(refused(folder.path(), &["knobs", "jmup"]).contains("no knob has `jmup` in its path"));
     assert!(refused(folder.path(), &["run", "gutters"]).contains("`demo:gutters` is shipped"));
     // Another body on a trial, and every command's help.
     let other = said(folder.path(), &["run", "demo:gutters", "--tuning", "demo:porter,jump.height=1"]);

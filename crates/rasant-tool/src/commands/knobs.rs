@@ -5,7 +5,7 @@ use rasant_lab::{knobs, schema};
 use serde::Serialize;
 
 use crate::Outcome;
-use crate::output::{Grid, print_json, print_text};
+use crate::output::{Failure, Grid, print_json, print_text};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
@@ -48,7 +48,13 @@ pub fn main(arguments: &Arguments) -> Outcome {
             Schema::Trial => schema::trial(),
         });
     }
-    let rows = rows(arguments.filter.as_deref().unwrap_or(""));
+    let filter = arguments.filter.as_deref().unwrap_or("");
+    let rows = rows(filter);
+    if rows.is_empty() {
+        let near = rasant_lab::nearest_knob(filter).map(|near| format!(", expected `{near}`?"));
+        let message = format!("no knob has `{filter}` in its path{}", near.unwrap_or_default());
+        return Err(Failure::Argument(message));
+    }
     if arguments.json {
         return print_json(&rows);
     }
