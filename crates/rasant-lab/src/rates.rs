@@ -164,9 +164,7 @@ impl RateRow {
         let (inputs, motion) = (self.by_inputs.path_m, self.by_motion.path_m);
         if self.all.is_same(self.rate) {
             "the same"
-        } else if self.by_motion.is_same(self.rate) {
-            "when inputs are seen"
-        } else if motion < 0.1 * inputs {
+        } else if self.by_motion.is_same(self.rate) || motion < 0.1 * inputs {
             "when inputs are seen"
         } else if inputs < 0.1 * motion {
             "the motion's ticks"

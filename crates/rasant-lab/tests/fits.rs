@@ -75,7 +75,8 @@ fn what_one_knob_did_is_found_again() {
 #[test]
 fn what_several_knobs_did_together_is_found_again() {
     let base = able();
-    let problems: [(&[(&str, f32)], &[&str]); 9] = [
+    type Problem = (&'static [(&'static str, f32)], &'static [&'static str]);
+    let problems: [Problem; 9] = [
         // The way of a ramp, whose speed another target settles, and one that none does.
         (&[("walk.speed", 5.5), ("walk.stop_time", 0.2)], &["walk-speed", "walk-stop-distance"]),
         (&[("walk.speed", 5.5), ("walk.reach_time", 0.2)], &["walk-reach-distance", "walk-reach-time"]),

@@ -166,7 +166,7 @@ fn every_form_of_a_line_is_played_to_the_tick() {
     let (steered, never) = steers("at 1 s: steer left\nat 1 s: steer right");
     assert_eq!((steered[9], steered[10], never), (0.0, 1.0, vec![1]), "the later line of two");
     let (steered, _) = steers("at 0 s: steer right until x > 1\nwhenever x > 3: steer left");
-    assert!(steered.iter().any(|x| *x == 1.0) && !steered.contains(&-1.0));
+    assert!(steered.contains(&1.0) && !steered.contains(&-1.0));
 }
 
 #[test]

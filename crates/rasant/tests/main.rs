@@ -12,6 +12,7 @@ mod differential;
 mod doors;
 mod elsewhere;
 mod everything;
+mod examples;
 mod golden;
 mod ground;
 mod input;

@@ -335,7 +335,7 @@ fn place_in(raw: &str, offset: usize) -> usize {
         Some(three @ ("\"\"\"" | "'''")) => three,
         _ => raw.get(..1).unwrap_or(""),
     };
-    let newline = match raw[quotes.len()..].as_bytes() {
+    let newline = match &raw.as_bytes()[quotes.len()..] {
         [b'\n', ..] if quotes.len() == 3 => 1,
         [b'\r', b'\n', ..] if quotes.len() == 3 => 2,
         _ => 0,

@@ -1,6 +1,6 @@
 //! What is written to files, and what they say when something else has.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use rasant::Vector;
 use rasant_lab::files::{
@@ -174,6 +174,6 @@ impl Desk {
 }
 
 /// Writes a file whole or not at all.
-pub(super) fn write_whole(path: &PathBuf, text: &str) -> std::io::Result<()> {
+pub(super) fn write_whole(path: &Path, text: &str) -> std::io::Result<()> {
     crate::outputs::write_file(path, text.as_bytes())
 }

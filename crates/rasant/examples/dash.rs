@@ -1,0 +1,64 @@
+//! A dash: so far, in so long, with a trail, and not again before its cooldown is over.
+
+use rasant::glam::Vec2;
+use rasant::{Actions, Controller, Event, Hull, Intent, Level, Phase, Piece, Refusal, Tuning};
+
+/// What came of it.
+#[derive(Default)]
+pub struct Outcome {
+    /// Where it was in each tick of the dash: the trail.
+    pub trail: Vec<Vec2>,
+    /// Seconds that were left of the cooldown at each press that came too early.
+    pub too_early: Vec<f32>,
+    /// How many dashes there were.
+    pub dashes: usize,
+}
+
+/// Plays it.
+pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+    const DT: f32 = 1.0 / 60.0;
+    let mut builder = Level::builder();
+    builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(50.0, 0.0))?);
+    let level = builder.build()?;
+    let mut tuning = Tuning::default();
+    tuning.dash.charges = 1.0;
+    tuning.dash.distance = 4.0;
+    tuning.dash.active = 0.2;
+    tuning.dash.cooldown = 0.5;
+    let mut body = Controller::new(tuning, Hull::capsule(0.35, 1.8)?, Vec2::ZERO);
+    body.find_footing(&level);
+    let (mut outcome, mut is_dashing) = (Outcome::default(), false);
+    for tick in 0..120 {
+        let mut intent = Intent::steering(1.0, 0.0);
+        if tick % 20 == 10 {
+            intent = intent.pressing(Actions::DASH);
+        }
+        let before = body.position();
+        body.tick(&intent, &level, DT);
+        for event in body.events() {
+            match event {
+                Event::ManeuverPhase { phase: Phase::Active, .. } => outcome.dashes += 1,
+                Event::Refused { what: Refusal::Cooldown { left, .. } } => outcome.too_early.push(*left),
+                _ => {}
+            }
+        }
+        // The tick that it ends in, too.
+        is_dashing |= body.state().maneuver.is_some();
+        if outcome.dashes == 1 && is_dashing {
+            outcome.trail.push(before);
+            outcome.trail.push(body.position());
+            outcome.trail.dedup();
+        }
+        is_dashing = body.state().maneuver.is_some();
+    }
+    Ok(outcome)
+}
+
+fn main() -> Result<(), Box<dyn std::error::Error>> {
+    let Outcome { trail, too_early, dashes } = run()?;
+    println!("{dashes} dashes; too early, by {too_early:.2?} s; the trail of the first:");
+    for at in trail {
+        println!("  {at:.2}");
+    }
+    Ok(())
+}

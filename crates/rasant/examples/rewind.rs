@@ -1,0 +1,42 @@
+//! Snapshot and rewind: a body is plain data, and a level's carriers are put back with it; the
+//! same inputs then lead to the same bits.
+
+use rasant::glam::Vec2;
+use rasant::{Actions, Carrier, Controller, Hull, Intent, Keyframe, Level, PathEnd, Piece, Tuning};
+
+/// Checksums of the body at the end, the first time and again.
+pub fn run() -> Result<[u64; 2], Box<dyn std::error::Error>> {
+    const DT: f32 = 1.0 / 60.0;
+    let frame = |time: f32, x: f32| Keyframe { time, offset: Vec2::new(x, 0.0), turn: 0.0 };
+    let mut builder = Level::builder();
+    let ferry =
+        builder.add_carrier(Carrier::on_path(vec![frame(0.0, 0.0), frame(2.0, 5.0)], PathEnd::BackAndForth));
+    builder.add(Piece::block(Vec2::new(-3.0, -0.5), Vec2::new(3.0, 0.0))?.riding(ferry));
+    builder.add(Piece::block(Vec2::new(-30.0, -3.0), Vec2::new(30.0, -2.0))?);
+    let mut level = builder.build()?;
+    let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::ZERO);
+    let inputs = |tick: usize| {
+        let steer = Intent::steering((tick as f32 * 0.13).sin(), 0.0);
+        if tick.is_multiple_of(50) { steer.pressing(Actions::JUMP) } else { steer }
+    };
+    let play = |body: &mut Controller<Vec2>, level: &mut Level<Vec2>, ticks: std::ops::Range<usize>| {
+        for tick in ticks {
+            level.advance(DT);
+            body.tick(&inputs(tick), level, DT);
+        }
+    };
+    play(&mut body, &mut level, 0..100);
+    let (then, there) = (*body.state(), level.snapshot());
+    play(&mut body, &mut level, 100..400);
+    let first = body.state().checksum();
+    body.restore(then);
+    level.restore(&there);
+    play(&mut body, &mut level, 100..400);
+    Ok([first, body.state().checksum()])
+}
+
+fn main() -> Result<(), Box<dyn std::error::Error>> {
+    let [first, again] = run()?;
+    println!("{first:016x} the first time, {again:016x} again");
+    Ok(())
+}

@@ -1,0 +1,196 @@
+//! What the examples come to: each is run as its readers run it.
+
+use rasant::glam::{Vec2, Vec3};
+use rasant::{Actions, JumpKind, Mode};
+
+#[allow(dead_code)]
+#[path = "../examples/dash.rs"]
+mod dash;
+#[allow(dead_code)]
+#[path = "../examples/first_fall.rs"]
+mod first_fall;
+#[allow(dead_code)]
+#[path = "../examples/first_person.rs"]
+mod first_person;
+#[allow(dead_code)]
+#[path = "../examples/gaze.rs"]
+mod gaze;
+#[allow(dead_code)]
+#[path = "../examples/hops.rs"]
+mod hops;
+#[allow(dead_code)]
+#[path = "../examples/jumping.rs"]
+mod jumping;
+#[allow(dead_code)]
+#[path = "../examples/ladder.rs"]
+mod ladder;
+#[allow(dead_code)]
+#[path = "../examples/moving_platforms.rs"]
+mod moving_platforms;
+#[allow(dead_code)]
+#[path = "../examples/rewind.rs"]
+mod rewind;
+#[allow(dead_code)]
+#[path = "../examples/slopes_and_steps.rs"]
+mod slopes_and_steps;
+#[allow(dead_code)]
+#[path = "../examples/sounds.rs"]
+mod sounds;
+#[allow(dead_code)]
+#[path = "../examples/third_person.rs"]
+mod third_person;
+#[allow(dead_code)]
+#[path = "../examples/turn_and_drive.rs"]
+mod turn_and_drive;
+#[allow(dead_code)]
+#[path = "../examples/two_players.rs"]
+mod two_players;
+#[allow(dead_code)]
+#[path = "../examples/voxels.rs"]
+mod voxels;
+#[allow(dead_code)]
+#[path = "../examples/walking.rs"]
+mod walking;
+#[allow(dead_code)]
+#[path = "../examples/walls.rs"]
+mod walls;
+
+#[test]
+fn a_body_lands_once_and_stands_still() {
+    let outcome = first_fall::run().unwrap();
+    // v = sqrt(2 g h), from 3 m and from 5 m; an edge gives no speed of its own.
+    let speeds: Vec<f32> = [3.0f32, 5.0].map(|height| (2.0 * 27.78 * height).sqrt()).to_vec();
+    assert_eq!(outcome.landings.len(), 2, "{:?}", outcome.landings);
+    assert!(
+        outcome.landings.iter().zip(&speeds).all(|(is, of)| (is - of).abs() < 0.3),
+        "{:?}",
+        outcome.landings
+    );
+    assert!(outcome.hovered < 0.006 && outcome.crept == 0.0, "{} {}", outcome.hovered, outcome.crept);
+    assert!((0.0..0.5).contains(&outcome.first_speed), "{}", outcome.first_speed);
+}
+
+#[test]
+fn two_keys_are_no_faster_than_one() {
+    let outcome = walking::run().unwrap();
+    assert!(outcome.speeds.iter().all(|speed| (speed - 5.0).abs() < 1e-4), "{:?}", outcome.speeds);
+    // v t / 2.
+    assert!((outcome.stopped_in - 0.5).abs() < 1e-3, "{}", outcome.stopped_in);
+    assert!((outcome.faces - Vec2::splat(0.5f32.sqrt())).length() < 1e-3);
+}
+
+#[test]
+fn jumps_are_as_high_as_they_say_and_as_many_as_there_are() {
+    let outcome = jumping::run().unwrap();
+    assert!((outcome.top.0 - 2.2).abs() < 0.006 && (outcome.top.1 - 0.4).abs() < 0.02, "{:?}", outcome.top);
+    assert_eq!(outcome.in_the_air, [JumpKind::Air]);
+    assert_eq!(outcome.late, Some(JumpKind::Late));
+    assert!((1..5).contains(&outcome.early), "{}", outcome.early);
+}
+
+#[test]
+fn slopes_and_steps_are_walked_at_one_speed() {
+    let outcome = slopes_and_steps::run().unwrap();
+    assert!(
+        (outcome.speeds.0 - 4.0).abs() < 0.05 && (outcome.speeds.1 - 4.0).abs() < 0.05,
+        "{:?}",
+        outcome.speeds
+    );
+    assert_eq!((outcome.off_ground, outcome.crept), (0, 0.0));
+    assert!(outcome.slid > 3.0, "{}", outcome.slid);
+}
+
+#[test]
+fn a_shaft_is_climbed_from_wall_to_wall() {
+    let outcome = walls::run().unwrap();
+    assert!((outcome.slid_at - 2.0).abs() < 1e-3, "{}", outcome.slid_at);
+    assert!(outcome.jumps > 5 && outcome.height > 9.0, "{} {}", outcome.jumps, outcome.height);
+}
+
+#[test]
+fn a_ladder_is_climbed_and_left() {
+    let modes = ladder::run().unwrap();
+    let kinds: Vec<Mode> = modes.iter().map(|(mode, _)| *mode).collect();
+    assert_eq!(kinds, [Mode::Grounded, Mode::Ladder, Mode::Airborne, Mode::Grounded], "{modes:?}");
+    // 1.5 s up and half a second down, at 2.5 m/s.
+    assert!((modes[2].1.y - 2.5).abs() < 0.3 && modes[3].1.x > 0.5, "{modes:?}");
+}
+
+#[test]
+fn a_dash_is_as_long_as_it_says_and_waits_for_its_cooldown() {
+    let outcome = dash::run().unwrap();
+    let way = outcome.trail[outcome.trail.len() - 1] - outcome.trail[0];
+    assert!((way.x - 4.0).abs() < 0.1 && outcome.trail.len() > 10, "{way}");
+    assert!(outcome.dashes == 2 || outcome.dashes == 3, "{}", outcome.dashes);
+    assert!(outcome.too_early.iter().all(|left| (0.0..0.5).contains(left)) && outcome.too_early.len() >= 3);
+}
+
+#[test]
+fn a_rider_stays_on_its_deck_and_jumps_with_its_speed() {
+    let outcome = moving_platforms::run().unwrap();
+    assert!(outcome.apart < 0.006, "{}", outcome.apart);
+    // (v + 2)^2 / 2 g against v^2 / 2 g.
+    let [still, rising] = outcome.jumps;
+    assert!((still - 1.8).abs() < 0.05 && (rising - 2.59).abs() < 0.06, "{still} {rising}");
+}
+
+#[test]
+fn a_cart_turns_and_drives() {
+    let (turned, drove) = turn_and_drive::run().unwrap();
+    assert!((turned.abs() - 60.0).abs() < 0.1, "{turned}");
+    assert!(drove.length() > 3.5);
+}
+
+#[test]
+fn bodies_in_space_go_where_they_look() {
+    let (at, off) = third_person::run().unwrap();
+    assert!(at.x < -9.0 && at.z.abs() < 0.1 && off < 0.5, "{at} {off}");
+    let outcome = first_person::run().unwrap();
+    assert!(outcome.at.z < -7.0 && outcome.at.x.abs() < 1e-3 && (outcome.at.y - 0.255).abs() < 0.01);
+    assert!(outcome.steps[1] > 0.2 && outcome.steps[0] < 0.1, "{:?}", outcome.steps);
+    let [up, ahead, left] = gaze::run().unwrap();
+    assert!(up.length() < 1e-3 && ahead.z < -3.0 && left.x < -3.0, "{up} {ahead} {left}");
+    let (at, jumps) = voxels::run().unwrap();
+    assert!(at.y > 4.9 && (5..20).contains(&jumps), "{at} {jumps}");
+    assert!(at.is_finite() && at != Vec3::ZERO);
+}
+
+#[test]
+fn hops_are_whole_steps() {
+    let (stood, refused) = hops::run().unwrap();
+    let at = |x: f32, y: f32| Vec2::new(x, y);
+    assert_eq!(stood, [at(1.0, 0.0), at(2.0, 0.0), at(2.0, 0.0), at(2.0, 1.0), at(3.0, 1.0)]);
+    assert_eq!(refused, ["blocked"]);
+}
+
+#[test]
+fn two_players_share_a_keyboard() {
+    let ticks = two_players::run().unwrap();
+    let steers: Vec<[f32; 2]> = ticks.iter().map(|both| [both[0].steer.x, both[1].steer.x]).collect();
+    assert_eq!(steers, [[1.0, -1.0], [1.0, -1.0], [0.0, -1.0], [0.0, -1.0]]);
+    let jumps: Vec<[bool; 2]> =
+        ticks.iter().map(|both| both.map(|intent| intent.pressed.has(Actions::JUMP))).collect();
+    assert_eq!(jumps.iter().filter(|both| both[1]).count(), 1, "a tap shorter than a tick is one press");
+    assert!(jumps.iter().all(|both| !both[0]));
+}
+
+#[test]
+fn sounds_and_animations_come_once_each() {
+    let cues = sounds::run().unwrap();
+    let count = |of: &str| {
+        cues.iter().filter(|cue| matches!(cue, sounds::Cue::Sound(name, _) if *name == of)).count()
+    };
+    assert_eq!((count("a breath"), count("a thud")), (1, 1), "{cues:?}");
+    assert!(count("a step on stone") >= 2);
+    let shown: Vec<&str> = cues
+        .iter()
+        .filter_map(|cue| if let sounds::Cue::Show(gait) = cue { Some(gait.as_str()) } else { None })
+        .collect();
+    assert_eq!(shown, ["idle", "walk", "rise", "fall", "walk", "idle"], "{cues:?}");
+}
+
+#[test]
+fn what_is_put_back_goes_on_to_the_same_bits() {
+    let [first, again] = rewind::run().unwrap();
+    assert_eq!(first, again);
+}
