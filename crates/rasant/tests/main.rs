@@ -27,6 +27,7 @@ mod pose;
 mod pressed;
 mod rates;
 mod requests;
+mod rollback;
 mod seamed;
 mod soak;
 mod storms;
