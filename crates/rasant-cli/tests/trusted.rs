@@ -191,6 +191,9 @@ fn what_would_never_end_is_refused_with_its_bound() {
     let done = rasant(folder.path()).args(["run", "thrown.toml", "--figure", "f.svg"]).assert().code(1);
     assert!(String::from_utf8_lossy(&done.get_output().stderr).contains("by tick 31"));
     assert!(!folder.path().join("f.svg").exists());
+    let done = rasant(folder.path()).args(["run", "thrown.toml", "--json"]).assert().code(1);
+    let document: Value = serde_json::from_slice(&done.get_output().stdout).unwrap();
+    assert!(document["error"]["message"].as_str().unwrap().contains("by tick 31"), "{document}");
     // As wide as a house: every figure, in seconds.
     at("wide.toml", "[hull]\nshape = \"capsule\"\nradius = 100\nheight = 201\n");
     assert!(said_of(&folder, &["sheet", "wide.toml"]).contains("step-climbed"));

@@ -32,6 +32,9 @@ pub enum Failure {
     /// Trials were not as they expected; it has been told.
     #[error("{0}")]
     Unmet(String),
+    /// A run came to nothing that can be told.
+    #[error("{0}")]
+    Broken(String),
     /// A figure could not be drawn.
     #[error("the figure could not be drawn: {0}")]
     Figure(String),
@@ -44,11 +47,12 @@ impl Failure {
         let (text, code) = match &self {
             Self::Input(problem) => (shown(problem), 2),
             Self::Unmet(summary) => (format!("{summary}\n"), 1),
+            Self::Broken(what) => (format!("error: {what}\n"), 1),
             other => (format!("error: {other}\n"), 2),
         };
         complain(&text);
         // Of what is unmet, the document has been printed.
-        if as_json && code == 2 {
+        if as_json && !matches!(self, Self::Unmet(_)) {
             let document = serde_json::json!({ "error": self.fields() });
             let _ = print_json(&document);
         }

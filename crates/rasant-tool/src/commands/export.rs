@@ -19,11 +19,11 @@ pub struct Arguments {
 pub fn main(arguments: &Arguments) -> Outcome {
     let texts = files::shipped(&arguments.names)?;
     let places: Vec<PathBuf> = texts.iter().map(|(path, _)| arguments.out.join(path)).collect();
+    // What somebody has changed is not written over.
+    if let Some(place) = places.iter().find(|place| place.exists()) {
+        return Err(Failure::Argument(format!("{}: it is there already", place.display())));
+    }
     for place in &places {
-        // What somebody has changed is not written over.
-        if place.exists() {
-            return Err(Failure::Argument(format!("{}: it is there already", place.display())));
-        }
         let folder = place.parent().unwrap_or(&arguments.out);
         std::fs::create_dir_all(folder).map_err(|error| Failure::Write { path: folder.to_owned(), error })?;
     }

@@ -96,7 +96,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
 /// Refuses a run that has gone beyond all measure.
 pub fn sound(done: &Run) -> Outcome {
     match done.trace.first_broken() {
-        Some(tick) => Err(Failure::Unmet(format!(
+        Some(tick) => Err(Failure::Broken(format!(
             "{}: by tick {tick} the body is beyond all measure: further than 10,000 km, or faster than that a second",
             done.summary.title
         ))),
