@@ -47,7 +47,9 @@ fn copied(from: &Path, to: &Path) {
 fn every_command_of_the_documents_works_as_it_is_written() {
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
     let mut documents = vec![root.join("README.md")];
-    documents.extend(fs::read_dir(root.join("docs")).unwrap().map(|entry| entry.unwrap().path()));
+    for folder in ["docs", "docs/guide"] {
+        documents.extend(fs::read_dir(root.join(folder)).unwrap().map(|entry| entry.unwrap().path()));
+    }
     documents.retain(|path| path.extension().is_some_and(|ending| ending == "md"));
     let folder = tempdir().unwrap();
     copied(&root.join("demo"), &folder.path().join("demo"));
@@ -75,4 +77,30 @@ fn every_command_of_the_documents_works_as_it_is_written() {
         }
     }
     assert!(run >= 12, "{run} commands");
+}
+
+/// Every file that a document leads to is there.
+#[test]
+fn links_between_documents_lead_somewhere() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    let mut documents: Vec<PathBuf> = ["README.md", "ARCHITECTURE.md", "CONTRIBUTING.md", "CHANGELOG.md"]
+        .map(|name| root.join(name))
+        .to_vec();
+    for folder in ["docs", "docs/guide"] {
+        documents.extend(fs::read_dir(root.join(folder)).unwrap().map(|entry| entry.unwrap().path()));
+    }
+    documents.retain(|path| path.extension().is_some_and(|ending| ending == "md"));
+    let mut links = 0;
+    for document in documents {
+        let text = fs::read_to_string(&document).unwrap();
+        for part in text.split("](").skip(1) {
+            let aim = part.split([')', '#']).next().unwrap_or("");
+            if aim.is_empty() || aim.contains("://") {
+                continue;
+            }
+            links += 1;
+            assert!(document.parent().unwrap().join(aim).exists(), "{}: {aim}", document.display());
+        }
+    }
+    assert!(links > 60, "{links}");
 }
