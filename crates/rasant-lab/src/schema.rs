@@ -202,6 +202,14 @@ pub fn level() -> Value {
         })),
         &["corner", "spacing", "columns", "heights"],
     );
+    let row = json!({ "type": "string", "pattern": "^[#=. ]*$" });
+    let tiles = table(
+        object(json!({
+            "corner": point(), "size": within(0.01, 1000.0),
+            "rows": { "type": "array", "items": row }, "surface": name, "layer": name,
+        })),
+        &["corner", "rows"],
+    );
     let mut schema = table(
         object(json!({
             "title": text("What it is called."),
@@ -213,6 +221,7 @@ pub fn level() -> Value {
             "zone": { "type": "array", "items": zone },
             "mesh": { "type": "array", "items": mesh },
             "heights": { "type": "array", "items": heights },
+            "tiles": { "type": "array", "items": tiles },
         })),
         &[],
     );

@@ -333,3 +333,38 @@ fn what_was_called_otherwise_is_refused_with_its_name_of_now() {
         assert_eq!(new, figure.replace("-way", "-distance"));
     }
 }
+
+#[test]
+fn rows_of_characters_are_the_blocks_that_they_look_like() {
+    let tiles = "[[tiles]]\ncorner = [-2, -2]\nsize = 0.5\nrows = [\n\"........===............#\",\n\
+        \"......................##\",\n\"########################\",\n\"########################\",\n]\n";
+    let same = "[[piece]]\nblock = [[2, -0.1], [3.5, 0]]\none_way = true\n\
+        [[piece]]\nblock = [[9.5, -0.5], [10, 0]]\n[[piece]]\nblock = [[9, -1], [10, -0.5]]\n\
+        [[piece]]\nblock = [[-2, -2], [10, -1]]\n";
+    let script = "start = [0, -1]\nduration = 5\nscript = '''\nat 0 s: steer right\nat 0.3 s: press jump for 0.5 s\nat 3.2 s: press jump\n'''\n";
+    let played = |level: &str| {
+        let trial = format!("level = \"level\"\ntuning = \"tuning\"\n{script}");
+        rasant_lab::run(&read(level, TUNING, &trial).unwrap())
+    };
+    let (of_tiles, of_blocks) = (played(tiles), played(same));
+    for (row, other) in of_tiles.trace.rows.iter().zip(&of_blocks.trace.rows) {
+        assert_eq!(row.position, other.position, "tick {}", row.tick);
+        assert_eq!(row.mode, other.mode);
+    }
+    for (body, expected) in [
+        (
+            "[[tiles]]\ncorner = [0, 0]\nrows = [\"#x\"]\n",
+            "found `x` in column 2, expected `#` for what is solid",
+        ),
+        ("[[tiles]]\ncorner = [0, 0]\nrows = \"##\"\n", "expected a list"),
+        ("[[tiles]]\nrows = [\"##\"]\n", "`corner` is missing"),
+        ("[[tiles]]\ncorner = [0, 0]\nrows = [\"..\"]\n", "there is nothing to stand on"),
+        (
+            "dimensions = 3\n[[piece]]\nblock = [[0, 0, 0], [1, 1, 1]]\n[[tiles]]\ncorner = [0, 0]\nrows = [\"##\"]\n",
+            "unknown key `tiles`",
+        ),
+    ] {
+        let said = refusal(body, TUNING, TRIAL);
+        assert!(said.contains(expected), "{said}\nexpected {expected}");
+    }
+}

@@ -34,6 +34,7 @@ use rasant::{
 
 use super::draft::{Entry, Fields};
 use super::table::{Table, Value, parse};
+use super::tiles::add_tiles;
 use super::{Files, Problem, Source};
 
 /// A level of either dimension.
@@ -99,7 +100,7 @@ trait Pieces: Geometry {
     fn turned_box(centre: Self, half: Self, turn: Value<'_>) -> Result<Piece<Self>, Problem>;
     /// The keys of [`Self::own_shape`] and those of both dimensions.
     const SHAPES: &'static str;
-    /// Reads meshes and height grids.
+    /// Reads meshes and height grids, or tiles.
     fn meshes(table: &mut Table<'_>, names: &Names, builder: &mut LevelBuilder<Self>) -> Result<(), Problem>;
 }
 
@@ -122,8 +123,8 @@ impl Pieces for Vec2 {
         made(turn, Piece::turned_rectangle(centre, half, angle))
     }
 
-    fn meshes(_: &mut Table<'_>, _: &Names, _: &mut LevelBuilder<Vec2>) -> Result<(), Problem> {
-        Ok(())
+    fn meshes(table: &mut Table<'_>, names: &Names, builder: &mut LevelBuilder<Vec2>) -> Result<(), Problem> {
+        table.tables("tiles")?.into_iter().try_for_each(|tiles| add_tiles(tiles, names, builder))
     }
 }
 
@@ -189,14 +190,14 @@ impl Pieces for Vec3 {
 
 /// The names that pieces refer to.
 #[derive(Default)]
-struct Names {
+pub(super) struct Names {
     surfaces: BTreeMap<String, SurfaceId>,
     carriers: BTreeMap<String, CarrierId>,
     layers: Vec<String>,
 }
 
 impl Names {
-    fn surface_and_layers(&self, table: &mut Table<'_>) -> Result<(SurfaceId, Layers), Problem> {
+    pub(super) fn surface_and_layers(&self, table: &mut Table<'_>) -> Result<(SurfaceId, Layers), Problem> {
         let surface = match table.get("surface") {
             Some(value) => found(&self.surfaces, value, "surface")?,
             None => SurfaceId::default(),

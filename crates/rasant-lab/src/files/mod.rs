@@ -11,6 +11,7 @@ mod problem;
 mod renamed;
 mod start;
 mod table;
+mod tiles;
 mod trial;
 mod tuning;
 mod words;

@@ -143,7 +143,7 @@ pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
 }
 
 /// Keys of a level that no trial has.
-pub(super) const PARTS: [&str; 5] = ["dimensions", "piece", "zone", "mesh", "heights"];
+pub(super) const PARTS: [&str; 6] = ["dimensions", "piece", "zone", "mesh", "heights", "tiles"];
 
 /// A trial that plays a recording, with what its run came to as expectations: lengths
 /// within a centimetre, times within two ticks, counts as they were.
