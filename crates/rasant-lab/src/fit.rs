@@ -382,9 +382,8 @@ impl Task<'_> {
         (ends[0].min(ends[1]), ends[0].max(ends[1]))
     }
 
-    /// The value of one knob that comes nearest: over its range in steps, then narrowed
-    /// down between two of which one gives too little and the other too much, or about
-    /// the nearest.
+    /// The value of one knob that comes nearest: over its range in steps, and narrowed down
+    /// between two of which one gives too little and the other too much.
     fn narrowed_down(&self, knob: &'static Knob) -> TuningFile {
         /// Steps over the range.
         const STEPS: usize = 40;
