@@ -1,7 +1,7 @@
 //! What the examples come to: each is run as its readers run it.
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Actions, JumpKind, Mode};
+use rasant::{Actions, JumpKind, Mode, Phase};
 
 #[allow(dead_code)]
 #[path = "../examples/dash.rs"]
@@ -55,6 +55,12 @@ mod walking;
 #[path = "../examples/walls.rs"]
 mod walls;
 
+#[allow(dead_code)]
+#[path = "../examples/rebinding.rs"]
+mod rebinding;
+#[allow(dead_code)]
+#[path = "../examples/roll.rs"]
+mod roll;
 #[test]
 fn a_body_lands_once_and_stands_still() {
     let outcome = first_fall::run().unwrap();
@@ -193,4 +199,26 @@ fn sounds_and_animations_come_once_each() {
 fn what_is_put_back_goes_on_to_the_same_bits() {
     let [first, again] = rewind::run().unwrap();
     assert_eq!(first, again);
+}
+
+#[test]
+fn a_roll_has_its_phases_and_an_animation_its_way() {
+    let outcome = roll::run().unwrap();
+    let phases: Vec<Phase> = outcome.phases.iter().map(|(phase, _)| *phase).collect();
+    assert_eq!(phases, [Phase::Startup, Phase::Active, Phase::Recovery, Phase::Cooldown]);
+    for ((_, time), after) in outcome.phases.iter().zip([0.0, 0.1, 0.5, 0.7]) {
+        assert!((time - 1.0 / 60.0 - after).abs() < 0.02, "{:?}", outcome.phases);
+    }
+    assert!((outcome.rolled - 3.0).abs() < 0.1, "{}", outcome.rolled);
+    let [open, wall] = outcome.led;
+    assert!((open - 2.0).abs() < 1e-3 && (1.1..1.16).contains(&wall), "{open} {wall}");
+}
+
+#[test]
+fn what_is_bound_anew_while_it_is_held_presses_nothing() {
+    let ticks = rebinding::run().unwrap();
+    let pressed: Vec<Actions> = ticks.iter().map(|(_, intent)| intent.pressed).collect();
+    assert_eq!(pressed, [Actions::JUMP, Actions::NONE, Actions::JUMP, Actions::NONE, Actions::DASH]);
+    assert!(ticks[0].1.steer.x > 0.1 && ticks[1].1.steer.x == 0.0, "{:?}", ticks[0]);
+    assert!(!ticks[3].1.held.has(Actions::JUMP) && !ticks[3].1.held.has(Actions::DASH));
 }

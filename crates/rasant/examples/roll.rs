@@ -1,0 +1,76 @@
+//! A roll with phases that lock what the player does, and a displacement led by an animation:
+//! its root's way, frame by frame, taken as it is and stopped by what is in the way.
+
+use rasant::glam::Vec2;
+use rasant::{Actions, Controller, Event, Hull, Intent, Level, Phase, Piece, Tuning};
+
+/// What came of it.
+#[derive(Default)]
+pub struct Outcome {
+    /// The phases of the roll, and the seconds at which they were told.
+    pub phases: Vec<(Phase, f32)>,
+    /// How far the roll went while the player steered back, in metres.
+    pub rolled: f32,
+    /// How far the animation led, in the open and before a wall, in metres.
+    pub led: [f32; 2],
+}
+
+/// Plays it.
+pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+    const DT: f32 = 1.0 / 60.0;
+    let mut builder = Level::builder();
+    builder.add(Piece::block(Vec2::new(-30.0, -1.0), Vec2::new(30.0, 0.0))?);
+    builder.add(Piece::block(Vec2::new(12.0, 0.0), Vec2::new(13.0, 3.0))?);
+    let level = builder.build()?;
+    let mut tuning = Tuning::default();
+    tuning.roll.action = 1.0; // by the game's own action 1
+    tuning.roll.startup = 0.1;
+    tuning.roll.active = 0.4;
+    tuning.roll.recovery = 0.2;
+    tuning.roll.distance = 3.0;
+    let new = |x: f32| -> Result<Controller<Vec2>, Box<dyn std::error::Error>> {
+        let mut body = Controller::new(tuning, Hull::capsule(0.35, 1.8)?, Vec2::new(x, 0.0));
+        body.find_footing(&level);
+        Ok(body)
+    };
+    let mut outcome = Outcome::default();
+    let mut body = new(0.0)?;
+    body.tick(&Intent::steering(1.0, 0.0), &level, DT); // faces to the right
+    let from = body.position().x;
+    for tick in 1..60 {
+        let mut intent = Intent::steering(-1.0, 0.0);
+        if tick == 1 {
+            intent = Intent::default().pressing(Actions::own(1));
+        }
+        body.tick(&intent, &level, DT);
+        for event in body.events() {
+            if let Event::ManeuverPhase { phase, .. } = event {
+                outcome.phases.push((*phase, tick as f32 * DT));
+                if *phase == Phase::Recovery {
+                    outcome.rolled = body.position().x - from;
+                }
+            }
+        }
+    }
+    // The root of an animation of half a second, as a modelling program has it: slow, quick, slow.
+    let root = |share: f32| 2.0 * (share * share * (3.0 - 2.0 * share));
+    for (led, x) in outcome.led.iter_mut().zip([-20.0, 10.5]) {
+        let mut body = new(x)?;
+        for frame in 0..30 {
+            let way = root((frame + 1) as f32 / 30.0) - root(frame as f32 / 30.0);
+            body.root_motion(Vec2::new(way, 0.0));
+            body.tick(&Intent::default(), &level, DT);
+        }
+        *led = body.position().x - x;
+    }
+    Ok(outcome)
+}
+
+fn main() -> Result<(), Box<dyn std::error::Error>> {
+    let Outcome { phases, rolled, led: [open, wall] } = run()?;
+    for (phase, time) in phases {
+        println!("{phase} at {time:.3} s");
+    }
+    println!("rolled {rolled:.3} m; the animation led {open:.3} m, before a wall {wall:.3} m");
+    Ok(())
+}
