@@ -61,6 +61,9 @@ mod rebinding;
 #[allow(dead_code)]
 #[path = "../examples/roll.rs"]
 mod roll;
+#[allow(dead_code)]
+#[path = "../examples/rolling_ball.rs"]
+mod rolling_ball;
 #[test]
 fn a_body_lands_once_and_stands_still() {
     let outcome = first_fall::run().unwrap();
@@ -221,4 +224,13 @@ fn what_is_bound_anew_while_it_is_held_presses_nothing() {
     assert_eq!(pressed, [Actions::JUMP, Actions::NONE, Actions::JUMP, Actions::NONE, Actions::DASH]);
     assert!(ticks[0].1.steer.x > 0.1 && ticks[1].1.steer.x == 0.0, "{:?}", ticks[0]);
     assert!(!ticks[3].1.held.has(Actions::JUMP) && !ticks[3].1.held.has(Actions::DASH));
+}
+
+#[test]
+fn a_ball_stands_rolls_and_slides() {
+    let outcome = rolling_ball::run().unwrap();
+    assert_eq!(outcome.crept, 0.0);
+    let (way, turned) = outcome.rolled;
+    assert!(way > 3.5 && (turned.abs() - way / 0.4).abs() < 0.05 * way, "{way} m, {turned} radians");
+    assert!(outcome.slides > 5.0, "{}", outcome.slides);
 }

@@ -10,7 +10,7 @@ use crate::state::{
     Air, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, Locks, Maneuver, ManeuverKind, Mode,
     Name, Owner, Phase, Rise, Span, State, WallTouch, tell,
 };
-use crate::travel::{ContactKind, Stand};
+use crate::travel::{ContactKind, Stand, turned_onto};
 use crate::tuning::{Face, Steering, Tuning};
 
 use super::decide::Charge;
@@ -342,8 +342,13 @@ fn draw_after<V: Geometry>(
     {
         let ahead =
             if V::DIMENSION == 2 && !sensed.from_above { V::RIGHT } else { sensed.frame.local(state.facing) };
+        // Along the ground, as steep as that is.
+        let along = match &outcome.stand {
+            Some(stand) if !sensed.from_above => turned_onto(ahead, stand.normal),
+            _ => ahead,
+        };
         let rolled = state.rolled
-            + if standing { (outcome.at - sensed.carried_by()).dot(ahead) / radius } else { 0.0 };
+            + if standing { (outcome.at - sensed.carried_by()).dot(along) / radius } else { 0.0 };
         let turns = libm::roundf(rolled / core::f32::consts::TAU);
         state.rolled = rolled - turns * core::f32::consts::TAU;
     }

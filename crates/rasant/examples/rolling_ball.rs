@@ -1,0 +1,67 @@
+//! A ball on a tilted roof: it stands where it is let go, rolls as far as it goes when it is
+//! steered, and slides down what is too steep.
+
+use rasant::glam::Vec2;
+use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
+
+/// What came of it.
+pub struct Outcome {
+    /// How far it crept in five seconds on its own, in metres.
+    pub crept: f32,
+    /// The way that it was steered down the roof, in metres, and how far it turned meanwhile,
+    /// in radians.
+    pub rolled: (f32, f32),
+    /// The speed down a roof of 65 degrees after a second, in m/s.
+    pub slides: f32,
+}
+
+/// Plays it.
+pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+    const DT: f32 = 1.0 / 60.0;
+    const RADIUS: f32 = 0.4;
+    let roof = |degrees: f32| -> Result<Level<Vec2>, Box<dyn std::error::Error>> {
+        let (sine, cosine) = degrees.to_radians().sin_cos();
+        let mut builder = Level::builder();
+        let (top, foot) = (Vec2::new(-20.0 * cosine, 20.0 * sine), Vec2::new(20.0 * cosine, -20.0 * sine));
+        builder.add(Piece::polygon(&[foot, top, Vec2::new(top.x, foot.y)])?);
+        Ok(builder.build()?)
+    };
+    let on = |level: &Level<Vec2>| -> Result<Controller<Vec2>, Box<dyn std::error::Error>> {
+        let mut body = Controller::new(Tuning::default(), Hull::ball(RADIUS)?, Vec2::new(0.0, 0.6));
+        for _ in 0..30 {
+            body.tick(&Intent::default(), level, DT);
+        }
+        Ok(body)
+    };
+    let gentle = roof(25.0)?;
+    let mut ball = on(&gentle)?;
+    let from = ball.position();
+    for _ in 0..300 {
+        ball.tick(&Intent::default(), &gentle, DT);
+    }
+    let crept = (ball.position() - from).length();
+    let (from, mut before, mut turned) = (ball.position(), ball.pose(1.0).rolled, 0.0);
+    for _ in 0..60 {
+        ball.tick(&Intent::steering(1.0, 0.0), &gentle, DT);
+        // From tick to tick the shorter way round.
+        let now = ball.pose(1.0).rolled;
+        let turn = std::f32::consts::TAU;
+        turned += (now - before + 0.5 * turn).rem_euclid(turn) - 0.5 * turn;
+        before = now;
+    }
+    let rolled = ((ball.position() - from).length(), turned);
+    let steep = roof(65.0)?;
+    let mut ball = on(&steep)?;
+    for _ in 0..30 {
+        ball.tick(&Intent::default(), &steep, DT);
+    }
+    Ok(Outcome { crept, rolled, slides: ball.velocity().length() })
+}
+
+fn main() -> Result<(), Box<dyn std::error::Error>> {
+    let Outcome { crept, rolled: (way, turned), slides } = run()?;
+    println!(
+        "crept {crept:.5} m; {way:.3} m down it turned by {turned:.3} radians; slides at {slides:.2} m/s"
+    );
+    Ok(())
+}
