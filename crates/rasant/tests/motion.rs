@@ -318,21 +318,33 @@ fn what_is_drawn_follows_stairs_softly_and_stands_on_them_in_the_end() {
     }
 }
 
+/// On the flat and on slopes, down and up: by its way along the ground.
 #[test]
 fn a_ball_is_drawn_rolled_by_its_way() {
-    let level = floor::<Vec2>(60.0);
-    for rate in [30, 60, 240] {
-        let hull = Hull::ball(0.5).unwrap();
-        let mut run = Run::new(Tuning::default(), hull, Vec2::ZERO, rate);
-        run.run(&level, 0.2, Intent::default());
-        let (start, mut rolled) = (run.body.position().x, 0.0);
-        for _ in 0..3 * rate {
-            let before = run.body.pose(1.0).rolled;
-            run.tick(&level, Intent::steering(1.0, 0.0));
-            let turned = run.body.pose(1.0).rolled - before;
-            rolled += turned.rem_euclid(std::f32::consts::TAU);
+    fn check<V: Geometry>() {
+        for rate in [30, 60, 240] {
+            for (radius, degrees) in [(0.5, 0.0f32), (0.5, 25.0), (0.3, -13.0), (0.4, 41.0), (0.4, -41.0)] {
+                // It is the body's up that leans over a level floor.
+                let (sine, cosine) = degrees.to_radians().sin_cos();
+                let level = floor::<V>(60.0);
+                let mut run = Run::new(Tuning::default(), Hull::ball(radius).unwrap(), V::UP * 0.2, rate);
+                let leaning = run.body.state().with_up(V::UP * cosine + V::RIGHT * sine);
+                run.body.restore(leaning);
+                run.run(&level, 1.5, Intent::steering(1.0, 0.0));
+                assert!(run.body.state().footing.is_firm(), "{radius} m at {rate}, {degrees} degrees");
+                let (start, mut rolled) = (run.body.position(), 0.0);
+                for _ in 0..3 * rate {
+                    let before = run.body.pose(1.0).rolled;
+                    run.tick(&level, Intent::steering(1.0, 0.0));
+                    let turned = run.body.pose(1.0).rolled - before;
+                    rolled += turned.rem_euclid(std::f32::consts::TAU);
+                }
+                let way = (run.body.position() - start).length() / radius;
+                let what = format!("{rolled} of {way} rad, {radius} m at {rate}, {degrees} degrees");
+                assert!(way > 10.0 && (rolled - way).abs() < 0.005 * way, "{what}");
+            }
         }
-        let way = run.body.position().x - start;
-        assert!((rolled - way / 0.5).abs() < 0.1, "{rolled} rad over {way} m at {rate}");
     }
+    check::<Vec2>();
+    check::<Vec3>();
 }

@@ -78,17 +78,16 @@ impl AnyFile {
 /// A [`Problem`] with the file, or with those that it names.
 pub fn read_any(files: &dyn Files, path: &Path) -> Result<AnyFile, Problem> {
     let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
-    let has = |keys: &[&str]| {
-        table::parse(&source, |mut table| Ok(keys.iter().any(|key| table.get(key).is_some())))
-    };
-    if has(&["level", "script", "tape", "expect"])? {
-        read_trial(files, path).map(|trial| AnyFile::Trial(Box::new(trial)))
-    } else if has(&trial::PARTS)? {
-        read_level(files, path).map(|world| AnyFile::Level(Box::new(world)))
-    } else if has(&["actions", "steer", "look", "opposites"])? {
-        read_bindings(files, path).map(|bindings| AnyFile::Bindings(Box::new(bindings)))
-    } else {
-        read_tuning(files, path).map(|file| AnyFile::Tuning(Box::new(file)))
+    let kinds: [&[&str]; 3] =
+        [&["level", "script", "tape", "expect"], &trial::PARTS, &["actions", "steer", "look", "opposites"]];
+    let kind = table::parse(&source, |mut table| {
+        Ok(kinds.iter().position(|keys| keys.iter().any(|key| table.get(key).is_some())))
+    })?;
+    match kind {
+        Some(0) => read_trial(files, path).map(|trial| AnyFile::Trial(Box::new(trial))),
+        Some(1) => level::level_from(&source).map(|world| AnyFile::Level(Box::new(world))),
+        Some(_) => read_bindings(files, path).map(|bindings| AnyFile::Bindings(Box::new(bindings))),
+        None => read_tuning(files, path).map(|file| AnyFile::Tuning(Box::new(file))),
     }
 }
 

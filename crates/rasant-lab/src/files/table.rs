@@ -306,7 +306,7 @@ impl<'a> Value<'a> {
 
     /// The text, for a language within the file.
     pub fn embedded(self) -> Result<Embedded<'a>, Problem> {
-        Ok(Embedded { text: self.text()?, start: self.value.span().start, value: self })
+        Ok(Embedded { text: self.text()?, value: self })
     }
 }
 
@@ -315,16 +315,15 @@ impl<'a> Value<'a> {
 pub struct Embedded<'a> {
     /// The text proper.
     pub text: &'a str,
-    /// Where its value starts in the file, with its quotes.
-    start: usize,
     value: Value<'a>,
 }
 
 impl Embedded<'_> {
     /// A problem with some bytes of the text, at their place in the file.
     pub fn problem(&self, span: Range<usize>, message: impl Into<String>) -> Problem {
-        let raw = &self.value.source.text[self.value.span()];
-        let [start, end] = [span.start, span.end].map(|at| self.start + place_in(raw, at));
+        let whole = self.value.span();
+        let raw = &self.value.source.text[whole.clone()];
+        let [start, end] = [span.start, span.end].map(|at| whole.start + place_in(raw, at));
         Problem::at(self.value.source, start..end.max(start), message)
     }
 }

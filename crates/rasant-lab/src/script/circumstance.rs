@@ -125,7 +125,7 @@ impl Circumstance {
     /// Whether it asks for an event.
     #[must_use]
     pub fn asks_for_events(&self) -> bool {
-        self.facts.iter().any(|fact| matches!(fact.situation, Situation::On(_)))
+        self.events().next().is_some()
     }
 
     /// The events that it asks for, as they are written.

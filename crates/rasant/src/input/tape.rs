@@ -60,7 +60,7 @@ pub struct TapeError {
 
 /// The first line of every tape; the number grows when the form changes.
 const HEAD: &str = "rasant-tape 1";
-/// Most ticks in a tape: more than five days at 240 a second.
+/// Most ticks in a tape: four and a half hours at 240 a second.
 const MOST: usize = 4_000_000;
 
 impl Tape {
