@@ -282,6 +282,20 @@ fn expectations_need_one_figure_and_one_bound() {
         let said = refusal(LEVEL, TUNING, &format!("{TRIAL}[[expect]]\n{body}\n"));
         assert!(said.contains(expected), "{said}\nexpected {expected}");
     }
+    // What a body does tell, whoever tells it.
+    for event in [
+        "refused ledge",
+        "refused dash cooldown",
+        "jumped ledge",
+        "landed on plain",
+        "left-ground move",
+        "maneuver-phase own active",
+        "maneuver-phase knockback",
+        "move-began swim",
+    ] {
+        let text = format!("{TRIAL}[[expect]]\ncount = \"{event}\"\nis = 0\n");
+        assert!(read(LEVEL, TUNING, &text).is_ok(), "{event}: {:?}", read(LEVEL, TUNING, &text).err());
+    }
 }
 
 /// Every word that has been renamed, wherever it stood: the error names the new one.

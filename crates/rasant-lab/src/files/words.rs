@@ -17,7 +17,7 @@ pub(super) struct Words {
 
 /// Moves of the library that are told as they begin and end.
 const MOVES: [&str; 4] = ["ledge", "swim", "glide", "slam"];
-/// What can be refused, and why.
+/// What can be refused beside moves, and why.
 const ASKED: [&str; 5] = ["jump", "dash", "roll", "stand-up", "hop"];
 const CAUSES: [&str; 9] = [
     "no-footing",
@@ -63,12 +63,15 @@ impl Words {
             "ladder-taken" | "ladder-left" | "zone-entered" | "zone-left" => one_of(detail, &self.zones),
             "maneuver-phase" => {
                 let (kind, phase) = detail.split_once(' ').unwrap_or((detail, "startup"));
-                let kinds =
-                    [ManeuverKind::Dash, ManeuverKind::Roll, ManeuverKind::Hop, ManeuverKind::Knockback];
-                let own = (0..=u8::MAX).any(|number| *ManeuverKind::Own(number).name() == *kind);
-                if !own {
-                    one_of(kind, &names(&kinds, ManeuverKind::name))?;
-                }
+                let kinds = [
+                    ManeuverKind::Dash,
+                    ManeuverKind::Roll,
+                    ManeuverKind::Hop,
+                    ManeuverKind::Knockback,
+                    // A game's own all go by one name.
+                    ManeuverKind::Own(0),
+                ];
+                one_of(kind, &names(&kinds, ManeuverKind::name))?;
                 one_of(phase, &names(Phase::NAMED, Phase::name))
             }
             "move-began" | "move-ended" if own_moves => one_word(detail),
@@ -78,7 +81,7 @@ impl Words {
                 if own_moves {
                     one_word(asked)?
                 } else {
-                    one_of(asked, &ASKED)?
+                    one_of(asked, &[&ASKED[..], &MOVES].concat())?
                 }
                 if own_moves { one_word(cause) } else { one_of(cause, &CAUSES) }
             }
