@@ -288,7 +288,7 @@ fn a_level_by_itself_is_a_trial_that_stands_on_it() {
         let files = [("level", text.to_owned()), ("tuning", TUNING.to_owned()), ("trial", TRIAL.to_owned())];
         let files = InMemory(files.into());
         let place = read_place(&files, Path::new("level")).unwrap();
-        assert_eq!((place.text.as_str(), place.level.to_str()), (text, Some("level")));
+        assert_eq!((place.draft.text(), place.level.as_deref()), (text, Some(Path::new("level"))));
         assert!(place.trial.starts_inside().is_none());
         let rows = rasant_lab::run(&place.trial).trace.rows;
         let height = |row: usize| rows[row].position[1];
@@ -300,7 +300,7 @@ fn a_level_by_itself_is_a_trial_that_stands_on_it() {
         );
         if !text.contains("solid") {
             let place = read_place(&files, Path::new("trial")).unwrap();
-            assert_eq!((place.text.as_str(), place.level.to_str()), (text, Some("level")));
+            assert_eq!((place.draft.text(), place.level.as_deref()), (text, Some(Path::new("level"))));
         }
     }
     let nothing = InMemory([("neither", "title = \"x\"\n".to_owned())].into());

@@ -4,6 +4,7 @@ mod common;
 
 mod damaged;
 mod docs;
+mod drawings;
 mod files;
 mod fits;
 mod lab;

@@ -19,8 +19,13 @@ pub struct Shipped;
 
 impl Files for Shipped {
     fn read(&self, path: &Path) -> Result<String, Problem> {
+        let no_text = |_| Problem::unreadable(path, "it is no UTF-8 text");
+        String::from_utf8(self.read_bytes(path)?).map_err(no_text)
+    }
+
+    fn read_bytes(&self, path: &Path) -> Result<Vec<u8>, Problem> {
         let inside = flattened(path.strip_prefix(PREFIX).unwrap_or(path));
-        SHIPPED.get_file(&inside).and_then(|file| file.contents_utf8()).map(str::to_owned).ok_or_else(|| {
+        SHIPPED.get_file(&inside).map(|file| file.contents().to_vec()).ok_or_else(|| {
             let folder = if inside.starts_with(TUNINGS) { TUNINGS } else { TRIALS };
             Problem::unreadable(
                 path,
@@ -44,7 +49,10 @@ fn names_in(folder: &str) -> Vec<String> {
         .get_dir(folder)
         .into_iter()
         .flat_map(Dir::files)
-        .filter_map(|file| file.path().file_stem())
+        .map(|file| file.path())
+        // Drawings and models are a level's own.
+        .filter(|path| path.extension().is_some_and(|ending| ending == "toml"))
+        .filter_map(Path::file_stem)
         .map(|stem| format!("{PREFIX}{}", stem.to_string_lossy()))
         .collect();
     names.sort();
@@ -204,17 +212,21 @@ impl Files for Remembered {
         self.0.borrow_mut().push(flattened(path));
         Shipped.read(path)
     }
+
+    fn read_bytes(&self, path: &Path) -> Result<Vec<u8>, Problem> {
+        self.0.borrow_mut().push(flattened(path));
+        Shipped.read_bytes(path)
+    }
 }
 
 /// The paths and texts of what is shipped by those names, with all that they name; all of
 /// it where none is given.
-pub fn shipped(names: &[String]) -> Result<Vec<(PathBuf, String)>, Failure> {
+pub fn shipped(names: &[String]) -> Result<Vec<(PathBuf, Vec<u8>)>, Failure> {
     let remembered = Remembered(Vec::new().into());
     let folders = [TRIALS, TUNINGS, LEVELS];
     if names.is_empty() {
         let all = SHIPPED.dirs().flat_map(Dir::files);
-        let texts = all.filter_map(|file| Some((file.path().to_owned(), file.contents_utf8()?.to_owned())));
-        return Ok(texts.collect());
+        return Ok(all.map(|file| (file.path().to_owned(), file.contents().to_vec())).collect());
     }
     for name in names {
         let stem = name.strip_prefix(PREFIX).unwrap_or(name);
@@ -230,7 +242,7 @@ pub fn shipped(names: &[String]) -> Result<Vec<(PathBuf, String)>, Failure> {
     let mut paths = remembered.0.into_inner();
     paths.sort();
     paths.dedup();
-    paths.into_iter().map(|path| Ok((path.clone(), Shipped.read(&path)?))).collect()
+    paths.into_iter().map(|path| Ok((path.clone(), Shipped.read_bytes(&path)?))).collect()
 }
 
 /// A path without its `..`.

@@ -5,17 +5,20 @@
 //! changes nothing.
 
 use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 use toml_edit::{Array, DocumentMut, InlineTable, Item, Table, Value};
 
-use super::level::{World, level_from};
-use super::{Problem, Source};
+use super::attached::{Attached, Remembering, below};
+use super::level::{World, level_from, level_source};
+use super::{Files, Problem, Source};
 
 /// The text of a level file, and the changes made to it.
 #[derive(Clone, Debug, PartialEq)]
 pub struct LevelDraft {
     text: String,
+    attached: Attached,
 }
 
 /// A piece or a zone of a draft.
@@ -132,10 +135,21 @@ impl Parts {
 const POINTS: [&str; 6] = ["block", "box", "polygon", "segment", "solid", "facet"];
 
 impl LevelDraft {
-    /// A draft of a level file's text.
+    /// A draft of a level file's text, one that names no other file.
     #[must_use]
     pub fn new(text: &str) -> Self {
-        Self { text: text.to_owned() }
+        Self { text: text.to_owned(), attached: Attached::default() }
+    }
+
+    /// A draft of a level file, and of what it names: those files are not read again.
+    ///
+    /// # Errors
+    /// A [`Problem`] with the file, with those that it names, or with what is in them.
+    pub fn read(files: &dyn Files, path: &Path) -> Result<Self, Problem> {
+        let source = level_source(files, path)?;
+        let remembering = Remembering::new(files, path);
+        level_from(&source, &remembering, path)?;
+        Ok(Self { text: source.text.to_string(), attached: remembering.attached(path) })
     }
 
     /// Its text, a level file.
@@ -174,7 +188,7 @@ impl LevelDraft {
     pub fn changed(&self, change: &Change) -> Result<(Self, World), Problem> {
         let mut document = self.document()?;
         apply(&mut document, change)?;
-        let draft = Self { text: document.to_string() };
+        let draft = Self { text: document.to_string(), attached: self.attached.clone() };
         let world = draft.world()?;
         Ok((draft, world))
     }
@@ -184,7 +198,30 @@ impl LevelDraft {
     /// # Errors
     /// A [`Problem`] with any key or value in it.
     pub fn world(&self) -> Result<World, Problem> {
-        level_from(&Source { name: NAME.into(), text: self.text.as_str().into() })
+        let source = Source { name: NAME.into(), text: self.text.as_str().into() };
+        level_from(&source, &self.attached, Path::new(""))
+    }
+
+    /// The draft as files elsewhere: the text of a level, and what it names, in a folder
+    /// beside it.
+    ///
+    /// # Errors
+    /// A [`Problem`] when the text is no TOML.
+    pub fn packed(&self, folder: &str) -> Result<(String, Vec<(PathBuf, Vec<u8>)>), Problem> {
+        let mut document = self.document()?;
+        if document.contains_key(GEOMETRY) {
+            for table in array_of(&mut document, GEOMETRY)?.iter_mut() {
+                if let Some(named) = table.get("file").and_then(Item::as_str) {
+                    let parts = below(Path::new(named));
+                    let parts = parts.iter().map(|part| part.to_string_lossy());
+                    let path = std::iter::once(folder.into()).chain(parts).collect::<Vec<_>>().join("/");
+                    put(table, "file", path.into());
+                }
+            }
+        }
+        let files = self.attached.iter();
+        let files = files.map(|(path, bytes)| (Path::new(folder).join(path), bytes.to_vec())).collect();
+        Ok((document.to_string(), files))
     }
 
     fn document(&self) -> Result<DocumentMut, Problem> {
@@ -207,6 +244,9 @@ fn way(carrier: &Item) -> Option<Way> {
     Some(Way { by, seconds: seconds(last)? - seconds(first)? })
 }
 
+/// The key of files of geometry.
+const GEOMETRY: &str = "geometry";
+
 /// What a draft is called where something is wrong in it.
 const NAME: &str = "the place";
 
@@ -216,12 +256,19 @@ fn wrong(what: &dyn std::fmt::Display) -> Problem {
 
 /// The tables of a list, written in whatever form.
 fn tables_of(document: &mut DocumentMut, of: Parts) -> Result<&mut toml_edit::ArrayOfTables, Problem> {
-    let item = document.entry(of.key()).or_insert_with(toml_edit::array);
+    array_of(document, of.key())
+}
+
+fn array_of<'a>(
+    document: &'a mut DocumentMut,
+    key: &str,
+) -> Result<&'a mut toml_edit::ArrayOfTables, Problem> {
+    let item = document.entry(key).or_insert_with(toml_edit::array);
     if !item.is_array_of_tables() {
         let whole = std::mem::take(item);
         match whole.into_array_of_tables() {
             Ok(tables) => *item = Item::ArrayOfTables(tables),
-            Err(_) => return Err(wrong(&format!("`{}` is no list of tables", of.key()))),
+            Err(_) => return Err(wrong(&format!("`{key}` is no list of tables"))),
         }
     }
     item.as_array_of_tables_mut().ok_or_else(|| wrong(&"no list of tables"))

@@ -33,6 +33,7 @@ use rasant::{
 };
 
 use super::draft::{Entry, Fields};
+use super::geometry::{Asked, add_flat, add_spatial, around};
 use super::table::{Table, Value, parse};
 use super::tiles::add_tiles;
 use super::{Files, Problem, Source};
@@ -57,7 +58,18 @@ pub struct LevelFile<V> {
     pub looks: Vec<Look>,
     /// What each zone is called, by [`rasant::ZoneId`].
     pub zones: Vec<String>,
+    /// What each carrier is called, by [`CarrierId`].
+    pub carriers: Vec<String>,
+    /// What each layer is called, by its number; the first is `ground`.
+    pub layers: Vec<String>,
+    /// Where a body begins, if the level says so: the middle of the underside.
+    pub start: Option<V>,
+    /// What files of geometry had in them that the level has not, and how often.
+    pub left_out: LeftOut,
 }
+
+/// What was left out of a level, in words, and how often.
+pub type LeftOut = BTreeMap<String, usize>;
 
 /// What a surface is called, and sounds like.
 #[derive(Clone, Debug, PartialEq)]
@@ -73,22 +85,79 @@ pub struct Look {
 /// # Errors
 /// A [`Problem`] with the file, or with any key or value in it.
 pub fn read_level(files: &dyn Files, path: &Path) -> Result<World, Problem> {
-    level_from(&Source { name: path.display().to_string().into(), text: files.read(path)?.into() })
+    level_from(&level_source(files, path)?, files, path)
 }
 
-/// A level from its file's text.
-pub(super) fn level_from(source: &Source) -> Result<World, Problem> {
+/// The text of a level file. A file of geometry alone is a level of nothing else.
+pub(super) fn level_source(files: &dyn Files, path: &Path) -> Result<Source, Problem> {
+    let text = match around(path) {
+        Some(text) => text,
+        None => files.read(path)?,
+    };
+    Ok(Source { name: path.display().to_string().into(), text: text.into() })
+}
+
+/// A level from its file's text; the files that it names are beside `path`.
+pub(super) fn level_from(source: &Source, files: &dyn Files, path: &Path) -> Result<World, Problem> {
     parse(source, |mut table| {
         let dimensions = match table.get("dimensions") {
             Some(value) => (value, value.number()?),
-            None => return Ok(World::Plane(level_of(table)?)),
+            None => return Ok(World::Plane(level_of(table, files, path)?)),
         };
         match dimensions {
-            (_, 2.0) => Ok(World::Plane(level_of(table)?)),
-            (_, 3.0) => Ok(World::Space(level_of(table)?)),
+            (_, 2.0) => Ok(World::Plane(level_of(table, files, path)?)),
+            (_, 3.0) => Ok(World::Space(level_of(table, files, path)?)),
             (value, other) => Err(value.problem(format!("found {other}")).expecting("2 or 3")),
         }
     })
+}
+
+/// A level that is being made, with the names of what is in it.
+pub(super) struct Making<V> {
+    pub title: Option<String>,
+    pub builder: LevelBuilder<V>,
+    pub names: Names,
+    pub looks: Vec<Look>,
+    pub zones: Vec<String>,
+    pub start: Option<V>,
+    pub left_out: LeftOut,
+}
+
+impl<V: Geometry> Making<V> {
+    fn new(layers: Vec<String>) -> Self {
+        Self {
+            title: None,
+            builder: Level::builder(),
+            names: Names { layers, ..Names::default() },
+            looks: vec![Look { name: "plain".to_owned(), sound: "plain".to_owned() }],
+            zones: Vec::new(),
+            start: None,
+            left_out: LeftOut::new(),
+        }
+    }
+
+    pub fn surface(&mut self, surface: Surface<V>, look: Look) -> SurfaceId {
+        let id = self.builder.add_surface(surface);
+        self.names.surfaces.insert(look.name.clone(), id);
+        self.looks.push(look);
+        id
+    }
+
+    pub fn carrier(&mut self, name: &str, carrier: Carrier<V>) -> CarrierId {
+        let id = self.builder.add_carrier(carrier);
+        self.names.carriers.insert(name.to_owned(), id);
+        self.names.carrier_order.push(name.to_owned());
+        id
+    }
+
+    pub fn zone(&mut self, zone: Zone<V>, name: String) {
+        self.builder.add_zone(zone);
+        self.zones.push(name);
+    }
+
+    pub fn leave_out(&mut self, what: impl Into<String>) {
+        *self.left_out.entry(what.into()).or_default() += 1;
+    }
 }
 
 /// Pieces that only one dimension has.
@@ -101,7 +170,9 @@ trait Pieces: Geometry {
     /// The keys of [`Self::own_shape`] and those of both dimensions.
     const SHAPES: &'static str;
     /// Reads meshes and height grids, or tiles.
-    fn meshes(table: &mut Table<'_>, names: &Names, builder: &mut LevelBuilder<Self>) -> Result<(), Problem>;
+    fn meshes(table: &mut Table<'_>, making: &mut Making<Self>) -> Result<(), Problem>;
+    /// Reads a file of geometry.
+    fn geometry(asked: &Asked<'_, Self>, making: &mut Making<Self>) -> Result<(), Problem>;
 }
 
 impl Pieces for Vec2 {
@@ -123,8 +194,13 @@ impl Pieces for Vec2 {
         made(turn, Piece::turned_rectangle(centre, half, angle))
     }
 
-    fn meshes(table: &mut Table<'_>, names: &Names, builder: &mut LevelBuilder<Vec2>) -> Result<(), Problem> {
-        table.tables("tiles")?.into_iter().try_for_each(|tiles| add_tiles(tiles, names, builder))
+    fn meshes(table: &mut Table<'_>, making: &mut Making<Vec2>) -> Result<(), Problem> {
+        let tiles = table.tables("tiles")?;
+        tiles.into_iter().try_for_each(|tiles| add_tiles(tiles, &making.names, &mut making.builder))
+    }
+
+    fn geometry(asked: &Asked<'_, Vec2>, making: &mut Making<Vec2>) -> Result<(), Problem> {
+        add_flat(asked, making)
     }
 }
 
@@ -145,7 +221,12 @@ impl Pieces for Vec3 {
         made(turn, turned)
     }
 
-    fn meshes(table: &mut Table<'_>, names: &Names, builder: &mut LevelBuilder<Vec3>) -> Result<(), Problem> {
+    fn geometry(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<(), Problem> {
+        add_spatial(asked, making)
+    }
+
+    fn meshes(table: &mut Table<'_>, making: &mut Making<Vec3>) -> Result<(), Problem> {
+        let Making { names, builder, .. } = making;
         for mut mesh in table.tables("mesh")? {
             let vertices: Vec<Vec3> = mesh.need("vertices", "a list of points")?.vectors()?;
             let triangles = mesh.need("triangles", "a list of three vertex numbers each")?;
@@ -191,9 +272,10 @@ impl Pieces for Vec3 {
 /// The names that pieces refer to.
 #[derive(Default)]
 pub(super) struct Names {
-    surfaces: BTreeMap<String, SurfaceId>,
-    carriers: BTreeMap<String, CarrierId>,
-    layers: Vec<String>,
+    pub surfaces: BTreeMap<String, SurfaceId>,
+    pub carriers: BTreeMap<String, CarrierId>,
+    carrier_order: Vec<String>,
+    pub layers: Vec<String>,
 }
 
 impl Names {
@@ -225,42 +307,51 @@ fn found<T: Copy>(known: &BTreeMap<String, T>, value: Value<'_>, what: &str) -> 
     })
 }
 
-fn level_of<V: Pieces>(mut table: Table<'_>) -> Result<LevelFile<V>, Problem> {
-    let title = table.get("title").map(Value::text).transpose()?.unwrap_or("untitled").to_owned();
-    let mut builder = Level::<V>::builder();
-    let mut names = Names { layers: layers_of(&mut table)?, ..Names::default() };
-    let mut looks = vec![Look { name: "plain".to_owned(), sound: "plain".to_owned() }];
+fn level_of<V: Pieces>(
+    mut table: Table<'_>,
+    files: &dyn Files,
+    path: &Path,
+) -> Result<LevelFile<V>, Problem> {
+    let title = table.get("title").map(Value::text).transpose()?.map(str::to_owned);
+    let mut making = Making::<V>::new(layers_of(&mut table)?);
     if let Some(mut surfaces) = table.table("surfaces")? {
         for (name, value) in surfaces.rest() {
             let (surface, look) = surface_of(name, value)?;
-            names.surfaces.insert(name.to_owned(), builder.add_surface(surface));
-            looks.push(look);
+            making.surface(surface, look);
         }
     }
     if let Some(mut carriers) = table.table("carriers")? {
         for (name, value) in carriers.rest() {
             let carrier = carrier_of(value.table(format!("carriers.{name}"))?)?;
-            names.carriers.insert(name.to_owned(), builder.add_carrier(carrier));
+            making.carrier(name, carrier);
         }
     }
+    if let Some(value) = table.get("start") {
+        making.start = Some(value.vector()?);
+    }
     for piece in table.tables("piece")? {
-        builder.add(piece_of(piece, &names)?);
+        let piece = piece_of(piece, &making.names)?;
+        making.builder.add(piece);
     }
-    V::meshes(&mut table, &names, &mut builder)?;
-    let mut zones = Vec::new();
+    V::meshes(&mut table, &mut making)?;
+    for geometry in table.tables("geometry")? {
+        V::geometry(&Asked::of(geometry, &making.names, files, path)?, &mut making)?;
+    }
     for zone in table.tables("zone")? {
-        let (zone, name) = zone_of(zone, &names)?;
-        builder.add_zone(zone);
-        zones.push(name);
+        let (zone, name) = zone_of(zone, &making.names)?;
+        making.zone(zone, name);
     }
+    let Making { builder, names, looks, zones, start, left_out, title: drawn } = making;
     let level = builder.build().map_err(|error| table.problem(error.to_string()))?;
     if level.is_empty() {
         return Err(table
             .problem("the level has no pieces: there is nothing to stand on")
-            .expecting("at least one [[piece]]"));
+            .expecting("at least one [[piece]], or a file of [[geometry]] with some"));
     }
     table.finish()?;
-    Ok(LevelFile { title, level, looks, zones })
+    let title = title.or(drawn).unwrap_or_else(|| "untitled".to_owned());
+    let Names { carrier_order: carriers, layers, .. } = names;
+    Ok(LevelFile { title, level, looks, zones, carriers, layers, start, left_out })
 }
 
 fn layers_of(table: &mut Table<'_>) -> Result<Vec<String>, Problem> {

@@ -4,8 +4,10 @@
 //! what was found and what was expected. An unknown key names the nearest
 //! known one.
 
+mod attached;
 mod bindings;
 mod draft;
+mod geometry;
 mod level;
 mod problem;
 mod renamed;
@@ -16,11 +18,13 @@ mod trial;
 mod tuning;
 mod words;
 
+use std::io::Read;
 use std::path::{Path, PathBuf};
 
 pub use bindings::{read_bindings, write_bindings};
 pub use draft::{Change, Entry, Fields, LevelDraft, Part, Parts, Way};
-pub use level::{LevelFile, Look, World, read_level, zone_fields};
+pub use geometry::{RootTrack, read_root_track, write_svg};
+pub use level::{LeftOut, LevelFile, Look, World, read_level, zone_fields};
 pub use problem::Problem;
 pub use trial::{Inputs, Place, Trial, read_place, read_trial, write_recorded_trial};
 pub use tuning::{TuningFile, edit_tuning, read_tuning, write_tuning};
@@ -77,7 +81,7 @@ impl AnyFile {
 /// # Errors
 /// A [`Problem`] with the file, or with those that it names.
 pub fn read_any(files: &dyn Files, path: &Path) -> Result<AnyFile, Problem> {
-    let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
+    let source = level::level_source(files, path)?;
     let kinds: [&[&str]; 3] =
         [&["level", "script", "tape", "expect"], &trial::PARTS, &["actions", "steer", "look", "opposites"]];
     let kind = table::parse(&source, |mut table| {
@@ -85,7 +89,7 @@ pub fn read_any(files: &dyn Files, path: &Path) -> Result<AnyFile, Problem> {
     })?;
     match kind {
         Some(0) => read_trial(files, path).map(|trial| AnyFile::Trial(Box::new(trial))),
-        Some(1) => level::level_from(&source).map(|world| AnyFile::Level(Box::new(world))),
+        Some(1) => level::level_from(&source, files, path).map(|world| AnyFile::Level(Box::new(world))),
         Some(_) => read_bindings(files, path).map(|bindings| AnyFile::Bindings(Box::new(bindings))),
         None => read_tuning(files, path).map(|file| AnyFile::Tuning(Box::new(file))),
     }
@@ -98,7 +102,20 @@ pub trait Files {
     /// # Errors
     /// A [`Problem`] when there is no such file, or it is not UTF-8.
     fn read(&self, path: &Path) -> Result<String, Problem>;
+
+    /// All bytes of a file.
+    ///
+    /// # Errors
+    /// A [`Problem`] when there is no such file.
+    fn read_bytes(&self, path: &Path) -> Result<Vec<u8>, Problem> {
+        self.read(path).map(String::into_bytes)
+    }
 }
+
+/// Bytes of a file at most.
+const MOST_BYTES: u64 = 256 << 20;
+/// Bytes of a file that is text at most: what is read of it is some forty times as large.
+const MOST_TEXT: u64 = 32 << 20;
 
 /// Files on the disk.
 #[derive(Clone, Copy, Debug, Default)]
@@ -106,8 +123,29 @@ pub struct OnDisk;
 
 impl Files for OnDisk {
     fn read(&self, path: &Path) -> Result<String, Problem> {
-        std::fs::read_to_string(path).map_err(|error| Problem::unreadable(path, &error.to_string()))
+        let bytes = read_at_most(MOST_TEXT, path)?;
+        let no_text = |error: std::string::FromUtf8Error| {
+            let at = error.utf8_error().valid_up_to();
+            Problem::unreadable(path, &format!("byte {at} is of no UTF-8 text"))
+        };
+        String::from_utf8(bytes).map_err(no_text)
     }
+
+    fn read_bytes(&self, path: &Path) -> Result<Vec<u8>, Problem> {
+        read_at_most(MOST_BYTES, path)
+    }
+}
+
+fn read_at_most(most: u64, path: &Path) -> Result<Vec<u8>, Problem> {
+    let failed = |error: std::io::Error| Problem::unreadable(path, &error.to_string());
+    let mut bytes = Vec::new();
+    let file = std::fs::File::open(path).map_err(failed)?;
+    file.take(most + 1).read_to_end(&mut bytes).map_err(failed)?;
+    if bytes.len() as u64 > most {
+        let most = most >> 20;
+        return Err(Problem::unreadable(path, "it is too long").expecting(format!("at most {most} MiB")));
+    }
+    Ok(bytes)
 }
 
 /// The path of a file that another one names: beside it, unless absolute.

@@ -35,6 +35,11 @@ impl Problem {
         }
     }
 
+    /// Something wrong in a file that is no text, or in all of it.
+    pub(crate) fn of_file(path: &Path, message: impl Into<String>) -> Self {
+        Self { message: message.into(), ..Self::unreadable(path, "") }
+    }
+
     pub(crate) fn at(source: &Source, span: Range<usize>, message: impl Into<String>) -> Self {
         Self {
             file: source.name.clone(),

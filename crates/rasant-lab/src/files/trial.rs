@@ -25,7 +25,9 @@ use std::path::{Path, PathBuf};
 use rasant::state::EVENTS;
 use rasant::{Clock, Geometry, Tape};
 
-use super::level::{World, level_from, read_level};
+use super::draft::LevelDraft;
+use super::geometry::around;
+use super::level::{LevelFile, World, level_source, read_level};
 use super::start::{found_start, overlap_at};
 use super::table::{Embedded, Table, Value, parse};
 use super::tuning::{TuningFile, read_tuning, tuning_of};
@@ -108,10 +110,10 @@ pub fn read_trial(files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
 pub struct Place {
     /// The trial.
     pub trial: Trial,
-    /// The level file that it takes place in.
-    pub level: PathBuf,
-    /// The text of that file.
-    pub text: String,
+    /// The level file that it takes place in; nothing for a file of geometry alone.
+    pub level: Option<PathBuf>,
+    /// The text of that file, with what it names.
+    pub draft: LevelDraft,
 }
 
 /// Reads a trial, or a level, which becomes a trial of no inputs: a body of the default
@@ -120,7 +122,7 @@ pub struct Place {
 /// # Errors
 /// A [`Problem`] with the file or those that it names.
 pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
-    let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
+    let source = level_source(files, path)?;
     // What is neither is read as a trial, to say what is wrong with it.
     let is_level = parse(&source, |mut table| Ok(PARTS.iter().any(|part| table.get(part).is_some())))?;
     if !is_level {
@@ -128,22 +130,54 @@ pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
         let level = parse(&source, |mut table| {
             Ok(beside(path, table.need("level", "the path of a level file")?.text()?))
         })?;
-        return Ok(Place { trial, text: files.read(&level)?, level });
+        let draft = LevelDraft::read(files, &level)?;
+        return Ok(Place { trial, draft, level: is_written(&level).then_some(level) });
     }
-    let world = level_from(&source)?;
+    let draft = LevelDraft::read(files, path)?;
+    let world = draft.world()?;
     let tuning = TuningFile::default();
     let (title, start) = match &world {
-        World::Plane(file) => (file.title.clone(), found_start(&file.level, &tuning)),
-        World::Space(file) => (file.title.clone(), found_start(&file.level, &tuning)),
+        World::Plane(file) => (file.title.clone(), first_place(file, &tuning)),
+        World::Space(file) => (file.title.clone(), first_place(file, &tuning)),
     };
     let inputs = Inputs::Script(Script::default());
     let trial =
         Trial { title, world, tuning, start, rate: 60, duration: 10.0, inputs, expectations: Vec::new() };
-    Ok(Place { trial, level: path.to_owned(), text: source.text.to_string() })
+    Ok(Place { trial, draft, level: is_written(path).then(|| path.to_owned()) })
+}
+
+/// A level's own start, for a body that is not inside a piece there.
+fn own_start(
+    start: [f32; 3],
+    table: &Table<'_>,
+    world: &World,
+    tuning: &TuningFile,
+) -> Result<[f32; 3], Problem> {
+    let overlap = match world {
+        World::Plane(file) => overlap_at(rasant::Vector::from_array(start), &file.level, tuning),
+        World::Space(file) => overlap_at(rasant::Vector::from_array(start), &file.level, tuning),
+    };
+    match overlap {
+        None => Ok(start),
+        Some((depth, piece)) => {
+            let found = format!("the level's own start would be {depth} m inside piece {piece}");
+            Err(table.problem(found).expecting("`start`: a point outside of every piece"))
+        }
+    }
+}
+
+/// Where a body begins: where the level says, or where it can stand.
+fn first_place<V: Geometry>(file: &LevelFile<V>, tuning: &TuningFile) -> [f32; 3] {
+    file.start.map_or_else(|| found_start(&file.level, tuning), V::to_array)
+}
+
+/// Whether a level is a text of its own.
+fn is_written(level: &Path) -> bool {
+    around(level).is_none()
 }
 
 /// Keys of a level that no trial has.
-pub(super) const PARTS: [&str; 6] = ["dimensions", "piece", "zone", "mesh", "heights", "tiles"];
+pub(super) const PARTS: [&str; 7] = ["dimensions", "piece", "zone", "mesh", "heights", "tiles", "geometry"];
 
 /// A trial that plays a recording, with what its run came to as expectations: lengths
 /// within a centimetre, times within two ticks, counts as they were.
@@ -193,10 +227,20 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     } else {
         read_tuning(files, &beside(path, tuning.text()?))?
     };
-    let start = table.need("start", "a point: the middle of the underside")?;
-    let start = match &world {
-        World::Plane(file) => clear_start(start, &file.level, &tuning)?,
-        World::Space(file) => clear_start(start, &file.level, &tuning)?,
+    let own = match &world {
+        World::Plane(file) => file.start.map(rasant::Vector::to_array),
+        World::Space(file) => file.start.map(rasant::Vector::to_array),
+    };
+    let start = match (table.get("start"), own) {
+        (None, Some(own)) => own_start(own, &table, &world, &tuning)?,
+        (start, _) => {
+            let expected = "a point: the middle of the underside";
+            let start = start.map_or_else(|| table.need("start", expected), Ok)?;
+            match &world {
+                World::Plane(file) => clear_start(start, &file.level, &tuning)?,
+                World::Space(file) => clear_start(start, &file.level, &tuning)?,
+            }
+        }
     };
     let given_rate = match table.get("rate") {
         Some(value) => {

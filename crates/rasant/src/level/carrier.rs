@@ -258,6 +258,12 @@ impl<V: Vector> Carrier<V> {
         &self.path
     }
 
+    /// What it does at the end of its path.
+    #[must_use]
+    pub fn end(&self) -> PathEnd {
+        self.end
+    }
+
     pub(super) fn follow(&mut self, time: f64) {
         self.from = self.to;
         if !self.path.is_empty() {

@@ -37,6 +37,11 @@ impl Layers {
         Self(1 << index)
     }
 
+    /// The numbers of its layers, 0 to 31.
+    pub fn numbers(self) -> impl Iterator<Item = u32> {
+        (0..32).filter(move |number| self.0 >> number & 1 == 1)
+    }
+
     /// Whether the two sets share a layer.
     #[must_use]
     #[inline]

@@ -127,6 +127,44 @@ impl<V: Vector> Level<V> {
         }
     }
 
+    /// Every piece as it was added, its points about its carrier's origin; the triangles of
+    /// meshes are not among them.
+    ///
+    /// ```
+    /// use rasant::glam::Vec2;
+    /// use rasant::level::Shape;
+    /// use rasant::{Level, Piece};
+    ///
+    /// let mut builder = Level::builder();
+    /// let roof = Piece::block(Vec2::ZERO, Vec2::new(6.0, 4.0))?.one_way();
+    /// builder.add(roof.clone());
+    /// let level = builder.build()?;
+    /// assert_eq!(level.pieces().next(), Some(roof.clone()));
+    /// assert!(matches!(roof.shape(), Shape::Polygon { points } if points.len() == 4));
+    /// # Ok::<(), rasant::level::LevelError>(())
+    /// ```
+    pub fn pieces(&self) -> impl Iterator<Item = Piece<V>> + '_ {
+        self.pieces.iter().map(|stored| stored.piece(&self.points, &self.faces))
+    }
+
+    /// What pieces are made of, by [`SurfaceId`]; the first is the plain surface.
+    #[must_use]
+    pub fn surfaces(&self) -> &[Surface<V>] {
+        &self.surfaces
+    }
+
+    /// What moves, by [`CarrierId`].
+    #[must_use]
+    pub fn carriers(&self) -> &[Carrier<V>] {
+        &self.carriers
+    }
+
+    /// The zones as they were added, by [`ZoneId`], those on carriers about its origin.
+    #[must_use]
+    pub fn zones(&self) -> &[Zone<V>] {
+        &self.zones
+    }
+
     /// Seconds that the carriers have moved for.
     #[must_use]
     pub fn time(&self) -> f64 {

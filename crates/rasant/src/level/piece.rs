@@ -264,6 +264,18 @@ pub(super) enum Kind {
     Solid,
 }
 
+impl Kind {
+    fn shape<'a, V: Vector>(self, radius: f32, points: &'a [V], faces: &'a [u8]) -> Shape<'a, V> {
+        match self {
+            Self::Ball => Shape::Ball { centre: points[0], radius },
+            Self::Segment(sides) => Shape::Segment { ends: [points[0], points[1]], sides },
+            Self::Polygon => Shape::Polygon { points },
+            Self::Facet => Shape::Facet { points, seams: Seams::NONE },
+            Self::Solid => Shape::Solid { points, faces },
+        }
+    }
+}
+
 /// Corners that one piece can have.
 const MOST_CORNERS: usize = 64;
 
@@ -285,6 +297,12 @@ impl<V: Vector> Piece<V> {
             carrier: None,
             one_way: false,
         })
+    }
+
+    /// Its shape, about its carrier's origin where it rides on one.
+    #[must_use]
+    pub fn shape(&self) -> Shape<'_, V> {
+        self.kind.shape(self.radius, &self.points, &self.faces)
     }
 
     /// A box along the axes from `min` to `max`.
@@ -557,6 +575,20 @@ impl Stored {
         }
     }
 
+    /// The piece again.
+    pub(super) fn piece<V: Vector>(&self, points: &[V], faces: &[u8]) -> Piece<V> {
+        Piece {
+            kind: self.kind,
+            points: self.points(points).to_vec(),
+            faces: faces[self.faces.0 as usize..self.faces.1 as usize].to_vec(),
+            radius: self.radius,
+            surface: self.tag.surface,
+            layers: self.layers,
+            carrier: self.tag.carrier,
+            one_way: self.tag.one_way,
+        }
+    }
+
     pub(super) fn points<'a, V>(&self, pool: &'a [V]) -> &'a [V] {
         &pool[self.points.0 as usize..self.points.1 as usize]
     }
@@ -567,15 +599,7 @@ impl Stored {
 
     /// The shape with `points` in place of its own.
     pub(super) fn shape_of<'a, V: Vector>(&self, points: &'a [V], faces: &'a [u8]) -> Shape<'a, V> {
-        match self.kind {
-            Kind::Ball => Shape::Ball { centre: points[0], radius: self.radius },
-            Kind::Segment(sides) => Shape::Segment { ends: [points[0], points[1]], sides },
-            Kind::Polygon => Shape::Polygon { points },
-            Kind::Facet => Shape::Facet { points, seams: Seams::NONE },
-            Kind::Solid => {
-                Shape::Solid { points, faces: &faces[self.faces.0 as usize..self.faces.1 as usize] }
-            }
-        }
+        self.kind.shape(self.radius, points, &faces[self.faces.0 as usize..self.faces.1 as usize])
     }
 }
 

@@ -31,12 +31,8 @@ impl Desk {
             return Vec::new();
         }
         level.seen = now;
-        let path = level.path.display().to_string();
-        let read = std::fs::read_to_string(&level.path).map_err(|error| error.to_string());
-        let draft = read.map(|text| LevelDraft::new(&text));
-        let world =
-            |draft: LevelDraft| draft.world().map(|world| (draft, world)).map_err(|why| why.to_string());
-        match draft.and_then(world) {
+        let world = |draft: LevelDraft| draft.world().map(|world| (draft, world));
+        match LevelDraft::read(&OnDisk, &level.path).and_then(world) {
             Ok((draft, _)) if draft == self.draft => Vec::new(),
             Ok((draft, world)) => {
                 self.step(Step::Place(self.draft.clone()));
@@ -45,7 +41,7 @@ impl Desk {
                 answers.insert(0, note("the level's file was changed: the place is taken from it"));
                 answers
             }
-            Err(why) => vec![problem(&format!("{path}: {why} (the last good place stays)"))],
+            Err(why) => vec![problem(&format!("{why} (the last good place stays)"))],
         }
     }
 
@@ -143,8 +139,8 @@ impl Desk {
         };
         let run = rasant_lab::run(&trial);
         let text = write_recorded_trial(&run, trial.start, &level, &tuning, &recording);
+        self.write_level(&level_file)?;
         for (file, text) in [
-            (&level_file, self.draft.text()),
             (&tuning_file, &*write_tuning(self.numbers())),
             (&tape_file, &*tape.to_text(rate)),
             (&path, &*text),
@@ -157,6 +153,20 @@ impl Desk {
             ""
         };
         Ok((path, words))
+    }
+
+    /// Writes the place as a new file, with what it names in a folder beside it.
+    pub(super) fn write_level(&self, path: &Path) -> Result<(), String> {
+        let folder = path.with_extension("").with_extension("geometry");
+        let name = folder.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+        let (text, files) = self.draft.packed(&name).map_err(|problem| problem.to_string())?;
+        for (named, bytes) in files {
+            let file = path.with_file_name(named);
+            let made = file.parent().map_or(Ok(()), std::fs::create_dir_all);
+            let written = made.and_then(|()| crate::outputs::write_file(&file, &bytes));
+            written.map_err(|error| format!("{}: {error}", file.display()))?;
+        }
+        write_whole(path, &text).map_err(|error| format!("{}: {error}", path.display()))
     }
 
     pub(super) fn save_as(&mut self, name: &str) -> Result<PathBuf, String> {

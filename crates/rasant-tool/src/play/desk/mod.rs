@@ -575,7 +575,7 @@ impl Opened {
     /// A trial or level with its own numbers or others.
     fn new(name: &str, tuning: Option<&str>) -> Result<Self, Problem> {
         let place = files::place(name)?;
-        let trial = place.trial;
+        let trial = place.trial.clone();
         let file = match tuning {
             Some(spec) => files::tuning_or_problem(spec)?,
             None => trial.tuning.clone(),
@@ -598,8 +598,8 @@ impl Opened {
         Ok(Self {
             trial,
             live,
-            draft: LevelDraft::new(&place.text),
-            level: (!name.starts_with("demo:")).then(|| on_disk(place.level)),
+            draft: place.draft,
+            level: place.level.filter(|_| !name.starts_with("demo:")).map(on_disk),
             file,
             source: source.map(|spec| on_disk(PathBuf::from(spec))),
         })

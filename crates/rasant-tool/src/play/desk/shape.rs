@@ -2,9 +2,9 @@
 
 use std::path::PathBuf;
 
-use rasant_lab::World;
 use rasant_lab::files::{Change, LevelDraft};
 use rasant_lab::sheet::reach;
+use rasant_lab::{OnDisk, World};
 use serde_json::{Value, json};
 
 use super::keep::write_whole;
@@ -64,7 +64,14 @@ impl Desk {
     /// Writes the place to its own file, or to a new one of this name.
     pub(super) fn save_place(&mut self, name: Option<&str>) -> Result<PathBuf, String> {
         let path = match (name, &self.level) {
-            (Some(name), _) => self.new_file(name, "level.toml")?,
+            (Some(name), _) => {
+                let path = self.new_file(name, "level.toml")?;
+                self.write_level(&path)?;
+                let draft = LevelDraft::read(&OnDisk, &path).map_err(|problem| problem.to_string())?;
+                self.level = Some(Source { seen: modified(&path), path: path.clone() });
+                (self.written, self.draft) = (draft.clone(), draft);
+                return Ok(path);
+            }
             (None, Some(level)) if modified(&level.path) != level.seen => {
                 return Err(format!(
                     "{} was changed meanwhile by something else: save under another name",

@@ -1,0 +1,109 @@
+//! What becomes of the outlines of a drawing.
+
+use rasant::glam::Vec2;
+use rasant::level::Sides;
+use rasant::space::Bounds;
+use rasant::{Piece, Zone};
+
+use super::super::level::Making;
+use super::split::{Fill, convex_parts};
+use super::told::{Role, Said, Told, Wrong};
+
+/// The outlines of one element, in the level's metres.
+#[derive(Default)]
+pub(super) struct Outlines {
+    pub closed: Vec<Vec<Vec2>>,
+    pub open: Vec<Vec<Vec2>>,
+    pub fill: Fill,
+    /// Centre and radius, where it is a disc.
+    pub disc: Option<(Vec2, f32)>,
+}
+
+impl Outlines {
+    fn points(&self) -> Vec<Vec2> {
+        let disc = self.disc.map(|(centre, radius)| [centre - radius, centre + radius]);
+        self.closed.iter().chain(&self.open).flatten().copied().chain(disc.into_iter().flatten()).collect()
+    }
+}
+
+/// Adds what outlines are told to be.
+pub(super) fn add(
+    mut outlines: Outlines,
+    told: &Told,
+    said: &Said,
+    making: &mut Making<Vec2>,
+) -> Result<(), Wrong> {
+    for outline in outlines.closed.iter_mut().chain(&mut outlines.open) {
+        outline.dedup();
+    }
+    for outline in &mut outlines.closed {
+        while outline.len() > 1 && outline.first() == outline.last() {
+            outline.pop();
+        }
+    }
+    let points = outlines.points();
+    if points.is_empty() {
+        making.leave_out("element without a point");
+        return Ok(());
+    }
+    let Bounds { min, max } = Bounds::around(&points);
+    match &told.role {
+        Role::Ignored | Role::Path => Ok(()),
+        Role::Start => {
+            making.start = Some(Vec2::new((min.x + max.x) * 0.5, min.y));
+            Ok(())
+        }
+        Role::Zone(words) => {
+            let mut zone = Zone::new(min, max, told.effects(words, said)?);
+            zone.carrier = told.carrier;
+            let name = said.data("name").unwrap_or(&words[0]).to_owned();
+            making.zone(zone, name);
+            Ok(())
+        }
+        Role::Solid => {
+            solid(outlines, told, making);
+            Ok(())
+        }
+    }
+}
+
+fn solid(outlines: Outlines, told: &Told, making: &mut Making<Vec2>) {
+    if let Some((centre, radius)) = outlines.disc {
+        match Piece::ball(centre, radius) {
+            Ok(ball) => put(ball, told, making),
+            Err(_) => making.leave_out("disc without an area"),
+        }
+        return;
+    }
+    let sides = if told.one_sided { Sides::Left } else { Sides::Both };
+    for ends in outlines.open.iter().flat_map(|line| line.windows(2)) {
+        match Piece::segment(ends[0], ends[1], sides) {
+            Ok(segment) => put(segment, told, making),
+            Err(_) => making.leave_out("line without a length"),
+        }
+    }
+    if let [outline] = &outlines.closed[..]
+        && let Ok(piece) = Piece::polygon(outline)
+    {
+        return put(piece, told, making);
+    }
+    if outlines.closed.is_empty() {
+        return;
+    }
+    let mut filled = 0;
+    for part in convex_parts(&outlines.closed, outlines.fill) {
+        if let Ok(piece) = Piece::polygon(&part) {
+            put(piece, told, making);
+            filled += 1;
+        }
+    }
+    if filled == 0 {
+        making.leave_out("outline without an area");
+    }
+}
+
+fn put(piece: Piece<Vec2>, told: &Told, making: &mut Making<Vec2>) {
+    let mut piece = piece.made_of(told.surface).on_layers(told.layers);
+    (piece.one_way, piece.carrier) = (told.one_way, told.carrier);
+    making.builder.add(piece);
+}

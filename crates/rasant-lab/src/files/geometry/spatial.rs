@@ -1,0 +1,139 @@
+//! What becomes of the meshes of a model.
+
+use rasant::glam::Vec3;
+use rasant::space::Bounds;
+use rasant::{Layers, Piece, SurfaceId, Zone};
+
+use super::super::level::Making;
+use super::told::{Role, Said, Told, Wrong, is_role};
+use super::triangles::{MOST, Triangles};
+
+/// What one node or object has.
+pub(super) struct Part {
+    /// In the level; about its carrier's origin if it rides.
+    pub triangles: Vec<[Vec3; 3]>,
+    /// Where a body begins, if this is a start without a mesh.
+    pub start: Option<Vec3>,
+}
+
+/// The meshes of a file: what stays where it is and is of one surface, on one layer, is one.
+#[derive(Default)]
+pub(super) struct Parts {
+    meshes: Vec<(SurfaceId, Layers, Triangles)>,
+    count: usize,
+    degenerate: usize,
+    duplicates: usize,
+}
+
+impl Parts {
+    /// Adds what a part is told to be.
+    pub fn add(
+        &mut self,
+        part: Part,
+        told: &Told,
+        said: &Said,
+        making: &mut Making<Vec3>,
+    ) -> Result<(), Wrong> {
+        self.count += part.triangles.len();
+        if self.count > MOST {
+            return Err((format!("found more than {MOST} triangles"), "fewer".to_owned()));
+        }
+        let corners: Vec<Vec3> = part.triangles.iter().flatten().copied().collect();
+        if let Some(far) = corners.iter().find(|corner| !corner.is_finite()) {
+            return Err((format!("found a corner at {far}"), "one in the level".to_owned()));
+        }
+        if told.role == Role::Start {
+            let bounds = (!corners.is_empty()).then(|| Bounds::around(&corners));
+            let under = bounds
+                .map(|Bounds { min, max }| Vec3::new((min.x + max.x) * 0.5, min.y, (min.z + max.z) * 0.5));
+            making.start = under.or(part.start).or(making.start);
+            return Ok(());
+        }
+        if corners.is_empty() {
+            return Ok(());
+        }
+        match &told.role {
+            Role::Zone(words) => {
+                let Bounds { min, max } = Bounds::around(&corners);
+                let mut zone = Zone::new(min, max, told.effects(words, said)?);
+                zone.carrier = told.carrier;
+                let name = said.data("name").unwrap_or(&words[0]).to_owned();
+                making.zone(zone, name);
+            }
+            Role::Solid if told.carrier.is_some() || told.one_way => self.pieces(part, told, making),
+            Role::Solid => {
+                let of = |(surface, layers, _): &(SurfaceId, Layers, Triangles)| {
+                    (*surface, *layers) == (told.surface, told.layers)
+                };
+                let place = self.meshes.iter().position(of).unwrap_or_else(|| {
+                    self.meshes.push((told.surface, told.layers, Triangles::default()));
+                    self.meshes.len() - 1
+                });
+                part.triangles.iter().for_each(|corners| self.meshes[place].2.add(*corners));
+            }
+            Role::Start | Role::Path | Role::Ignored => {}
+        }
+        Ok(())
+    }
+
+    /// A mesh that moves, or holds from above only, is pieces: one where it is convex, and
+    /// a facet a triangle where it is not.
+    fn pieces(&mut self, part: Part, told: &Told, making: &mut Making<Vec3>) {
+        let mut triangles = Triangles::default();
+        part.triangles.iter().for_each(|corners| triangles.add(*corners));
+        self.degenerate += triangles.degenerate;
+        self.duplicates += triangles.duplicates;
+        let whole = triangles.is_convex().then(|| Piece::solid(&triangles.vertices).ok()).flatten();
+        let facets = || {
+            let corners = |of: &[u32; 3]| of.map(|corner| triangles.vertices[corner as usize]);
+            triangles.corners.iter().filter_map(|of| Piece::facet(&corners(of)).ok()).collect()
+        };
+        let pieces: Vec<Piece<Vec3>> = whole.map_or_else(facets, |whole| vec![whole]);
+        for piece in pieces {
+            let mut piece = piece.made_of(told.surface).on_layers(told.layers);
+            (piece.one_way, piece.carrier) = (told.one_way, told.carrier);
+            making.builder.add(piece);
+        }
+    }
+
+    /// Adds the meshes to the level, and counts what was dropped.
+    pub fn finish(self, making: &mut Making<Vec3>) -> Result<(), Wrong> {
+        let Self { meshes, mut degenerate, mut duplicates, .. } = self;
+        for (surface, layers, triangles) in meshes {
+            degenerate += triangles.degenerate;
+            duplicates += triangles.duplicates;
+            if !triangles.corners.is_empty() {
+                making
+                    .builder
+                    .add_mesh(&triangles.vertices, &triangles.corners, surface, layers)
+                    .map_err(|error| (error.to_string(), "a mesh".to_owned()))?;
+            }
+        }
+        let dropped =
+            [("triangle without an area", degenerate), ("triangle that is there twice", duplicates)];
+        for (what, count) in dropped.into_iter().filter(|(_, count)| *count > 0) {
+            *making.left_out.entry(what.to_owned()).or_default() += count;
+        }
+        Ok(())
+    }
+}
+
+/// What the words of a name say; those that mean nothing are a name and no more. A number
+/// behind a word is of the program that made it: `ladder.001` is a ladder.
+pub(super) fn said_by_name(name: &str) -> Said {
+    let known = |word: &str| {
+        let is_named = ["surface-", "layer-", "on-"].iter().any(|prefix| word.starts_with(prefix));
+        is_named || is_role(word) || word == "path"
+    };
+    let word = |word: &str| {
+        let word = match word.rsplit_once('.') {
+            Some((before, number)) if number.bytes().all(|sign| sign.is_ascii_digit()) => before,
+            _ => word,
+        };
+        let bare =
+            word.trim_end_matches(|sign: char| sign.is_ascii_digit()).trim_end_matches(['.', '-', '_']);
+        [word, bare].into_iter().find(|word| known(word)).map(str::to_owned)
+    };
+    let words = name.split([' ', ',', ';']).filter_map(word).collect();
+    Said { words, ..Said::default() }
+}

@@ -1,0 +1,649 @@
+//! Levels drawn as SVG.
+//!
+//! A unit of the drawing is a metre, or as many as the root's `data-scale` or the level's
+//! `scale` says; x goes right, and y, that goes down in a drawing, comes out upward. What is
+//! closed is solid, lines that are not are walls without a thickness; paint is not looked at.
+
+use std::collections::HashMap;
+use std::ops::Range;
+
+use kurbo::{Affine, BezPath, Ellipse, PathEl, Point, Rect, RoundedRect, Shape};
+use percent_encoding::percent_decode_str;
+use rasant::glam::{DVec2, Vec2};
+use rasant::{Carrier, Keyframe, PathEnd};
+use roxmltree::{Document, Node, ParsingOptions};
+use svgtypes::{Length, LengthUnit, PointsParser, SimplePathSegment, SimplifyingPathParser, Transform};
+
+use super::super::level::{Making, PATH_ENDS};
+use super::super::{Problem, Source};
+use super::Asked;
+use super::flat::{Outlines, add as add_outlines};
+use super::split::Fill;
+use super::told::{Role, Said, Told, Wrong, numbers_of};
+
+/// Nodes of a drawing at most.
+const MOST_NODES: u32 = 1_000_000;
+/// Elements at most, those used again counted again.
+const MOST_ELEMENTS: usize = 200_000;
+/// Points of all outlines at most.
+const MOST_POINTS: usize = 2_000_000;
+/// Groups in groups at most, uses among them.
+const DEEPEST: usize = 100;
+/// Metres from the origin at most.
+const FARTHEST: f64 = 1e6;
+
+/// Adds a drawing to a level.
+pub(super) fn add(asked: &Asked<'_, Vec2>, making: &mut Making<Vec2>) -> Result<(), Problem> {
+    let text = asked.files.read(&asked.path)?;
+    let source = Source { name: asked.path.display().to_string().into(), text: text.into() };
+    let options = ParsingOptions { nodes_limit: MOST_NODES, ..ParsingOptions::default() };
+    let document = Document::parse_with_options(&source.text, options).map_err(|error| {
+        let at = offset_of(&source.text, error.pos());
+        Problem::at(&source, at..at, format!("not valid XML: {error}"))
+    })?;
+    let mut reader = Reader::new(&source, &document, asked, making)?;
+    let root = document.root_element();
+    let told = Told::new(asked.surface, asked.layers);
+    reader.look_inside(root, &told, DVec2::ZERO, reader.root, 0)
+}
+
+/// The byte at a row and a column, both from 1.
+fn offset_of(text: &str, at: roxmltree::TextPos) -> usize {
+    let line =
+        text.split_inclusive('\n').take(at.row.saturating_sub(1) as usize).map(str::len).sum::<usize>();
+    let columns = text[line..].chars().take(at.col.saturating_sub(1) as usize).map(char::len_utf8);
+    line + columns.sum::<usize>()
+}
+
+struct Reader<'a, 'm> {
+    source: &'a Source,
+    ids: HashMap<&'a str, Node<'a, 'a>>,
+    /// Ids of elements that are the way of a platform.
+    ways: Vec<&'a str>,
+    making: &'m mut Making<Vec2>,
+    /// From the drawing's units to the level's metres.
+    root: Affine,
+    tolerance: f64,
+    elements: usize,
+    points: usize,
+    platforms: usize,
+}
+
+impl<'a, 'm> Reader<'a, 'm> {
+    fn new(
+        source: &'a Source,
+        document: &'a Document<'a>,
+        asked: &Asked<'_, Vec2>,
+        making: &'m mut Making<Vec2>,
+    ) -> Result<Self, Problem> {
+        let element = document.root_element();
+        if element.tag_name().name() != "svg" {
+            let found = format!("found <{}>", element.tag_name().name());
+            return Err(Problem::at(source, name_of(element), found).expecting("<svg>"));
+        }
+        let mut ids = HashMap::new();
+        let mut ways = Vec::new();
+        for node in document.descendants().filter(Node::is_element) {
+            if let Some(id) = node.attribute("id") {
+                ids.entry(id).or_insert(node);
+            }
+            ways.extend(node.attribute("data-path").map(|way| way.trim_start_matches('#')));
+        }
+        let said = said_of(element);
+        let at = |wrong: Wrong| Problem::at(source, name_of(element), wrong.0).expecting(wrong.1);
+        let own = said.number_in("scale", 1e-6, 1e6).map_err(at)?;
+        let scale = asked.scale.map(f64::from).or(own).unwrap_or(1.0);
+        for layer in said.data("layers").unwrap_or("").split_whitespace() {
+            let layer = percent_decode_str(layer).decode_utf8_lossy();
+            if !making.names.layers.iter().any(|known| *known == layer) {
+                making.names.layers.push(layer.into_owned());
+            }
+        }
+        if making.names.layers.len() > 32 {
+            let found = format!("found {} layers", making.names.layers.len() - 1);
+            return Err(at((found, "at most 31".to_owned())));
+        }
+        let title = element.children().find(|child| child.tag_name().name() == "title");
+        if let Some(text) = title.and_then(|title| title.text()) {
+            making.title.get_or_insert_with(|| text.trim().to_owned());
+        }
+        let offset = asked.offset.as_dvec2();
+        let root = Affine::new([scale, 0.0, 0.0, -scale, offset.x, offset.y]);
+        let tolerance = f64::from(asked.tolerance);
+        Ok(Self { source, ids, ways, making, root, tolerance, elements: 0, points: 0, platforms: 0 })
+    }
+
+    fn problem(&self, at: Range<usize>, found: impl Into<String>, expected: impl Into<String>) -> Problem {
+        Problem::at(self.source, at, found).expecting(expected)
+    }
+
+    fn wrong(&self, node: Node<'_, '_>, (found, expected): Wrong) -> Problem {
+        self.problem(name_of(node), found, expected)
+    }
+
+    fn look_inside(
+        &mut self,
+        node: Node<'a, 'a>,
+        told: &Told,
+        origin: DVec2,
+        to_level: Affine,
+        depth: usize,
+    ) -> Result<(), Problem> {
+        if depth > DEEPEST {
+            return Err(self.problem(
+                name_of(node),
+                format!("found groups {depth} deep, or a use of itself"),
+                format!("at most {DEEPEST}"),
+            ));
+        }
+        node.children()
+            .filter(Node::is_element)
+            .try_for_each(|child| self.element(child, told, origin, to_level, depth))
+    }
+
+    fn element(
+        &mut self,
+        node: Node<'a, 'a>,
+        told: &Told,
+        mut origin: DVec2,
+        to_level: Affine,
+        depth: usize,
+    ) -> Result<(), Problem> {
+        const SVG: &str = "http://www.w3.org/2000/svg";
+        let tag = node.tag_name();
+        let is_foreign = tag.namespace().is_some_and(|space| space != SVG);
+        let is_silent = ["title", "desc", "metadata", "defs", "style", "symbol", "script"];
+        if is_foreign || is_silent.contains(&tag.name()) {
+            return Ok(());
+        }
+        self.elements += 1;
+        if self.elements > MOST_ELEMENTS {
+            let found = format!("found more than {MOST_ELEMENTS} elements, those used again counted again");
+            return Err(self.problem(name_of(node), found, "fewer"));
+        }
+        let said = said_of(node);
+        if is_hidden(node) {
+            self.making.leave_out("hidden element");
+            return Ok(());
+        }
+        let mut told = told.inside(&said, self.making).map_err(|wrong| self.wrong(node, wrong))?;
+        said.leave_out_unknown(self.making);
+        for left in
+            ["clip-path", "mask", "marker-end", "filter"].iter().filter(|left| node.has_attribute(**left))
+        {
+            self.making.leave_out(format!("attribute `{left}`"));
+        }
+        if node.attribute("id").is_some_and(|id| self.ways.contains(&id)) {
+            told.role = Role::Path;
+        }
+        let to_level = to_level * self.transform_of(node)?;
+        if said.has("platform") {
+            let (carrier, its_origin) = self.platform(node, &said)?;
+            self.platforms += 1;
+            let name = said.data("name").or(node.attribute("id")).map(str::to_owned);
+            let name = name.unwrap_or_else(|| format!("platform-{}", self.platforms));
+            told.carrier = Some(self.making.carrier(&name, carrier));
+            origin = its_origin;
+        }
+        match tag.name() {
+            "g" | "a" | "switch" => self.look_inside(node, &told, origin, to_level, depth + 1),
+            "svg" => {
+                if node.has_attribute("viewBox") {
+                    self.making.leave_out("`viewBox` of a drawing in the drawing");
+                }
+                let to_level = to_level * self.shift_of(node)?;
+                self.look_inside(node, &told, origin, to_level, depth + 1)
+            }
+            "use" => {
+                let to_level = to_level * self.shift_of(node)?;
+                let found = self.used(node)?;
+                if found.tag_name().name() == "symbol" {
+                    return self.look_inside(found, &told, origin, to_level, depth + 1);
+                }
+                if depth >= DEEPEST {
+                    return self.look_inside(found, &told, origin, to_level, depth + 1);
+                }
+                self.element(found, &told, origin, to_level, depth + 1)
+            }
+            name => match self.shape(node, to_level)? {
+                Some(shape) => {
+                    let outlines = self.outlines(node, shape, to_level, origin)?;
+                    add_outlines(outlines, &told, &said, self.making).map_err(|wrong| self.wrong(node, wrong))
+                }
+                None => {
+                    self.making.leave_out(format!("<{name}>"));
+                    Ok(())
+                }
+            },
+        }
+    }
+
+    /// What a `use` uses.
+    fn used(&self, node: Node<'a, 'a>) -> Result<Node<'a, 'a>, Problem> {
+        const LINK: &str = "http://www.w3.org/1999/xlink";
+        let link = node.attribute("href").or(node.attribute((LINK, "href"))).unwrap_or("");
+        let found = link.strip_prefix('#').and_then(|id| self.ids.get(id).copied());
+        found.ok_or_else(|| {
+            self.problem(
+                name_of(node),
+                format!("`use` of `{link}`, which is not there"),
+                "`#` and an id of the drawing",
+            )
+        })
+    }
+
+    fn transform_of(&self, node: Node<'a, 'a>) -> Result<Affine, Problem> {
+        let Some(attribute) = node.attribute_node("transform") else { return Ok(Affine::IDENTITY) };
+        match attribute.value().parse::<Transform>() {
+            Ok(Transform { a, b, c, d, e, f }) if [a, b, c, d, e, f].iter().all(|part| part.is_finite()) => {
+                Ok(Affine::new([a, b, c, d, e, f]))
+            }
+            Ok(_) => Err(self.problem(attribute.range_value(), "a transform without end", "finite numbers")),
+            Err(error) => Err(self.problem(
+                attribute.range_value(),
+                format!("no transform: {error}"),
+                "as `translate(1 2)`",
+            )),
+        }
+    }
+
+    /// How far `x` and `y` move what is in an element.
+    fn shift_of(&self, node: Node<'a, 'a>) -> Result<Affine, Problem> {
+        let [x, y] = [self.length(node, "x")?, self.length(node, "y")?];
+        Ok(Affine::translate((x.unwrap_or(0.0), y.unwrap_or(0.0))))
+    }
+
+    /// A length in the drawing's units: at 96 of them an inch, as CSS has it.
+    fn length(&self, node: Node<'a, 'a>, name: &str) -> Result<Option<f64>, Problem> {
+        let Some(attribute) = node.attribute_node(name) else { return Ok(None) };
+        let wrong = |found: String| {
+            self.problem(
+                attribute.range_value(),
+                found,
+                "a length in the drawing's units, px, mm, cm, in, pt or pc",
+            )
+        };
+        let Length { number, unit } =
+            attribute.value().parse::<Length>().map_err(|error| wrong(format!("`{name}`: {error}")))?;
+        let inch = 96.0;
+        let unit = match unit {
+            LengthUnit::None | LengthUnit::Px => 1.0,
+            LengthUnit::Mm => inch / 25.4,
+            LengthUnit::Cm => inch / 2.54,
+            LengthUnit::In => inch,
+            LengthUnit::Pt => inch / 72.0,
+            LengthUnit::Pc => inch / 6.0,
+            _ => return Err(wrong(format!("`{name}` is of `{}`", attribute.value()))),
+        };
+        match number * unit {
+            length if length.is_finite() => Ok(Some(length)),
+            _ => Err(wrong(format!("`{name}` is of `{}`", attribute.value()))),
+        }
+    }
+
+    fn lengths<const N: usize>(&self, node: Node<'a, 'a>, names: [&str; N]) -> Result<[f64; N], Problem> {
+        let mut lengths = [0.0; N];
+        for (length, name) in lengths.iter_mut().zip(names) {
+            *length = self.length(node, name)?.unwrap_or(0.0);
+        }
+        Ok(lengths)
+    }
+
+    /// The shape of an element; nothing if it is none.
+    fn shape(&self, node: Node<'a, 'a>, to_level: Affine) -> Result<Option<Drawn>, Problem> {
+        /// How exact arcs become curves, in units: far below any tolerance.
+        const EXACT: f64 = 1e-6;
+        Ok(Some(match node.tag_name().name() {
+            "rect" => {
+                let [x, y, width, height] = self.lengths(node, ["x", "y", "width", "height"])?;
+                let [rx, ry] = [self.length(node, "rx")?, self.length(node, "ry")?];
+                let radius = rx.or(ry).unwrap_or(0.0);
+                let rect = Rect::new(x, y, x + width, y + height);
+                if radius > 0.0 {
+                    Drawn::Path(RoundedRect::from_rect(rect, radius).to_path(self.exact(to_level)))
+                } else {
+                    Drawn::Path(rect.to_path(EXACT))
+                }
+            }
+            "circle" => {
+                let [x, y, radius] = self.lengths(node, ["cx", "cy", "r"])?;
+                Drawn::Round(Ellipse::new((x, y), (radius, radius), 0.0))
+            }
+            "ellipse" => {
+                let [x, y, rx, ry] = self.lengths(node, ["cx", "cy", "rx", "ry"])?;
+                Drawn::Round(Ellipse::new((x, y), (rx, ry), 0.0))
+            }
+            "line" => {
+                let [x, y, to_x, to_y] = self.lengths(node, ["x1", "y1", "x2", "y2"])?;
+                let mut path = BezPath::new();
+                path.move_to((x, y));
+                path.line_to((to_x, to_y));
+                Drawn::Path(path)
+            }
+            "polyline" | "polygon" => {
+                let points = node.attribute("points").unwrap_or("");
+                let whole = numbers_of("points", points).map_err(|wrong| self.wrong(node, wrong))?;
+                if whole.len() % 2 == 1 {
+                    let found = format!("found {} numbers in `points`", whole.len());
+                    return Err(self.problem(name_of(node), found, "two a point"));
+                }
+                let mut path = BezPath::new();
+                for (number, point) in PointsParser::from(points).enumerate() {
+                    if number == 0 { path.move_to(point) } else { path.line_to(point) }
+                }
+                if node.tag_name().name() == "polygon" && !path.is_empty() {
+                    path.close_path();
+                }
+                Drawn::Path(path)
+            }
+            "path" => Drawn::Path(self.path_of(node)?),
+            _ => return Ok(None),
+        }))
+    }
+
+    /// How exact curves are to be in the units of an element.
+    fn exact(&self, to_level: Affine) -> f64 {
+        let size = to_level.determinant().abs().sqrt();
+        (self.tolerance * 0.1 / size.max(1e-9)).clamp(1e-9, 1e6)
+    }
+
+    fn path_of(&self, node: Node<'a, 'a>) -> Result<BezPath, Problem> {
+        let mut path = BezPath::new();
+        let Some(attribute) = node.attribute_node("d") else { return Ok(path) };
+        for segment in SimplifyingPathParser::from(attribute.value()) {
+            let segment = segment.map_err(|error| {
+                self.problem(attribute.range_value(), format!("no path: {error}"), "as `M 0 0 L 4 0 L 4 2 Z`")
+            })?;
+            match segment {
+                SimplePathSegment::MoveTo { x, y } => path.move_to((x, y)),
+                SimplePathSegment::LineTo { x, y } => path.line_to((x, y)),
+                SimplePathSegment::CurveTo { x1, y1, x2, y2, x, y } => {
+                    path.curve_to((x1, y1), (x2, y2), (x, y))
+                }
+                SimplePathSegment::Quadratic { x1, y1, x, y } => path.quad_to((x1, y1), (x, y)),
+                SimplePathSegment::ClosePath => path.close_path(),
+            }
+        }
+        Ok(path)
+    }
+
+    /// Outlines in the level, their points about `origin`.
+    fn outlines(
+        &mut self,
+        node: Node<'a, 'a>,
+        shape: Drawn,
+        to_level: Affine,
+        origin: DVec2,
+    ) -> Result<Outlines, Problem> {
+        let mut outlines = Outlines { fill: fill_of(node), ..Outlines::default() };
+        let local = |point: Point| (DVec2::new(point.x, point.y) - origin).as_vec2();
+        let path = match shape {
+            Drawn::Path(path) => path,
+            Drawn::Round(ellipse) => {
+                let radii = (to_level * ellipse).radii();
+                if (radii.x - radii.y).abs() <= 1e-9 * radii.x.abs() {
+                    let centre = to_level * ellipse.center();
+                    self.check(node, centre)?;
+                    outlines.disc = Some((local(centre), (radii.x + radii.y) as f32 * 0.5));
+                    return Ok(outlines);
+                }
+                closed(ellipse.to_path(self.exact(to_level)))
+            }
+        };
+        for (points, is_closed) in self.flattened(node, &(to_level * path))? {
+            let points: Vec<Vec2> = points.into_iter().map(local).collect();
+            if is_closed { outlines.closed.push(points) } else { outlines.open.push(points) }
+        }
+        Ok(outlines)
+    }
+
+    fn check(&self, node: Node<'a, 'a>, point: Point) -> Result<(), Problem> {
+        if point.x.abs() <= FARTHEST && point.y.abs() <= FARTHEST {
+            return Ok(());
+        }
+        let found = format!("found a point at {} m, {} m of the level", point.x, point.y);
+        Err(self.problem(
+            name_of(node),
+            found,
+            format!("{FARTHEST} m from its origin at most: is its scale right?"),
+        ))
+    }
+
+    /// The lines of a path of the level, and whether each is closed.
+    fn flattened(&mut self, node: Node<'a, 'a>, path: &BezPath) -> Result<Vec<(Vec<Point>, bool)>, Problem> {
+        for element in path.elements() {
+            if let Some(point) = element.end_point() {
+                self.check(node, point)?;
+            }
+            match *element {
+                PathEl::QuadTo(a, _) => self.check(node, a)?,
+                PathEl::CurveTo(a, b, _) => {
+                    self.check(node, a)?;
+                    self.check(node, b)?;
+                }
+                _ => {}
+            }
+        }
+        let mut lines: Vec<(Vec<Point>, bool)> = Vec::new();
+        let mut count = self.points;
+        let most = MOST_POINTS;
+        // One element of the path at a time, so that what is too much is seen in time.
+        let mut at = Point::ZERO;
+        let mut first = Point::ZERO;
+        for element in path.elements() {
+            let ends = element.end_point().unwrap_or(first);
+            match element {
+                PathEl::MoveTo(point) => {
+                    lines.push((vec![*point], false));
+                    first = *point;
+                }
+                PathEl::ClosePath => {
+                    if let Some((_, is_closed)) = lines.last_mut() {
+                        *is_closed = true;
+                    }
+                }
+                other => {
+                    if lines.last().is_none_or(|(_, is_closed)| *is_closed) {
+                        lines.push((vec![at], false));
+                        first = at;
+                    }
+                    let line = lines.last_mut().map(|(line, _)| line);
+                    let line = line.unwrap_or_else(|| unreachable!("a line was begun above"));
+                    let piece = [PathEl::MoveTo(at), *other];
+                    kurbo::flatten(piece, self.tolerance, |part| {
+                        if let PathEl::LineTo(point) = part {
+                            line.push(point);
+                            count += 1;
+                        }
+                    });
+                }
+            }
+            at = ends;
+            if count > most {
+                return Err(self.problem(
+                    name_of(node),
+                    format!("found more than {most} points"),
+                    "fewer: a greater tolerance, or a smaller scale",
+                ));
+            }
+        }
+        self.points = count;
+        for (line, is_closed) in &mut lines {
+            *is_closed |= line.len() > 3 && line.first() == line.last();
+        }
+        Ok(lines)
+    }
+
+    /// A platform's carrier, and where its origin is in the level.
+    fn platform(&mut self, node: Node<'a, 'a>, said: &Said) -> Result<(Carrier<Vec2>, DVec2), Problem> {
+        let source = self.source;
+        let wrong = |(found, expected): Wrong| Problem::at(source, name_of(node), found).expecting(expected);
+        let end = said.data("end").map(|end| {
+            let known = PATH_ENDS.iter().find(|(name, _)| *name == end).map(|(_, end)| *end);
+            known.ok_or_else(|| {
+                let names: Vec<&str> = PATH_ENDS.iter().map(|(name, _)| *name).collect();
+                wrong((format!("found `end` of `{end}`"), format!("one of: {}", names.join(", "))))
+            })
+        });
+        let end = end.transpose()?;
+        let origin = match said.numbers("origin").map_err(wrong)?.as_deref() {
+            None => DVec2::ZERO,
+            Some(&[x, y]) => DVec2::new(x, y),
+            Some(_) => {
+                return Err(wrong((
+                    "found an `origin` that is no point".to_owned(),
+                    "two numbers".to_owned(),
+                )));
+            }
+        };
+        if let Some(text) = said.data("keyframes") {
+            let path = keyframes_of(text, origin).map_err(wrong)?;
+            return Ok((Carrier::on_path(path, end.unwrap_or_default()), origin));
+        }
+        let Some(way) = said.data("path").map(|way| way.trim_start_matches('#')) else {
+            let found = "a platform without a way".to_owned();
+            return Err(wrong((found, "`data-keyframes`, or `data-path` and `data-seconds`".to_owned())));
+        };
+        let seconds = said.number_in("seconds", 0.001, 1e6).map_err(wrong)?;
+        let seconds = seconds.ok_or_else(|| {
+            wrong(("a way without a time".to_owned(), "`data-seconds`: for going along all of it".to_owned()))
+        })?;
+        let Some(&drawn) = self.ids.get(way) else {
+            return Err(wrong((format!("there is no way `{way}`"), "the id of a path".to_owned())));
+        };
+        let (points, is_closed) = self.way(drawn)?;
+        let lengths: Vec<f64> = points.windows(2).map(|ends| ends[0].distance(ends[1])).collect();
+        let whole: f64 = lengths.iter().sum();
+        if whole <= 0.0 {
+            return Err(wrong((format!("the way `{way}` is of no length"), "a longer one".to_owned())));
+        }
+        let mut gone = 0.0;
+        let mut path = vec![Keyframe { time: 0.0, offset: origin.as_vec2(), turn: 0.0 }];
+        for (point, length) in points[1..].iter().zip(lengths) {
+            gone += length;
+            let time = (gone / whole * seconds) as f32;
+            if path.last().is_some_and(|last| time > last.time) {
+                let by = *point - points[0];
+                path.push(Keyframe { time, offset: (origin + DVec2::new(by.x, by.y)).as_vec2(), turn: 0.0 });
+            }
+        }
+        let usual = if is_closed { PathEnd::Loop } else { PathEnd::BackAndForth };
+        Ok((Carrier::on_path(path, end.unwrap_or(usual)), origin))
+    }
+
+    /// The points of a platform's way, in the level, and whether it comes back to the first.
+    fn way(&mut self, node: Node<'a, 'a>) -> Result<(Vec<Point>, bool), Problem> {
+        let mut to_level = Affine::IDENTITY;
+        for above in node.ancestors().filter(Node::is_element) {
+            to_level = self.transform_of(above)? * to_level;
+        }
+        let to_level = self.root * to_level;
+        let path = match self.shape(node, to_level)? {
+            Some(Drawn::Path(path)) => path,
+            Some(Drawn::Round(ellipse)) => closed(ellipse.to_path(self.exact(to_level))),
+            None => {
+                return Err(self.problem(name_of(node), "this is no way", "a path, a line or another shape"));
+            }
+        };
+        let mut lines = self.flattened(node, &(to_level * path))?.into_iter();
+        let (mut points, is_closed) = lines.next().unwrap_or_default();
+        if lines.next().is_some() {
+            self.making.leave_out("second part of a platform's way");
+        }
+        points.extend(points.first().copied().filter(|first| is_closed && points.last() != Some(first)));
+        Ok((points, is_closed))
+    }
+}
+
+/// A shape as it is drawn.
+enum Drawn {
+    Path(BezPath),
+    Round(Ellipse),
+}
+
+fn closed(mut path: BezPath) -> BezPath {
+    if path.elements().last() != Some(&PathEl::ClosePath) {
+        path.close_path();
+    }
+    path
+}
+
+/// `time x y [turn]`, and so on, with semicolons between.
+fn keyframes_of(text: &str, origin: DVec2) -> Result<Vec<Keyframe<Vec2>>, Wrong> {
+    let mut path: Vec<Keyframe<Vec2>> = Vec::new();
+    for key in text.split(';').filter(|key| !key.trim().is_empty()) {
+        let (time, x, y, turn) = match numbers_of("keyframes", key)?[..] {
+            [time, x, y] => (time, x, y, 0.0),
+            [time, x, y, turn] => (time, x, y, turn),
+            _ => {
+                return Err((
+                    format!("found the keyframe `{}`", key.trim()),
+                    "`TIME X Y`, or `TIME X Y DEGREES`".to_owned(),
+                ));
+            }
+        };
+        let offset = (origin + DVec2::new(x, y)).as_vec2();
+        let keyframe = Keyframe { time: time as f32, offset, turn: turn.to_radians() as f32 };
+        if path.last().map_or(time < 0.0, |last| keyframe.time <= last.time) {
+            return Err((
+                format!("found a keyframe at {time} s"),
+                "a later one than the one before, from 0 on".to_owned(),
+            ));
+        }
+        path.push(keyframe);
+    }
+    if path.is_empty() {
+        return Err(("found no keyframe".to_owned(), "at least one".to_owned()));
+    }
+    Ok(path)
+}
+
+fn fill_of(node: Node<'_, '_>) -> Fill {
+    let rule = node.ancestors().find_map(|node| style_of(node, "fill-rule"));
+    if rule == Some("evenodd") { Fill::EvenOdd } else { Fill::NonZero }
+}
+
+fn is_hidden(node: Node<'_, '_>) -> bool {
+    style_of(node, "display") == Some("none") || style_of(node, "visibility") == Some("hidden")
+}
+
+/// A property of an element's style, of its own or in its `style`.
+fn style_of<'a>(node: Node<'a, '_>, name: &str) -> Option<&'a str> {
+    let styles = node.attribute("style").unwrap_or("").split(';');
+    let styled = styles.filter_map(|style| style.split_once(':'));
+    let of_style = styled.map(|(key, value)| (key.trim(), value.trim())).find(|(key, _)| *key == name);
+    of_style.map(|(_, value)| value).or_else(|| node.attribute(name))
+}
+
+/// The place of an element's name.
+fn name_of(node: Node<'_, '_>) -> Range<usize> {
+    let start = node.range().start;
+    let end = start + 1 + node.tag_name().name().len();
+    start..end.min(node.range().end)
+}
+
+/// What is said of an element: by its class, the label that an editor gives, and the
+/// beginning of its id; and its data.
+fn said_of(node: Node<'_, '_>) -> Said {
+    let mut said = Said::default();
+    for attribute in node.attributes() {
+        let value = attribute.value();
+        match attribute.name() {
+            "class" | "label" => said.words.extend(value.split_whitespace().map(str::to_owned)),
+            // Ids are each of their own: `ladder-2` is a ladder.
+            "id" => {
+                let word =
+                    value.trim_end_matches(|sign: char| sign.is_ascii_digit()).trim_end_matches(['-', '_']);
+                if super::told::is_role(word) {
+                    said.words.push(word.to_owned());
+                }
+            }
+            name => {
+                if let Some(key) = name.strip_prefix("data-") {
+                    said.data.insert(key.to_owned(), value.to_owned());
+                }
+            }
+        }
+    }
+    said
+}

@@ -1,0 +1,406 @@
+//! Levels drawn as SVG: what elements become, what is left out, and the way there and back.
+
+use std::path::Path;
+
+use fastrand::Rng;
+use rasant::glam::Vec2;
+use rasant::level::{Shape, Sides};
+use rasant::{Effect, Layers, PathEnd};
+use rasant_lab::files::{LevelFile, read_level, write_svg};
+use rasant_lab::{OnDisk, Trial, World, read_trial, run};
+
+use crate::common::Bytes;
+
+const NAMESPACE: &str = "xmlns=\"http://www.w3.org/2000/svg\"";
+
+fn drawn(inner: &str) -> Result<LevelFile<Vec2>, String> {
+    read_svg(&format!("<svg {NAMESPACE}>{inner}</svg>"))
+}
+
+fn read_svg(text: &str) -> Result<LevelFile<Vec2>, String> {
+    match read_level(&Bytes::of("yard.svg", text), Path::new("yard.svg")) {
+        Ok(World::Plane(file)) => Ok(file),
+        Ok(World::Space(_)) => panic!("a drawing is flat"),
+        Err(problem) => Err(problem.to_string()),
+    }
+}
+
+fn outlines(file: &LevelFile<Vec2>) -> Vec<Vec<Vec2>> {
+    let points = |piece: rasant::Piece<Vec2>| match piece.shape() {
+        Shape::Polygon { points } => points.to_vec(),
+        Shape::Segment { ends, .. } => ends.to_vec(),
+        _ => Vec::new(),
+    };
+    file.level.pieces().map(points).collect()
+}
+
+fn area(outline: &[Vec2]) -> f64 {
+    let next = |i: usize| outline[(i + 1) % outline.len()].as_dvec2();
+    (0..outline.len()).map(|i| outline[i].as_dvec2().perp_dot(next(i))).sum::<f64>() / 2.0
+}
+
+#[test]
+fn every_element_becomes_what_its_words_say() {
+    let file = drawn(
+        r##"<title>Dyers' yard</title>
+        <rect x="0" y="0" width="10" height="1"/>
+        <circle cx="3" cy="-2" r="0.5" class="surface-felt" data-traction="2" data-sound="thud"/>
+        <line x1="5" y1="-3" x2="8" y2="-3" class="one-sided"/>
+        <polyline points="5,-6 8,-6 8,-7" class="one-way layer-lanterns"/>
+        <rect id="ladder-2" x="9" y="-4" width="1" height="4"/>
+        <rect class="water wind" data-push="4 0" data-name="race" x="20" y="0" width="5" height="3"/>
+        <g class="surface-felt"><path d="M 12 0 L 14 0 L 14 -1 Z"/></g>
+        <rect class="start" x="1" y="-1.8" width="0.6" height="1.8"/>
+        <rect class="ignore" x="0" y="0" width="99" height="99"/>"##,
+    )
+    .unwrap();
+    assert_eq!(file.title, "Dyers' yard");
+    let shapes: Vec<_> = file.level.pieces().collect();
+    assert_eq!(shapes.len(), 6);
+    let floor = [[0.0, -1.0], [10.0, -1.0], [10.0, 0.0], [0.0, 0.0]].map(Vec2::from);
+    assert!(matches!(shapes[0].shape(), Shape::Polygon { points }
+        if points.len() == 4 && floor.iter().all(|corner| points.contains(corner))));
+    assert!(
+        matches!(shapes[1].shape(), Shape::Ball { centre, radius: 0.5 } if centre == Vec2::new(3.0, 2.0))
+    );
+    assert!(matches!(shapes[2].shape(), Shape::Segment { sides: Sides::Left, .. }));
+    assert!(shapes[3].one_way && shapes[4].one_way && shapes[3].layers == Layers::only(1));
+    assert_eq!(file.layers, ["ground", "lanterns"]);
+    assert_eq!((file.looks[1].name.as_str(), file.looks[1].sound.as_str()), ("felt", "thud"));
+    assert_eq!(file.level.surfaces()[1].traction, 2.0);
+    assert_eq!(shapes[5].surface, shapes[1].surface);
+    assert_eq!(file.start, Some(Vec2::new(1.3, 0.0)));
+    assert_eq!(file.zones, ["ladder", "race"]);
+    let zones = file.level.zones();
+    assert_eq!((zones[0].bounds.min, zones[0].bounds.max), (Vec2::new(9.0, 0.0), Vec2::new(10.0, 4.0)));
+    let effects: Vec<_> = zones[1].effects.iter().collect();
+    assert!(matches!(effects[..], [Effect::Water, Effect::Wind { push }] if *push == Vec2::new(4.0, 0.0)));
+    assert!(file.left_out.is_empty(), "{:?}", file.left_out);
+}
+
+#[test]
+fn transforms_units_scales_and_uses_place_a_shape() {
+    let corner = |inner: &str| {
+        let file = drawn(inner).unwrap();
+        let points = outlines(&file).concat();
+        points.iter().copied().reduce(Vec2::max).unwrap()
+    };
+    let near = |inner: &str, x: f32, y: f32| {
+        let found = corner(inner);
+        assert!(found.distance(Vec2::new(x, y)) < 1e-4, "{inner}: {found}");
+    };
+    near(r#"<g transform="translate(3 4)"><rect width="2" height="2" transform="scale(2)"/></g>"#, 7.0, -4.0);
+    near(r#"<rect width="2" height="1" transform="rotate(90)"/>"#, 0.0, 0.0);
+    near(r#"<rect x="1in" y="-2.54cm" width="25.4mm" height="72pt"/>"#, 192.0, 96.0);
+    near(
+        r##"<defs><rect id="brick" width="1" height="1"/></defs><use href="#brick" x="4" y="-2"/>"##,
+        5.0,
+        2.0,
+    );
+    near(r#"<svg x="10" y="0"><rect width="1" height="1"/></svg>"#, 11.0, 0.0);
+    let scaled =
+        read_svg(&format!("<svg {NAMESPACE} data-scale='0.01'><rect width='300' height='100'/></svg>"));
+    assert_eq!(scaled.unwrap().level.bounds().max, Vec2::new(3.0, 0.0));
+    let text = "[[geometry]]\nfile = \"a.svg\"\nscale = 0.5\noffset = [10, 20]\n";
+    let mut files = Bytes::of("a.svg", format!("<svg {NAMESPACE}><rect width='2' height='2'/></svg>"));
+    files.0.insert("level.toml".to_owned(), text.into());
+    let World::Plane(moved) = read_level(&files, Path::new("level.toml")).unwrap() else { panic!() };
+    assert_eq!(
+        (moved.level.bounds().min, moved.level.bounds().max),
+        (Vec2::new(10.0, 19.0), Vec2::new(11.0, 20.0))
+    );
+}
+
+/// Whether a point is inside of outlines, by how often a ray crosses them.
+fn winding(outlines: &[Vec<Vec2>], point: Vec2) -> i32 {
+    let mut count = 0;
+    for outline in outlines {
+        for i in 0..outline.len() {
+            let (a, b) = (outline[i], outline[(i + 1) % outline.len()]);
+            if (a.y > point.y) != (b.y > point.y) {
+                let x = a.x + (point.y - a.y) / (b.y - a.y) * (b.x - a.x);
+                count += i32::from(x > point.x) * if b.y > a.y { 1 } else { -1 };
+            }
+        }
+    }
+    count
+}
+
+#[test]
+fn outlines_of_any_form_are_filled_by_convex_pieces_and_nothing_else_is() {
+    let mut rng = Rng::with_seed(20);
+    for case in 0..60 {
+        // Stars, folded outlines, and rings with a hole.
+        let corners = rng.usize(5..24);
+        let star = |scale: f32, rng: &mut Rng| -> Vec<Vec2> {
+            (0..corners)
+                .map(|i| {
+                    let angle = i as f32 / corners as f32 * std::f32::consts::TAU;
+                    Vec2::from_angle(angle) * scale * (0.4 + 0.6 * rng.f32())
+                })
+                .collect()
+        };
+        let mut whole = vec![star(5.0, &mut rng)];
+        if case % 3 == 1 {
+            whole.push(star(1.5, &mut rng));
+        }
+        if case % 3 == 2 {
+            rng.shuffle(&mut whole[0]);
+        }
+        let even_odd = case % 2 == 0;
+        let path: String = whole
+            .iter()
+            .map(|outline| {
+                let points: Vec<_> =
+                    outline.iter().map(|point| format!("{} {}", point.x, -point.y)).collect();
+                format!("M {} Z ", points.join(" L "))
+            })
+            .collect();
+        let rule = if even_odd { "evenodd" } else { "nonzero" };
+        let file = drawn(&format!("<path style='fill-rule:{rule}' d='{path}'/>")).unwrap();
+        let parts = outlines(&file);
+        let mut inside = 0;
+        for _ in 0..400 {
+            let point = Vec2::new(rng.f32() * 10.0 - 5.0, rng.f32() * 10.0 - 5.0);
+            let around = winding(&whole, point);
+            let is_solid = if even_odd { around % 2 != 0 } else { around != 0 };
+            let within = parts.iter().filter(|part| winding(std::slice::from_ref(part), point) != 0).count();
+            inside += usize::from(is_solid);
+            assert_eq!(within, usize::from(is_solid), "case {case}, {point}");
+        }
+        assert!(inside > 10, "case {case}");
+        // Corners of the outline are corners of pieces, to the bit.
+        if case % 3 == 0 {
+            let all = parts.concat();
+            assert!(whole[0].iter().all(|corner| all.contains(corner)), "case {case}");
+            let sum: f64 = parts.iter().map(|part| area(part)).sum();
+            assert!((sum - area(&whole[0])).abs() < 1e-4 * sum.abs());
+        }
+    }
+}
+
+#[test]
+fn curves_are_as_near_as_the_tolerance() {
+    for tolerance in [0.2f32, 0.01, 0.001] {
+        let text = format!("[[geometry]]\nfile = \"a.svg\"\ntolerance = {tolerance}\n");
+        let ellipse = format!("<svg {NAMESPACE}><ellipse rx='6' ry='2'/></svg>");
+        let mut files = Bytes::of("a.svg", ellipse);
+        files.0.insert("level.toml".to_owned(), text.into());
+        let World::Plane(file) = read_level(&files, Path::new("level.toml")).unwrap() else { panic!() };
+        let sum: f64 = outlines(&file).iter().map(|part| area(part)).sum();
+        let (whole, round) = (std::f64::consts::PI * 12.0, 27.0);
+        assert!((whole - sum).abs() < f64::from(tolerance) * round, "{tolerance}: {sum}");
+        for point in outlines(&file).concat() {
+            // On the ellipse, or inside where pieces meet.
+            assert!((point.x / 6.0).hypot(point.y / 2.0) < 1.0 + tolerance, "{point}");
+        }
+    }
+}
+
+#[test]
+fn a_platform_goes_its_drawn_way_in_its_time() {
+    let file = drawn(
+        r##"<rect width="40" height="1"/>
+        <path id="way" d="M 100 50 h 6 v -3" transform="translate(7 7)"/>
+        <g class="platform" id="barge" data-path="#way" data-seconds="9">
+            <rect x="2" y="-1" width="3" height="0.5"/>
+            <rect class="water" x="2" y="-2" width="3" height="1"/>
+        </g>
+        <rect class="platform" data-keyframes="0 0 0; 2 0 4 90" data-origin="5 5" data-end="stop" x="5" y="-6" width="1" height="1"/>"##,
+    )
+    .unwrap();
+    assert_eq!(file.carriers, ["barge", "platform-2"]);
+    let [barge, hoist] = file.level.carriers() else { panic!() };
+    let keys: Vec<_> = barge.path().iter().map(|key| (key.time, key.offset)).collect();
+    assert_eq!(keys, [(0.0, Vec2::ZERO), (6.0, Vec2::new(6.0, 0.0)), (9.0, Vec2::new(6.0, 3.0))]);
+    assert_eq!((barge.end(), hoist.end()), (PathEnd::BackAndForth, PathEnd::Stop));
+    // About its own origin.
+    assert_eq!(hoist.path()[0].offset, Vec2::new(5.0, 5.0));
+    assert_eq!(hoist.path()[1].offset, Vec2::new(5.0, 9.0));
+    let riding: Vec<_> = file.level.pieces().filter(|piece| piece.carrier.is_some()).collect();
+    assert_eq!(riding.len(), 2);
+    assert!(matches!(riding[1].shape(), Shape::Polygon { points } if points.contains(&Vec2::new(0.0, 0.0))));
+    assert!(file.level.zones()[0].carrier.is_some());
+    // The way itself is not there.
+    assert_eq!(file.level.pieces().count(), 3);
+}
+
+#[test]
+fn what_a_drawing_has_beside_is_counted_by_what_it_is() {
+    let file = drawn(
+        r##"<rect width="9" height="1" class="cls-1 laddr" clip-path="url(#c)"/>
+        <text x="1" y="1">Mind the step</text><text>twice</text><image href="x.png"/>
+        <g display="none"><rect width="1" height="1"/></g>
+        <path d="M 0 0 L 1 0 L 2 0 Z"/> <rect data-puhs="1" x="2" width="1" height="1"/>"##,
+    )
+    .unwrap();
+    let left: Vec<(&str, usize)> =
+        file.left_out.iter().map(|(what, count)| (what.as_str(), *count)).collect();
+    assert_eq!(
+        left,
+        [
+            ("<image>", 1),
+            ("<text>", 2),
+            ("attribute `clip-path`", 1),
+            ("data `puhs` (`push`?)", 1),
+            ("hidden element", 1),
+            ("outline without an area", 1),
+            ("word `cls-1`", 1),
+            ("word `laddr` (`ladder`?)", 1),
+        ]
+    );
+}
+
+/// Whether two levels are the same, to the bit and to the name.
+fn assert_same(a: &LevelFile<Vec2>, b: &LevelFile<Vec2>) {
+    let all = |file: &LevelFile<Vec2>| -> Vec<String> {
+        // Those on carriers come first in a drawing.
+        let mut pieces: Vec<String> = file
+            .level
+            .pieces()
+            .map(|piece| {
+                let carrier = piece.carrier.map(|id| &file.carriers[usize::from(id.0)]);
+                format!(
+                    "{carrier:?} {:?} {:?} {:?} {}",
+                    piece.shape(),
+                    piece.surface,
+                    piece.layers,
+                    piece.one_way
+                )
+            })
+            .collect();
+        let zones = file.level.zones().iter().zip(&file.zones).map(|zone| format!("{zone:?}"));
+        pieces.extend(zones);
+        pieces.sort();
+        pieces
+    };
+    assert_eq!(all(a), all(b));
+    assert_eq!(a.level.surfaces(), b.level.surfaces());
+    let ways = |file: &LevelFile<Vec2>| -> Vec<String> {
+        file.level
+            .carriers()
+            .iter()
+            .map(|carrier| format!("{:?} {:?}", carrier.path(), carrier.end()))
+            .collect()
+    };
+    assert_eq!(ways(a), ways(b));
+    let names = |file: &LevelFile<Vec2>| {
+        (file.title.clone(), file.looks.clone(), file.carriers.clone(), file.layers.clone(), file.start)
+    };
+    assert_eq!(names(a), names(b));
+}
+
+#[test]
+fn a_level_written_as_a_drawing_is_read_again_to_the_bit() {
+    let trials = Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/trials"));
+    let mut count = 0;
+    for entry in std::fs::read_dir(trials).unwrap() {
+        let trial = read_trial(&OnDisk, &entry.unwrap().path()).unwrap();
+        let World::Plane(file) = &trial.world else { continue };
+        let again = read_svg(&write_svg(file)).unwrap_or_else(|why| panic!("{}: {why}", trial.title));
+        assert!(again.left_out.is_empty(), "{:?}", again.left_out);
+        assert_same(file, &again);
+        // And it is played alike.
+        let drawn = Trial { world: World::Plane(again), ..trial.clone() };
+        let ways = [run(&trial), run(&drawn)].map(|run| {
+            let place =
+                |row: &rasant_lab::Row| (row.position.map(f32::to_bits), row.velocity.map(f32::to_bits));
+            run.trace.rows.iter().map(place).collect::<Vec<_>>()
+        });
+        assert!(ways[0] == ways[1], "{}", trial.title);
+        count += 1;
+    }
+    assert!(count > 10);
+    // Odd numbers, all that a level can have.
+    let mut rng = Rng::with_seed(7);
+    for _ in 0..30 {
+        let text = odd_level(&mut rng);
+        let World::Plane(file) = read_level(&Bytes::of("level.toml", text.as_str()), Path::new("level.toml"))
+            .unwrap_or_else(|why| panic!("{why}\n{text}"))
+        else {
+            panic!()
+        };
+        assert_same(&file, &read_svg(&write_svg(&file)).unwrap());
+    }
+}
+
+fn odd_level(rng: &mut Rng) -> String {
+    let mut number = || (rng.f32() - 0.5) * 10f32.powi(rng.i32(-2..4));
+    let [a, b, c, d, e, f, g, h] = std::array::from_fn(|_| number());
+    format!(
+        "title = \"<odd> & \\\"quoted\\\"\"\nstart = [{a}, {b}]\nlayers = [\"lanterns\", \"fences\"]\n\
+        [surfaces.\"wet & old % slate\"]\ntraction = {t}\nsound = \"clink\"\n[surfaces.belt]\ndrift = [{c}, {d}]\npace = 0.3\n\
+        [carriers.barge]\npath = [{{ time = 0.1, offset = [{e}, {f}] }}, {{ time = 3.7, offset = [{g}, {h}], turn_deg = {a} }}]\nend = \"stop\"\n\
+        [carriers.hoist]\npath = [{{ time = 0, offset = [0, 0] }}, {{ time = {t}, offset = [{b}, 1] }}]\n\
+        [[piece]]\nblock = [[{a}, {b}], [{a2}, {b2}]]\nturn_deg = {turn}\nsurface = \"belt\"\ncarrier = \"barge\"\n\
+        [[piece]]\nball = {{ centre = [{c}, {d}], radius = {t} }}\nlayer = \"fences\"\n\
+        [[piece]]\nball = {{ centre = [{c}, {d}], radius = {t} }}\ncarrier = \"hoist\"\n\
+        [[piece]]\nsegment = [[{e}, {f}], [{g}, {h}]]\nsides = \"left\"\none_way = true\nsurface = \"wet & old % slate\"\n\
+        [[zone]]\nbox = [[{a}, {c}], [{b}, {d}]]\neffects = [\"wind\", \"slow\", \"floor\"]\npush = [{e}, {f}]\npace = 0.7\nsurface = \"wet & old % slate\"\nname = \"gale & rain\"\n\
+        [[zone]]\nbox = [[{e}, {c}], [{f}, {d}]]\nkind = \"ladder\"\ncarrier = \"barge\"\n\
+        [[zone]]\nbox = [[{e}, {c}], [{f}, {d}]]\neffects = [\"own\", \"gravity\"]\nnumber = 7\nup = [{g}, {h}]\n",
+        turn = c % 300.0,
+        a2 = a + a.abs() + 1.0,
+        b2 = b + b.abs() + 1.0,
+        t = 0.01 + h.abs().min(90.0),
+    )
+}
+
+#[test]
+fn a_broken_drawing_says_where_what_and_what_was_expected() {
+    let said = |inner: &str| drawn(inner).unwrap_err();
+    let at = NAMESPACE.len() + 7;
+    let cases = [
+        (r#"<rect width="3ells" height="1"/>"#, "expected a length in the drawing's units"),
+        (r#"<rect width="3%" height="1"/>"#, "expected a length in the drawing's units"),
+        (r#"<path d="M 0 0 L x"/>"#, "expected as `M 0 0 L 4 0 L 4 2 Z`"),
+        (r#"<polygon points="0,0 1"/>"#, "found 3 numbers in `points`, expected two a point"),
+        (r#"<g transform="turn(4)"/>"#, "no transform"),
+        (r##"<use href="#gone"/>"##, "`use` of `#gone`, which is not there"),
+        (r#"<rect class="wind" width="1" height="1"/>"#, "`wind` has no `push`, expected a `push`: m/s²"),
+        (r#"<rect class="platform" width="1" height="1"/>"#, "a platform without a way"),
+        (
+            r#"<rect class="platform" data-keyframes="1 0 0; 1 0 1" width="1" height="1"/>"#,
+            "a keyframe at 1 s",
+        ),
+        (r#"<rect class="platform" data-path="x" width="1" height="1"/>"#, "a way without a time"),
+        (r#"<rect class="surface-ice" data-traction="0" width="1" height="1"/>"#, "one number, 0.001"),
+        (r#"<rect class="on-barge" width="1" height="1"/>"#, "there is no carrier \"barge\""),
+        (r#"<rect width="1e30" height="1"/>"#, "is its scale right?"),
+        (r#"<rect width="1" height="1">"#, "not valid XML"),
+        (r#"<text/>"#, "the level has no pieces"),
+    ];
+    for (inner, expected) in cases {
+        let why = said(inner);
+        assert!(why.contains(expected), "{inner}: {why}");
+        if !expected.contains("no pieces") {
+            assert!(why.starts_with("yard.svg:1:"), "{why}");
+        }
+    }
+    assert!(said(r#"<rect width="3ells" height="1"/>"#).starts_with(&format!("yard.svg:1:{}", at + 13)));
+    let spatial = "dimensions = 3\n[[geometry]]\nfile = \"a.svg\"\n";
+    let why = read_level(&Bytes::of("l.toml", spatial), Path::new("l.toml")).unwrap_err().to_string();
+    assert_eq!(
+        why,
+        "l.toml:3:8: found a file that ends in `.svg` in a level of 3 dimensions, expected one that ends in .glb, .gltf, .obj"
+    );
+}
+
+#[test]
+fn drawings_that_would_fill_the_memory_are_refused() {
+    let doubled: String =
+        (1..40).map(|i| format!("<g id='g{i}'><use href='#g{0}'/><use href='#g{0}'/></g>", i - 1)).collect();
+    let laughs =
+        drawn(&format!("<defs><rect id='g0' width='1' height='1'/>{doubled}</defs><use href='#g39'/>"));
+    assert!(laughs.unwrap_err().contains("more than 200000 elements"));
+    let own = drawn("<g id='a'><use href='#a'/></g>").unwrap_err();
+    assert!(own.contains("a use of itself"), "{own}");
+    let deep = format!("{}<rect width='1' height='1'/>{}", "<g>".repeat(5000), "</g>".repeat(5000));
+    assert!(drawn(&deep).unwrap_err().contains("groups 101 deep"));
+    let entities = format!(
+        "<!DOCTYPE svg [<!ENTITY a 'ha'><!ENTITY b '&a;&a;&a;'>]><svg {NAMESPACE}><title>&b;</title></svg>"
+    );
+    assert!(read_svg(&entities).unwrap_err().contains("not valid XML"));
+    let curves = format!("<path d='M 0 0 {}'/>", "C 9e5 9e5 -9e5 9e5 0 1 ".repeat(400));
+    assert!(drawn(&curves).unwrap_err().contains("points, expected fewer"));
+}
