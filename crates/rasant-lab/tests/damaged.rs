@@ -7,9 +7,11 @@ use std::path::{Path, PathBuf};
 
 use fastrand::Rng;
 use rasant::Tape;
-use rasant_lab::files::{AnyFile, read_any};
-use rasant_lab::{Circumstance, Files, Problem, Script, run, schema};
+use rasant_lab::files::{AnyFile, read_any, read_level, read_root_track, write_svg};
+use rasant_lab::{Circumstance, Files, OnDisk, Problem, Script, World, run, schema};
 
+use crate::common::Bytes;
+use crate::common::glb::container;
 use crate::schemas::{Validator, validator};
 
 /// Files tried in an ordinary run; `RASANT_DAMAGED` is another number.
@@ -100,6 +102,7 @@ fn shipped() -> Vec<(&'static str, PathBuf)> {
     for folder in ["trials", "levels", "tunings", "bindings"] {
         let mut files: Vec<PathBuf> =
             fs::read_dir(demo.join(folder)).unwrap().map(|entry| entry.unwrap().path()).collect();
+        files.retain(|file| file.extension().is_some_and(|ending| ending == "toml"));
         files.sort();
         all.extend(files.into_iter().map(|file| (folder, file)));
     }
@@ -201,4 +204,71 @@ fn damaged_tapes_scripts_and_circumstances_are_taken_or_refused_within_their_tex
             Err(error) => assert!(error.line >= 1 && !error.expected.is_empty()),
         }
     }
+}
+
+#[test]
+fn damaged_drawings_and_models_are_taken_or_refused() {
+    let count =
+        std::env::var("RASANT_DAMAGED").map_or(COUNT, |number| number.replace('_', "").parse().unwrap());
+    let demo = Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/levels"));
+    let drawings: Vec<String> = ["first-roofs", "canal-steps", "windy-quay"]
+        .iter()
+        .map(|name| match read_level(&OnDisk, &demo.join(name).with_extension("toml")).unwrap() {
+            World::Plane(file) => write_svg(&file),
+            World::Space(_) => unreachable!("it is flat"),
+        })
+        .chain([r##"<svg xmlns="http://www.w3.org/2000/svg" data-scale="0.5"><defs><path id="w" d="M 0 0 C 1 2 3 4 5 6 q 1 1 2 2"/>
+            <g id="g"><rect width="3mm" height="2" rx="1"/><use href="#g2" x="1"/></g><g id="g2"/></defs>
+            <g transform="rotate(20) scale(2 1)" class="surface-felt layer-a"><use href="#g"/><circle r="2"/></g>
+            <ellipse class="platform" data-path="w" data-seconds="3" rx="3" ry="1"/>
+            <path fill-rule="evenodd" d="M 0 0 h 9 v 9 h -9 z m 3 3 a 1 2 30 1 0 3 3 z M 1 1 t 4 4"/></svg>"##
+            .to_owned()])
+        .collect();
+    let glb = fs::read(demo.join("bell-loft.glb")).unwrap();
+    let length = u32::from_le_bytes(glb[12..16].try_into().unwrap()) as usize;
+    let (json, data) = (std::str::from_utf8(&glb[20..20 + length]).unwrap(), &glb[28 + length..]);
+    // One value a line, so that lines are lost and swapped as well.
+    let json = json.replace(',', ",\n");
+    let obj =
+        "o yard\nv 0 0 0\nv 0 0 4\nv 4 0 4\nv 4 0 0\nv 2 0 1\nf 1//1 2/2/2 3 4 5\ng ladder\nf -3 -2 -1\n";
+    let mut taken = 0;
+    for number in 0..count as u64 {
+        let mut rng = Rng::with_seed(number);
+        let (name, bytes) = match number % 5 {
+            0 | 1 => ("a.svg", damage(&drawings[rng.usize(..drawings.len())], &mut rng).into_bytes()),
+            2 => {
+                let mut bytes = glb.clone();
+                for _ in 0..=rng.usize(..4) {
+                    let at = rng.usize(..bytes.len());
+                    match rng.u8(..3) {
+                        0 => bytes[at] = rng.u8(..),
+                        1 => bytes.truncate(at.max(1)),
+                        _ => bytes[at] ^= 1 << rng.u8(..8),
+                    }
+                }
+                ("a.glb", bytes)
+            }
+            3 => {
+                let text = damage(&json, &mut rng);
+                let parsed = serde_json::from_str(&text);
+                parsed.map_or(("a.gltf", text.into_bytes()), |model| ("a.glb", container(&model, data)))
+            }
+            _ => ("a.obj", damage(obj, &mut rng).into_bytes()),
+        };
+        let files = Bytes::of(name, bytes);
+        match read_level(&files, Path::new(name)) {
+            Ok(_) => taken += 1,
+            Err(problem) => {
+                let said = problem.to_string();
+                assert!(said.starts_with(name) && said.len() > 10 && said.len() < 2_000, "{number}: {said}");
+            }
+        }
+        if name != "a.svg" {
+            // Whatever comes, it comes without a panic, and finite.
+            if let Ok(track) = read_root_track(&files, Path::new(name), "Bow") {
+                assert!(track.duration().is_finite() && track.place(0.5).is_finite(), "{number}");
+            }
+        }
+    }
+    assert!(taken > count / 10 && taken < count, "{taken} of {count} are taken");
 }

@@ -9,6 +9,7 @@ mod files;
 mod fits;
 mod lab;
 mod live;
+mod models;
 mod oracle;
 mod schemas;
 mod scripts;

@@ -1,6 +1,8 @@
 //! What the tests share: files in memory.
 #![allow(dead_code)]
 
+pub mod glb;
+
 use std::collections::HashMap;
 use std::path::Path;
 

@@ -17,7 +17,7 @@ use super::Asked;
 use super::model::Model;
 use super::motion::Motions;
 use super::spatial::{Part, Parts, said_by_name};
-use super::told::{Said, Told, Wrong};
+use super::told::{Role, Said, Told, Wrong};
 use super::triangles::MOST;
 
 /// Nodes in nodes at most.
@@ -28,9 +28,10 @@ pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<
     let model = Model::read(asked.files, &asked.path)?;
     let motions = Motions::of(&model, &mut |what| making.leave_out(what))?;
     let to_level = asked.model_to_level();
-    let nodes = model.document.nodes().collect();
+    let nodes: Vec<Node<'_>> = model.document.nodes().collect();
+    let holding = holding_meshes(&nodes);
     let (parts, seen) = (Parts::default(), HashMap::new());
-    let mut reader = Reader { model: &model, nodes, motions, to_level, making, parts, seen };
+    let mut reader = Reader { model: &model, nodes, holding, motions, to_level, making, parts, seen };
     let told = Told::new(asked.surface, asked.layers);
     for root in roots(&model) {
         reader.node(&root, &told, &Chain::default())?;
@@ -56,6 +57,7 @@ fn roots(model: &Model) -> Vec<Node<'_>> {
 struct Reader<'a, 'm> {
     model: &'a Model,
     nodes: Vec<Node<'a>>,
+    holding: Vec<bool>,
     motions: Motions,
     to_level: DAffine3,
     making: &'m mut Making<Vec3>,
@@ -90,7 +92,7 @@ impl Reader<'_, '_> {
         said.leave_out_unknown(self.making);
         let mut chain = chain.clone();
         chain.nodes.push(node.index());
-        if self.motions.moves(node.index()) {
+        if told.role != Role::Ignored && self.motions.moves(node.index()) && self.holding[node.index()] {
             let (carrier, origin) = self.carrier(node, &said, &chain.nodes)?;
             (told.carrier, chain.origin) = (Some(carrier), origin);
         } else if said.has("platform") {
@@ -227,6 +229,22 @@ impl Reader<'_, '_> {
         }
         Ok(all)
     }
+}
+
+/// The nodes that have, or hold, a mesh: only those can be ridden on.
+fn holding_meshes(nodes: &[Node<'_>]) -> Vec<bool> {
+    let mut above = vec![Vec::new(); nodes.len()];
+    for node in nodes {
+        node.children().for_each(|child| above[child.index()].push(node.index()));
+    }
+    let mut holding = vec![false; nodes.len()];
+    let mut next: Vec<usize> = nodes.iter().filter(|node| node.mesh().is_some()).map(Node::index).collect();
+    while let Some(number) = next.pop() {
+        if !std::mem::replace(&mut holding[number], true) {
+            next.extend(&above[number]);
+        }
+    }
+    holding
 }
 
 fn name_of(node: &Node<'_>) -> String {

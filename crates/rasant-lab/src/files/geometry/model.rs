@@ -4,6 +4,7 @@ use std::path::{Path, PathBuf};
 
 use gltf::accessor::{DataType, Dimensions};
 use gltf::buffer::{Source as BufferSource, View};
+use gltf::json::validation::Checked;
 use gltf::{Accessor, Document, Gltf};
 
 use super::super::{Files, Problem, Source, beside};
@@ -28,8 +29,11 @@ impl Model {
             let found = format!("found {parts} objects and lists in its JSON");
             return Err(Problem::of_file(path, found).expecting(format!("at most {MOST_PARTS}")));
         }
-        let Gltf { document, mut blob } =
-            Gltf::from_slice(&bytes).map_err(|error| broken(&bytes, path, &error))?;
+        let wrong = |error| broken(&bytes, path, &error);
+        let Gltf { document, mut blob } = Gltf::from_slice_without_validation(&bytes).map_err(wrong)?;
+        let root = document.into_json();
+        check_references(&root, path)?;
+        let document = Document::from_json(root).map_err(wrong)?;
         let mut buffers = Vec::new();
         for buffer in document.buffers() {
             let number = buffer.index();
@@ -188,6 +192,37 @@ fn check_container(bytes: &[u8], path: &Path) -> Result<(), Problem> {
     if length as usize > bytes.len() || (length as usize) < 20 {
         let found = format!("byte 8: found a length of {length} in a file of {} bytes", bytes.len());
         return Err(Problem::of_file(path, found).expecting("a whole file"));
+    }
+    Ok(())
+}
+
+/// Looks at what the parser's own validation takes for granted.
+fn check_references(root: &gltf::json::Root, path: &Path) -> Result<(), Problem> {
+    let there = root.accessors.len();
+    for (mesh, found) in root.meshes.iter().enumerate() {
+        for attribute in found.primitives.iter().flat_map(|primitive| primitive.attributes.values()) {
+            if attribute.value() >= there {
+                let found = format!("mesh {mesh}: an attribute of accessor {}", attribute.value());
+                return Err(Problem::of_file(path, found).expecting(format!("one below {there}")));
+            }
+        }
+    }
+    let nodes = root.nodes.len();
+    for (animation, found) in root.animations.iter().enumerate() {
+        for target in found.channels.iter().map(|channel| &channel.target) {
+            let wrong = |found: String, expected: String| {
+                let found = format!("animation {animation}: {found}");
+                Problem::of_file(path, found).expecting(expected)
+            };
+            if target.node.value() >= nodes {
+                let found = format!("it moves node {}", target.node.value());
+                return Err(wrong(found, format!("one below {nodes}")));
+            }
+            if matches!(target.path, Checked::Invalid) {
+                let expected = "`translation`, `rotation`, `scale` or `weights`";
+                return Err(wrong("it moves an unknown property".to_owned(), expected.to_owned()));
+            }
+        }
     }
     Ok(())
 }

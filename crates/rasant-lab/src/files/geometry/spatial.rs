@@ -118,22 +118,24 @@ impl Parts {
     }
 }
 
-/// What the words of a name say; those that mean nothing are a name and no more. A number
+/// What the words of a name say: the first what the part is, if it means anything, and any
+/// of them of which surface it is and the like; the others are a name and no more. A number
 /// behind a word is of the program that made it: `ladder.001` is a ladder.
 pub(super) fn said_by_name(name: &str) -> Said {
-    let known = |word: &str| {
-        let is_named = ["surface-", "layer-", "on-"].iter().any(|prefix| word.starts_with(prefix));
-        is_named || is_role(word) || word == "path"
+    let known = |word: &str, is_first: bool| {
+        let is_named = ["surface-", "layer-", "on-", "one-way", "one-sided"];
+        is_named.iter().any(|prefix| word.starts_with(prefix)) || (is_first && is_role(word))
     };
-    let word = |word: &str| {
+    let word = |(number, word): (usize, &str)| {
         let word = match word.rsplit_once('.') {
             Some((before, number)) if number.bytes().all(|sign| sign.is_ascii_digit()) => before,
             _ => word,
         };
         let bare =
             word.trim_end_matches(|sign: char| sign.is_ascii_digit()).trim_end_matches(['.', '-', '_']);
-        [word, bare].into_iter().find(|word| known(word)).map(str::to_owned)
+        [word, bare].into_iter().find(|word| known(word, number == 0)).map(str::to_owned)
     };
-    let words = name.split([' ', ',', ';']).filter_map(word).collect();
+    let words =
+        name.split([' ', ',', ';']).filter(|word| !word.is_empty()).enumerate().filter_map(word).collect();
     Said { words, ..Said::default() }
 }

@@ -55,10 +55,11 @@ pub(super) struct Said {
     pub data: BTreeMap<String, String>,
 }
 
-/// Whether an id that begins with this word says what its element is. (Editors number
-/// their paths `path1`, `path2`, …, so that says nothing.)
+/// Whether a name that begins with this word says what its part is. (Editors number their
+/// paths `path1`, `path2`, …, and what is called a floor is to be stood on.)
 pub(super) fn is_role(word: &str) -> bool {
-    word != "path" && (ROLES.contains(&word) || zone_names::<Vec2>().iter().any(|(name, _)| *name == word))
+    !["path", "floor"].contains(&word)
+        && (ROLES.contains(&word) || zone_names::<Vec2>().iter().any(|(name, _)| *name == word))
 }
 
 /// What is wrong in words or data: what was found, and what was expected.
