@@ -1,14 +1,16 @@
 //! Running a trial.
 
+use std::collections::BTreeMap;
+
 use rasant::contact::Patch;
 use rasant::space::Bounds;
 use rasant::state::{Departure, Name};
-use rasant::{Controller, Event, Geometry, Intent, Level, SurfaceId, Tape, ZoneId};
+use rasant::{Controller, Event, Geometry, Intent, Level, State, SurfaceId, Tape, ZoneId};
 use serde::Serialize;
 
 use crate::expect::Figure;
-use crate::files::{Inputs, LevelFile, Trial, World};
-use crate::script::{Host, Played, Player, Script};
+use crate::files::{Inputs, LevelFile, RootTrack, Trial, World};
+use crate::script::{ByTheHost, Host, Played, Player, Script};
 use crate::trace::{EventRow, Row, Trace};
 
 /// A trial that has been run.
@@ -116,8 +118,8 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
     for tick in 0..ticks {
         let Played { intent, host } = player.tick(&rows[tick]);
         let intent = recorded.map_or(intent, |tape| tape.at(tick));
-        for (doing, time, begins) in host {
-            by_the_host(&mut body, doing, time, begins, dt);
+        for done in host {
+            by_the_host(&mut body, done, &trial.tracks, dt);
         }
         level.advance(dt);
         body.tick(&intent, &level, dt);
@@ -137,12 +139,26 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
 }
 
 /// Does to a body what a script says that the game does.
-fn by_the_host<V: Geometry>(body: &mut Controller<V>, doing: Host, time: f64, begins: bool, dt: f32) {
-    match doing {
+fn by_the_host<V: Geometry>(
+    body: &mut Controller<V>,
+    ByTheHost { what, lasts, since, begins }: ByTheHost,
+    tracks: &BTreeMap<Name, RootTrack>,
+    dt: f32,
+) {
+    let lasts = lasts as f32;
+    match what {
         Host::Launch(velocity) if begins => body.launch(V::from_array(velocity)),
-        Host::Knock(velocity) if begins => body.knock_back(V::from_array(velocity), time as f32),
-        Host::Move(way) => body.root_motion(V::from_array(way) * (dt / (time as f32).max(dt))),
-        _ => {}
+        Host::Knock(velocity) if begins => body.knock_back(V::from_array(velocity), lasts),
+        Host::Move(way) => body.root_motion(V::from_array(way) * (dt / lasts.max(dt))),
+        Host::Along(name) => {
+            if let Some(track) = tracks.get(&name) {
+                let at = |time: f32| time / lasts.max(dt) * track.duration();
+                let (from, to) = (at(since as f32), at(since as f32 + dt));
+                let State { facing, up, .. } = *body.state();
+                body.root_motion(track.displacement(from, to, facing, up));
+            }
+        }
+        Host::Launch(_) | Host::Knock(_) => {}
     }
 }
 

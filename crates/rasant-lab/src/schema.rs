@@ -114,6 +114,13 @@ pub fn trial() -> Value {
     expectation["dependentRequired"] = json!({ "within": ["is"] });
     let not_both = |other: &str| json!({ "not": { "required": ["is", other] } });
     expectation["allOf"] = json!([not_both("at_least"), not_both("at_most")]);
+    let track = table(
+        object(json!({
+            "file": text("The path of a glTF file, beside this one."),
+            "animation": text("The name of an animation in it, whose root leads the body."),
+        })),
+        &["file", "animation"],
+    );
     let mut schema = table(
         object(json!({
             "title": text("What it is called."),
@@ -122,11 +129,12 @@ pub fn trial() -> Value {
             "start": point(),
             "rate": { "type": "integer", "minimum": 1, "maximum": 10_000, "default": 60 },
             "duration": { "type": "number", "minimum": 0.01, "maximum": 3600 },
+            "tracks": { "type": "object", "additionalProperties": track },
             "script": text("The inputs."),
             "tape": text("The path of a recording, beside this file."),
             "expect": { "type": "array", "items": expectation },
         })),
-        &["level", "tuning", "start"],
+        &["level", "tuning"],
     );
     schema["anyOf"] = one_of(&["duration", "tape"]);
     schema["not"] = json!({ "required": ["script", "tape"] });
@@ -210,9 +218,19 @@ pub fn level() -> Value {
         })),
         &["corner", "rows"],
     );
+    let geometry = table(
+        object(json!({
+            "file": text("The path of a drawing or a model, from this file's folder."),
+            "scale": within(1e-6, 1e6), "offset": point(), "tolerance": within(1e-4, 10.0),
+            "up": { "enum": ["y", "z"] }, "surface": name, "layer": name,
+        })),
+        &["file"],
+    );
     let mut schema = table(
         object(json!({
             "title": text("What it is called."),
+            "start": point(),
+            "geometry": { "type": "array", "items": geometry },
             "dimensions": { "enum": [2, 3], "default": 2 },
             "layers": { "type": "array", "items": name },
             "surfaces": { "type": "object", "additionalProperties": surface },

@@ -31,7 +31,7 @@ fn outlines(file: &LevelFile<Vec2>) -> Vec<Vec<Vec2>> {
         Shape::Segment { ends, .. } => ends.to_vec(),
         _ => Vec::new(),
     };
-    file.level.pieces().map(points).collect()
+    file.level.all_pieces().map(points).collect()
 }
 
 fn area(outline: &[Vec2]) -> f64 {
@@ -55,7 +55,7 @@ fn every_element_becomes_what_its_words_say() {
     )
     .unwrap();
     assert_eq!(file.title, "Dyers' yard");
-    let shapes: Vec<_> = file.level.pieces().collect();
+    let shapes: Vec<_> = file.level.all_pieces().collect();
     assert_eq!(shapes.len(), 6);
     let floor = [[0.0, -1.0], [10.0, -1.0], [10.0, 0.0], [0.0, 0.0]].map(Vec2::from);
     assert!(matches!(shapes[0].shape(), Shape::Polygon { points }
@@ -71,7 +71,7 @@ fn every_element_becomes_what_its_words_say() {
     assert_eq!(shapes[5].surface, shapes[1].surface);
     assert_eq!(file.start, Some(Vec2::new(1.3, 0.0)));
     assert_eq!(file.zones, ["ladder", "race"]);
-    let zones = file.level.zones();
+    let zones = file.level.all_zones();
     assert_eq!((zones[0].bounds.min, zones[0].bounds.max), (Vec2::new(9.0, 0.0), Vec2::new(10.0, 4.0)));
     let effects: Vec<_> = zones[1].effects.iter().collect();
     assert!(matches!(effects[..], [Effect::Water, Effect::Wind { push }] if *push == Vec2::new(4.0, 0.0)));
@@ -217,12 +217,12 @@ fn a_platform_goes_its_drawn_way_in_its_time() {
     // About its own origin.
     assert_eq!(hoist.path()[0].offset, Vec2::new(5.0, 5.0));
     assert_eq!(hoist.path()[1].offset, Vec2::new(5.0, 9.0));
-    let riding: Vec<_> = file.level.pieces().filter(|piece| piece.carrier.is_some()).collect();
+    let riding: Vec<_> = file.level.all_pieces().filter(|piece| piece.carrier.is_some()).collect();
     assert_eq!(riding.len(), 2);
     assert!(matches!(riding[1].shape(), Shape::Polygon { points } if points.contains(&Vec2::new(0.0, 0.0))));
-    assert!(file.level.zones()[0].carrier.is_some());
+    assert!(file.level.all_zones()[0].carrier.is_some());
     // The way itself is not there.
-    assert_eq!(file.level.pieces().count(), 3);
+    assert_eq!(file.level.all_pieces().count(), 3);
 }
 
 #[test]
@@ -257,7 +257,7 @@ fn assert_same(a: &LevelFile<Vec2>, b: &LevelFile<Vec2>) {
         // Those on carriers come first in a drawing.
         let mut pieces: Vec<String> = file
             .level
-            .pieces()
+            .all_pieces()
             .map(|piece| {
                 let carrier = piece.carrier.map(|id| &file.carriers[usize::from(id.0)]);
                 format!(
@@ -269,7 +269,7 @@ fn assert_same(a: &LevelFile<Vec2>, b: &LevelFile<Vec2>) {
                 )
             })
             .collect();
-        let zones = file.level.zones().iter().zip(&file.zones).map(|zone| format!("{zone:?}"));
+        let zones = file.level.all_zones().iter().zip(&file.zones).map(|zone| format!("{zone:?}"));
         pieces.extend(zones);
         pieces.sort();
         pieces

@@ -77,12 +77,12 @@ fn words_and_extras_say_what_a_node_is() {
     assert_eq!(file.looks[1].name, "slate");
     assert_eq!(file.level.surfaces()[1].traction, 0.5);
     assert_eq!(file.zones, ["ladder", "spray"]);
-    let [ladder, gust] = file.level.zones() else { panic!() };
+    let [ladder, gust] = file.level.all_zones() else { panic!() };
     assert!(matches!(ladder.effects.iter().next(), Some(Effect::Ladder { front }) if *front == Vec3::NEG_Z));
     assert_eq!(ladder.bounds.min, Vec3::new(3.0, 0.0, 0.0));
     let effects: Vec<_> = gust.effects.iter().map(Effect::name).collect();
     assert_eq!(effects, ["wind", "water"]);
-    let awning: Vec<_> = file.level.pieces().collect();
+    let awning: Vec<_> = file.level.all_pieces().collect();
     assert!(matches!(awning[0].shape(), Shape::Solid { .. }) && awning[0].one_way);
     assert_eq!(file.left_out.keys().collect::<Vec<_>>(), ["camera"]);
 }
@@ -115,7 +115,7 @@ fn an_animated_node_takes_what_is_in_it_along_on_its_path() {
     assert!((turns.last().unwrap().1 - std::f32::consts::FRAC_PI_2).abs() < 1e-5);
     // The blocks are solids about the origin of what carries them, twice as large on the lift.
     let riding: Vec<_> =
-        file.level.pieces().map(|piece| (piece.carrier.unwrap().0, piece.shape().to_points())).collect();
+        file.level.all_pieces().map(|piece| (piece.carrier.unwrap().0, piece.shape().to_points())).collect();
     assert_eq!(riding.iter().map(|(carrier, _)| *carrier).collect::<Vec<_>>(), [0, 0, 1]);
     let top = |points: &[Vec3]| points.iter().map(|point| point.y).fold(f32::MIN, f32::max);
     assert_eq!((top(&riding[0].1), top(&riding[1].1), top(&riding[2].1)), (1.0, 3.0, 0.5));

@@ -2,6 +2,7 @@
 //! into a triangle, and never thrown.
 
 use rasant::glam::{DVec3, Vec3};
+use rasant::state::Mode;
 use rasant::{Actions, Controller, Hull, HullShape, Intent, Layers, Level, SurfaceId, Tuning};
 
 use crate::common::Dice;
@@ -138,6 +139,84 @@ fn the_judge_knows_a_deep_body_from_a_shallow_one() {
         for height in [0.3, 0.01, 0.0, -0.02] {
             let depth = body.depth_in_triangle(DVec3::Y * height, triangle);
             assert!((depth + height).abs() < 1e-6, "{hull:?} at {height}: {depth}");
+        }
+    }
+}
+
+/// A flight of steps up along +x as a closed mesh: the corners of its side from the foot on,
+/// and the same across.
+fn flight(steps: usize, rise: f32, tread: f32) -> (Vec<Vec3>, Vec<[u32; 3]>) {
+    let mut side = vec![(0.0, -1.0), (0.0, 0.0)];
+    for step in 0..steps {
+        let (x, y) = (2.0 + step as f32 * tread, step as f32 * rise);
+        side.extend([(x, y), (x, y + rise)]);
+    }
+    let end = 4.0 + steps as f32 * tread;
+    side.extend([(end, steps as f32 * rise), (end, -1.0)]);
+    let count = side.len() as u32;
+    let corner = |z: f32| side.iter().map(move |&(x, y)| Vec3::new(x, y, z)).collect::<Vec<_>>();
+    let corners = [corner(-1.5), corner(1.5)].concat();
+    // All but the two sides, which nobody here comes to.
+    let face = |i: u32| {
+        let (a, b) = (i, (i + 1) % count);
+        [[a, a + count, b], [b, a + count, b + count]]
+    };
+    (corners, (0..count).flat_map(face).collect())
+}
+
+#[test]
+fn steps_of_a_mesh_are_walked_up_and_down_however_its_vertices_are_numbered() {
+    let mut dice = Dice(20);
+    for case in 0..40 {
+        let (rise, tread) = [(0.15, 0.3), (0.25, 0.4), (0.3, 0.45), (0.2, 0.7)][case % 4];
+        let (corners, mut triangles) = flight(6, rise, tread);
+        // Other numbers for the vertices, other first corners, another order, at any heading.
+        let mut numbers: Vec<u32> = (0..corners.len() as u32).collect();
+        for i in (1..numbers.len()).rev() {
+            numbers.swap(i, dice.below(i + 1));
+        }
+        let angle = if case < 8 { 0.0 } else { dice.number(0.0, 6.28) };
+        let mut numbered = vec![Vec3::ZERO; corners.len()];
+        for (corner, number) in corners.iter().zip(&numbers) {
+            numbered[*number as usize] = rasant::Vector::turned(*corner, angle);
+        }
+        for of in &mut triangles {
+            *of = of.map(|corner| numbers[corner as usize]);
+            of.rotate_left(dice.below(3));
+        }
+        for i in (1..triangles.len()).rev() {
+            triangles.swap(i, dice.below(i + 1));
+        }
+        let (level, _) = level_of(&numbered, &triangles);
+        let along = rasant::Vector::turned(Vec3::X, angle);
+        for hull in hulls() {
+            let tuning = Tuning::default();
+            let mut body = Controller::new(tuning, hull, along * 1.0);
+            body.find_footing(&level);
+            let intent = Intent::steering(along.x, -along.z);
+            let walk = |body: &mut Controller<Vec3>, intent: &Intent, to: &dyn Fn(f32) -> bool| {
+                let mut ticks = 0;
+                while !to(body.position().dot(along)) && ticks < 600 {
+                    body.tick(intent, &level, 1.0 / 60.0);
+                    assert!(
+                        body.state().mode == Mode::Grounded,
+                        "{case} {hull:?}: aloft at {}",
+                        body.position()
+                    );
+                    ticks += 1;
+                }
+                ticks
+            };
+            let end = 3.0 + 6.0 * tread;
+            let up = walk(&mut body, &intent, &|x| x > end);
+            let top = body.position().y;
+            assert!(
+                up < 600 && (top - 6.0 * rise).abs() < 0.01,
+                "{case} {hull:?}: {top} m up, at {}",
+                body.position()
+            );
+            let down = walk(&mut body, &Intent::steering(-along.x, along.z), &|x| x < 1.2);
+            assert!(down < 600 && body.position().y.abs() < 0.01, "{case} {hull:?}: at {}", body.position());
         }
     }
 }

@@ -20,13 +20,14 @@
 //! within = 0.01
 //! ```
 
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
-use rasant::state::EVENTS;
+use rasant::state::{EVENTS, Name};
 use rasant::{Clock, Geometry, Tape};
 
 use super::draft::LevelDraft;
-use super::geometry::around;
+use super::geometry::{RootTrack, around, read_root_track};
 use super::level::{LevelFile, World, level_source, read_level};
 use super::start::{found_start, overlap_at};
 use super::table::{Embedded, Table, Value, parse};
@@ -54,6 +55,8 @@ pub struct Trial {
     pub duration: f32,
     /// The inputs.
     pub inputs: Inputs,
+    /// The ways of animations that its script names.
+    pub tracks: BTreeMap<Name, RootTrack>,
     /// What it expects of its run.
     pub expectations: Vec<Expectation>,
 }
@@ -141,8 +144,17 @@ pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
         World::Space(file) => (file.title.clone(), first_place(file, &tuning)),
     };
     let inputs = Inputs::Script(Script::default());
-    let trial =
-        Trial { title, world, tuning, start, rate: 60, duration: 10.0, inputs, expectations: Vec::new() };
+    let trial = Trial {
+        title,
+        world,
+        tuning,
+        start,
+        rate: 60,
+        duration: 10.0,
+        inputs,
+        tracks: BTreeMap::new(),
+        expectations: Vec::new(),
+    };
     Ok(Place { trial, draft, level: is_written(path).then(|| path.to_owned()) })
 }
 
@@ -249,6 +261,7 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
         }
         None => None,
     };
+    let tracks = tracks_of(&mut table, files, path)?;
     let script = table.get("script");
     let recorded = match table.get("tape") {
         Some(value) if script.is_some() => {
@@ -272,7 +285,9 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     }
     let inputs = match recorded {
         Some((_, (tape, _))) => Inputs::Tape(tape),
-        None => Inputs::Script(script.map(|value| script_of(value, &words)).transpose()?.unwrap_or_default()),
+        None => Inputs::Script(
+            script.map(|value| script_of(value, &words, &tracks)).transpose()?.unwrap_or_default(),
+        ),
     };
     let expectations = table
         .tables("expect")?
@@ -280,7 +295,7 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
         .map(|table| expectation_of(table, &words))
         .collect::<Result<_, _>>()?;
     table.finish()?;
-    Ok(Trial { title, world, tuning, start, rate, duration, inputs, expectations })
+    Ok(Trial { title, world, tuning, start, rate, duration, inputs, tracks, expectations })
 }
 
 /// An expectation: one figure, perhaps `while` something holds, and `is` with
@@ -419,13 +434,43 @@ fn misread(text: Embedded<'_>, error: ScriptError) -> Problem {
     text.problem(span, message).expecting(expected)
 }
 
-fn script_of(value: Value<'_>, words: &Words) -> Result<Script, Problem> {
+/// The ways of animations: `[tracks.bow]` with a `file` and the `animation` in it.
+fn tracks_of(
+    table: &mut Table<'_>,
+    files: &dyn Files,
+    path: &Path,
+) -> Result<BTreeMap<Name, RootTrack>, Problem> {
+    let mut tracks = BTreeMap::new();
+    let Some(mut named) = table.table("tracks")? else { return Ok(tracks) };
+    for (name, value) in named.rest() {
+        let key = name.parse::<Name>().map_err(|error| value.problem(error.to_string()))?;
+        let mut track = value.table(format!("tracks.{name}"))?;
+        let file = track.need("file", "the path of a glTF file")?;
+        let animation = track.need("animation", "the name of an animation in it")?.text()?;
+        track.finish()?;
+        tracks.insert(key, read_root_track(files, &beside(path, file.text()?), animation)?);
+    }
+    Ok(tracks)
+}
+
+fn script_of(value: Value<'_>, words: &Words, tracks: &BTreeMap<Name, RootTrack>) -> Result<Script, Problem> {
     let text = value.embedded()?;
-    let script = Script::parse(text.text).map_err(|error| misread(text, error))?;
-    for step in script.steps() {
-        let start: usize = text.text.split_inclusive('\n').take(step.line - 1).map(str::len).sum();
+    let mut script = Script::parse(text.text).map_err(|error| misread(text, error))?;
+    let place = |line: usize| {
+        let start: usize = text.text.split_inclusive('\n').take(line - 1).map(str::len).sum();
         let line = text.text[start..].lines().next().unwrap_or("").trim_end();
-        let at = start + (line.len() - line.trim_start().len())..start + line.len();
+        start + (line.len() - line.trim_start().len())..start + line.len()
+    };
+    script.follow(tracks).map_err(|(line, name)| {
+        let known: Vec<&str> = tracks.keys().map(|name| &**name).collect();
+        let expected = match &known[..] {
+            [] => "a table `[tracks.NAME]` with `file` and `animation`".to_owned(),
+            _ => format!("one of: {}", known.join(", ")),
+        };
+        text.problem(place(line), format!("there is no track `{name}`")).expecting(expected)
+    })?;
+    for step in script.steps() {
+        let at = place(step.line);
         for event in step.circumstances().flat_map(Circumstance::events) {
             told(event, words, |message| text.problem(at.clone(), message))?;
         }

@@ -41,20 +41,25 @@
 //!
 //! `launch`, `knock` and `move` are what a game does to a body, not a player: a
 //! velocity in m/s in the world, one that takes control away for as long as it
-//! lasts, and a displacement in metres spread over that time.
+//! lasts, and a displacement in metres spread over that time; `along` and a track's name in
+//! its place leads the body as an animation does.
 
 mod circumstance;
 mod parse;
 mod player;
 
 pub use circumstance::{Circumstance, Fact, Quantity, Situation};
-pub use player::{Played, Player};
+pub use player::{ByTheHost, Played, Player};
 
+use std::collections::BTreeMap;
 use std::ops::Range;
 
 use rasant::glam::Vec2;
+use rasant::state::Name;
 use rasant::{Actions, Look};
 use thiserror::Error;
+
+use crate::files::RootTrack;
 
 /// Inputs over time.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -142,6 +147,9 @@ pub enum Host {
     Knock([f32; 3]),
     /// Moves it, by a displacement in metres, spread over as long as it lasts.
     Move([f32; 3]),
+    /// Leads it along its facing, as the trial's track of that name goes: all of it, in as
+    /// long as it lasts.
+    Along(Name),
 }
 
 impl Host {
@@ -151,7 +159,7 @@ impl Host {
         match self {
             Self::Launch(_) => "launch",
             Self::Knock(_) => "knock",
-            Self::Move(_) => "move",
+            Self::Move(_) | Self::Along(_) => "move",
         }
     }
 }
@@ -193,6 +201,19 @@ impl Script {
     #[must_use]
     pub fn steps(&self) -> &[Step] {
         &self.steps
+    }
+
+    /// Lets what moves along a track last as long as that does, where nothing else is said.
+    /// Where there is no such track: the line, and the track's name.
+    pub(crate) fn follow(&mut self, tracks: &BTreeMap<Name, RootTrack>) -> Result<(), (usize, Name)> {
+        for step in &mut self.steps {
+            let Doing::Host(Host::Along(name)) = step.what else { continue };
+            let track = tracks.get(&name).ok_or((step.line, name))?;
+            if step.lasting == Lasting::Usual {
+                step.lasting = Lasting::For(track.duration().into());
+            }
+        }
+        Ok(())
     }
 
     /// The first instruction that is the game's and not the player's: no tape

@@ -1,7 +1,7 @@
 //! Reads scripts.
 
 use rasant::glam::Vec2;
-use rasant::state::EVENTS;
+use rasant::state::{EVENTS, Name};
 use rasant::{Actions, Look};
 use winnow::ascii::{float, space0, space1};
 use winnow::combinator::{alt, cut_err, eof, fail, opt, preceded, repeat, separated, terminated};
@@ -258,12 +258,22 @@ fn doing(input: &mut Input<'_>) -> ModalResult<Doing> {
             .parse_next(input),
         "launch" => host(Host::Launch).parse_next(input),
         "knock" => host(Host::Knock).parse_next(input),
-        "move" => host(Host::Move).parse_next(input),
+        "move" => alt((along, host(Host::Move))).parse_next(input),
         _ => {
             *input = start;
             refused(DOINGS)
         }
     }
+}
+
+/// The way of a track.
+fn along(input: &mut Input<'_>) -> ModalResult<Doing> {
+    let name = take_while(1.., |c: char| c.is_ascii_alphanumeric() || c == '-' || c == '_')
+        .verify_map(|name: &str| name.parse::<Name>().ok())
+        .context(expects("the name of one of the trial's tracks"));
+    preceded((space1, word("along"), space1), cut_err(name))
+        .map(|name| Doing::Host(Host::Along(name)))
+        .parse_next(input)
 }
 
 /// A doing of the host: two or three numbers.

@@ -53,9 +53,21 @@ struct Course {
 pub struct Played {
     /// What the player does.
     pub intent: Intent,
-    /// What the game does, each with the seconds it lasts and whether it begins
-    /// in this tick.
-    pub host: Vec<(Host, f64, bool)>,
+    /// What the game does.
+    pub host: Vec<ByTheHost>,
+}
+
+/// What a game does in a tick.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct ByTheHost {
+    /// What.
+    pub what: Host,
+    /// The seconds that it lasts.
+    pub lasts: f64,
+    /// The seconds since it began.
+    pub since: f64,
+    /// Whether it begins in this tick.
+    pub begins: bool,
 }
 
 impl<'a> Player<'a> {
@@ -260,13 +272,12 @@ impl<'a> Player<'a> {
         })
     }
 
-    fn host(&self, moment: usize, fresh: bool) -> Vec<(Host, f64, bool)> {
-        let doings = self.under_way().filter_map(|(_, step, course)| match (step.what, &step.lasting) {
-            (Doing::Host(host), Lasting::For(time)) => {
-                Some((host, *time, fresh && course.began == Some(moment)))
-            }
-            (Doing::Host(host), _) => Some((host, 0.0, fresh && course.began == Some(moment))),
-            _ => None,
+    fn host(&self, moment: usize, fresh: bool) -> Vec<ByTheHost> {
+        let doings = self.under_way().filter_map(|(_, step, course)| {
+            let Doing::Host(what) = step.what else { return None };
+            let lasts = if let Lasting::For(time) = step.lasting { time } else { 0.0 };
+            let since = course.began.map_or(0, |began| moment - began) as f64 / self.rate;
+            Some(ByTheHost { what, lasts, since, begins: fresh && course.began == Some(moment) })
         });
         doings.collect()
     }

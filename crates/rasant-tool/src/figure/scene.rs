@@ -1,8 +1,10 @@
 //! The level, the path through it, the body at intervals, inputs and events.
 
+use std::collections::HashMap;
+
 use plotters::coord::Shift;
 use plotters::prelude::*;
-use rasant::glam::{Vec2, Vec3};
+use rasant::glam::{DVec3, Vec2, Vec3};
 use rasant::level::{Shape, Tag};
 use rasant::{Effect, Geometry, HullShape, Level};
 use rasant_lab::{Row, Trace, Trial, World};
@@ -205,37 +207,77 @@ impl Eye {
 
 /// Shapes as polygons.
 trait Outlined: Geometry {
-    fn outlines(eye: Eye, shape: &Shape<'_, Self>) -> Vec<Vec<(f64, f64)>>;
+    fn outlines(shape: &Shape<'_, Self>) -> Vec<Vec<Self>>;
 }
 
 impl Outlined for Vec2 {
-    fn outlines(eye: Eye, shape: &Shape<'_, Vec2>) -> Vec<Vec<(f64, f64)>> {
+    fn outlines(shape: &Shape<'_, Vec2>) -> Vec<Vec<Vec2>> {
         match *shape {
-            Shape::Ball { centre, radius } => vec![round(eye, centre, radius)],
-            Shape::Segment { ends, .. } => vec![seen(eye, &ends)],
-            Shape::Polygon { points } => vec![seen(eye, points)],
+            Shape::Segment { ends, .. } => vec![ends.to_vec()],
+            Shape::Polygon { points } => vec![points.to_vec()],
             _ => Vec::new(),
         }
     }
 }
 
 impl Outlined for Vec3 {
-    fn outlines(eye: Eye, shape: &Shape<'_, Vec3>) -> Vec<Vec<(f64, f64)>> {
+    fn outlines(shape: &Shape<'_, Vec3>) -> Vec<Vec<Vec3>> {
         match *shape {
-            Shape::Ball { centre, radius } => vec![round(eye, centre, radius)],
-            Shape::Facet { points, .. } => vec![seen(eye, points)],
+            Shape::Facet { points, .. } => vec![points.to_vec()],
             Shape::Solid { points, mut faces } => {
                 let mut all = Vec::new();
                 while let Some((&count, rest)) = faces.split_first() {
                     let (face, rest) = rest.split_at(usize::from(count));
-                    let corners: Vec<Vec3> = face.iter().map(|&corner| points[usize::from(corner)]).collect();
-                    all.push(seen(eye, &corners));
+                    all.push(face.iter().map(|&corner| points[usize::from(corner)]).collect());
                     faces = rest;
                 }
                 all
             }
             _ => Vec::new(),
         }
+    }
+}
+
+/// A shape as closed lines.
+fn drawn<V: Outlined>(eye: Eye, shape: &Shape<'_, V>) -> Vec<Vec<(f64, f64)>> {
+    match *shape {
+        Shape::Ball { centre, radius } => vec![round(eye, centre, radius)],
+        _ => V::outlines(shape).iter().map(|face| seen(eye, face)).collect(),
+    }
+}
+
+/// Edges at which two faces of one plane meet: they are no edges of what is seen.
+#[derive(Default)]
+struct Edges(HashMap<[[u32; 3]; 2], Vec<DVec3>>);
+
+impl Edges {
+    fn of<V: Outlined>(level: &Level<V>) -> Self {
+        let mut edges = Self::default();
+        level.each_shape(|shape, _| {
+            for face in V::outlines(&shape).into_iter().filter(|face| face.len() > 2) {
+                let corners: Vec<DVec3> =
+                    face.iter().map(|corner| Vec3::from(corner.to_array()).as_dvec3()).collect();
+                let across =
+                    (2..corners.len()).map(|i| (corners[i - 1] - corners[0]).cross(corners[i] - corners[0]));
+                let normal = across.sum::<DVec3>().normalize_or_zero();
+                for i in 0..face.len() {
+                    edges.0.entry(Self::key(face[i], face[(i + 1) % face.len()])).or_default().push(normal);
+                }
+            }
+        });
+        edges
+    }
+
+    fn key<V: Geometry>(from: V, to: V) -> [[u32; 3]; 2] {
+        let mut ends = [from, to].map(|end| end.to_array().map(|part| (part + 0.0).to_bits()));
+        ends.sort_unstable();
+        ends
+    }
+
+    fn is_inner<V: Geometry>(&self, from: V, to: V) -> bool {
+        /// The least cosine between normals of one plane.
+        const FLAT: f64 = 0.9999;
+        matches!(self.0.get(&Self::key(from, to)).map(Vec::as_slice), Some([a, b]) if a.dot(*b).abs() > FLAT)
     }
 }
 
@@ -270,6 +312,8 @@ fn arc(x: f64, y: f64, radius: f64, from: f64, to: f64) -> Vec<(f64, f64)> {
 /// A piece as it is drawn.
 struct Outline {
     points: Vec<(f64, f64)>,
+    /// Its edges, as lines that are drawn.
+    rim: Vec<Vec<(f64, f64)>>,
     tag: Tag,
     /// How high it reaches.
     top: f32,
@@ -287,21 +331,32 @@ where
     DB::ErrorType: 'static,
 {
     let mut pieces: Vec<Outline> = Vec::new();
+    let edges = Edges::of(level);
     level.each_shape(|shape, tag| {
         let top = top_of(&shape);
-        let outlines = V::outlines(eye, &shape).into_iter().filter(|points| is_seen(chart, points));
+        let rim = |face: &Vec<V>| {
+            let ends = (0..face.len()).map(|i| [face[i], face[(i + 1) % face.len()]]);
+            ends.filter(|[from, to]| !edges.is_inner(*from, *to)).map(|ends| seen(eye, &ends)).collect()
+        };
+        let mut outlines: Vec<_> = match shape {
+            Shape::Ball { .. } => {
+                drawn(eye, &shape).into_iter().map(|round| (round.clone(), vec![round])).collect()
+            }
+            _ => V::outlines(&shape).iter().map(|face| (seen(eye, face), rim(face))).collect(),
+        };
+        outlines.retain(|(points, _)| is_seen(chart, points));
         let near = match eye {
             Eye::Side => 0.0,
             Eye::Above => f64::from(top),
             // The middle is nearer to who stands in front and higher up.
             Eye::Aslant => nearness(&shape),
         };
-        pieces.extend(outlines.map(|points| Outline { points, tag, top, near }));
+        pieces.extend(outlines.into_iter().map(|(points, rim)| Outline { points, rim, tag, top, near }));
     });
     pieces.sort_by(|a, b| a.near.total_cmp(&b.near));
     let lowest = pieces.iter().map(|piece| piece.top).fold(f32::MAX, f32::min);
-    for Outline { points, tag, top, .. } in &pieces {
-        let (fill, rim) = if tag.one_way { (AWNING, AWNING) } else { (STONE, STONE_RIM) };
+    for Outline { points, rim, tag, top, .. } in &pieces {
+        let (fill, ink) = if tag.one_way { (AWNING, AWNING) } else { (STONE, STONE_RIM) };
         // The ground from above is nearly paper, and what stands on it darker; aslant, what
         // is in front lets through what is behind, and what only frames the scene is faint.
         let share = match eye {
@@ -313,8 +368,8 @@ where
         if points.len() > 2 {
             chart.draw_series([Polygon::new(points.clone(), fill.mix(share).filled())])?;
         }
-        let closed: Vec<_> = points.iter().chain(points.first()).copied().collect();
-        chart.draw_series([PathElement::new(closed, rim.stroke_width(wide(1)))])?;
+        chart
+            .draw_series(rim.iter().map(|line| PathElement::new(line.clone(), ink.stroke_width(wide(1)))))?;
     }
     draw_zones(chart, eye, level)?;
     draw_carriers_later(chart, eye, level, end)
@@ -485,7 +540,7 @@ where
     let mut outlines = Vec::new();
     later.each_shape(|shape, tag| {
         if tag.carrier.is_some() {
-            outlines.extend(V::outlines(eye, &shape));
+            outlines.extend(drawn(eye, &shape));
         }
     });
     for outline in outlines {

@@ -139,11 +139,11 @@ impl<V: Vector> Level<V> {
     /// let roof = Piece::block(Vec2::ZERO, Vec2::new(6.0, 4.0))?.one_way();
     /// builder.add(roof.clone());
     /// let level = builder.build()?;
-    /// assert_eq!(level.pieces().next(), Some(roof.clone()));
+    /// assert_eq!(level.all_pieces().next(), Some(roof.clone()));
     /// assert!(matches!(roof.shape(), Shape::Polygon { points } if points.len() == 4));
     /// # Ok::<(), rasant::level::LevelError>(())
     /// ```
-    pub fn pieces(&self) -> impl Iterator<Item = Piece<V>> + '_ {
+    pub fn all_pieces(&self) -> impl Iterator<Item = Piece<V>> + '_ {
         self.pieces.iter().map(|stored| stored.piece(&self.points, &self.faces))
     }
 
@@ -161,7 +161,7 @@ impl<V: Vector> Level<V> {
 
     /// The zones as they were added, by [`ZoneId`], those on carriers about its origin.
     #[must_use]
-    pub fn zones(&self) -> &[Zone<V>] {
+    pub fn all_zones(&self) -> &[Zone<V>] {
         &self.zones
     }
 

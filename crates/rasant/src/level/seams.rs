@@ -88,20 +88,22 @@ fn hide(vertices: &[Vec3], triangles: &[[u32; 3]], shared: &[Edge], seams: &mut 
     use core::f64::consts::{PI, TAU};
     let Some(mut leaves) = leaves_of(vertices, triangles, shared) else { return };
     leaves.sort_by(|a, b| a.angle.total_cmp(&b.angle));
-    // Where the next and the last leaf stand that do not lie on this one.
+    // How far on the next leaf stands that does not lie on this one, and how far back the
+    // last.
     let count = leaves.len();
     let apart = |from: f64, to: f64| (to - from).rem_euclid(TAU);
-    let gap = |place: usize, step: usize| {
-        let own = leaves[place].angle;
-        let gaps = (1..count).map(|steps| {
-            let other = leaves[(place + steps * step) % count].angle;
-            if step == 1 { apart(own, other) } else { apart(other, own) }
-        });
-        gaps.into_iter().find(|gap| (FLAT..TAU - FLAT).contains(gap)).unwrap_or(TAU)
+    let is_other = |gap: &f64| (FLAT..TAU - FLAT).contains(gap);
+    let ahead = |place: usize| {
+        let next = (1..count).map(|steps| leaves[(place + steps) % count].angle);
+        next.map(|other| apart(leaves[place].angle, other)).find(is_other).unwrap_or(TAU)
     };
-    let crest = gentle_crest(&leaves, gap(0, 1));
+    let behind = |place: usize| {
+        let last = (1..count).map(|steps| leaves[(place + count - steps) % count].angle);
+        last.map(|other| apart(other, leaves[place].angle)).find(is_other).unwrap_or(TAU)
+    };
+    let crest = gentle_crest(&leaves, ahead(0));
     for (place, leaf) in leaves.iter().enumerate() {
-        let (ahead, behind) = (gap(place, 1), gap(place, count - 1));
+        let (ahead, behind) = (ahead(place), behind(place));
         let (front, back) = if leaf.front_is_ahead { (ahead, behind) } else { (behind, ahead) };
         let number = usize::from(leaf.edge.number);
         let own = &mut seams[leaf.edge.triangle as usize];

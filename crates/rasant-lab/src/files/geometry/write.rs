@@ -38,7 +38,7 @@ const STYLE: &str = "
 /// let World::Plane(roof) = read_level(&file, Path::new("roof.toml"))? else { unreachable!() };
 /// let drawing = write_svg(&roof);
 /// let World::Plane(again) = read_level(&written(&drawing), Path::new("roof.svg"))? else { unreachable!() };
-/// assert!(again.level.pieces().eq(roof.level.pieces()));
+/// assert!(again.level.all_pieces().eq(roof.level.all_pieces()));
 /// # Ok::<(), Problem>(())
 /// ```
 #[must_use]
@@ -55,7 +55,7 @@ impl Writer<'_> {
     fn written(mut self) -> String {
         const MARGIN: f32 = 1.0;
         let level = &self.file.level;
-        let zones = level.zones().iter().map(|zone| zone.bounds);
+        let zones = level.all_zones().iter().map(|zone| zone.bounds);
         let whole = zones.fold(level.bounds(), |all, zone| all.joined(zone));
         let Bounds { min, max } = whole.widened(Vec2::splat(MARGIN));
         self.xml.start_element("svg");
@@ -146,7 +146,7 @@ impl Writer<'_> {
         let level = &self.file.level;
         let path = carrier.map(|id| level.carrier(id).path());
         let origin = path.and_then(|path| path.first()).map_or(DVec2::ZERO, |first| first.offset.as_dvec2());
-        for piece in level.pieces().filter(|piece| piece.carrier == carrier) {
+        for piece in level.all_pieces().filter(|piece| piece.carrier == carrier) {
             let mut words = Vec::new();
             if piece.surface != SurfaceId::default() {
                 words.push(format!(
@@ -182,7 +182,7 @@ impl Writer<'_> {
             self.points(&points, origin);
             self.xml.end_element();
         }
-        for (number, zone) in level.zones().iter().enumerate() {
+        for (number, zone) in level.all_zones().iter().enumerate() {
             if zone.carrier == carrier {
                 self.zone(number, origin);
             }
@@ -190,7 +190,7 @@ impl Writer<'_> {
     }
 
     fn zone(&mut self, number: usize, origin: DVec2) {
-        let zone = &self.file.level.zones()[number];
+        let zone = &self.file.level.all_zones()[number];
         let mut words = vec!["zone".to_owned()];
         let mut data: Vec<(&str, String)> = Vec::new();
         for effect in zone.effects.iter() {
