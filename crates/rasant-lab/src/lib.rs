@@ -17,6 +17,7 @@ pub mod schema;
 pub mod script;
 mod shard;
 pub mod sheet;
+pub mod survey;
 pub mod trace;
 pub mod vary;
 

@@ -14,3 +14,4 @@ mod oracle;
 mod schemas;
 mod scripts;
 mod sheets;
+mod surveys;

@@ -4,7 +4,7 @@ use std::path::{Component, Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
 use rasant_lab::files::{AnyFile, Place, TuningFile, read_any, read_place, read_tuning};
-use rasant_lab::{Files, OnDisk, Problem, Trial, read_trial};
+use rasant_lab::{Files, OnDisk, Problem, Trial, World, read_trial};
 
 use crate::output::Failure;
 
@@ -137,6 +137,27 @@ pub fn place(name: &str) -> Result<Place, Problem> {
     let is_there = |path: &PathBuf| SHIPPED.get_file(path).is_some();
     let path = [named, trial.clone(), level].into_iter().find(is_there).unwrap_or(trial);
     read_place(&Shipped, &path)
+}
+
+/// Reads a level, or a trial's with its tuning: as [`place`], but not to be played.
+pub fn level(name: &str) -> Result<(World, Option<TuningFile>), Problem> {
+    let read = match name.strip_prefix(PREFIX) {
+        Some(shipped) => {
+            let folders = ["", LEVELS, TRIALS].map(|folder| Path::new(folder).join(shipped));
+            let paths = folders.iter().flat_map(|path| [path.with_extension("toml"), path.clone()]);
+            let path = paths.into_iter().find(|path| SHIPPED.get_file(path).is_some());
+            read_any(&Shipped, &path.unwrap_or_else(|| Path::new(LEVELS).join(shipped)))?
+        }
+        None => read_any(&OnDisk, Path::new(name)).map_err(|problem| hinted(problem, name))?,
+    };
+    match read {
+        AnyFile::Level(world) => Ok((*world, None)),
+        AnyFile::Trial(trial) => Ok((trial.world, Some(trial.tuning))),
+        other => {
+            let found = format!("it is a {}; a level or a trial was expected", other.kind());
+            Err(Problem::unreadable(Path::new(name), &found))
+        }
+    }
 }
 
 /// Reads a file of any kind: `demo:NAME` is a shipped trial.

@@ -82,6 +82,9 @@ enum Command {
     /// What a tuning comes to: heights, times and ways, measured by simulation.
     #[command(after_help = help_of(&["rasant sheet demo:chimney-sweep", "rasant sheet demo:porter,jump.height=2 --dimensions 3 --csv sheet.csv"]))]
     Sheet(commands::sheet::Arguments),
+    /// What is in a level, and what of it a body of a tuning finds odd.
+    #[command(after_help = help_of(&["rasant level demo:dye-works", "rasant level town.svg --tuning mine.toml --figure town.png", "rasant level tower.glb --json", "rasant level demo:first-roofs --svg first-roofs.svg"]))]
+    Level(commands::level::Arguments),
     /// What is shipped, and every figure with its meaning.
     #[command(after_help = help_of(&["rasant list", "rasant list figures"]))]
     List(commands::list::Arguments),
@@ -140,6 +143,7 @@ pub fn main() -> ExitCode {
         Command::Rates(arguments) => commands::rates::main(arguments),
         Command::New(arguments) => commands::new::main(arguments),
         Command::Sheet(arguments) => commands::sheet::main(arguments),
+        Command::Level(arguments) => commands::level::main(arguments),
         Command::List(arguments) => commands::list::main(arguments),
         Command::Export(arguments) => commands::export::main(arguments),
         Command::Merge(arguments) => commands::merge::main(arguments),

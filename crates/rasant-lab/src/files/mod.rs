@@ -33,6 +33,7 @@ pub(crate) use level::{PATH_ENDS, zone_names};
 pub(crate) use problem::Source;
 pub use renamed::RENAMED;
 pub(crate) use renamed::renamed;
+pub(crate) use start::overlap_at;
 pub(crate) use table::nearest;
 pub(crate) use trial::MOST_TICKS;
 

@@ -7,6 +7,7 @@ pub mod export;
 pub mod fit;
 pub mod help;
 pub mod knobs;
+pub mod level;
 pub mod list;
 pub mod merge;
 pub mod new;

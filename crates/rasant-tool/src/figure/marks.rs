@@ -2,10 +2,11 @@
 
 use plotters::coord::ranged1d::{AsRangedCoord, Ranged};
 use plotters::prelude::*;
+use plotters::style::text_anchor::{HPos, Pos, VPos};
 use rasant_lab::EventRow;
 
 use super::Drawn;
-use super::palette::{INK, PAPER, px, wide};
+use super::palette::{INK, PAPER, PRESSED, SMALL, TYPEFACE, px, wide};
 
 /// The shape of an event's mark.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -111,6 +112,32 @@ where
     let area = chart.plotting_area();
     let pixel = area.map_coordinate(&at);
     draw(&area.strip_coord_spec(), mark, offset(area, pixel))
+}
+
+/// Draws a number in a disc at a place of a chart.
+pub fn draw_number<DB, X, Y>(
+    chart: &ChartContext<'_, DB, Cartesian2d<X, Y>>,
+    number: usize,
+    at: (f64, f64),
+) -> Drawn
+where
+    DB: DrawingBackend,
+    DB::ErrorType: 'static,
+    X: Ranged<ValueType = f64> + AsRangedCoord<Value = f64>,
+    Y: Ranged<ValueType = f64> + AsRangedCoord<Value = f64>,
+{
+    let area = chart.plotting_area();
+    let (x, y) = offset(area, area.map_coordinate(&at));
+    let plain = area.strip_coord_spec();
+    let disc = px(9);
+    plain.draw(&Circle::new((x, y), disc, PRESSED.filled()))?;
+    plain.draw(&Circle::new((x, y), disc, PAPER.stroke_width(wide(1))))?;
+    let style = TextStyle::from((TYPEFACE, wide(SMALL)).into_font())
+        .color(&PAPER)
+        .pos(Pos::new(HPos::Center, VPos::Center));
+    // Digits have nothing below their line.
+    plain.draw(&Text::new(number.to_string(), (x, y + px(4)), style))?;
+    Ok(())
 }
 
 /// A pixel of the whole drawing, within an area.

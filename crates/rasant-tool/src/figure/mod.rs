@@ -15,7 +15,7 @@ use std::path::Path;
 use plotters::chart::MeshStyle;
 use plotters::coord::types::RangedCoordf64;
 use plotters::prelude::*;
-use rasant_lab::{Row, Run, Trace, Trial};
+use rasant_lab::{Row, Run, Trace, Trial, World};
 
 pub use curves::PANELS;
 pub use overlay::letter;
@@ -71,6 +71,39 @@ impl Picture {
             charts::height(&height, &run.trace, figure.height_name())?;
             charts::speed(&speed, &run.trace)?;
             charts::lanes(&lanes, &run.trace)
+        })
+    }
+
+    /// The figure of a level alone, with numbered marks.
+    pub fn of_level(
+        world: &World,
+        heading: &str,
+        line: &str,
+        marked: &[(String, [f32; 3])],
+    ) -> Result<Self, Failure> {
+        /// The height of a line of the list, and how many there are at most.
+        const ROW: u32 = 20;
+        const MOST: usize = 16;
+        let shown = marked.len().min(MOST);
+        let more = marked.len() - shown;
+        let list = (shown + usize::from(more > 0)) as u32 * ROW;
+        Self::drawn(SIZE, |root| {
+            let (top, rest) = root.split_vertically(wide(HEADING));
+            top.draw_text(heading, &text(LARGE), (px(16), px(10)))?;
+            top.draw_text(line, &text(SMALL + 1), (px(16), px(38)))?;
+            let (scene, below) = rest.split_vertically(wide(SIZE.1 - HEADING - list - 16));
+            let places: Vec<[f32; 3]> = marked.iter().take(shown).map(|(_, at)| *at).collect();
+            scene::draw_whole(&scene, world, &places)?;
+            for (number, (what, _)) in marked.iter().take(shown).enumerate() {
+                let y = px(8) + px(ROW as i32) * number as i32;
+                below.draw_text(&format!("{}", number + 1), &text(SMALL), (px(20), y))?;
+                below.draw_text(what, &text(SMALL), (px(52), y))?;
+            }
+            if more > 0 {
+                let y = px(8) + px(ROW as i32) * shown as i32;
+                below.draw_text(&format!("and {more} more"), &text(SMALL), (px(52), y))?;
+            }
+            Ok(())
         })
     }
 

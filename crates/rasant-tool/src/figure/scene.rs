@@ -40,6 +40,65 @@ where
     }
 }
 
+/// A level alone, all of it, with numbered marks where something is to be seen.
+pub fn draw_whole<DB: DrawingBackend>(
+    area: &DrawingArea<DB, Shift>,
+    world: &World,
+    marked: &[[f32; 3]],
+) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    let (_, height) = area.dim_in_pixel();
+    match world {
+        World::Plane(_) => draw_marked(area, world, Eye::Side, marked),
+        World::Space(_) => {
+            let (plan, aslant) = area.split_horizontally(area.dim_in_pixel().0 as i32 / 2);
+            let below = |area: &DrawingArea<DB, Shift>| area.split_vertically(height as i32).0;
+            draw_marked(&below(&plan), world, Eye::Above, marked)?;
+            draw_marked(&below(&aslant), world, Eye::Aslant, marked)
+        }
+    }
+}
+
+fn draw_marked<DB: DrawingBackend>(
+    area: &DrawingArea<DB, Shift>,
+    world: &World,
+    eye: Eye,
+    marked: &[[f32; 3]],
+) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    let seen = match world {
+        World::Plane(file) => whole(&file.level, eye),
+        World::Space(file) => whole(&file.level, eye),
+    };
+    let mut chart = stage_of(area, world, eye, seen, 0.0)?;
+    let mut labels = Labels::default();
+    for (number, at) in marked.iter().enumerate() {
+        marks::draw_number(&chart, number + 1, eye.place(*at))?;
+        labels.keep_off(chart.backend_coord(&eye.place(*at)));
+    }
+    match world {
+        World::Plane(file) => name_zones(&mut chart, eye, &file.level, &file.zones, &mut labels),
+        World::Space(file) => name_zones(&mut chart, eye, &file.level, &file.zones, &mut labels),
+    }
+}
+
+/// All of a level, zones too, with a margin.
+fn whole<V: Geometry>(level: &Level<V>, eye: Eye) -> Seen {
+    let mut bounds = level.bounds();
+    level.each_zone(|_, zone| bounds = bounds.joined(zone.bounds));
+    let [min, max] = [bounds.min, bounds.max].map(V::to_array);
+    let corners = (0..8).map(|bits: usize| {
+        eye.place(std::array::from_fn(|axis| if bits >> axis & 1 == 1 { max[axis] } else { min[axis] }))
+    });
+    let all: Vec<(f64, f64)> = corners.collect();
+    let [x, y] = bounds_of(&all);
+    ((x.0 - MARGIN, x.1 + MARGIN), (y.0 - MARGIN, y.1 + MARGIN))
+}
+
 /// Whether a run is so much higher than wide that its scene is better so, too.
 pub fn is_tall(trial: &Trial, trace: &Trace) -> bool {
     let eye = Eye::of(trace);
@@ -110,7 +169,26 @@ pub(super) fn stage<'a, DB: DrawingBackend>(
 where
     DB::ErrorType: 'static,
 {
-    let view = View::of(traces, eye, f64::from(trial.tuning.hull.height()), area.dim_in_pixel());
+    let seen = extent(traces, eye, f64::from(trial.tuning.hull.height()));
+    let end = traces.first().map_or(0.0, |trace| trace.duration());
+    stage_of(area, &trial.world, eye, seen, end)
+}
+
+/// What is seen, across and up.
+type Seen = ((f64, f64), (f64, f64));
+
+/// A level with axes, as much of it as is seen; where its carriers will be at `end`.
+fn stage_of<'a, DB: DrawingBackend>(
+    area: &'a DrawingArea<DB, Shift>,
+    world: &World,
+    eye: Eye,
+    seen: Seen,
+    end: f64,
+) -> Result<Chart<'a, DB>, Box<dyn std::error::Error>>
+where
+    DB::ErrorType: 'static,
+{
+    let view = View::of(seen, area.dim_in_pixel());
     let mut chart = ChartBuilder::on(area)
         .margin_right(px(16))
         .margin_top(px(LEGEND))
@@ -128,8 +206,7 @@ where
         .x_labels(if eye == Eye::Aslant { 0 } else { (area.dim_in_pixel().0 / wide(76)) as usize })
         .y_labels(if eye == Eye::Aslant { 0 } else { 7 })
         .draw()?;
-    let end = traces.first().map_or(0.0, |trace| trace.duration());
-    match &trial.world {
+    match world {
         World::Plane(file) => draw_level(&mut chart, eye, &file.level, end)?,
         World::Space(file) => draw_level(&mut chart, eye, &file.level, end)?,
     }
@@ -149,8 +226,7 @@ struct View {
 }
 
 impl View {
-    fn of(traces: &[&Trace], eye: Eye, body_height: f64, (width, height): (u32, u32)) -> Self {
-        let (x, y) = extent(traces, eye, body_height);
+    fn of((x, y): Seen, (width, height): (u32, u32)) -> Self {
         // Less the axes' labels; the legend has a strip of its own on top.
         let (pixels_x, pixels_y) =
             (f64::from(width) - f64::from(px(72)), f64::from(height) - f64::from(px(22 + LEGEND)));
@@ -164,7 +240,7 @@ impl View {
 }
 
 /// What some runs go through, with a margin, across and up.
-fn extent(traces: &[&Trace], eye: Eye, body_height: f64) -> ((f64, f64), (f64, f64)) {
+fn extent(traces: &[&Trace], eye: Eye, body_height: f64) -> Seen {
     let above = if eye == Eye::Above { 0.0 } else { body_height };
     let (mut x, mut y) = ((f64::MAX, f64::MIN), (f64::MAX, f64::MIN));
     for row in traces.iter().flat_map(|trace| &trace.rows) {
@@ -391,7 +467,7 @@ fn nearness<V: Geometry>(shape: &Shape<'_, V>) -> f64 {
 }
 
 /// Bounds of points, across and up.
-fn bounds(points: &[(f64, f64)]) -> [(f64, f64); 2] {
+fn bounds_of(points: &[(f64, f64)]) -> [(f64, f64); 2] {
     let over = |of: fn(&(f64, f64)) -> f64| {
         points.iter().map(of).fold((f64::MAX, f64::MIN), |(least, most), at| (least.min(at), most.max(at)))
     };
@@ -400,14 +476,14 @@ fn bounds(points: &[(f64, f64)]) -> [(f64, f64); 2] {
 
 /// Whether something is in the part of the level that is shown.
 fn is_seen<DB: DrawingBackend>(chart: &Chart<'_, DB>, points: &[(f64, f64)]) -> bool {
-    let [x, y] = bounds(points);
+    let [x, y] = bounds_of(points);
     let (shown_x, shown_y) = (chart.x_range(), chart.y_range());
     x.0 <= shown_x.end && x.1 >= shown_x.start && y.0 <= shown_y.end && y.1 >= shown_y.start
 }
 
 /// Whether something is as wide or as high as all that is shown.
 fn frames<DB: DrawingBackend>(chart: &Chart<'_, DB>, points: &[(f64, f64)]) -> bool {
-    let [x, y] = bounds(points);
+    let [x, y] = bounds_of(points);
     let (shown_x, shown_y) = (chart.x_range(), chart.y_range());
     x.1 - x.0 > 0.8 * (shown_x.end - shown_x.start) || y.1 - y.0 > 0.8 * (shown_y.end - shown_y.start)
 }
@@ -485,7 +561,7 @@ where
         let name = &names[usize::from(id.0)];
         let (width, height) = chart.plotting_area().estimate_text_size(name, &text(SMALL))?;
         let (width, height) = (width as i32, height as i32);
-        let [x, y] = bounds(&corners);
+        let [x, y] = bounds_of(&corners);
         let (left, top) = chart.backend_coord(&(x.0, y.1));
         let (right, bottom) = chart.backend_coord(&(x.1, y.0));
         let beside = [

@@ -13,13 +13,13 @@ use crate::game::game;
 
 /// How the drawing looks in a browser.
 const STYLE: &str = "
-    svg { background: #f4efe6 }
-    polygon, circle { fill: #4c5566; stroke: none }
-    polyline { fill: none; stroke: #4c5566; stroke-width: 0.08 }
-    .one-way { fill: #a8763e; stroke: #a8763e }
-    .platform polygon, .platform circle { fill: #2f6f8f }
-    .zone { fill: #5b8c5a; fill-opacity: 0.3 }
-    .start { fill: #c1440e }
+    svg { background: #f6f3ec }
+    polygon, circle { fill: #a9adb3; stroke: #6e7682; stroke-width: 0.02 }
+    polyline { fill: none; stroke: #6e7682; stroke-width: 0.08 }
+    .one-way { fill: #7a5c8e; stroke: #7a5c8e }
+    .platform polygon, .platform circle { fill: #7f93a8 }
+    .zone { fill: #4f8fc0; fill-opacity: 0.3; stroke: #4f8fc0 }
+    .start { fill: #12579c }
 ";
 
 /// Writes a level of two dimensions as SVG: a metre a unit, y up turned to y down. Read again

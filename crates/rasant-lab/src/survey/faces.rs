@@ -1,0 +1,193 @@
+//! The faces of a level that look upward, where each ends, and what is below and above a point.
+
+use std::collections::HashMap;
+
+use rasant::contact::Patch;
+use rasant::glam::Vec3;
+use rasant::level::{Shape, Sides, Tag};
+use rasant::space::{Bounds, Frame};
+use rasant::{Geometry, Hull, Level};
+
+/// A face that looks upward. In two dimensions it has two corners.
+pub(super) struct Face {
+    pub corners: Vec<Vec3>,
+    pub normal: Vec3,
+    /// Whether it is on a carrier.
+    pub rides: bool,
+}
+
+/// Where a face ends: a point of its rim, and the way out over it, level.
+#[derive(Clone, Copy)]
+pub(super) struct Rim {
+    pub at: Vec3,
+    pub out: Vec3,
+    /// Half as long as the part of the rim that it stands for.
+    pub half: f32,
+}
+
+impl Face {
+    pub fn angle(&self) -> f32 {
+        self.normal.y.clamp(-1.0, 1.0).acos()
+    }
+
+    pub fn middle(&self) -> Vec3 {
+        self.corners.iter().sum::<Vec3>() / self.corners.len() as f32
+    }
+
+    /// The least width: of a triangle its least height; nothing in two dimensions.
+    pub fn width(&self) -> Option<f32> {
+        let count = self.corners.len();
+        let edges = (0..count).map(|i| self.corners[(i + 1) % count] - self.corners[i]);
+        let longest = edges.map(Vec3::length).fold(0.0, f32::max);
+        let across = (2..count).map(|i| {
+            (self.corners[i - 1] - self.corners[0]).cross(self.corners[i] - self.corners[0]).length()
+        });
+        (count > 2).then(|| across.sum::<f32>() / longest.max(f32::MIN_POSITIVE))
+    }
+}
+
+/// All faces of a level, upward and not.
+pub(super) fn faces<V: Geometry>(level: &Level<V>) -> Vec<Face> {
+    let mut all = Vec::new();
+    level.each_shape(|shape, tag| of_shape(&shape, tag, &mut all));
+    all
+}
+
+fn of_shape<V: Geometry>(shape: &Shape<'_, V>, tag: Tag, all: &mut Vec<Face>) {
+    let mut add = |corners: Vec<Vec3>, normal: Vec3| {
+        if normal.is_finite() && normal != Vec3::ZERO {
+            all.push(Face { corners, normal, rides: tag.carrier.is_some() });
+        }
+    };
+    let at = |point: V| Vec3::from(point.to_array());
+    // Of a flat outline that runs counter-clockwise the outside is to the right.
+    let right = |from: Vec3, to: Vec3| Vec3::new(to.y - from.y, from.x - to.x, 0.0).normalize_or_zero();
+    let of_plane = |corners: &[Vec3]| {
+        let across = (2..corners.len()).map(|i| (corners[i - 1] - corners[0]).cross(corners[i] - corners[0]));
+        across.sum::<Vec3>().normalize_or_zero()
+    };
+    match *shape {
+        Shape::Polygon { points } => {
+            for i in 0..points.len() {
+                let ends = [at(points[i]), at(points[(i + 1) % points.len()])];
+                add(ends.to_vec(), right(ends[0], ends[1]));
+            }
+        }
+        Shape::Segment { ends, sides } => {
+            let ends = ends.map(at);
+            add(ends.to_vec(), -right(ends[0], ends[1]));
+            if sides == Sides::Both {
+                add(ends.to_vec(), right(ends[0], ends[1]));
+            }
+        }
+        Shape::Facet { points, .. } => {
+            let corners: Vec<Vec3> = points.iter().copied().map(at).collect();
+            let normal = of_plane(&corners);
+            add(corners, normal);
+        }
+        Shape::Solid { points, mut faces } => {
+            while let Some((&count, rest)) = faces.split_first() {
+                let (face, rest) = rest.split_at(usize::from(count));
+                let corners: Vec<Vec3> = face.iter().map(|&corner| at(points[usize::from(corner)])).collect();
+                let normal = of_plane(&corners);
+                add(corners, normal);
+                faces = rest;
+            }
+        }
+        Shape::Ball { .. } => {}
+    }
+}
+
+/// Where walkable faces end: at what is not walkable, or not there.
+pub(super) fn rims(faces: &[&Face]) -> Vec<Rim> {
+    /// Metres of rim that one point stands for at most.
+    const APART: f32 = 1.0;
+    let key = |corner: Vec3| (corner + Vec3::ZERO).to_array().map(f32::to_bits);
+    let is_flat = |face: &Face| face.corners.len() == 2;
+    let mut met: HashMap<Vec<[u32; 3]>, usize> = HashMap::new();
+    let sides = |face: &Face| -> Vec<Vec<Vec3>> {
+        let count = face.corners.len();
+        if is_flat(face) {
+            return face.corners.iter().map(|corner| vec![*corner]).collect();
+        }
+        (0..count).map(|i| vec![face.corners[i], face.corners[(i + 1) % count]]).collect()
+    };
+    let key_of = |side: &[Vec3]| {
+        let mut key: Vec<[u32; 3]> = side.iter().copied().map(key).collect();
+        key.sort_unstable();
+        key
+    };
+    for face in faces {
+        for side in sides(face) {
+            *met.entry(key_of(&side)).or_default() += 1;
+        }
+    }
+    let mut rims = Vec::new();
+    for face in faces {
+        for side in sides(face).into_iter().filter(|side| met[&key_of(side)] == 1) {
+            let middle = side.iter().sum::<Vec3>() / side.len() as f32;
+            let away = middle - face.middle();
+            let along = side.last().map_or(Vec3::ZERO, |last| *last - side[0]);
+            let level = along.with_y(0.0).normalize_or_zero();
+            let out = (away - level * away.dot(level)).with_y(0.0).normalize_or_zero();
+            if out == Vec3::ZERO {
+                continue;
+            }
+            let count = (along.length() / APART).ceil().clamp(1.0, 50.0);
+            for number in 0..count as usize {
+                let share = (number as f32 + 0.5) / count;
+                rims.push(Rim { at: side[0] + along * share, out, half: along.length() / count / 2.0 });
+            }
+        }
+    }
+    rims
+}
+
+/// The size of a point, in metres, as nearly as there is one.
+const POINT: f32 = 1e-4;
+
+/// Straight looks into a level.
+pub(super) struct Probe<'a, V> {
+    level: &'a Level<V>,
+    hull: Hull,
+}
+
+impl<'a, V: Geometry> Probe<'a, V> {
+    /// One that is stopped by what stops `hull`.
+    pub fn new(level: &'a Level<V>, hull: &Hull) -> Option<Self> {
+        let point = Hull::ball(POINT).ok()?.with_clearance(POINT).ok()?.with_mask(hull.mask());
+        Some(Self { level, hull: point })
+    }
+
+    /// How far it is from a point to what is below, up to `most`.
+    pub fn below(&self, from: Vec3, most: f32) -> Option<f32> {
+        self.look(from, Vec3::NEG_Y * most, false)
+    }
+
+    /// How far it is from a point to what is above, up to `most`; what can be jumped through
+    /// from below is nothing.
+    pub fn above(&self, from: Vec3, most: f32) -> Option<f32> {
+        self.look(from, Vec3::Y * most, true)
+    }
+
+    /// Whether a point is inside of something.
+    pub fn is_inside(&self, at: Vec3) -> bool {
+        self.patch(at, Vec3::ZERO)
+            .overlap(V::ZERO, |tag| tag.one_way)
+            .is_some_and(|found| found.distance < 0.0)
+    }
+
+    fn look(&self, from: Vec3, by: Vec3, through: bool) -> Option<f32> {
+        let by_own = V::from_array(by.to_array());
+        let hit = self.patch(from, by).sweep_past(V::ZERO, by_own, None, |tag| through && tag.one_way).hit?;
+        // It stops at its clearance.
+        Some(hit.time * by.length() + POINT)
+    }
+
+    fn patch(&self, from: Vec3, by: Vec3) -> Patch<V> {
+        let by = V::from_array(by.to_array());
+        let frame = Frame::new(V::from_array(from.to_array()), V::ZERO, V::RIGHT, V::UP);
+        let reach = Bounds { min: V::ZERO.min(by), max: V::ZERO.max(by) };
+        Patch::gather(frame, &self.hull, reach, self.level)
+    }
+}

@@ -1,0 +1,378 @@
+//! What of a level is made or missed by a hair, held against a tuning.
+
+use rasant::glam::Vec3;
+use rasant::{Controller, Effect, Event, Geometry, Intent, Steering, Zone};
+use serde::Serialize;
+
+use super::faces::{Face, Probe, Rim, faces, rims};
+use crate::files::{LevelFile, TuningFile, World, overlap_at};
+use crate::sheet::{RATE, reach};
+
+/// Something of a level that a body will find odd.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Warning {
+    /// What kind: `slope`, `step`, `gap`, `head-room`, `seam`, `crack`, `sliver`, `start`,
+    /// `ladder`, `size` or `skipped`.
+    pub kind: &'static str,
+    /// What it is, with its numbers and the knob that it is close to.
+    pub what: String,
+    /// Where the first of them is, with as many numbers as the level has dimensions.
+    pub at: Vec<f32>,
+    /// How many there are that read the same.
+    pub count: usize,
+}
+
+/// Angles within this of the steepest that is walked, in degrees.
+const SLOPE: f32 = 2.0;
+/// Steps within this of the step height, in metres.
+const STEP: f32 = 0.01;
+/// Gaps within this share of the jump, or this many metres.
+const GAP: (f32, f32) = (0.02, 0.05);
+/// Floors that are off by this much are meant to be flush: from, to, in metres.
+const SEAM: (f32, f32) = (5e-4, 0.01);
+/// Narrower than this is a sliver, in metres.
+const SLIVER: f32 = 1e-3;
+/// A level of more metres than this across is perhaps of another scale.
+const LARGE: f32 = 5000.0;
+/// One that is smaller than this, as well.
+const SMALL: f32 = 1.0;
+/// Rims that are held against each other at most.
+const MOST_RIMS: usize = 6000;
+
+/// What a body of this tuning will find odd in a level, each kind of it once for all places
+/// that read the same.
+#[must_use]
+pub fn warnings(world: &World, tuning: &TuningFile) -> Vec<Warning> {
+    match world {
+        World::Plane(file) => Survey::new(file, tuning).all(),
+        World::Space(file) => Survey::new(file, tuning).all(),
+    }
+}
+
+/// Whether there is air over the middle of a face.
+fn is_open<V: Geometry>(face: &Face, probe: &Probe<'_, V>) -> bool {
+    !probe.is_inside(face.middle() + face.normal * 0.002)
+}
+
+struct Survey<'a, V> {
+    file: &'a LevelFile<V>,
+    tuning: &'a TuningFile,
+    found: Vec<Warning>,
+}
+
+impl<'a, V: Geometry> Survey<'a, V> {
+    fn new(file: &'a LevelFile<V>, tuning: &'a TuningFile) -> Self {
+        Self { file, tuning, found: Vec::new() }
+    }
+
+    fn all(mut self) -> Vec<Warning> {
+        self.size();
+        self.start();
+        let all = faces(&self.file.level);
+        self.slivers(&all);
+        // Who is seen from above walks over no ground.
+        if !self.tuning.tuning.steering.is_from_above(V::DIMENSION) {
+            let Some(probe) = Probe::new(&self.file.level, &self.tuning.hull) else { return self.found };
+            // What another piece lies on is no ground.
+            let all: Vec<Face> =
+                all.into_iter().filter(|face| face.normal.y > 0.0 && is_open(face, &probe)).collect();
+            self.slopes(&all);
+            let steepest = self.tuning.tuning.slope.max_angle;
+            let walkable: Vec<&Face> =
+                all.iter().filter(|face| face.angle() <= steepest && !face.rides).collect();
+            let ledges = self.rims(&walkable, &probe);
+            self.gaps(&ledges, &probe);
+            self.head_room(&walkable, &probe);
+            self.ladders();
+        }
+        self.found
+    }
+
+    fn warn(&mut self, kind: &'static str, what: String, at: Vec3) {
+        match self.found.iter_mut().find(|known| known.kind == kind && known.what == what) {
+            Some(known) => known.count += 1,
+            None => {
+                let at = at.to_array()[..V::DIMENSION].to_vec();
+                self.found.push(Warning { kind, what, at, count: 1 });
+            }
+        }
+    }
+
+    fn size(&mut self) {
+        let bounds = self.file.level.bounds();
+        let size = (bounds.max - bounds.min).length();
+        if !(SMALL..=LARGE).contains(&size) {
+            let what = format!("the level is {size:.2} m across: is its `scale` right?");
+            self.warn("size", what, Vec3::from(bounds.min.to_array()));
+        }
+    }
+
+    fn start(&mut self) {
+        let Some(start) = self.file.start else { return };
+        if let Some((depth, piece)) = overlap_at(start, &self.file.level, self.tuning) {
+            let what = format!("the start is {depth:.3} m inside piece {piece}");
+            self.warn("start", what, Vec3::from(start.to_array()));
+        }
+    }
+
+    fn slivers(&mut self, all: &[Face]) {
+        for face in all {
+            if face.width().is_some_and(|width| width < SLIVER) {
+                let what = format!("narrower than {} mm", SLIVER * 1000.0);
+                self.warn("sliver", what, face.middle());
+            }
+        }
+        // Of what is flat, each piece is one.
+        let mut narrow = Vec::new();
+        self.file.level.each_shape(|shape, _| {
+            if let rasant::level::Shape::Polygon { points } = shape {
+                let corners: Vec<Vec3> = points.iter().map(|point| Vec3::from(point.to_array())).collect();
+                let whole = Face { corners, normal: Vec3::Z, rides: false };
+                if whole.width().is_some_and(|width| width < SLIVER) {
+                    narrow.push(whole.middle());
+                }
+            }
+        });
+        for at in narrow {
+            self.warn("sliver", format!("narrower than {} mm", SLIVER * 1000.0), at);
+        }
+    }
+
+    fn slopes(&mut self, all: &[Face]) {
+        let steepest = self.tuning.tuning.slope.max_angle.to_degrees();
+        for face in all {
+            let angle = face.angle().to_degrees();
+            if (angle - steepest).abs() <= SLOPE {
+                let held = if angle <= steepest { "walked on" } else { "slid down" };
+                let what = format!(
+                    "a slope of {angle:.1}°, {held}: slope.max_angle is {steepest:.1}°, {:.1}° off",
+                    (angle - steepest).abs()
+                );
+                self.warn("slope", what, face.middle());
+            }
+        }
+    }
+
+    /// Steps and seams at the rims; gives the rims at which the ground ends.
+    fn rims(&mut self, walkable: &[&Face], probe: &Probe<'_, V>) -> Vec<Rim> {
+        /// From the rim to beside it, and to beyond a crack, in metres.
+        const BESIDE: f32 = 0.002;
+        const BEYOND: f32 = 0.03;
+        /// Over the rim from where one looks down.
+        const OVER: f32 = 0.004;
+        let step = self.tuning.tuning.slope.step_height;
+        let deep = (2.0 * step).max(1.0);
+        let mut ledges = Vec::new();
+        for rim in rims(walkable) {
+            let beside = |out: f32| {
+                let from = rim.at + rim.out * out + Vec3::Y * OVER;
+                // Where the ground goes on, or something stands, there is no drop.
+                if probe.is_inside(from) {
+                    Some(0.0)
+                } else {
+                    probe.below(from, deep).map(|drop| drop - OVER)
+                }
+            };
+            let (near, far) = (beside(BESIDE), beside(BEYOND));
+            // Ground that slopes away from the rim is flush with it all the same.
+            let near = match (near, far) {
+                (Some(near), Some(far)) if (far - near).abs() < BEYOND => {
+                    Some(near - (far - near) * BESIDE / (BEYOND - BESIDE))
+                }
+                _ => near,
+            };
+            match (near, far) {
+                (Some(drop), _) if (SEAM.0..SEAM.1).contains(&drop) => {
+                    let what = format!("floors that are not flush, by {:.1} mm", drop * 1000.0);
+                    self.warn("seam", what, rim.at);
+                }
+                (near, Some(drop)) if drop.abs() < SEAM.1 && near.is_none_or(|near| near > SEAM.1) => {
+                    let what = format!("a crack, narrower than {:.0} mm", BEYOND * 1000.0);
+                    self.warn("crack", what, rim.at);
+                }
+                (Some(drop), _) if step > 0.0 && (drop - step).abs() <= STEP => {
+                    let held = if drop <= step { "walked up" } else { "a wall" };
+                    let what = format!(
+                        "a step of {drop:.3} m, {held}: slope.step_height is {step:.3} m, {:.1} mm off",
+                        (drop - step).abs() * 1000.0
+                    );
+                    self.warn("step", what, rim.at);
+                }
+                (near, _) if near.is_none_or(|drop| drop > step) => ledges.push(rim),
+                _ => {}
+            }
+        }
+        ledges
+    }
+
+    /// Gaps between two ledges that a jump clears, or does not, by a hair.
+    fn gaps(&mut self, ledges: &[Rim], probe: &Probe<'_, V>) {
+        if ledges.len() > MOST_RIMS {
+            let what =
+                format!("gaps are looked for between {MOST_RIMS} ledges at most: there are {}", ledges.len());
+            return self.warn("skipped", what, ledges[0].at);
+        }
+        let mut reaches: Vec<(i32, Option<f32>)> = Vec::new();
+        let mut reach_to = |rise: f32| {
+            let key = (rise * 100.0).round() as i32;
+            if let Some((_, known)) = reaches.iter().find(|(known, _)| *known == key) {
+                return *known;
+            }
+            let found =
+                reach(self.tuning, V::DIMENSION, RATE, f64::from(key) / 100.0).map(|reach| reach as f32);
+            reaches.push((key, found));
+            found
+        };
+        let Some(flat) = reach_to(0.0) else { return };
+        let mut told: Vec<(f32, f32, Vec3)> = Vec::new();
+        for from in ledges {
+            for to in ledges {
+                let by = to.at - from.at;
+                let gap = by.dot(from.out);
+                let aside = (by.with_y(0.0) - from.out * gap).length();
+                // The jump is the longest that falls two heights of it at most.
+                let is_across = from.out.dot(to.out) < -0.7 && aside <= from.half + to.half + 1e-3;
+                if !is_across || gap < 0.3 || gap > 3.0 * flat || by.y > flat || by.y < -2.0 * flat {
+                    continue;
+                }
+                let Some(longest) = reach_to(by.y) else { continue };
+                let hair = (GAP.0 * longest).max(GAP.1);
+                if (gap - longest).abs() > hair || !self.is_open(from, to, probe) {
+                    continue;
+                }
+                let again = |(known, rise, at): &(f32, f32, Vec3)| {
+                    (known - gap).abs() < 1e-3 && (rise - by.y).abs() < 1e-3 && at.distance(from.at) < flat
+                };
+                if told.iter().any(again) {
+                    continue;
+                }
+                told.push((gap, by.y, from.at));
+                let held = if gap <= longest { "cleared" } else { "missed" };
+                let rise = match by.y {
+                    rise if rise.abs() < 0.005 => "level".to_owned(),
+                    rise if rise > 0.0 => format!("{rise:.2} m up"),
+                    rise => format!("{:.2} m down", -rise),
+                };
+                let what = format!(
+                    "a gap of {gap:.2} m, {rise}, {held} by {:.0} cm: the longest jump there goes {longest:.2} m",
+                    (gap - longest).abs() * 100.0
+                );
+                self.warn("gap", what, from.at);
+            }
+        }
+    }
+
+    /// Whether there is nothing to walk on between two ledges.
+    fn is_open(&self, from: &Rim, to: &Rim, probe: &Probe<'_, V>) -> bool {
+        let deep = self.tuning.tuning.slope.step_height.max(0.1);
+        let height = from.at.y.max(to.at.y) + 0.01;
+        (1..8).all(|eighth| {
+            let between = from.at.lerp(to.at, eighth as f32 / 8.0).with_y(height);
+            let drop = height - from.at.y.min(to.at.y) + deep;
+            !probe.is_inside(between) && probe.below(between, drop).is_none()
+        })
+    }
+
+    /// Ceilings over walkable ground that are lower than the body, or than it is in a crouch.
+    fn head_room(&mut self, walkable: &[&Face], probe: &Probe<'_, V>) {
+        const OVER: f32 = 0.01;
+        /// Metres between places that are looked at, and how many of a face at most.
+        const APART: f32 = 0.5;
+        const MOST: f32 = 100.0;
+        let hull = &self.tuning.hull;
+        let (whole, crouched) = (hull.height(), self.tuning.tuning.crouch.height.min(hull.height()));
+        for face in walkable {
+            let places: Vec<Vec3> = match face.corners[..] {
+                [from, to] => {
+                    let count = (from.distance(to) / APART).ceil().clamp(1.0, MOST);
+                    (0..count as usize).map(|number| from.lerp(to, (number as f32 + 0.5) / count)).collect()
+                }
+                _ => vec![face.middle()],
+            };
+            for at in places {
+                let from = at + Vec3::Y * OVER;
+                if probe.is_inside(from) {
+                    continue;
+                }
+                let Some(room) = probe.above(from, whole + hull.clearance()).map(|room| room + OVER) else {
+                    continue;
+                };
+                // What is far lower is no way for anybody.
+                if room < 0.5 * crouched {
+                    continue;
+                }
+                let what = if room >= crouched + 2.0 * hull.clearance() {
+                    format!("head room of {room:.2} m, crouching only: the hull is {whole:.2} m high")
+                } else if crouched < whole {
+                    format!("head room of {room:.2} m, too low: crouch.height is {crouched:.2} m")
+                } else {
+                    format!("head room of {room:.2} m, too low: the hull is {whole:.2} m high")
+                };
+                self.warn("head-room", what, at);
+            }
+        }
+    }
+
+    fn ladders(&mut self) {
+        if self.tuning.tuning.ladder.up_speed <= 0.0 {
+            return;
+        }
+        let zones = self.file.level.all_zones().iter().zip(&self.file.zones);
+        let ladders = zones.filter_map(|(zone, name)| {
+            let front = zone.effects.iter().find_map(|effect| match effect {
+                Effect::Ladder { front } => Some(*front),
+                _ => None,
+            });
+            front.filter(|_| zone.carrier.is_none()).map(|front| (*zone, front, name.clone()))
+        });
+        for (zone, front, name) in ladders.collect::<Vec<_>>() {
+            if !self.can_be_taken(&zone, front) {
+                let what =
+                    format!("nobody takes hold of the ladder `{name}`: a body at its box climbs nothing");
+                self.warn("ladder", what, Vec3::from(zone.bounds.centre().to_array()));
+            }
+        }
+    }
+
+    /// Whether a body that is put at a ladder, from whichever side there is room, takes it.
+    fn can_be_taken(&self, zone: &Zone<V>, front: V) -> bool {
+        /// Seconds that are tried.
+        const TRIED: f32 = 1.0;
+        let mut tuning = self.tuning.clone();
+        let is_space = V::DIMENSION == 3;
+        tuning.tuning.steering = if is_space { Steering::Plan } else { Steering::Side };
+        let [min, max] = [zone.bounds.min, zone.bounds.max].map(V::to_array);
+        let middle = zone.bounds.centre().to_array();
+        let radius = self.tuning.hull.half_width();
+        let heights = [min[1] + 0.01, min[1] + 0.3 * (max[1] - min[1]), middle[1]];
+        let places = heights.into_iter().flat_map(|y| {
+            let aside = [0.0, -0.9 * radius, 0.9 * radius].into_iter().flat_map(move |x| {
+                [0.0, -0.9 * radius, 0.9 * radius].map(|z| [middle[0] + x, y, middle[2] + z])
+            });
+            aside.collect::<Vec<_>>()
+        });
+        let toward = -front;
+        let mut level = self.file.level.clone();
+        let dt = 1.0 / RATE as f32;
+        for place in places {
+            let at = V::from_array(place);
+            if overlap_at(at, &level, &tuning).is_some() {
+                continue;
+            }
+            let [x, _, z] = toward.to_array();
+            let steers = if toward == V::ZERO { [(0.0, 1.0), (0.0, -1.0)] } else { [(x, -z), (-x, z)] };
+            for (x, y) in steers {
+                let mut body = Controller::new(tuning.tuning, tuning.hull, at);
+                body.find_footing(&level);
+                for _ in 0..(TRIED / dt) as usize {
+                    level.advance(dt);
+                    body.tick(&Intent::steering(x, y), &level, dt);
+                    if body.events().iter().any(|event| matches!(event, Event::LadderTaken { .. })) {
+                        return true;
+                    }
+                }
+            }
+        }
+        false
+    }
+}

@@ -1,0 +1,173 @@
+//! What is in a level, and what of it is odd to a tuning.
+
+use std::path::Path;
+
+use rasant::glam::Vec2;
+use rasant_lab::files::{TuningFile, read_level};
+use rasant_lab::sheet::{RATE, reach};
+use rasant_lab::survey::{Warning, contents, warnings};
+use rasant_lab::{OnDisk, World};
+
+use crate::common::Bytes;
+
+fn world(text: &str) -> World {
+    let files = Bytes::of("a.toml", text);
+    read_level(&files, Path::new("a.toml")).unwrap_or_else(|why| panic!("{why}\n{text}"))
+}
+
+fn found(text: &str) -> Vec<Warning> {
+    warnings(&world(text), &TuningFile::default())
+}
+
+fn kinds(text: &str) -> Vec<&'static str> {
+    found(text).iter().map(|warning| warning.kind).collect()
+}
+
+/// A box in either dimension: across, up, and deep in three.
+fn block(dimensions: usize, [x, y]: [f32; 2], [to_x, to_y]: [f32; 2]) -> String {
+    match dimensions {
+        2 => format!("[[piece]]\nblock = [[{x}, {y}], [{to_x}, {to_y}]]\n"),
+        _ => format!("[[piece]]\nblock = [[{x}, {y}, -4], [{to_x}, {to_y}, 4]]\n"),
+    }
+}
+
+fn level(dimensions: usize, blocks: &[([f32; 2], [f32; 2])]) -> String {
+    let head = format!("dimensions = {dimensions}\n");
+    blocks.iter().fold(head, |all, (from, to)| all + &block(dimensions, *from, *to))
+}
+
+#[test]
+fn what_is_right_is_not_odd() {
+    for dimensions in [2, 3] {
+        // Flush floors, a low step, a high wall, a wide gap, a hall.
+        let text = level(
+            dimensions,
+            &[
+                ([-9.0, -1.0], [0.0, 0.0]),
+                ([0.0, -1.0], [9.0, 0.0]),
+                ([2.0, 0.0], [4.0, 0.15]),
+                ([8.0, 0.0], [9.0, 3.0]),
+                ([40.0, -1.0], [49.0, 0.0]),
+                ([-9.0, 4.0], [0.0, 5.0]),
+            ],
+        );
+        assert_eq!(found(&text), [], "{dimensions}");
+    }
+    // A ramp up to a platform, flush with it.
+    let ramp = "[[piece]]\npolygon = [[0, 0], [5, 0], [5, 1.5]]\n[[piece]]\nblock = [[5, 0], [9, 1.5]]\n";
+    assert_eq!(found(ramp), []);
+}
+
+#[test]
+fn steps_slopes_seams_and_cracks_are_told_within_their_bounds_only() {
+    let tuning = TuningFile::default().tuning;
+    let (step, steepest) = (tuning.slope.step_height, tuning.slope.max_angle.to_degrees());
+    for dimensions in [2, 3] {
+        let stepped = |rise: f32| level(dimensions, &[([0.0, -1.0], [9.0, 0.0]), ([3.0, 0.0], [6.0, rise])]);
+        for (rise, expected) in [
+            (step - 0.008, &["step"][..]),
+            (step + 0.008, &["step"]),
+            (step - 0.02, &[]),
+            (step + 0.02, &[]),
+            (0.004, &["seam"]),
+            (0.05, &[]),
+        ] {
+            assert_eq!(kinds(&stepped(rise)), expected, "{rise} in {dimensions} dimensions");
+        }
+        let cracked =
+            |gap: f32| level(dimensions, &[([0.0, -1.0], [4.0, 0.0]), ([4.0 + gap, -1.0], [9.0, 0.0])]);
+        assert_eq!((kinds(&cracked(0.01)), kinds(&cracked(0.2))), (vec!["crack"], vec![]));
+    }
+    for (off, expected) in [(-1.5f32, 1), (1.5, 1), (-3.0, 0), (3.0, 0)] {
+        let rise = 4.0 * (steepest + off).to_radians().tan();
+        let text = format!("[[piece]]\npolygon = [[0, 0], [4, 0], [4, {rise}]]\n");
+        let slopes: Vec<Warning> = found(&text).into_iter().filter(|one| one.kind == "slope").collect();
+        assert_eq!(slopes.len(), expected, "{off}");
+        assert!(slopes.iter().all(|one| one.what.contains("1.5° off")));
+    }
+}
+
+#[test]
+fn gaps_are_held_against_the_jump_that_is_measured() {
+    let tuning = TuningFile::default();
+    for dimensions in [2, 3] {
+        for rise in [0.0f32, 0.5, -1.0] {
+            let longest = reach(&tuning, dimensions, RATE, f64::from(rise)).unwrap() as f32;
+            let gapped = |gap: f32| {
+                let text = level(dimensions, &[([-9.0, -3.0], [0.0, 0.0]), ([gap, -3.0], [gap + 9.0, rise])]);
+                found(&text).into_iter().filter(|one| one.kind == "gap").collect::<Vec<_>>()
+            };
+            let up = format!("{:.2} m {}", rise.abs(), if rise > 0.0 { "up" } else { "down" });
+            let level = if rise == 0.0 { "level".to_owned() } else { up };
+            for (off, word) in [(-0.04, "cleared by 4 cm"), (0.04, "missed by 4 cm")] {
+                let told = gapped(longest + off);
+                let has = |what: &String| what.contains(word) && what.contains(&level);
+                assert!(told.iter().any(|one| has(&one.what)), "{dimensions}, {rise}, {off}: {told:?}");
+            }
+            assert_eq!(gapped(longest * 0.9), []);
+            assert_eq!(gapped(longest * 1.1), []);
+        }
+    }
+}
+
+#[test]
+fn low_ceilings_starts_in_walls_and_ladders_out_of_reach_are_told() {
+    let tuning = TuningFile::default();
+    let (high, low) = (tuning.hull.height(), tuning.tuning.crouch.height);
+    for dimensions in [2, 3] {
+        let under =
+            |room: f32| level(dimensions, &[([-9.0, -1.0], [9.0, 0.0]), ([0.0, room], [5.0, room + 1.0])]);
+        for (room, word) in [((high + low) / 2.0, "crouching only"), (low - 0.05, "too low: crouch.height")] {
+            let told = found(&under(room));
+            assert!(told.len() == 1 && told[0].what.contains(word), "{room} in {dimensions}: {told:?}");
+        }
+        assert_eq!(found(&under(high + 0.1)), []);
+        let start = if dimensions == 2 { "start = [0, -0.5]\n" } else { "start = [0, -0.5, 0]\n" };
+        let text = format!("{start}{}", level(dimensions, &[([-9.0, -1.0], [9.0, 0.0])]));
+        assert_eq!(kinds(&text), ["start"]);
+        let ladder = |x: f32| {
+            let zone = if dimensions == 2 {
+                format!("[[zone]]\nbox = [[{x}, 0], [{}, 3]]\nkind = \"ladder\"\n", x + 0.7)
+            } else {
+                format!(
+                    "[[zone]]\nbox = [[{x}, 0, -1], [{}, 3, 1]]\nkind = \"ladder\"\nfront = [-1, 0, 0]\n",
+                    x + 0.7
+                )
+            };
+            kinds(&(level(dimensions, &[([-9.0, -1.0], [9.0, 0.0]), ([4.0, 0.0], [9.0, 5.0])]) + &zone))
+        };
+        // Before the wall, and in it.
+        assert_eq!((ladder(3.3), ladder(6.0)), (vec![], vec!["ladder"]), "in {dimensions} dimensions");
+    }
+}
+
+#[test]
+fn slivers_and_odd_sizes_are_told() {
+    let sliver = "[[piece]]\npolygon = [[0, 0], [9, 0], [9, 0.0005]]\n";
+    assert!(kinds(sliver).contains(&"sliver"));
+    let mesh = "dimensions = 3\n[[mesh]]\nvertices = [[0, 0, 0], [9, 0, 0], [4, 0, 0.0005], [4, 0, -9]]\ntriangles = [[0, 2, 1], [0, 1, 3]]\n";
+    assert!(kinds(mesh).contains(&"sliver"));
+    assert_eq!(kinds("[[piece]]\nblock = [[0, 0], [0.02, 0.02]]\n"), ["size"]);
+    assert_eq!(kinds("[[piece]]\nblock = [[0, 0], [20000, 9]]\n"), ["size"]);
+}
+
+#[test]
+fn the_contents_are_what_the_file_says() {
+    let path = Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/levels/dye-works.svg"));
+    let told = contents(&read_level(&OnDisk, path).unwrap());
+    assert_eq!((told.title.as_str(), told.dimensions), ("The dye works", 2));
+    assert_eq!(told.start, Some(Vec2::ZERO.to_array().to_vec()));
+    assert_eq!(
+        told.pieces.iter().map(|(_, count)| count).sum::<usize>(),
+        told.surfaces.iter().map(|(_, count)| count).sum::<usize>()
+    );
+    assert_eq!(told.zones.iter().map(|zone| zone.name.as_str()).collect::<Vec<_>>(), ["water", "ladder"]);
+    let [kettle] = &told.carriers[..] else { panic!() };
+    assert_eq!(
+        (kettle.name.as_str(), kettle.pieces, kettle.time_s, kettle.end),
+        ("kettle", 1, 4.0, Some("back-and-forth"))
+    );
+    // The arc that is drawn is some 5.9 m long.
+    assert!((5.8..6.0).contains(&kettle.way_m), "{}", kettle.way_m);
+    assert_eq!(told.left_out.get("<text>"), Some(&1));
+}
