@@ -344,3 +344,54 @@ fn knobs_are_listed_with_unit_range_and_meaning() {
 fn rasant_knobs() -> impl Iterator<Item = &'static str> {
     rasant::tuning::KNOBS.iter().map(|knob| knob.path)
 }
+
+#[test]
+fn a_level_is_told_drawn_and_written_as_a_drawing_that_is_the_same() {
+    let folder = tempdir().unwrap();
+    let level = |arguments: &[&str]| {
+        let done = rasant().arg("level").args(arguments).current_dir(folder.path()).assert().success();
+        String::from_utf8(done.get_output().stdout.clone()).unwrap()
+    };
+    let said = level(&[
+        "demo:dye-works",
+        "--tuning",
+        "demo:lamplighter",
+        "--figure",
+        "works.png",
+        "--svg",
+        "works.svg",
+    ]);
+    for word in
+        ["The dye works", "kettle", "<text>", "a step of 0.315 m", "wrote works.png", "wrote works.svg"]
+    {
+        assert!(said.contains(word), "{word}: {said}");
+    }
+    assert!(fs::read(folder.path().join("works.png")).unwrap().starts_with(b"\x89PNG"));
+    let told = |name: &str| -> serde_json::Value { serde_json::from_str(&level(&[name, "--json"])).unwrap() };
+    let (first, again) = (told("demo:dye-works"), told("works.svg"));
+    for part in ["pieces", "surfaces", "zones", "carriers", "start", "min", "max"] {
+        assert_eq!(first[part], again[part], "{part}");
+    }
+    // A trial is held against its own tuning; a model has no drawing; a tuning is no level.
+    let own: serde_json::Value = serde_json::from_str(&level(&["demo:first-roof", "--json"])).unwrap();
+    assert_eq!((&own["tuning"], &own["warnings"]), (&"The lamplighter".into(), &serde_json::json!([])));
+    for (arguments, why) in [
+        (["demo:bell-loft", "--svg=a.svg"], "a level of three dimensions is no drawing"),
+        (["demo:tunings/porter", "--json"], "it is a tuning; a level or a trial was expected"),
+        (["no-such.glb", "--json"], "no-such.glb: cannot be read"),
+    ] {
+        rasant()
+            .arg("level")
+            .args(arguments)
+            .current_dir(folder.path())
+            .assert()
+            .code(2)
+            .stderr(contains(why));
+    }
+    assert!(!folder.path().join("a.svg").exists());
+    // And what is drawn is checked, exported and run like any other.
+    rasant().args(["check", "works.svg"]).current_dir(folder.path()).assert().success();
+    rasant().args(["export", "bell-loft", "--out", "mine"]).current_dir(folder.path()).assert().success();
+    let own = ["run", "mine/trials/bell-loft.toml", "--trace", "way.csv"];
+    rasant().args(own).current_dir(folder.path()).assert().success();
+}

@@ -515,3 +515,34 @@ async fn levels_are_played_and_stretches_repeated() {
     page.ask(json!({ "ask": "repeat", "ticks": [9, 3] })).await;
     assert!(page.told("frame").await["stretch"].is_null());
 }
+
+#[tokio::test]
+async fn a_drawing_is_played_shaped_and_kept_with_its_geometry() {
+    let folder = folder();
+    let drawing = "<svg xmlns='http://www.w3.org/2000/svg'><rect x='-9' width='30' height='1'/></svg>";
+    std::fs::create_dir(folder.path().join("art")).unwrap();
+    std::fs::write(folder.path().join("art/yard.svg"), drawing).unwrap();
+    let tool = Tool::start(folder.path(), &["art/yard.svg"]);
+    let mut page = Page::open(&tool).await;
+    let place = page.told("place").await;
+    assert_eq!((place["shapes"].as_array().unwrap().len(), place["max"][0].as_f64()), (1, Some(21.0)));
+    page.ask(json!({ "ask": "shape", "change":
+        { "do": "add", "of": "piece", "fields": { "block": [[2, 0], [3, 1]] } } }))
+        .await;
+    assert_eq!(page.told("place").await["shapes"].as_array().unwrap().len(), 2);
+    // The drawing is no place to save to.
+    page.ask(json!({ "ask": "save-place", "name": null })).await;
+    assert!(page.told("problem").await["text"].as_str().unwrap().contains("give a name"));
+    page.ask(json!({ "ask": "save-place", "name": "my yard" })).await;
+    page.told("note").await;
+    assert_eq!(std::fs::read_to_string(folder.path().join("art/yard.svg")).unwrap(), drawing);
+    let kept = std::fs::read_to_string(folder.path().join("rasant-out/my yard.level.toml")).unwrap();
+    assert!(kept.contains("file = \"my yard.geometry/yard.svg\""), "{kept}");
+    let told = std::process::Command::new(env!("CARGO_BIN_EXE_rasant"))
+        .args(["level", "rasant-out/my yard.level.toml", "--json"])
+        .current_dir(folder.path())
+        .output()
+        .unwrap();
+    let told: Value = serde_json::from_slice(&told.stdout).unwrap();
+    assert_eq!(told["pieces"], json!([["polygon", 2]]));
+}

@@ -443,6 +443,11 @@ where
         };
         if points.len() > 2 {
             chart.draw_series([Polygon::new(points.clone(), fill.mix(share).filled())])?;
+            // Two that meet leave a hair of paper between them otherwise.
+            if eye == Eye::Side {
+                let closed = points.iter().chain(points.first()).copied().collect::<Vec<_>>();
+                chart.draw_series([PathElement::new(closed, fill.stroke_width(wide(1)))])?;
+            }
         }
         chart
             .draw_series(rim.iter().map(|line| PathElement::new(line.clone(), ink.stroke_width(wide(1)))))?;
