@@ -44,11 +44,9 @@ impl<'a> Remembering<'a> {
         Self { files, folder, read: RefCell::default() }
     }
 
-    /// What was read, but for the level itself.
-    pub fn attached(self, level: &Path) -> Attached {
-        let mut read = self.read.into_inner();
-        read.0.remove(&below(level.strip_prefix(self.folder).unwrap_or(level)));
-        read
+    /// What was read.
+    pub fn attached(self) -> Attached {
+        self.read.into_inner()
     }
 }
 

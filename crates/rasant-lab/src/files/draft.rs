@@ -149,7 +149,7 @@ impl LevelDraft {
         let source = level_source(files, path)?;
         let remembering = Remembering::new(files, path);
         level_from(&source, &remembering, path)?;
-        Ok(Self { text: source.text.to_string(), attached: remembering.attached(path) })
+        Ok(Self { text: source.text.to_string(), attached: remembering.attached() })
     }
 
     /// Its text, a level file.
