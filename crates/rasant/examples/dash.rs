@@ -1,7 +1,10 @@
 //! A dash: so far, in so long, with a trail, and not again before its cooldown is over.
 
+mod sketch;
+
 use rasant::glam::Vec2;
 use rasant::{Actions, Controller, Event, Hull, Intent, Level, Phase, Piece, Refusal, Tuning};
+use sketch::Sketch;
 
 /// What came of it.
 #[derive(Default)]
@@ -15,11 +18,12 @@ pub struct Outcome {
 }
 
 /// Plays it.
-pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(50.0, 0.0))?);
     let level = builder.build()?;
+    sketch.level(&level);
     let mut tuning = Tuning::default();
     tuning.dash.charges = 1.0;
     tuning.dash.distance = 4.0;
@@ -35,6 +39,7 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
         }
         let before = body.position();
         body.tick(&intent, &level, DT);
+        sketch.see(body.position());
         for event in body.events() {
             match event {
                 Event::ManeuverPhase { phase: Phase::Active, .. } => outcome.dashes += 1,
@@ -55,10 +60,11 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let Outcome { trail, too_early, dashes } = run()?;
+    let mut sketch = Sketch::asked();
+    let Outcome { trail, too_early, dashes } = run(&mut sketch)?;
     println!("{dashes} dashes; too early, by {too_early:.2?} s; the trail of the first:");
     for at in trail {
         println!("  {at:.2}");
     }
-    Ok(())
+    sketch.write()
 }

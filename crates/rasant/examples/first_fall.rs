@@ -1,8 +1,11 @@
 //! A hull round a body, a floor under it, gravity: it lands once, stands without sinking,
 //! hovering or creeping, and off an edge its fall begins at nothing.
 
+mod sketch;
+
 use rasant::glam::Vec2;
 use rasant::{Controller, Event, Hull, Intent, Level, Piece, Tuning};
+use sketch::Sketch;
 
 /// What came of it.
 pub struct Outcome {
@@ -17,12 +20,13 @@ pub struct Outcome {
 }
 
 /// Plays it.
-pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
     builder.add(Piece::block(Vec2::new(-8.0, -1.0), Vec2::new(4.0, 0.0))?);
     builder.add(Piece::block(Vec2::new(-8.0, -6.0), Vec2::new(20.0, -5.0))?);
     let level = builder.build()?;
+    sketch.level(&level);
 
     // The position is the middle of the underside: 3 m above the floor.
     let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::new(0.0, 3.0));
@@ -32,6 +36,7 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
         // Ten seconds of nothing, then off to the right.
         let intent = if tick < 600 { Intent::default() } else { Intent::steering(1.0, 0.0) };
         body.tick(&intent, &level, DT);
+        sketch.see(body.position());
         for event in body.events() {
             match event {
                 Event::Landed { speed, .. } => {
@@ -51,8 +56,9 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let Outcome { landings, hovered, crept, first_speed } = run()?;
+    let mut sketch = Sketch::asked();
+    let Outcome { landings, hovered, crept, first_speed } = run(&mut sketch)?;
     println!("landed at {landings:.2?} m/s; stood {hovered:.4} m over the floor and crept {crept:.4} m");
     println!("one tick off the edge it fell at {first_speed:.2} m/s");
-    Ok(())
+    sketch.write()
 }

@@ -1,8 +1,11 @@
 //! A first person: steering goes where one looks, the body faces there at once, and the eyes
 //! follow a step softly while the feet are on it already.
 
+mod sketch;
+
 use rasant::glam::Vec3;
 use rasant::{Controller, Face, Hull, Intent, Level, Look, Piece, Steering, Tuning};
+use sketch::Sketch;
 
 /// What came of it.
 pub struct Outcome {
@@ -13,12 +16,13 @@ pub struct Outcome {
 }
 
 /// Plays it.
-pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
     builder.add(Piece::block(Vec3::new(-20.0, -1.0, -20.0), Vec3::new(20.0, 0.0, 20.0))?);
     builder.add(Piece::block(Vec3::new(-20.0, 0.0, -20.0), Vec3::new(20.0, 0.25, -4.0))?);
     let level = builder.build()?;
+    sketch.level(&level);
     let tuning = Tuning { steering: Steering::View, face: Face::Look, ..Tuning::default() };
     let mut body = Controller::new(tuning, Hull::upright_box(0.6, 1.8)?, Vec3::ZERO);
     body.find_footing(&level);
@@ -28,6 +32,7 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
     let (mut eyes, mut feet) = (body.pose(1.0).position.y, body.position().y);
     for _ in 0..120 {
         body.tick(&Intent { look, ..Intent::steering(0.0, 1.0) }, &level, DT);
+        sketch.see(body.position());
         let now = [body.pose(1.0).position.y, body.position().y];
         outcome.steps = [outcome.steps[0].max(now[0] - eyes), outcome.steps[1].max(now[1] - feet)];
         [eyes, feet] = now;
@@ -37,7 +42,8 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let Outcome { at, steps: [eyes, feet] } = run()?;
+    let mut sketch = Sketch::asked();
+    let Outcome { at, steps: [eyes, feet] } = run(&mut sketch)?;
     println!("walked to {at:.2}; the feet stepped {feet:.3} m at once, the eyes {eyes:.3} m a picture");
-    Ok(())
+    sketch.write()
 }

@@ -1,14 +1,18 @@
 //! Walk where you look: who looks far enough down walks that way, and stands who looks up.
 
+mod sketch;
+
 use rasant::glam::Vec3;
 use rasant::{Controller, Hull, Intent, Level, Look, Piece, Steering, Tuning};
+use sketch::Sketch;
 
 /// How far it walked, looking up, then down ahead, then down to the left.
-pub fn run() -> Result<[Vec3; 3], Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<[Vec3; 3], Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
     builder.add(Piece::block(Vec3::new(-20.0, -1.0, -20.0), Vec3::new(20.0, 0.0, 20.0))?);
     let level = builder.build()?;
+    sketch.level(&level);
     let mut tuning = Tuning { steering: Steering::Gaze, ..Tuning::default() };
     tuning.turn.gaze = -25f32.to_radians();
     let mut body = Controller::new(tuning, Hull::capsule(0.3, 1.8)?, Vec3::ZERO);
@@ -20,6 +24,7 @@ pub fn run() -> Result<[Vec3; 3], Box<dyn std::error::Error>> {
         let look = Look { yaw: yaw.to_radians(), pitch: pitch.to_radians() };
         for _ in 0..60 {
             body.tick(&Intent { look, ..Intent::default() }, &level, DT);
+            sketch.see(body.position());
         }
         *way = body.position() - from;
     }
@@ -27,7 +32,8 @@ pub fn run() -> Result<[Vec3; 3], Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let [up, ahead, left] = run()?;
+    let mut sketch = Sketch::asked();
+    let [up, ahead, left] = run(&mut sketch)?;
     println!("looking up it walked {up:.2}, down ahead {ahead:.2}, down to the left {left:.2}");
-    Ok(())
+    sketch.write()
 }

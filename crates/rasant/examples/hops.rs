@@ -1,18 +1,22 @@
 //! Step by step: each press is one step of the same length in the same time, to the bit on a
 //! grid, and one that is blocked is refused with its cause.
 
+mod sketch;
+
 use rasant::glam::Vec2;
 use rasant::{Controller, Event, Hull, Intent, Level, Piece, Steering, Tuning};
+use sketch::Sketch;
 
 /// Where it stood after each step, and the causes of refusals.
 pub type Outcome = (Vec<Vec2>, Vec<&'static str>);
 
 /// Plays it.
-pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
     builder.add(Piece::block(Vec2::new(2.5, -3.0), Vec2::new(3.5, 0.5))?);
     let level = builder.build()?;
+    sketch.level(&level);
     let mut tuning = Tuning { steering: Steering::Hop, ..Tuning::default() };
     tuning.hop.length = 1.0;
     tuning.hop.time = 0.2;
@@ -22,6 +26,7 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
         for tick in 0..18 {
             let intent = if tick == 0 { Intent::steering(steer.0, steer.1) } else { Intent::default() };
             frog.tick(&intent, &level, DT);
+            sketch.see(frog.position());
             refused.extend(frog.events().iter().filter_map(|event| match event {
                 Event::Refused { what } => what.cause(),
                 _ => None,
@@ -33,7 +38,8 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let (stood, refused) = run()?;
+    let mut sketch = Sketch::asked();
+    let (stood, refused) = run(&mut sketch)?;
     println!("stood at {stood:?}; refused: {refused:?}");
-    Ok(())
+    sketch.write()
 }

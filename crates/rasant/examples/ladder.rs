@@ -1,16 +1,20 @@
 //! Up a ladder, down it again, and away from it with a jump.
 
+mod sketch;
+
 use rasant::glam::Vec2;
 use rasant::{Actions, Controller, Effect, Hull, Intent, Level, Mode, Piece, Tuning, Zone};
+use sketch::Sketch;
 
 /// The modes that it went through, and where each began.
-pub fn run() -> Result<Vec<(Mode, Vec2)>, Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<Vec<(Mode, Vec2)>, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
     let ladder = Effect::Ladder { front: Vec2::ZERO };
     builder.add_zone(Zone::new(Vec2::new(-0.3, 0.0), Vec2::new(0.3, 4.2), ladder));
     let level = builder.build()?;
+    sketch.level(&level);
     let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
     body.find_footing(&level);
     let mut modes = vec![(body.state().mode, body.position())];
@@ -23,6 +27,7 @@ pub fn run() -> Result<Vec<(Mode, Vec2)>, Box<dyn std::error::Error>> {
             _ => Intent::steering(1.0, 0.0).holding(Actions::JUMP),
         };
         body.tick(&intent, &level, DT);
+        sketch.see(body.position());
         if modes.last().is_none_or(|(mode, _)| *mode != body.state().mode) {
             modes.push((body.state().mode, body.position()));
         }
@@ -31,8 +36,9 @@ pub fn run() -> Result<Vec<(Mode, Vec2)>, Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    for (mode, at) in run()? {
+    let mut sketch = Sketch::asked();
+    for (mode, at) in run(&mut sketch)? {
         println!("{mode} from {at:.2}");
     }
-    Ok(())
+    sketch.write()
 }

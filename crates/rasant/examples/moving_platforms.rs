@@ -1,8 +1,11 @@
 //! A lift on a path: its rider stays on it to the millimetre, jumps with its speed, and
 //! is drawn together with it between two ticks.
 
+mod sketch;
+
 use rasant::glam::Vec2;
 use rasant::{Actions, Carrier, Controller, Hull, Intent, Keyframe, Level, PathEnd, Piece, Tuning};
+use sketch::Sketch;
 
 /// What came of it.
 pub struct Outcome {
@@ -13,7 +16,7 @@ pub struct Outcome {
 }
 
 /// Plays it.
-pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let frame = |time: f32, y: f32| Keyframe { time, offset: Vec2::new(0.0, y), turn: 0.0 };
     let path = vec![frame(0.0, 0.0), frame(3.0, 6.0)];
@@ -23,6 +26,7 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
     builder.add(Piece::block(Vec2::new(4.0, -0.3), Vec2::new(9.0, 0.0))?);
     let mut outcome = Outcome { apart: 0.0, jumps: [0.0; 2] };
     let start = builder.build()?;
+    sketch.level(&start);
     for (jump, x) in [(None, 0.0), (Some(0), 6.0), (Some(1), 0.0)] {
         let mut level = start.clone();
         let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::new(x, 0.0));
@@ -40,6 +44,7 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
                 _ => Intent::default(),
             };
             body.tick(&intent, &level, DT);
+            sketch.see(body.position());
             match jump {
                 None => {
                     // Where the deck is: its path, as the level's clock has it.
@@ -59,9 +64,10 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let Outcome { apart, jumps: [still, rising] } = run()?;
+    let mut sketch = Sketch::asked();
+    let Outcome { apart, jumps: [still, rising] } = run(&mut sketch)?;
     println!(
         "never more than {apart:.4} m off its deck; jumps {still:.2} m high, from the lift {rising:.2} m"
     );
-    Ok(())
+    sketch.write()
 }

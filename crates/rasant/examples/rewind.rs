@@ -1,11 +1,14 @@
 //! Snapshot and rewind: a body is plain data, and a level's carriers are put back with it; the
 //! same inputs then lead to the same bits.
 
+mod sketch;
+
 use rasant::glam::Vec2;
 use rasant::{Actions, Carrier, Controller, Hull, Intent, Keyframe, Level, PathEnd, Piece, Tuning};
+use sketch::Sketch;
 
 /// Checksums of the body at the end, the first time and again.
-pub fn run() -> Result<[u64; 2], Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<[u64; 2], Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let frame = |time: f32, x: f32| Keyframe { time, offset: Vec2::new(x, 0.0), turn: 0.0 };
     let mut builder = Level::builder();
@@ -14,15 +17,17 @@ pub fn run() -> Result<[u64; 2], Box<dyn std::error::Error>> {
     builder.add(Piece::block(Vec2::new(-3.0, -0.5), Vec2::new(3.0, 0.0))?.riding(ferry));
     builder.add(Piece::block(Vec2::new(-30.0, -3.0), Vec2::new(30.0, -2.0))?);
     let mut level = builder.build()?;
+    sketch.level(&level);
     let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::ZERO);
     let inputs = |tick: usize| {
         let steer = Intent::steering((tick as f32 * 0.13).sin(), 0.0);
         if tick.is_multiple_of(50) { steer.pressing(Actions::JUMP) } else { steer }
     };
-    let play = |body: &mut Controller<Vec2>, level: &mut Level<Vec2>, ticks: std::ops::Range<usize>| {
+    let mut play = |body: &mut Controller<Vec2>, level: &mut Level<Vec2>, ticks: std::ops::Range<usize>| {
         for tick in ticks {
             level.advance(DT);
             body.tick(&inputs(tick), level, DT);
+            sketch.see(body.position());
         }
     };
     play(&mut body, &mut level, 0..100);
@@ -36,7 +41,8 @@ pub fn run() -> Result<[u64; 2], Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let [first, again] = run()?;
+    let mut sketch = Sketch::asked();
+    let [first, again] = run(&mut sketch)?;
     println!("{first:016x} the first time, {again:016x} again");
-    Ok(())
+    sketch.write()
 }

@@ -1,8 +1,11 @@
 //! A roll with phases that lock what the player does, and a displacement led by an animation:
 //! its root's way, frame by frame, taken as it is and stopped by what is in the way.
 
+mod sketch;
+
 use rasant::glam::Vec2;
 use rasant::{Actions, Controller, Event, Hull, Intent, Level, Phase, Piece, Tuning};
+use sketch::Sketch;
 
 /// What came of it.
 #[derive(Default)]
@@ -16,12 +19,13 @@ pub struct Outcome {
 }
 
 /// Plays it.
-pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
     builder.add(Piece::block(Vec2::new(-30.0, -1.0), Vec2::new(30.0, 0.0))?);
     builder.add(Piece::block(Vec2::new(12.0, 0.0), Vec2::new(13.0, 3.0))?);
     let level = builder.build()?;
+    sketch.level(&level);
     let mut tuning = Tuning::default();
     tuning.roll.action = 1.0; // by the game's own action 1
     tuning.roll.startup = 0.1;
@@ -38,11 +42,10 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
     body.tick(&Intent::steering(1.0, 0.0), &level, DT); // faces to the right
     let from = body.position().x;
     for tick in 1..60 {
-        let mut intent = Intent::steering(-1.0, 0.0);
-        if tick == 1 {
-            intent = Intent::default().pressing(Actions::own(1));
-        }
+        let steered = Intent::steering(-1.0, 0.0);
+        let intent = if tick == 1 { Intent::default().pressing(Actions::own(1)) } else { steered };
         body.tick(&intent, &level, DT);
+        sketch.see(body.position());
         for event in body.events() {
             if let Event::ManeuverPhase { phase, .. } = event {
                 outcome.phases.push((*phase, tick as f32 * DT));
@@ -60,6 +63,7 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
             let way = root((frame + 1) as f32 / 30.0) - root(frame as f32 / 30.0);
             body.root_motion(Vec2::new(way, 0.0));
             body.tick(&Intent::default(), &level, DT);
+            sketch.see(body.position());
         }
         *led = body.position().x - x;
     }
@@ -67,10 +71,9 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let Outcome { phases, rolled, led: [open, wall] } = run()?;
-    for (phase, time) in phases {
-        println!("{phase} at {time:.3} s");
-    }
+    let mut sketch = Sketch::asked();
+    let Outcome { phases, rolled, led: [open, wall] } = run(&mut sketch)?;
+    println!("{phases:?}");
     println!("rolled {rolled:.3} m; the animation led {open:.3} m, before a wall {wall:.3} m");
-    Ok(())
+    sketch.write()
 }

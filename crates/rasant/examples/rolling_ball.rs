@@ -1,8 +1,11 @@
 //! A ball on a tilted roof: it stands where it is let go, rolls as far as it goes when it is
 //! steered, and slides down what is too steep.
 
+mod sketch;
+
 use rasant::glam::Vec2;
 use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
+use sketch::Sketch;
 
 /// What came of it.
 pub struct Outcome {
@@ -16,7 +19,7 @@ pub struct Outcome {
 }
 
 /// Plays it.
-pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     const RADIUS: f32 = 0.4;
     let roof = |degrees: f32| -> Result<Level<Vec2>, Box<dyn std::error::Error>> {
@@ -38,11 +41,13 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
     let from = ball.position();
     for _ in 0..300 {
         ball.tick(&Intent::default(), &gentle, DT);
+        sketch.see(ball.position());
     }
     let crept = (ball.position() - from).length();
     let (from, mut before, mut turned) = (ball.position(), ball.pose(1.0).rolled, 0.0);
     for _ in 0..60 {
         ball.tick(&Intent::steering(1.0, 0.0), &gentle, DT);
+        sketch.see(ball.position());
         // From tick to tick the shorter way round.
         let now = ball.pose(1.0).rolled;
         let turn = std::f32::consts::TAU;
@@ -54,14 +59,16 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
     let mut ball = on(&steep)?;
     for _ in 0..30 {
         ball.tick(&Intent::default(), &steep, DT);
+        sketch.see(ball.position());
     }
     Ok(Outcome { crept, rolled, slides: ball.velocity().length() })
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let Outcome { crept, rolled: (way, turned), slides } = run()?;
+    let mut sketch = Sketch::asked();
+    let Outcome { crept, rolled: (way, turned), slides } = run(&mut sketch)?;
     println!(
         "crept {crept:.5} m; {way:.3} m down it turned by {turned:.3} radians; slides at {slides:.2} m/s"
     );
-    Ok(())
+    sketch.write()
 }

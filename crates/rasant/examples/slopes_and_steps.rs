@@ -1,8 +1,11 @@
 //! One speed up, down and along; stairs without a jump; slopes that are too steep are slid
 //! down; and who stands on a slope stays there.
 
+mod sketch;
+
 use rasant::glam::Vec2;
 use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
+use sketch::Sketch;
 
 const DT: f32 = 1.0 / 60.0;
 
@@ -19,7 +22,7 @@ pub struct Outcome {
 }
 
 /// Plays it.
-pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     let point = Vec2::new;
     let mut builder = Level::builder();
     builder.add(Piece::block(point(-9.0, -1.0), point(40.0, 0.0))?);
@@ -31,12 +34,14 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
         builder.add(Piece::block(point(x, 0.0), point(40.0, 0.25 * (step + 1) as f32))?);
     }
     let level = builder.build()?;
+    sketch.level(&level);
     let tuning = Tuning::default();
     let mut body = Controller::new(tuning, Hull::capsule(0.35, 1.8)?, point(0.0, 0.0));
     body.find_footing(&level);
     let mut outcome = Outcome { speeds: (f32::MAX, 0.0), off_ground: 0, crept: 0.0, slid: 0.0 };
     while body.position().x < 24.0 {
         body.tick(&Intent::steering(1.0, 0.0), &level, DT);
+        sketch.see(body.position());
         // Once it is up to speed.
         if body.position().x > 1.0 {
             let speed = body.state().ground_speed();
@@ -52,10 +57,12 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
         let mut body = Controller::new(tuning, Hull::capsule(0.35, 1.8)?, along * 0.7 + point(0.0, 0.6));
         while body.state().footing.kind == rasant::state::FootingKind::None {
             body.tick(&Intent::default(), &slope, DT);
+            sketch.see(body.position());
         }
         let from = body.position();
         for _ in 0..60 * time {
             body.tick(&Intent::default(), &slope, DT);
+            sketch.see(body.position());
         }
         let way = (body.position() - from).length();
         if time == 10 { outcome.crept = way } else { outcome.slid = way }
@@ -64,8 +71,9 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let Outcome { speeds: (least, most), off_ground, crept, slid } = run()?;
+    let mut sketch = Sketch::asked();
+    let Outcome { speeds: (least, most), off_ground, crept, slid } = run(&mut sketch)?;
     println!("up, down and over steps: {least:.3} to {most:.3} m/s, {off_ground} ticks off the ground");
     println!("on 40° it crept {crept:.5} m in 10 s; on 60° it slid {slid:.2} m in 1 s");
-    Ok(())
+    sketch.write()
 }

@@ -1,7 +1,10 @@
 //! What an animator and a sound designer live on: gaits with their times, and each event once.
 
+mod sketch;
+
 use rasant::glam::Vec2;
 use rasant::{Actions, Controller, Event, Hull, Intent, Level, Piece, Surface, Tuning};
+use sketch::Sketch;
 
 /// A sound with when it is to be played, and an animation with when it begins.
 #[derive(Debug, PartialEq)]
@@ -13,13 +16,14 @@ pub enum Cue {
 }
 
 /// Plays it.
-pub fn run() -> Result<Vec<Cue>, Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<Vec<Cue>, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
     let planks = builder.add_surface(Surface::default());
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(3.0, 0.0))?);
     builder.add(Piece::block(Vec2::new(3.0, -1.0), Vec2::new(20.0, 0.0))?.made_of(planks));
     let level = builder.build()?;
+    sketch.level(&level);
     let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::ZERO);
     body.find_footing(&level);
     let (mut cues, mut shown) = (Vec::new(), None);
@@ -31,6 +35,7 @@ pub fn run() -> Result<Vec<Cue>, Box<dyn std::error::Error>> {
             _ => Intent::default(),
         };
         body.tick(&intent, &level, DT);
+        sketch.see(body.position());
         for event in body.events() {
             match event {
                 // By what is underfoot; louder the harder it is.
@@ -54,8 +59,9 @@ pub fn run() -> Result<Vec<Cue>, Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    for cue in run()? {
+    let mut sketch = Sketch::asked();
+    for cue in run(&mut sketch)? {
         println!("{cue:?}");
     }
-    Ok(())
+    sketch.write()
 }

@@ -1,11 +1,14 @@
 //! A third person on a triangle mesh: the stick goes where the camera looks, the body turns
 //! softly to where it goes, up a hill of triangles.
 
+mod sketch;
+
 use rasant::glam::Vec3;
 use rasant::{Controller, Hull, Intent, Layers, Level, Look, Steering, SurfaceId, Tuning};
+use sketch::Sketch;
 
 /// Where it came to, and the angle between where it faces and where it went, in degrees.
-pub fn run() -> Result<(Vec3, f32), Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<(Vec3, f32), Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     // A hill of 40 x 40 squares of a metre, two triangles each.
     let height = |x: f32, z: f32| 1.5 * (0.35 * x).sin() * (0.25 * z).cos();
@@ -24,6 +27,7 @@ pub fn run() -> Result<(Vec3, f32), Box<dyn std::error::Error>> {
     let mut builder = Level::builder();
     builder.add_mesh(&vertices, &triangles, SurfaceId::default(), Layers::GROUND)?;
     let level = builder.build()?;
+    sketch.level(&level);
 
     let mut tuning = Tuning { steering: Steering::View, ..Tuning::default() };
     tuning.turn.half_life = 0.08;
@@ -33,6 +37,7 @@ pub fn run() -> Result<(Vec3, f32), Box<dyn std::error::Error>> {
     let look = Look { yaw: std::f32::consts::FRAC_PI_2, pitch: 0.0 };
     for _ in 0..180 {
         body.tick(&Intent { look, ..Intent::steering(0.0, 1.0) }, &level, DT);
+        sketch.see(body.position());
     }
     let along = body.velocity().with_y(0.0);
     let off = body.state().facing.angle_between(along).to_degrees();
@@ -40,7 +45,8 @@ pub fn run() -> Result<(Vec3, f32), Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let (at, off) = run()?;
+    let mut sketch = Sketch::asked();
+    let (at, off) = run(&mut sketch)?;
     println!("walked to {at:.2}, facing within {off:.2}° of its way");
-    Ok(())
+    sketch.write()
 }

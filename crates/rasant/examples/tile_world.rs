@@ -17,31 +17,22 @@ const MAP: &str = "\
 ##.....###..##..........##
 ##########################";
 
-struct TileWorld {
-    columns: i32,
-    rows: i32,
-    tiles: Vec<u8>,
-}
-
-impl TileWorld {
-    fn tile(&self, column: i32, row: i32) -> u8 {
-        let inside = (0..self.columns).contains(&column) && (0..self.rows).contains(&row);
-        if inside { self.tiles[((self.rows - 1 - row) * self.columns + column) as usize] } else { b'.' }
-    }
-}
+/// Rows of tiles, the lowest first.
+struct TileWorld(Vec<&'static [u8]>);
 
 impl Surroundings<Vec2> for TileWorld {
     fn pieces(&self, region: &Bounds<Vec2>, _stopped_by: Layers, found: &mut impl Found<Vec2>) {
-        let cells = |least: f32, most: f32| least.floor() as i32..=most.floor() as i32;
+        // What is below 0 is cell 0: nothing lies further down or left.
+        let cells = |least: f32, most: f32| least as usize..=most as usize;
         for row in cells(region.min.y, region.max.y) {
             for column in cells(region.min.x, region.max.x) {
-                let tile = self.tile(column, row);
+                let Some(tile) = self.0.get(row).and_then(|tiles| tiles.get(column)) else { continue };
                 let corner = Vec2::new(column as f32, row as f32);
-                let piece = PieceId((row * self.columns + column) as u32);
+                let tag = Tag { piece: PieceId((row * 1000 + column) as u32), ..Tag::default() };
                 match tile {
-                    b'#' => found.block(corner, corner + 1.0, Tag { piece, ..Tag::default() }),
+                    b'#' => found.block(corner, corner + 1.0, tag),
                     b'=' => {
-                        let tag = Tag { piece, one_way: true, ..Tag::default() };
+                        let tag = Tag { one_way: true, ..tag };
                         found.block(corner + Vec2::new(0.0, 0.8), corner + 1.0, tag);
                     }
                     _ => {}
@@ -52,12 +43,7 @@ impl Surroundings<Vec2> for TileWorld {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let rows: Vec<&str> = MAP.lines().collect();
-    let world = TileWorld {
-        columns: rows[0].len() as i32,
-        rows: rows.len() as i32,
-        tiles: rows.concat().into_bytes(),
-    };
+    let world = TileWorld(MAP.lines().rev().map(str::as_bytes).collect());
     let mut tuning = Tuning::default();
     tuning.jump.height = 2.3;
     let hull = Hull::capsule(0.3, 1.4)?;
@@ -74,19 +60,11 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         }
         trail.push(state.position);
     }
-    print!("{}", drawn(&world, &trail));
-    Ok(())
-}
-
-/// The map, with the trail of the feet in it.
-fn drawn(world: &TileWorld, trail: &[Vec2]) -> String {
-    let mut text = String::new();
-    for row in (0..world.rows).rev() {
-        for column in 0..world.columns {
-            let here = |at: &Vec2| (at.x.floor() as i32, at.y.floor() as i32) == (column, row);
-            text.push(if trail.iter().any(here) { 'o' } else { char::from(world.tile(column, row)) });
-        }
-        text.push('\n');
+    // The map, with the trail of the feet in it.
+    for (row, tiles) in world.0.iter().enumerate().rev() {
+        let here = |column: usize| trail.iter().any(|at| (at.x as usize, at.y as usize) == (column, row));
+        let sign = |(column, tile): (usize, &u8)| if here(column) { 'o' } else { char::from(*tile) };
+        println!("{}", tiles.iter().enumerate().map(sign).collect::<String>());
     }
-    text
+    Ok(())
 }

@@ -1,6 +1,9 @@
 //! A world of one's own in space: voxels in a set, of which the library sees those that it
 //! asks for, as blocks.
 
+mod sketch;
+
+use sketch::Sketch;
 use std::collections::HashSet;
 
 use rasant::glam::Vec3;
@@ -27,7 +30,7 @@ impl Surroundings<Vec3> for Voxels {
 }
 
 /// Where it came to, and how many jumps that took.
-pub fn run() -> Result<(Vec3, usize), Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<(Vec3, usize), Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     // A floor, and stairs of whole cells along x.
     let mut cells = HashSet::new();
@@ -49,12 +52,14 @@ pub fn run() -> Result<(Vec3, usize), Box<dyn std::error::Error>> {
             jumps += 1;
         }
         tick(&tuning, &hull, &mut state, &intent, &world, DT);
+        sketch.see(state.position);
     }
     Ok((state.position, jumps))
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let (at, jumps) = run()?;
+    let mut sketch = Sketch::asked();
+    let (at, jumps) = run(&mut sketch)?;
     println!("came to {at:.2} with {jumps} jumps");
-    Ok(())
+    sketch.write()
 }

@@ -1,7 +1,10 @@
 //! Down a wall as slowly as it says, and off it: up a shaft by jumping from side to side.
 
+mod sketch;
+
 use rasant::glam::Vec2;
 use rasant::{Actions, Controller, Event, Hull, Intent, JumpKind, Level, Mode, Piece, Tuning};
+use sketch::Sketch;
 
 /// What came of it.
 pub struct Outcome {
@@ -14,13 +17,14 @@ pub struct Outcome {
 }
 
 /// Plays it.
-pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
+pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
     builder.add(Piece::block(Vec2::new(-3.0, 0.0), Vec2::new(-1.5, 12.0))?);
     builder.add(Piece::block(Vec2::new(1.5, 0.0), Vec2::new(3.0, 12.0))?);
     let level = builder.build()?;
+    sketch.level(&level);
     let mut tuning = Tuning::default();
     tuning.wall.slide_speed = 2.0;
     tuning.wall.jump_height = 1.6;
@@ -38,6 +42,7 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
             }
         }
         body.tick(&intent, &level, DT);
+        sketch.see(body.position());
         let off = |event: &&Event<Vec2>| matches!(event, Event::Jumped { kind: JumpKind::Wall });
         outcome.jumps += body.events().iter().filter(off).count();
         outcome.height = outcome.height.max(body.position().y);
@@ -46,7 +51,8 @@ pub fn run() -> Result<Outcome, Box<dyn std::error::Error>> {
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let Outcome { slid_at, jumps, height } = run()?;
+    let mut sketch = Sketch::asked();
+    let Outcome { slid_at, jumps, height } = run(&mut sketch)?;
     println!("slid at {slid_at:.2} m/s; {jumps} jumps from wall to wall came {height:.2} m high");
-    Ok(())
+    sketch.write()
 }

@@ -1,4 +1,4 @@
-//! Level, trail and body, drawn simply.
+//! Level, trail and body of two dimensions, drawn simply.
 
 use rasant::glam::Vec2;
 use rasant::level::Shape;
@@ -6,22 +6,28 @@ use rasant::{Effect, HullShape};
 use tiny_skia::{Color, FillRule, LineCap, Paint, Path, PathBuilder, Pixmap, Rect, Stroke, Transform};
 
 use crate::Failure;
-use crate::game::Game;
+use crate::game::{Drawn, Game};
 
 /// Red, green and blue.
-type Rgb = [u8; 3];
+pub type Rgb = [u8; 3];
 
 /// Pixels a metre.
 const SCALE: f32 = 56.0;
-const PAPER: Rgb = [0xF6, 0xF3, 0xEC];
-const STONE: Rgb = [0xA9, 0xAD, 0xB3];
-const AWNING: Rgb = [0x7A, 0x5C, 0x8E];
+pub const PAPER: Rgb = [0xF6, 0xF3, 0xEC];
+pub const STONE: Rgb = [0xA9, 0xAD, 0xB3];
+pub const AWNING: Rgb = [0x7A, 0x5C, 0x8E];
 const ZONE: Rgb = [0xC9, 0xDD, 0xEA];
-const TRAIL: Rgb = [0xD2, 0x6A, 0x00];
-const BODY: Rgb = [0x12, 0x57, 0x9C];
+pub const TRAIL: Rgb = [0xD2, 0x6A, 0x00];
+pub const BODY: Rgb = [0x12, 0x57, 0x9C];
 const NOSE: Rgb = [0xF6, 0xF3, 0xEC];
 
-pub fn frame(game: &Game, (width, height): (u32, u32)) -> Result<Pixmap, Failure> {
+impl Drawn for Vec2 {
+    fn draw(game: &Game<Vec2>, size: (u32, u32)) -> Result<Pixmap, Failure> {
+        frame(game, size)
+    }
+}
+
+fn frame(game: &Game<Vec2>, (width, height): (u32, u32)) -> Result<Pixmap, Failure> {
     let mut picture = Pixmap::new(width, height).ok_or("the window has no size")?;
     picture.fill(Color::from_rgba8(PAPER[0], PAPER[1], PAPER[2], 255));
     let pose = game.pose();
@@ -64,7 +70,7 @@ pub fn frame(game: &Game, (width, height): (u32, u32)) -> Result<Pixmap, Failure
     Ok(picture)
 }
 
-fn draw_body(picture: &mut Pixmap, game: &Game, seen: Transform) {
+fn draw_body(picture: &mut Pixmap, game: &Game<Vec2>, seen: Transform) {
     let hull = game.body().present_hull();
     let pose = game.pose();
     let middle = pose.position + hull.middle::<Vec2>() + Vec2::Y * pose.lift;
@@ -106,7 +112,7 @@ fn rectangle(min: Vec2, max: Vec2) -> Option<Path> {
     Rect::from_ltrb(min.x, min.y, max.x, max.y).map(PathBuilder::from_rect)
 }
 
-fn outline(points: &[Vec2]) -> Option<Path> {
+pub fn outline(points: &[Vec2]) -> Option<Path> {
     let mut path = PathBuilder::new();
     for (i, point) in points.iter().enumerate() {
         if i == 0 { path.move_to(point.x, point.y) } else { path.line_to(point.x, point.y) }
@@ -115,7 +121,7 @@ fn outline(points: &[Vec2]) -> Option<Path> {
     path.finish()
 }
 
-fn fill(picture: &mut Pixmap, path: Option<&Path>, [red, green, blue]: Rgb, seen: Transform) {
+pub fn fill(picture: &mut Pixmap, path: Option<&Path>, [red, green, blue]: Rgb, seen: Transform) {
     let mut paint = Paint::default();
     paint.set_color_rgba8(red, green, blue, 255);
     if let Some(path) = path {
@@ -123,7 +129,7 @@ fn fill(picture: &mut Pixmap, path: Option<&Path>, [red, green, blue]: Rgb, seen
     }
 }
 
-fn line(picture: &mut Pixmap, points: &[Vec2], [red, green, blue]: Rgb, width: f32, seen: Transform) {
+pub fn line(picture: &mut Pixmap, points: &[Vec2], [red, green, blue]: Rgb, width: f32, seen: Transform) {
     let mut paint = Paint::default();
     paint.set_color_rgba8(red, green, blue, 255);
     let mut path = PathBuilder::new();

@@ -1,19 +1,53 @@
-//! The game: a level, a body, a clock and a sampler.
+//! The game: a level, a body, a clock and a sampler, in two dimensions or in three.
 
 use std::path::Path;
 use std::time::Duration;
 
-use rasant::glam::Vec2;
-use rasant::{Clock, Controller, DeviceEvent, Event, Level, Pose, Sampler, Tape};
-use rasant_lab::files::read_bindings;
+use rasant::glam::{Vec2, Vec3};
+use rasant::{Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Level, Look, Pose, Sampler, Tape};
+use rasant_lab::files::{LevelFile, read_bindings};
 use rasant_lab::{OnDisk, Trial, World, read_trial};
+use tiny_skia::Pixmap;
 
 use crate::Failure;
 
-pub struct Game {
+/// What the window plays.
+pub trait Playing {
+    fn rate(&self) -> u32;
+    /// The inputs of the trial itself.
+    fn scripted(&self) -> Tape;
+    fn replay(&mut self, tape: Tape);
+    fn recorded(&self) -> &Tape;
+    fn event(&mut self, time: Duration, event: DeviceEvent);
+    /// Plays the ticks that a frame is due.
+    fn frame(&mut self, elapsed: Duration);
+    fn draw(&self, size: (u32, u32)) -> Result<Pixmap, Failure>;
+    fn in_words(&self) -> String;
+}
+
+/// A dimension that a game can be drawn in.
+pub trait Drawn: Geometry {
+    fn draw(game: &Game<Self>, size: (u32, u32)) -> Result<Pixmap, Failure>;
+}
+
+/// The game of a trial.
+pub fn load(trial: &Path, bindings: &Path) -> Result<Box<dyn Playing>, Failure> {
+    let said = |problem: rasant_lab::Problem| problem.to_string();
+    let trial = read_trial(&OnDisk, trial).map_err(said)?;
+    let bindings = read_bindings(&OnDisk, bindings).map_err(said)?;
+    for conflict in bindings.conflicts() {
+        eprintln!("note: {conflict}");
+    }
+    Ok(match trial.world.clone() {
+        World::Plane(file) => Box::new(Game::<Vec2>::new(trial, &file, bindings)?),
+        World::Space(file) => Box::new(Game::<Vec3>::new(trial, &file, bindings)?),
+    })
+}
+
+pub struct Game<V: Geometry> {
     trial: Trial,
-    level: Level<Vec2>,
-    body: Controller<Vec2>,
+    level: Level<V>,
+    body: Controller<V>,
     sampler: Sampler,
     clock: Clock,
     blend: f32,
@@ -22,24 +56,16 @@ pub struct Game {
     tape: Option<Tape>,
     recorded: Tape,
     /// Where the body has been, and the words of the last event.
-    trail: Vec<Vec2>,
+    trail: Vec<V>,
     last_event: String,
+    look: Look,
 }
 
-impl Game {
-    pub fn load(trial: &Path, bindings: &Path) -> Result<Self, Failure> {
-        let said = |problem: rasant_lab::Problem| problem.to_string();
-        let trial = read_trial(&OnDisk, trial).map_err(said)?;
-        let bindings = read_bindings(&OnDisk, bindings).map_err(said)?;
-        for conflict in bindings.conflicts() {
-            eprintln!("note: {conflict}");
-        }
-        let World::Plane(file) = &trial.world else {
-            return Err("the trial is of three dimensions; this window draws two".into());
-        };
+impl<V: Drawn> Game<V> {
+    fn new(trial: Trial, file: &LevelFile<V>, bindings: Bindings) -> Result<Self, Failure> {
         let level = file.level.clone();
-        let [x, y, _] = trial.start;
-        let mut body = Controller::new(trial.tuning.tuning, trial.tuning.hull, Vec2::new(x, y));
+        let start = V::from_array(trial.start);
+        let mut body = Controller::new(trial.tuning.tuning, trial.tuning.hull, start);
         body.find_footing(&level);
         Ok(Self {
             level,
@@ -52,33 +78,55 @@ impl Game {
             recorded: Tape::new(),
             trail: Vec::new(),
             last_event: String::new(),
+            look: Look::default(),
             trial,
         })
     }
 
-    pub fn rate(&self) -> u32 {
+    pub fn level(&self) -> &Level<V> {
+        &self.level
+    }
+
+    pub fn body(&self) -> &Controller<V> {
+        &self.body
+    }
+
+    pub fn pose(&self) -> Pose<V> {
+        self.body.pose(self.blend)
+    }
+
+    pub fn trail(&self) -> &[V] {
+        &self.trail
+    }
+
+    /// Where the player looks.
+    pub fn look(&self) -> Look {
+        self.look
+    }
+}
+
+impl<V: Drawn> Playing for Game<V> {
+    fn rate(&self) -> u32 {
         self.trial.rate
     }
 
-    /// The inputs of the trial itself.
-    pub fn scripted(&self) -> Tape {
+    fn scripted(&self) -> Tape {
         rasant_lab::run(&self.trial).tape
     }
 
-    pub fn replay(&mut self, tape: Tape) {
+    fn replay(&mut self, tape: Tape) {
         self.tape = Some(tape);
     }
 
-    pub fn recorded(&self) -> &Tape {
+    fn recorded(&self) -> &Tape {
         &self.recorded
     }
 
-    pub fn event(&mut self, time: Duration, event: DeviceEvent) {
+    fn event(&mut self, time: Duration, event: DeviceEvent) {
         self.sampler.event(time, event);
     }
 
-    /// Plays the ticks that a frame is due.
-    pub fn frame(&mut self, elapsed: Duration) {
+    fn frame(&mut self, elapsed: Duration) {
         let due = self.clock.frame(elapsed);
         self.blend = due.blend;
         for _ in 0..due.ticks {
@@ -86,6 +134,7 @@ impl Game {
             let time = Duration::from_secs_f64(f64::from(self.ticks) / f64::from(self.clock.rate()));
             let sampled = self.sampler.tick(time);
             let intent = self.tape.as_ref().map_or(sampled, |tape| tape.at(self.ticks as usize - 1));
+            self.look = intent.look;
             self.recorded.record(intent);
             self.level.advance(self.clock.dt());
             for event in self.body.tick(&intent, &self.level, self.clock.dt()) {
@@ -97,29 +146,18 @@ impl Game {
         }
     }
 
-    pub fn level(&self) -> &Level<Vec2> {
-        &self.level
+    fn draw(&self, size: (u32, u32)) -> Result<Pixmap, Failure> {
+        V::draw(self, size)
     }
 
-    pub fn body(&self) -> &Controller<Vec2> {
-        &self.body
-    }
-
-    pub fn pose(&self) -> Pose<Vec2> {
-        self.body.pose(self.blend)
-    }
-
-    pub fn trail(&self) -> &[Vec2] {
-        &self.trail
-    }
-
-    pub fn in_words(&self) -> String {
-        let (at, state) = (self.body.position(), self.body.state());
+    fn in_words(&self) -> String {
+        let parts = self.body.position().to_array();
+        let at: Vec<String> = parts[..V::DIMENSION].iter().map(|part| format!("{part:.3}")).collect();
+        let state = self.body.state();
         format!(
-            "{} ticks, at {:.3}, {:.3} m, {}, last {}, checksum {:016x}",
+            "{} ticks, at {} m, {}, last {}, checksum {:016x}",
             self.ticks,
-            at.x,
-            at.y,
+            at.join(", "),
             state.mode.name(),
             self.last_event,
             state.checksum()

@@ -2,6 +2,7 @@
 //!
 //! ```sh
 //! cargo run --release --features gamepad                       # play
+//! cargo run --release -- --trial ../../demo/trials/bell-loft.toml   # in three dimensions
 //! cargo run --release -- --frames 240 --tape t.tape --png t.png   # no window
 //! ```
 //! The game itself does four things: it forwards device events with their times,
@@ -11,6 +12,7 @@
 mod draw;
 mod game;
 mod keys;
+mod space;
 
 use std::path::{Path, PathBuf};
 use std::rc::Rc;
@@ -20,12 +22,12 @@ use clap::Parser;
 use rasant::{DeviceEvent, Press, Tape};
 use winit::application::ApplicationHandler;
 use winit::dpi::LogicalSize;
-use winit::event::{ElementState, WindowEvent};
+use winit::event::{DeviceId, ElementState, WindowEvent};
 use winit::event_loop::{ActiveEventLoop, ControlFlow, EventLoop};
 use winit::keyboard::PhysicalKey;
 use winit::window::{Window, WindowId};
 
-use game::Game;
+use game::Playing;
 
 type Failure = Box<dyn std::error::Error>;
 
@@ -38,7 +40,8 @@ const FRAME: Duration = Duration::from_micros(8_333);
 #[derive(Parser)]
 #[command(about = "Plays a trial's level by hand, or replays a tape without a window")]
 struct Arguments {
-    /// The trial whose level, tuning and start are taken; of two dimensions.
+    /// The trial whose level, tuning and start are taken: in two dimensions from the side, in
+    /// three from behind, where the pointer looks about.
     #[arg(long, default_value = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/trials/gutters.toml"))]
     trial: PathBuf,
     /// The bindings.
@@ -66,19 +69,19 @@ fn main() {
 }
 
 fn run(arguments: &Arguments) -> Result<(), Failure> {
-    let mut game = Game::load(&arguments.trial, &arguments.bindings)?;
+    let mut game = game::load(&arguments.trial, &arguments.bindings)?;
     if let Some(path) = &arguments.png {
         let frames = arguments.frames.unwrap_or(0);
-        game.replay(tape_of(arguments.tape.as_deref(), &game)?);
+        game.replay(tape_of(arguments.tape.as_deref(), &*game)?);
         for _ in 0..frames {
             game.frame(Duration::from_nanos(16_666_667));
         }
-        draw::frame(&game, SIZE)?.save_png(path)?;
+        game.draw(SIZE)?.save_png(path)?;
         println!("{} frames, {}; wrote {}", frames, game.in_words(), path.display());
         return Ok(());
     }
     if arguments.tape.is_some() {
-        game.replay(tape_of(arguments.tape.as_deref(), &game)?);
+        game.replay(tape_of(arguments.tape.as_deref(), &*game)?);
     }
     let events = EventLoop::new()?;
     let mut player = Player::new(game, arguments.frames);
@@ -94,7 +97,7 @@ fn run(arguments: &Arguments) -> Result<(), Failure> {
     Ok(())
 }
 
-fn tape_of(path: Option<&Path>, game: &Game) -> Result<Tape, Failure> {
+fn tape_of(path: Option<&Path>, game: &dyn Playing) -> Result<Tape, Failure> {
     let Some(path) = path else { return Ok(game.scripted()) };
     let text = std::fs::read_to_string(path).map_err(|error| format!("{}: {error}", path.display()))?;
     let (tape, rate) = Tape::from_text(&text).map_err(|error| format!("{}: {error}", path.display()))?;
@@ -110,7 +113,7 @@ type Surface = softbuffer::Surface<Rc<Window>, Rc<Window>>;
 
 /// The window, and the game in it.
 struct Player {
-    game: Game,
+    game: Box<dyn Playing>,
     window: Option<(Rc<Window>, Surface)>,
     start: Instant,
     last: Instant,
@@ -122,7 +125,7 @@ struct Player {
 }
 
 impl Player {
-    fn new(game: Game, frames: Option<u32>) -> Self {
+    fn new(game: Box<dyn Playing>, frames: Option<u32>) -> Self {
         let now = Instant::now();
         Self {
             game,
@@ -163,7 +166,7 @@ impl Player {
             return Ok(());
         };
         surface.resize(width, height)?;
-        let picture = draw::frame(&self.game, (size.width, size.height))?;
+        let picture = self.game.draw((size.width, size.height))?;
         let mut buffer = surface.buffer_mut()?;
         for (pixel, colour) in buffer.iter_mut().zip(picture.pixels()) {
             *pixel = u32::from_be_bytes([0, colour.red(), colour.green(), colour.blue()]);
@@ -204,6 +207,12 @@ impl ApplicationHandler for Player {
             events.set_control_flow(ControlFlow::WaitUntil(next));
         } else if let Some((window, _)) = &self.window {
             window.request_redraw();
+        }
+    }
+
+    fn device_event(&mut self, _: &ActiveEventLoop, _: DeviceId, event: winit::event::DeviceEvent) {
+        if let winit::event::DeviceEvent::MouseMotion { delta: (x, y) } = event {
+            self.forward(DeviceEvent::PointerMoved { x: x as f32, y: y as f32 });
         }
     }
 

@@ -46,3 +46,17 @@ fn a_tape_is_replayed_instead_and_a_broken_one_refused() {
     assert_eq!(output.status.code(), Some(2));
     assert!(String::from_utf8_lossy(&output.stderr).contains("line 3"), "{output:?}");
 }
+
+#[test]
+fn a_trial_in_space_is_drawn_from_behind_and_ends_where_the_tool_says() {
+    let picture = scratch("space.png");
+    let trial = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/trials/stair-tower.toml");
+    let output = example(&["--trial", trial, "--frames", "360", "--png", picture.to_str().unwrap()]);
+    assert!(output.status.success(), "{output:?}");
+    let read = rasant_lab::read_trial(&rasant_lab::OnDisk, Path::new(trial)).unwrap();
+    let run = rasant_lab::run(&read);
+    let last = run.trace.rows.last().unwrap();
+    let at = last.position.map(|part| format!("{part:.3}")).join(", ");
+    assert!(said(&output).contains(&at), "{at}: {}", said(&output));
+    assert!(std::fs::read(picture).unwrap().len() > 5_000);
+}
