@@ -17,7 +17,7 @@ pub const PAPER: Rgb = [0xF6, 0xF3, 0xEC];
 pub const STONE: Rgb = [0xA9, 0xAD, 0xB3];
 pub const AWNING: Rgb = [0x7A, 0x5C, 0x8E];
 const ZONE: Rgb = [0xC9, 0xDD, 0xEA];
-pub const TRAIL: Rgb = [0xD2, 0x6A, 0x00];
+const TRAIL: Rgb = [0xD2, 0x6A, 0x00];
 pub const BODY: Rgb = [0x12, 0x57, 0x9C];
 const NOSE: Rgb = [0xF6, 0xF3, 0xEC];
 
@@ -121,7 +121,7 @@ pub fn outline(points: &[Vec2]) -> Option<Path> {
     path.finish()
 }
 
-pub fn fill(picture: &mut Pixmap, path: Option<&Path>, [red, green, blue]: Rgb, seen: Transform) {
+fn fill(picture: &mut Pixmap, path: Option<&Path>, [red, green, blue]: Rgb, seen: Transform) {
     let mut paint = Paint::default();
     paint.set_color_rgba8(red, green, blue, 255);
     if let Some(path) = path {
@@ -129,7 +129,7 @@ pub fn fill(picture: &mut Pixmap, path: Option<&Path>, [red, green, blue]: Rgb, 
     }
 }
 
-pub fn line(picture: &mut Pixmap, points: &[Vec2], [red, green, blue]: Rgb, width: f32, seen: Transform) {
+fn line(picture: &mut Pixmap, points: &[Vec2], [red, green, blue]: Rgb, width: f32, seen: Transform) {
     let mut paint = Paint::default();
     paint.set_color_rgba8(red, green, blue, 255);
     let mut path = PathBuilder::new();

@@ -4,10 +4,10 @@
 use rasant::HullShape;
 use rasant::glam::{Vec2, Vec3};
 use rasant::level::Shape;
-use tiny_skia::{Color, Pixmap, Transform};
+use tiny_skia::{Color, FillRule, Paint, Pixmap, Transform};
 
 use crate::Failure;
-use crate::draw::{AWNING, BODY, PAPER, Rgb, STONE, fill, outline};
+use crate::draw::{AWNING, BODY, PAPER, Rgb, STONE, outline};
 use crate::game::{Drawn, Game};
 
 /// How far the camera is behind the body, and over its middle, in metres.
@@ -45,9 +45,18 @@ impl Drawn for Vec3 {
         body(game, |face| add(face, BODY));
         faces.sort_by(|a, b| b.0.total_cmp(&a.0));
         for (_, corners, colour) in faces {
-            fill(&mut picture, outline(&corners).as_ref(), colour, Transform::identity());
+            face(&mut picture, &corners, colour);
         }
         Ok(picture)
+    }
+}
+
+/// Fills a face with hard edges, so that nothing shows between two that meet.
+fn face(picture: &mut Pixmap, corners: &[Vec2], [red, green, blue]: Rgb) {
+    let mut paint = Paint { anti_alias: false, ..Paint::default() };
+    paint.set_color_rgba8(red, green, blue, 255);
+    if let Some(path) = outline(corners) {
+        picture.fill_path(&path, &paint, FillRule::Winding, Transform::identity(), None);
     }
 }
 
@@ -102,21 +111,22 @@ impl Camera {
             }
         }
         let on_screen = |at: &Vec3| self.middle + Vec2::new(at.x, -at.y) * (self.scale / at.z);
-        let light = 0.72 + 0.28 * normal.dot(Vec3::new(0.3, 0.85, 0.43));
+        let light = 0.65 + 0.35 * normal.dot(Vec3::new(0.3, 0.85, 0.43));
         let shade = |part: u8| (f32::from(part) * light) as u8;
         let points: Vec<Vec2> = points.iter().map(on_screen).collect();
         (points.len() > 2).then(|| (far, points, [shade(red), shade(green), shade(blue)]))
     }
 }
 
-/// Rings of a ball or of a capsule: radius and height, `half` of it straight.
+/// Rings of a ball or of a capsule, from below: radius and height, `half` of it straight.
 fn rings(radius: f32, half: f32) -> Vec<(f32, f32)> {
-    const STEPS: i32 = 10;
-    let ring = |step: i32| {
-        let angle = std::f32::consts::PI * (step as f32 / STEPS as f32 - 0.5);
-        (radius * angle.cos(), radius * angle.sin() + half * (step - STEPS / 2).signum() as f32)
+    const STEPS: i32 = 6;
+    let ring = |step: i32, way: f32| {
+        let angle = std::f32::consts::FRAC_PI_2 * step as f32 / STEPS as f32;
+        (radius * angle.cos(), way * (half + radius * angle.sin()))
     };
-    (0..=STEPS).map(ring).collect()
+    let below = (0..=STEPS).rev().map(|step| ring(step, -1.0));
+    below.chain((0..=STEPS).map(|step| ring(step, 1.0))).collect()
 }
 
 /// The faces between rings about an upright axis.
