@@ -15,6 +15,7 @@ mod everything;
 mod examples;
 mod golden;
 mod ground;
+mod guide;
 mod input;
 mod jumps;
 mod kept;
