@@ -4,6 +4,31 @@
 //! simulates it and gives a [`Trace`] of what happened, tick by tick. All of it
 //! is computation: the lab prints nothing, and reads files only through
 //! [`Files`].
+//!
+//! A game may ship it for its readers alone: [`read_level`], [`read_tuning`],
+//! [`read_bindings`] and [`read_root_track`] give it the same levels, numbers, keys and
+//! animations that they were tuned with, from wherever its files are.
+//!
+//! ```
+//! use rasant_lab::{Files, Problem, World, read_level};
+//! use std::path::Path;
+//!
+//! /// A game's own archive.
+//! struct Archive;
+//!
+//! impl Files for Archive {
+//!     fn read(&self, path: &Path) -> Result<String, Problem> {
+//!         match path.to_str() {
+//!             Some("yard.toml") => Ok("[[piece]]\nblock = [[0, -1], [9, 0]]\n".to_owned()),
+//!             _ => Err(Problem::unreadable(path, "it is not in the archive")),
+//!         }
+//!     }
+//! }
+//!
+//! let World::Plane(yard) = read_level(&Archive, "yard.toml".as_ref())? else { unreachable!() };
+//! assert_eq!(yard.level.len(), 1);
+//! # Ok::<(), Problem>(())
+//! ```
 
 pub mod compare;
 pub mod expect;
@@ -22,7 +47,9 @@ pub mod trace;
 pub mod vary;
 
 pub use expect::{Expectation, Finding};
-pub use files::{Files, OnDisk, Problem, Trial, World, read_trial};
+pub use files::{
+    Files, OnDisk, Problem, Trial, World, read_bindings, read_level, read_root_track, read_trial, read_tuning,
+};
 pub use game::{Game, OwnFigure, base_tuning, knobs, set_game};
 pub use run::{GaitTimes, Run, Summary, run, run_at};
 pub use script::{Circumstance, Script};

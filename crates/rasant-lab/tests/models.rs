@@ -206,7 +206,8 @@ fn a_broken_model_says_where_what_and_what_was_expected() {
         change(&mut model);
         spatial("a.glb", &Bytes::of("a.glb", container(&model, glb.data()))).unwrap_err()
     };
-    let cases: [(&str, &dyn Fn(&mut serde_json::Value)); 15] = [
+    type Break<'a> = &'a dyn Fn(&mut serde_json::Value);
+    let cases: [(&str, Break<'_>); 15] = [
         ("node 1 (`b`): it is in node 0, and in the scene, expected in one", &|m| {
             m["nodes"][0]["children"] = json!([1])
         }),

@@ -1,6 +1,9 @@
 //! The library, through its public interface: one program, so that what all
 //! tests stand on is compiled and linked once.
 
+// Each example has its own picture.
+#![allow(clippy::duplicate_mod)]
+
 mod common;
 
 mod air;

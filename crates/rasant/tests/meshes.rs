@@ -175,7 +175,7 @@ fn steps_of_a_mesh_are_walked_up_and_down_however_its_vertices_are_numbered() {
         for i in (1..numbers.len()).rev() {
             numbers.swap(i, dice.below(i + 1));
         }
-        let angle = if case < 8 { 0.0 } else { dice.number(0.0, 6.28) };
+        let angle = if case < 8 { 0.0 } else { dice.number(0.0, std::f32::consts::TAU) };
         let mut numbered = vec![Vec3::ZERO; corners.len()];
         for (corner, number) in corners.iter().zip(&numbers) {
             numbered[*number as usize] = rasant::Vector::turned(*corner, angle);

@@ -21,6 +21,9 @@ pub struct LevelDraft {
     attached: Attached,
 }
 
+/// Files by their paths.
+pub type Packed = Vec<(PathBuf, Vec<u8>)>;
+
 /// A piece or a zone of a draft.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
@@ -207,7 +210,7 @@ impl LevelDraft {
     ///
     /// # Errors
     /// A [`Problem`] when the text is no TOML.
-    pub fn packed(&self, folder: &str) -> Result<(String, Vec<(PathBuf, Vec<u8>)>), Problem> {
+    pub fn packed(&self, folder: &str) -> Result<(String, Packed), Problem> {
         let mut document = self.document()?;
         if document.contains_key(GEOMETRY) {
             for table in array_of(&mut document, GEOMETRY)?.iter_mut() {

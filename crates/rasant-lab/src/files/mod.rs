@@ -22,7 +22,7 @@ use std::io::Read;
 use std::path::{Path, PathBuf};
 
 pub use bindings::{read_bindings, write_bindings};
-pub use draft::{Change, Entry, Fields, LevelDraft, Part, Parts, Way};
+pub use draft::{Change, Entry, Fields, LevelDraft, Packed, Part, Parts, Way};
 pub use geometry::{RootTrack, read_root_track, write_svg};
 pub use level::{LeftOut, LevelFile, Look, World, read_level, zone_fields};
 pub use problem::Problem;

@@ -3,6 +3,9 @@
 use rasant::glam::Vec3;
 use serde_json::{Value, json};
 
+/// A node, what of it moves, how it is blended, the times and the values.
+pub type Track<'a> = (usize, &'a str, &'a str, &'a [f32], &'a [f32]);
+
 /// A model that is being made.
 #[derive(Default)]
 pub struct Glb {
@@ -75,7 +78,7 @@ impl Glb {
     }
 
     /// An animation of some nodes' places or turns: `(node, path, interpolation, times, values)`.
-    pub fn animation(&mut self, name: &str, tracks: &[(usize, &str, &str, &[f32], &[f32])]) {
+    pub fn animation(&mut self, name: &str, tracks: &[Track<'_>]) {
         let (mut channels, mut samplers) = (Vec::new(), Vec::new());
         for (node, path, how, times, values) in tracks {
             let input = self.floats(times, "SCALAR", 1);

@@ -38,9 +38,9 @@ pub use tick::{tick, tick_into};
 
 use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Intent;
-use crate::level::Surroundings;
+use crate::level::{Effect, SurfaceId, Surroundings};
 use crate::space::Bounds;
-use crate::state::{Event, Events, Plan, State};
+use crate::state::{Event, Events, FootingKind, Plan, State};
 use crate::tuning::Tuning;
 
 /// A body with its tuning and hull, moved by intents.
@@ -200,6 +200,40 @@ impl<V: Geometry> Controller<V> {
     #[must_use]
     pub fn events(&self) -> &[Event<V>] {
         &self.events
+    }
+
+    /// What is under the body: the surface that its feet are on, or of the zone that is the
+    /// floor of a body seen from above. Nothing in the air, and over no floor.
+    ///
+    /// ```
+    /// use rasant::glam::Vec2;
+    /// use rasant::{Controller, Effect, Hull, Intent, Level, Steering, Surface, Tuning, Zone};
+    ///
+    /// let mut builder = Level::builder();
+    /// let mud = builder.add_surface(Surface { pace: 0.5, ..Surface::default() });
+    /// builder.add_zone(Zone::new(Vec2::ZERO, Vec2::new(9.0, 9.0), Effect::Floor { surface: mud }));
+    /// let level = builder.build()?;
+    /// let tuning = Tuning { steering: Steering::Plan, ..Tuning::default() };
+    /// let mut body = Controller::new(tuning, Hull::ball(0.4)?, Vec2::ONE);
+    /// body.tick(&Intent::default(), &level, 1.0 / 60.0);
+    /// assert_eq!(body.ground_surface(&level), Some(mud));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn ground_surface(&self, surroundings: &impl Surroundings<V>) -> Option<SurfaceId> {
+        let State { footing, from_above, ref zones, .. } = self.state;
+        if !from_above {
+            return (footing.kind != FootingKind::None).then_some(footing.surface);
+        }
+        let floors = zones.ids().iter().filter_map(|id| surroundings.zone(*id)).filter_map(|zone| {
+            let floor = |effect: &Effect<V>| match *effect {
+                Effect::Floor { surface } => Some(surface),
+                _ => None,
+            };
+            zone.effects.iter().filter_map(floor).last()
+        });
+        // Of several, the one that counts while walking.
+        floors.last()
     }
 
     /// What to draw, `blend` of the way (0 to 1) from the tick before the last
