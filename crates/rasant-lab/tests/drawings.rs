@@ -226,10 +226,26 @@ fn a_platform_goes_its_drawn_way_in_its_time() {
 }
 
 #[test]
+fn names_and_surfaces_are_found_wherever_they_stand() {
+    // The numbers of a surface stand after its first use; a label is a name; numbers run on.
+    let file = drawn(
+        r##"<polygon class="surface-ice" points="0,0 4,0 4-1"/>
+        <g class="surface-ice" data-traction="0.1"/>
+        <rect id="Layer_1" xmlns:i="https://editor.example" i:label="Layer 1" y="2" width="3" height="1"/>
+        <rect xmlns:i="https://editor.example" i:label="Ladder north" x="9" width="1" height="3"/>"##,
+    )
+    .unwrap();
+    assert_eq!(file.level.surfaces()[1].traction, 0.1);
+    assert_eq!((file.zones.len(), file.level.all_pieces().count()), (1, 2));
+    assert!(file.left_out.is_empty(), "{:?}", file.left_out);
+}
+
+#[test]
 fn what_a_drawing_has_beside_is_counted_by_what_it_is() {
     let file = drawn(
         r##"<rect width="9" height="1" class="cls-1 laddr" clip-path="url(#c)"/>
         <text x="1" y="1">Mind the step</text><text>twice</text><image href="x.png"/>
+        <rect width="100%" height="100%" fill="white"/>
         <g display="none"><rect width="1" height="1"/></g>
         <path d="M 0 0 L 1 0 L 2 0 Z"/> <rect data-puhs="1" x="2" width="1" height="1"/>"##,
     )
@@ -243,6 +259,7 @@ fn what_a_drawing_has_beside_is_counted_by_what_it_is() {
             ("<text>", 2),
             ("attribute `clip-path`", 1),
             ("data `puhs` (`push`?)", 1),
+            ("element with a length in %", 1),
             ("hidden element", 1),
             ("outline without an area", 1),
             ("word `cls-1`", 1),
@@ -352,7 +369,6 @@ fn a_broken_drawing_says_where_what_and_what_was_expected() {
     let at = NAMESPACE.len() + 7;
     let cases = [
         (r#"<rect width="3ells" height="1"/>"#, "expected a length in the drawing's units"),
-        (r#"<rect width="3%" height="1"/>"#, "expected a length in the drawing's units"),
         (r#"<path d="M 0 0 L x"/>"#, "expected as `M 0 0 L 4 0 L 4 2 Z`"),
         (r#"<polygon points="0,0 1"/>"#, "found 3 numbers in `points`, expected two a point"),
         (r#"<g transform="turn(4)"/>"#, "no transform"),
@@ -401,6 +417,14 @@ fn drawings_that_would_fill_the_memory_are_refused() {
         "<!DOCTYPE svg [<!ENTITY a 'ha'><!ENTITY b '&a;&a;&a;'>]><svg {NAMESPACE}><title>&b;</title></svg>"
     );
     assert!(read_svg(&entities).unwrap_err().contains("not valid XML"));
+    let mut rng = Rng::with_seed(3);
+    let scribble: String =
+        (0..9000).map(|_| format!("L {} {} ", rng.f32() * 90.0, rng.f32() * 90.0)).collect();
+    let why = drawn(&format!("<path d='M 0 0 {scribble} Z'/>")).unwrap_err();
+    assert!(why.contains("cross themselves and each other some"), "{why}");
+    // One as long that does not cross itself is cut.
+    let comb: String = (0..6000).map(|tooth| format!("L {} {} ", tooth / 2, 1 + tooth % 2)).collect();
+    assert!(drawn(&format!("<path d='M 0 0 {comb} L 3000 0 Z'/>")).unwrap().level.len() > 1000);
     let curves = format!("<path d='M 0 0 {}'/>", "C 9e5 9e5 -9e5 9e5 0 1 ".repeat(400));
     assert!(drawn(&curves).unwrap_err().contains("points, expected fewer"));
 }

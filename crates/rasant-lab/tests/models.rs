@@ -65,7 +65,7 @@ fn words_and_extras_say_what_a_node_is() {
     let mut glb = Glb::default();
     let brick = glb.block(Vec3::ZERO, Vec3::ONE);
     glb.node(json!({ "name": "floor surface-slate", "mesh": brick, "extras": { "traction": 0.5, "sound": "slate" } }));
-    glb.node(json!({ "name": "ladder.002", "mesh": brick, "translation": [3, 0, 0], "extras": { "front": [0, 0, -1] } }));
+    glb.node(json!({ "name": "Ladder.002", "mesh": brick, "translation": [3, 0, 0], "extras": { "front": [0, 0, -1] } }));
     glb.node(json!({ "name": "gust", "mesh": brick, "extras": { "class": "wind water", "push": [0, 9, 0], "name": "spray" } }));
     glb.node(json!({ "name": "awning one-way", "mesh": brick, "translation": [6, 2, 0] }));
     glb.node(json!({ "name": "start", "translation": [1, 1, 2] }));

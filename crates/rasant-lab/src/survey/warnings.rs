@@ -36,6 +36,8 @@ const SLIVER: f32 = 1e-3;
 const LARGE: f32 = 5000.0;
 /// One that is smaller than this, as well.
 const SMALL: f32 = 1.0;
+/// Pieces of a level that is looked at, triangles among them, at most.
+const MOST_PIECES: usize = 300_000;
 /// Rims that are held against each other at most.
 const MOST_RIMS: usize = 6000;
 
@@ -68,6 +70,14 @@ impl<'a, V: Geometry> Survey<'a, V> {
     fn all(mut self) -> Vec<Warning> {
         self.size();
         self.start();
+        let count = self.file.level.len();
+        if count > MOST_PIECES {
+            let what = format!(
+                "levels of {MOST_PIECES} pieces and triangles at most are looked at: there are {count}"
+            );
+            self.warn("skipped", what, Vec3::from(self.file.level.bounds().min.to_array()));
+            return self.found;
+        }
         let all = faces(&self.file.level);
         self.slivers(&all);
         // Who is seen from above walks over no ground.

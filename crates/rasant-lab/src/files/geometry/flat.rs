@@ -60,20 +60,41 @@ pub(super) fn add(
             making.zone(zone, name);
             Ok(())
         }
-        Role::Solid => {
-            solid(outlines, told, making);
-            Ok(())
-        }
+        Role::Solid => solid(outlines, told, making),
     }
 }
 
-fn solid(outlines: Outlines, told: &Told, making: &mut Making<Vec2>) {
+/// Crossings of outlines that are cut at most.
+const MOST_CROSSINGS: f64 = 1e6;
+
+/// About how often outlines cross themselves and each other, by some of their lines.
+fn crossings(outlines: &[Vec<Vec2>]) -> f64 {
+    /// Pairs of lines that are looked at.
+    const LOOKED_AT: usize = 20_000;
+    let ends = |outline: &Vec<Vec2>| {
+        let outline = outline.clone();
+        (0..outline.len()).map(move |i| [outline[i], outline[(i + 1) % outline.len()]]).collect::<Vec<_>>()
+    };
+    let lines: Vec<[Vec2; 2]> = outlines.iter().flat_map(ends).collect();
+    let pairs = 0.5 * (lines.len() as f64).powi(2);
+    if pairs <= MOST_CROSSINGS {
+        return 0.0;
+    }
+    let side = |[from, to]: [Vec2; 2], at: Vec2| (to - from).perp_dot(at - from) > 0.0;
+    let cross = |a: [Vec2; 2], b: [Vec2; 2]| side(a, b[0]) != side(a, b[1]) && side(b, a[0]) != side(b, a[1]);
+    // Steps through them that have no factor in common with their number's usual ones.
+    let at = |number: usize, step: usize| lines[number.wrapping_mul(step) % lines.len()];
+    let met = (0..LOOKED_AT).filter(|number| cross(at(*number, 7919), at(*number, 104_729))).count();
+    pairs * met as f64 / LOOKED_AT as f64
+}
+
+fn solid(outlines: Outlines, told: &Told, making: &mut Making<Vec2>) -> Result<(), Wrong> {
     if let Some((centre, radius)) = outlines.disc {
         match Piece::ball(centre, radius) {
             Ok(ball) => put(ball, told, making),
             Err(_) => making.leave_out("disc without an area"),
         }
-        return;
+        return Ok(());
     }
     let sides = if told.one_sided { Sides::Left } else { Sides::Both };
     for ends in outlines.open.iter().flat_map(|line| line.windows(2)) {
@@ -85,10 +106,16 @@ fn solid(outlines: Outlines, told: &Told, making: &mut Making<Vec2>) {
     if let [outline] = &outlines.closed[..]
         && let Ok(piece) = Piece::polygon(outline)
     {
-        return put(piece, told, making);
+        put(piece, told, making);
+        return Ok(());
     }
     if outlines.closed.is_empty() {
-        return;
+        return Ok(());
+    }
+    let crossings = crossings(&outlines.closed);
+    if crossings > MOST_CROSSINGS {
+        let found = format!("found outlines that cross themselves and each other some {crossings:.0} times");
+        return Err((found, format!("{MOST_CROSSINGS:.0} times at most")));
     }
     let mut filled = 0;
     for part in convex_parts(&outlines.closed, outlines.fill) {
@@ -100,6 +127,7 @@ fn solid(outlines: Outlines, told: &Told, making: &mut Making<Vec2>) {
     if filled == 0 {
         making.leave_out("outline without an area");
     }
+    Ok(())
 }
 
 fn put(piece: Piece<Vec2>, told: &Told, making: &mut Making<Vec2>) {

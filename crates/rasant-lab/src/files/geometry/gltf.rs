@@ -17,7 +17,7 @@ use super::Asked;
 use super::model::Model;
 use super::motion::Motions;
 use super::spatial::{Part, Parts, said_by_name};
-use super::told::{Role, Said, Told, Wrong};
+use super::told::{Role, Said, Told, Wrong, define_surfaces};
 use super::triangles::MOST;
 
 /// Nodes in nodes at most.
@@ -32,6 +32,15 @@ pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<
     let holding = holding_meshes(&nodes);
     let (parts, seen) = (Parts::default(), HashMap::new());
     let mut reader = Reader { model: &model, nodes, holding, motions, to_level, making, parts, seen };
+    let wrong = |node: &Node<'_>, (found, expected): Wrong| {
+        model.problem(format!("{}: {found}", name_of(node))).expecting(expected)
+    };
+    let said = |node: &Node<'_>| said_of(node).map_err(|why| wrong(node, why));
+    let all = reader.nodes.iter().map(said).collect::<Result<Vec<_>, _>>()?;
+    define_surfaces(&all, reader.making).map_err(|(number, why)| wrong(&reader.nodes[number], why))?;
+    for extension in model.document.extensions_used() {
+        reader.making.leave_out(format!("extension {extension}"));
+    }
     let told = Told::new(asked.surface, asked.layers);
     for root in roots(&model) {
         reader.node(&root, &told, &Chain::default())?;

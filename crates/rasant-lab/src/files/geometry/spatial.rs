@@ -119,23 +119,24 @@ impl Parts {
 }
 
 /// What the words of a name say: the first what the part is, if it means anything, and any
-/// of them of which surface it is and the like; the others are a name and no more. A number
-/// behind a word is of the program that made it: `ladder.001` is a ladder.
+/// of them of which surface it is and the like; the others are a name and no more. What a
+/// program puts behind a word is no part of it: `Ladder.001` and `ladder_north` are ladders.
 pub(super) fn said_by_name(name: &str) -> Said {
-    let known = |word: &str, is_first: bool| {
-        let is_named = ["surface-", "layer-", "on-", "one-way", "one-sided"];
-        is_named.iter().any(|prefix| word.starts_with(prefix)) || (is_first && is_role(word))
+    let plain = |word: &str| {
+        let word = word.split(['_', '.', ':']).next().unwrap_or("").to_lowercase();
+        word.trim_end_matches(|sign: char| sign.is_ascii_digit()).trim_end_matches('-').to_owned()
     };
-    let word = |(number, word): (usize, &str)| {
-        let word = match word.rsplit_once('.') {
-            Some((before, number)) if number.bytes().all(|sign| sign.is_ascii_digit()) => before,
-            _ => word,
-        };
-        let bare =
-            word.trim_end_matches(|sign: char| sign.is_ascii_digit()).trim_end_matches(['.', '-', '_']);
-        [word, bare].into_iter().find(|word| known(word, number == 0)).map(str::to_owned)
+    let meant = |(number, word): (usize, &str)| {
+        let has_a_name = ["surface-", "layer-"].iter().any(|prefix| word.starts_with(prefix));
+        if has_a_name {
+            let (before, behind) = word.rsplit_once('.').unwrap_or((word, ""));
+            let is_numbered = !behind.is_empty() && behind.bytes().all(|sign| sign.is_ascii_digit());
+            return Some(if is_numbered { before } else { word }.to_owned());
+        }
+        let word = plain(word);
+        let is_meant = if number == 0 { is_role(&word) } else { ["one-way", "one-sided"].contains(&&*word) };
+        is_meant.then_some(word)
     };
-    let words =
-        name.split([' ', ',', ';']).filter(|word| !word.is_empty()).enumerate().filter_map(word).collect();
-    Said { words, ..Said::default() }
+    let words = name.split([' ', ',', ';']).filter(|word| !word.is_empty());
+    Said { words: words.enumerate().filter_map(meant).collect(), ..Said::default() }
 }

@@ -12,14 +12,17 @@ use percent_encoding::percent_decode_str;
 use rasant::glam::{DVec2, Vec2};
 use rasant::{Carrier, Keyframe, PathEnd};
 use roxmltree::{Document, Node, ParsingOptions};
-use svgtypes::{Length, LengthUnit, PointsParser, SimplePathSegment, SimplifyingPathParser, Transform};
+use svgtypes::{
+    Length, LengthUnit, NumberListParser, PointsParser, SimplePathSegment, SimplifyingPathParser, Transform,
+};
 
 use super::super::level::{Making, PATH_ENDS};
 use super::super::{Problem, Source};
 use super::Asked;
 use super::flat::{Outlines, add as add_outlines};
+use super::spatial::said_by_name;
 use super::split::Fill;
-use super::told::{Role, Said, Told, Wrong, numbers_of};
+use super::told::{Role, Said, Told, Wrong, define_surfaces, numbers_of};
 
 /// Nodes of a drawing at most.
 const MOST_NODES: u32 = 1_000_000;
@@ -43,6 +46,11 @@ pub(super) fn add(asked: &Asked<'_, Vec2>, making: &mut Making<Vec2>) -> Result<
     })?;
     let mut reader = Reader::new(&source, &document, asked, making)?;
     let root = document.root_element();
+    let elements = document.descendants().filter(Node::is_element);
+    let naming =
+        elements.map(|element| (element, said_of(element))).filter(|(_, said)| said.names_a_surface());
+    let (elements, said): (Vec<_>, Vec<_>) = naming.unzip();
+    define_surfaces(&said, reader.making).map_err(|(number, wrong)| reader.wrong(elements[number], wrong))?;
     let told = Told::new(asked.surface, asked.layers);
     reader.look_inside(root, &told, DVec2::ZERO, reader.root, 0)
 }
@@ -164,6 +172,10 @@ impl<'a, 'm> Reader<'a, 'm> {
         let said = said_of(node);
         if is_hidden(node) {
             self.making.leave_out("hidden element");
+            return Ok(());
+        }
+        if is_of_the_page(node) {
+            self.making.leave_out("element with a length in %");
             return Ok(());
         }
         let mut told = told.inside(&said, self.making).map_err(|wrong| self.wrong(node, wrong))?;
@@ -321,10 +333,18 @@ impl<'a, 'm> Reader<'a, 'm> {
                 Drawn::Path(path)
             }
             "polyline" | "polygon" => {
-                let points = node.attribute("points").unwrap_or("");
-                let whole = numbers_of("points", points).map_err(|wrong| self.wrong(node, wrong))?;
-                if whole.len() % 2 == 1 {
-                    let found = format!("found {} numbers in `points`", whole.len());
+                let attribute = node.attribute_node("points");
+                let points = attribute.map_or("", |attribute| attribute.value());
+                let mut count = 0;
+                for number in NumberListParser::from(points) {
+                    number.map_err(|error| {
+                        let at = attribute.map_or(name_of(node), |attribute| attribute.range_value());
+                        self.problem(at, format!("`points`: {error}"), "numbers, two a point")
+                    })?;
+                    count += 1;
+                }
+                if count % 2 == 1 {
+                    let found = format!("found {count} numbers in `points`");
                     return Err(self.problem(name_of(node), found, "two a point"));
                 }
                 let mut path = BezPath::new();
@@ -607,6 +627,12 @@ fn is_hidden(node: Node<'_, '_>) -> bool {
     style_of(node, "display") == Some("none") || style_of(node, "visibility") == Some("hidden")
 }
 
+/// Whether an element's size is a share of the page's: that is no part of a level.
+fn is_of_the_page(node: Node<'_, '_>) -> bool {
+    let lengths = ["x", "y", "width", "height", "cx", "cy", "r", "rx", "ry", "x1", "y1", "x2", "y2"];
+    lengths.iter().any(|length| node.attribute(*length).is_some_and(|value| value.trim_end().ends_with('%')))
+}
+
 /// A property of an element's style, of its own or in its `style`.
 fn style_of<'a>(node: Node<'a, '_>, name: &str) -> Option<&'a str> {
     let styles = node.attribute("style").unwrap_or("").split(';');
@@ -629,7 +655,9 @@ fn said_of(node: Node<'_, '_>) -> Said {
     for attribute in node.attributes() {
         let value = attribute.value();
         match attribute.name() {
-            "class" | "label" => said.words.extend(value.split_whitespace().map(str::to_owned)),
+            "class" => said.words.extend(value.split_whitespace().map(str::to_owned)),
+            // As editors call it: most labels are names and no more.
+            "label" => said.words.extend(said_by_name(value).words),
             // Ids are each of their own: `ladder-2` is a ladder.
             "id" => {
                 let word =

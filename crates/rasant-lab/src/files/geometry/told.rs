@@ -67,7 +67,9 @@ pub(super) type Wrong = (String, String);
 
 const ROLES: [&str; 9] =
     ["solid", "one-way", "one-sided", "platform", "start", "path", "ignore", "root", "zone"];
-const NAMED: [&str; 3] = ["surface-", "layer-", "on-"];
+const NAMED: [&str; 3] = [SURFACE, "layer-", "on-"];
+/// What stands before the name of a surface.
+const SURFACE: &str = "surface-";
 /// Numbers of surfaces, with their ranges.
 const FACTORS: [(&str, f32, f32); 4] =
     [("traction", 0.001, 100.0), ("pace", 0.0, 100.0), ("bounce", 0.0, 1.0), ("grip", 0.0, 100.0)];
@@ -138,6 +140,11 @@ impl Said {
         }
     }
 
+    /// Whether a surface is named here.
+    pub fn names_a_surface(&self) -> bool {
+        self.words.iter().any(|word| word.starts_with(SURFACE))
+    }
+
     /// Leaves out, by name, what means nothing here.
     pub fn leave_out_unknown<V: Geometry>(&self, making: &mut Making<V>) {
         let zones = zone_names::<V>();
@@ -159,6 +166,40 @@ impl Said {
             }
         }
     }
+}
+
+/// Makes all surfaces that are named, in the order in which they are first, with the numbers
+/// that stand beside one of their words. What is wrong comes with the number of what says it.
+pub(super) fn define_surfaces<V: Geometry>(
+    all: &[Said],
+    making: &mut Making<V>,
+) -> Result<(), (usize, Wrong)> {
+    let zones = zone_names::<V>();
+    let is_zone = |said: &Said| said.words.iter().any(|word| zones.iter().any(|(name, _)| name == word));
+    let has_numbers = |said: &Said| {
+        let numbers = ["traction", "bounce", "grip", "drift", "sound"];
+        numbers.iter().any(|key| said.data.contains_key(*key))
+            || (!is_zone(said) && said.data.contains_key("pace"))
+    };
+    let mut named: Vec<(String, Option<usize>)> = Vec::new();
+    for (number, said) in all.iter().enumerate() {
+        for name in said.words.iter().filter_map(|word| word.strip_prefix(SURFACE)) {
+            let name = percent_decode_str(name).decode_utf8_lossy().into_owned();
+            let place = named.iter().position(|(known, _)| *known == name).unwrap_or_else(|| {
+                named.push((name, None));
+                named.len() - 1
+            });
+            if named[place].1.is_none() && has_numbers(said) {
+                named[place].1 = Some(number);
+            }
+        }
+    }
+    for (name, number) in named {
+        let none = Said::default();
+        let said = number.map_or(&none, |number| &all[number]);
+        surface_of(&name, said, making, is_zone(said)).map_err(|wrong| (number.unwrap_or(0), wrong))?;
+    }
+    Ok(())
 }
 
 pub(super) fn numbers_of(key: &str, text: &str) -> Result<Vec<f64>, Wrong> {
@@ -199,7 +240,7 @@ impl Told {
                 let name = word.strip_prefix(prefix)?;
                 Some(percent_decode_str(name).decode_utf8_lossy().into_owned())
             };
-            if let Some(name) = named("surface-") {
+            if let Some(name) = named(SURFACE) {
                 told.surface = surface_of(&name, said, making, matches!(told.role, Role::Zone(_)))?;
             } else if let Some(name) = named("layer-") {
                 told.layers = layer_of(&name, making)?;
@@ -268,16 +309,17 @@ fn surface_of<V: Geometry>(
         return Ok(known);
     }
     let mut surface = Surface::<V>::default();
-    // A zone's pace is its own.
-    if !is_zone {
-        let slots = [&mut surface.traction, &mut surface.pace, &mut surface.bounce, &mut surface.grip];
-        for (slot, (key, least, most)) in slots.into_iter().zip(FACTORS) {
-            if let Some(number) = said.number_in(key, least.into(), most.into())? {
-                *slot = number as f32;
-            }
+    let slots = [&mut surface.traction, &mut surface.pace, &mut surface.bounce, &mut surface.grip];
+    for (slot, (key, least, most)) in slots.into_iter().zip(FACTORS) {
+        // A zone's pace is its own.
+        if is_zone && key == "pace" {
+            continue;
         }
-        surface.drift = said.vector("drift")?.unwrap_or(V::ZERO);
+        if let Some(number) = said.number_in(key, least.into(), most.into())? {
+            *slot = number as f32;
+        }
     }
+    surface.drift = said.vector("drift")?.unwrap_or(V::ZERO);
     let sound = said.data("sound").unwrap_or(name).to_owned();
     Ok(making.surface(surface, Look { name: name.to_owned(), sound }))
 }
