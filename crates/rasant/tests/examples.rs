@@ -31,6 +31,9 @@ mod late_and_again;
 #[path = "../examples/moving_platforms.rs"]
 mod moving_platforms;
 #[allow(dead_code)]
+#[path = "../examples/plan_view.rs"]
+mod plan_view;
+#[allow(dead_code)]
 #[path = "../examples/rewind.rs"]
 mod rewind;
 #[allow(dead_code)]
@@ -149,6 +152,16 @@ fn a_rider_stays_on_its_deck_and_jumps_with_its_speed() {
     // (v + 2)^2 / 2 g against v^2 / 2 g.
     let [still, rising] = outcome.jumps;
     assert!((still - 1.8).abs() < 0.05 && (rising - 2.59).abs() < 0.06, "{still} {rising}");
+}
+
+#[test]
+fn eight_ways_are_as_fast_and_the_ground_is_known() {
+    let outcome = plan_view::run(&mut Default::default()).unwrap();
+    assert!(outcome.ways.iter().all(|way| (way - 4.0).abs() < 1e-3), "{:?}", outcome.ways);
+    // Along the wall at a part of the speed, one clearance before it.
+    assert!((outcome.along.x - 5.595).abs() < 1e-3 && outcome.along.y > -1.0, "{}", outcome.along);
+    assert!((outcome.mud.0 - 2.0).abs() < 1e-3 && outcome.mud.1.is_some(), "{:?}", outcome.mud);
+    assert!((outcome.turned - 45.0).abs() < 0.5, "{}", outcome.turned);
 }
 
 #[test]
