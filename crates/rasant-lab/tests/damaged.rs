@@ -25,7 +25,11 @@ struct Damaged {
 
 impl Files for Damaged {
     fn read(&self, path: &Path) -> Result<String, Problem> {
-        if path == self.path { Ok(self.text.clone()) } else { rasant_lab::OnDisk.read(path) }
+        if path == self.path { Ok(self.text.clone()) } else { OnDisk.read(path) }
+    }
+
+    fn read_bytes(&self, path: &Path) -> Result<Vec<u8>, Problem> {
+        if path == self.path { Ok(self.text.clone().into_bytes()) } else { OnDisk.read_bytes(path) }
     }
 }
 

@@ -168,16 +168,6 @@ proptest! {
     }
 }
 
-/// The files of the demo.
-struct OnDisk;
-
-impl rasant_lab::Files for OnDisk {
-    fn read(&self, path: &std::path::Path) -> Result<String, rasant_lab::Problem> {
-        std::fs::read_to_string(path)
-            .map_err(|error| rasant_lab::Problem::unreadable(path, &error.to_string()))
-    }
-}
-
 /// Every shipped trial, whatever moves it has: what the body does, and which zones it is in,
 /// is told twice as finely in the same order, at the same times to within 0.15
 /// s: the ticks of all that came before add up. Only footfalls may differ: who leaves
@@ -190,7 +180,7 @@ fn the_same_is_told_at_60_and_at_120_ticks_a_second() {
     let mut told = 0;
     for entry in std::fs::read_dir(folder).unwrap() {
         let path = entry.unwrap().path();
-        let trial = rasant_lab::read_trial(&OnDisk, &path).unwrap();
+        let trial = rasant_lab::read_trial(&rasant_lab::OnDisk, &path).unwrap();
         for zones in [false, true] {
             let is_of = |name: &str| name.starts_with("zone") == zones && name != "footfall";
             let stream = |rate: u32| -> Vec<(String, f64)> {

@@ -45,8 +45,9 @@ fn every_shipped_file_is_as_its_schema_says() {
         [("tunings", schema::tuning()), ("levels", schema::level()), ("trials", schema::trial())]
     {
         let validator = validator(&schema);
-        for entry in fs::read_dir(demo.join(folder)).unwrap() {
-            let path = entry.unwrap().path();
+        let paths = fs::read_dir(demo.join(folder)).unwrap().map(|entry| entry.unwrap().path());
+        // Drawings and models have schemas of their own.
+        for path in paths.filter(|path| path.extension().is_some_and(|ending| ending == "toml")) {
             if let Err(error) = validator.validate(&read(&path)) {
                 panic!("{}: {error}", path.display());
             }

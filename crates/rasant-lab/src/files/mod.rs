@@ -104,7 +104,7 @@ pub trait Files {
     /// A [`Problem`] when there is no such file, or it is not UTF-8.
     fn read(&self, path: &Path) -> Result<String, Problem>;
 
-    /// All bytes of a file.
+    /// All bytes of a file: files that are no text, as models, need more than is given here.
     ///
     /// # Errors
     /// A [`Problem`] when there is no such file.

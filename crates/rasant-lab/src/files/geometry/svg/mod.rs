@@ -37,7 +37,11 @@ pub(super) fn add(asked: &Asked<'_, Vec2>, making: &mut Making<Vec2>) -> Result<
     let options = ParsingOptions { nodes_limit: MOST_NODES, ..ParsingOptions::default() };
     let document = Document::parse_with_options(&source.text, options).map_err(|error| {
         let at = offset_of(&source.text, error.pos());
-        Problem::at(&source, at..at, format!("not valid XML: {error}"))
+        let problem = Problem::at(&source, at..at, format!("not valid XML: {error}"));
+        match error {
+            roxmltree::Error::NodesLimitReached => problem.expecting(format!("at most {MOST_NODES} nodes")),
+            _ => problem,
+        }
     })?;
     let mut reader = Reader::new(&source, &document, asked, making)?;
     let root = document.root_element();
