@@ -22,18 +22,15 @@
 //! kind = "ladder"                 # or wind, slow, hazard, goal, …
 //! ```
 
-use std::collections::BTreeMap;
 use std::path::Path;
 
-use crate::game::game;
 use rasant::glam::{EulerRot, Quat, Vec2, Vec3};
-use rasant::level::{Effects, HeightGrid, LevelBuilder, PieceError, Sides};
-use rasant::{
-    Carrier, CarrierId, Effect, Geometry, Keyframe, Layers, Level, PathEnd, Piece, Surface, SurfaceId, Zone,
-};
+use rasant::level::{Effects, HeightGrid, PieceError, Sides};
+use rasant::{Carrier, Effect, Geometry, Keyframe, Level, Piece, Surface, Zone};
 
 use super::draft::{Entry, Fields};
 use super::geometry::{Asked, add_flat, add_spatial, around};
+use super::making::{LeftOut, Look, Making, Names, PATH_ENDS, found, zone_names};
 use super::table::{Table, Value, parse};
 use super::tiles::add_tiles;
 use super::{Files, Problem, Source};
@@ -68,18 +65,6 @@ pub struct LevelFile<V> {
     pub left_out: LeftOut,
 }
 
-/// What was left out of a level, in words, and how often.
-pub type LeftOut = BTreeMap<String, usize>;
-
-/// What a surface is called, and sounds like.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Look {
-    /// Its name in the file; `plain` for the one that needs none.
-    pub name: String,
-    /// The name of its sound; the surface's own if none is given.
-    pub sound: String,
-}
-
 /// Reads a level file.
 ///
 /// # Errors
@@ -110,54 +95,6 @@ pub(super) fn level_from(source: &Source, files: &dyn Files, path: &Path) -> Res
             (value, other) => Err(value.problem(format!("found {other}")).expecting("2 or 3")),
         }
     })
-}
-
-/// A level that is being made, with the names of what is in it.
-pub(super) struct Making<V> {
-    pub title: Option<String>,
-    pub builder: LevelBuilder<V>,
-    pub names: Names,
-    pub looks: Vec<Look>,
-    pub zones: Vec<String>,
-    pub start: Option<V>,
-    pub left_out: LeftOut,
-}
-
-impl<V: Geometry> Making<V> {
-    fn new(layers: Vec<String>) -> Self {
-        Self {
-            title: None,
-            builder: Level::builder(),
-            names: Names { layers, ..Names::default() },
-            looks: vec![Look { name: "plain".to_owned(), sound: "plain".to_owned() }],
-            zones: Vec::new(),
-            start: None,
-            left_out: LeftOut::new(),
-        }
-    }
-
-    pub fn surface(&mut self, surface: Surface<V>, look: Look) -> SurfaceId {
-        let id = self.builder.add_surface(surface);
-        self.names.surfaces.insert(look.name.clone(), id);
-        self.looks.push(look);
-        id
-    }
-
-    pub fn carrier(&mut self, name: &str, carrier: Carrier<V>) -> CarrierId {
-        let id = self.builder.add_carrier(carrier);
-        self.names.carriers.insert(name.to_owned(), id);
-        self.names.carrier_order.push(name.to_owned());
-        id
-    }
-
-    pub fn zone(&mut self, zone: Zone<V>, name: String) {
-        self.builder.add_zone(zone);
-        self.zones.push(name);
-    }
-
-    pub fn leave_out(&mut self, what: impl Into<String>) {
-        *self.left_out.entry(what.into()).or_default() += 1;
-    }
 }
 
 /// Pieces that only one dimension has.
@@ -269,44 +206,6 @@ impl Pieces for Vec3 {
     }
 }
 
-/// The names that pieces refer to.
-#[derive(Default)]
-pub(super) struct Names {
-    pub surfaces: BTreeMap<String, SurfaceId>,
-    pub carriers: BTreeMap<String, CarrierId>,
-    carrier_order: Vec<String>,
-    pub layers: Vec<String>,
-}
-
-impl Names {
-    pub(super) fn surface_and_layers(&self, table: &mut Table<'_>) -> Result<(SurfaceId, Layers), Problem> {
-        let surface = match table.get("surface") {
-            Some(value) => found(&self.surfaces, value, "surface")?,
-            None => SurfaceId::default(),
-        };
-        let layers = match table.get("layer") {
-            Some(value) => {
-                let name = value.text()?;
-                let place = self.layers.iter().position(|layer| layer == name).ok_or_else(|| {
-                    let known = self.layers.iter().map(String::as_str);
-                    value.unknown(&format!("there is no layer \"{name}\""), name, known)
-                })?;
-                Layers::only(place as u32)
-            }
-            None => Layers::GROUND,
-        };
-        Ok((surface, layers))
-    }
-}
-
-fn found<T: Copy>(known: &BTreeMap<String, T>, value: Value<'_>, what: &str) -> Result<T, Problem> {
-    let name = value.text()?;
-    known.get(name).copied().ok_or_else(|| {
-        let names = known.keys().map(String::as_str);
-        value.unknown(&format!("there is no {what} \"{name}\""), name, names)
-    })
-}
-
 fn level_of<V: Pieces>(
     mut table: Table<'_>,
     files: &dyn Files,
@@ -388,10 +287,6 @@ fn surface_of<V: Geometry>(name: &str, value: Value<'_>) -> Result<(Surface<V>, 
     Ok((surface, Look { name: name.to_owned(), sound }))
 }
 
-/// What becomes of a path at its end, with its name.
-pub(crate) const PATH_ENDS: [(&str, PathEnd); 3] =
-    [("loop", PathEnd::Loop), ("back-and-forth", PathEnd::BackAndForth), ("stop", PathEnd::Stop)];
-
 fn carrier_of<V: Geometry>(mut table: Table<'_>) -> Result<Carrier<V>, Problem> {
     let end = table.get("end").map(|value| value.choice(&PATH_ENDS)).transpose()?;
     let value = table.need("path", "a list of keyframes: { time, offset, turn_deg }")?;
@@ -451,22 +346,6 @@ fn piece_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<Piece<V>, 
     Ok(piece)
 }
 
-/// A zone of every kind, before it is told more.
-fn zone_kinds<V: Geometry>() -> [Effect<V>; 10] {
-    [
-        Effect::Ladder { front: V::ZERO },
-        Effect::Wind { push: V::ZERO },
-        Effect::Slow { pace: 0.5 },
-        Effect::Floor { surface: SurfaceId(0) },
-        Effect::Water,
-        Effect::Hazard,
-        Effect::Goal,
-        Effect::Checkpoint,
-        Effect::Gravity { up: V::UP },
-        Effect::Own(0),
-    ]
-}
-
 /// The kinds of zone that a file of a level can have, each with what else it says, as it
 /// may be at first.
 #[must_use]
@@ -488,12 +367,6 @@ pub fn zone_fields<V: Geometry>() -> Vec<(&'static str, Fields)> {
         (name, told.map(|(key, value)| (key.to_owned(), value)).into_iter().collect())
     };
     zone_names::<V>().into_iter().map(named).collect()
-}
-
-/// What a zone can be called in a file, a game's own names among them.
-pub(crate) fn zone_names<V: Geometry>() -> Vec<(&'static str, Effect<V>)> {
-    let own = game().zones.iter().map(|&(name, number)| (name, Effect::Own(number)));
-    zone_kinds::<V>().into_iter().map(|kind| (kind.name(), kind)).chain(own).collect()
 }
 
 fn zone_of<V: Pieces>(mut table: Table<'_>, names: &Names) -> Result<(Zone<V>, String), Problem> {

@@ -7,8 +7,10 @@
 mod attached;
 mod bindings;
 mod draft;
+mod drawing;
 mod geometry;
 mod level;
+mod making;
 mod problem;
 mod renamed;
 mod start;
@@ -23,13 +25,15 @@ use std::path::{Path, PathBuf};
 
 pub use bindings::{read_bindings, write_bindings};
 pub use draft::{Change, Entry, Fields, LevelDraft, Packed, Part, Parts, Way};
-pub use geometry::{RootTrack, read_root_track, write_svg};
-pub use level::{LeftOut, LevelFile, Look, World, read_level, zone_fields};
+pub use drawing::write_svg;
+pub use geometry::{RootTrack, read_root_track};
+pub use level::{LevelFile, World, read_level, zone_fields};
+pub use making::{LeftOut, Look};
 pub use problem::Problem;
 pub use trial::{Inputs, Place, Trial, read_place, read_trial, write_recorded_trial};
 pub use tuning::{TuningFile, edit_tuning, read_tuning, write_tuning};
 
-pub(crate) use level::{PATH_ENDS, zone_names};
+pub(crate) use making::{PATH_ENDS, zone_names};
 pub(crate) use problem::Source;
 pub use renamed::RENAMED;
 pub(crate) use renamed::renamed;

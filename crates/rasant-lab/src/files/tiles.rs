@@ -19,7 +19,7 @@ use rasant::glam::Vec2;
 use rasant::level::LevelBuilder;
 
 use super::Problem;
-use super::level::Names;
+use super::making::Names;
 use super::table::{Table, Value};
 
 /// What a sign is: solid, a shelf that holds from above, or nothing.

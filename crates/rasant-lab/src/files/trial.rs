@@ -461,7 +461,8 @@ fn script_of(value: Value<'_>, words: &Words, tracks: &BTreeMap<Name, RootTrack>
         let line = text.text[start..].lines().next().unwrap_or("").trim_end();
         start + (line.len() - line.trim_start().len())..start + line.len()
     };
-    script.follow(tracks).map_err(|(line, name)| {
+    let seconds = tracks.iter().map(|(name, track)| (*name, track.duration().into())).collect();
+    script.follow(&seconds).map_err(|(line, name)| {
         let known: Vec<&str> = tracks.keys().map(|name| &**name).collect();
         let expected = match &known[..] {
             [] => "a table `[tracks.NAME]` with `file` and `animation`".to_owned(),

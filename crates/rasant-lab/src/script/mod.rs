@@ -59,8 +59,6 @@ use rasant::state::Name;
 use rasant::{Actions, Look};
 use thiserror::Error;
 
-use crate::files::RootTrack;
-
 /// Inputs over time.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Script {
@@ -203,14 +201,15 @@ impl Script {
         &self.steps
     }
 
-    /// Lets what moves along a track last as long as that does, where nothing else is said.
+    /// Lets what moves along a track last as long as that does, in seconds, where nothing else is
+    /// said.
     /// Where there is no such track: the line, and the track's name.
-    pub(crate) fn follow(&mut self, tracks: &BTreeMap<Name, RootTrack>) -> Result<(), (usize, Name)> {
+    pub(crate) fn follow(&mut self, tracks: &BTreeMap<Name, f64>) -> Result<(), (usize, Name)> {
         for step in &mut self.steps {
             let Doing::Host(Host::Along(name)) = step.what else { continue };
-            let track = tracks.get(&name).ok_or((step.line, name))?;
+            let seconds = *tracks.get(&name).ok_or((step.line, name))?;
             if step.lasting == Lasting::Usual {
-                step.lasting = Lasting::For(track.duration().into());
+                step.lasting = Lasting::For(seconds);
             }
         }
         Ok(())

@@ -5,7 +5,7 @@ use rasant::level::Sides;
 use rasant::space::Bounds;
 use rasant::{Piece, Zone};
 
-use super::super::level::Making;
+use super::super::making::Making;
 use super::split::{Fill, convex_parts};
 use super::told::{Role, Said, Told, Wrong};
 

@@ -12,7 +12,7 @@ use rasant::glam::{DAffine3, DVec3, Vec3};
 use rasant::{Carrier, CarrierId, Keyframe, PathEnd};
 
 use super::super::Problem;
-use super::super::level::{Making, PATH_ENDS};
+use super::super::making::{Making, PATH_ENDS};
 use super::Asked;
 use super::model::Model;
 use super::motion::Motions;

@@ -22,19 +22,17 @@ mod svg;
 mod told;
 mod tracks;
 mod triangles;
-mod write;
 
 use std::path::{Path, PathBuf};
 
 use rasant::glam::{DAffine3, DQuat, DVec3, Vec2, Vec3};
 use rasant::{Geometry, Layers, SurfaceId};
 
-use super::level::{Making, Names};
+use super::making::{Making, Names};
 use super::table::{Table, Value};
 use super::{Files, Problem, beside};
 
 pub use tracks::{RootTrack, read_root_track};
-pub use write::write_svg;
 
 /// Endings of files that are drawings.
 const DRAWINGS: [&str; 1] = ["svg"];

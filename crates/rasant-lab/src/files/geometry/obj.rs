@@ -7,7 +7,7 @@ use std::ops::Range;
 
 use rasant::glam::Vec3;
 
-use super::super::level::Making;
+use super::super::making::Making;
 use super::super::{Problem, Source};
 use super::Asked;
 use super::spatial::{Part, Parts, said_by_name};

@@ -4,7 +4,7 @@ use rasant::glam::Vec3;
 use rasant::space::Bounds;
 use rasant::{Layers, Piece, SurfaceId, Zone};
 
-use super::super::level::Making;
+use super::super::making::Making;
 use super::told::{Role, Said, Told, Wrong, is_role};
 use super::triangles::{MOST, Triangles};
 

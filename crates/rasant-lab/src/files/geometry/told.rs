@@ -23,7 +23,7 @@ use rasant::glam::Vec2;
 use rasant::level::Effects;
 use rasant::{CarrierId, Effect, Geometry, Layers, Surface, SurfaceId};
 
-use super::super::level::{Look, Making, zone_names};
+use super::super::making::{Look, Making, zone_names};
 use super::super::table::nearest;
 
 /// What a part is.

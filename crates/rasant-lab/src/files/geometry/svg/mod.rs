@@ -15,7 +15,7 @@ use rasant::glam::{DVec2, Vec2};
 use rasant::{Carrier, Keyframe, PathEnd};
 use roxmltree::{Document, Node, ParsingOptions};
 
-use super::super::level::{Making, PATH_ENDS};
+use super::super::making::{Making, PATH_ENDS};
 use super::super::{Problem, Source};
 use super::Asked;
 use super::flat::add as add_outlines;

@@ -7,8 +7,8 @@ use rasant::space::Bounds;
 use rasant::{CarrierId, Effect, Layers, Surface, SurfaceId};
 use xmlwriter::{Options, XmlWriter};
 
-use super::super::LevelFile;
-use super::super::level::PATH_ENDS;
+use super::LevelFile;
+use super::making::PATH_ENDS;
 use crate::game::game;
 
 /// How the drawing looks in a browser.
