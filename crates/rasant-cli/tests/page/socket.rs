@@ -530,6 +530,15 @@ async fn a_drawing_is_played_shaped_and_kept_with_its_geometry() {
         { "do": "add", "of": "piece", "fields": { "block": [[2, 0], [3, 1]] } } }))
         .await;
     assert_eq!(page.told("place").await["shapes"].as_array().unwrap().len(), 2);
+    // Drawn on while it is played: what was added here stays.
+    std::fs::write(folder.path().join("art/yard.svg"), drawing.replace("30", "40")).unwrap();
+    assert!(page.told("note").await["text"].as_str().unwrap().contains("drawn with"));
+    let place = page.told("place").await;
+    assert_eq!((place["shapes"].as_array().unwrap().len(), place["max"][0].as_f64()), (2, Some(31.0)));
+    std::fs::write(folder.path().join("art/yard.svg"), "<svg").unwrap();
+    assert!(page.told("problem").await["text"].as_str().unwrap().contains("last good place"));
+    std::fs::write(folder.path().join("art/yard.svg"), drawing).unwrap();
+    page.told("place").await;
     // The drawing is no place to save to.
     page.ask(json!({ "ask": "save-place", "name": null })).await;
     assert!(page.told("problem").await["text"].as_str().unwrap().contains("give a name"));

@@ -155,6 +155,22 @@ impl LevelDraft {
         Ok(Self { text: source.text.to_string(), attached: remembering.attached() })
     }
 
+    /// The same text with what it names read again, from beside `base`.
+    ///
+    /// # Errors
+    /// A [`Problem`] with those files, or with what is in them.
+    pub fn again(&self, files: &dyn Files, base: &Path) -> Result<Self, Problem> {
+        let source = Source { name: base.display().to_string().into(), text: self.text.as_str().into() };
+        let remembering = Remembering::new(files, base);
+        level_from(&source, &remembering, base)?;
+        Ok(Self { text: self.text.clone(), attached: remembering.attached() })
+    }
+
+    /// The paths of what it names, from its folder on, but for what is outside of that.
+    pub fn named(&self) -> impl Iterator<Item = &Path> {
+        self.attached.iter().map(|(path, _)| path).filter(|path| !path.starts_with("_"))
+    }
+
     /// Its text, a level file.
     #[must_use]
     pub fn text(&self) -> &str {

@@ -115,6 +115,8 @@ pub struct Place {
     pub trial: Trial,
     /// The level file that it takes place in; nothing for a file of geometry alone.
     pub level: Option<PathBuf>,
+    /// That file, or the file of geometry: what the draft names is beside it.
+    pub base: PathBuf,
     /// The text of that file, with what it names.
     pub draft: LevelDraft,
 }
@@ -134,7 +136,8 @@ pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
             Ok(beside(path, table.need("level", "the path of a level file")?.text()?))
         })?;
         let draft = LevelDraft::read(files, &level)?;
-        return Ok(Place { trial, draft, level: is_written(&level).then_some(level) });
+        let base = level.clone();
+        return Ok(Place { trial, draft, level: is_written(&level).then_some(level), base });
     }
     let draft = LevelDraft::read(files, path)?;
     let world = draft.world()?;
@@ -155,7 +158,7 @@ pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
         tracks: BTreeMap::new(),
         expectations: Vec::new(),
     };
-    Ok(Place { trial, draft, level: is_written(path).then(|| path.to_owned()) })
+    Ok(Place { trial, draft, level: is_written(path).then(|| path.to_owned()), base: path.to_owned() })
 }
 
 /// A level's own start, for a body that is not inside a piece there.

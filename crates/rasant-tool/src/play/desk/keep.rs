@@ -9,7 +9,7 @@ use rasant_lab::files::{
 use rasant_lab::{OnDisk, Trial};
 use serde_json::Value;
 
-use super::{Desk, Live, Source, Step, modified, note, problem, with};
+use super::{Desk, Live, Named, Source, Step, modified, note, problem, with};
 
 /// The longest name of a file.
 const NAME: usize = 60;
@@ -19,6 +19,7 @@ impl Desk {
     pub fn look_at_files(&mut self) -> Vec<Value> {
         let mut answers = self.look_at_tuning();
         answers.extend(self.look_at_level());
+        answers.extend(self.look_at_named());
         answers
     }
 
@@ -31,14 +32,43 @@ impl Desk {
             return Vec::new();
         }
         level.seen = now;
+        let path = level.path.clone();
         let world = |draft: LevelDraft| draft.world().map(|world| (draft, world));
-        match LevelDraft::read(&OnDisk, &level.path).and_then(world) {
+        match LevelDraft::read(&OnDisk, &path).and_then(world) {
             Ok((draft, _)) if draft == self.draft => Vec::new(),
             Ok((draft, world)) => {
                 self.step(Step::Place(self.draft.clone()));
                 self.written = draft.clone();
+                self.named = Named::of(&draft, &path);
                 let mut answers = self.put_place(draft, world);
                 answers.insert(0, note("the level's file was changed: the place is taken from it"));
+                answers
+            }
+            Err(why) => vec![problem(&format!("{why} (the last good place stays)"))],
+        }
+    }
+
+    /// Takes over a drawing or a model that was changed by the program that it is made with.
+    fn look_at_named(&mut self) -> Vec<Value> {
+        let mut is_changed = false;
+        for file in &mut self.named.files {
+            let now = modified(&file.path);
+            is_changed |= now != file.seen;
+            file.seen = now;
+        }
+        if !is_changed {
+            return Vec::new();
+        }
+        let read = self.draft.again(&OnDisk, &self.named.base);
+        match read.and_then(|draft| draft.world().map(|world| (draft, world))) {
+            Ok((draft, _)) if draft == self.draft => Vec::new(),
+            Ok((draft, world)) => {
+                if self.draft == self.written {
+                    self.written = draft.clone();
+                }
+                self.step(Step::Place(self.draft.clone()));
+                let mut answers = self.put_place(draft, world);
+                answers.insert(0, note("what the place is drawn with was changed: it is taken from there"));
                 answers
             }
             Err(why) => vec![problem(&format!("{why} (the last good place stays)"))],

@@ -3,7 +3,7 @@
 mod keep;
 mod shape;
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
 use rasant::glam::{Vec2, Vec3};
@@ -62,6 +62,24 @@ struct Source {
     seen: Option<SystemTime>,
 }
 
+/// The files of geometry that the place names.
+#[derive(Default)]
+struct Named {
+    /// What they are beside.
+    base: PathBuf,
+    files: Vec<Source>,
+}
+
+impl Named {
+    fn of(draft: &LevelDraft, base: &Path) -> Self {
+        let source = |named: &Path| {
+            let path = base.with_file_name("").join(named);
+            Source { seen: modified(&path), path }
+        };
+        Self { base: base.to_owned(), files: draft.named().map(source).collect() }
+    }
+}
+
 pub struct Desk {
     setting: Setting,
     /// What is played, as it was asked for.
@@ -73,6 +91,7 @@ pub struct Desk {
     draft: LevelDraft,
     written: LevelDraft,
     level: Option<Source>,
+    named: Named,
     /// The numbers as their file has them.
     file: TuningFile,
     source: Option<Source>,
@@ -152,7 +171,8 @@ impl Desk {
     /// When a file cannot be read.
     pub fn new(setting: Setting) -> Result<Self, Problem> {
         let (name, tuning) = (setting.place.clone(), setting.tuning.clone());
-        let Opened { trial, live, draft, level, file, source } = Opened::new(&name, tuning.as_deref())?;
+        let Opened { trial, live, draft, level, named, file, source } =
+            Opened::new(&name, tuning.as_deref())?;
         Ok(Self {
             setting,
             name,
@@ -161,6 +181,7 @@ impl Desk {
             written: draft.clone(),
             draft,
             level,
+            named,
             file,
             source,
             undo: Vec::new(),
@@ -421,7 +442,8 @@ impl Desk {
             return vec![problem("only what is shipped, and what `rasant play` was given, can be opened")];
         }
         match Opened::new(&name, tuning.as_deref()) {
-            Ok(Opened { trial, live, draft, level, file, source }) => {
+            Ok(Opened { trial, live, draft, level, named, file, source }) => {
+                self.named = named;
                 (self.name, self.trial, self.live) = (name, trial, live);
                 (self.written, self.draft, self.level) = (draft.clone(), draft, level);
                 (self.file, self.source) = (file, source);
@@ -567,6 +589,7 @@ struct Opened {
     live: Live,
     draft: LevelDraft,
     level: Option<Source>,
+    named: Named,
     file: TuningFile,
     source: Option<Source>,
 }
@@ -575,6 +598,7 @@ impl Opened {
     /// A trial or level with its own numbers or others.
     fn new(name: &str, tuning: Option<&str>) -> Result<Self, Problem> {
         let place = files::place(name)?;
+        let is_shipped = name.starts_with("demo:");
         let trial = place.trial.clone();
         let file = match tuning {
             Some(spec) => files::tuning_or_problem(spec)?,
@@ -598,8 +622,9 @@ impl Opened {
         Ok(Self {
             trial,
             live,
+            named: if is_shipped { Named::default() } else { Named::of(&place.draft, &place.base) },
             draft: place.draft,
-            level: place.level.filter(|_| !name.starts_with("demo:")).map(on_disk),
+            level: place.level.filter(|_| !is_shipped).map(on_disk),
             file,
             source: source.map(|spec| on_disk(PathBuf::from(spec))),
         })

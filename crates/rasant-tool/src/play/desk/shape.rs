@@ -8,7 +8,7 @@ use rasant_lab::{OnDisk, World};
 use serde_json::{Value, json};
 
 use super::keep::write_whole;
-use super::{Desk, Live, Source, Step, modified, problem, with};
+use super::{Desk, Live, Named, Source, Step, modified, problem, with};
 
 impl Desk {
     /// Changes the place, with a step of undo.
@@ -69,6 +69,7 @@ impl Desk {
                 self.write_level(&path)?;
                 let draft = LevelDraft::read(&OnDisk, &path).map_err(|problem| problem.to_string())?;
                 self.level = Some(Source { seen: modified(&path), path: path.clone() });
+                self.named = Named::of(&draft, &path);
                 (self.written, self.draft) = (draft.clone(), draft);
                 return Ok(path);
             }
