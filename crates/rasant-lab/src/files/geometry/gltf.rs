@@ -20,6 +20,8 @@ use super::spatial::{Part, Parts, said_by_name};
 use super::told::{Role, Said, Told, Wrong, define_surfaces};
 use super::triangles::MOST;
 
+/// Corners that are read at most, of all nodes.
+const MOST_READ: usize = 60_000_000;
 /// Nodes in nodes at most.
 const DEEPEST: usize = 200;
 
@@ -29,6 +31,7 @@ pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<
     let motions = Motions::of(&model, &mut |what| making.leave_out(what))?;
     let to_level = asked.model_to_level();
     let nodes: Vec<Node<'_>> = model.document.nodes().collect();
+    check_counts(&model, &nodes)?;
     let holding = holding_meshes(&nodes);
     let (parts, seen) = (Parts::default(), HashMap::new());
     let mut reader = Reader { model: &model, nodes, holding, motions, to_level, making, parts, seen };
@@ -238,6 +241,22 @@ impl Reader<'_, '_> {
         }
         Ok(all)
     }
+}
+
+/// Looks, before anything is read, at how much is to be.
+fn check_counts(model: &Model, nodes: &[Node<'_>]) -> Result<(), Problem> {
+    let of = |primitive: gltf::Primitive<'_>| {
+        let positions = primitive.get(&Semantic::Positions).map_or(0, |positions| positions.count());
+        positions.saturating_add(primitive.indices().map_or(0, |indices| indices.count()))
+    };
+    let counts =
+        nodes.iter().filter_map(Node::mesh).flat_map(|mesh| mesh.primitives().map(of).collect::<Vec<_>>());
+    let count = counts.fold(0usize, usize::saturating_add);
+    if count > MOST_READ {
+        let found = format!("found {count} corners, those used again counted again");
+        return Err(model.problem(found).expecting(format!("at most {MOST_READ}")));
+    }
+    Ok(())
 }
 
 /// The nodes that have, or hold, a mesh: only those can be ridden on.

@@ -68,6 +68,11 @@ impl Motions {
             let number = target.node().index();
             let sampler = channel.sampler();
             let how = sampler.interpolation();
+            let count = sampler.input().count().max(sampler.output().count());
+            if count > 3 * MOST_KEYS {
+                let found = format!("animation {}: found {count} keys", animation.index());
+                return Err(model.problem(found).expecting(format!("at most {MOST_KEYS}")));
+            }
             let name = || format!("animation {}", animation.index());
             match target.property() {
                 Property::Translation => {

@@ -70,6 +70,8 @@ const ROLES: [&str; 9] =
 const NAMED: [&str; 3] = [SURFACE, "layer-", "on-"];
 /// What stands before the name of a surface.
 const SURFACE: &str = "surface-";
+/// Bytes of a word that is no other one, misspelt.
+const LONG: usize = 40;
 /// Numbers of surfaces, with their ranges.
 const FACTORS: [(&str, f32, f32); 4] =
     [("traction", 0.001, 100.0), ("pace", 0.0, 100.0), ("bounce", 0.0, 1.0), ("grip", 0.0, 100.0)];
@@ -154,13 +156,13 @@ impl Said {
             if is_named || known().any(|known| known == word) {
                 continue;
             }
-            match nearest(word, known()) {
+            match Some(word).filter(|word| word.len() < LONG).and_then(|word| nearest(word, known())) {
                 Some(near) => making.leave_out(format!("word `{word}` (`{near}`?)")),
                 None => making.leave_out(format!("word `{word}`")),
             }
         }
         for key in self.data.keys().filter(|key| !DATA.contains(&key.as_str())) {
-            match nearest(key, DATA) {
+            match Some(key).filter(|key| key.len() < LONG).and_then(|key| nearest(key, DATA)) {
                 Some(near) => making.leave_out(format!("data `{key}` (`{near}`?)")),
                 None => making.leave_out(format!("data `{key}`")),
             }

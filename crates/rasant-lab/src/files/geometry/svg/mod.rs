@@ -6,7 +6,7 @@
 
 mod shapes;
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::ops::Range;
 
 use kurbo::{Affine, Point, Shape};
@@ -50,7 +50,9 @@ pub(super) fn add(asked: &Asked<'_, Vec2>, making: &mut Making<Vec2>) -> Result<
         elements.map(|element| (element, said_of(element))).filter(|(_, said)| said.names_a_surface());
     let (elements, said): (Vec<_>, Vec<_>) = naming.unzip();
     define_surfaces(&said, reader.making).map_err(|(number, wrong)| reader.wrong(elements[number], wrong))?;
-    let told = Told::new(asked.surface, asked.layers);
+    let plain = Told::new(asked.surface, asked.layers);
+    let of_root = plain.inside(&said_of(root), reader.making);
+    let told = of_root.map_err(|wrong| reader.wrong(root, wrong))?;
     reader.look_inside(root, &told, DVec2::ZERO, reader.root, 0)
 }
 
@@ -66,7 +68,7 @@ struct Reader<'a, 'm> {
     source: &'a Source,
     ids: HashMap<&'a str, Node<'a, 'a>>,
     /// Ids of elements that are the way of a platform.
-    ways: Vec<&'a str>,
+    ways: HashSet<&'a str>,
     making: &'m mut Making<Vec2>,
     /// From the drawing's units to the level's metres.
     root: Affine,
@@ -89,7 +91,7 @@ impl<'a, 'm> Reader<'a, 'm> {
             return Err(Problem::at(source, name_of(element), found).expecting("<svg>"));
         }
         let mut ids = HashMap::new();
-        let mut ways = Vec::new();
+        let mut ways = HashSet::new();
         for node in document.descendants().filter(Node::is_element) {
             if let Some(id) = node.attribute("id") {
                 ids.entry(id).or_insert(node);
@@ -184,7 +186,7 @@ impl<'a, 'm> Reader<'a, 'm> {
         {
             self.making.leave_out(format!("attribute `{left}`"));
         }
-        if node.attribute("id").is_some_and(|id| self.ways.contains(&id)) {
+        if node.attribute("id").is_some_and(|id| self.ways.contains(id)) {
             told.role = Role::Path;
         }
         let to_level = to_level * self.transform_of(node)?;
