@@ -220,3 +220,50 @@ fn steps_of_a_mesh_are_walked_up_and_down_however_its_vertices_are_numbered() {
         }
     }
 }
+
+#[test]
+fn what_is_felt_of_a_mesh_does_not_depend_on_the_numbers_of_its_vertices() {
+    use rasant::level::{Seams, Shape};
+    let felt = |corners: &[Vec3], triangles: &[[u32; 3]]| -> Vec<(Vec<Vec3>, Seams)> {
+        let (level, _) = level_of(corners, triangles);
+        let mut all = Vec::new();
+        level.each_shape(|shape, _| {
+            if let Shape::Facet { points, seams } = shape {
+                all.push((points.to_vec(), seams));
+            }
+        });
+        all
+    };
+    let mut dice = Dice(5);
+    for surface in SURFACES {
+        let (corners, triangles) = surface.mesh(40.0);
+        let first = felt(&corners, &triangles);
+        for _ in 0..3 {
+            let mut numbers: Vec<u32> = (0..corners.len() as u32).collect();
+            for i in (1..numbers.len()).rev() {
+                numbers.swap(i, dice.below(i + 1));
+            }
+            let mut numbered = vec![Vec3::ZERO; corners.len()];
+            for (corner, number) in corners.iter().zip(&numbers) {
+                numbered[*number as usize] = *corner;
+            }
+            let triangles: Vec<[u32; 3]> =
+                triangles.iter().map(|of| of.map(|corner| numbers[corner as usize])).collect();
+            assert!(felt(&numbered, &triangles) == first, "{surface:?}");
+        }
+    }
+    // Of a box, seen from outside, each edge is felt by both of its triangles but for the flat
+    // ones, and from inside by none.
+    let corner = |i: u32| Vec3::new((i & 1) as f32, (i >> 1 & 1) as f32, (i >> 2) as f32);
+    let corners: Vec<Vec3> = (0..8).map(corner).collect();
+    let sides = [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]];
+    let triangles: Vec<[u32; 3]> =
+        sides.iter().flat_map(|&[a, b, c, d]: &[u32; 4]| [[a, b, c], [a, c, d]]).collect();
+    for (points, seams) in felt(&corners, &triangles) {
+        for edge in 0..3 {
+            let across = points[(edge + 1) % 3] - points[edge];
+            let is_flat = across.length() > 1.1;
+            assert_eq!((seams.hides_front(edge), seams.hides_back(edge)), (is_flat, true), "{points:?}");
+        }
+    }
+}

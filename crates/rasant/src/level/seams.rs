@@ -15,6 +15,7 @@
 use crate::real::Real as _;
 use alloc::vec;
 use alloc::vec::Vec;
+use core::cmp::Ordering;
 use glam::{DVec3, Vec3};
 
 use super::piece::Seams;
@@ -145,7 +146,7 @@ fn leaves_of(vertices: &[Vec3], triangles: &[[u32; 3]], shared: &[Edge]) -> Opti
 }
 
 /// Of two triangles at a crest that is hardly one, which feels it: the one that
-/// points further up. A flat seam is no crest.
+/// points further up, or else the first. A flat seam is no crest.
 fn gentle_crest(leaves: &[Leaf], gap: f64) -> Option<usize> {
     let [a, b] = leaves else { return None };
     let bend = (gap - core::f64::consts::PI).abs();
@@ -154,5 +155,9 @@ fn gentle_crest(leaves: &[Leaf], gap: f64) -> Option<usize> {
     let gentle =
         same_front && a.normal.dot(b.normal) >= GENTLE && bend > FLAT && bend < core::f64::consts::FRAC_PI_2;
     let front_gap = if a.front_is_ahead { gap } else { core::f64::consts::TAU - gap };
-    (gentle && front_gap > core::f64::consts::PI).then(|| usize::from(b.normal.y > a.normal.y))
+    let second = match b.normal.y.total_cmp(&a.normal.y) {
+        Ordering::Equal => b.edge.triangle < a.edge.triangle,
+        higher => higher == Ordering::Greater,
+    };
+    (gentle && front_gap > core::f64::consts::PI).then(|| usize::from(second))
 }
