@@ -51,11 +51,11 @@ pub struct LevelFile<V> {
     pub title: String,
     /// The geometry.
     pub level: Level<V>,
-    /// How each surface is drawn and sounds, by [`SurfaceId`].
+    /// How each surface is drawn and sounds, by [`rasant::SurfaceId`].
     pub looks: Vec<Look>,
     /// What each zone is called, by [`rasant::ZoneId`].
     pub zones: Vec<String>,
-    /// What each carrier is called, by [`CarrierId`].
+    /// What each carrier is called, by [`rasant::CarrierId`].
     pub carriers: Vec<String>,
     /// What each layer is called, by its number; the first is `ground`.
     pub layers: Vec<String>,

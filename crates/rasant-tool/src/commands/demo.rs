@@ -50,7 +50,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
 }
 
 fn in_words(all: &[Done]) -> String {
-    let header = ["trial", "time", "distance", "highest", "fastest", "airborne", "jumps", "landings"];
+    let header = ["trial", "time", "distance", "highest", "fastest", "airborne", "jumps", "landed"];
     let mut table = Grid::new(header, 1..8);
     for Done { trial, summary, .. } in all {
         table.add([
