@@ -391,3 +391,38 @@ fn models_that_would_fill_the_memory_or_the_day_are_refused() {
     nested["scenes"][0]["nodes"] = json!([0]);
     assert!(why(nested, glb.data()).contains("nodes 200 deep"));
 }
+
+#[test]
+fn a_model_is_the_same_in_one_file_in_two_and_as_text() {
+    let glb = bell_loft();
+    let whole = read(&glb).unwrap();
+    let with_uri = |uri: &str| {
+        let mut model = glb.json();
+        model["buffers"][0]["uri"] = json!(uri);
+        model.to_string()
+    };
+    let mut beside = Bytes::of("art/loft.gltf", with_uri("loft%20of%20bells.bin"));
+    beside.0.insert("art/loft of bells.bin".to_owned(), glb.data().to_vec());
+    let signs = b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+    let base64: String = glb
+        .data()
+        .chunks(3)
+        .flat_map(|three| {
+            let word =
+                three.iter().fold(0u32, |word, byte| word << 8 | u32::from(*byte)) << (8 * (3 - three.len()));
+            let sign = move |at: usize| char::from(signs[(word >> (18 - 6 * at)) as usize & 63]);
+            (0..4).map(move |at| if at <= three.len() { sign(at) } else { '=' })
+        })
+        .collect();
+    let text = Bytes::of("a.gltf", with_uri(&format!("data:application/octet-stream;base64,{base64}")));
+    for (name, files) in [("art/loft.gltf", beside), ("a.gltf", text)] {
+        let again = spatial(name, &files).unwrap();
+        assert!(triangles(&again.level) == triangles(&whole.level), "{name}");
+        assert_eq!(
+            (again.zones, again.carriers, again.start),
+            (whole.zones.clone(), whole.carriers.clone(), whole.start)
+        );
+    }
+    let alone = spatial("art/loft.gltf", &Bytes::of("art/loft.gltf", with_uri("gone.bin"))).unwrap_err();
+    assert!(alone.contains("gone.bin: cannot be read"), "{alone}");
+}
