@@ -389,7 +389,20 @@ fn models_that_would_fill_the_memory_or_the_day_are_refused() {
     let mut nested = glb.json();
     nested["nodes"] = deep.chain([json!({ "mesh": 0 })]).collect();
     nested["scenes"][0]["nodes"] = json!([0]);
-    assert!(why(nested, glb.data()).contains("nodes 200 deep"));
+    assert!(why(nested.clone(), glb.data()).contains("nodes 200 deep"));
+    nested["animations"][0]["channels"][0]["target"]["node"] = json!(4999);
+    let deep = Bytes::of("a.glb", container(&nested, glb.data()));
+    let said = read_root_track(&deep, Path::new("a.glb"), "Go").unwrap_err().to_string();
+    assert!(said.contains("node 4999: it is 200 nodes deep"), "{said}");
+    // Two that take years, one in the other.
+    let mut slow = Glb::default();
+    let brick = slow.block(Vec3::ZERO, Vec3::ONE);
+    let inner = slow.node(json!({ "mesh": brick }));
+    let outer = slow.node(json!({ "children": [inner] }));
+    for node in [inner, outer] {
+        slow.animation("Go", &[(node, "translation", "LINEAR", &[0.0, 1e9], &[0.0; 6])]);
+    }
+    assert!(read(&slow).unwrap_err().contains("more than 200000 places on the ways"));
 }
 
 #[test]

@@ -26,20 +26,10 @@ impl Drawn for Vec3 {
         game.level().each_shape(|shape, tag| {
             let colour = if tag.one_way { AWNING } else { STONE };
             match shape {
-                Shape::Facet { points, .. } => add(points, colour),
-                Shape::Solid { points, mut faces } => {
-                    while let Some((&count, rest)) = faces.split_first() {
-                        let (face, rest) = rest.split_at(usize::from(count));
-                        let corners: Vec<Vec3> =
-                            face.iter().map(|&corner| points[usize::from(corner)]).collect();
-                        add(&corners, colour);
-                        faces = rest;
-                    }
-                }
                 Shape::Ball { centre, radius } => {
-                    lathe(centre, &rings(radius, 0.0), |face| add(face, colour))
+                    lathe(centre, &rings(radius, 0.0), |face| add(face, colour));
                 }
-                _ => {}
+                other => other.each_face(|face| add(face, colour)),
             }
         });
         body(game, |face| add(face, BODY));

@@ -144,26 +144,29 @@ impl LevelDraft {
         Self { text: text.to_owned(), attached: Attached::default() }
     }
 
-    /// A draft of a level file, and of what it names: those files are not read again.
+    /// A draft of a level file, and of what it names: those files are not read again. With the
+    /// level that it makes.
     ///
     /// # Errors
     /// A [`Problem`] with the file, with those that it names, or with what is in them.
-    pub fn read(files: &dyn Files, path: &Path) -> Result<Self, Problem> {
-        let source = level_source(files, path)?;
-        let remembering = Remembering::new(files, path);
-        level_from(&source, &remembering, path)?;
-        Ok(Self { text: source.text.to_string(), attached: remembering.attached() })
+    pub fn read(files: &dyn Files, path: &Path) -> Result<(Self, World), Problem> {
+        Self::of(level_source(files, path)?, files, path)
     }
 
-    /// The same text with what it names read again, from beside `base`.
+    /// The same text with what it names read again, from beside `base`, and the level that it
+    /// makes now.
     ///
     /// # Errors
     /// A [`Problem`] with those files, or with what is in them.
-    pub fn again(&self, files: &dyn Files, base: &Path) -> Result<Self, Problem> {
-        let source = Source { name: base.display().to_string().into(), text: self.text.as_str().into() };
-        let remembering = Remembering::new(files, base);
-        level_from(&source, &remembering, base)?;
-        Ok(Self { text: self.text.clone(), attached: remembering.attached() })
+    pub fn again(&self, files: &dyn Files, base: &Path) -> Result<(Self, World), Problem> {
+        let name = base.display().to_string().into();
+        Self::of(Source { name, text: self.text.as_str().into() }, files, base)
+    }
+
+    fn of(source: Source, files: &dyn Files, path: &Path) -> Result<(Self, World), Problem> {
+        let remembering = Remembering::new(files, path);
+        let world = level_from(&source, &remembering, path)?;
+        Ok((Self { text: source.text.to_string(), attached: remembering.attached() }, world))
     }
 
     /// The paths of what it names, from its folder on, but for what is outside of that.

@@ -135,12 +135,11 @@ pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
         let level = parse(&source, |mut table| {
             Ok(beside(path, table.need("level", "the path of a level file")?.text()?))
         })?;
-        let draft = LevelDraft::read(files, &level)?;
+        let (draft, _) = LevelDraft::read(files, &level)?;
         let base = level.clone();
         return Ok(Place { trial, draft, level: is_written(&level).then_some(level), base });
     }
-    let draft = LevelDraft::read(files, path)?;
-    let world = draft.world()?;
+    let (draft, world) = LevelDraft::read(files, path)?;
     let tuning = TuningFile::default();
     let (title, start) = match &world {
         World::Plane(file) => (file.title.clone(), first_place(file, &tuning)),

@@ -80,20 +80,11 @@ fn of_shape<V: Geometry>(shape: &Shape<'_, V>, tag: Tag, all: &mut Vec<Face>) {
                 add(ends.to_vec(), right(ends[0], ends[1]));
             }
         }
-        Shape::Facet { points, .. } => {
-            let corners: Vec<Vec3> = points.iter().copied().map(at).collect();
+        Shape::Facet { .. } | Shape::Solid { .. } => shape.each_face(|corners| {
+            let corners: Vec<Vec3> = corners.iter().copied().map(at).collect();
             let normal = of_plane(&corners);
             add(corners, normal);
-        }
-        Shape::Solid { points, mut faces } => {
-            while let Some((&count, rest)) = faces.split_first() {
-                let (face, rest) = rest.split_at(usize::from(count));
-                let corners: Vec<Vec3> = face.iter().map(|&corner| at(points[usize::from(corner)])).collect();
-                let normal = of_plane(&corners);
-                add(corners, normal);
-                faces = rest;
-            }
-        }
+        }),
         Shape::Ball { .. } => {}
     }
 }

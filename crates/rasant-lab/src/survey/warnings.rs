@@ -126,21 +126,14 @@ impl<'a, V: Geometry> Survey<'a, V> {
     }
 
     fn slivers(&mut self, all: &[Face]) {
-        for face in all {
-            if face.width().is_some_and(|width| width < SLIVER) {
-                let what = format!("narrower than {} mm", SLIVER * 1000.0);
-                self.warn("sliver", what, face.middle());
-            }
-        }
+        let is_narrow = |face: &Face| face.width().is_some_and(|width| width < SLIVER);
+        let mut narrow: Vec<Vec3> = all.iter().filter(|face| is_narrow(face)).map(Face::middle).collect();
         // Of what is flat, each piece is one.
-        let mut narrow = Vec::new();
         self.file.level.each_shape(|shape, _| {
             if let rasant::level::Shape::Polygon { points } = shape {
-                let corners: Vec<Vec3> = points.iter().map(|point| Vec3::from(point.to_array())).collect();
+                let corners = points.iter().map(|point| Vec3::from(point.to_array())).collect();
                 let whole = Face { corners, normal: Vec3::Z, rides: false };
-                if whole.width().is_some_and(|width| width < SLIVER) {
-                    narrow.push(whole.middle());
-                }
+                narrow.extend(is_narrow(&whole).then(|| whole.middle()));
             }
         });
         for at in narrow {

@@ -5,8 +5,8 @@ use plotters::prelude::*;
 use plotters::style::text_anchor::{HPos, Pos, VPos};
 use rasant_lab::EventRow;
 
-use super::Drawn;
 use super::palette::{INK, PAPER, PRESSED, SMALL, TYPEFACE, px, wide};
+use super::{Chart, Drawn};
 
 /// The shape of an event's mark.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -115,16 +115,9 @@ where
 }
 
 /// Draws a number in a disc at a place of a chart.
-pub fn draw_number<DB, X, Y>(
-    chart: &ChartContext<'_, DB, Cartesian2d<X, Y>>,
-    number: usize,
-    at: (f64, f64),
-) -> Drawn
+pub fn draw_number<DB: DrawingBackend>(chart: &Chart<'_, DB>, number: usize, at: (f64, f64)) -> Drawn
 where
-    DB: DrawingBackend,
     DB::ErrorType: 'static,
-    X: Ranged<ValueType = f64> + AsRangedCoord<Value = f64>,
-    Y: Ranged<ValueType = f64> + AsRangedCoord<Value = f64>,
 {
     let area = chart.plotting_area();
     let (x, y) = offset(area, area.map_coordinate(&at));

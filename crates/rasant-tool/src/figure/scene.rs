@@ -298,19 +298,9 @@ impl Outlined for Vec2 {
 
 impl Outlined for Vec3 {
     fn outlines(shape: &Shape<'_, Vec3>) -> Vec<Vec<Vec3>> {
-        match *shape {
-            Shape::Facet { points, .. } => vec![points.to_vec()],
-            Shape::Solid { points, mut faces } => {
-                let mut all = Vec::new();
-                while let Some((&count, rest)) = faces.split_first() {
-                    let (face, rest) = rest.split_at(usize::from(count));
-                    all.push(face.iter().map(|&corner| points[usize::from(corner)]).collect());
-                    faces = rest;
-                }
-                all
-            }
-            _ => Vec::new(),
-        }
+        let mut all = Vec::new();
+        shape.each_face(|corners| all.push(corners.to_vec()));
+        all
     }
 }
 

@@ -26,17 +26,9 @@ impl Sketch {
     /// What is solid.
     pub fn level<V: Geometry>(&mut self, level: &Level<V>) {
         level.each_shape(|shape, _| match shape {
-            Shape::Polygon { points } | Shape::Facet { points, .. } => self.outline(points),
+            Shape::Polygon { points } => self.outline(points),
             Shape::Segment { ends, .. } => self.outline(&ends),
-            Shape::Solid { points, mut faces } => {
-                while let Some((&count, rest)) = faces.split_first() {
-                    let (face, rest) = rest.split_at(usize::from(count));
-                    let corners: Vec<V> = face.iter().map(|&corner| points[usize::from(corner)]).collect();
-                    self.outline(&corners);
-                    faces = rest;
-                }
-            }
-            Shape::Ball { .. } => {}
+            other => other.each_face(|corners| self.outline(corners)),
         });
     }
 

@@ -156,6 +156,23 @@ const BOX_FACES: [u8; 30] =
     [4, 0, 4, 6, 2, 4, 1, 3, 7, 5, 4, 0, 1, 5, 4, 4, 2, 6, 7, 3, 4, 0, 2, 3, 1, 4, 4, 5, 7, 6];
 
 impl<V: Vector> Shape<'_, V> {
+    /// Gives `seen` the corners of each face, counter-clockwise from outside: of a solid all
+    /// of them, of a facet the one. Of balls and of what is flat there are none.
+    pub fn each_face(&self, mut seen: impl FnMut(&[V])) {
+        match *self {
+            Self::Facet { points, .. } => seen(points),
+            Self::Solid { points, mut faces } => {
+                while let Some((&count, rest)) = faces.split_first() {
+                    let (face, rest) = rest.split_at(usize::from(count));
+                    let corners: Vec<V> = face.iter().map(|&corner| points[usize::from(corner)]).collect();
+                    seen(&corners);
+                    faces = rest;
+                }
+            }
+            Self::Ball { .. } | Self::Segment { .. } | Self::Polygon { .. } => {}
+        }
+    }
+
     /// Calls `seen` with a box along the axes, of the right kind for the
     /// dimension.
     pub fn block<R>(min: V, max: V, seen: impl FnOnce(Shape<'_, V>) -> R) -> R {

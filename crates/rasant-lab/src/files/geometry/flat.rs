@@ -1,9 +1,9 @@
 //! What becomes of the outlines of a drawing.
 
+use rasant::Piece;
 use rasant::glam::Vec2;
 use rasant::level::Sides;
 use rasant::space::Bounds;
-use rasant::{Piece, Zone};
 
 use super::super::making::Making;
 use super::split::{Fill, convex_parts};
@@ -53,13 +53,7 @@ pub(super) fn add(
             making.start = Some(Vec2::new((min.x + max.x) * 0.5, min.y));
             Ok(())
         }
-        Role::Zone(words) => {
-            let mut zone = Zone::new(min, max, told.effects(words, said)?);
-            zone.carrier = told.carrier;
-            let name = said.data("name").unwrap_or(&words[0]).to_owned();
-            making.zone(zone, name);
-            Ok(())
-        }
+        Role::Zone(words) => told.add_zone(words, Bounds { min, max }, said, making),
         Role::Solid => solid(outlines, told, making),
     }
 }
@@ -91,7 +85,9 @@ fn crossings(outlines: &[Vec<Vec2>]) -> f64 {
 fn solid(outlines: Outlines, told: &Told, making: &mut Making<Vec2>) -> Result<(), Wrong> {
     if let Some((centre, radius)) = outlines.disc {
         match Piece::ball(centre, radius) {
-            Ok(ball) => put(ball, told, making),
+            Ok(ball) => {
+                making.builder.add(told.made(ball));
+            }
             Err(_) => making.leave_out("disc without an area"),
         }
         return Ok(());
@@ -99,14 +95,16 @@ fn solid(outlines: Outlines, told: &Told, making: &mut Making<Vec2>) -> Result<(
     let sides = if told.one_sided { Sides::Left } else { Sides::Both };
     for ends in outlines.open.iter().flat_map(|line| line.windows(2)) {
         match Piece::segment(ends[0], ends[1], sides) {
-            Ok(segment) => put(segment, told, making),
+            Ok(segment) => {
+                making.builder.add(told.made(segment));
+            }
             Err(_) => making.leave_out("line without a length"),
         }
     }
     if let [outline] = &outlines.closed[..]
         && let Ok(piece) = Piece::polygon(outline)
     {
-        put(piece, told, making);
+        making.builder.add(told.made(piece));
         return Ok(());
     }
     if outlines.closed.is_empty() {
@@ -120,7 +118,7 @@ fn solid(outlines: Outlines, told: &Told, making: &mut Making<Vec2>) -> Result<(
     let mut filled = 0;
     for part in convex_parts(&outlines.closed, outlines.fill) {
         if let Ok(piece) = Piece::polygon(&part) {
-            put(piece, told, making);
+            making.builder.add(told.made(piece));
             filled += 1;
         }
     }
@@ -128,10 +126,4 @@ fn solid(outlines: Outlines, told: &Told, making: &mut Making<Vec2>) -> Result<(
         making.leave_out("outline without an area");
     }
     Ok(())
-}
-
-fn put(piece: Piece<Vec2>, told: &Told, making: &mut Making<Vec2>) {
-    let mut piece = piece.made_of(told.surface).on_layers(told.layers);
-    (piece.one_way, piece.carrier) = (told.one_way, told.carrier);
-    making.builder.add(piece);
 }

@@ -12,10 +12,10 @@ use rasant::glam::{DAffine3, DVec3, Vec3};
 use rasant::{Carrier, CarrierId, Keyframe, PathEnd};
 
 use super::super::Problem;
-use super::super::making::{Making, PATH_ENDS};
+use super::super::making::Making;
 use super::Asked;
 use super::model::Model;
-use super::motion::Motions;
+use super::motion::{MOST_KEYS, Motions};
 use super::spatial::{Part, Parts, said_by_name};
 use super::told::{Role, Said, Told, Wrong, define_surfaces};
 use super::triangles::MOST;
@@ -23,7 +23,7 @@ use super::triangles::MOST;
 /// Corners that are read at most, of all nodes.
 const MOST_READ: usize = 60_000_000;
 /// Nodes in nodes at most.
-const DEEPEST: usize = 200;
+pub(super) const DEEPEST: usize = 200;
 
 /// Adds a model to a level.
 pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<(), Problem> {
@@ -34,7 +34,8 @@ pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<
     check_counts(&model, &nodes)?;
     let holding = holding_meshes(&nodes);
     let (parts, seen) = (Parts::default(), HashMap::new());
-    let mut reader = Reader { model: &model, nodes, holding, motions, to_level, making, parts, seen };
+    let mut reader =
+        Reader { model: &model, nodes, holding, motions, to_level, making, parts, seen, keys: 0 };
     let wrong = |node: &Node<'_>, (found, expected): Wrong| {
         model.problem(format!("{}: {found}", name_of(node))).expecting(expected)
     };
@@ -74,8 +75,10 @@ struct Reader<'a, 'm> {
     to_level: DAffine3,
     making: &'m mut Making<Vec3>,
     parts: Parts,
-    /// The nodes met, and the one that each was met in.
-    seen: HashMap<usize, usize>,
+    /// The nodes met, and the one that each was met in; none for the scene itself.
+    seen: HashMap<usize, Option<usize>>,
+    /// Places on the paths of all carriers so far.
+    keys: usize,
 }
 
 /// The nodes from the root down to one, and where the carrier is that it rides on.
@@ -90,10 +93,10 @@ impl Reader<'_, '_> {
         let wrong = |(found, expected): Wrong| {
             self.model.problem(format!("{}: {found}", name_of(node))).expecting(expected)
         };
-        let inner = chain.nodes.last().copied().unwrap_or(usize::MAX);
+        let inner = chain.nodes.last().copied();
         if let Some(other) = self.seen.insert(node.index(), inner) {
-            let found = format!("it is in node {inner}, and in node {other}")
-                .replace(&format!("node {}", usize::MAX), "the scene");
+            let place = |of: Option<usize>| of.map_or("the scene".to_owned(), |of| format!("node {of}"));
+            let found = format!("it is in {}, and in {}", place(inner), place(other));
             return Err(wrong((found, "in one".to_owned())));
         }
         if chain.nodes.len() > DEEPEST {
@@ -149,6 +152,11 @@ impl Reader<'_, '_> {
         chain: &[usize],
     ) -> Result<(CarrierId, DVec3), Problem> {
         let times = self.motions.times(chain);
+        self.keys += times.len();
+        if self.keys > MOST_KEYS {
+            let found = format!("{}: found more than {MOST_KEYS} places on the ways of all", name_of(node));
+            return Err(self.model.problem(found).expecting("fewer, or shorter animations"));
+        }
         let at = |time: f64| {
             let (_, turn, place) = self.placed(chain, time).to_scale_rotation_translation();
             (turn, place)
@@ -176,18 +184,11 @@ impl Reader<'_, '_> {
             (Some(first), Some(last)) => first.offset.distance(last.offset) < 1e-4,
             _ => true,
         };
-        let end = match said.data("end") {
-            None if is_round => PathEnd::Loop,
-            None => PathEnd::BackAndForth,
-            Some(end) => {
-                let known = PATH_ENDS.iter().find(|(name, _)| *name == end).map(|(_, end)| *end);
-                known.ok_or_else(|| {
-                    let names: Vec<&str> = PATH_ENDS.iter().map(|(name, _)| *name).collect();
-                    let found = format!("{}: found `end` of `{end}`", name_of(node));
-                    self.model.problem(found).expecting(format!("one of: {}", names.join(", ")))
-                })?
-            }
+        let wrong = |(found, expected): Wrong| {
+            self.model.problem(format!("{}: {found}", name_of(node))).expecting(expected)
         };
+        let usual = if is_round { PathEnd::Loop } else { PathEnd::BackAndForth };
+        let end = said.end().map_err(wrong)?.unwrap_or(usual);
         let name = node.name().map_or_else(|| format!("platform-{}", node.index()), str::to_owned);
         Ok((self.making.carrier(&name, Carrier::on_path(path, end)), origin))
     }

@@ -11,7 +11,7 @@ use super::super::Problem;
 use super::model::Model;
 
 /// Places on the paths of one file at most.
-const MOST_KEYS: usize = 200_000;
+pub(super) const MOST_KEYS: usize = 200_000;
 /// Seconds between places on a way that is no straight line.
 const FINE: f64 = 1.0 / 30.0;
 
@@ -133,7 +133,7 @@ impl Motions {
             return times;
         }
         let ends = times.last().copied().unwrap_or(0.0);
-        let fine = (0..((ends / FINE) as usize).min(MOST_KEYS)).map(|number| number as f64 * FINE);
+        let fine = (0..((ends / FINE) as usize).min(MOST_KEYS + 1)).map(|number| number as f64 * FINE);
         times.extend(fine);
         times.sort_by(f64::total_cmp);
         times.dedup_by(|later, before| *later - *before < 1e-6);

@@ -2,7 +2,7 @@
 
 use rasant::glam::Vec3;
 use rasant::space::Bounds;
-use rasant::{Layers, Piece, SurfaceId, Zone};
+use rasant::{Layers, Piece, SurfaceId};
 
 use super::super::making::Making;
 use super::told::{Role, Said, Told, Wrong, is_role};
@@ -53,13 +53,7 @@ impl Parts {
             return Ok(());
         }
         match &told.role {
-            Role::Zone(words) => {
-                let Bounds { min, max } = Bounds::around(&corners);
-                let mut zone = Zone::new(min, max, told.effects(words, said)?);
-                zone.carrier = told.carrier;
-                let name = said.data("name").unwrap_or(&words[0]).to_owned();
-                making.zone(zone, name);
-            }
+            Role::Zone(words) => told.add_zone(words, Bounds::around(&corners), said, making)?,
             Role::Solid if told.carrier.is_some() || told.one_way => self.pieces(part, told, making),
             Role::Solid => {
                 let of = |(surface, layers, _): &(SurfaceId, Layers, Triangles)| {
@@ -90,9 +84,7 @@ impl Parts {
         };
         let pieces: Vec<Piece<Vec3>> = whole.map_or_else(facets, |whole| vec![whole]);
         for piece in pieces {
-            let mut piece = piece.made_of(told.surface).on_layers(told.layers);
-            (piece.one_way, piece.carrier) = (told.one_way, told.carrier);
-            making.builder.add(piece);
+            making.builder.add(told.made(piece));
         }
     }
 

@@ -21,9 +21,10 @@ use std::collections::BTreeMap;
 use percent_encoding::percent_decode_str;
 use rasant::glam::Vec2;
 use rasant::level::Effects;
-use rasant::{CarrierId, Effect, Geometry, Layers, Surface, SurfaceId};
+use rasant::space::Bounds;
+use rasant::{CarrierId, Effect, Geometry, Layers, PathEnd, Piece, Surface, SurfaceId, Zone};
 
-use super::super::making::{Look, Making, zone_names};
+use super::super::making::{Look, Making, PATH_ENDS, zone_names};
 use super::super::table::nearest;
 
 /// What a part is.
@@ -76,7 +77,7 @@ const LONG: usize = 40;
 const FACTORS: [(&str, f32, f32); 4] =
     [("traction", 0.001, 100.0), ("pace", 0.0, 100.0), ("bounce", 0.0, 1.0), ("grip", 0.0, 100.0)];
 /// The names of all data.
-const DATA: [&str; 20] = [
+const DATA: [&str; 18] = [
     "traction",
     "pace",
     "bounce",
@@ -95,8 +96,6 @@ const DATA: [&str; 20] = [
     "origin",
     "scale",
     "layers",
-    "class",
-    "root",
 ];
 
 impl Said {
@@ -140,6 +139,16 @@ impl Said {
                 format!("{} numbers", V::DIMENSION),
             )),
         }
+    }
+
+    /// What becomes of a path at its end, if it is said.
+    pub fn end(&self) -> Result<Option<PathEnd>, Wrong> {
+        let Some(end) = self.data("end") else { return Ok(None) };
+        let known = PATH_ENDS.iter().find(|(name, _)| *name == end).map(|(_, end)| *end);
+        known.map(Some).ok_or_else(|| {
+            let names: Vec<&str> = PATH_ENDS.iter().map(|(name, _)| *name).collect();
+            (format!("found `end` of `{end}`"), format!("one of: {}", names.join(", ")))
+        })
     }
 
     /// Whether a surface is named here.
@@ -256,8 +265,29 @@ impl Told {
         Ok(told)
     }
 
+    /// A piece as it is told to be.
+    pub fn made<V: Geometry>(&self, piece: Piece<V>) -> Piece<V> {
+        let mut piece = piece.made_of(self.surface).on_layers(self.layers);
+        (piece.one_way, piece.carrier) = (self.one_way, self.carrier);
+        piece
+    }
+
+    /// Adds a zone as it is told to be.
+    pub fn add_zone<V: Geometry>(
+        &self,
+        words: &[String],
+        bounds: Bounds<V>,
+        said: &Said,
+        making: &mut Making<V>,
+    ) -> Result<(), Wrong> {
+        let mut zone = Zone::new(bounds.min, bounds.max, self.effects(words, said)?);
+        zone.carrier = self.carrier;
+        making.zone(zone, said.data("name").unwrap_or(&words[0]).to_owned());
+        Ok(())
+    }
+
     /// The effects of a zone, with what its data say.
-    pub fn effects<V: Geometry>(&self, words: &[String], said: &Said) -> Result<Effects<V>, Wrong> {
+    fn effects<V: Geometry>(&self, words: &[String], said: &Said) -> Result<Effects<V>, Wrong> {
         let kinds = zone_names::<V>();
         let effect = |word: &String| {
             let kind = kinds.iter().find(|(name, _)| name == word).map(|(_, kind)| *kind);

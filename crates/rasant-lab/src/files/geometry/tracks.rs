@@ -7,7 +7,7 @@ use rasant::glam::{DAffine3, Vec3};
 
 use super::super::table::nearest;
 use super::super::{Files, Problem};
-use super::gltf::said_of;
+use super::gltf::{DEEPEST, said_of};
 use super::model::Model;
 use super::motion::Motions;
 
@@ -91,36 +91,35 @@ pub fn read_root_track(files: &dyn Files, path: &Path, animation: &str) -> Resul
     for node in model.document.nodes() {
         node.children().for_each(|child| above[child.index()] = Some(node.index()));
     }
-    let moved = || model.document.nodes().filter(|node| motions.moves(node.index()));
-    let depth = |number: usize| chain_to(number, &above).len();
-    let is_root = |node: &gltf::Node<'_>| {
+    let nodes: Vec<gltf::Node<'_>> = model.document.nodes().collect();
+    let moved = || nodes.iter().filter(|node| motions.moves(node.index()));
+    let depth =
+        |node: &&gltf::Node<'_>| chain_to(node.index(), &above).map_or(usize::MAX, |chain| chain.len());
+    let is_root = |node: &&gltf::Node<'_>| {
         said_of(node).is_ok_and(|said| said.has("root"))
             || node.name().is_some_and(|name| name.eq_ignore_ascii_case("root"))
     };
-    let root = moved().find(is_root).or_else(|| moved().min_by_key(|node| depth(node.index())));
+    let root = moved().find(is_root).or_else(|| moved().min_by_key(depth));
     let root = root.ok_or_else(|| {
         model
             .problem(format!("the animation `{animation}` moves no node"))
             .expecting("one whose root goes somewhere")
     })?;
-    let chain = chain_to(root.index(), &above);
-    let nodes: Vec<gltf::Node<'_>> = model.document.nodes().collect();
+    let chain = chain_to(root.index(), &above).ok_or_else(|| {
+        let found = format!("node {}: it is {DEEPEST} nodes deep, or in itself", root.index());
+        model.problem(found).expecting("fewer")
+    })?;
     let placed = |time: f64| motions.placed(&nodes, &chain, DAffine3::IDENTITY, time).translation;
     let first = placed(0.0);
     let keys = motions.times(&chain).into_iter().map(|time| (time as f32, (placed(time) - first).as_vec3()));
     Ok(RootTrack { keys: keys.collect() })
 }
 
-/// The nodes from the outermost down to this one.
-fn chain_to(number: usize, above: &[Option<usize>]) -> Vec<usize> {
-    let mut chain = vec![number];
-    while let Some(next) = above[*chain.last().unwrap_or(&number)] {
-        // Loops lead nowhere.
-        if chain.contains(&next) || chain.len() > above.len() {
-            break;
-        }
-        chain.push(next);
-    }
+/// The nodes from the outermost down to this one; nothing where they are too deep in each other,
+/// or in themselves.
+fn chain_to(number: usize, above: &[Option<usize>]) -> Option<Vec<usize>> {
+    let upward = std::iter::successors(Some(number), |number| above[*number]);
+    let mut chain: Vec<usize> = upward.take(DEEPEST + 1).collect();
     chain.reverse();
-    chain
+    (chain.len() <= DEEPEST).then_some(chain)
 }

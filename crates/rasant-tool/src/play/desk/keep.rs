@@ -33,8 +33,7 @@ impl Desk {
         }
         level.seen = now;
         let path = level.path.clone();
-        let world = |draft: LevelDraft| draft.world().map(|world| (draft, world));
-        match LevelDraft::read(&OnDisk, &path).and_then(world) {
+        match LevelDraft::read(&OnDisk, &path) {
             Ok((draft, _)) if draft == self.draft => Vec::new(),
             Ok((draft, world)) => {
                 self.step(Step::Place(self.draft.clone()));
@@ -59,8 +58,7 @@ impl Desk {
         if !is_changed {
             return Vec::new();
         }
-        let read = self.draft.again(&OnDisk, &self.named.base);
-        match read.and_then(|draft| draft.world().map(|world| (draft, world))) {
+        match self.draft.again(&OnDisk, &self.named.base) {
             Ok((draft, _)) if draft == self.draft => Vec::new(),
             Ok((draft, world)) => {
                 if self.draft == self.written {

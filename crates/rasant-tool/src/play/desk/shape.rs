@@ -67,7 +67,7 @@ impl Desk {
             (Some(name), _) => {
                 let path = self.new_file(name, "level.toml")?;
                 self.write_level(&path)?;
-                let draft = LevelDraft::read(&OnDisk, &path).map_err(|problem| problem.to_string())?;
+                let (draft, _) = LevelDraft::read(&OnDisk, &path).map_err(|problem| problem.to_string())?;
                 self.level = Some(Source { seen: modified(&path), path: path.clone() });
                 self.named = Named::of(&draft, &path);
                 (self.written, self.draft) = (draft.clone(), draft);

@@ -15,7 +15,7 @@ use rasant::glam::{DVec2, Vec2};
 use rasant::{Carrier, Keyframe, PathEnd};
 use roxmltree::{Document, Node, ParsingOptions};
 
-use super::super::making::{Making, PATH_ENDS};
+use super::super::making::Making;
 use super::super::{Problem, Source};
 use super::Asked;
 use super::flat::add as add_outlines;
@@ -249,14 +249,7 @@ impl<'a, 'm> Reader<'a, 'm> {
     fn platform(&mut self, node: Node<'a, 'a>, said: &Said) -> Result<(Carrier<Vec2>, DVec2), Problem> {
         let source = self.source;
         let wrong = |(found, expected): Wrong| Problem::at(source, name_of(node), found).expecting(expected);
-        let end = said.data("end").map(|end| {
-            let known = PATH_ENDS.iter().find(|(name, _)| *name == end).map(|(_, end)| *end);
-            known.ok_or_else(|| {
-                let names: Vec<&str> = PATH_ENDS.iter().map(|(name, _)| *name).collect();
-                wrong((format!("found `end` of `{end}`"), format!("one of: {}", names.join(", "))))
-            })
-        });
-        let end = end.transpose()?;
+        let end = said.end().map_err(wrong)?;
         let origin = match said.numbers("origin").map_err(wrong)?.as_deref() {
             None => DVec2::ZERO,
             Some(&[x, y]) => DVec2::new(x, y),
