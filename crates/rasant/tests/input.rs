@@ -5,7 +5,7 @@ use std::time::Duration;
 use crate::common::{capsule, floor};
 use proptest::prelude::*;
 use rasant::glam::Vec2;
-use rasant::input::{Chord, Meaning, PadAxis, PadButton, Source, Way};
+use rasant::input::{Chord, Meaning, PadAxis, PadButton, Source, Way, WheelTurn};
 use rasant::input::{Opposites, Shaping, Stick, Zoning};
 use rasant::{
     Actions, Bindings, Clock, Controller, DeviceEvent, Intent, Key, Look, Press, Sampler, Tape, Tuning,
@@ -563,4 +563,62 @@ fn a_clock_that_goes_back_counts_no_time_twice() {
     };
     let (there, and_back) = (turned(&[100, 200, 300]), turned(&[100, 200, 150, 10, 200, 300]));
     assert!(there != 0.0 && (there - and_back).abs() < 1e-6, "{there} and {and_back}");
+}
+
+#[test]
+fn each_notch_of_the_wheel_is_one_press_and_nothing_stays_held() {
+    let mut bindings = Bindings::default();
+    bindings.bind(Chord::named("wheel:up").unwrap(), Meaning::Action(Actions::DASH));
+    bindings.bind(Chord::named("wheel:down").unwrap(), Meaning::Steer(Way::Left));
+    for notches in [1, 2, 5] {
+        let mut sampler = Sampler::new(bindings.clone());
+        for notch in 0..notches {
+            sampler.event(ms(3 + notch), DeviceEvent::Wheel(WheelTurn::Up));
+        }
+        let intents: Vec<Intent> = (1..12).map(|tick| sampler.tick(ms(16 * tick))).collect();
+        assert_eq!(presses(&intents).len() as u64, notches, "{notches} notches");
+        for intent in &intents {
+            assert_eq!(intent.pressed, intent.released);
+            assert!(intent.held.is_empty() && intent.steer == Vec2::ZERO);
+        }
+    }
+    // A notch steers for no time at all, and is caught for rebinding.
+    let mut sampler = Sampler::new(bindings);
+    sampler.event(ms(3), DeviceEvent::Wheel(WheelTurn::Down));
+    assert_eq!(sampler.tick(ms(16)).steer, Vec2::ZERO);
+    sampler.capture();
+    sampler.event(ms(20), DeviceEvent::Wheel(WheelTurn::Down));
+    assert_eq!(sampler.captured(), Some(Source::Wheel(WheelTurn::Down)));
+}
+
+#[test]
+fn the_first_five_of_a_games_own_actions_have_a_key_and_a_button_and_no_key_has_two_meanings() {
+    let bindings = Bindings::default();
+    assert_eq!(bindings.conflicts(), []);
+    for number in 0..5 {
+        let chords: Vec<String> =
+            bindings.chords_of(Meaning::Action(Actions::own(number))).map(ToString::to_string).collect();
+        assert!(chords.iter().any(|chord| chord.starts_with("Key")), "own-{number}: {chords:?}");
+        assert!(chords.iter().any(|chord| chord.starts_with("pad:")), "own-{number}: {chords:?}");
+    }
+}
+
+#[test]
+fn a_tuning_lists_the_actions_of_the_moves_that_it_has_switched_on() {
+    let listed = |tuning: &Tuning| {
+        let controls = tuning.controls::<Vec2>();
+        assert_eq!(controls, tuning.controls::<rasant::glam::Vec3>());
+        controls.into_iter().map(|(name, actions)| (name.to_string(), actions)).collect::<Vec<_>>()
+    };
+    let mut tuning = Tuning::default();
+    let before = listed(&tuning);
+    assert!(before.contains(&("jump".to_owned(), Actions::JUMP)), "{before:?}");
+    assert!(!before.iter().any(|(name, _)| name == "roll" || name == "slam"), "{before:?}");
+    tuning.set("roll.action", 3.0).unwrap();
+    tuning.set("slam.action", 27.0).unwrap();
+    tuning.set("dash.charges", 0.0).unwrap();
+    let after = listed(&tuning);
+    assert!(after.contains(&("roll".to_owned(), Actions::own(3))), "{after:?}");
+    assert!(after.contains(&("slam".to_owned(), Actions::own(27))), "{after:?}");
+    assert!(!after.iter().any(|(name, _)| name == "dash"), "{after:?}");
 }

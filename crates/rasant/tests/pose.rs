@@ -146,3 +146,80 @@ fn boxes_and_capsules_are_drawn_up_steps_alike() {
         "{box_most} m and {capsule_most} m in a 240th of a second"
     );
 }
+
+#[test]
+fn the_walking_cycle_passes_0_and_a_half_at_the_footfalls_of_alternating_feet() {
+    fn check<V: Geometry>(rate: u32, stride: f32, speed: f32) {
+        let mut tuning = Tuning::default();
+        tuning.walk.stride = stride;
+        tuning.walk.speed = speed;
+        let level = floor::<V>(200.0);
+        let mut body = Controller::new(tuning, capsule(), V::ZERO);
+        body.find_footing(&level);
+        assert_eq!(body.pose(1.0).stride, 0.0);
+        let forward = if V::DIMENSION == 2 { right() } else { Intent::steering(0.0, 1.0) };
+        let (mut last, mut footfalls, mut cycles) = (0.0f32, 0u32, 0u32);
+        for _ in 0..4 * rate {
+            body.tick(&forward, &level, 1.0 / rate as f32);
+            let down = body.events().contains(&rasant::Event::Footfall { surface: Some(Default::default()) });
+            // It never runs back within a tick, and a half or a whole is passed with each footfall.
+            let mut crossings = 0;
+            for tenth in 0..=10 {
+                let phase = body.pose(tenth as f32 / 10.0).stride;
+                assert!((0.0..1.0).contains(&phase), "{phase}");
+                let forward = if phase < last - 1e-4 { phase + 1.0 - last } else { phase - last };
+                assert!((-1e-4..0.5).contains(&forward), "from {last} to {phase}");
+                crossings += u32::from((phase >= 0.5) != (last >= 0.5));
+                last = phase;
+            }
+            assert_eq!(crossings, u32::from(down), "at {last}, footfall: {down}");
+            footfalls += u32::from(down);
+            cycles += u32::from(down && last < 0.5);
+        }
+        assert!(footfalls > 3, "{footfalls} footfalls");
+        assert_eq!(cycles, footfalls / 2, "the right foot is the first");
+        body.tick(&forward.pressing(rasant::Actions::JUMP), &level, 1.0 / rate as f32);
+        assert_eq!(body.pose(1.0).stride, 0.0, "off the ground");
+    }
+    for rate in [24, 60, 144] {
+        for (stride, speed) in [(0.8, 4.0), (1.37, 6.5), (0.31, 1.0)] {
+            check::<Vec2>(rate, stride, speed);
+            check::<Vec3>(rate, stride, speed);
+        }
+    }
+}
+
+#[test]
+fn a_maneuver_shows_its_phases_in_order_each_from_0_to_1() {
+    use rasant::Phase;
+    let mut tuning = Tuning::default();
+    for (knob, value) in
+        [("dash.charges", 1.0), ("dash.startup", 0.11), ("dash.active", 0.23), ("dash.recovery", 0.17)]
+    {
+        tuning.set(knob, value).unwrap();
+    }
+    let level = floor::<Vec2>(90.0);
+    let mut body = Controller::new(tuning, capsule(), Vec2::ZERO);
+    body.find_footing(&level);
+    assert_eq!(body.pose(1.0).maneuver, None);
+    let mut seen: Vec<(Phase, f32)> = Vec::new();
+    for tick in 0..60 {
+        let intent = if tick == 3 { right().pressing(rasant::Actions::DASH) } else { right() };
+        body.tick(&intent, &level, 1.0 / 60.0);
+        let pose = body.pose(1.0);
+        assert!((pose.velocity - body.velocity()).length() < 1e-6);
+        if let Some(maneuver) = pose.maneuver {
+            assert_eq!(maneuver.kind, rasant::state::ManeuverKind::Dash);
+            assert!((0.0..=1.0).contains(&maneuver.progress));
+            if let Some(&(phase, progress)) = seen.last() {
+                assert!(maneuver.phase != phase || maneuver.progress > progress, "{seen:?}");
+            }
+            seen.push((maneuver.phase, maneuver.progress));
+        }
+    }
+    let ticks = |phase: Phase| seen.iter().filter(|(one, _)| *one == phase).count() as f32 / 60.0;
+    assert!((ticks(Phase::Startup) - 0.11).abs() < 0.034, "{seen:?}");
+    assert!((ticks(Phase::Active) - 0.23).abs() < 0.034, "{seen:?}");
+    assert!((ticks(Phase::Recovery) - 0.17).abs() < 0.034, "{seen:?}");
+    assert!(seen.windows(2).all(|pair| pair[0].0 as u8 <= pair[1].0 as u8), "{seen:?}");
+}

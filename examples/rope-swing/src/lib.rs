@@ -10,7 +10,7 @@
 use rasant::glam::Vec2;
 use rasant::moves::{Answer, Law, Move, MoveSet, Outcome, Proposal, Senses, SetWay, Standard};
 use rasant::state::Name;
-use rasant::{Actions, Controller, Departure, Geometry, Intent, Level, Piece, Refusal};
+use rasant::{Actions, Controller, Departure, Geometry, Intent, Level, Piece, Refusal, Tuning};
 use rasant_lab::OwnFigure;
 use rasant_lab::files::TuningFile;
 use rasant_lab::sheet::FigureKind;
@@ -44,6 +44,10 @@ const NAME: Name = Name::new("swing");
 impl<V: Geometry> Move<V> for Swing {
     const NAME: Name = NAME;
     type Memory = Rope<V>;
+
+    fn actions(&self, _tuning: &Tuning) -> Actions {
+        if self.reach > 0.0 { ROPE } else { Actions::NONE }
+    }
 
     fn propose(&self, senses: &Senses<'_, V>, rope: &Rope<V>) -> Answer<V> {
         let pressed = senses.intent.pressed.has(ROPE) && !senses.standing() && self.reach > 0.0;

@@ -2,7 +2,7 @@
 
 use rasant::moves::{Answer, Fall, Law, Move, MoveSet, Proposal, Senses, Standard};
 use rasant::state::Name;
-use rasant::{Actions, Geometry};
+use rasant::{Actions, Geometry, Tuning};
 use rasant_lab::Game;
 
 rasant::own_knobs! {
@@ -16,6 +16,10 @@ rasant::own_knobs! {
 impl<V: Geometry> Move<V> for Kite {
     const NAME: Name = Name::new("kite");
     type Memory = ();
+
+    fn actions(&self, _tuning: &Tuning) -> Actions {
+        Actions::own(0)
+    }
 
     fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
         let held = senses.intent.held.has(Actions::own(0));

@@ -33,7 +33,7 @@ mod take_in;
 mod tick;
 
 pub use debug::{DebugContact, DebugView, Timer};
-pub use pose::Pose;
+pub use pose::{ManeuverPose, Pose};
 pub use tick::{tick, tick_into};
 
 use crate::contact::{Geometry, Hull, Patch};
@@ -170,6 +170,26 @@ impl<V: Geometry> Controller<V> {
         DebugView::of(&self.tuning, &self.present_hull(), &self.state, &self.events, surroundings)
     }
 
+    /// The direction in the world in which an intent would steer the body now, of length
+    /// 0 to 1: what [`Steering`](crate::Steering) makes of the stick and the look. For
+    /// drawing; a maneuver may lock steering, and steering by hops goes by whole steps.
+    ///
+    /// ```
+    /// use rasant::glam::Vec3;
+    /// use rasant::{Controller, Hull, Intent, Look, Tuning};
+    ///
+    /// let body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec3::ZERO);
+    /// let left = Look { yaw: std::f32::consts::FRAC_PI_2, pitch: 0.0 };
+    /// let forward = Intent { look: left, ..Intent::steering(0.0, 1.0) };
+    /// assert!((body.steered(&forward) - Vec3::NEG_X).length() < 1e-6);
+    /// # Ok::<(), rasant::contact::HullError>(())
+    /// ```
+    #[must_use]
+    pub fn steered(&self, intent: &Intent) -> V {
+        let frame = self.state.frame();
+        frame.world(sense::wish(&self.tuning, intent, frame.local(self.state.facing)))
+    }
+
     /// The present state.
     #[must_use]
     pub fn state(&self) -> &State<V> {
@@ -240,7 +260,7 @@ impl<V: Geometry> Controller<V> {
     /// to the last.
     #[must_use]
     pub fn pose(&self, blend: f32) -> Pose<V> {
-        Pose::between(&self.before, &self.state, &self.hull, blend)
+        Pose::between(&self.before, &self.state, &self.tuning, &self.hull, blend)
     }
 }
 

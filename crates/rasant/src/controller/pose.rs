@@ -2,8 +2,8 @@
 
 use crate::contact::Hull;
 use crate::space::{Vector, between, within};
-
-use crate::state::{Footing, Gait, State};
+use crate::state::{Foot, Footing, Gait, ManeuverKind, Mode, Phase, State};
+use crate::tuning::Tuning;
 
 /// What to draw between two ticks.
 ///
@@ -41,6 +41,16 @@ pub struct Pose<V> {
     pub gait: Gait,
     /// Seconds since the gait began.
     pub gait_age: f32,
+    /// The velocity in the world, in m/s, that of the ground included: for leaning, and for
+    /// blending by speed and by direction.
+    pub velocity: V,
+    /// The phase of the walking cycle, from 0 up to 1. The left foot comes down as it
+    /// passes 0, the right one as it passes 0.5, each with
+    /// [`Event::Footfall`](crate::Event::Footfall). 0 off the ground, and when
+    /// `walk.stride` is 0.
+    pub stride: f32,
+    /// The timed move that is under way, if there is one.
+    pub maneuver: Option<ManeuverPose>,
     /// How far it is spun in the air, in radians.
     pub spin: f32,
     /// How far a ball has rolled, in radians: to the right in a side view, else toward
@@ -54,10 +64,23 @@ pub struct Pose<V> {
     pub hover: f32,
 }
 
+/// A timed move, as an animation shows it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct ManeuverPose {
+    /// Which move.
+    pub kind: ManeuverKind,
+    /// The phase that it is in. [`Phase::Cooldown`] does not occur.
+    pub phase: Phase,
+    /// How much of that phase has passed, from 0 to 1.
+    pub progress: f32,
+}
+
 impl<V: Vector> Pose<V> {
-    /// The pose `blend` of the way from one state to the next.
+    /// The pose between two states, a tick apart. `blend` is 0 for `before` and 1 for
+    /// `now`; values outside that range are clamped.
     #[must_use]
-    pub fn between(before: &State<V>, now: &State<V>, hull: &Hull, blend: f32) -> Self {
+    pub fn between(before: &State<V>, now: &State<V>, tuning: &Tuning, hull: &Hull, blend: f32) -> Self {
         let blend = within(blend);
         let position = drawn(before, hull).lerp(drawn(now, hull), blend);
         let facing = before.facing.lerp(now.facing, blend);
@@ -67,6 +90,9 @@ impl<V: Vector> Pose<V> {
             facing: facing.direction().unwrap_or(now.facing),
             gait: now.gait,
             gait_age: now.gait_age.seconds(),
+            velocity: in_world(before) + (in_world(now) - in_world(before)) * blend,
+            stride: stride(before, now, tuning.walk.stride, blend),
+            maneuver: maneuver(now),
             spin: if now.spin == 0.0 { 0.0 } else { before.spin + (now.spin - before.spin) * blend },
             rolled: before.rolled + nearest_turn(now.rolled - before.rolled) * blend,
             hover: if before.footing.is_firm() {
@@ -91,6 +117,40 @@ fn hover<V: Vector>(state: &State<V>, hull: &Hull) -> f32 {
     let above = -point.dot(normal) - hull.clearance();
     let origin = state.hull(hull).origin();
     if state.footing.is_firm() { (above / normal.dot(state.up) - origin).max(0.0) } else { 0.0 }
+}
+
+fn in_world<V: Vector>(state: &State<V>) -> V {
+    state.velocity + state.ground_velocity
+}
+
+/// The phase of the walking cycle between two states; `length` is that of a stride.
+fn stride<V>(before: &State<V>, now: &State<V>, length: f32, blend: f32) -> f32 {
+    let phase = |state: &State<V>| {
+        let first = if state.next_foot == Foot::Left { 0.5 } else { 0.0 };
+        first + 0.5 * within(state.stride / length)
+    };
+    if length <= 0.0 || now.mode != Mode::Grounded {
+        return 0.0;
+    }
+    let (from, to) = (phase(before), phase(now));
+    // It only runs forward: what is less has passed 1.
+    let gone = if to < from { to + 1.0 - from } else { to - from };
+    let between = from + gone * blend;
+    if between >= 1.0 { between - 1.0 } else { between }
+}
+
+fn maneuver<V>(state: &State<V>) -> Option<ManeuverPose> {
+    let maneuver = state.maneuver.as_ref()?;
+    let (plan, age) = (&maneuver.plan, maneuver.age);
+    let phase = plan.phase_at(age);
+    let (start, length) = match phase {
+        Phase::Startup => (0.0, plan.startup),
+        Phase::Active => (plan.startup, plan.active),
+        Phase::Recovery => (plan.startup + plan.active, plan.recovery),
+        Phase::Cooldown => return None,
+    };
+    let progress = if length > 0.0 { within((age - start) / length) } else { 1.0 };
+    Some(ManeuverPose { kind: maneuver.kind, phase, progress })
 }
 
 /// An angle, less all whole turns.

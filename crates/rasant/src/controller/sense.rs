@@ -144,9 +144,9 @@ fn turn_of<V: Geometry>(carrier: CarrierId, surroundings: &impl Surroundings<V>)
     surroundings.ride(carrier).turn()
 }
 
-/// Where the player wants to go, in the body's frame, of length 0 to 1;
-/// `facing` is where the body faces, in it.
-fn wish<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V {
+/// The direction in which the player steers, in the body's frame, of length 0 to 1.
+/// `facing` is where the body faces, in the same frame.
+pub(super) fn wish<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V {
     let steer = intent.safe_steer();
     let look = intent.look;
     let by_look =

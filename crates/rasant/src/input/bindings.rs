@@ -12,7 +12,7 @@ use thiserror::Error;
 use super::Actions;
 use crate::name::by_text;
 
-use super::device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press};
+use super::device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press, WheelTurn};
 
 /// Something that can be held down.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -27,6 +27,8 @@ pub enum Source {
     PadAxis(PadAxis, End),
     /// A button of the pointer.
     Pointer(PointerButton),
+    /// A notch of the wheel. It is never held for longer than an instant.
+    Wheel(WheelTurn),
 }
 
 /// An end of an axis.
@@ -191,7 +193,7 @@ pub enum SourceError {
 
 impl Source {
     /// The source of a name: a key's code, `pad:south`, `pad:left-x+`,
-    /// `pointer:main`.
+    /// `pointer:main`, `wheel:up`.
     ///
     /// # Errors
     /// [`SourceError::Unknown`] when there is no such source.
@@ -206,6 +208,7 @@ impl Source {
                 PadAxis::named(axis).map(|axis| Self::PadAxis(axis, end))
             }),
             Some(("pointer", button)) => PointerButton::named(button).map(Self::Pointer),
+            Some(("wheel", turn)) => WheelTurn::named(turn).map(Self::Wheel),
             Some(_) => None,
         };
         found.ok_or_else(|| SourceError::Unknown(name.to_owned()))
@@ -218,6 +221,7 @@ impl Source {
             DeviceEvent::Key(key, Press::Down) => Some(Self::Key(key)),
             DeviceEvent::Pad { button, press: Press::Down, .. } => Some(Self::Pad(button)),
             DeviceEvent::Pointer(button, Press::Down) => Some(Self::Pointer(button)),
+            DeviceEvent::Wheel(turn) => Some(Self::Wheel(turn)),
             DeviceEvent::PadMoved { axis, value, .. } if value.abs() > 0.7 => {
                 Some(Self::PadAxis(axis, if value > 0.0 { End::Positive } else { End::Negative }))
             }
@@ -232,7 +236,8 @@ impl Source {
         let ends = [End::Negative, End::Positive];
         let axes = PadAxis::ALL.iter().flat_map(move |&axis| ends.map(|end| Self::PadAxis(axis, end)));
         let pointers = PointerButton::ALL.iter().map(|&button| Self::Pointer(button));
-        keys.chain(pads).chain(axes).chain(pointers).map(|source| source.to_string())
+        let wheel = WheelTurn::ALL.iter().map(|&turn| Self::Wheel(turn));
+        keys.chain(pads).chain(axes).chain(pointers).chain(wheel).map(|source| source.to_string())
     }
 }
 
@@ -254,6 +259,7 @@ impl fmt::Display for Source {
             Self::PadAxis(axis, End::Positive) => write!(f, "pad:{}+", axis.name()),
             Self::PadAxis(axis, End::Negative) => write!(f, "pad:{}-", axis.name()),
             Self::Pointer(button) => write!(f, "pointer:{}", button.name()),
+            Self::Wheel(turn) => write!(f, "wheel:{}", turn.name()),
         }
     }
 }
@@ -389,9 +395,17 @@ impl Default for LookRule {
 }
 
 impl Default for Bindings {
-    /// The arrows or WASD and the left stick steer; Space or south jumps, Shift
-    /// runs, Control or east crouches, K or west dashes; the pointer or the
-    /// right stick looks.
+    /// The keys of a game that does not say otherwise:
+    ///
+    /// | action | keys and pointer | gamepad |
+    /// | --- | --- | --- |
+    /// | steer | arrow keys, W A S D | left stick, directional pad |
+    /// | look | pointer | right stick |
+    /// | jump | Space, J | south |
+    /// | dash | K, secondary pointer button | west |
+    /// | run | Shift | right trigger |
+    /// | crouch | left Control, C | east |
+    /// | `own-0` to `own-4` | E, F, V, X, Z | north, left shoulder, right shoulder, left trigger, right stick pressed |
     fn default() -> Self {
         let mut bindings = Self::none();
         let all = [
@@ -404,9 +418,22 @@ impl Default for Bindings {
             (Meaning::Action(Actions::RUN), ["ShiftLeft", "ShiftRight", "pad:right-trigger"]),
             (Meaning::Action(Actions::CROUCH), ["ControlLeft", "KeyC", "pad:east"]),
         ];
-        for (meaning, names) in all {
+        let own = [
+            ["KeyE", "pad:north"],
+            ["KeyF", "pad:left-shoulder"],
+            ["KeyV", "pad:right-shoulder"],
+            ["KeyX", "pad:left-trigger"],
+            ["KeyZ", "pad:right-stick"],
+        ];
+        let mut bind = |meaning: Meaning, names: &[&str]| {
             let chords = names.iter().filter_map(|name| Chord::named(name).ok());
             bindings.chords.extend(chords.map(|chord| (chord, meaning)));
+        };
+        for (meaning, names) in &all {
+            bind(*meaning, names);
+        }
+        for (number, names) in (0..).zip(&own) {
+            bind(Meaning::Action(Actions::own(number)), names);
         }
         bindings.stick = Some(Stick::Left);
         bindings

@@ -348,6 +348,16 @@ named! {
     }
 }
 
+named! {
+    /// A direction in which the wheel is turned.
+    WheelTurn {
+        /// Away from the user.
+        Up = "up",
+        /// Toward the user.
+        Down = "down",
+    }
+}
+
 /// Whether something is pressed down or let go.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -385,6 +395,9 @@ pub enum DeviceEvent {
     },
     /// A button of the pointer was pressed or let go.
     Pointer(PointerButton, Press),
+    /// The wheel was turned by one notch. It counts as pressed and released at once,
+    /// so a notch is seen by one tick, like a tap.
+    Wheel(WheelTurn),
     /// The pointer moved by so many counts to the right and down.
     PointerMoved {
         /// To the right.

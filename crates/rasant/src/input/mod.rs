@@ -26,7 +26,7 @@ pub use bindings::{
     Bindings, Chord, Conflict, End, LookRule, Meaning, Opposites, Shaping, Source, SourceError, Stick, Way,
     Zoning,
 };
-pub use device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press, TimedEvent};
+pub use device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press, TimedEvent, WheelTurn};
 pub use sampler::Sampler;
 pub use tape::{Tape, TapeError};
 
@@ -67,6 +67,12 @@ impl Actions {
     pub const fn own(index: u32) -> Self {
         assert!(index < 28, "a game has 28 actions of its own, 0 to 27");
         Self(1 << (index + 4))
+    }
+
+    /// The action that a knob such as `roll.action` names by its number: one of the
+    /// game's own, or none for a number below 0.
+    pub(crate) fn of_knob(number: f32) -> Self {
+        if number < -0.5 { Self::NONE } else { Self::own(u32::from(crate::state::whole(number).min(27))) }
     }
 
     /// The set as bits, action 0 lowest.

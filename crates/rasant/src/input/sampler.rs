@@ -187,6 +187,13 @@ impl Sampler {
             released |= up;
             self.actions = now;
             self.note_ways();
+            if let DeviceEvent::Wheel(turn) = event {
+                self.hold((0, Source::Wheel(turn)), Press::Up);
+                let now = self.actions_held();
+                released |= self.actions.without(now);
+                self.actions = now;
+                self.note_ways();
+            }
             if let Some(turned) = turned {
                 self.turn(turned);
             }
@@ -218,6 +225,7 @@ impl Sampler {
         match *event {
             DeviceEvent::Key(key, press) => self.hold((0, Source::Key(key)), press),
             DeviceEvent::Pointer(button, press) => self.hold((0, Source::Pointer(button)), press),
+            DeviceEvent::Wheel(turn) => self.hold((0, Source::Wheel(turn)), Press::Down),
             DeviceEvent::Pad { pad, button, press } => self.hold((pad, Source::Pad(button)), press),
             DeviceEvent::PadMoved { pad, axis, value } if value.is_finite() => self.push(pad, axis, value),
             DeviceEvent::PointerMoved { x, y } if x.is_finite() && y.is_finite() => {

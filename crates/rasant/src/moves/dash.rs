@@ -19,6 +19,10 @@ impl<V: Geometry> Move<V> for Dash {
     const NAME: Name = Name::new("dash");
     type Memory = Dashes;
 
+    fn actions(&self, tuning: &Tuning) -> Actions {
+        if tuning.dash.charges >= 0.5 { Actions::DASH } else { Actions::NONE }
+    }
+
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, dashes: &Dashes) -> Answer<V> {
         if senses.tuning.dash.charges >= 0.5 && senses.intent.pressed.has(Actions::DASH) {

@@ -3,6 +3,7 @@
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::state::{Name, Span};
+use crate::tuning::Tuning;
 
 use super::{Answer, Fall, Law, Move, Outcome, Proposal, Senses, no_knobs};
 
@@ -17,6 +18,10 @@ impl<V: Geometry> Move<V> for Glide {
     const NAME: Name = Name::new("glide");
     /// The time glided since the feet stood.
     type Memory = Span;
+
+    fn actions(&self, tuning: &Tuning) -> Actions {
+        if tuning.glide.fall_speed > 0.0 { Actions::JUMP } else { Actions::NONE }
+    }
 
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, glided: &Span) -> Answer<V> {

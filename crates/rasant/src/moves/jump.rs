@@ -3,6 +3,7 @@
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::state::{Departure, JumpKind, Jumps, Locks, Mode, Name, Owner, Refusal, SAME, whole};
+use crate::tuning::Tuning;
 
 use super::{Answer, Move, Outcome, Proposal, Senses, no_knobs, wall};
 
@@ -17,6 +18,10 @@ no_knobs!(Jump);
 impl<V: Geometry> Move<V> for Jump {
     const NAME: Name = Name::new("jump");
     type Memory = Jumps;
+
+    fn actions(&self, _tuning: &Tuning) -> Actions {
+        Actions::JUMP
+    }
 
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, jumps: &Jumps) -> Answer<V> {

@@ -1,5 +1,6 @@
 //! The list of moves, as a type.
 
+use alloc::vec::Vec;
 use core::any::Any;
 use core::marker::PhantomData;
 
@@ -7,7 +8,8 @@ use glam::{Vec2, Vec3};
 use smallvec::SmallVec;
 
 use crate::contact::Geometry;
-use crate::state::{Events, Memories, Refusal, State};
+use crate::input::Actions;
+use crate::state::{Events, Memories, Name, Refusal, State};
 use crate::tuning::{KnobTable, Own, Tuning};
 
 use super::dash::Dash;
@@ -36,6 +38,10 @@ pub trait Moves<V: Geometry>: 'static {
 
     /// What they can be tuned by.
     const KNOBS: &'static KnobTable;
+
+    /// Adds the name and the actions of each move that has actions with these numbers.
+    #[doc(hidden)]
+    fn controls(tuning: &Tuning, at: &mut Place, all: &mut Vec<(Name, Actions)>);
 
     /// Asks each in turn, until one takes charge; says whether one does.
     #[doc(hidden)]
@@ -127,6 +133,15 @@ fn remember_one<V: Geometry, M: Move<V>>(
     memory.put(state, word);
 }
 
+fn controls_of_one<V: Geometry, M: Move<V>>(tuning: &Tuning, at: &mut Place, all: &mut Vec<(Name, Actions)>) {
+    let own = M::read(tuning.own.values(at.knob));
+    *at = past::<V, M>(*at);
+    let actions = own.actions(tuning);
+    if !actions.is_empty() {
+        all.push((M::NAME, actions));
+    }
+}
+
 fn past<V: Geometry, M: Move<V>>(at: Place) -> Place {
     Place {
         number: at.number + 1,
@@ -138,6 +153,8 @@ fn past<V: Geometry, M: Move<V>>(at: Place) -> Place {
 impl<V: Geometry> Moves<V> for () {
     const WORDS: usize = 0;
     const KNOBS: &'static KnobTable = &KnobTable { head: None, rest: [None; 2] };
+
+    fn controls(_: &Tuning, _: &mut Place, _: &mut Vec<(Name, Actions)>) {}
 
     #[inline]
     fn ask(_: &Senses<'_, V>, _: &mut Place, _: &mut Decision<V>) -> bool {
@@ -151,6 +168,11 @@ impl<V: Geometry> Moves<V> for () {
 impl<V: Geometry, M: Move<V>, L: Moves<V>> Moves<V> for (M, L) {
     const WORDS: usize = <M::Memory as Kept<V>>::WORDS + L::WORDS;
     const KNOBS: &'static KnobTable = &KnobTable { head: Some(M::KNOBS), rest: [Some(L::KNOBS), None] };
+
+    fn controls(tuning: &Tuning, at: &mut Place, all: &mut Vec<(Name, Actions)>) {
+        controls_of_one::<V, M>(tuning, at, all);
+        L::controls(tuning, at, all);
+    }
 
     #[inline(always)]
     fn ask(senses: &Senses<'_, V>, at: &mut Place, decision: &mut Decision<V>) -> bool {
@@ -173,6 +195,11 @@ where
         head: None,
         rest: [Some(L::KNOBS), Some(&KnobTable { head: Some(M::KNOBS), rest: [None; 2] })],
     };
+
+    fn controls(tuning: &Tuning, at: &mut Place, all: &mut Vec<(Name, Actions)>) {
+        L::controls(tuning, at, all);
+        controls_of_one::<V, M>(tuning, at, all);
+    }
 
     #[inline(always)]
     fn ask(senses: &Senses<'_, V>, at: &mut Place, decision: &mut Decision<V>) -> bool {
@@ -201,16 +228,23 @@ impl<V> Decision<V> {
     }
 }
 
-/// The two ends of a tick that a list of moves has a part in.
+/// The two ends of a tick that a list of moves has a part in, and its actions.
 struct Ends<V: Geometry> {
+    controls: fn(&Tuning) -> Vec<(Name, Actions)>,
     decide: fn(&Senses<'_, V>, &mut Decision<V>),
     remember: fn(&Senses<'_, V>, &Taken<'_, V>, &mut State<V>),
 }
 
 impl<V: Geometry> Ends<V> {
     const fn of<L: Moves<V>>() -> Self {
-        Self { decide: decide_by::<V, L>, remember: remember_by::<V, L> }
+        Self { controls: controls_by::<V, L>, decide: decide_by::<V, L>, remember: remember_by::<V, L> }
     }
+}
+
+fn controls_by<V: Geometry, L: Moves<V>>(tuning: &Tuning) -> Vec<(Name, Actions)> {
+    let mut all = Vec::new();
+    L::controls(tuning, &mut Place::default(), &mut all);
+    all
 }
 
 #[inline(always)] // for ours, into the tick
@@ -292,6 +326,29 @@ impl MoveSet {
 }
 
 impl Tuning {
+    /// The moves of the tuning's list that actions start or keep going, in the order in
+    /// which they are asked, each with its actions: for help screens and touch controls.
+    /// What is switched off by a knob is left out. Steering, running and crouching are
+    /// not moves, and are not in the list.
+    ///
+    /// ```
+    /// use rasant::glam::Vec2;
+    /// use rasant::{Actions, Tuning};
+    ///
+    /// let mut tuning = Tuning::default();
+    /// tuning.set("roll.action", 2.0)?;
+    /// let roll = tuning.controls::<Vec2>().into_iter().find(|(name, _)| *name == "roll");
+    /// assert_eq!(roll.map(|(_, actions)| actions), Some(Actions::own(2)));
+    /// # Ok::<(), rasant::tuning::KnobError>(())
+    /// ```
+    #[must_use]
+    pub fn controls<V: Geometry>(&self) -> Vec<(Name, Actions)> {
+        match ends::<V>(self) {
+            Some(ends) => (ends.controls)(self),
+            None => controls_by::<V, Standard>(self),
+        }
+    }
+
     /// The tuning for another list of moves. Knobs of moves that it had before keep
     /// their values, the others begin with their defaults.
     #[must_use]

@@ -81,8 +81,9 @@ pub use wall::WallSlide;
 pub(crate) use wall::{beside, holds, kicked};
 
 use crate::contact::Geometry;
+use crate::input::Actions;
 use crate::state::Name;
-use crate::tuning::OwnKnobs;
+use crate::tuning::{OwnKnobs, Tuning};
 
 /// Something that can take charge of a body. Its fields are its knobs.
 pub trait Move<V: Geometry>: OwnKnobs {
@@ -91,6 +92,13 @@ pub trait Move<V: Geometry>: OwnKnobs {
 
     /// What it keeps from tick to tick; `()` for nothing.
     type Memory: Kept<V>;
+
+    /// The actions that begin this move or keep it going, with the numbers of `tuning`;
+    /// empty for a move that needs no action, or that these numbers switch off. For
+    /// screens that say which key does what: see [`Tuning::controls`](crate::Tuning::controls).
+    fn actions(&self, _tuning: &Tuning) -> Actions {
+        Actions::NONE
+    }
 
     /// What it asks for in the tick to come.
     fn propose(&self, senses: &Senses<'_, V>, memory: &Self::Memory) -> Answer<V>;

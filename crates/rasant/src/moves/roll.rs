@@ -2,7 +2,8 @@
 
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Locks, ManeuverKind, Name, Plan, Refusal, SAME, whole};
+use crate::state::{Locks, ManeuverKind, Name, Plan, Refusal, SAME};
+use crate::tuning::Tuning;
 
 use super::maneuver::begins;
 use super::{Answer, Move, Senses, no_knobs};
@@ -20,10 +21,13 @@ impl<V: Geometry> Move<V> for Roll {
     const NAME: Name = Name::new("roll");
     type Memory = ();
 
+    fn actions(&self, tuning: &Tuning) -> Actions {
+        Actions::of_knob(tuning.roll.action)
+    }
+
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
-        let action = senses.tuning.roll.action;
-        if action >= -0.5 && senses.intent.pressed.has(Actions::own(u32::from(whole(action).min(27)))) {
+        if senses.intent.pressed.has(Actions::of_knob(senses.tuning.roll.action)) {
             pressed(senses)
         } else {
             Answer::Nothing

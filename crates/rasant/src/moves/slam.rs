@@ -3,6 +3,7 @@
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::state::{Gait, Locks, Name, SAME, whole};
+use crate::tuning::Tuning;
 
 use super::{Answer, Law, Move, Outcome, Proposal, Senses, SetWay, no_knobs};
 
@@ -29,6 +30,10 @@ const STUCK: f32 = 0.1;
 impl<V: Geometry> Move<V> for Slam {
     const NAME: Name = Name::new("slam");
     type Memory = Slamming;
+
+    fn actions(&self, tuning: &Tuning) -> Actions {
+        Actions::of_knob(tuning.slam.action)
+    }
 
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, slamming: &Slamming) -> Answer<V> {
