@@ -8,14 +8,12 @@
 //! constrained optimization without derivatives", 2009. Knobs that take whole numbers are
 //! tried one by one. All of it is measured at the sheet's own rate.
 
-use crate::base_tuning;
 use bobyqa::{Bobyqa, Config};
-use rasant::Tuning;
-use rasant::tuning::{Knob, KnobError, Unit};
+use rasant::tuning::{Knob, Unit};
 use serde::Serialize;
 use thiserror::Error as ThisError;
 
-use crate::files::TuningFile;
+use crate::files::{NumberError, TuningFile, number_of};
 use crate::sheet::{RATE, SLACK, Sheet, figure_kind, nearest_figure, sheet_of};
 
 /// A figure of the sheet, and what it should be.
@@ -38,7 +36,7 @@ pub enum FitError {
     Target(String),
     /// A knob cannot be turned.
     #[error(transparent)]
-    Knob(#[from] KnobError),
+    Number(#[from] NumberError),
 }
 
 fn suggestion(near: Option<&str>) -> String {
@@ -158,8 +156,7 @@ const RAMPS: &[(&str, &str)] = &[
 /// # Errors
 /// A [`FitError`] when a knob is not there.
 pub fn fit(file: &TuningFile, dimensions: usize, targets: &[Target], free: &[&str]) -> Result<Fit, FitError> {
-    let known = base_tuning();
-    let knobs = free.iter().map(|path| known.knob(path)).collect::<Result<Vec<_>, _>>()?;
+    let knobs = free.iter().map(|path| turnable(file, path)).collect::<Result<Vec<_>, _>>()?;
     let task = Task { file, dimensions, targets, knobs: &knobs };
     let Found { file: mut found, solved } = task.best();
     found.title = file.title.clone();
@@ -177,15 +174,29 @@ pub fn fit(file: &TuningFile, dimensions: usize, targets: &[Target], free: &[&st
     let turned = knobs.iter().map(|knob| Turned {
         knob: knob.path,
         unit: knob.unit.sign(),
-        before: value(&file.tuning, knob),
-        after: value(&found.tuning, knob),
+        before: value(file, knob),
+        after: value(&found, knob),
         solved: solved.contains(&knob.path),
     });
     Ok(Fit { reached, turned: turned.collect(), file: found })
 }
 
-fn value(tuning: &Tuning, knob: &Knob) -> f32 {
-    tuning.get(knob.path).unwrap_or(knob.default)
+/// A number of the file by its path, if the file has it.
+fn turnable(file: &TuningFile, path: &str) -> Result<&'static Knob, NumberError> {
+    let knob = number_of(path)?;
+    // A size that the hull's shape does not have says so when it is set.
+    let mut tried = file.clone();
+    tried.set_number(path, file.number(path).unwrap_or(knob.default))?;
+    Ok(knob)
+}
+
+fn value(file: &TuningFile, knob: &Knob) -> f32 {
+    file.number(knob.path).unwrap_or(knob.default)
+}
+
+/// The least and the greatest value that a knob may be turned to in `file`.
+fn range(file: &TuningFile, knob: &Knob) -> [f32; 2] {
+    file.range_of(knob.path).unwrap_or([knob.min, knob.max])
 }
 
 /// A tuning found, and the knobs that closed forms gave.
@@ -223,7 +234,7 @@ impl Task<'_> {
             let mut file = self.file.clone();
             for (knob, number) in whole.iter().zip(numbers) {
                 // It is within its range.
-                let _ = file.tuning.set(knob.path, number);
+                let _ = file.set_number(knob.path, number);
             }
             let task = Task { file: &file, knobs: &real, ..*self };
             let found = task.solved_or_searched();
@@ -268,7 +279,7 @@ impl Task<'_> {
         let mut found = self.file.clone();
         let mut solved: Vec<&'static str> = Vec::new();
         let mut settle = |found: &mut TuningFile, knob: &'static Knob, value: f64| {
-            if solved.contains(&knob.path) || found.tuning.set(knob.path, value as f32).is_err() {
+            if solved.contains(&knob.path) || found.set_number(knob.path, value as f32).is_err() {
                 return;
             }
             solved.push(knob.path);
@@ -322,7 +333,7 @@ fn sets_of_whole(knobs: &[&'static Knob], file: &TuningFile) -> Vec<Vec<f32>> {
         };
         sets = sets.iter().flat_map(longer).collect();
         let away = |set: &Vec<f32>| -> f32 {
-            set.iter().zip(knobs).map(|(number, knob)| (number - value(&file.tuning, knob)).abs()).sum()
+            set.iter().zip(knobs).map(|(number, knob)| (number - value(file, knob)).abs()).sum()
         };
         sets.sort_by(|a, b| away(a).total_cmp(&away(b)));
         sets.truncate(MOST);
@@ -359,20 +370,20 @@ impl Task<'_> {
     fn at(&self, about: &TuningFile, point: &[f64]) -> TuningFile {
         let mut file = about.clone();
         for (knob, by) in self.knobs.iter().zip(point) {
-            let stands = f64::from(value(&about.tuning, knob));
+            let stands = f64::from(value(about, knob));
             // About 0 in ever wider steps.
             let turned = if stands == 0.0 { step(knob) * by * by.abs() } else { stands * by.exp() };
-            let turned = (turned as f32).clamp(knob.min, knob.max);
+            let [min, max] = range(&file, knob);
             // It is within the range now.
-            let _ = file.tuning.set(knob.path, turned);
+            let _ = file.set_number(knob.path, (turned as f32).clamp(min, max));
         }
         file
     }
 
     /// How far a knob may be turned from where it stands in `about`, down and up.
     fn bounds(&self, about: &TuningFile, knob: &Knob) -> (f64, f64) {
-        let stands = f64::from(value(&about.tuning, knob));
-        let [least, most] = [knob.min, knob.max].map(f64::from);
+        let stands = f64::from(value(about, knob));
+        let [least, most] = range(about, knob).map(f64::from);
         if stands == 0.0 {
             let [least, most] = [least, most].map(|end| (end.abs() / step(knob)).sqrt().copysign(end));
             return (least.max(-FURTHEST), most.min(FURTHEST));
@@ -434,9 +445,9 @@ impl Task<'_> {
             return best;
         }
         // The ends of the range, further off than factors go.
-        for end in [knob.min, knob.max] {
+        for end in range(self.file, knob) {
             let mut file = self.file.clone();
-            if file.tuning.set(knob.path, end).is_ok() && self.cost_of(&file) < self.cost_of(&best) {
+            if file.set_number(knob.path, end).is_ok() && self.cost_of(&file) < self.cost_of(&best) {
                 best = file;
             }
         }

@@ -60,5 +60,5 @@ pub use trace::{EventRow, Row, Trace};
 /// The knob whose path is nearest to a word that is none.
 #[must_use]
 pub fn nearest_knob(word: &str) -> Option<&'static str> {
-    files::nearest(word, knobs().into_iter().map(|knob| knob.path))
+    files::nearest(word, files::numbers().into_iter().map(|knob| knob.path).chain(["hull.shape"]))
 }

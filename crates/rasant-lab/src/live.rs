@@ -9,16 +9,15 @@ use std::ops::Range;
 use std::sync::Arc;
 use std::time::Duration;
 
-use rasant::input::TimedEvent;
+use rasant::glam::Vec2;
 use rasant::{
-    Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Sampler, State, Tape, Tuning,
+    Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Press, Sampler, State, Tape,
     Vector,
 };
-use serde::Serialize;
 
-use crate::files::{LevelFile, TuningFile};
+use crate::files::{LevelFile, NumberError, TuningFile};
 use crate::run::{self, Summary};
-use crate::trace::Trace;
+use crate::trace::{Row, Trace};
 
 /// Ticks between two states that are kept; those between are simulated again.
 const EVERY: usize = 16;
@@ -42,6 +41,7 @@ pub struct Attempt<V: Geometry> {
     start: V,
     clock: Clock,
     sampler: Sampler,
+    touch: Touch,
     /// Real time that frames have told, and simulated.
     time: Duration,
     body: Controller<V>,
@@ -71,15 +71,76 @@ struct Stretch {
     numbers: Option<TuningFile>,
 }
 
-/// What one tick told, in words.
-#[derive(Clone, Debug, PartialEq, Serialize)]
-pub struct Told {
-    /// In which tick.
-    pub tick: usize,
-    /// The event's name.
-    pub name: &'static str,
-    /// What was refused, in words, or nothing.
-    pub words: Option<String>,
+/// What the player does in a frame.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum PlayerEvent {
+    /// Something that a device said. The bindings say what it means.
+    Device(DeviceEvent),
+    /// An action that is pressed or released on the screen, whatever the bindings are.
+    Action(Actions, Press),
+    /// Where a stick on the screen steers: +x right, +y forward or up, of length 1 at most.
+    Steer(Vec2),
+}
+
+/// Something that the player does in a frame, and when.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct TimedPlayerEvent {
+    /// Since the frame began.
+    pub time: Duration,
+    /// What.
+    pub event: PlayerEvent,
+}
+
+/// The controls on the screen: what is held, and what was pressed and released since the
+/// last tick.
+#[derive(Clone, Copy, Debug, Default)]
+struct Touch {
+    steer: Vec2,
+    held: Actions,
+    pressed: Actions,
+    released: Actions,
+}
+
+impl Touch {
+    fn act(&mut self, actions: Actions, press: Press) {
+        match press {
+            Press::Down => {
+                self.pressed |= actions.without(self.held);
+                self.held |= actions;
+            }
+            Press::Up => {
+                self.released |= self.held & actions;
+                self.held = self.held.without(actions);
+            }
+        }
+    }
+
+    /// The intent of the devices with what the screen adds to it.
+    fn onto(&mut self, devices: Intent) -> Intent {
+        let (pressed, released) = (self.pressed, self.released);
+        (self.pressed, self.released) = (Actions::NONE, Actions::NONE);
+        let steer = if self.steer.length_squared() > devices.steer.length_squared() {
+            self.steer.clamp_length_max(1.0)
+        } else {
+            devices.steer
+        };
+        Intent {
+            steer,
+            held: devices.held | self.held,
+            pressed: devices.pressed | pressed,
+            released: devices.released | released,
+            ..devices
+        }
+    }
+}
+
+/// One tick of an attempt.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Ticked {
+    /// The state after it, the intent and the events, as in a trace.
+    pub row: Row,
+    /// What was refused in it, in words, in the order of the events.
+    pub refused: Vec<String>,
 }
 
 /// A path through a level, and what it comes to.
@@ -114,6 +175,7 @@ impl<V: Geometry> Attempt<V> {
             start,
             clock,
             sampler: Sampler::new(bindings),
+            touch: Touch::default(),
             time: Duration::ZERO,
             body,
             tick: 0,
@@ -178,6 +240,18 @@ impl<V: Geometry> Attempt<V> {
         self.tick.checked_sub(1).map_or_else(Intent::default, |tick| self.tape.at(tick))
     }
 
+    /// The player's bindings.
+    #[must_use]
+    pub fn bindings(&self) -> &Bindings {
+        self.sampler.bindings()
+    }
+
+    /// Gives the player other bindings from the next tick on. Keys that are held then do
+    /// nothing until they are pressed again.
+    pub fn rebind(&mut self, bindings: Bindings) {
+        self.sampler.rebind(bindings);
+    }
+
     /// The inputs up to now; nothing if their beginning has been forgotten.
     #[must_use]
     pub fn tape(&self) -> Option<Tape> {
@@ -203,36 +277,88 @@ impl<V: Geometry> Attempt<V> {
         }
     }
 
-    /// Goes on by a frame that took `elapsed`, in which devices said `events`, each so
-    /// long after the frame's beginning. Gives what was told.
-    pub fn frame(&mut self, elapsed: Duration, events: &[TimedEvent]) -> Vec<Told> {
-        // What is played over and over is not steered.
+    /// Goes on by a frame that took `elapsed`, in which the player did `events`. Returns
+    /// the ticks that were simulated: none while it is paused.
+    pub fn frame(&mut self, elapsed: Duration, events: &[TimedPlayerEvent]) -> Vec<Ticked> {
+        // A stretch that is repeated has its own inputs.
         let heard = if self.stretch.is_some() { &[] } else { events };
-        for event in heard {
-            let within = event.time.min(elapsed).mul_f32(self.speed);
-            self.sampler.event(self.time + within, event.event);
+        for TimedPlayerEvent { time, event } in heard {
+            let within = (*time).min(elapsed).mul_f32(self.speed);
+            match *event {
+                PlayerEvent::Device(device) => {
+                    if device == DeviceEvent::FocusLost {
+                        self.touch = Touch::default();
+                    }
+                    self.sampler.event(self.time + within, device);
+                }
+                PlayerEvent::Action(actions, press) => self.touch.act(actions, press),
+                PlayerEvent::Steer(steer) => {
+                    self.touch.steer = if steer.is_finite() { steer } else { Vec2::ZERO }
+                }
+            }
         }
         if self.paused {
             return Vec::new();
         }
         let due = self.clock.frame(elapsed.mul_f32(self.speed));
         self.blend = due.blend;
-        let mut told = Vec::new();
-        for _ in 0..due.ticks {
-            if self.stretch.is_some() {
-                told.extend(self.step_of_stretch());
-                continue;
-            }
-            self.forget_future();
-            self.time += Duration::from_secs_f64(1.0 / f64::from(self.rate()));
-            let intent = self.sampler.tick(self.time);
-            self.tape.record(intent);
-            told.extend(self.step(intent));
-        }
+        let ticked = (0..due.ticks)
+            .map(|_| if self.stretch.is_some() { self.step_of_stretch() } else { self.play() })
+            .collect();
         if self.len() > LONGEST * self.rate() as usize {
             self.shorten(self.len() / 2);
         }
-        told
+        ticked
+    }
+
+    /// A tick with what the player does now; what came after it is forgotten.
+    fn play(&mut self) -> Ticked {
+        self.forget_future();
+        self.time += Duration::from_secs_f64(1.0 / f64::from(self.rate()));
+        let intent = self.touch.onto(self.sampler.tick(self.time));
+        self.tape.record(intent);
+        self.step(intent)
+    }
+
+    /// Goes on by one tick and holds there: the next one of the attempt, or at its end a new
+    /// one with what the player holds now.
+    pub fn step_on(&mut self) -> Ticked {
+        self.end_stretch();
+        self.paused = true;
+        self.blend = 1.0;
+        if self.tick < self.len() { self.step(self.tape.at(self.tick)) } else { self.play() }
+    }
+
+    /// Plays a recording from the start, with the numbers and the place of now, and holds
+    /// after `tick` ticks of it.
+    pub fn replay(&mut self, tape: &Tape, tick: usize) {
+        self.restart();
+        let longest = LONGEST * self.rate() as usize;
+        self.tape = tape.trimmed(0..tape.len().min(longest));
+        while self.tick < self.len() {
+            self.step(self.tape.at(self.tick));
+        }
+        self.seek(tick);
+    }
+
+    /// Calls `visit` with the attempt as it was after each tick of a range, 0 being the
+    /// start. The attempt itself stays as it is.
+    pub fn each_tick(&self, ticks: Range<usize>, mut visit: impl FnMut(&Self, &Row)) {
+        let mut again = self.clone();
+        again.stretch = None;
+        again.blend = 1.0;
+        let first = ticks.start.min(again.len());
+        again.go_to(first.saturating_sub(1));
+        if first == 0 {
+            let before = again.body.position().to_array();
+            let row = again.row(Intent::default(), before);
+            visit(&again, &row);
+        }
+        while again.tick < ticks.end.saturating_sub(1).min(again.len()) {
+            let intent = again.tape.at(again.tick);
+            let Ticked { row, .. } = again.step(intent);
+            visit(&again, &row);
+        }
     }
 
     /// Plays a stretch over and over, of the ticks after `ticks.start` up to its end,
@@ -271,8 +397,8 @@ impl<V: Geometry> Attempt<V> {
     }
 
     /// One tick of the stretch, from its beginning again after its end.
-    fn step_of_stretch(&mut self) -> Vec<Told> {
-        let Some(Stretch { ticks, numbers, .. }) = &self.stretch else { return Vec::new() };
+    fn step_of_stretch(&mut self) -> Ticked {
+        let Some(Stretch { ticks, numbers, .. }) = &self.stretch else { return self.play() };
         let worn = numbers.as_ref().map(|numbers| (numbers.tuning, numbers.hull));
         if !ticks.contains(&self.tick) {
             self.go_to(ticks.start);
@@ -286,6 +412,7 @@ impl<V: Geometry> Attempt<V> {
 
     /// The window is no longer in front: everything is let go.
     pub fn let_go(&mut self) {
+        self.touch = Touch::default();
         self.sampler.event(self.time, DeviceEvent::FocusLost);
     }
 
@@ -482,14 +609,10 @@ impl<V: Geometry> Attempt<V> {
         self.stretch = None;
         self.go_to(0);
         let rate = self.rate();
-        let row = |attempt: &Self, intent, before: Option<&crate::Row>| {
-            run::row(&attempt.body, (attempt.tick, rate), &intent, before, &attempt.file)
-        };
-        let mut rows = vec![row(&self, Intent::default(), None)];
+        let mut rows = vec![self.row(Intent::default(), self.body.position().to_array())];
         while self.tick < ticks {
             let intent = self.tape.at(self.tick);
-            self.step(intent);
-            rows.push(row(&self, intent, rows.last()));
+            rows.push(self.step(intent).row);
         }
         let trace = Trace { dimensions: V::DIMENSION, rate, rows };
         Path {
@@ -503,17 +626,23 @@ impl<V: Geometry> Attempt<V> {
     }
 
     /// One tick with an intent, with the numbers and in the place that hold in it.
-    fn step(&mut self, intent: Intent) -> Vec<Told> {
+    fn step(&mut self, intent: Intent) -> Ticked {
         self.take_numbers();
-        let told = self.tick_with(intent);
+        let ticked = self.tick_with(intent);
         if self.tick.is_multiple_of(EVERY) {
             self.kept.truncate(self.tick / EVERY);
             self.keep();
         }
-        told
+        ticked
     }
 
-    fn tick_with(&mut self, intent: Intent) -> Vec<Told> {
+    /// The row of the body after the last tick, which began at `before`.
+    fn row(&self, intent: Intent, before: [f32; 3]) -> Row {
+        run::row(&self.body, (self.tick, self.rate()), &intent, before, &self.file)
+    }
+
+    fn tick_with(&mut self, intent: Intent) -> Ticked {
+        let before = self.body.position().to_array();
         let dt = self.clock.dt();
         self.file.level.advance(dt);
         self.body.tick(&intent, &self.file.level, dt);
@@ -521,21 +650,16 @@ impl<V: Geometry> Attempt<V> {
         if self.body.position().height() < bounds.min.height() - ABYSS {
             self.body.respawn();
         }
-        let tick = self.tick;
         self.tick += 1;
-        let words = |event: &Event<V>| match event {
+        let row = self.row(intent, before);
+        let refused = self.body.events().iter().filter_map(|event| match event {
             Event::Refused { what } => Some(what.to_string()),
             _ => None,
-        };
-        let told = self
-            .body
-            .events()
-            .iter()
-            .map(|event| Told { tick, name: event.name(), words: words(event) })
-            .collect();
-        // A place that was changed after this tick.
+        });
+        let ticked = Ticked { row, refused: refused.collect() };
+        // The place may have been changed after this tick.
         self.take_place();
-        told
+        ticked
     }
 
     fn keep(&mut self) {
@@ -579,12 +703,12 @@ impl<V: Geometry> Attempt<V> {
     }
 }
 
-/// The tuning of a file with one knob at another value.
+/// The tuning of a file with one number at another value: a knob, or a size of its hull.
 ///
 /// # Errors
-/// When there is no such knob, or the value is out of its range.
-pub fn turned(file: &TuningFile, knob: &str, value: f32) -> Result<TuningFile, rasant::tuning::KnobError> {
-    let mut tuning: Tuning = file.tuning;
-    tuning.set(knob, value)?;
-    Ok(TuningFile { tuning, ..file.clone() })
+/// When there is no such number, or it cannot have the value.
+pub fn turned(file: &TuningFile, number: &str, value: f32) -> Result<TuningFile, NumberError> {
+    let mut file = file.clone();
+    file.set_number(number, value)?;
+    Ok(file)
 }

@@ -114,7 +114,7 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
     let mut player = Player::new(script, rate).every(ticks_an_input);
     let mut rows = Vec::with_capacity(ticks + 1);
     let mut intents = Vec::with_capacity(ticks);
-    rows.push(row(&body, (0, rate), &Intent::default(), None, file));
+    rows.push(row(&body, (0, rate), &Intent::default(), body.position().to_array(), file));
     for tick in 0..ticks {
         let Played { intent, host } = player.tick(&rows[tick]);
         let intent = recorded.map_or(intent, |tape| tape.at(tick));
@@ -123,7 +123,7 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
         }
         level.advance(dt);
         body.tick(&intent, &level, dt);
-        rows.push(row(&body, (tick + 1, rate), &intent, rows.last(), file));
+        rows.push(row(&body, (tick + 1, rate), &intent, rows[tick].position, file));
         intents.push(intent);
         if measures_depth {
             deepest = deepest.max(depth(&body, &level));
@@ -170,18 +170,16 @@ fn depth<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
     patch.overlap(V::ZERO, |tag| tag.one_way).map_or(0.0, |overlap| (-overlap.distance).max(0.0))
 }
 
-/// The row of a body after a tick, `before` being the one before it.
+/// The row of a body after a tick. `before` is where the body was before it.
 pub(crate) fn row<V: Geometry>(
     body: &Controller<V>,
     (tick, rate): (usize, u32),
     intent: &Intent,
-    before: Option<&Row>,
+    before: [f32; 3],
     file: &LevelFile<V>,
 ) -> Row {
     let state = body.state();
     let position = state.position.to_array();
-    // Feet leave the ground by a jump as its tick begins.
-    let took_off_at = before.map_or(position, |row| row.position);
     let steer = intent.safe_steer();
     Row {
         tick,
@@ -202,10 +200,12 @@ pub(crate) fn row<V: Geometry>(
         facing: state.facing.to_array(),
         steer: [steer.x, steer.y],
         held: intent.held,
-        events: body.events().iter().map(|event| event_row(event, (took_off_at, position), file)).collect(),
+        events: body.events().iter().map(|event| event_row(event, (before, position), file)).collect(),
     }
 }
 
+/// An event of a tick that began at `took_off_at`, where jumps leave the ground, and ended
+/// at `at`.
 fn event_row<V: Geometry>(
     event: &Event<V>,
     (took_off_at, at): ([f32; 3], [f32; 3]),

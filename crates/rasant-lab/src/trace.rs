@@ -156,51 +156,10 @@ impl Trace {
     /// When `out` cannot be written to.
     pub fn write_csv(&self, out: impl Write) -> io::Result<()> {
         let mut csv = csv::Writer::from_writer(out);
-        let axes = &AXES[..self.dimensions];
-        let per_axis = |suffix: &str| axes.iter().map(|axis| format!("{axis}_{suffix}")).collect::<Vec<_>>();
-        let mut names = vec!["tick".to_owned(), "time_s".to_owned()];
-        names.extend(per_axis("m"));
-        names.extend(axes.iter().map(|axis| format!("v{axis}_m_per_s")));
-        names.extend(
-            [
-                "speed_m_per_s",
-                "rise_m_per_s",
-                "mode",
-                "driven_by",
-                "hull_height_m",
-                "crouched",
-                "at_wall",
-                "footing",
-                "slope_deg",
-                "gait",
-            ]
-            .map(str::to_owned),
-        );
-        names.extend(axes.iter().map(|axis| format!("normal_{axis}")));
-        names.extend(axes.iter().map(|axis| format!("facing_{axis}")));
-        names.extend(["steer_x", "steer_y", "held", "events"].map(str::to_owned));
-        csv.write_record(&names)?;
+        let columns: Vec<&Column> = columns(self.dimensions).collect();
+        csv.write_record(columns.iter().map(|column| column.name))?;
         for row in &self.rows {
-            let mut fields = vec![row.tick.to_string(), row.time.to_string()];
-            let mut numbers = |numbers: &[f32]| fields.extend(numbers.iter().map(f32::to_string));
-            numbers(&row.position[..self.dimensions]);
-            numbers(&row.velocity[..self.dimensions]);
-            numbers(&[row.speed, row.rise]);
-            fields.extend([row.mode, row.driven_by].map(|name| name.to_string()));
-            fields.push(row.hull_height.to_string());
-            fields.extend([row.crouched, row.at_wall].map(|flag| flag.to_string()));
-            fields.push(row.footing.to_string());
-            fields.push(row.slope_deg.to_string());
-            fields.push(row.gait.to_string());
-            fields.extend(row.normal[..self.dimensions].iter().map(f32::to_string));
-            fields.extend(row.facing[..self.dimensions].iter().map(f32::to_string));
-            fields.extend(row.steer.iter().map(f32::to_string));
-            let held: Vec<String> = row.held.each().filter_map(Actions::name).collect();
-            fields.push(held.join(" "));
-            let events: Vec<String> =
-                row.events.iter().map(|event| event.in_words(self.dimensions)).collect();
-            fields.push(events.join("; "));
-            csv.write_record(&fields)?;
+            csv.write_record(columns.iter().map(|column| column.of(row, self.dimensions).to_string()))?;
         }
         csv.flush()
     }
@@ -216,4 +175,120 @@ impl Trace {
         }
         out.flush()
     }
+}
+
+/// A value of a row, as a column of CSV has it.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Cell {
+    /// A whole number.
+    Count(usize),
+    /// A number in single precision.
+    Single(f32),
+    /// A number in double precision.
+    Double(f64),
+    /// Yes or no.
+    Flag(bool),
+    /// A word or several.
+    Text(String),
+}
+
+impl Cell {
+    /// As a number, if it is one; 0 and 1 for no and yes.
+    #[must_use]
+    pub fn number(&self) -> Option<f64> {
+        match self {
+            Self::Count(count) => Some(*count as f64),
+            Self::Single(number) => Some(f64::from(*number)),
+            Self::Double(number) => Some(*number),
+            Self::Flag(flag) => Some(f64::from(u8::from(*flag))),
+            Self::Text(_) => None,
+        }
+    }
+}
+
+impl std::fmt::Display for Cell {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Count(count) => count.fmt(f),
+            Self::Single(number) => number.fmt(f),
+            Self::Double(number) => number.fmt(f),
+            Self::Flag(flag) => flag.fmt(f),
+            Self::Text(text) => text.fmt(f),
+        }
+    }
+}
+
+/// A column of a trace.
+#[derive(Clone, Copy)]
+pub struct Column {
+    /// Its name, with its unit where it has one, as in the first line of CSV.
+    pub name: &'static str,
+    /// Its unit; empty for words, flags, directions and counts.
+    pub unit: &'static str,
+    /// The axis that it is of, if it is of one.
+    axis: Option<usize>,
+    value: fn(&Row, usize) -> Cell,
+}
+
+impl Column {
+    /// Its value in a row of a trace of 2 or 3 dimensions.
+    #[must_use]
+    pub fn of(&self, row: &Row, dimensions: usize) -> Cell {
+        (self.value)(row, dimensions)
+    }
+}
+
+/// The columns of a trace of 2 or 3 dimensions, in the order of CSV.
+///
+/// ```
+/// use rasant_lab::trace::{Row, columns};
+///
+/// let speed = columns(2).find(|column| column.name == "speed_m_per_s").expect("it is one");
+/// assert_eq!(speed.of(&Row { speed: 3.5, ..Row::default() }, 2).number(), Some(3.5));
+/// ```
+pub fn columns(dimensions: usize) -> impl Iterator<Item = &'static Column> {
+    COLUMNS.iter().filter(move |column| column.axis.is_none_or(|axis| axis < dimensions))
+}
+
+/// One line a column: its name, its unit, its axis, its value.
+macro_rules! columns {
+    ($($name:literal, $unit:literal, $axis:expr, $value:expr;)*) => {
+        static COLUMNS: &[Column] =
+            &[$(Column { name: $name, unit: $unit, axis: $axis, value: $value }),*];
+    };
+}
+
+columns! {
+    "tick", "", None, |row, _| Cell::Count(row.tick);
+    "time_s", "s", None, |row, _| Cell::Double(row.time);
+    "x_m", "m", Some(0), |row, _| Cell::Single(row.position[0]);
+    "y_m", "m", Some(1), |row, _| Cell::Single(row.position[1]);
+    "z_m", "m", Some(2), |row, _| Cell::Single(row.position[2]);
+    "vx_m_per_s", "m/s", Some(0), |row, _| Cell::Single(row.velocity[0]);
+    "vy_m_per_s", "m/s", Some(1), |row, _| Cell::Single(row.velocity[1]);
+    "vz_m_per_s", "m/s", Some(2), |row, _| Cell::Single(row.velocity[2]);
+    "speed_m_per_s", "m/s", None, |row, _| Cell::Single(row.speed);
+    "rise_m_per_s", "m/s", None, |row, _| Cell::Single(row.rise);
+    "mode", "", None, |row, _| Cell::Text(row.mode.to_string());
+    "driven_by", "", None, |row, _| Cell::Text(row.driven_by.to_string());
+    "hull_height_m", "m", None, |row, _| Cell::Single(row.hull_height);
+    "crouched", "", None, |row, _| Cell::Flag(row.crouched);
+    "at_wall", "", None, |row, _| Cell::Flag(row.at_wall);
+    "footing", "", None, |row, _| Cell::Text(row.footing.to_string());
+    "slope_deg", "°", None, |row, _| Cell::Single(row.slope_deg);
+    "gait", "", None, |row, _| Cell::Text(row.gait.to_string());
+    "normal_x", "", Some(0), |row, _| Cell::Single(row.normal[0]);
+    "normal_y", "", Some(1), |row, _| Cell::Single(row.normal[1]);
+    "normal_z", "", Some(2), |row, _| Cell::Single(row.normal[2]);
+    "facing_x", "", Some(0), |row, _| Cell::Single(row.facing[0]);
+    "facing_y", "", Some(1), |row, _| Cell::Single(row.facing[1]);
+    "facing_z", "", Some(2), |row, _| Cell::Single(row.facing[2]);
+    "steer_x", "", None, |row, _| Cell::Single(row.steer[0]);
+    "steer_y", "", None, |row, _| Cell::Single(row.steer[1]);
+    "held", "", None, |row, _| {
+        Cell::Text(row.held.each().filter_map(Actions::name).collect::<Vec<_>>().join(" "))
+    };
+    "events", "", None, |row, dimensions| {
+        Cell::Text(row.events.iter().map(|event| event.in_words(dimensions)).collect::<Vec<_>>().join("; "))
+    };
 }

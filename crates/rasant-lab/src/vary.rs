@@ -1,14 +1,11 @@
 //! Many runs over one or two knobs, and how each figure answers.
 
-use rasant::tuning::KnobError;
-
-use crate::base_tuning;
 use rayon::prelude::*;
 use serde::Serialize;
 use thiserror::Error;
 
 use crate::expect::{MEASURES, Measure};
-use crate::files::{Trial, TuningFile};
+use crate::files::{NumberError, Trial, TuningFile, number_of};
 use crate::run::run;
 use crate::shard::Shard;
 use crate::sheet::{figure_kinds, sheet_of};
@@ -36,21 +33,21 @@ pub enum AxisError {
     /// It has too many values.
     #[error("it has {0} values, expected at most {most}", most = Axis::MOST)]
     Many(f64),
-    /// A value is outside the knob's range.
+    /// A value cannot be had.
     #[error(transparent)]
-    Knob(#[from] KnobError),
+    Number(#[from] NumberError),
 }
 
 impl Axis {
     /// The most values of a knob.
     pub const MOST: usize = 100_000;
 
-    /// Reads `FROM:TO:STEP` as values of a knob, both ends among them where the
-    /// step leads there.
+    /// Reads `FROM:TO:STEP` as values of a number of `file`: a knob, or a size of its hull.
+    /// Both ends are among them where the step leads there.
     ///
     /// # Errors
-    /// An [`AxisError`] when it is not a range, or leaves the knob's own.
-    pub fn parse(path: &str, range: &str) -> Result<Self, AxisError> {
+    /// An [`AxisError`] when it is not a range, or a value cannot be had in `file`.
+    pub fn parse(file: &TuningFile, path: &str, range: &str) -> Result<Self, AxisError> {
         let form = || AxisError::Form(range.to_owned());
         let parts: Vec<f32> =
             range.split(':').map(|part| part.trim().parse()).collect::<Result<_, _>>().map_err(|_| form())?;
@@ -64,11 +61,11 @@ impl Axis {
             return Err(AxisError::Many(count));
         }
         let count = count as usize;
-        let mut tried = base_tuning();
-        let knob = tried.knob(path)?;
+        let mut tried = file.clone();
+        let knob = number_of(path).map_err(NumberError::from)?;
         let values: Vec<f32> =
             (0..count).map(|number| (f64::from(from) + f64::from(step) * number as f64) as f32).collect();
-        values.iter().try_for_each(|value| tried.set(path, *value))?;
+        values.iter().try_for_each(|value| tried.set_number(path, *value))?;
         Ok(Self { knob: path.to_owned(), unit: knob.unit.sign(), values })
     }
 }
@@ -154,11 +151,11 @@ pub fn vary(
     let points = numbers.into_par_iter().map(|number| {
         let values = values_at(axes, number);
         let mut changed = file.clone();
-        for (axis, value) in axes.iter().zip(&values) {
-            // All were tried when the axis was read.
-            let _ = changed.tuning.set(&axis.knob, *value);
-        }
-        let point = Point { measured: measuring.of(&changed, &names), values };
+        let set =
+            axes.iter().zip(&values).try_for_each(|(axis, value)| changed.set_number(&axis.knob, *value));
+        // Each value can be had alone, but two sizes of a hull may exclude each other.
+        let measured = if set.is_ok() { measuring.of(&changed, &names) } else { vec![None; names.len()] };
+        let point = Point { measured, values };
         done();
         point
     });

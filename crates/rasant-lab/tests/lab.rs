@@ -67,20 +67,22 @@ fn runs_part_where_the_first_thing_differs() {
 
 #[test]
 fn a_range_has_both_its_ends_and_stays_within_the_knobs() {
-    let axis = Axis::parse("jump.height", "0.1:0.5:0.1").unwrap();
+    let file = file("tried", &[]);
+    let axis = Axis::parse(&file, "jump.height", "0.1:0.5:0.1").unwrap();
     assert_eq!(axis.values, [0.1, 0.2, 0.3, 0.4, 0.5]);
-    assert_eq!(Axis::parse("jump.height", "3:1:-0.5").unwrap().values, [3.0, 2.5, 2.0, 1.5, 1.0]);
-    assert_eq!(Axis::parse("jump.height", "1:1:1").unwrap().values, [1.0]);
-    assert!(matches!(Axis::parse("jump.height", "1:2"), Err(AxisError::Form(_))));
-    assert!(matches!(Axis::parse("jump.height", "1:2:nan"), Err(AxisError::Step(..))));
-    assert!(matches!(Axis::parse("jump.height", "1:2:-1"), Err(AxisError::Step(..))));
-    assert!(matches!(Axis::parse("jump.height", "-1:2:1"), Err(AxisError::Knob(_))));
-    assert!(matches!(Axis::parse("jump.hight", "1:2:1"), Err(AxisError::Knob(_))));
+    assert_eq!(Axis::parse(&file, "jump.height", "3:1:-0.5").unwrap().values, [3.0, 2.5, 2.0, 1.5, 1.0]);
+    assert_eq!(Axis::parse(&file, "jump.height", "1:1:1").unwrap().values, [1.0]);
+    assert!(matches!(Axis::parse(&file, "jump.height", "1:2"), Err(AxisError::Form(_))));
+    assert!(matches!(Axis::parse(&file, "jump.height", "1:2:nan"), Err(AxisError::Step(..))));
+    assert!(matches!(Axis::parse(&file, "jump.height", "1:2:-1"), Err(AxisError::Step(..))));
+    assert!(matches!(Axis::parse(&file, "jump.height", "-1:2:1"), Err(AxisError::Number(_))));
+    assert!(matches!(Axis::parse(&file, "jump.hight", "1:2:1"), Err(AxisError::Number(_))));
 }
 
 #[test]
 fn a_variation_is_the_same_on_any_number_of_cores() {
-    let axes = [Axis::parse("jump.height", "1:2:0.25").unwrap(), Axis::parse("walk.speed", "3:5:1").unwrap()];
+    let parsed = |path: &str, range: &str| Axis::parse(&file("tried", &[]), path, range).unwrap();
+    let axes = [parsed("jump.height", "1:2:0.25"), parsed("walk.speed", "3:5:1")];
     let measuring = Measuring::Sheet { dimensions: 2, rate: 240 };
     let figures = [("jump-height", "m"), ("walking-jump-distance", "m")];
     let varied = |threads: usize| {

@@ -6,12 +6,15 @@ use std::time::Duration;
 
 use crate::common::{InMemory, TRIAL, TUNING};
 use rasant::glam::Vec2;
-use rasant::input::TimedEvent;
+use rasant::input::{Chord, Meaning, Way};
 use rasant::tuning::KNOBS;
-use rasant::{Bindings, Clock, Controller, Intent, Key, Press, State, Tuning};
+use rasant::{Actions, Bindings, Clock, Controller, Intent, Key, Press, State, Tuning};
 use rasant_lab::World;
-use rasant_lab::files::{Change, Entry, LevelDraft, LevelFile, Part, Parts, TuningFile, read_place};
-use rasant_lab::live::{Attempt, turned};
+use rasant_lab::files::{
+    Change, Entry, HULL_KNOBS, HULL_SHAPES, LevelDraft, LevelFile, NumberError, Part, Parts, TuningFile,
+    edit_bindings, edit_tuning, read_place, shape_name, write_tuning,
+};
+use rasant_lab::live::{Attempt, PlayerEvent, TimedPlayerEvent, turned};
 use rasant_lab::sheet::{figure_kinds, reach, sheet};
 
 const PLACE: &str = "# The yard.
@@ -154,14 +157,18 @@ fn whatever_is_changed_is_a_level_or_refused_by_name() {
     }
 }
 
+fn device(ms: u64, event: rasant::DeviceEvent) -> TimedPlayerEvent {
+    TimedPlayerEvent { time: Duration::from_millis(ms), event: PlayerEvent::Device(event) }
+}
+
 /// What is played: keys at random.
-fn events(dice: &mut Dice) -> Vec<TimedEvent> {
+fn events(dice: &mut Dice) -> Vec<TimedPlayerEvent> {
     let keys = ["ArrowRight", "ArrowLeft", "Space"];
     (0..dice.below(2))
         .map(|_| {
             let key = Key::named(keys[dice.below(3)]).unwrap();
             let press = if dice.below(2) == 0 { Press::Down } else { Press::Up };
-            TimedEvent { time: Duration::from_millis(5), event: rasant::DeviceEvent::Key(key, press) }
+            device(5, rasant::DeviceEvent::Key(key, press))
         })
         .collect()
 }
@@ -232,10 +239,7 @@ fn every_tick_is_gone_back_to_though_numbers_and_place_changed_on_the_way() {
 fn numbers_turned_in_a_stretch_hold_from_its_beginning() {
     let mut dice = Dice(3);
     let mut attempt = attempt();
-    let press = |press| TimedEvent {
-        time: Duration::ZERO,
-        event: rasant::DeviceEvent::Key(Key::named("Space").unwrap(), press),
-    };
+    let press = |press| device(0, rasant::DeviceEvent::Key(Key::named("Space").unwrap(), press));
     let whole = Duration::from_nanos(16_666_667);
     (0..30).for_each(|_| drop(attempt.frame(whole, &[])));
     attempt.frame(whole, &[press(Press::Down)]);
@@ -391,4 +395,203 @@ fn each_figure_is_moved_by_the_groups_that_it_names() {
             assert!(seen.iter().any(|(_, of)| of == group), "{group} moves none that name it");
         }
     }
+}
+
+#[test]
+fn controls_on_the_screen_press_once_hold_and_release_whatever_the_bindings_are() {
+    let file = plane(LevelDraft::new(PLACE).world().unwrap());
+    let clock = Clock::new(60).unwrap();
+    let mut attempt = Attempt::new(file, TuningFile::default(), Vec2::ZERO, clock, Bindings::none());
+    let whole = Duration::from_nanos(16_666_667);
+    let touched = |event| TimedPlayerEvent { time: Duration::ZERO, event };
+    let act = |press| touched(PlayerEvent::Action(Actions::JUMP | Actions::own(9), press));
+    let steer = touched(PlayerEvent::Steer(Vec2::new(-3.0, 0.0)));
+    attempt.frame(whole, &[act(Press::Down), steer]);
+    let intent = attempt.intent();
+    assert_eq!(intent.pressed, Actions::JUMP | Actions::own(9));
+    assert_eq!((intent.steer, intent.released), (Vec2::NEG_X, Actions::NONE));
+    // Held, and pressed again without a release: nothing more is pressed.
+    attempt.frame(whole, &[act(Press::Down)]);
+    assert_eq!(
+        (attempt.intent().pressed, attempt.intent().held),
+        (Actions::NONE, Actions::JUMP | Actions::own(9))
+    );
+    // Between two ticks: both are seen by the next.
+    attempt.frame(Duration::ZERO, &[act(Press::Up)]);
+    attempt.frame(Duration::ZERO, &[act(Press::Down)]);
+    attempt.frame(whole, &[act(Press::Up)]);
+    let intent = attempt.intent();
+    assert_eq!(intent.pressed, intent.released);
+    assert!(intent.pressed.has(Actions::JUMP) && intent.held.is_empty());
+    // Losing the focus lets go of the stick as well.
+    attempt.frame(whole, &[device(0, rasant::DeviceEvent::FocusLost)]);
+    assert_eq!(attempt.intent().steer, Vec2::ZERO);
+    let nan = touched(PlayerEvent::Steer(Vec2::NAN));
+    attempt.frame(whole, &[nan]);
+    assert_eq!(attempt.intent().steer, Vec2::ZERO);
+}
+
+#[test]
+fn a_step_goes_on_through_the_attempt_and_past_its_end_with_what_is_held() {
+    let mut dice = Dice(11);
+    let mut attempt = attempt();
+    (0..40).for_each(|_| frame(&mut attempt, &mut dice));
+    let (end, sum) = (attempt.len(), attempt.body().state().checksum());
+    attempt.seek(10);
+    while attempt.tick() < end {
+        attempt.step_on();
+    }
+    assert_eq!(attempt.body().state().checksum(), sum);
+    let right = Key::named("ArrowRight").unwrap();
+    attempt.frame(Duration::ZERO, &[device(0, rasant::DeviceEvent::Key(right, Press::Down))]);
+    let before = attempt.body().position().x;
+    for tick in 1..=5 {
+        let ticked = attempt.step_on();
+        assert_eq!((ticked.row.tick, attempt.len()), (end + tick, end + tick));
+        assert_eq!(ticked.row.steer, [1.0, 0.0]);
+    }
+    assert!(attempt.is_paused() && attempt.body().position().x > before);
+}
+
+#[test]
+fn a_recording_is_replayed_to_the_same_bits_and_its_ticks_are_told_as_they_were() {
+    for seed in 0..4 {
+        let mut dice = Dice(seed);
+        let mut attempt = attempt();
+        let mut rows = Vec::new();
+        for _ in 0..200 {
+            let events = events(&mut dice);
+            rows.extend(attempt.frame(Duration::from_nanos(16_666_667), &events));
+        }
+        let tape = attempt.tape().unwrap();
+        let mut again = self::attempt();
+        again.replay(&tape, 150);
+        assert_eq!((again.tick(), again.len()), (150, attempt.len()));
+        again.seek(again.len());
+        assert_eq!(again.body().state().checksum(), attempt.body().state().checksum());
+        // Any stretch of it: the rows that were told while it was played.
+        for range in [0..20, 1..2, 17..60, 190..500] {
+            let (mut told, mut ticks) = (Vec::new(), Vec::new());
+            attempt.each_tick(range.clone(), |then, row| {
+                assert_eq!(then.tick(), row.tick);
+                ticks.push(row.tick);
+                told.push(row.clone());
+            });
+            assert!(
+                ticks.iter().copied().eq(range.start..range.end.min(attempt.len() + 1)),
+                "{range:?}: {ticks:?}"
+            );
+            for row in told.iter().filter(|row| row.tick > 0) {
+                assert_eq!(*row, rows[row.tick - 1].row, "{range:?}");
+            }
+        }
+        assert_eq!(attempt.tick(), attempt.len(), "it stays where it is");
+    }
+}
+
+#[test]
+fn sizes_of_a_hull_are_numbers_and_are_saved_with_the_comments_about_them() {
+    let text = "title = \"A\" # mine
+
+[hull] # of the lamplighter
+shape = \"capsule\" # round
+radius = 0.35 # half as wide
+height = 1.8
+
+[jump]
+height = 2 # high
+";
+    let files = InMemory([("a", text.to_owned())].into());
+    let file = rasant_lab::read_tuning(&files, Path::new("a")).unwrap();
+    let reread = |text: &str| {
+        let files = InMemory([("a", text.to_owned())].into());
+        rasant_lab::read_tuning(&files, Path::new("a")).unwrap()
+    };
+    let mut other = file.clone();
+    other.set_number("hull.radius", 0.4).unwrap();
+    other.set_number("hull.clearance", 0.01).unwrap();
+    let edited = edit_tuning(text, &other).unwrap();
+    assert!(
+        edited.contains("radius = 0.4 # half as wide") && edited.contains("clearance = 0.01"),
+        "{edited}"
+    );
+    assert_eq!(reread(&edited), other);
+    // Of another shape, what it has no use for is taken out.
+    for shape in HULL_SHAPES {
+        let mut other = file.clone();
+        other.set_shape(shape).unwrap();
+        assert_eq!(shape_name(&other.hull), shape);
+        assert_eq!(other.hull.half_width(), file.hull.half_width());
+        let edited = edit_tuning(text, &other).unwrap();
+        assert!(edited.contains("# of the lamplighter") && edited.contains("height = 2 # high"), "{edited}");
+        assert_eq!(reread(&edited), other, "{edited}");
+        assert_eq!(reread(&write_tuning(&other)), other);
+        let nothing = "title = \"A\"\n[jump]\nheight = 2\n";
+        assert_eq!(reread(&edit_tuning(nothing, &other).unwrap()).hull, other.hull, "a text without a hull");
+        // Every size that it has can be set to any value of its range, and no other.
+        for knob in &HULL_KNOBS {
+            let mut tried = other.clone();
+            match other.range_of(knob.path) {
+                None => assert!(
+                    matches!(tried.set_number(knob.path, 0.5), Err(NumberError::Shape { .. })),
+                    "{shape} {}",
+                    knob.path
+                ),
+                Some([min, max]) => {
+                    for value in [min, 0.5 * (min + max), max] {
+                        tried.set_number(knob.path, value).unwrap();
+                        assert_eq!(tried.number(knob.path), Some(value));
+                    }
+                    for value in [min - 0.01, max * 1.01 + 0.01, f32::NAN] {
+                        let mut tried = other.clone();
+                        assert!(tried.set_number(knob.path, value).is_err(), "{shape} {} {value}", knob.path);
+                        assert_eq!(tried, other);
+                    }
+                }
+            }
+        }
+    }
+    for (path, text, why) in [
+        ("hull.shape", "cone", "expected capsule, ball, box"),
+        ("hull.radius", "wide", "expected 0.001 to 1000 m"),
+        ("hull.width", "1", "a capsule has no `hull.width`, expected one of hull.radius"),
+        ("hull.radius", "5", "height"),
+        ("hull.hat", "1", "there is no knob `hull.hat`"),
+    ] {
+        let error = file.clone().set_text(path, text).unwrap_err().to_string();
+        assert!(error.contains(why), "{error}");
+    }
+}
+
+#[test]
+fn bindings_are_saved_with_the_comments_about_them() {
+    let text = "# Mine.
+[actions]
+jump = [\"Space\", \"pad:south\"] # as everywhere
+own-3 = [\"KeyT\"]
+
+[steer]
+left = [\"KeyA\"] # west
+stick = \"left\"
+dead_zone = 0.2
+";
+    let read = |text: &str| {
+        let files = InMemory([("a", text.to_owned())].into());
+        rasant_lab::read_bindings(&files, Path::new("a")).unwrap()
+    };
+    let mut bindings = read(text);
+    assert_eq!(edit_bindings(text, &bindings).unwrap(), text);
+    bindings.bind(Chord::named("wheel:up").unwrap(), Meaning::Action(Actions::JUMP));
+    bindings.bind(Chord::named("ShiftLeft + KeyQ").unwrap(), Meaning::Action(Actions::own(0)));
+    bindings.unbind(Meaning::Action(Actions::own(3)));
+    bindings.bind(Chord::named("pad:left-x-").unwrap(), Meaning::Steer(Way::Left));
+    let edited = edit_bindings(text, &bindings).unwrap();
+    for kept in ["# Mine.", "# as everywhere", "# west", "dead_zone = 0.2", "own-3 = []"] {
+        assert!(edited.contains(kept), "{kept} in {edited}");
+    }
+    let again = read(&edited);
+    for meaning in bindings.chords.iter().map(|(_, meaning)| *meaning) {
+        assert!(again.chords_of(meaning).eq(bindings.chords_of(meaning)), "{meaning}: {edited}");
+    }
+    assert!(edit_bindings("[actions]\njump = 3\n", &bindings).is_err());
 }

@@ -19,6 +19,7 @@ use rasant::input::{LookRule, Opposites, Stick, Zoning};
 use rasant::{Actions, Bindings};
 
 use super::table::{Table, Value, nearest, parse};
+use super::tuning::put;
 use super::{Files, Problem, Source};
 
 const OPPOSITES: [(&str, Opposites); 3] =
@@ -72,7 +73,8 @@ fn bind(bindings: &mut Bindings, value: Value<'_>, meaning: Meaning) -> Result<(
             let rasant::input::SourceError::Unknown(given) = &error else { return problem };
             match nearest(given, names.iter().map(String::as_str)) {
                 Some(near) => problem.expecting(format!("`{near}`?")),
-                None => problem.expecting("a `code` of W3C UI Events, `pad:…` or `pointer:…`"),
+                None => problem
+                    .expecting("a `code` of W3C UI Events, `pad:…`, `pointer:…`, `wheel:up` or `wheel:down`"),
             }
         })?;
         bindings.bind(chord, meaning);
@@ -188,6 +190,43 @@ pub fn write_bindings(bindings: &Bindings) -> String {
         all.insert(key.to_owned(), table.into());
     }
     all.to_string()
+}
+
+/// The text of a binding file with other chords in it: its comments, its order and all else
+/// that it says stay. Rules of sticks and of the look are those it has.
+///
+/// # Errors
+/// A [`Problem`] with the text.
+pub fn edit_bindings(text: &str, bindings: &Bindings) -> Result<String, Problem> {
+    let source = Source { name: "the binding file".into(), text: text.into() };
+    let held = parse(&source, bindings_of)?;
+    let broken = |error: &dyn std::fmt::Display| {
+        Problem::unreadable(Path::new("the binding file"), &error.to_string())
+    };
+    let mut document: toml_edit::DocumentMut =
+        text.parse().map_err(|error: toml_edit::TomlError| broken(&error))?;
+    let mut meanings: Vec<Meaning> = Vec::new();
+    for (_, meaning) in held.chords.iter().chain(&bindings.chords) {
+        if !meanings.contains(meaning) {
+            meanings.push(*meaning);
+        }
+    }
+    for meaning in meanings {
+        if held.chords_of(meaning).eq(bindings.chords_of(meaning)) {
+            continue;
+        }
+        let (group, key) = match meaning {
+            Meaning::Action(action) => ("actions", action.name().unwrap_or_default()),
+            Meaning::Steer(way) => {
+                let name = Way::NAMES.iter().find(|(_, known)| *known == way).map_or("", |(name, _)| name);
+                ("steer", name.to_owned())
+            }
+            _ => continue,
+        };
+        let chords: toml_edit::Array = bindings.chords_of(meaning).map(ToString::to_string).collect();
+        put(&mut document, group, &key, chords.into()).map_err(|error| broken(&error))?;
+    }
+    Ok(document.to_string())
 }
 
 /// A number as short as it reads back, not as its nearest double is written.

@@ -21,6 +21,7 @@ use crate::{base_tuning, knobs};
 use rasant::tuning::{KnobError, Unit};
 use rasant::{Face, Hull, HullShape, Steering, Tuning};
 
+use super::numbers::{HULL_KNOBS, shape_name};
 use super::table::{Table, Value, parse};
 use super::{Files, Problem, Source};
 
@@ -70,17 +71,10 @@ pub fn write_tuning(file: &TuningFile) -> String {
     {
         text += &format!("face = \"{face}\"\n");
     }
-    text += "\n[hull]\n";
-    text += &match file.hull.shape() {
-        HullShape::Capsule { radius, height } => {
-            format!("shape = \"capsule\"\nradius = {radius}\nheight = {height}\n")
-        }
-        HullShape::Ball { radius } => format!("shape = \"ball\"\nradius = {radius}\n"),
-        HullShape::Box { width, depth, height, rounding } => format!(
-            "shape = \"box\"\nwidth = {width}\nheight = {height}\ndepth = {depth}\nrounding = {rounding}\n"
-        ),
-    };
-    text += &format!("clearance = {}\n", file.hull.clearance());
+    text += &format!("\n[hull]\nshape = \"{}\"\n", shape_name(&file.hull));
+    for (key, size) in sizes(file) {
+        text += &format!("{key} = {size}\n");
+    }
     let mut group = "";
     for knob in knobs() {
         let value = file.tuning.get(knob.path).unwrap_or(knob.default);
@@ -104,8 +98,13 @@ pub fn write_tuning(file: &TuningFile) -> String {
     text
 }
 
-/// The text of a tuning file with other numbers in it: its comments, its order and all
-/// else that it says stay. The hull and the rules are those it has.
+/// The sizes that a file's hull has, by their keys.
+fn sizes(file: &TuningFile) -> impl Iterator<Item = (&'static str, f32)> {
+    HULL_KNOBS.iter().filter_map(|knob| Some((group_of(knob.path).1, file.number(knob.path)?)))
+}
+
+/// The text of a tuning file with other numbers in it, those of its hull included: its
+/// comments, its order and all else that it says stay. The rules are those it has.
 ///
 /// # Errors
 /// A [`Problem`] with the text.
@@ -129,22 +128,62 @@ pub fn edit_tuning(text: &str, numbers: &TuningFile) -> Result<String, Problem> 
             // As short as it can be and the same number again.
             _ => new.to_string().parse::<f64>().unwrap_or(f64::from(new)).into(),
         };
-        let table = document.entry(group).or_insert(toml_edit::table());
-        let Some(table) = table.as_table_like_mut() else {
-            return Err(broken(&format!("`{group}` is no table")));
-        };
-        match table.get_mut(key).and_then(toml_edit::Item::as_value_mut) {
-            Some(there) => {
-                let decor = there.decor().clone();
-                *there = value;
-                *there.decor_mut() = decor;
-            }
-            None => {
-                table.insert(key, toml_edit::value(value));
-            }
+        put(&mut document, group, key, value).map_err(|error| broken(&error))?;
+    }
+    edit_hull(&mut document, &held, numbers).map_err(|error| broken(&error))?;
+    Ok(document.to_string())
+}
+
+/// Puts the sizes of the hull that differ, and its shape, into the text.
+fn edit_hull(
+    document: &mut toml_edit::DocumentMut,
+    held: &TuningFile,
+    numbers: &TuningFile,
+) -> Result<(), String> {
+    if held.hull == numbers.hull {
+        return Ok(());
+    }
+    let is_new = document.get("hull").is_none();
+    let shape = shape_name(&numbers.hull);
+    if is_new || shape != shape_name(&held.hull) {
+        put(document, "hull", "shape", shape.into())?;
+    }
+    for (key, size) in sizes(numbers) {
+        let path = HULL_KNOBS.iter().find(|knob| group_of(knob.path).1 == key).map_or("", |knob| knob.path);
+        if is_new || held.number(path) != Some(size) {
+            put(document, "hull", key, size.to_string().parse().unwrap_or(f64::from(size)).into())?;
         }
     }
-    Ok(document.to_string())
+    // What the new shape does not have would be refused when it is read.
+    if let Some(table) = document.get_mut("hull").and_then(toml_edit::Item::as_table_like_mut) {
+        for knob in HULL_KNOBS.iter().filter(|knob| numbers.number(knob.path).is_none()) {
+            table.remove(group_of(knob.path).1);
+        }
+    }
+    Ok(())
+}
+
+/// Puts a value into a table of a document, which is made if it is not there. Comments
+/// beside a value stay.
+pub(super) fn put(
+    document: &mut toml_edit::DocumentMut,
+    group: &str,
+    key: &str,
+    value: toml_edit::Value,
+) -> Result<(), String> {
+    let table = document.entry(group).or_insert(toml_edit::table());
+    let table = table.as_table_like_mut().ok_or_else(|| format!("`{group}` is no table"))?;
+    match table.get_mut(key).and_then(toml_edit::Item::as_value_mut) {
+        Some(there) => {
+            let decor = there.decor().clone();
+            *there = value;
+            *there.decor_mut() = decor;
+        }
+        None => {
+            table.insert(key, toml_edit::value(value));
+        }
+    }
+    Ok(())
 }
 
 /// A tuning from its table.

@@ -164,6 +164,16 @@ impl Hull {
         Ok(self)
     }
 
+    /// The same hull in another shape: its clearance, mask and origin stay. A centred hull
+    /// stays centred.
+    ///
+    /// # Errors
+    /// As [`Self::new`].
+    pub fn with_shape(self, shape: HullShape) -> Result<Self, HullError> {
+        let new = Self::new(shape)?.with_clearance(self.clearance)?.with_mask(self.mask);
+        Ok(if self.origin > 0.0 { new.centred() } else { new })
+    }
+
     /// The same hull, stopped by pieces on `layers` only.
     #[must_use]
     pub fn with_mask(mut self, layers: Layers) -> Self {

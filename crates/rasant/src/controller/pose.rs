@@ -2,7 +2,7 @@
 
 use crate::contact::Hull;
 use crate::space::{Vector, between, within};
-use crate::state::{Foot, Footing, Gait, ManeuverKind, Mode, Phase, State};
+use crate::state::{Footing, Gait, ManeuverKind, Mode, Phase, State};
 use crate::tuning::Tuning;
 
 /// What to draw between two ticks.
@@ -125,10 +125,7 @@ fn in_world<V: Vector>(state: &State<V>) -> V {
 
 /// The phase of the walking cycle between two states; `length` is that of a stride.
 fn stride<V>(before: &State<V>, now: &State<V>, length: f32, blend: f32) -> f32 {
-    let phase = |state: &State<V>| {
-        let first = if state.next_foot == Foot::Left { 0.5 } else { 0.0 };
-        first + 0.5 * within(state.stride / length)
-    };
+    let phase = |state: &State<V>| within(0.5 * state.stride / length);
     if length <= 0.0 || now.mode != Mode::Grounded {
         return 0.0;
     }

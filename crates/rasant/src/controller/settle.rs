@@ -7,8 +7,8 @@ use crate::moves::{self, Proposal, Sensed};
 use crate::real::Real as _;
 use crate::space::{Frame, Vector};
 use crate::state::{
-    Air, Departure, Event, Events, Foot, Footing, FootingKind, Gait, JumpKind, Locks, Maneuver, ManeuverKind,
-    Mode, Name, Owner, Phase, Rise, Span, State, WallTouch, tell,
+    Air, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, Locks, Maneuver, ManeuverKind, Mode,
+    Name, Owner, Phase, Rise, Span, State, WallTouch, tell,
 };
 use crate::travel::{ContactKind, Stand, turned_onto};
 use crate::tuning::{Face, Steering, Tuning};
@@ -354,7 +354,7 @@ fn draw_after<V: Geometry>(
     }
 }
 
-/// Counts the way on foot, and tells the footfalls.
+/// Counts the distance walked, and emits the footfalls.
 fn stride<V: Geometry>(
     sensed: &Sensed<'_, V>,
     state: &mut State<V>,
@@ -364,14 +364,14 @@ fn stride<V: Geometry>(
     let Sensed { tuning, floor, dt, .. } = *sensed;
     if state.mode != Mode::Grounded || tuning.walk.stride <= 0.0 {
         state.stride = 0.0;
-        state.next_foot = Foot::Right;
         return;
     }
-    state.stride += outcome.velocity.length() * dt;
-    if state.stride >= tuning.walk.stride {
-        // Faster than a stride a tick is one footfall a tick.
-        state.stride %= tuning.walk.stride;
-        state.next_foot = state.next_foot.other();
+    let length = tuning.walk.stride;
+    let (before, after) = (state.stride, state.stride + outcome.velocity.length() * dt);
+    state.stride = after;
+    // Several strides in one tick are one footfall.
+    if after >= 2.0 * length || (before < length && after >= length) {
+        state.stride %= 2.0 * length;
         let stood_on = (state.footing.kind != FootingKind::None).then_some(state.footing.surface);
         let surface = stood_on.or(floor);
         tell(events, Event::Footfall { surface });

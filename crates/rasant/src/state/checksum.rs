@@ -10,8 +10,8 @@ use core::hash::{Hash, Hasher};
 use crate::space::Vector;
 
 use super::{
-    Air, Crushed, Dashes, Foot, Footing, Gait, Hops, Jumps, LadderRest, Maneuver, Memories, Mode, Owner,
-    Plan, Span, State, Untold, WallKick, WallTouch, Zones,
+    Air, Crushed, Dashes, Footing, Gait, Hops, Jumps, LadderRest, Maneuver, Memories, Mode, Owner, Plan,
+    Span, State, Untold, WallKick, WallTouch, Zones,
 };
 
 /// Sums words in four lanes, each by the step of FNV-1a (G. Fowler, L. C. Noll and
@@ -153,7 +153,6 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
         checkpoint,
         home_up,
         stride,
-        next_foot,
         spin,
         behind,
         rolled,
@@ -172,8 +171,7 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
     let choices: (Mode, Owner, Owner, Gait, Option<Crushed>) =
         (mode, velocity_owner, facing_owner, gait, crushed);
     (choices, kind, surface, carrier, piece, jumps_left).hash(&mut sum);
-    let left_next = next_foot == Foot::Left;
-    let flags = [left_next, one_way, against_wall, against_ceiling, crouched, from_above];
+    let flags = [one_way, against_wall, against_ceiling, crouched, from_above];
     sum.write_u8(flags.iter().fold(0, |all, &flag| all << 1 | u8::from(flag)));
     let counted: (Span, Span, Option<Air>, Dashes, Hops) = (gait_age, cooldown, air, dashes, hops);
     counted.hash(&mut sum);

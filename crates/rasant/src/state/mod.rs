@@ -158,10 +158,9 @@ pub struct State<V> {
     pub checkpoint: V,
     /// Its up outside zones of another gravity.
     pub home_up: V,
-    /// The distance walked since the last footfall, in metres.
+    /// The distance walked in the present walking cycle, in metres: from 0 up to twice
+    /// `walk.stride`, with a footfall at each multiple of it.
     pub stride: f32,
-    /// The foot that comes down at the next footfall.
-    pub next_foot: Foot,
     /// Its spin of a jump, in radians; 0 when it is flat.
     pub spin: f32,
     /// How far above its feet it is drawn, in metres, below 0 under them: it follows
@@ -170,27 +169,6 @@ pub struct State<V> {
     /// How far a ball has rolled, in radians from −π to π: to the right in a side view,
     /// else toward where it faces.
     pub rolled: f32,
-}
-
-/// A foot, as footfalls alternate.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Foot {
-    /// The left foot.
-    Left,
-    /// The right foot: the first to come down when a body starts to walk.
-    Right,
-}
-
-impl Foot {
-    /// The other foot.
-    #[must_use]
-    pub fn other(self) -> Self {
-        match self {
-            Self::Left => Self::Right,
-            Self::Right => Self::Left,
-        }
-    }
 }
 
 /// What has crushed a body.
@@ -610,7 +588,6 @@ impl<V: Vector> State<V> {
             checkpoint: position,
             home_up: V::UP,
             stride: 0.0,
-            next_foot: Foot::Right,
             spin: 0.0,
             behind: 0.0,
             rolled: 0.0,
