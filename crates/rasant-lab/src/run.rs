@@ -33,6 +33,7 @@ pub struct Run {
 
 /// What a run comes to.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 pub struct Summary {
     /// What the trial is called.
     pub title: String,
@@ -67,9 +68,11 @@ pub struct Summary {
 
 /// How long a gait was shown in a run.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 pub struct GaitTimes {
     /// Which.
     #[serde(serialize_with = "crate::trace::as_text")]
+    #[cfg_attr(feature = "json-schema", schemars(with = "String"))]
     pub gait: Name,
     /// How often it began.
     pub times: usize,

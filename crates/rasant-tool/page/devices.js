@@ -1,92 +1,176 @@
-// What devices say, with times, as the tool wants it: it has the bindings.
+// What devices say, with times, as the tool wants it: the tool has the bindings.
 
-/** The gamepad that the stick on the screen counts as. */
-const SCREEN_PAD = 9;
+import { around } from "./dom.js";
+
+/** @import { PlayerInput } from "./messages.js" */
+
+/** @typedef {PlayerInput extends infer One ? One extends unknown ? Omit<One, "at"> : never : never} Untimed */
+
+/** The names of the buttons of a pointer, by the number of a mouse event. */
+const BUTTONS = ["main", "auxiliary", "secondary", "back", "forward"];
 
 /** Collects what devices say between two frames. */
 export class Devices {
+  /** @param {HTMLElement} stage */
   constructor(stage) {
-    this.said = [];
-    this.began = performance.now();
-    this.pads = new Map();
-    this.held = new Set();
     this.stage = stage;
-    const typing = (event) => event.target.closest?.("input, select, textarea");
-    addEventListener("keydown", (event) => {
-      if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-      if (event.target.closest?.("button") && (event.code === "Space" || event.code === "Enter")) return;
-      if (event.target.closest?.("nav")) return;
-      if (["ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight", "Space"].includes(event.code)) event.preventDefault();
-      if (!event.repeat) this.say({ key: [event.code, true] });
-    });
-    addEventListener("keyup", (event) => this.say({ key: [event.code, false] }));
-    const away = () => this.say({ away: true });
-    addEventListener("blur", away);
-    document.addEventListener("visibilitychange", () => document.hidden && away());
-    stage.addEventListener("contextmenu", (event) => event.preventDefault());
-    stage.addEventListener("pointermove", (event) => {
-      // The place is shaped by the first button, and looked round in by the second.
-      const turns = document.pointerLockElement === stage || (event.buttons & (stage.classList.contains("shaped") ? 2 : 1) && this.turnsByPointer);
-      if (turns && !event.target.closest("#pad")) this.say({ moved: [event.movementX, event.movementY] });
-    });
+    /** @type {PlayerInput[]} */
+    this.inputs = [];
+    this.began = performance.now();
+    /** When the first input of the last frame came. @type {number | null} */
+    this.oldest = null;
+    /** @type {Map<number, { buttons: boolean[], axes: readonly number[] }>} */
+    this.pads = new Map();
+    /** Gets what is pressed instead of the game: for binding. @type {((source: string, down: boolean) => void) | null} */
+    this.capture = null;
+    /** Whether the pointer's buttons shape the place. */
+    this.shapes = false;
+    /** Whether dragging with the pointer turns the look. */
+    this.looks = false;
+    /** The directions of the wheel that are bound. @type {Set<string>} */
+    this.wheel = new Set();
+    /** Gets notches of the wheel that are not bound. @type {(up: boolean) => void} */
+    this.zoom = () => {};
+    /** The buttons that went down on the stage. @type {Set<number>} */
+    this.down = new Set();
+    this.listenToKeys();
+    this.listenToPointer();
   }
 
-  /** A key or stick was moved: when, and what. */
-  say(what) { this.said.push({ at: Math.max(0, performance.now() - this.began), ...what }); }
+  listenToKeys() {
+    addEventListener("keydown", (event) => {
+      if (this.capture) {
+        if (!event.repeat) this.capture(event.code, true);
+        event.preventDefault();
+        event.stopImmediatePropagation();
+        return;
+      }
+      if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (around(event, "button, summary") && (event.code === "Space" || event.code === "Enter")) return;
+      if (around(event, "nav, dialog")) return;
+      if (["ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight", "Space"].includes(event.code)) event.preventDefault();
+      if (!event.repeat) this.say({ input: "key", code: event.code, down: true });
+    }, { capture: true });
+    addEventListener("keyup", (event) => {
+      if (this.capture) this.capture(event.code, false);
+      else this.say({ input: "key", code: event.code, down: false });
+    }, { capture: true });
+    const away = () => { this.down.clear(); this.say({ input: "away" }); };
+    addEventListener("blur", away);
+    document.addEventListener("visibilitychange", () => document.hidden && away());
+  }
 
-  /** Reads the gamepads; names come from the tool, in the order of the W3C mapping. */
+  listenToPointer() {
+    const { stage } = this;
+    stage.addEventListener("contextmenu", (event) => event.preventDefault());
+    stage.addEventListener("mousedown", (event) => {
+      const button = BUTTONS[event.button];
+      if (!button || around(event, "#pad, .card, button")) return;
+      if (this.capture) this.capture(`pointer:${button}`, true);
+      else if (!this.shapes) this.say({ input: "pointer-button", button, down: true });
+      this.down.add(event.button);
+      // The middle button would scroll, others would go back.
+      if (event.button !== 0) event.preventDefault();
+    });
+    addEventListener("mouseup", (event) => {
+      const button = BUTTONS[event.button];
+      if (!button || !this.down.delete(event.button)) return;
+      if (this.capture) this.capture(`pointer:${button}`, false);
+      else this.say({ input: "pointer-button", button, down: false });
+    });
+    stage.addEventListener("pointermove", (event) => {
+      // The place is shaped by the first button, and looked round in by the second.
+      const turns = document.pointerLockElement === stage || (this.looks && event.buttons & (this.shapes ? 2 : 1));
+      if (turns && !around(event, "#pad")) this.say({ input: "pointer-moved", x: event.movementX, y: event.movementY });
+    });
+    stage.addEventListener("wheel", (event) => {
+      event.preventDefault();
+      if (!event.deltaY) return;
+      const turn = event.deltaY < 0 ? "up" : "down";
+      if (this.capture) { this.capture(`wheel:${turn}`, true); this.capture?.(`wheel:${turn}`, false); }
+      else if (this.wheel.has(turn) && !event.ctrlKey) this.say({ input: "wheel", turn });
+      else this.zoom(turn === "up");
+    }, { passive: false });
+  }
+
+  /** Something that the player did now. @param {Untimed} input */
+  say(input) {
+    this.inputs.push(/** @type {PlayerInput} */ ({ at: Math.max(0, performance.now() - this.began), ...input }));
+  }
+
+  /** Reads the gamepads; names are in the order of the W3C mapping. @param {string[]} buttons @param {string[]} axes */
   readPads(buttons, axes) {
     for (const pad of navigator.getGamepads?.() ?? []) {
       if (!pad || pad.mapping !== "standard") continue;
       const before = this.pads.get(pad.index) ?? { buttons: [], axes: [] };
-      pad.buttons.forEach((button, i) => {
-        if (buttons[i] && button.pressed !== !!before.buttons[i]) this.say({ pad: [pad.index, buttons[i], button.pressed] });
+      pad.buttons.forEach(({ pressed }, i) => {
+        if (!buttons[i] || pressed === !!before.buttons[i]) return;
+        if (this.capture) this.capture(`pad:${buttons[i]}`, pressed);
+        else this.say({ input: "pad-button", pad: pad.index, button: buttons[i], down: pressed });
       });
       pad.axes.forEach((value, i) => {
-        if (axes[i] && value !== before.axes[i]) this.say({ axis: [pad.index, axes[i], value] });
+        if (axes[i] && value !== before.axes[i]) this.say({ input: "pad-axis", pad: pad.index, axis: axes[i], value });
       });
       this.pads.set(pad.index, { buttons: pad.buttons.map((button) => button.pressed), axes: [...pad.axes] });
     }
   }
 
-  /** What was said since the last call, and begins anew; `oldest` is when the first was. */
+  /** What was said since the last call. Times begin anew; `oldest` is when the first was. */
   take() {
-    const said = this.said;
-    this.oldest = said.length ? this.began + said[0].at : null;
-    this.said = [];
+    const { inputs } = this;
+    this.oldest = inputs.length ? this.began + inputs[0].at : null;
+    this.inputs = [];
     this.began = performance.now();
-    return said;
+    return inputs;
   }
 }
 
-/** A stick and buttons for touch and mouse. */
-export function screenPad(devices, stick, buttons, actions) {
-  const knob = stick.firstElementChild;
-  const push = (x, y) => {
-    devices.say({ axis: [SCREEN_PAD, "left-x", x] });
-    devices.say({ axis: [SCREEN_PAD, "left-y", y] });
-    knob.style.transform = `translate(${x * 38}px, ${y * 38}px)`;
-  };
-  const at = (event) => {
-    const box = stick.getBoundingClientRect();
-    const x = (event.clientX - box.left - box.width / 2) / (box.width / 2);
-    const y = (event.clientY - box.top - box.height / 2) / (box.height / 2);
-    const far = Math.max(1, Math.hypot(x, y));
-    push(x / far, y / far);
-  };
-  stick.addEventListener("pointerdown", (event) => { stick.setPointerCapture(event.pointerId); at(event); });
-  stick.addEventListener("pointermove", (event) => stick.hasPointerCapture(event.pointerId) && at(event));
-  for (const end of ["pointerup", "pointercancel"]) stick.addEventListener(end, () => push(0, 0));
-  for (const [label, button] of actions) {
-    const element = document.createElement("button");
-    element.textContent = label;
-    element.addEventListener("pointerdown", (event) => {
-      element.setPointerCapture(event.pointerId);
-      devices.say({ pad: [SCREEN_PAD, button, true] });
-    });
-    for (const end of ["pointerup", "pointercancel"]) {
-      element.addEventListener(end, () => devices.say({ pad: [SCREEN_PAD, button, false] }));
-    }
-    buttons.append(element);
+/** Whether a key goes to a field. @param {KeyboardEvent} event */
+export function isTyping(event) {
+  return !!around(event, "input:not([type=checkbox]), select, textarea");
+}
+
+/** The stick and the buttons on the screen. */
+export class ScreenPad {
+  /** @param {Devices} devices @param {HTMLElement} stick @param {HTMLElement} buttons */
+  constructor(devices, stick, buttons) {
+    this.devices = devices;
+    this.buttons = buttons;
+    this.shown = "";
+    const knob = /** @type {HTMLElement} */ (stick.firstElementChild);
+    const push = (/** @type {number} */ x, /** @type {number} */ y) => {
+      devices.say({ input: "steer", x, y: -y });
+      knob.style.transform = `translate(${x * 38}px, ${y * 38}px)`;
+    };
+    const follow = (/** @type {PointerEvent} */ event) => {
+      const box = stick.getBoundingClientRect();
+      const x = (event.clientX - box.left - box.width / 2) / (box.width / 2);
+      const y = (event.clientY - box.top - box.height / 2) / (box.height / 2);
+      const far = Math.max(1, Math.hypot(x, y));
+      push(x / far, y / far);
+    };
+    stick.addEventListener("pointerdown", (event) => { stick.setPointerCapture(event.pointerId); follow(event); });
+    stick.addEventListener("pointermove", (event) => stick.hasPointerCapture(event.pointerId) && follow(event));
+    for (const end of ["pointerup", "pointercancel"]) stick.addEventListener(end, () => push(0, 0));
+  }
+
+  /** A button for each action. @param {string[]} actions @param {(action: string) => string} title what it starts */
+  show(actions, title) {
+    const now = actions.map((action) => `${action} ${title(action)}`).join();
+    if (now === this.shown) return;
+    this.shown = now;
+    this.buttons.replaceChildren(...actions.map((action) => {
+      const button = document.createElement("button");
+      Object.assign(button, { id: `pad-${action}`, textContent: title(action), title: action });
+      const press = (/** @type {boolean} */ down) => {
+        button.classList.toggle("held", down);
+        this.devices.say({ input: "action", action, down });
+      };
+      button.addEventListener("pointerdown", (event) => { button.setPointerCapture(event.pointerId); press(true); });
+      for (const end of ["pointerup", "pointercancel"]) button.addEventListener(end, () => press(false));
+      button.addEventListener("keydown", (event) => (event.code === "Space" || event.code === "Enter") && !event.repeat && press(true));
+      button.addEventListener("keyup", (event) => (event.code === "Space" || event.code === "Enter") && press(false));
+      return button;
+    }));
   }
 }

@@ -1,295 +1,538 @@
-// The page: frames to the tool and back, drawn; everything else is asked for.
+// The page: it asks the tool for frames, draws them, and sends what the player does.
 
-import { GHOSTS } from "./colours.js";
-import { Devices, screenPad } from "./devices.js";
-import { openLink } from "./link.js";
-import { Numbers, showFigures, shown } from "./numbers.js";
-import { Plane } from "./plane.js";
-import { plot } from "./plot.js";
-import { Shaping } from "./shape.js";
+import { openConnection } from "./connection.js";
+import { Devices, ScreenPad, isTyping } from "./devices.js";
+import { around, byId, make } from "./dom.js";
+import { Keys, SHORTCUTS } from "./keys.js";
+import { Numbers, showFigures } from "./numbers.js";
+import { debugLines, Overlay } from "./overlay.js";
+import { ghostTable, showState } from "./panels.js";
+import { PlaceEditor } from "./place.js";
+import { MOST_LANES, Plot, columnInWords } from "./plot.js";
+import { Scene } from "./scene.js";
+import { Clip, linkTo, readLink, savePicture } from "./share.js";
 import { Sounds } from "./sounds.js";
-import { Space } from "./space.js";
+import { clamp } from "./vectors.js";
+import { View2d } from "./view2d.js";
+import { View3d } from "./view3d.js";
 
-const $ = (id) => document.getElementById(id);
-const stage = $("stage");
-const views = { 2: new Plane($("flat")), 3: new Space($("deep")) };
-const scene = { ghosts: [], replayed: null, inside: false, firstPerson: false };
+/** @import { Answer, FrameMessage, HelloMessage, LinkMessage, NumbersMessage, PlaceMessage, Request, SeriesMessage } from "./messages.js" */
+/** @typedef {HelloMessage} Hello */
+/** @typedef {PlaceMessage} Place */
+/** @typedef {FrameMessage} Frame */
+
+const button = (/** @type {string} */ id) => byId(id, HTMLButtonElement);
+const checkbox = (/** @type {string} */ id) => byId(id, HTMLInputElement);
+const select = (/** @type {string} */ id) => byId(id, HTMLSelectElement);
+const element = (/** @type {string} */ id) => byId(id, HTMLElement);
+const canvas = (/** @type {string} */ id) => byId(id, HTMLCanvasElement);
+
+const stage = element("stage");
+const views = { flat: new View2d(canvas("flat")), deep: new View3d(canvas("deep")) };
+const overlay = new Overlay(canvas("overlay"));
+const scene = new Scene();
 const sounds = new Sounds();
-const samples = [];
-/** Of each frame that is asked for, when the first was said of what came with it. */
-const waiting = [];
-let hello, place, frame, answered = null, lastSent = performance.now();
-
-const link = openLink(hear, () => ($("gone").hidden = false));
-const ask = (what, more) => link.ask(what, more);
 const devices = new Devices(stage);
-const numbers = new Numbers($("knobs"), $("find"), ask);
-const shaping = scene.shaping = new Shaping($("place"), stage, ask, () => ({ view: views[place.dimensions], frame }));
-// For who drives the page by program: what is seen, in numbers.
-window.rasant = { get frame() { return frame; }, get place() { return place; }, get scene() { return scene; }, views, latency: [] };
+const pad = new ScreenPad(devices, element("stick"), element("buttons"));
 
-const tells = {
-  hello(told) {
-    hello = told;
-    numbers.list(told.knobs);
-    fill($("trial"), told.trials);
-    const levels = Object.assign(document.createElement("optgroup"), { label: "levels" });
-    levels.append(...told.levels.map(choice));
-    $("trial").append(levels);
-    fill($("tuning"), ["the trial's own", ...told.tunings]);
-  },
-  place(told) {
-    place = told;
-    shaping.open(told);
-    views[told.dimensions].open(told);
-    if (told.reshaped) return;
-    samples.length = 0;
-    stretch.splice(0);
-    const flat = told.dimensions === 2;
-    $("flat").hidden = !flat;
-    $("deep").hidden = flat;
-    $("eye-label").hidden = flat;
-    devices.turnsByPointer = !flat;
-    $("trial").value = told.trial;
-    scene.replayed = null;
-  },
-  numbers(told) {
-    place.steering = told.steering;
-    numbers.show(told);
-    $("undo").disabled = !told.undo;
-    $("redo").disabled = !told.redo;
-    $("take-a").disabled = !told.kept[0];
-    $("take-b").disabled = !told.kept[1];
-    $("save").title = told.source ? `Write the numbers to ${told.source}` : "These numbers have no file yet: save them as one";
-    $("save").disabled = !told.source;
-    // The first of the choices is what the trial, or the tool's start, asks for.
-    if ($("tuning").selectedIndex === 0) $("tuning").options[0].textContent = told.source ?? "the trial's own";
-    document.title = `${told.title} – Rasant`;
-  },
-  ghosts(told) {
-    scene.ghosts = told.ghosts;
-    scene.replays = told.replays;
-    if (!told.replays) scene.replayed = null;
-    showGhosts();
-  },
-  replayed(told) { scene.replayed = told; showGhosts(); },
-  figures(told) {
-    showFigures($("figures"), told.figures);
-    numbers.measured(told.figures);
-  },
-  tape(told) { shaping.tape(told); },
-  frame(told) {
-    frame = told;
-    if (told.asked) {
-      // The oldest of what was said that is seen with this frame.
-      const since = waiting.shift();
-      if (since && !answered) answered = { since, tick: told.tick };
-    }
-    views[place.dimensions].add(told);
-    if (!told.paused) {
-      samples.push({ tick: told.tick, height: told.feet[1], speed: told.speed, pressed: told.told.some((one) => one.name === "jumped") });
-      if (samples.length > 600) samples.shift();
-    }
-    for (const one of told.told) {
-      if (one.words) refuse(one.words);
-      sounds.play(one.name, told);
-    }
-    showState();
-  },
-  problem(told) { say(told.text, "problem", 6000); },
-  note(told) { say(told.text, "note", 3000); },
-};
+/** @type {Hello | null} */
+let hello = null;
+/** @type {Place | null} */
+let place = null;
+/** @type {NumbersMessage | null} */
+let values = null;
+/** @type {Frame | null} */
+let frame = null;
+/** The names of the columns that are plotted. */
+let columns = ["y_m", "speed_m_per_s"];
+/** @type {Clip | null} */
+let clip = null;
+/** Marks of a stretch, as ticks. @type {{ from?: number, to?: number }} */
+const stretch = {};
 
-function hear(told) { tells[told.tell]?.(told); }
+// ---- messages ----
 
-const choice = (name) => Object.assign(document.createElement("option"), { value: name, textContent: name.replace("demo:", "").replace("levels/", "") });
+/** Of each frame that was asked for, when the first input that went with it came. @type {Array<number | null>} */
+const waiting = [];
+/** The oldest input that the next drawn frame shows. @type {{ since: number, tick: number } | null} */
+let answered = null;
+let lastSent = performance.now();
 
-function fill(select, names) { select.replaceChildren(...names.map(choice)); }
+const connection = openConnection(hear, (text) => { unknown++; say(text, "problem", 6000); }, () => (element("gone").hidden = false));
+let unknown = 0;
+const request = (/** @type {Request} */ one) => connection.request(one);
 
-/** What was refused, in words, at the body: where the eye is. */
-function refuse(words) {
-  const [x, y] = views[place.dimensions].onStage(frame.at.map((part, i) => part + (i === 1 ? frame.hull.middle + frame.hull.height * 0.75 : 0)));
-  const line = $("refused");
-  line.textContent = words;
-  line.hidden = false;
-  Object.assign(line.style, { left: `${x}px`, top: `${y}px` });
-  clearTimeout(refuse.timer);
-  refuse.timer = setTimeout(() => (line.hidden = true), 1600);
+/** @param {Answer} answer */
+function hear(answer) {
+  switch (answer.message) {
+    case "hello": return begin(answer);
+    case "place": return openPlace(answer);
+    case "numbers": return showNumbers(answer);
+    case "bindings":
+      keys.show(answer);
+      devices.wheel = new Set(["up", "down"].filter((turn) => keys.bound.has(`wheel:${turn}`)));
+      return showKeys();
+    case "ghosts":
+      scene.ghosts = answer.ghosts;
+      scene.replays = answer.replays;
+      if (!answer.replays) scene.replayed = null;
+      return showGhosts();
+    case "replayed":
+      scene.replayed = answer;
+      return showGhosts();
+    case "figures":
+      showFigures(element("figures"), answer.figures);
+      return numbers.measured(answer.figures);
+    case "measurement": return editor.show(answer);
+    case "frame": return takeFrame(answer);
+    case "series": return takeSeries(answer);
+    case "link": return void giveLink(answer);
+    case "problem": return say(answer.text, "problem", 6000);
+    case "note": return say(answer.text, "note", 3500);
+  }
 }
 
+/** @param {Hello} answer */
+function begin(answer) {
+  hello = answer;
+  numbers.list(answer);
+  const option = (/** @type {string} */ name) => make("option", { value: name, textContent: name.replace("demo:", "").replace("levels/", "") });
+  select("trial").replaceChildren(...answer.trials.map(option), make("optgroup", { label: "levels" }, ...answer.levels.map(option)));
+  select("tuning").replaceChildren(make("option", { value: "", textContent: "the trial's own" }), ...answer.tunings.map(option));
+  void openLink();
+}
+
+/** @param {Place} answer */
+function openPlace(answer) {
+  place = answer;
+  editor.open(answer);
+  const flat = answer.dimensions === 2;
+  (flat ? views.flat : views.deep).open(answer);
+  if (answer.reshaped) return;
+  scene.history.clear();
+  [stretch.from, stretch.to] = [undefined, undefined];
+  canvas("flat").hidden = !flat;
+  canvas("deep").hidden = flat;
+  for (const label of document.querySelectorAll(".deep")) if (label instanceof HTMLElement) label.hidden = flat;
+  devices.looks = !flat;
+  select("trial").value = answer.trial;
+  scene.replayed = null;
+  columns = columns.filter((name) => answer.columns.some((column) => column.name === name));
+  showColumns();
+}
+
+/** @param {NumbersMessage} answer */
+function showNumbers(answer) {
+  values = answer;
+  views.deep.steering = answer.steering;
+  numbers.show(answer);
+  button("undo").disabled = !answer.undo;
+  button("redo").disabled = !answer.redo;
+  button("take-a").disabled = !answer.kept[0];
+  button("take-b").disabled = !answer.kept[1];
+  button("save").title = answer.source ? `Write the numbers to ${answer.source}` : "These numbers have no file yet: save them as one";
+  button("save").disabled = !answer.source;
+  // The first of the choices is what the trial, or the tool's start, asks for.
+  if (select("tuning").selectedIndex === 0) select("tuning").options[0].textContent = answer.source ?? "the trial's own";
+  document.title = `${answer.title} – Rasant`;
+  showKeys();
+}
+
+function showKeys() {
+  if (!values || !place) return;
+  keys.showControls(values.controls, values.actions, place.dimensions === 2);
+  numbers.showKeys(keys.ofMoves());
+  pad.show(values.actions, (action) => keys.nameOf(action));
+}
+
+/** @param {Frame} answer */
+function takeFrame(answer) {
+  frame = answer;
+  if (answer.requested) {
+    const since = waiting.shift();
+    // The oldest input that is seen with this frame.
+    if (since && !answered) answered = { since, tick: answer.tick };
+  }
+  if (answer.fresh) {
+    scene.history.clear();
+    // An attempt that is there already, as after a link.
+    if (answer.length) request({ request: "series", from: 0, to: answer.length + 1 });
+  }
+  scene.history.add(answer.ticks, answer.length);
+  for (const tick of answer.ticks) {
+    for (const event of tick.events) {
+      if (event.words) refuse(event.words);
+      sounds.play(event.name, answer.body.surface);
+    }
+  }
+  showFrame(answer);
+}
+
+/** @param {SeriesMessage} answer */
+function takeSeries({ columns: names, ticks }) {
+  plot.columns = names.map((name) => place?.columns.find((column) => column.name === name) ?? { name, unit: "" });
+  scene.history.replace(ticks);
+  canvas("plot").style.height = `${plot.height}px`;
+}
+
+// ---- what is said ----
+
+/** @param {string} text @param {"problem" | "note"} kind @param {number} time */
 function say(text, kind, time) {
-  const line = Object.assign(document.createElement("p"), { textContent: text, className: kind });
-  const words = $("words");
+  const line = make("p", { textContent: text, className: kind });
+  const words = element("words");
   if (words.lastChild?.textContent === text) words.lastChild.remove();
   words.append(line);
-  while (words.childElementCount > 3) words.firstChild.remove();
+  while (words.childElementCount > 3) words.firstChild?.remove();
   setTimeout(() => line.remove(), time);
 }
 
-function showState() {
-  const rate = place.rate;
-  $("when").textContent = `${(frame.tick / rate).toFixed(2)} of ${(frame.ticks / rate).toFixed(2)} s`;
-  $("pause").textContent = frame.paused ? "Go on" : "Hold";
-  $("loop").setAttribute("aria-pressed", String(!!frame.stretch));
-  const seconds = (tick) => (tick / rate).toFixed(2);
-  const [from, to] = frame.stretch ?? stretch;
-  $("stretch").textContent = from === undefined && to === undefined ? "" : `${from === undefined ? "…" : seconds(from)} to ${to === undefined ? "…" : seconds(to)} s`;
-  const scrub = $("scrub");
-  scrub.max = frame.ticks;
-  if (document.activeElement !== scrub || !scrub.dataset.held) scrub.value = frame.tick;
-  const lines = [`<b>${frame.mode}</b> ${frame.gait}`, `${frame.speed.toFixed(2)} m/s, ${frame.rising >= 0 ? "up" : "down"} ${Math.abs(frame.rising).toFixed(2)}`];
-  if (scene.inside) {
-    const slope = frame.footing === "none" ? "" : ` ${((frame.slope * 180) / Math.PI).toFixed(0)}°`;
-    lines.push(`<small>footing</small> ${frame.footing}${slope} ${escape(frame.surface ?? "")}`, `<small>velocity by</small> ${frame.drives} <small>facing by</small> ${frame.turns}`);
-    for (const [name, seconds] of frame.timers ?? []) {
-      lines.push(`<small>${name} ${seconds.toFixed(2)} s</small><div class="bar"><i style="width:${Math.min(100, seconds * 100)}%"></i></div>`);
-    }
-  }
-  $("state").innerHTML = lines.map((line) => `<div>${line}</div>`).join("");
+/** @type {ReturnType<typeof setTimeout> | undefined} */
+let refusal;
+/** What was refused, at the body: where the eye is. @param {string} words */
+function refuse(words) {
+  if (!frame || !place) return;
+  const { at, up, hull } = frame.body;
+  const top = at.map((part, i) => part + up[i] * (hull.middle + hull.height * 0.75));
+  const [x, y] = currentView(place).onStage(top) ?? [stage.clientWidth / 2, stage.clientHeight / 2];
+  const line = element("refused");
+  line.textContent = words;
+  line.hidden = false;
+  Object.assign(line.style, { left: `${clamp(x, 80, stage.clientWidth - 80)}px`, top: `${clamp(y, 40, stage.clientHeight - 10)}px` });
+  clearTimeout(refusal);
+  refusal = setTimeout(() => (line.hidden = true), 1600);
 }
 
-function escape(text) { return text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`); }
+/** Asks for a name, and goes on with it. @param {string} what @param {string} usual @param {(name: string) => void} done */
+function askName(what, usual, done) {
+  const dialog = byId("naming", HTMLDialogElement);
+  const field = checkbox("naming-name");
+  element("naming-what").textContent = what;
+  field.value = usual;
+  dialog.returnValue = "";
+  dialog.onclose = () => {
+    if (dialog.returnValue === "ok" && field.value.trim()) done(field.value);
+    stage.focus();
+  };
+  dialog.showModal();
+  field.select();
+}
+
+/** @param {Frame} now */
+function showFrame(now) {
+  const rate = place?.rate ?? 60;
+  element("when").textContent = `${(now.tick / rate).toFixed(2)} of ${(now.length / rate).toFixed(2)} s`;
+  button("pause").textContent = now.paused ? "Go on" : "Hold";
+  button("loop").setAttribute("aria-pressed", String(!!now.stretch));
+  const seconds = (/** @type {number | undefined} */ tick) => (tick === undefined ? "…" : (tick / rate).toFixed(2));
+  const [from, to] = now.stretch ?? [stretch.from, stretch.to];
+  element("stretch").textContent = from === undefined && to === undefined ? "" : `${seconds(from)} to ${seconds(to)} s`;
+  const scrub = checkbox("scrub");
+  scrub.max = String(now.length);
+  if (!scrub.dataset.held) scrub.value = String(now.tick);
+  showState(element("state"), now.body, now.debug);
+}
 
 function showGhosts() {
-  const names = { distance_m: "distance, m", highest_m: "highest, m", fastest_m_per_s: "fastest, m/s", airborne_s: "airborne, s", jumps: "jumps", landings: "landings" };
-  const columns = [...scene.ghosts.map((ghost, i) => ({ title: `ghost ${i + 1}`, sums: ghost.sums, colour: GHOSTS[i % GHOSTS.length][0], i }))];
-  if (scene.replayed) columns.push({ title: "as it was", sums: scene.replayed.before, colour: "#edf1f6" }, { title: "these numbers", sums: scene.replayed.sums, colour: "#f2b544" });
-  const head = columns.map((column) => `<th class=n><span class=swatch style="color:${column.colour}"></span>${column.title}${column.i === undefined ? "" : ` <button data-forget="${column.i}" title="Forget it">×</button>`}</th>`).join("");
-  const rows = Object.entries(names).map(([key, name]) => `<tr><td>${name}</td>${columns.map((column) => `<td class=n data-sum="${column.title} ${key}">${shown(column.sums[key])}</td>`).join("")}</tr>`).join("");
-  const parts = scene.replayed?.parts;
-  const parting = !scene.replayed ? "" : parts === null ? "<p>The two never part.</p>" : `<p>The two part after ${(parts / place.rate).toFixed(2)} s.</p>`;
-  $("ghosts").innerHTML = `<p><button id="ghost">Keep this attempt as a ghost (G)</button></p>
-    <p><label><input type="checkbox" id="replay" ${scene.replays ? "checked" : ""}> play the same inputs again under the numbers of now</label></p>
-    ${columns.length ? `<table><thead><tr><th></th>${head}</tr></thead><tbody>${rows}</tbody></table>${parting}` : "<p>An attempt that is kept stays in the picture while you go on, and its figures stay here.</p>"}`;
+  const keep = make("button", { id: "ghost", textContent: "Keep this attempt as a ghost (G)" });
+  keep.addEventListener("click", () => request({ request: "keep-ghost" }));
+  const replay = make("input", { type: "checkbox", id: "replay", checked: scene.replays });
+  replay.addEventListener("change", () => request({ request: "replay-inputs", on: replay.checked }));
+  const had = document.activeElement?.closest("#ghosts") ? document.activeElement.id : null;
+  element("ghosts").replaceChildren(
+    make("p", {}, keep),
+    make("p", {}, make("label", {}, replay, " simulate the same inputs under the present numbers")),
+    ...ghostTable(scene, place?.rate ?? 60, (ghost) => request({ request: "forget-ghost", ghost })));
+  if (had) document.getElementById(had)?.focus();
 }
 
-$("ghosts").addEventListener("click", (event) => {
-  if (event.target.id === "ghost") ask("ghost");
-  if (event.target.dataset.forget) ask("forget", { ghost: Number(event.target.dataset.forget) });
-});
-$("ghosts").addEventListener("change", (event) => event.target.id === "replay" && ask("replay", { on: event.target.checked }));
+// ---- parts of the page ----
+
+/** @param {Place} now */
+const currentView = (now) => (now.dimensions === 2 ? views.flat : views.deep);
+const numbers = new Numbers(element("knobs"), checkbox("find"), request, () => stage.focus());
+const keys = new Keys(element("keys"), element("help-tables"), devices, request, askName);
+const editor = new PlaceEditor(element("place"), stage, request, () => {
+  if (!place || !frame) throw new Error("nothing is played yet");
+  return { view: currentView(place), frame };
+}, askName);
+const plot = new Plot(canvas("plot"), scene.history, (tick) => request({ request: "seek", tick }));
 showGhosts();
 
-// ---- asking ----
-
-const open = () => {
-  const tuning = $("tuning").selectedIndex > 0 ? $("tuning").value : null;
-  ask("open", { trial: $("trial").value, tuning });
-  stage.focus();
-};
-$("trial").addEventListener("change", () => { $("tuning").selectedIndex = 0; open(); });
-$("tuning").addEventListener("change", open);
-const stretch = [];
-function mark(end) {
-  stretch[end] = frame.tick;
-  if (stretch[0] >= stretch[1]) delete stretch[1 - end];
-  showState();
+/** The lanes of the plots, and the columns that can be added. */
+function showColumns() {
+  const all = place?.columns ?? [];
+  const chips = columns.map((name) => {
+    const chip = make("button", { className: "cap", id: `unplot-${name}`, textContent: `${columnInWords(name)} ×`, title: `No longer plot ${name}` });
+    chip.addEventListener("click", () => { columns = columns.filter((one) => one !== name); showColumns(); });
+    return chip;
+  });
+  element("columns").replaceChildren(...chips);
+  const rest = all.filter(({ name }) => !columns.includes(name));
+  select("column").replaceChildren(make("option", { value: "", textContent: "add…" }), ...rest.map(({ name }) => make("option", { value: name, textContent: name })));
+  select("column").disabled = columns.length >= MOST_LANES;
+  request({ request: "columns", columns });
+  const first = scene.history.ticks[0]?.tick ?? 0;
+  request({ request: "series", from: first, to: (scene.history.ticks.at(-1)?.tick ?? 0) + 1 });
 }
-const buttons = {
-  undo: () => ask("undo"), redo: () => ask("redo"),
-  "keep-a": () => ask("keep", { place: 0 }), "take-a": () => ask("take", { place: 0 }),
-  "keep-b": () => ask("keep", { place: 1 }), "take-b": () => ask("take", { place: 1 }),
-  save: () => ask("save", { name: null }),
-  "save-as": () => { const name = prompt("A name for these numbers", "my-tuning"); if (name) ask("save", { name }); },
-  record: () => { const name = prompt("A name for this attempt", "my-attempt"); if (name) ask("record", { name }); },
-  "reset-all": () => ask("reset", { knobs: hello.knobs.map((knob) => knob.path) }),
-  pause: () => ask("pause", { on: !frame.paused }),
-  back: () => ask("seek", { tick: Math.max(0, frame.tick - 1) }),
-  on: () => ask("seek", { tick: frame.tick + 1 }),
-  restart: () => ask("restart"),
-  "loop-from": () => mark(0),
-  "loop-to": () => mark(1),
-  loop: () => {
-    if (frame.stretch) return ask("repeat", { ticks: null });
-    // Without marks, the last three seconds.
-    const to = stretch[1] ?? frame.tick;
-    const from = stretch[0] !== undefined && stretch[0] < to ? stretch[0] : Math.max(0, to - 3 * place.rate);
-    ask("repeat", { ticks: [from, to] });
-  },
-};
-for (const [id, act] of Object.entries(buttons)) $(id).addEventListener("click", act);
-$("speed").addEventListener("change", (event) => ask("speed", { by: Number(event.target.value) }));
-const scrub = $("scrub");
-scrub.addEventListener("pointerdown", () => (scrub.dataset.held = "1"));
-scrub.addEventListener("input", () => ask("seek", { tick: Number(scrub.value) }));
-scrub.addEventListener("change", () => delete scrub.dataset.held);
-$("show-inside").addEventListener("change", (event) => { 
-  scene.inside = event.target.checked;
-  ask("inside", { on: scene.inside });
-  showState();
+select("column").addEventListener("change", () => {
+  if (select("column").value) columns = [...columns, select("column").value].slice(0, MOST_LANES);
+  showColumns();
+  stage.focus();
 });
-$("show-plot").addEventListener("change", (event) => ($("plot").hidden = !event.target.checked));
-$("show-pad").addEventListener("change", (event) => ($("pad").hidden = !event.target.checked));
-$("sound").addEventListener("change", (event) => sounds.turn(event.target.checked));
-$("eye").addEventListener("change", (event) => {
-  scene.firstPerson = event.target.checked;
-  if (scene.firstPerson) stage.requestPointerLock?.();
-  else document.exitPointerLock?.();
-});
-screenPad(devices, $("stick"), $("buttons"), [["dash", "west"], ["crouch", "east"], ["jump", "south"]]);
 
-const shortcuts = { KeyP: "pause", Comma: "back", Period: "on", KeyR: "restart", Digit1: "take-a", Digit2: "take-b", KeyL: "loop", BracketLeft: "loop-from", BracketRight: "loop-to" };
+// ---- controls ----
+
+function open() {
+  request({ request: "open", trial: select("trial").value, tuning: select("tuning").value || null });
+  stage.focus();
+}
+select("trial").addEventListener("change", () => { select("tuning").selectedIndex = 0; open(); });
+select("tuning").addEventListener("change", open);
+
+/** Marks an end of the stretch. @param {"from" | "to"} end */
+function mark(end) {
+  if (!frame) return;
+  stretch[end] = frame.tick;
+  const other = end === "from" ? "to" : "from";
+  if (stretch.from !== undefined && stretch.to !== undefined && stretch.from >= stretch.to) stretch[other] = undefined;
+  showFrame(frame);
+}
+
+function repeat() {
+  if (!frame || !place) return;
+  if (frame.stretch) return request({ request: "repeat", ticks: null });
+  // Without marks, the last three seconds.
+  const to = stretch.to ?? frame.tick;
+  const from = stretch.from !== undefined && stretch.from < to ? stretch.from : Math.max(0, to - 3 * place.rate);
+  request({ request: "repeat", ticks: [from, to] });
+}
+
+/** What each button does. @type {Record<string, () => void>} */
+const acts = {
+  undo: () => request({ request: "undo" }),
+  redo: () => request({ request: "redo" }),
+  "keep-a": () => request({ request: "keep", slot: 0 }),
+  "take-a": () => request({ request: "take", slot: 0 }),
+  "keep-b": () => request({ request: "keep", slot: 1 }),
+  "take-b": () => request({ request: "take", slot: 1 }),
+  save: () => request({ request: "save", name: null }),
+  "save-as": () => askName("A name for these numbers", "my-tuning", (name) => request({ request: "save", name })),
+  record: () => askName("A name for this attempt", "my-attempt", (name) => request({ request: "record", name })),
+  export: () => askName("A name for the page", "my-attempt", (name) => request({ request: "export", name })),
+  picture: () => void keepPicture(),
+  clip: recordClip,
+  link: () => request({ request: "link" }),
+  "reset-all": () => request({ request: "reset", knobs: hello?.knobs.map((knob) => knob.path) ?? [] }),
+  pause: () => request({ request: "pause", on: !frame?.paused }),
+  back: () => request({ request: "seek", tick: Math.max(0, (frame?.tick ?? 0) - 1) }),
+  on: () => request({ request: "step" }),
+  restart: () => request({ request: "restart" }),
+  "loop-from": () => mark("from"),
+  "loop-to": () => mark("to"),
+  loop: repeat,
+  "help-open": showHelp,
+  "help-close": () => byId("help", HTMLDialogElement).close(),
+  "plot-in": () => plot.zoom(0.8),
+  "plot-out": () => plot.zoom(1.25),
+  "plot-follow": () => plot.follow(),
+};
+for (const [id, act] of Object.entries(acts)) button(id).addEventListener("click", act);
+
+function showHelp() {
+  const help = byId("help", HTMLDialogElement);
+  if (help.open) return help.close();
+  keys.drawHelp();
+  help.showModal();
+  help.onclose = () => stage.focus();
+  remember("rasant-knows-help");
+}
+
+/** Notes something in the browser; where that is forbidden, nothing. @param {string} what */
+function remember(what) { try { localStorage.setItem(what, "1"); } catch { /* it is forbidden */ } }
+/** @param {string} what */
+function knows(what) { try { return localStorage.getItem(what) !== null; } catch { return true; } }
+if (!knows("rasant-knows-help")) say("Press ? to see which key does what", "note", 8000);
+
+select("speed").addEventListener("change", () => { request({ request: "speed", factor: Number(select("speed").value) }); stage.focus(); });
+const scrub = checkbox("scrub");
+scrub.addEventListener("pointerdown", () => (scrub.dataset.held = "1"));
+scrub.addEventListener("input", () => request({ request: "seek", tick: Number(scrub.value) }));
+scrub.addEventListener("change", () => { if (scrub.dataset.held) stage.focus(); delete scrub.dataset.held; });
+
+/** What each checkbox does. @type {Record<string, (on: boolean) => void>} */
+const switches = {
+  "show-debug": (on) => { scene.debug = on; request({ request: "debug", on }); },
+  "show-figure": (on) => (scene.figure = on),
+  "show-plot": (on) => { element("plots").hidden = !on; canvas("plot").style.height = `${plot.height}px`; },
+  "show-pad": (on) => (element("pad").hidden = !on),
+  sound: (on) => sounds.turn(on),
+  lock: (on) => (on ? lockPointer() : document.exitPointerLock()),
+  eye: (on) => { scene.firstPerson = on; if (on) lockPointer(); else document.exitPointerLock(); },
+};
+for (const [id, act] of Object.entries(switches)) checkbox(id).addEventListener("change", () => act(checkbox(id).checked));
+
+async function lockPointer() {
+  // A browser may refuse, as right after the lock was left with Esc.
+  try { await stage.requestPointerLock(); } catch { checkbox("lock").checked = false; }
+}
+document.addEventListener("pointerlockchange", () => (checkbox("lock").checked = document.pointerLockElement === stage));
+devices.zoom = (/** @type {boolean} */ nearer) => (scene.zoom = clamp(scene.zoom * (nearer ? 1.12 : 1 / 1.12), 0.2, 6));
+
 addEventListener("keydown", (event) => {
-  if (event.target.closest?.("input, select")) return;
+  if (isTyping(event) || devices.capture) return;
   if (event.ctrlKey || event.metaKey) {
-    const undo = { KeyZ: event.shiftKey ? "redo" : "undo", KeyY: "redo" }[event.code];
-    if (undo) { event.preventDefault(); buttons[undo](); }
+    const id = event.code === "KeyZ" ? (event.shiftKey ? "redo" : "undo") : event.code === "KeyY" ? "redo" : null;
+    if (id) { event.preventDefault(); button(id).click(); }
     return;
   }
-  if (event.code === "KeyG") ask("ghost");
-  else if (shortcuts[event.code] && !event.repeat) buttons[shortcuts[event.code]]();
+  if (event.key === "?") return showHelp();
+  // Browsers do so themselves; those that are driven by programs do not.
+  if (event.key === "Escape" && document.pointerLockElement) document.exitPointerLock();
+  if (event.repeat || event.altKey || around(event, "dialog") || keys.bound.has(event.code)) return;
+  const shortcut = SHORTCUTS.find(({ code, id }) => code === event.code && id !== "help-open");
+  if (shortcut) document.getElementById(shortcut.id)?.click();
 });
-const tabs = ["numbers", "figures", "ghosts", "place"];
+
+// What was clicked with the pointer gives the keys back to the body.
+document.addEventListener("click", (event) => {
+  const clicked = around(event, "header button, footer button, footer input[type=checkbox]");
+  if (!clicked || event.detail === 0) return;
+  byId("share", HTMLDetailsElement).open = false;
+  if (!document.querySelector("dialog[open]")) stage.focus();
+});
+document.addEventListener("pointerdown", (event) => { if (!around(event, "#share")) byId("share", HTMLDetailsElement).open = false; });
+
+const tabs = ["numbers", "figures", "ghosts", "place", "keys"];
+/** @param {string} name */
 function turnTo(name) {
   for (const other of tabs) {
-    $(other).hidden = other !== name;
-    Object.assign($(`tab-${other}`), { ariaSelected: String(other === name), tabIndex: other === name ? 0 : -1 });
+    element(other).hidden = other !== name;
+    Object.assign(button(`tab-${other}`), { ariaSelected: String(other === name), tabIndex: other === name ? 0 : -1 });
   }
-  shaping.on = name === "place";
-  stage.classList.toggle("shaped", shaping.on);
+  if (name !== "keys" && keys.binding) keys.capture(null);
+  editor.on = devices.shapes = name === "place";
+  stage.classList.toggle("shaped", editor.on);
 }
-for (const name of tabs) $(`tab-${name}`).addEventListener("click", () => turnTo(name));
-document.querySelector("nav").addEventListener("keydown", (event) => {
-  const by = { ArrowRight: 1, ArrowLeft: -1 }[event.code];
+for (const name of tabs) button(`tab-${name}`).addEventListener("click", () => turnTo(name));
+byId("tab-numbers", HTMLElement).parentElement?.addEventListener("keydown", (event) => {
+  const by = event.code === "ArrowRight" ? 1 : event.code === "ArrowLeft" ? -1 : 0;
   if (!by) return;
   event.preventDefault();
-  const name = tabs[(tabs.findIndex((tab) => !$(tab).hidden) + by + tabs.length) % tabs.length];
+  const name = tabs[(tabs.findIndex((tab) => !element(tab).hidden) + by + tabs.length) % tabs.length];
   turnTo(name);
-  $(`tab-${name}`).focus();
+  button(`tab-${name}`).focus();
 });
 turnTo("numbers");
-stage.addEventListener("pointerdown", (event) => { if (!event.target.closest("#pad")) stage.focus(); });
-addEventListener("resize", () => frame && draw());
+stage.addEventListener("pointerdown", (event) => { if (!around(event, "#pad")) stage.focus(); });
+addEventListener("resize", () => draw());
+
+// ---- sharing ----
+
+/** The canvases of what is seen, from below to above. */
+function layers() {
+  return [canvas(place?.dimensions === 2 ? "flat" : "deep"), canvas("overlay")];
+}
+const fileName = (/** @type {string} */ ending) => `${(place?.trial ?? "rasant").replace(/^.*[:/\\]/, "").replace(/\.\w+$/, "")}-${((frame?.tick ?? 0) / (place?.rate ?? 60)).toFixed(2)}s.${ending}`;
+
+async function keepPicture() {
+  draw();
+  kept.picture = await savePicture(layers(), fileName("png"));
+  say(`the picture is saved by the browser (${Math.ceil(kept.picture / 1024)} kB)`, "note", 3500);
+}
+
+function recordClip() {
+  if (clip) return clip.stop();
+  draw();
+  clip = new Clip(layers(), fileName("webm"), (bytes) => {
+    kept.clip = bytes;
+    clip = null;
+    button("clip").setAttribute("aria-pressed", "false");
+    button("clip").textContent = "Clip";
+    element("recording").hidden = true;
+    say(bytes ? `the clip is saved by the browser (${Math.ceil(bytes / 1024)} kB)` : "this browser records no clip", bytes ? "note" : "problem", 3500);
+  });
+  button("clip").setAttribute("aria-pressed", "true");
+  button("clip").textContent = "End the clip";
+  element("recording").hidden = false;
+}
+
+/** @param {LinkMessage} answer */
+async function giveLink({ message: _, ...link }) {
+  const hash = await linkTo(link);
+  const address = location.origin + location.pathname + location.search + hash;
+  history.replaceState(null, "", address);
+  kept.link = address;
+  const copied = await navigator.clipboard.writeText(address).then(() => true, () => false);
+  say(copied ? "the link is copied; it is this page's address too" : "the link is this page's address now", "note", 5000);
+}
+
+/** Opens what the address leads to. */
+async function openLink() {
+  try {
+    const link = await readLink(location.hash);
+    if (link) request({ request: "open-link", ...link });
+  } catch {
+    say("the link is broken: it was cut, or is of another version", "problem", 6000);
+  }
+}
+addEventListener("hashchange", () => void openLink());
 
 // ---- frames ----
 
+/** What the page has saved: bytes of the last picture and clip, and the last link. */
+const kept = { picture: 0, clip: 0, link: "" };
+/** Milliseconds that drawing took, of the last frames. @type {number[]} */
+const drawTimes = [];
+
 function draw() {
-  views[place.dimensions].draw(frame, scene);
-  if (!$("plot").hidden) plot($("plot"), samples, place.rate);
+  if (!frame || !place) return;
+  const began = performance.now();
+  const view = currentView(place);
+  view.draw(frame, scene);
+  overlay.clear();
+  overlay.lines(debugLines(frame), view);
+  overlay.lines(editor.lines(), view);
+  overlay.handles(editor.handles(), view);
+  if (!element("plots").hidden) plot.draw(frame.tick, place.rate);
+  clip?.add(layers());
+  if (clip) element("recording").textContent = `● ${clip.seconds.toFixed(1)} s`;
+  drawTimes.push(performance.now() - began);
+  if (drawTimes.length > 600) drawTimes.splice(0, 100);
 }
 
 requestAnimationFrame(function next(now) {
   requestAnimationFrame(next);
   if (!hello || !place) return;
-  devices.readPads(hello.buttons, hello.axes);
-  // What the tool has not listened to is not waited for.
+  devices.readPads(hello.padButtons, hello.padAxes);
+  // A frame that the tool did not answer is not waited for.
   if (now - lastSent > 1000) waiting.length = 0;
-  // The next is asked for before the last has come: the way there and back is longer
-  // than a frame.
-  if (waiting.length < 4 && link.isOpen && (!frame?.paused || devices.said.length)) {
-    ask("frame", { ms: Math.max(0, now - lastSent), events: devices.take() });
+  // The next is asked for before the last has come: there and back takes longer than a frame.
+  if (waiting.length < 4 && connection.isOpen && (!frame?.paused || devices.inputs.length)) {
+    request({ request: "frame", ms: Math.max(0, now - lastSent), events: devices.take() });
     waiting.push(devices.oldest);
     lastSent = now;
   } else if (frame?.paused) {
     lastSent = now;
   }
-  if (!frame) return;
   draw();
-  // What a device said has been seen, so long after.
+  // What a device said is on the screen now, so long after.
   if (answered) {
-    window.rasant.latency.push([performance.now() - answered.since, answered.tick]);
-    window.rasant.latency.splice(0, window.rasant.latency.length - 1000);
+    latency.push([performance.now() - answered.since, answered.tick]);
+    latency.splice(0, latency.length - 1000);
     answered = null;
   }
+});
+
+/** How long inputs took to be seen, in milliseconds, and in which tick. @type {Array<[number, number]>} */
+const latency = [];
+// For programs that drive the page: what is seen, in numbers.
+Object.assign(window, {
+  rasant: {
+    get frame() { return frame; }, get place() { return place; }, get values() { return values; }, get hello() { return hello; },
+    get columns() { return columns; }, get unknown() { return unknown; },
+    scene, views, latency, drawTimes, devices, editor, plot, keys, kept, sounds,
+    shortcuts: [...SHORTCUTS.map(({ code }) => code), "KeyZ", "KeyY"],
+  },
 });
 stage.focus();

@@ -1,125 +1,172 @@
 // The numbers: a slider and a field each, by move, as the tool lists them.
 
-/** A slider's place, 0 to 1000, for a value: even, or finer toward 0 where the range is wide. */
-function scaleOf(knob) {
-  const { least, most, default: usual } = knob;
-  const wide = most - least > 12 * Math.max(1, Math.abs(usual)) && least <= 0;
-  const power = wide ? 3 : 1;
-  const whole = knob.whole || knob.switch;
-  const tidy = (value) => {
-    if (whole) return Math.round(value);
+import { make, shown } from "./dom.js";
+
+/** @import { Figure, HelloMessage, KnobInfo, NumbersMessage, Request } from "./messages.js" */
+
+/** @typedef {{ row: HTMLElement, field: HTMLInputElement, slider: HTMLInputElement, knob: KnobInfo, isSwitch: boolean, scale: Scale }} Row */
+/** @typedef {{ body: HTMLDetailsElement, count: HTMLElement, keys: HTMLElement, reset: HTMLButtonElement, moves: HTMLElement }} Group */
+/** @typedef {{ place(value: number): number, value(place: number): number }} Scale */
+
+/** The steps of a slider. */
+const STEPS = 1000;
+
+/**
+ * A slider's place for a value, and back: even, or finer toward 0 where the range is wide.
+ * @param {KnobInfo} knob @param {number} min @param {number} max
+ * @returns {Scale}
+ */
+function scaleOf(knob, min, max) {
+  const power = max - min > 12 * Math.max(1, Math.abs(knob.default)) && min <= 0 ? 3 : 1;
+  const tidy = (/** @type {number} */ value) => {
+    if (knob.whole) return Math.round(value);
     const digits = Math.max(0, 3 - Math.floor(Math.log10(Math.max(Math.abs(value), 1e-3)) + 1));
     return Number(value.toFixed(Math.min(digits, 4)));
   };
-  const side = (value) => (value < 0 ? -least : most);
-  const low = least < 0 ? -1 : 0;
-  const even = power === 1;
+  const side = (/** @type {number} */ value) => (value < 0 ? -min : max);
+  const low = min < 0 ? -1 : 0;
+  if (power === 1) {
+    return {
+      place: (value) => (STEPS * (value - min)) / (max - min),
+      value: (place) => Math.min(max, Math.max(min, tidy(min + (max - min) * (place / STEPS)))),
+    };
+  }
   return {
-    place: (value) => {
-      if (even) return (1000 * (value - least)) / (most - least);
-      const share = Math.sign(value) * Math.pow(Math.abs(value) / (side(value) || 1), 1 / power);
-      return (1000 * (share - low)) / (1 - low);
-    },
+    place: (value) => (STEPS * (Math.sign(value) * Math.pow(Math.abs(value) / (side(value) || 1), 1 / power) - low)) / (1 - low),
     value: (place) => {
-      if (even) return tidy(least + (most - least) * (place / 1000));
-      const share = low + (1 - low) * (place / 1000);
-      return Math.min(most, Math.max(least, tidy(Math.sign(share) * Math.pow(Math.abs(share), power) * side(share))));
+      const fraction = low + (1 - low) * (place / STEPS);
+      return Math.min(max, Math.max(min, tidy(Math.sign(fraction) * Math.pow(Math.abs(fraction), power) * side(fraction))));
     },
   };
 }
 
+/** @param {string} path */
 const groupOf = (path) => path.split(".")[0];
-const same = (a, b) => Math.abs(a - b) <= 1e-6 * Math.max(1, Math.abs(a), Math.abs(b));
-export const shown = (value) => (value === null || value === undefined ? "–" : String(Number(value.toPrecision(4))));
+/** @param {number | null} a @param {number | null} b */
+const same = (a, b) => a === b || (a !== null && b !== null && Math.abs(a - b) <= 1e-6 * Math.max(1, Math.abs(a), Math.abs(b)));
 
 export class Numbers {
-  constructor(root, find, ask) {
-    Object.assign(this, { root, find, ask });
+  /** @param {HTMLElement} root @param {HTMLInputElement} find @param {(request: Request) => void} request @param {() => void} done gives the focus back after a drag */
+  constructor(root, find, request, done) {
+    this.root = root;
+    this.find = find;
+    this.request = request;
+    this.done = done;
+    /** @type {Map<string, Row>} */
     this.rows = new Map();
-    this.drags = 0;
-    find.addEventListener("input", () => this.filter());
-  }
-
-  list(knobs) {
-    // A whole number from 0 to 1 is a switch.
-    this.knobs = knobs.map((knob) => ({ ...knob, switch: knob.whole && knob.min === 0 && knob.max === 1 }));
-    this.root.replaceChildren();
+    /** @type {Map<string, Group>} */
     this.groups = new Map();
-    for (const knob of this.knobs) {
-      const name = groupOf(knob.path);
-      if (!this.groups.has(name)) this.groups.set(name, this.group(name));
-      this.groups.get(name).body.append(this.row(knob));
-    }
+    /** @type {KnobInfo[]} */
+    this.knobs = [];
+    this.shape = make("select", { id: "knob-hull.shape", title: "The form of the hull" });
+    this.drags = 0;
+    /** @type {number | null} The slider drag that is going on. */
+    this.drag = null;
+    find.addEventListener("input", () => this.filter());
+    this.shape.addEventListener("change", () => request({ request: "hull-shape", shape: this.shape.value }));
   }
 
+  /** @param {Pick<HelloMessage, "knobs" | "shapes">} hello */
+  list({ knobs, shapes }) {
+    this.knobs = knobs;
+    this.root.replaceChildren();
+    this.groups.clear();
+    this.rows.clear();
+    for (const knob of knobs) {
+      const name = groupOf(knob.path);
+      const group = this.groups.get(name) ?? this.group(name);
+      this.groups.set(name, group);
+      group.body.append(this.row(knob));
+    }
+    this.shape.replaceChildren(...shapes.map((name) => make("option", { value: name, textContent: name })));
+    const row = make("div", { className: "knob", id: "shape-row" }, make("label", { className: "what", htmlFor: this.shape.id, textContent: "shape" }), this.shape);
+    this.groups.get("hull")?.moves.after(row);
+  }
+
+  /** @param {string} name @returns {Group} */
   group(name) {
-    const body = document.createElement("details");
-    body.open = ["walk", "jump"].includes(name);
-    const summary = document.createElement("summary");
-    const count = Object.assign(document.createElement("span"), { className: "count" });
-    const reset = Object.assign(document.createElement("button"), { textContent: "reset", title: `All of ${name} back to the file's` });
+    const count = make("span", { className: "count" });
+    const keys = make("span", { className: "keys" });
+    const reset = make("button", { id: `reset-${name}`, textContent: "reset", title: `All of ${name} back to the file's` });
     reset.addEventListener("click", (event) => {
       event.preventDefault();
-      this.ask("reset", { knobs: this.knobs.filter((knob) => groupOf(knob.path) === name).map((knob) => knob.path) });
+      this.request({ request: "reset", knobs: this.knobs.filter((knob) => groupOf(knob.path) === name).map((knob) => knob.path) });
     });
-    summary.append(name, count, reset);
-    const moves = Object.assign(document.createElement("div"), { className: "moves" });
-    body.append(summary, moves);
+    const moves = make("div", { className: "moves" });
+    const body = make("details", { open: ["walk", "jump"].includes(name), id: `group-${name}` }, make("summary", {}, name, keys, count, reset), moves);
     this.root.append(body);
-    return { body, count, reset, moves };
+    return { body, count, keys, reset, moves };
   }
 
+  /** @param {KnobInfo} knob */
   row(knob) {
-    const row = Object.assign(document.createElement("div"), { className: "knob", title: `${knob.meaning}\n${knob.min} to ${knob.max} ${knob.unit}, usually ${knob.default}` });
-    const scale = scaleOf(knob);
-    const label = document.createElement("label");
-    label.className = "what";
+    // A whole number from 0 to 1 is a switch.
+    const isSwitch = knob.whole && knob.min === 0 && knob.max === 1;
     const id = `knob-${knob.path}`;
-    label.htmlFor = id;
-    label.append(knob.path.split(".")[1] + " ", Object.assign(document.createElement("small"), { textContent: knob.switch ? "off or on" : knob.unit }));
-    const field = Object.assign(document.createElement("input"), { type: "number", id, min: knob.min, max: knob.max, step: knob.whole || knob.switch ? 1 : "any" });
-    const undo = Object.assign(document.createElement("button"), { className: "undo", textContent: "↺", title: `${knob.path} back to the file's` });
-    const slider = Object.assign(document.createElement("input"), { type: "range", min: 0, max: 1000, step: 1, ariaLabel: `${knob.path}, slider` });
-    if (knob.switch) Object.assign(slider, { max: 1, min: 0 });
-    const turn = (value, drag) => Number.isFinite(value) && this.ask("turn", { knob: knob.path, value, drag });
+    const label = make("label", { className: "what", htmlFor: id }, `${knob.path.split(".")[1]} `, make("small", { textContent: isSwitch ? "off or on" : knob.unit }));
+    const field = make("input", { type: "number", id, min: String(knob.min), max: String(knob.max), step: knob.whole ? "1" : "any" });
+    const undo = make("button", { className: "undo", id: `undo-${knob.path}`, textContent: "↺", title: `${knob.path} back to the file's` });
+    const slider = make("input", { type: "range", id: `slider-${knob.path}`, min: "0", max: isSwitch ? "1" : String(STEPS), step: "1", ariaLabel: `${knob.path}, slider` });
+    const row = make("div", { className: "knob", title: `${knob.meaning}\n${knob.min} to ${knob.max} ${knob.unit}, usually ${knob.default}` }, label, field, undo, slider);
+    /** @type {Row} */
+    const one = { row, field, slider, knob, isSwitch, scale: scaleOf(knob, knob.min, knob.max) };
+    const turn = (/** @type {number} */ value, /** @type {number | null} */ drag) => Number.isFinite(value) && this.request({ request: "turn", knob: knob.path, value, drag });
     slider.addEventListener("pointerdown", () => (this.drag = ++this.drags));
-    slider.addEventListener("input", () => turn(knob.switch ? Number(slider.value) : scale.value(Number(slider.value)), this.drag ?? null));
-    slider.addEventListener("change", () => (this.drag = null));
+    slider.addEventListener("input", () => turn(isSwitch ? Number(slider.value) : one.scale.value(Number(slider.value)), this.drag));
+    // A drag that is over gives the keys back to the body.
+    slider.addEventListener("change", () => { if (this.drag !== null) this.done(); this.drag = null; });
     field.addEventListener("change", () => turn(field.valueAsNumber, null));
-    field.addEventListener("keydown", (event) => event.key === "Enter" && field.blur());
-    undo.addEventListener("click", () => this.ask("reset", { knobs: [knob.path] }));
-    row.append(label, field, undo, slider);
-    this.rows.set(knob.path, { row, field, slider, scale, knob });
+    field.addEventListener("keydown", (event) => event.key === "Enter" && this.done());
+    undo.addEventListener("click", () => this.request({ request: "reset", knobs: [knob.path] }));
+    this.rows.set(knob.path, one);
     return row;
   }
 
-  show({ values, file }) {
+  /** @param {NumbersMessage} values */
+  show({ values, file, ranges, shape, fileShape }) {
+    /** @type {Map<string, number>} */
     const others = new Map();
     this.knobs.forEach((knob, i) => {
-      const { row, field, slider, scale } = this.rows.get(knob.path);
-      const other = !same(values[i], file[i]);
+      const one = this.rows.get(knob.path);
+      if (!one) return;
+      const { row, field, slider, isSwitch } = one;
+      const value = values[i];
+      row.classList.toggle("absent", value === null);
+      if (value === null) return;
+      const other = !same(value, file[i]);
       row.classList.toggle("other", other);
       if (other) others.set(groupOf(knob.path), (others.get(groupOf(knob.path)) ?? 0) + 1);
-      if (document.activeElement !== field) field.value = shown(values[i]);
-      if (document.activeElement !== slider || !this.drag) slider.value = knob.switch ? values[i] : scale.place(values[i]);
+      if (knob.path.startsWith("hull.") && this.drag === null) {
+        // Of the sizes that are allowed, those near the present one.
+        const [min, max] = ranges[i] ?? [knob.min, knob.max];
+        one.scale = scaleOf(knob, min, Math.min(max, Math.max(min, 4 * Math.max(knob.default, value, file[i] ?? 0, 0.25))));
+      }
+      if (document.activeElement !== field) field.value = shown(value);
+      if (document.activeElement !== slider || this.drag === null) slider.value = String(isSwitch ? value : one.scale.place(value));
     });
+    this.shape.value = shape;
+    if (shape !== fileShape) others.set("hull", (others.get("hull") ?? 0) + 1);
     for (const [name, { count, reset }] of this.groups) {
       const changed = others.get(name) ?? 0;
-      count.textContent = changed ? `${changed} turned` : "";
+      count.textContent = changed ? `${changed} changed` : "";
       reset.hidden = !changed;
     }
   }
 
-  /** Beside each group, the figures that are its own, and others of those that it moves
-   *  where they have changed. */
+  /** Beside each group, the keys that start the move of that name. @param {Map<string, string>} keys */
+  showKeys(keys) {
+    for (const [name, group] of this.groups) group.keys.textContent = keys.get(name) ?? "";
+  }
+
+  /** Beside each group, the figures that are its own, and others that it changes where they
+   *  have changed. @param {Figure[]} figures */
   measured(figures) {
     for (const [name, { moves }] of this.groups) {
-      const own = figures.filter((figure) => figure.groups?.[0] === name || (figure.groups?.includes(name) && changeOf(figure)));
+      const own = figures.filter((figure) => figure.groups[0] === name || (figure.groups.includes(name) && changeOf(figure)));
       moves.replaceChildren(...own.map((figure) => {
         const change = changeOf(figure);
-        const line = Object.assign(document.createElement("span"), { title: figure.meaning ?? "" });
-        line.append(`${figure.name} `, Object.assign(document.createElement("b"), { textContent: `${shown(figure.is)} ${figure.unit}` }));
-        if (change) line.append(" ", Object.assign(document.createElement("i"), { textContent: shown(Math.abs(change)), className: change > 0 ? "up" : "down" }));
+        const line = make("span", { title: figure.meaning }, `${figure.name} `, make("b", { textContent: `${shown(figure.value)} ${figure.unit}` }));
+        if (change) line.append(" ", make("i", { textContent: shown(Math.abs(change)), className: change > 0 ? "up" : "down" }));
         return line;
       }));
     }
@@ -131,31 +178,29 @@ export class Numbers {
     for (const { row, knob } of this.rows.values()) {
       const text = `${knob.path} ${knob.meaning} ${knob.unit}`.toLowerCase();
       row.hidden = !words.every((word) => text.includes(word));
-      if (words.length && !row.hidden) Object.assign(this.groups.get(groupOf(knob.path)).body, { hidden: false, open: true });
+      const group = this.groups.get(groupOf(knob.path));
+      if (words.length && !row.hidden && group) Object.assign(group.body, { hidden: false, open: true });
     }
   }
 }
 
-/** How far a figure is from what the file's numbers come to; 0 for no further than rounding. */
-function changeOf({ is, was }) {
-  const change = was === null ? 0 : is - was;
-  return Math.abs(change) > 1e-6 * Math.max(1, Math.abs(is)) ? change : 0;
+/** How far a figure is from that of the file's numbers; 0 for no further than rounding.
+ *  @param {Figure} figure */
+function changeOf({ value, file }) {
+  const change = file === null ? 0 : value - file;
+  return Math.abs(change) > 1e-6 * Math.max(1, Math.abs(value)) ? change : 0;
 }
 
-/** The sheet's figures, with what has changed since the file's numbers. */
+/** The figures of the sheet, with what has changed since the file's numbers.
+ *  @param {HTMLElement} root @param {Figure[]} figures */
 export function showFigures(root, figures) {
-  const table = document.createElement("table");
-  table.innerHTML = "<thead><tr><th>figure</th><th class=n>file</th><th class=n>now</th><th class=n>change</th></tr></thead>";
-  const body = table.createTBody();
-  for (const figure of figures) {
-    const row = body.insertRow();
-    row.title = figure.meaning ?? "";
-    row.insertCell().textContent = figure.name;
-    const cell = (text, name = "n") => Object.assign(row.insertCell(), { textContent: text, className: name });
-    cell(`${shown(figure.was)} ${figure.unit}`);
-    cell(`${shown(figure.is)} ${figure.unit}`).dataset.figure = figure.name;
+  const head = make("tr", {}, make("th", { textContent: "figure" }), ...["file", "now", "change"].map((textContent) => make("th", { className: "n", textContent })));
+  const rows = figures.map((figure) => {
     const change = changeOf(figure);
-    cell(change ? shown(Math.abs(change)) : "", change ? `n ${change > 0 ? "up" : "down"}` : "n");
-  }
-  root.replaceChildren(table);
+    const cell = (/** @type {string} */ textContent, className = "n") => make("td", { className, textContent });
+    const now = cell(`${shown(figure.value)} ${figure.unit}`);
+    now.dataset.figure = figure.name;
+    return make("tr", { title: figure.meaning }, cell(figure.name, ""), cell(figure.file === null ? "–" : `${shown(figure.file)} ${figure.unit}`), now, cell(change ? shown(Math.abs(change)) : "", change ? `n ${change > 0 ? "up" : "down"}` : "n"));
+  });
+  root.replaceChildren(make("table", {}, make("thead", {}, head), make("tbody", {}, ...rows)));
 }

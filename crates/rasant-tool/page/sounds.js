@@ -1,19 +1,29 @@
-// Short sounds, made here: one for each kind of thing told, coloured by the surface.
+// Short sounds, made here: one for each kind of event, coloured by the surface.
 
+/** From and to which pitch, in Hz, and for how long, in seconds. @type {Record<string, [number, number, number]>} */
 const KINDS = { jumped: [420, 640, 0.09], landed: [170, 90, 0.1], footfall: [240, 150, 0.035], "wall-met": [200, 160, 0.05], refused: [150, 120, 0.12], bounced: [300, 520, 0.1] };
 
 export class Sounds {
+  on = false;
+  /** How many were played. */
+  played = 0;
+  /** @type {AudioContext | null} */
+  context = null;
+
+  /** @param {boolean} on */
   turn(on) {
     if (on) this.context ??= new AudioContext();
     this.on = on;
   }
 
-  play(name, frame) {
+  /** @param {string} name of the event @param {string | null} surface */
+  play(name, surface) {
     const kind = KINDS[name];
-    if (!this.on || !kind) return;
-    const [from, to, time] = kind;
     const { context } = this;
-    const pitch = 1 + 0.07 * ((frame.surface ?? "").length % 5);
+    if (!this.on || !kind || !context) return;
+    this.played++;
+    const [from, to, time] = kind;
+    const pitch = 1 + 0.07 * ((surface ?? "").length % 5);
     const now = context.currentTime;
     const tone = context.createOscillator();
     const loud = context.createGain();

@@ -70,12 +70,12 @@ pub fn tuning(spec: Option<&str>) -> Result<TuningFile, Failure> {
         None => read_tuning(&OnDisk, Path::new(name)).map_err(|problem| hinted(problem, name))?,
     };
     for change in parts {
-        let (path, value) = knob_and(change, "value")?;
-        let value: f32 = value.trim().parse().map_err(|_| {
-            Failure::Argument(format!("{spec}: `{change}`: found `{value}`, expected a number"))
-        })?;
-        let turned = file.tuning.set(path, value);
-        turned.map_err(|error| Failure::Argument(format!("{spec}: {error}")))?;
+        let (path, value) = change
+            .split_once('=')
+            .ok_or_else(|| Failure::Argument(format!("{spec}: found `{change}`, expected PATH=VALUE")))?;
+        let (path, value) = (path.trim(), value.trim());
+        file.set_text(path, value)
+            .map_err(|error| Failure::Argument(format!("{spec}: {error}{}", near(path))))?;
         file.title = format!("{}, {path} = {value}", file.title);
     }
     Ok(file)
@@ -108,15 +108,23 @@ pub fn knob_and<'a>(text: &'a str, more: &str) -> Result<(&'static str, &'a str)
     Ok((knob(path)?, rest))
 }
 
-/// The knob of that path.
+/// The knob, or the size of a hull, of that path.
 pub fn knob(path: &str) -> Result<&'static str, Failure> {
     let path = path.trim();
-    rasant_lab::base_tuning().knob(path).map(|knob| knob.path).map_err(|error| {
-        Failure::Argument(match rasant_lab::nearest_knob(path) {
-            Some(near) => format!("{error}, expected `{near}`?"),
-            None => format!("{error}; `rasant knobs` lists them"),
-        })
-    })
+    let found = rasant_lab::files::number_of(path);
+    found.map(|knob| knob.path).map_err(|error| Failure::Argument(format!("{error}{}", near(path))))
+}
+
+/// The known path that a wrong one is nearest to, to be added to an error. Empty for a path
+/// that is known.
+fn near(path: &str) -> String {
+    if path == "hull.shape" || rasant_lab::files::number_of(path).is_ok() {
+        return String::new();
+    }
+    match rasant_lab::nearest_knob(path) {
+        Some(near) => format!(", expected `{near}`?"),
+        None => "; `rasant knobs` lists them".to_owned(),
+    }
 }
 
 /// Reads a trial: `demo:NAME` is a shipped one, anything else a path.

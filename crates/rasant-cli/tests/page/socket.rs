@@ -1,84 +1,13 @@
 //! The tool behind the page, spoken to over plain sockets.
 
-use std::io::{Read, Write};
-use std::net::TcpStream;
 use std::time::Duration;
 
 use futures_util::{SinkExt, StreamExt};
 use serde_json::{Value, json};
 use tokio_tungstenite::tungstenite::Message;
-use tokio_tungstenite::tungstenite::client::IntoClientRequest;
-use tokio_tungstenite::{MaybeTlsStream, WebSocketStream, connect_async};
 
+use super::client::{Page, get, try_connect};
 use super::{TUNING, Tool};
-
-type Line = WebSocketStream<MaybeTlsStream<tokio::net::TcpStream>>;
-
-/// Asks for a path by a host's name; gives the status line and the text.
-fn get(tool: &Tool, path: &str, host: &str, more: &str) -> (String, String) {
-    let mut stream = TcpStream::connect(tool.host()).unwrap();
-    write!(stream, "GET {path} HTTP/1.1\r\nHost: {host}\r\n{more}Connection: close\r\n\r\n").unwrap();
-    let mut answer = String::new();
-    stream.read_to_string(&mut answer).unwrap();
-    let (head, text) = answer.split_once("\r\n\r\n").unwrap_or((&answer, ""));
-    (head.lines().next().unwrap().to_owned(), text.to_owned())
-}
-
-async fn try_connect(tool: &Tool, token: &str, origin: Option<&str>) -> Result<Line, String> {
-    let mut request = format!("ws://{}/session?token={token}", tool.host()).into_client_request().unwrap();
-    if let Some(origin) = origin {
-        request.headers_mut().insert("origin", origin.parse().unwrap());
-    }
-    connect_async(request).await.map(|(line, _)| line).map_err(|error| error.to_string())
-}
-
-/// A page that is one only in that it says so.
-pub struct Page {
-    line: Line,
-}
-
-impl Page {
-    pub async fn open(tool: &Tool) -> Self {
-        let origin = format!("http://{}", tool.host());
-        Self { line: try_connect(tool, tool.token(), Some(&origin)).await.unwrap() }
-    }
-
-    async fn say(&mut self, text: &str) {
-        self.line.send(Message::text(text)).await.unwrap();
-    }
-
-    pub async fn ask(&mut self, ask: Value) {
-        self.say(&ask.to_string()).await;
-    }
-
-    /// The next answer of a kind; others are passed over.
-    pub async fn told(&mut self, kind: &str) -> Value {
-        let wait = async {
-            loop {
-                let message = self.line.next().await.expect("the line is open").unwrap();
-                let Message::Text(text) = message else { continue };
-                let told: Value = serde_json::from_str(&text).unwrap();
-                if told["tell"] == kind {
-                    return told;
-                }
-            }
-        };
-        tokio::time::timeout(Duration::from_secs(30), wait).await.unwrap_or_else(|_| panic!("no {kind}"))
-    }
-
-    /// Frames of a sixtieth of a second, in which nothing but this was said at first.
-    async fn play(&mut self, frames: usize, said: Value) -> Value {
-        let mut last = Value::Null;
-        for frame in 0..frames {
-            let events = if frame == 0 { said.clone() } else { json!([]) };
-            self.ask(json!({ "ask": "frame", "ms": 1000.0 / 60.0, "events": events })).await;
-            last = self.told("frame").await;
-            // No faster than a flood is.
-            tokio::time::sleep(Duration::from_millis(2)).await;
-        }
-        last
-    }
-}
 
 fn folder() -> tempfile::TempDir {
     let folder = tempfile::tempdir().unwrap();
@@ -126,18 +55,18 @@ async fn what_is_not_understood_ends_nothing() {
         "",
         "{}",
         "[1]",
-        "{\"ask\":\"fly\"}",
-        "{\"ask\":\"frame\",\"ms\":\"soon\",\"events\":[]}",
-        "{\"ask\":\"frame\",\"ms\":16,\"events\":[{\"at\":1,\"key\":[3,true]}]}",
-        "{\"ask\":\"turn\",\"knob\":\"jump.heigth\",\"value\":2,\"drag\":null}",
-        "{\"ask\":\"turn\",\"knob\":\"jump.height\",\"value\":-2,\"drag\":null}",
-        "{\"ask\":\"turn\",\"knob\":\"jump.height\",\"value\":1e999,\"drag\":null}",
-        "{\"ask\":\"open\",\"trial\":\"/etc/passwd\",\"tuning\":null}",
-        "{\"ask\":\"open\",\"trial\":\"demo:nowhere\",\"tuning\":null}",
-        "{\"ask\":\"open\",\"trial\":\"demo:first-roof\",\"tuning\":\"/etc/passwd\"}",
-        "{\"ask\":\"save\",\"name\":\"../outside\"}",
-        "{\"ask\":\"save\",\"name\":\"\"}",
-        "{\"ask\":\"save\",\"name\":null}",
+        "{\"request\":\"fly\"}",
+        "{\"request\":\"frame\",\"ms\":\"soon\",\"events\":[]}",
+        "{\"request\":\"frame\",\"ms\":16,\"events\":[{\"input\":\"key\",\"at\":1,\"code\":3,\"down\":true}]}",
+        "{\"request\":\"turn\",\"knob\":\"jump.heigth\",\"value\":2,\"drag\":null}",
+        "{\"request\":\"turn\",\"knob\":\"jump.height\",\"value\":-2,\"drag\":null}",
+        "{\"request\":\"turn\",\"knob\":\"jump.height\",\"value\":1e999,\"drag\":null}",
+        "{\"request\":\"open\",\"trial\":\"/etc/passwd\",\"tuning\":null}",
+        "{\"request\":\"open\",\"trial\":\"demo:nowhere\",\"tuning\":null}",
+        "{\"request\":\"open\",\"trial\":\"demo:first-roof\",\"tuning\":\"/etc/passwd\"}",
+        "{\"request\":\"save\",\"name\":\"../outside\"}",
+        "{\"request\":\"save\",\"name\":\"\"}",
+        "{\"request\":\"save\",\"name\":null}",
     ] {
         page.say(nonsense).await;
         let told = page.told("problem").await;
@@ -145,18 +74,18 @@ async fn what_is_not_understood_ends_nothing() {
     }
     // Numbers that are none, keys that there are not, ticks that are beyond.
     for odd in [
-        json!({ "ask": "frame", "ms": -5.0, "events": [{ "at": -1.0, "key": ["NoSuchKey", true] }] }),
-        json!({ "ask": "frame", "ms": 1e300, "events": [{ "at": 1e300, "axis": [0, "left-x", 7.0] }] }),
-        json!({ "ask": "seek", "tick": 1_000_000_000u64 }),
+        json!({ "request": "frame", "ms": -5.0, "events": [{ "input": "key", "at": -1.0, "code": "NoSuchKey", "down": true }] }),
+        json!({ "request": "frame", "ms": 1e300, "events": [{ "input": "pad-axis", "at": 1e300, "pad": 0, "axis": "left-x", "value": 7.0 }] }),
+        json!({ "request": "seek", "tick": 1_000_000_000u64 }),
     ] {
         page.ask(odd).await;
         page.told("frame").await;
     }
-    page.ask(json!({ "ask": "pause", "on": false })).await;
+    page.ask(json!({ "request": "pause", "on": false })).await;
     let before = page.told("frame").await["tick"].as_u64().unwrap();
     // A flood is cut off, and the session lives on.
     for _ in 0..6000 {
-        page.line.feed(Message::text("{\"ask\":\"speed\",\"by\":1.0}")).await.unwrap();
+        page.line.feed(Message::text("{\"request\":\"speed\",\"factor\":1.0}")).await.unwrap();
     }
     page.line.flush().await.unwrap();
     page.told("problem").await;
@@ -187,14 +116,17 @@ async fn two_pages_do_not_disturb_each_other() {
     let (mut one, mut other) = (Page::open(&tool).await, Page::open(&tool).await);
     let start = other.told("frame").await;
     one.told("frame").await;
-    one.ask(json!({ "ask": "turn", "knob": "walk.speed", "value": 9.0, "drag": null })).await;
+    one.ask(json!({ "request": "turn", "knob": "walk.speed", "value": 9.0, "drag": null })).await;
     one.told("numbers").await;
-    let went = one.play(60, json!([{ "at": 0.0, "key": ["ArrowRight", true] }])).await;
-    assert!(went["feet"][0].as_f64().unwrap() > start["feet"][0].as_f64().unwrap() + 1.0, "{went}");
+    let went = one.play(60, json!([{ "input": "key", "at": 0.0, "code": "ArrowRight", "down": true }])).await;
+    assert!(
+        went["body"]["feet"][0].as_f64().unwrap() > start["body"]["feet"][0].as_f64().unwrap() + 1.0,
+        "{went}"
+    );
     let stayed = other.play(60, json!([])).await;
-    assert_eq!(stayed["feet"], start["feet"]);
+    assert_eq!(stayed["body"]["feet"], start["body"]["feet"]);
     drop(one);
-    assert_eq!(other.play(10, json!([])).await["feet"], start["feet"]);
+    assert_eq!(other.play(10, json!([])).await["body"]["feet"], start["body"]["feet"]);
 }
 
 #[tokio::test]
@@ -203,47 +135,57 @@ async fn any_tick_is_gone_back_to_to_the_same_bits() {
     let tool = Tool::start(folder.path(), &[]);
     for trial in ["demo:first-roof", "demo:canal-steps", "demo:fairground", "demo:stair-tower"] {
         let mut page = Page::open(&tool).await;
-        page.ask(json!({ "ask": "open", "trial": trial, "tuning": null })).await;
+        page.ask(json!({ "request": "open", "trial": trial, "tuning": null })).await;
         page.told("place").await;
         page.told("frame").await;
-        page.ask(json!({ "ask": "inside", "on": true })).await;
+        page.ask(json!({ "request": "debug", "on": true })).await;
         let arcs = loop {
             let frame = page.told("frame").await;
-            if frame["arcs"].is_array() {
-                break frame["arcs"].clone();
+            if frame["debug"]["arcs"].is_array() {
+                break frame["debug"]["arcs"].clone();
             }
         };
         assert!(arcs[0].as_array().unwrap().len() >= arcs[1].as_array().unwrap().len(), "{trial}: {arcs}");
         let mut seen = Vec::new();
         for round in 0..60 {
             let said = match round % 12 {
-                0 => json!([{ "at": 1.0, "key": ["KeyD", true] }]),
-                4 => json!([{ "at": 3.0, "key": ["Space", true] }, { "at": 9.0, "key": ["KeyA", true] }]),
-                8 => json!([{ "at": 0.0, "key": ["Space", false] }, { "at": 2.0, "key": ["KeyD", false] }]),
+                0 => json!([{ "input": "key", "at": 1.0, "code": "KeyD", "down": true }]),
+                4 => {
+                    json!([{ "input": "key", "at": 3.0, "code": "Space", "down": true }, { "input": "key", "at": 9.0, "code": "KeyA", "down": true }])
+                }
+                8 => {
+                    json!([{ "input": "key", "at": 0.0, "code": "Space", "down": false }, { "input": "key", "at": 2.0, "code": "KeyD", "down": false }])
+                }
                 _ => json!([]),
             };
             if round == 30 {
-                page.ask(json!({ "ask": "turn", "knob": "jump.height", "value": 2.6, "drag": null })).await;
+                page.ask(json!({ "request": "turn", "knob": "jump.height", "value": 2.6, "drag": null }))
+                    .await;
                 page.told("numbers").await;
             }
             seen.push(page.play(3, said).await);
         }
         for of in [59, 3, 41, 30, 29, 0, 58, 17] {
             let was = &seen[of];
-            page.ask(json!({ "ask": "seek", "tick": was["tick"] })).await;
+            page.ask(json!({ "request": "seek", "tick": was["tick"] })).await;
             let is = page.told("frame").await;
-            for part in
-                ["feet", "velocity", "mode", "gait", "footing", "facing", "timers", "contacts", "carried"]
-            {
-                assert_eq!(is[part], was[part], "{trial}: {part} of tick {}", was["tick"]);
+            for part in ["body", "debug", "carried"] {
+                // Between two ticks it is drawn elsewhere.
+                let (mut is, mut was) = (is[part].clone(), was[part].clone());
+                for drawn in ["at", "velocity", "stride", "spin", "rolled", "lift", "hover", "facing", "up"] {
+                    for one in [&mut is, &mut was] {
+                        one.as_object_mut().map(|one| one.remove(drawn));
+                    }
+                }
+                assert_eq!(is, was, "{trial}: {part} of tick {}", seen[of]["tick"]);
             }
         }
         // Taken over from an earlier tick, what came after is forgotten.
-        page.ask(json!({ "ask": "pause", "on": false })).await;
+        page.ask(json!({ "request": "pause", "on": false })).await;
         page.told("frame").await;
         let from = seen[17]["tick"].as_u64().unwrap();
         let on = page.play(4, json!([])).await;
-        assert_eq!(on["tick"], on["ticks"]);
+        assert_eq!(on["tick"], on["length"]);
         assert!(on["tick"].as_u64().unwrap() <= from + 5, "{trial}: {on}");
     }
 }
@@ -264,34 +206,34 @@ async fn numbers_are_turned_undone_kept_and_measured() {
         all.iter().find(|figure| figure["name"] == name).unwrap()[of].as_f64().unwrap()
     };
     let figures = page.told("figures").await;
-    assert!((figure(&figures, "jump-height", "is") - 1.5).abs() < 0.01);
+    assert!((figure(&figures, "jump-height", "value") - 1.5).abs() < 0.01);
     // A drag is one step of undo.
     for value in [1.7, 1.9, 2.25] {
-        page.ask(json!({ "ask": "turn", "knob": "jump.height", "value": value, "drag": 1 })).await;
+        page.ask(json!({ "request": "turn", "knob": "jump.height", "value": value, "drag": 1 })).await;
         page.told("numbers").await;
     }
     let figures = loop {
         let figures = page.told("figures").await;
-        if (figure(&figures, "jump-height", "is") - 2.25).abs() < 0.01 {
+        if (figure(&figures, "jump-height", "value") - 2.25).abs() < 0.01 {
             break figures;
         }
     };
-    assert!((figure(&figures, "jump-height", "was") - 1.5).abs() < 0.01);
-    page.ask(json!({ "ask": "keep", "place": 1 })).await;
+    assert!((figure(&figures, "jump-height", "file") - 1.5).abs() < 0.01);
+    page.ask(json!({ "request": "keep", "slot": 1 })).await;
     assert_eq!(page.told("numbers").await["kept"], json!([false, true]));
-    page.ask(json!({ "ask": "undo" })).await;
+    page.ask(json!({ "request": "undo" })).await;
     assert_eq!(page.told("numbers").await["values"][height], 1.5);
-    page.ask(json!({ "ask": "redo" })).await;
+    page.ask(json!({ "request": "redo" })).await;
     assert_eq!(page.told("numbers").await["values"][height], 2.25);
-    page.ask(json!({ "ask": "reset", "knobs": ["jump.height"] })).await;
+    page.ask(json!({ "request": "reset", "knobs": ["jump.height"] })).await;
     assert_eq!(page.told("numbers").await["values"][height], 1.5);
-    page.ask(json!({ "ask": "take", "place": 1 })).await;
+    page.ask(json!({ "request": "take", "slot": 1 })).await;
     assert_eq!(page.told("numbers").await["values"][height], 2.25);
     // Another tuning, and back to what the tool was started with.
-    page.ask(json!({ "ask": "open", "trial": "demo:first-roof", "tuning": "demo:porter" })).await;
+    page.ask(json!({ "request": "open", "trial": "demo:first-roof", "tuning": "demo:porter" })).await;
     let porter = page.told("numbers").await;
     assert!(porter["values"][height] != 1.5 && porter["source"].is_null(), "{porter}");
-    page.ask(json!({ "ask": "open", "trial": "demo:first-roof", "tuning": null })).await;
+    page.ask(json!({ "request": "open", "trial": "demo:first-roof", "tuning": null })).await;
     let own = page.told("numbers").await;
     assert_eq!((&own["values"][height], &own["source"]), (&json!(1.5), &json!("watch.toml")));
 }
@@ -304,10 +246,10 @@ async fn saving_keeps_comments_and_order_and_a_broken_file_changes_nothing() {
     let mut page = Page::open(&tool).await;
     page.told("frame").await;
     for (knob, value) in [("jump.height", 2.25), ("fall.gravity", 1.4)] {
-        page.ask(json!({ "ask": "turn", "knob": knob, "value": value, "drag": null })).await;
+        page.ask(json!({ "request": "turn", "knob": knob, "value": value, "drag": null })).await;
         page.told("numbers").await;
     }
-    page.ask(json!({ "ask": "save", "name": null })).await;
+    page.ask(json!({ "request": "save", "name": null })).await;
     let note = page.told("note").await;
     assert!(note["text"].as_str().unwrap().contains("watch.toml"), "{note}");
     page.told("numbers").await;
@@ -316,10 +258,10 @@ async fn saving_keeps_comments_and_order_and_a_broken_file_changes_nothing() {
     assert!(saved.starts_with(expected.trim_end()), "{saved}");
     assert!(saved.contains("[fall]\ngravity = 1.4"), "{saved}");
     // Read again it is the same: nothing differs from the file.
-    page.ask(json!({ "ask": "undo" })).await;
+    page.ask(json!({ "request": "undo" })).await;
     let numbers = page.told("numbers").await;
     assert_ne!(numbers["values"], numbers["file"]);
-    page.ask(json!({ "ask": "redo" })).await;
+    page.ask(json!({ "request": "redo" })).await;
     let numbers = page.told("numbers").await;
     assert_eq!(numbers["values"], numbers["file"]);
     // Edited outside it is taken over; broken it is not.
@@ -333,13 +275,13 @@ async fn saving_keeps_comments_and_order_and_a_broken_file_changes_nothing() {
     std::fs::write(&path, saved.replace("height", "heigth")).unwrap();
     let told = page.told("problem").await["text"].as_str().unwrap().to_owned();
     assert!(told.contains("watch.toml:5:1") && told.contains("heigth") && told.contains("height"), "{told}");
-    page.ask(json!({ "ask": "keep", "place": 0 })).await;
+    page.ask(json!({ "request": "keep", "slot": 0 })).await;
     assert!(has(&page.told("numbers").await, 1.25), "the last good numbers stay");
     // A new name is written to the folder for that, and only there.
-    page.ask(json!({ "ask": "save", "name": "late watch" })).await;
+    page.ask(json!({ "request": "save", "name": "late watch" })).await;
     page.told("note").await;
     assert!(folder.path().join("rasant-out/late watch.toml").exists());
-    page.ask(json!({ "ask": "save", "name": "late watch" })).await;
+    page.ask(json!({ "request": "save", "name": "late watch" })).await;
     page.told("problem").await;
 }
 
@@ -349,25 +291,25 @@ async fn a_ghost_stays_and_the_same_inputs_bend_under_other_numbers() {
     let tool = Tool::start(folder.path(), &["demo:first-roof", "--tuning", "watch.toml"]);
     let mut page = Page::open(&tool).await;
     page.told("frame").await;
-    page.play(30, json!([{ "at": 0.0, "key": ["Space", true] }])).await;
-    page.play(40, json!([{ "at": 0.0, "key": ["Space", false] }])).await;
-    page.ask(json!({ "ask": "ghost" })).await;
+    page.play(30, json!([{ "input": "key", "at": 0.0, "code": "Space", "down": true }])).await;
+    page.play(40, json!([{ "input": "key", "at": 0.0, "code": "Space", "down": false }])).await;
+    page.ask(json!({ "request": "keep-ghost" })).await;
     let ghosts = page.told("ghosts").await;
-    let ghost = &ghosts["ghosts"][0]["sums"];
+    let ghost = &ghosts["ghosts"][0]["summary"];
     assert!((ghost["highest_m"].as_f64().unwrap() - 1.5).abs() < 0.03, "{ghost}");
     assert_eq!(ghost["jumps"], 1);
-    page.ask(json!({ "ask": "replay", "on": true })).await;
-    page.ask(json!({ "ask": "turn", "knob": "jump.height", "value": 3.0, "drag": null })).await;
+    page.ask(json!({ "request": "replay-inputs", "on": true })).await;
+    page.ask(json!({ "request": "turn", "knob": "jump.height", "value": 3.0, "drag": null })).await;
     let replayed = loop {
         let told = page.told("replayed").await;
-        if told["sums"]["highest_m"].as_f64().unwrap() > 2.9 {
+        if told["summary"]["highest_m"].as_f64().unwrap() > 2.9 {
             break told;
         }
     };
     // They part with the take-off, which is some ticks after the thirtieth, or before.
     assert!(replayed["parts"].as_u64().is_some_and(|tick| tick < 40), "{replayed}");
     assert!((replayed["before"]["highest_m"].as_f64().unwrap() - 1.5).abs() < 0.03, "{replayed}");
-    page.ask(json!({ "ask": "forget", "ghost": 0 })).await;
+    page.ask(json!({ "request": "forget-ghost", "ghost": 0 })).await;
     assert_eq!(page.told("ghosts").await["ghosts"], json!([]));
 }
 
@@ -377,13 +319,13 @@ async fn an_attempt_is_recorded_with_a_trial_that_passes_and_notices() {
     let tool = Tool::start(folder.path(), &["demo:canal-steps", "--tuning", "watch.toml"]);
     let mut page = Page::open(&tool).await;
     page.told("frame").await;
-    page.ask(json!({ "ask": "record", "name": "nothing yet" })).await;
+    page.ask(json!({ "request": "record", "name": "nothing yet" })).await;
     page.told("problem").await;
-    page.play(50, json!([{ "at": 2.0, "key": ["KeyD", true] }])).await;
-    page.play(60, json!([{ "at": 5.0, "key": ["Space", true] }])).await;
-    page.play(40, json!([{ "at": 0.0, "key": ["Space", false] }, { "at": 1.0, "key": ["KeyD", false] }]))
+    page.play(50, json!([{ "input": "key", "at": 2.0, "code": "KeyD", "down": true }])).await;
+    page.play(60, json!([{ "input": "key", "at": 5.0, "code": "Space", "down": true }])).await;
+    page.play(40, json!([{ "input": "key", "at": 0.0, "code": "Space", "down": false }, { "input": "key", "at": 1.0, "code": "KeyD", "down": false }]))
         .await;
-    page.ask(json!({ "ask": "record", "name": "evening" })).await;
+    page.ask(json!({ "request": "record", "name": "evening" })).await;
     let note = page.told("note").await;
     assert!(note["text"].as_str().unwrap().contains("rasant check"), "{note}");
     let trial = folder.path().join("rasant-out/evening.toml");
@@ -415,48 +357,48 @@ async fn a_place_is_shaped_measured_kept_and_taken_from_its_file() {
     assert_eq!((place["parts"].as_array().unwrap().len(), &place["changed"]), (1, &json!(false)));
     page.play(30, json!([])).await;
     // A block under the feet lifts the body onto it; a wrong one is refused by name.
-    let feet = page.play(1, json!([])).await["feet"].clone();
+    let feet = page.play(1, json!([])).await["body"]["feet"].clone();
     let x = feet[0].as_f64().unwrap();
     let add = |y: f64| {
         let block = json!([[x - 1.0, y], [x + 1.0, y + 0.5]]);
-        json!({ "ask": "shape", "change": { "do": "add", "of": "piece", "fields": { "block": block } } })
+        json!({ "request": "change-place", "change": { "do": "add", "of": "piece", "fields": { "block": block } } })
     };
     page.ask(add(2.5)).await;
     let place = page.told("place").await;
     assert_eq!((place["reshaped"].as_bool(), place["changed"].as_bool()), (Some(true), Some(true)));
     assert_eq!(place["shapes"].as_array().unwrap().len(), 2);
-    page.ask(json!({ "ask": "start", "at": [x, 3.2] })).await;
+    page.ask(json!({ "request": "start", "at": [x, 3.2] })).await;
     page.told("frame").await;
-    let feet = page.play(40, json!([])).await["feet"].clone();
+    let feet = page.play(40, json!([])).await["body"]["feet"].clone();
     assert!((feet[1].as_f64().unwrap() - 3.005).abs() < 0.01, "{feet}");
-    let wrong = json!({ "ask": "shape", "change": { "do": "set", "part": { "of": "piece", "number": 1 },
+    let wrong = json!({ "request": "change-place", "change": { "do": "set", "part": { "of": "piece", "number": 1 },
         "fields": { "block": [[0, 0], [0, 1]] } } });
     page.ask(wrong).await;
     let why = page.told("problem").await["text"].as_str().unwrap().to_owned();
     assert!(why.contains("the place:") && why.contains("as it was"), "{why}");
     // How far it is, against the jump of the numbers.
-    page.ask(json!({ "ask": "tape", "from": [0.0, 0.0], "to": [1.5, 0.0] })).await;
-    let tape = page.told("tape").await;
+    page.ask(json!({ "request": "measure", "from": [0.0, 0.0], "to": [1.5, 0.0] })).await;
+    let tape = page.told("measurement").await;
     assert_eq!((&tape["across"], &tape["up"]), (&json!(1.5), &json!(0.0)));
     assert!(tape["reach"].as_f64().unwrap() > 1.5, "{tape}");
     for wrong in [json!([[0.0], [1.0, 2.0]]), json!([[0.0, 0.0], [1.0, 2.0, 3.0]])] {
-        page.ask(json!({ "ask": "tape", "from": wrong[0], "to": wrong[1] })).await;
+        page.ask(json!({ "request": "measure", "from": wrong[0], "to": wrong[1] })).await;
         page.told("problem").await;
     }
     // Away from under the feet, undone, and as it was again.
-    page.ask(json!({ "ask": "shape", "change": { "do": "delete", "part": { "of": "piece", "number": 1 } } }))
+    page.ask(json!({ "request": "change-place", "change": { "do": "delete", "part": { "of": "piece", "number": 1 } } }))
         .await;
-    let feet = page.play(50, json!([])).await["feet"].clone();
+    let feet = page.play(50, json!([])).await["body"]["feet"].clone();
     assert!(feet[1].as_f64().unwrap() < 0.01, "{feet}");
-    page.ask(json!({ "ask": "undo" })).await;
+    page.ask(json!({ "request": "undo" })).await;
     assert_eq!(page.told("place").await["shapes"].as_array().unwrap().len(), 2);
     // Saved to its file it keeps the comments; recorded it passes its check.
-    page.ask(json!({ "ask": "save-place", "name": null })).await;
+    page.ask(json!({ "request": "save-place", "name": null })).await;
     page.told("note").await;
     assert_eq!(page.told("place").await["changed"], false);
     let saved = std::fs::read_to_string(&path).unwrap();
     assert!(saved.starts_with(YARD) && saved.matches("[[piece]]").count() == 2, "{saved}");
-    page.ask(json!({ "ask": "record", "name": "in the yard" })).await;
+    page.ask(json!({ "request": "record", "name": "in the yard" })).await;
     let words = page.told("note").await["text"].as_str().unwrap().to_owned();
     assert!(words.contains("changed on the way"), "{words}");
     let check = |name: &str| {
@@ -475,10 +417,10 @@ async fn a_place_is_shaped_measured_kept_and_taken_from_its_file() {
     page.ask(add(4.0)).await;
     page.told("place").await;
     std::fs::write(&path, YARD).unwrap();
-    page.ask(json!({ "ask": "save-place", "name": null })).await;
+    page.ask(json!({ "request": "save-place", "name": null })).await;
     let why = page.told("problem").await["text"].as_str().unwrap().to_owned();
     assert!(why.contains("another name"), "{why}");
-    page.ask(json!({ "ask": "save-place", "name": "my yard" })).await;
+    page.ask(json!({ "request": "save-place", "name": "my yard" })).await;
     page.told("note").await;
     assert!(folder.path().join("rasant-out/my yard.level.toml").exists());
     assert_eq!(std::fs::read_to_string(&path).unwrap(), YARD);
@@ -493,26 +435,26 @@ async fn levels_are_played_and_stretches_repeated() {
     let levels: Vec<String> = serde_json::from_value(hello["levels"].clone()).unwrap();
     page.play(120, json!([])).await;
     for level in levels {
-        page.ask(json!({ "ask": "open", "trial": level, "tuning": null })).await;
+        page.ask(json!({ "request": "open", "trial": level, "tuning": null })).await;
         let place = page.told("place").await;
         assert_eq!(place["trial"], level);
         page.told("frame").await;
-        let from = page.play(2, json!([])).await["feet"].clone();
+        let from = page.play(2, json!([])).await["body"]["feet"].clone();
         let frame = page.play(60, json!([])).await;
-        let sank = from[1].as_f64().unwrap() - frame["feet"][1].as_f64().unwrap();
-        assert!(frame["mode"] == "grounded" && sank < 0.1, "{level}: {from} to {frame}");
+        let sank = from[1].as_f64().unwrap() - frame["body"]["feet"][1].as_f64().unwrap();
+        assert!(frame["body"]["mode"] == "grounded" && sank < 0.1, "{level}: {from} to {frame}");
     }
-    let before = page.play(40, json!([{ "at": 0.0, "key": ["KeyD", true] }])).await;
-    page.ask(json!({ "ask": "repeat", "ticks": [80, 100] })).await;
+    let before = page.play(40, json!([{ "input": "key", "at": 0.0, "code": "KeyD", "down": true }])).await;
+    page.ask(json!({ "request": "repeat", "ticks": [80, 100] })).await;
     assert_eq!(page.told("frame").await["stretch"], json!([80, 100]));
     for _ in 0..5 {
         let frame = page.play(9, json!([])).await;
         assert!((80..=100).contains(&frame["tick"].as_u64().unwrap()), "{}", frame["tick"]);
     }
-    page.ask(json!({ "ask": "repeat", "ticks": null })).await;
+    page.ask(json!({ "request": "repeat", "ticks": null })).await;
     let after = page.told("frame").await;
-    assert_eq!((&after["tick"], &after["feet"]), (&before["tick"], &before["feet"]));
-    page.ask(json!({ "ask": "repeat", "ticks": [9, 3] })).await;
+    assert_eq!((&after["tick"], &after["body"]["feet"]), (&before["tick"], &before["body"]["feet"]));
+    page.ask(json!({ "request": "repeat", "ticks": [9, 3] })).await;
     assert!(page.told("frame").await["stretch"].is_null());
 }
 
@@ -526,13 +468,13 @@ async fn a_drawing_is_played_shaped_and_kept_with_its_geometry() {
     let mut page = Page::open(&tool).await;
     let place = page.told("place").await;
     assert_eq!((place["shapes"].as_array().unwrap().len(), place["max"][0].as_f64()), (1, Some(21.0)));
-    page.ask(json!({ "ask": "shape", "change":
+    page.ask(json!({ "request": "change-place", "change":
         { "do": "add", "of": "piece", "fields": { "block": [[2, 0], [3, 1]] } } }))
         .await;
     assert_eq!(page.told("place").await["shapes"].as_array().unwrap().len(), 2);
     // Drawn on while it is played: what was added here stays.
     std::fs::write(folder.path().join("art/yard.svg"), drawing.replace("30", "40")).unwrap();
-    assert!(page.told("note").await["text"].as_str().unwrap().contains("drawn with"));
+    assert!(page.told("note").await["text"].as_str().unwrap().contains("a drawing"));
     let place = page.told("place").await;
     assert_eq!((place["shapes"].as_array().unwrap().len(), place["max"][0].as_f64()), (2, Some(31.0)));
     std::fs::write(folder.path().join("art/yard.svg"), "<svg").unwrap();
@@ -540,9 +482,9 @@ async fn a_drawing_is_played_shaped_and_kept_with_its_geometry() {
     std::fs::write(folder.path().join("art/yard.svg"), drawing).unwrap();
     page.told("place").await;
     // The drawing is no place to save to.
-    page.ask(json!({ "ask": "save-place", "name": null })).await;
+    page.ask(json!({ "request": "save-place", "name": null })).await;
     assert!(page.told("problem").await["text"].as_str().unwrap().contains("give a name"));
-    page.ask(json!({ "ask": "save-place", "name": "my yard" })).await;
+    page.ask(json!({ "request": "save-place", "name": "my yard" })).await;
     page.told("note").await;
     assert_eq!(std::fs::read_to_string(folder.path().join("art/yard.svg")).unwrap(), drawing);
     let kept = std::fs::read_to_string(folder.path().join("rasant-out/my yard.level.toml")).unwrap();

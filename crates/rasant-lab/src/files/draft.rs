@@ -26,6 +26,7 @@ pub type Packed = Vec<(PathBuf, Vec<u8>)>;
 
 /// A piece or a zone of a draft.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub struct Part {
     /// Which of the file's lists it is in.
@@ -36,6 +37,7 @@ pub struct Part {
 
 /// A list of parts in a level file.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Parts {
     /// `[[piece]]`
@@ -49,6 +51,7 @@ pub type Fields = BTreeMap<String, Entry>;
 
 /// One way of a carrier.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 pub struct Way {
     /// In metres, along each axis.
     pub by: Vec<f64>,
@@ -58,6 +61,7 @@ pub struct Way {
 
 /// A value of a part, as its file has it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 #[serde(untagged)]
 pub enum Entry {
     /// `true` or `false`.
@@ -74,6 +78,7 @@ pub enum Entry {
 
 /// A change of a draft.
 #[derive(Clone, Debug, PartialEq, Deserialize)]
+#[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 #[serde(tag = "do", rename_all = "kebab-case", deny_unknown_fields)]
 pub enum Change {
     /// A new part, at the end of its list.

@@ -1,7 +1,8 @@
 //! `rasant knobs`.
 
 use rasant::tuning::Knob;
-use rasant_lab::{knobs, schema};
+use rasant_lab::files::{HULL_SHAPES, numbers};
+use rasant_lab::schema;
 use serde::Serialize;
 
 use crate::Outcome;
@@ -30,7 +31,7 @@ enum Schema {
 
 /// A knob as it is listed.
 #[derive(Serialize)]
-pub struct Row {
+struct Row {
     path: &'static str,
     unit: &'static str,
     min: f32,
@@ -69,11 +70,16 @@ pub fn main(arguments: &Arguments) -> Outcome {
             row.meaning.to_owned(),
         ]);
     }
-    print_text(&format!("{}\n", table.text()))
+    let shapes = if "hull.shape".contains(filter) {
+        format!("`hull.shape` is {}: it says which sizes a hull has.\n", HULL_SHAPES.join(", "))
+    } else {
+        String::new()
+    };
+    print_text(&format!("{}\n{shapes}", table.text()))
 }
 
-/// Every knob whose path has this in it.
-pub fn rows(part: &str) -> Vec<Row> {
+/// Every knob whose path has this in it, the sizes of hulls first.
+fn rows(part: &str) -> Vec<Row> {
     let row = |knob: &Knob| Row {
         path: knob.path,
         unit: knob.unit.sign(),
@@ -83,5 +89,5 @@ pub fn rows(part: &str) -> Vec<Row> {
         default: knob.default,
         meaning: knob.meaning.trim(),
     };
-    knobs().into_iter().filter(|knob| knob.path.contains(part)).map(row).collect()
+    numbers().into_iter().filter(|knob| knob.path.contains(part)).map(row).collect()
 }

@@ -14,7 +14,14 @@ pub struct Arguments {
     /// Another tuning than the trial's: a file, or `demo:NAME`.
     #[arg(long, value_name = "TUNING")]
     tuning: Option<String>,
-    /// The folder that what is saved goes to where it has no file of its own.
+    /// Which key does what: a binding file, as in docs/files.md. It is saved to as well.
+    #[arg(long, value_name = "FILE")]
+    bindings: Option<PathBuf>,
+    /// Opens what a link of the page leads to: the trial, the numbers and the moment. Links
+    /// of an earlier `rasant play` have another address; give them here.
+    #[arg(long, value_name = "LINK")]
+    link: Option<String>,
+    /// The folder for what is saved and has no file of its own.
     #[arg(long, value_name = "DIR", default_value = "rasant-out")]
     out: PathBuf,
     /// The port of the page; 0 for any that is free.
@@ -26,16 +33,22 @@ pub struct Arguments {
 }
 
 pub fn main(arguments: &Arguments) -> Outcome {
-    // What cannot be read is said before a page is shown.
+    // Files that cannot be read are reported before a page is shown.
     files::place(&arguments.place)?;
     files::tuning(arguments.tuning.as_deref())?;
+    if let Some(path) = &arguments.bindings {
+        rasant_lab::read_bindings(&rasant_lab::OnDisk, path)?;
+    }
+    let moment = arguments.link.as_deref().map(moment_of).transpose()?.unwrap_or_default();
     let setting = Setting {
         place: arguments.place.clone(),
         tuning: arguments.tuning.clone(),
+        bindings: arguments.bindings.clone(),
         out: arguments.out.clone(),
     };
     let opens = !arguments.no_open;
     play::serve(setting, arguments.port, |address| {
+        let address = &format!("{address}{moment}");
         print_text(&format!("{address}\n"))?;
         complain("Play at the address above; it is for this computer only. End with Ctrl+C.\n");
         if opens && let Err(error) = open::that_detached(address) {
@@ -44,4 +57,16 @@ pub fn main(arguments: &Arguments) -> Outcome {
         Ok(())
     })
     .map_err(|error| Failure::Argument(format!("port {}: {error}", arguments.port)))
+}
+
+/// The part of a link that says what it leads to, from `#` on.
+fn moment_of(link: &str) -> Result<String, Failure> {
+    let found = link.split_once("#play=").map(|(_, moment)| moment).filter(|moment| {
+        !moment.is_empty() && moment.chars().all(|c| c.is_ascii_alphanumeric() || "-_".contains(c))
+    });
+    found.map(|moment| format!("#play={moment}")).ok_or_else(|| {
+        Failure::Argument(
+            "--link: expected a link that the page made, with #play= and what follows it".to_owned(),
+        )
+    })
 }

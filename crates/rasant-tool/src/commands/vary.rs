@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use rasant_lab::Shard;
+use rasant_lab::files::TuningFile;
 use rasant_lab::sheet::{RATE, nearest_figure};
 use rasant_lab::vary::{Answer, Axis, Measuring, Variation, vary};
 
@@ -49,7 +50,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let places = arguments.csv.iter().chain(arguments.pictured.places()?);
     let mut outputs = Outputs::checked(places, arguments.json)?;
     let file = files::tuning(Some(&arguments.tuning))?;
-    let axes = arguments.knobs.iter().map(|knob| axis(knob)).collect::<Result<Vec<_>, _>>()?;
+    let axes = arguments.knobs.iter().map(|knob| axis(&file, knob)).collect::<Result<Vec<_>, _>>()?;
     if axes.len() > 2 || (axes.len() == 2 && axes[0].knob == axes[1].knob) {
         return Err(Failure::Argument("--knob: expected one knob, or two that differ".to_owned()));
     }
@@ -88,9 +89,9 @@ pub fn main(arguments: &Arguments) -> Outcome {
     written.say(&text)
 }
 
-fn axis(text: &str) -> Result<Axis, Failure> {
+fn axis(file: &TuningFile, text: &str) -> Result<Axis, Failure> {
     let (path, range) = files::knob_and(text, "FROM:TO:STEP")?;
-    Axis::parse(path, range).map_err(|error| Failure::Argument(format!("--knob {text}: {error}")))
+    Axis::parse(file, path, range).map_err(|error| Failure::Argument(format!("--knob {text}: {error}")))
 }
 
 /// The named figures, or all.

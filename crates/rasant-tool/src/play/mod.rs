@@ -1,9 +1,8 @@
 //! The live page: served on the loopback address, to who has its token.
 
-mod asks;
-mod desk;
+mod messages;
 mod page;
-mod scene;
+mod session;
 
 use std::net::{Ipv4Addr, SocketAddr};
 use std::path::PathBuf;
@@ -19,13 +18,14 @@ use axum::routing::get;
 use axum::serve::ListenerExt;
 use tokio::sync::mpsc;
 
-use desk::Desk;
+use messages::Answer;
+use session::Session;
 
-/// Bytes of a message at most; a page's own are much shorter.
-const LONGEST: usize = 64 * 1024;
-/// Messages a second that are listened to; what floods beyond is not.
-const MOST: u32 = 600;
-/// How often a file is looked at for changes from outside.
+/// Bytes of a message at most: one that opens a link holds the inputs of an attempt.
+const LONGEST_MESSAGE: usize = 128 * 1024;
+/// Messages a second that are answered; a page sends about 60.
+const MOST_MESSAGES: u32 = 600;
+/// How often files are looked at for changes by other programs.
 const LOOK: Duration = Duration::from_millis(400);
 
 /// What is played, and where what is saved goes.
@@ -34,6 +34,8 @@ pub struct Setting {
     /// A trial or a level.
     pub place: String,
     pub tuning: Option<String>,
+    /// A binding file; the default bindings without one.
+    pub bindings: Option<PathBuf>,
     pub out: PathBuf,
 }
 
@@ -69,7 +71,7 @@ pub fn serve(
         let router = Router::new()
             .route("/", get(front))
             .route("/session", get(session))
-            .route("/{*file}", get(part))
+            .route("/{*file}", get(file))
             .with_state(host);
         // Each message is sent at once: what waits to be sent with the next is seen late.
         let listener = listener.tap_io(|line| drop(line.set_nodelay(true)));
@@ -119,12 +121,12 @@ async fn front(State(host): State<Arc<Host>>, Query(key): Query<Key>, headers: H
     } else if !host.has_token(&key) {
         refused(NO_TOKEN)
     } else {
-        page::part("index.html")
+        page::file("index.html")
     }
 }
 
-async fn part(State(host): State<Arc<Host>>, Path(file): Path<String>, headers: HeaderMap) -> Response {
-    if host.is_named(&headers) { page::part(&file) } else { refused(NOT_NAMED) }
+async fn file(State(host): State<Arc<Host>>, Path(path): Path<String>, headers: HeaderMap) -> Response {
+    if host.is_named(&headers) { page::file(&path) } else { refused(NOT_NAMED) }
 }
 
 async fn session(
@@ -140,20 +142,20 @@ async fn session(
         return refused(NO_TOKEN);
     }
     let setting = host.setting.clone();
-    upgrade.max_message_size(LONGEST).on_upgrade(move |socket| sit_at(Desk::new(setting), socket))
+    upgrade.max_message_size(LONGEST_MESSAGE).on_upgrade(move |socket| play(Session::new(setting), socket))
 }
 
-/// One page and its own desk, until the page goes away.
-async fn sit_at(desk: Result<Desk, rasant_lab::Problem>, mut socket: WebSocket) {
-    let mut desk = match desk {
-        Ok(desk) => desk,
+/// Serves one page and its own session, until the page goes away.
+async fn play(session: Result<Session, rasant_lab::Problem>, mut socket: WebSocket) {
+    let mut session = match session {
+        Ok(session) => session,
         Err(problem) => {
-            let _ = send(&mut socket, &desk::gone(&problem)).await;
+            let _ = send(&mut socket, &Answer::problem(problem.to_string())).await;
             return;
         }
     };
     let (measured, mut measurements) = mpsc::unbounded_channel();
-    for answer in desk.welcome() {
+    for answer in session.welcome() {
         if send(&mut socket, &answer).await.is_err() {
             return;
         }
@@ -170,19 +172,21 @@ async fn sit_at(desk: Result<Desk, rasant_lab::Problem>, mut socket: WebSocket) 
                 }
                 heard += 1;
                 match message {
-                    Message::Text(_) if heard == MOST => vec![desk::problem("too many messages: some are not listened to")],
-                    Message::Text(text) if heard < MOST => desk.hear(&text),
+                    Message::Text(_) if heard == MOST_MESSAGES => {
+                        vec![Answer::problem("too many messages: some are not answered")]
+                    }
+                    Message::Text(text) if heard < MOST_MESSAGES => session.hear(&text),
                     Message::Close(_) => return,
                     _ => continue,
                 }
             }
-            Some(figures) = measurements.recv() => desk.measured(figures),
-            _ = looks.tick() => desk.look_at_files(),
+            Some(figures) = measurements.recv() => session.measured(figures),
+            _ = looks.tick() => session.look_at_files(),
         };
-        if let Some(measuring) = desk.next_measuring() {
+        if let Some(measuring) = session.next_measuring() {
             let measured = measured.clone();
             tokio::task::spawn_blocking(move || {
-                // Nobody listens where the page has gone.
+                // The page may have gone away meanwhile.
                 let _ = measured.send(measuring.measure());
             });
         }
@@ -194,6 +198,7 @@ async fn sit_at(desk: Result<Desk, rasant_lab::Problem>, mut socket: WebSocket) 
     }
 }
 
-async fn send(socket: &mut WebSocket, answer: &serde_json::Value) -> Result<(), axum::Error> {
-    socket.send(Message::Text(answer.to_string().into())).await
+async fn send(socket: &mut WebSocket, answer: &Answer) -> Result<(), axum::Error> {
+    let text = serde_json::to_string(answer).map_err(axum::Error::new)?;
+    socket.send(Message::Text(text.into())).await
 }

@@ -1,16 +1,18 @@
-//! The parts of the page, inside the program.
+//! The files of the page, inside the program.
 
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use include_dir::{Dir, include_dir};
 
+use super::messages::Exported;
+
 static PAGE: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/page");
 
-/// What a page may load: its own parts and nothing else.
-const POLICY: &str = "default-src 'self'; connect-src 'self' ws:; img-src 'self' data:; \
-                      style-src 'self' 'unsafe-inline'; frame-ancestors 'none'";
+/// What a page may load: its own files and nothing else.
+const POLICY: &str = "default-src 'self'; connect-src 'self' ws:; img-src 'self' data: blob:; \
+                      media-src 'self' blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'";
 
-pub fn part(path: &str) -> Response {
+pub fn file(path: &str) -> Response {
     let Some(file) = PAGE.get_file(path) else {
         return (StatusCode::NOT_FOUND, format!("there is no {path}\n")).into_response();
     };
@@ -29,4 +31,57 @@ pub fn part(path: &str) -> Response {
         (header::CACHE_CONTROL, "no-store"),
     ];
     (headers, file.contents()).into_response()
+}
+
+/// The scripts that an exported page needs.
+const VIEWER: [&str; 10] = [
+    "colours.js",
+    "dom.js",
+    "figure.js",
+    "history.js",
+    "panels.js",
+    "scene.js",
+    "vectors.js",
+    "view2d.js",
+    "view3d.js",
+    "viewer.js",
+];
+
+/// A page that plays an attempt without the tool: the scripts that draw, the styles and the
+/// attempt, in one text.
+///
+/// Scripts import each other by relative paths, which mean nothing inside one file. So each
+/// gets a name of its own, and an import map that leads to its text.
+///
+/// # Errors
+/// When the attempt cannot be written as JSON.
+pub fn exported(attempt: &Exported) -> Result<String, String> {
+    let text = |path: &str| {
+        let file = PAGE.get_file(path).and_then(|file| file.contents_utf8());
+        file.ok_or_else(|| format!("the page has no {path}"))
+    };
+    let mut imports = serde_json::Map::new();
+    for path in VIEWER {
+        let named = text(path)?.replace("from \"./", "from \"rasant/");
+        let url = format!(
+            "data:text/javascript;charset=utf-8,{}",
+            percent_encoding::utf8_percent_encode(&named, percent_encoding::NON_ALPHANUMERIC)
+        );
+        imports.insert(format!("rasant/{path}"), url.into());
+    }
+    let map = json_in_html(&serde_json::json!({ "imports": imports }))?;
+    let data = json_in_html(attempt)?;
+    let style = text("style.css")?;
+    let title = attempt.place.title.replace('&', "&amp;").replace('<', "&lt;");
+    Ok(text("viewer.html")?
+        .replace("<!-- title -->", &title)
+        .replace("/* style */", style)
+        .replace("/* imports */", &map)
+        .replace("/* attempt */", &data))
+}
+
+/// JSON that no part of a page is mistaken for.
+fn json_in_html(value: &impl serde::Serialize) -> Result<String, String> {
+    let text = serde_json::to_string(value).map_err(|error| error.to_string())?;
+    Ok(text.replace('<', "\\u003c"))
 }

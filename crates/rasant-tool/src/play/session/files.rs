@@ -1,123 +1,137 @@
-//! What is written to files, and what they say when something else has.
+//! Files: taken over when other programs change them, and written on request.
 
 use std::path::{Path, PathBuf};
 
-use rasant::Vector;
 use rasant_lab::files::{
-    LevelDraft, TuningFile, edit_tuning, read_tuning, write_recorded_trial, write_tuning,
+    Inputs, LevelDraft, TuningFile, edit_tuning, read_tuning, write_recorded_trial, write_tuning,
 };
 use rasant_lab::{OnDisk, Trial};
-use serde_json::Value;
 
-use super::{Desk, Live, Named, Source, Step, modified, note, problem, with};
+use super::open::{Geometry, Source, modified};
+use super::{Live, Session, Step, with};
+use crate::play::messages::Answer;
 
-/// The longest name of a file.
+/// Characters that the name of a file has at most.
 const NAME: usize = 60;
 
-impl Desk {
-    /// Takes over files that were edited outside; broken ones change nothing.
-    pub fn look_at_files(&mut self) -> Vec<Value> {
+impl Session {
+    /// Takes over files that other programs changed; broken ones change nothing.
+    pub fn look_at_files(&mut self) -> Vec<Answer> {
         let mut answers = self.look_at_tuning();
+        answers.extend(self.look_at_bindings());
         answers.extend(self.look_at_level());
-        answers.extend(self.look_at_named());
+        answers.extend(self.look_at_geometry());
         answers
     }
 
-    /// Takes over a level file that was edited outside, unless the place was changed
-    /// here: then it is not saved over it.
-    fn look_at_level(&mut self) -> Vec<Value> {
+    /// Takes over a level file, unless the place was changed here and not saved.
+    fn look_at_level(&mut self) -> Vec<Answer> {
         let Some(level) = &mut self.level else { return Vec::new() };
-        let now = modified(&level.path);
-        if now == level.seen || self.draft != self.written {
+        if self.draft != self.written || !level.has_changed() {
             return Vec::new();
         }
-        level.seen = now;
         let path = level.path.clone();
         match LevelDraft::read(&OnDisk, &path) {
             Ok((draft, _)) if draft == self.draft => Vec::new(),
             Ok((draft, world)) => {
-                self.step(Step::Place(self.draft.clone()));
+                self.add_step(Step::Place(self.draft.clone()));
                 self.written = draft.clone();
-                self.named = Named::of(&draft, &path);
+                self.geometry = Geometry::of(&draft, &path);
                 let mut answers = self.put_place(draft, world);
-                answers.insert(0, note("the level's file was changed: the place is taken from it"));
+                answers.insert(0, Answer::note("the level's file has changed: the place is taken from it"));
                 answers
             }
-            Err(why) => vec![problem(&format!("{why} (the last good place stays)"))],
+            Err(why) => vec![Answer::problem(format!("{why} (the last good place stays)"))],
         }
     }
 
-    /// Takes over a drawing or a model that was changed by the program that it is made with.
-    fn look_at_named(&mut self) -> Vec<Value> {
-        let mut is_changed = false;
-        for file in &mut self.named.files {
-            let now = modified(&file.path);
-            is_changed |= now != file.seen;
-            file.seen = now;
-        }
-        if !is_changed {
+    /// Takes over a drawing or a model of the place.
+    fn look_at_geometry(&mut self) -> Vec<Answer> {
+        // All of them are asked, so that each change is noticed once.
+        let changed =
+            self.geometry.files.iter_mut().filter_map(|file| file.has_changed().then_some(())).count();
+        if changed == 0 {
             return Vec::new();
         }
-        match self.draft.again(&OnDisk, &self.named.base) {
+        match self.draft.again(&OnDisk, &self.geometry.level) {
             Ok((draft, _)) if draft == self.draft => Vec::new(),
             Ok((draft, world)) => {
                 if self.draft == self.written {
                     self.written = draft.clone();
                 }
-                self.step(Step::Place(self.draft.clone()));
+                self.add_step(Step::Place(self.draft.clone()));
                 let mut answers = self.put_place(draft, world);
-                answers.insert(0, note("what the place is drawn with was changed: it is taken from there"));
+                answers.insert(
+                    0,
+                    Answer::note("a drawing or a model of the place has changed: it is taken over"),
+                );
                 answers
             }
-            Err(why) => vec![problem(&format!("{why} (the last good place stays)"))],
+            Err(why) => vec![Answer::problem(format!("{why} (the last good place stays)"))],
         }
     }
 
-    fn look_at_tuning(&mut self) -> Vec<Value> {
+    fn look_at_tuning(&mut self) -> Vec<Answer> {
         let Some(source) = &mut self.source else { return Vec::new() };
-        let now = modified(&source.path);
-        if now == source.seen {
+        if !source.has_changed() {
             return Vec::new();
         }
-        source.seen = now;
-        match read_tuning(&OnDisk, &source.path) {
+        let path = source.path.clone();
+        match read_tuning(&OnDisk, &path) {
             Ok(file) if file == self.file => Vec::new(),
             Ok(file) => {
                 self.file = file.clone();
                 self.before = None;
                 self.change(file);
-                vec![note("the file was changed: its numbers are taken"), self.numbers_told()]
+                vec![
+                    Answer::note("the tuning file has changed: its numbers are taken"),
+                    self.numbers_message(),
+                ]
             }
-            Err(failure) => vec![problem(&format!("{} (the last good numbers stay)", failure))],
+            Err(failure) => vec![Answer::problem(format!("{failure} (the last good numbers stay)"))],
         }
     }
 
     /// Writes the numbers to their own file, or to a new one of this name.
-    pub(super) fn save(&mut self, name: Option<&str>) -> Vec<Value> {
+    pub(super) fn save(&mut self, name: Option<&str>) -> Vec<Answer> {
         let saved = match (name, &self.source) {
             (None, Some(source)) => self.save_to_source(source.path.clone()),
-            (None, None) => Err("the numbers are of no file: give a name".to_owned()),
+            (None, None) => Err("the numbers have no file yet: give a name".to_owned()),
             (Some(name), _) => self.save_as(name),
         };
         match saved {
             Ok(path) => {
-                vec![note(format!("saved to {}", path.display())), self.numbers_told()]
+                vec![Answer::note(format!("saved to {}", path.display())), self.numbers_message()]
             }
-            Err(why) => vec![problem(&why)],
+            Err(why) => vec![Answer::problem(why)],
         }
     }
 
-    pub(super) fn save_to_source(&mut self, path: PathBuf) -> Result<PathBuf, String> {
+    fn save_to_source(&mut self, path: PathBuf) -> Result<PathBuf, String> {
         let failed = |error: std::io::Error| format!("{}: {error}", path.display());
+        if self.source.as_ref().is_some_and(|source| modified(&path) != source.seen) {
+            return Err(format!("{} was changed by something else: look at it first", path.display()));
+        }
         let text = std::fs::read_to_string(&path).map_err(failed)?;
         let edited = edit_tuning(&text, self.numbers()).map_err(|problem| problem.to_string())?;
         write_whole(&path, &edited).map_err(failed)?;
         self.file = self.numbers().clone();
         self.before = None;
         self.stale = true;
-        if let Some(source) = &mut self.source {
-            source.seen = modified(&path);
-        }
+        self.source = Some(Source::now(path.clone()));
+        Ok(path)
+    }
+
+    fn save_as(&mut self, name: &str) -> Result<PathBuf, String> {
+        let path = self.new_file(name, "toml")?;
+        let name = name.trim();
+        let failed = |error: std::io::Error| format!("{}: {error}", path.display());
+        let numbers = TuningFile { title: name.to_owned(), ..self.numbers().clone() };
+        write_whole(&path, &write_tuning(&numbers)).map_err(failed)?;
+        self.source = Some(Source::now(path.clone()));
+        self.file = numbers.clone();
+        self.before = None;
+        self.put(numbers);
         Ok(path)
     }
 
@@ -127,7 +141,7 @@ impl Desk {
         let name = name.trim();
         if name.is_empty() || name.chars().count() > NAME || !name.chars().all(is_plain) {
             return Err(format!(
-                "`{name}` is no name for a file, expected at most {NAME} letters, digits, spaces, - and _"
+                "`{name}` cannot be the name of a file, expected at most {NAME} letters, digits, spaces, - and _"
             ));
         }
         let path = self.setting.out.join(name).with_extension(ending);
@@ -135,8 +149,8 @@ impl Desk {
         if path.exists() { Err(format!("there is a {} already", path.display())) } else { Ok(path) }
     }
 
-    /// Writes the inputs up to now, the level and the numbers, and a trial that plays
-    /// them and expects what comes of it.
+    /// Writes the inputs so far, the level and the numbers, and a trial that plays them and
+    /// expects what comes of it.
     pub(super) fn record(&self, name: &str) -> Result<(PathBuf, &'static str), String> {
         let tape = with!(&self.live, attempt => attempt.tape());
         let tape = tape.ok_or("the attempt's beginning has been forgotten: restart, and record sooner")?;
@@ -153,15 +167,20 @@ impl Desk {
         let (level, level_file) = named("level.toml");
         let (tuning, tuning_file) = named("tuning.toml");
         let (recording, tape_file) = named("tape");
-        let (start, was_changed) =
-            with!(&self.live, attempt => (Vector::to_array(attempt.start()), attempt.was_changed()));
+        if let Some(there) = [&level_file, &tuning_file, &tape_file].into_iter().find(|file| file.exists()) {
+            return Err(format!("there is a {} already", there.display()));
+        }
+        let (start, was_changed) = with!(
+            &self.live,
+            attempt => (rasant::Vector::to_array(attempt.start()), attempt.was_changed())
+        );
         let trial = Trial {
             world: self.draft.world().map_err(|problem| problem.to_string())?,
             start,
             title: name.trim().to_owned(),
             rate,
             duration: tape.len() as f32 / rate as f32,
-            inputs: rasant_lab::files::Inputs::Tape(tape.clone()),
+            inputs: Inputs::Tape(tape.clone()),
             expectations: Vec::new(),
             ..self.trial.with_tuning(self.numbers().clone())
         };
@@ -176,14 +195,15 @@ impl Desk {
             write_whole(file, text).map_err(|error| format!("{}: {error}", file.display()))?;
         }
         let words = if was_changed {
-            "; numbers or the place were changed on the way: it has those of now from the start"
+            "; numbers or the place were changed on the way: it has the present ones from the start"
         } else {
             ""
         };
         Ok((path, words))
     }
 
-    /// Writes the place as a new file, with what it names in a folder beside it.
+    /// Writes the place as a new file, with the drawings and models that it names in a folder
+    /// beside it.
     pub(super) fn write_level(&self, path: &Path) -> Result<(), String> {
         let folder = path.with_extension("").with_extension("geometry");
         let name = folder.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
@@ -195,19 +215,6 @@ impl Desk {
             written.map_err(|error| format!("{}: {error}", file.display()))?;
         }
         write_whole(path, &text).map_err(|error| format!("{}: {error}", path.display()))
-    }
-
-    pub(super) fn save_as(&mut self, name: &str) -> Result<PathBuf, String> {
-        let path = self.new_file(name, "toml")?;
-        let name = name.trim();
-        let failed = |error: std::io::Error| format!("{}: {error}", path.display());
-        let numbers = TuningFile { title: name.to_owned(), ..self.numbers().clone() };
-        write_whole(&path, &write_tuning(&numbers)).map_err(failed)?;
-        self.source = Some(Source { seen: modified(&path), path: path.clone() });
-        self.file = numbers.clone();
-        self.before = None;
-        self.put(numbers);
-        Ok(path)
     }
 }
 

@@ -1,0 +1,83 @@
+// The card with the state of the body, and the table of ghosts.
+
+import { ghostLook, LAMP, PAPER } from "./colours.js";
+import { make, shown } from "./dom.js";
+
+/** @import { Body, Debug, Summary } from "./messages.js" */
+/** @import { Scene } from "./scene.js" */
+
+/** The state of the body in words, and with `debug` what counts and what is pressed.
+ *  @param {HTMLElement} card @param {Body} body @param {Debug | null} debug */
+export function showState(card, body, debug) {
+  const line = (/** @type {Array<Node | string>} */ ...parts) => make("div", {}, ...parts);
+  const small = (/** @type {string} */ textContent) => make("small", { textContent });
+  const lines = [
+    line(make("b", { textContent: body.mode }), ` ${body.gait}`),
+    line(`${body.speed.toFixed(2)} m/s, ${body.rise >= 0 ? "up" : "down"} ${Math.abs(body.rise).toFixed(2)}`),
+  ];
+  if (debug) {
+    const slope = body.footing === "none" ? "" : ` ${((body.slope * 180) / Math.PI).toFixed(0)}°`;
+    lines.push(line(small("footing"), ` ${body.footing}${slope} ${body.surface ?? ""}`));
+    lines.push(line(small("velocity by"), ` ${body.velocityOwner} `, small("facing by"), ` ${body.facingOwner}`));
+    if (body.maneuver) lines.push(line(small("maneuver"), ` ${body.maneuver.kind} ${body.maneuver.phase} ${(100 * body.maneuver.progress).toFixed(0)} %`));
+    lines.push(make("div", { className: "intent" }, stick(body.steer), ...body.held.map((textContent) => make("kbd", { textContent }))));
+    for (const { name, seconds } of debug.timers) {
+      const bar = make("i");
+      bar.style.width = `${Math.min(100, seconds * 100)}%`;
+      lines.push(line(small(`${name} ${seconds.toFixed(2)} s`), make("div", { className: "bar" }, bar)));
+    }
+  }
+  card.replaceChildren(...lines);
+}
+
+/** Where the player steers, as a stick in its circle. @param {[number, number]} steer */
+function stick([x, y]) {
+  const svg = document.createElementNS("http://www.w3.org/2000/svg", "svg");
+  svg.setAttribute("viewBox", "-22 -22 44 44");
+  svg.setAttribute("aria-label", `steered ${x.toFixed(2)} right, ${y.toFixed(2)} up`);
+  svg.id = "steer";
+  const draw = (/** @type {string} */ name, /** @type {Record<string, string | number>} */ attributes) => {
+    const element = document.createElementNS("http://www.w3.org/2000/svg", name);
+    for (const [key, value] of Object.entries(attributes)) element.setAttribute(key, String(value));
+    svg.append(element);
+  };
+  draw("circle", { r: 20, fill: "none", stroke: "#3a4658", "stroke-width": 2 });
+  draw("line", { x1: 0, y1: 0, x2: x * 20, y2: -y * 20, stroke: PAPER, "stroke-width": 2 });
+  draw("circle", { cx: x * 20, cy: -y * 20, r: 4, fill: LAMP });
+  return svg;
+}
+
+/** The figures of a run that are compared. @type {Array<[keyof Summary, string]>} */
+const COMPARED = [["distance_m", "distance, m"], ["highest_m", "highest, m"], ["fastest_m_per_s", "fastest, m/s"], ["airborne_s", "airborne, s"], ["jumps", "jumps"], ["landings", "landings"]];
+
+/** The table of ghosts, and of the inputs under other numbers.
+ *  @param {Scene} scene @param {number} rate @param {((ghost: number) => void) | null} forget */
+export function ghostTable(scene, rate, forget) {
+  /** @type {Array<{ title: string, summary: Summary, colour: string, ghost?: number }>} */
+  const columns = scene.ghosts.map((ghost, i) => ({ title: forget ? `ghost ${i + 1}` : ghost.title, summary: ghost.summary, colour: ghostLook(i)[0], ghost: i }));
+  if (scene.replayed) {
+    columns.push({ title: "as it was", summary: scene.replayed.before, colour: PAPER }, { title: "these numbers", summary: scene.replayed.summary, colour: LAMP });
+  }
+  if (!columns.length) return [make("p", { textContent: "An attempt that is kept stays in the picture while you go on, and its figures stay here." })];
+  const head = columns.map(({ title, colour, ghost }) => {
+    const swatch = make("span", { className: "swatch" });
+    swatch.style.color = colour;
+    const cell = make("th", { className: "n" }, swatch, title);
+    if (ghost !== undefined && forget) {
+      const button = make("button", { id: `forget-${ghost}`, textContent: "×", title: `Forget ghost ${ghost + 1}` });
+      button.addEventListener("click", () => forget(ghost));
+      cell.append(" ", button);
+    }
+    return cell;
+  });
+  const rows = COMPARED.map(([key, name]) => make("tr", {}, make("td", { textContent: name }), ...columns.map(({ title, summary }) => {
+    const cell = make("td", { className: "n", textContent: shown(/** @type {number | null} */ (summary[key])) });
+    cell.dataset.sum = `${title} ${key}`;
+    return cell;
+  })));
+  const table = make("table", {}, make("thead", {}, make("tr", {}, make("th"), ...head)), make("tbody", {}, ...rows));
+  if (!scene.replayed) return [table];
+  const { parts } = scene.replayed;
+  const words = parts === null ? "The two paths never part." : `The two paths part after ${(parts / rate).toFixed(2)} s.`;
+  return [table, make("p", { textContent: words })];
+}

@@ -1,0 +1,39 @@
+// What is shown beside the body and the place.
+
+import { History } from "./history.js";
+import { blended } from "./vectors.js";
+
+/** @import { Ghost, ReplayedMessage } from "./messages.js" */
+/** @import { Point } from "./vectors.js" */
+
+/** What both views draw beside the frame. */
+export class Scene {
+  /** @type {Ghost[]} */
+  ghosts = [];
+  /** @type {ReplayedMessage | null} */
+  replayed = null;
+  replays = false;
+  history = new History();
+  debug = false;
+  figure = false;
+  firstPerson = false;
+  /** A factor on the size of what is drawn. */
+  zoom = 1;
+}
+
+/** What is drawn of a frame, or of a moment of an exported page.
+ *  @typedef {{ tick: number, body: import("./messages.js").Body, carried: import("./messages.js").Outline[] }} Shown */
+
+/** Where a ghost was after so many ticks; null after its end. @param {Ghost} ghost @param {number} tick @returns {Point | null} */
+export function ghostAt({ path, every }, tick) {
+  const place = tick / every;
+  const before = Math.floor(place);
+  if (before + 1 >= path.length) return null;
+  return blended(path[before], path[before + 1], place - before);
+}
+
+/**
+ * A line of the overlay, in the level: its colour, its width and dashes in pixels, and words
+ * at its end.
+ * @typedef {{ points: Point[], colour: string, width?: number, dash?: number[], words?: string, arrow?: boolean, dot?: boolean }} OverlayLine
+ */

@@ -1,0 +1,117 @@
+//! What is played, read from its files.
+
+use std::path::{Path, PathBuf};
+use std::time::SystemTime;
+
+use rasant::glam::{Vec2, Vec3};
+use rasant::{Bindings, Clock};
+use rasant_lab::files::{LevelDraft, TuningFile};
+use rasant_lab::live::Attempt;
+use rasant_lab::{OnDisk, Problem, Trial, World, read_bindings};
+
+use super::Live;
+use crate::files;
+
+/// A file, and when it was changed last, as far as the session knows.
+pub struct Source {
+    pub path: PathBuf,
+    pub seen: Option<SystemTime>,
+}
+
+impl Source {
+    /// The file as it is now.
+    pub fn now(path: PathBuf) -> Self {
+        Self { seen: modified(&path), path }
+    }
+
+    /// Returns true if the file has changed since it was last asked; the change is then
+    /// known.
+    pub fn has_changed(&mut self) -> bool {
+        let now = modified(&self.path);
+        let changed = now != self.seen;
+        self.seen = now;
+        changed
+    }
+
+    pub fn shown(&self) -> String {
+        self.path.display().to_string()
+    }
+}
+
+/// When a file was changed last; `None` if that cannot be read.
+pub fn modified(path: &Path) -> Option<SystemTime> {
+    std::fs::metadata(path).and_then(|about| about.modified()).ok()
+}
+
+/// The drawings and models that a place names.
+#[derive(Default)]
+pub struct Geometry {
+    /// The level file, beside which they are.
+    pub level: PathBuf,
+    pub files: Vec<Source>,
+}
+
+impl Geometry {
+    pub fn of(draft: &LevelDraft, level: &Path) -> Self {
+        let source = |named: &Path| Source::now(level.with_file_name("").join(named));
+        Self { level: level.to_owned(), files: draft.named().map(source).collect() }
+    }
+}
+
+/// What is played, ready to be.
+pub struct Opened {
+    pub trial: Trial,
+    pub live: Live,
+    pub draft: LevelDraft,
+    pub level: Option<Source>,
+    pub geometry: Geometry,
+    pub file: TuningFile,
+    /// The file of the numbers, if they are not shipped.
+    pub source: Option<Source>,
+}
+
+impl Opened {
+    /// Reads a trial or a level, with its own numbers or with others.
+    ///
+    /// # Errors
+    /// When a file cannot be read.
+    pub fn new(name: &str, tuning: Option<&str>, bindings: Bindings) -> Result<Self, Problem> {
+        let place = files::place(name)?;
+        let is_shipped = name.starts_with("demo:");
+        let trial = place.trial.clone();
+        let file = match tuning {
+            Some(spec) => files::tuning_or_problem(spec)?,
+            None => trial.tuning.clone(),
+        };
+        let source = tuning.filter(|spec| !spec.starts_with("demo:") && !spec.contains(','));
+        let clock = Clock::new(trial.rate).unwrap_or_else(|_| Clock::new(60).expect("60 ticks a second"));
+        let start = trial.start;
+        let live = match trial.world.clone() {
+            World::Plane(world) => {
+                let start = Vec2::new(start[0], start[1]);
+                Live::Plane(Box::new(Attempt::new(world, file.clone(), start, clock, bindings)))
+            }
+            World::Space(world) => {
+                let start = Vec3::from_array(start);
+                Live::Space(Box::new(Attempt::new(world, file.clone(), start, clock, bindings)))
+            }
+        };
+        Ok(Self {
+            trial,
+            live,
+            geometry: if is_shipped { Geometry::default() } else { Geometry::of(&place.draft, &place.base) },
+            draft: place.draft,
+            level: place.level.filter(|_| !is_shipped).map(Source::now),
+            file,
+            source: source.map(|spec| Source::now(PathBuf::from(spec))),
+        })
+    }
+}
+
+/// The bindings of a file, or the default ones.
+///
+/// # Errors
+/// When the file cannot be read.
+pub fn bindings(path: Option<&Path>) -> Result<Bindings, Problem> {
+    path.map_or_else(|| Ok(Bindings::default()), |path| read_bindings(&OnDisk, path))
+}

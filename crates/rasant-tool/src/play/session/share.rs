@@ -1,0 +1,154 @@
+//! An attempt given to others: as a link, and as a page that opens without the tool.
+
+use std::collections::BTreeMap;
+use std::path::PathBuf;
+
+use rasant::Tape;
+use rasant_lab::files::shape_name;
+
+use super::files::write_whole;
+use super::{Live, Session, picture, with};
+use crate::play::messages::{Answer, Exported, Link, Moment};
+use crate::play::page;
+
+/// Bytes of inputs that a link holds at most: browsers and programs cut longer ones.
+const LONGEST_LINK: usize = 60_000;
+/// Seconds of an attempt that an exported page has at most: its last ones.
+const LONGEST_EXPORT: usize = 5 * 60;
+
+impl Session {
+    /// What a link to the present moment says.
+    pub(super) fn link(&self) -> Answer {
+        let (tape, tick, rate) =
+            with!(&self.live, attempt => (attempt.tape(), attempt.tick(), attempt.rate()));
+        let Some(tape) = tape.map(|tape| tape.to_text(rate)) else {
+            return Answer::problem(
+                "the attempt's beginning has been forgotten: restart, and make the link sooner",
+            );
+        };
+        if tape.len() > LONGEST_LINK {
+            return Answer::problem(format!(
+                "the inputs take {} kB and a link holds {}: restart, and make the link sooner, or save a page",
+                tape.len() / 1000,
+                LONGEST_LINK / 1000
+            ));
+        }
+        let own = self.numbers();
+        let numbers: BTreeMap<String, f32> = rasant_lab::files::numbers()
+            .into_iter()
+            .filter_map(|knob| {
+                let value = own.number(knob.path)?;
+                (self.file.number(knob.path) != Some(value)).then(|| (knob.path.to_owned(), value))
+            })
+            .collect();
+        let shape = shape_name(&own.hull);
+        Answer::Link(Link {
+            trial: self.name.clone(),
+            tuning: self.tuning.clone(),
+            shape: (shape != shape_name(&self.file.hull)).then(|| shape.to_owned()),
+            numbers,
+            tape: Some(tape),
+            tick,
+        })
+    }
+
+    pub(super) fn open_link(
+        &mut self,
+        trial: String,
+        tuning: Option<&str>,
+        shape: Option<&str>,
+        numbers: &BTreeMap<String, f32>,
+        tape: Option<&str>,
+        tick: usize,
+    ) -> Vec<Answer> {
+        match self.try_open_link(trial, tuning, shape, numbers, tape, tick) {
+            Ok(()) => {
+                let mut answers = self.all();
+                answers.push(Answer::note("opened from the link, held at its time"));
+                answers
+            }
+            Err(why) => vec![Answer::problem(format!("the link: {why}"))],
+        }
+    }
+
+    fn try_open_link(
+        &mut self,
+        trial: String,
+        tuning: Option<&str>,
+        shape: Option<&str>,
+        numbers: &BTreeMap<String, f32>,
+        tape: Option<&str>,
+        tick: usize,
+    ) -> Result<(), String> {
+        let tape = tape.map(Tape::from_text).transpose().map_err(|error| error.to_string())?;
+        self.try_open(trial, tuning)?;
+        let mut file = self.numbers().clone();
+        if let Some(shape) = shape {
+            file.set_shape(shape).map_err(|error| error.to_string())?;
+        }
+        // Sizes of a hull bound each other: what does not fit yet may fit after the others.
+        let mut left: Vec<(&String, f32)> = numbers.iter().map(|(path, value)| (path, *value)).collect();
+        while !left.is_empty() {
+            let before = left.len();
+            let mut error = String::new();
+            left.retain(|(path, value)| match file.set_number(path, *value) {
+                Ok(()) => false,
+                Err(why) => {
+                    error = why.to_string();
+                    true
+                }
+            });
+            if left.len() == before {
+                return Err(error);
+            }
+        }
+        self.change(file);
+        if let Some((tape, rate)) = tape {
+            let own = with!(&self.live, attempt => attempt.rate());
+            if rate != own {
+                return Err(format!("its inputs are of {rate} ticks a second, the trial has {own}"));
+            }
+            with!(&mut self.live, attempt => attempt.replay(&tape, tick));
+        }
+        Ok(())
+    }
+
+    /// Writes the attempt as one page that opens without the tool.
+    pub(super) fn export(&self, name: &str) -> Result<PathBuf, String> {
+        let path = self.new_file(name, "html")?;
+        let text = page::exported(&self.exported())?;
+        write_whole(&path, &text).map_err(|error| format!("{}: {error}", path.display()))?;
+        Ok(path)
+    }
+
+    fn exported(&self) -> Exported {
+        let dimensions = self.dimensions();
+        let mut place = with!(&self.live, attempt => picture::place(attempt.file(), &self.draft));
+        place.trial.clone_from(&self.name);
+        place.rate = with!(&self.live, attempt => attempt.rate());
+        // What is edited and plotted is of no use there.
+        (place.kinds, place.parts, place.columns) = (Vec::new(), Vec::new(), Vec::new());
+        let columns: Vec<_> =
+            ["y_m", "speed_m_per_s"].iter().filter_map(|name| picture::column(name, dimensions)).collect();
+        let mut moments = Vec::new();
+        with!(&self.live, attempt => {
+            let end = attempt.len() + 1;
+            let from = end.saturating_sub(LONGEST_EXPORT * attempt.rate() as usize);
+            attempt.each_tick(from..end, |then, row| moments.push(Moment {
+                body: picture::body(then),
+                tick: picture::tick(row, &[], &columns, dimensions),
+                carried: picture::carried(&then.file().level),
+            }));
+        });
+        let own = self.numbers();
+        Exported {
+            version: env!("CARGO_PKG_VERSION"),
+            title: own.title.clone(),
+            steering: own.tuning.steering.in_dimension(dimensions).to_string(),
+            place,
+            moments,
+            summary: with!(&self.live, attempt => attempt.path().summary),
+            ghosts: self.ghosts.clone(),
+        }
+    }
+}
