@@ -76,11 +76,12 @@ export class Numbers {
       const name = groupOf(knob.path);
       const group = this.groups.get(name) ?? this.group(name);
       this.groups.set(name, group);
-      group.body.append(this.row(knob));
+      // Figures come and go below the numbers, which stay where they are.
+      group.moves.before(this.row(knob));
     }
     this.shape.replaceChildren(...shapes.map((name) => make("option", { value: name, textContent: name })));
     const row = make("div", { className: "knob", id: "shape-row" }, make("label", { className: "what", htmlFor: this.shape.id, textContent: "shape" }), this.shape);
-    this.groups.get("hull")?.moves.after(row);
+    this.groups.get("hull")?.body.querySelector(".knob")?.before(row);
   }
 
   /** @param {string} name @returns {Group} */

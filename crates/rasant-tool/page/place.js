@@ -286,7 +286,7 @@ export class PlaceEditor {
     for (const [name, usual] of Object.entries(own)) {
       const value = /** @type {any} */ (fields[name] ?? usual);
       const changed = (/** @type {Point} */ to) => this.set({ [name]: Array.isArray(usual) ? to : to[0] });
-      this.row(name, ...this.fields(name, Array.isArray(usual) ? value : [value], changed, "any"));
+      this.row(name, ...this.fields(name, Array.isArray(usual) ? value : [value], changed, name === "number" ? 1 : "any"));
     }
   }
 

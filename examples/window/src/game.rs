@@ -23,6 +23,8 @@ pub trait Playing {
     fn frame(&mut self, elapsed: Duration);
     fn draw(&self, size: (u32, u32)) -> Result<Pixmap, Failure>;
     fn in_words(&self) -> String;
+    /// Whether the pointer's motion turns the look.
+    fn looks_about(&self) -> bool;
 }
 
 /// A dimension that a game can be drawn in.
@@ -148,6 +150,10 @@ impl<V: Drawn> Playing for Game<V> {
 
     fn draw(&self, size: (u32, u32)) -> Result<Pixmap, Failure> {
         V::draw(self, size)
+    }
+
+    fn looks_about(&self) -> bool {
+        V::DIMENSION == 3
     }
 
     fn in_words(&self) -> String {

@@ -19,13 +19,14 @@ use std::rc::Rc;
 use std::time::{Duration, Instant};
 
 use clap::Parser;
+use rasant::input::WheelTurn;
 use rasant::{DeviceEvent, Press, Tape};
 use winit::application::ApplicationHandler;
 use winit::dpi::LogicalSize;
-use winit::event::{DeviceId, ElementState, WindowEvent};
+use winit::event::{DeviceId, ElementState, MouseScrollDelta, WindowEvent};
 use winit::event_loop::{ActiveEventLoop, ControlFlow, EventLoop};
 use winit::keyboard::PhysicalKey;
-use winit::window::{Window, WindowId};
+use winit::window::{CursorGrabMode, Window, WindowId};
 
 use game::Playing;
 
@@ -41,7 +42,8 @@ const FRAME: Duration = Duration::from_micros(8_333);
 #[command(about = "Plays a trial's level by hand, or replays a tape without a window")]
 struct Arguments {
     /// The trial whose level, tuning and start are taken: in two dimensions from the side, in
-    /// three from behind, where the pointer looks about.
+    /// three from behind. There a click locks the cursor, and moving it looks about until
+    /// Escape is pressed.
     #[arg(long, default_value = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/trials/gutters.toml"))]
     trial: PathBuf,
     /// The bindings.
@@ -120,6 +122,8 @@ struct Player {
     frames: Option<u32>,
     drawn: u32,
     failure: Option<Failure>,
+    /// Whether the cursor is locked in the window, and its motion looks about.
+    locked: bool,
     #[cfg(feature = "gamepad")]
     pads: Option<gilrs::Gilrs>,
 }
@@ -135,9 +139,24 @@ impl Player {
             frames,
             drawn: 0,
             failure: None,
+            locked: false,
             #[cfg(feature = "gamepad")]
             pads: gilrs::Gilrs::new().ok(),
         }
+    }
+
+    /// Locks the cursor in the window and hides it, or lets it go. Where a platform cannot
+    /// hold it in its place, it is kept within the window.
+    fn lock_cursor(&mut self, locked: bool) {
+        let Some((window, _)) = &self.window else { return };
+        let grabbed = if locked {
+            let held = window.set_cursor_grab(CursorGrabMode::Locked);
+            held.or_else(|_| window.set_cursor_grab(CursorGrabMode::Confined))
+        } else {
+            window.set_cursor_grab(CursorGrabMode::None)
+        };
+        self.locked = locked && grabbed.is_ok();
+        window.set_cursor_visible(!self.locked);
     }
 
     /// Forwards an event with its time.
@@ -211,7 +230,9 @@ impl ApplicationHandler for Player {
     }
 
     fn device_event(&mut self, _: &ActiveEventLoop, _: DeviceId, event: winit::event::DeviceEvent) {
-        if let winit::event::DeviceEvent::MouseMotion { delta: (x, y) } = event {
+        if let winit::event::DeviceEvent::MouseMotion { delta: (x, y) } = event
+            && self.locked
+        {
             self.forward(DeviceEvent::PointerMoved { x: x as f32, y: y as f32 });
         }
     }
@@ -219,19 +240,40 @@ impl ApplicationHandler for Player {
     fn window_event(&mut self, events: &ActiveEventLoop, _: WindowId, event: WindowEvent) {
         match event {
             WindowEvent::CloseRequested => events.exit(),
-            WindowEvent::Focused(false) => self.forward(DeviceEvent::FocusLost),
+            WindowEvent::Focused(false) => {
+                self.lock_cursor(false);
+                self.forward(DeviceEvent::FocusLost);
+            }
             WindowEvent::KeyboardInput { event, .. } if !event.repeat => {
                 let press = if event.state == ElementState::Pressed { Press::Down } else { Press::Up };
                 if let PhysicalKey::Code(code) = event.physical_key
                     && let Some(key) = keys::of_code(code)
                 {
-                    if key.code() == "Escape" {
+                    if key.code() == "Escape" && event.state == ElementState::Pressed {
+                        // The first press gives the cursor back, the next one leaves.
+                        if self.locked {
+                            return self.lock_cursor(false);
+                        }
                         return events.exit();
                     }
                     self.forward(DeviceEvent::Key(key, press));
                 }
             }
+            WindowEvent::MouseWheel { delta, .. } => {
+                let up = match delta {
+                    MouseScrollDelta::LineDelta(_, lines) => lines,
+                    MouseScrollDelta::PixelDelta(pixels) => pixels.y as f32,
+                };
+                if up != 0.0 {
+                    let turn = if up > 0.0 { WheelTurn::Up } else { WheelTurn::Down };
+                    self.forward(DeviceEvent::Wheel(turn));
+                }
+            }
             WindowEvent::MouseInput { state, button, .. } => {
+                // A click into a level of three dimensions looks about from then on.
+                if state == ElementState::Pressed && !self.locked && self.game.looks_about() {
+                    return self.lock_cursor(true);
+                }
                 let press = if state == ElementState::Pressed { Press::Down } else { Press::Up };
                 if let Some(button) = keys::of_pointer(button) {
                     self.forward(DeviceEvent::Pointer(button, press));

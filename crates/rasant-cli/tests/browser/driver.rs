@@ -84,7 +84,8 @@ impl Browser {
             "args": [
                 "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
                 "--disable-background-networking", "--disable-component-update", "--disable-sync",
-                "--window-size=1280,800", "--enable-unsafe-swiftshader", data,
+                "--window-size=1280,800", "--enable-unsafe-swiftshader", "--enable-precise-memory-info",
+                "--js-flags=--expose-gc", data,
             ],
             "prefs": { "download.default_directory": profile.path().join("saved") },
         } });
@@ -137,6 +138,18 @@ impl Browser {
     /// The box of a control as it is seen: left, top, width, height. It is scrolled to, and
     /// must not be covered by anything else.
     pub async fn seen(&self, selector: &str) -> [f64; 4] {
+        let mut last = self.seen_now(selector).await;
+        loop {
+            // What has just been changed may still move.
+            let now = self.seen_now(selector).await;
+            if now == last {
+                return now;
+            }
+            last = now;
+        }
+    }
+
+    async fn seen_now(&self, selector: &str) -> [f64; 4] {
         let script = format!(
             "const one = document.querySelector({selector:?});
              if (!one) return 'there is none';

@@ -2,6 +2,7 @@
 //! Needs Chromium with its driver, which `.ci/run` installs.
 
 #[cfg(feature = "costs")]
+#[allow(dead_code)] // the tests over plain sockets use more of it
 #[path = "../page/client.rs"]
 mod client;
 mod controls;

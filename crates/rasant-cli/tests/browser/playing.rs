@@ -189,7 +189,12 @@ async fn the_pointers_buttons_play_and_its_lock_looks() {
     browser.pointer(vec![Browser::to(at, 0), Browser::to([at[0] + 120.0, at[1]], 60)]).await;
     browser.until(&format!("return Math.abs(rasant.frame.body.look[0] - {yaw}) > 0.05"), "the look").await;
     browser.press(ESCAPE).await;
-    browser.until("return !document.pointerLockElement && !document.getElementById('lock').checked", "the end of the lock").await;
+    browser
+        .until(
+            "return !document.pointerLockElement && !document.getElementById('lock').checked",
+            "the end of the lock",
+        )
+        .await;
 }
 
 #[tokio::test]

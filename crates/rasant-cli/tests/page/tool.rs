@@ -27,7 +27,7 @@ impl Tool {
     }
 
     /// The number of its process.
-    #[cfg(feature = "costs")]
+    #[allow(dead_code)] // only the costs need it
     pub fn process(&self) -> u32 {
         self.child.id()
     }

@@ -16,7 +16,10 @@ pub static HULL_KNOBS: [Knob; 6] = [
     size("hull.height", "The height of a capsule or a box, from end to end.", 1.7),
     size("hull.depth", "The depth of a box, along z; not used in two dimensions.", 0.6),
     Knob { min: 0.0, ..size("hull.rounding", "The radius of the edges and corners of a box.", 0.0) },
-    size("hull.clearance", "The gap that is kept between the hull and every piece.", 0.005),
+    Knob {
+        min: 1e-5,
+        ..size("hull.clearance", "The gap that is kept between the hull and every piece.", 0.005)
+    },
 ];
 
 /// The names of the shapes that a hull can have, as in files: the values of `hull.shape`.

@@ -84,7 +84,8 @@ where
         let mut chart = ChartBuilder::on(panel)
             .margin_right(px(24))
             .margin_top(px(26))
-            .x_label_area_size(px(40))
+            .margin_bottom(px(10))
+            .x_label_area_size(px(38))
             .y_label_area_size(px(64))
             .build_cartesian_2d(ends.0 - aside..ends.1 + aside, least - spare..most + spare)?;
         super::quiet(&mut chart.configure_mesh())
@@ -138,7 +139,8 @@ where
     let mut chart = ChartBuilder::on(&map)
         .margin_right(px(16))
         .margin_top(px(30))
-        .x_label_area_size(px(44))
+        .margin_bottom(px(10))
+        .x_label_area_size(px(42))
         .y_label_area_size(px(72))
         .build_cartesian_2d(0.0..columns, 0.0..rows)?;
     let value_at = |axis: &Axis, place: f64| {

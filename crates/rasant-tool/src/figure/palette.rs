@@ -52,7 +52,7 @@ pub const SERIES: [(RGBColor, Option<(u32, u32)>); 5] = [
 /// The typeface shipped with the tool, and what a browser falls back to.
 pub const TYPEFACE: &str = "Roboto, Helvetica, Arial, sans-serif";
 /// The least size of text, in pixels.
-pub const SMALL: u32 = 13;
+pub const SMALL: u32 = 15;
 /// Headings.
 pub const LARGE: u32 = 20;
 
