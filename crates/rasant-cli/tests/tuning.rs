@@ -266,7 +266,7 @@ fn what_is_wrong_is_said_with_what_was_expected_and_nothing_is_written() {
         (&["sheet", "demo:portr"][..], "no such shipped file; there are demo:chimney-sweep"),
         (&["sheet", "demo:porter,jump.hight=2"], "there is no knob `jump.hight`, expected `jump.height`?"),
         (&["sheet", "demo:porter,jump.height=-2"], "`jump.height` is -2, expected 0.01 to 100 m"),
-        (&["sheet", "demo:porter,jump.height=high"], "found `high`, expected a number"),
+        (&["sheet", "demo:porter,jump.height=high"], "`jump.height` is `high`, expected 0.01 to 100 m"),
         (&["sheet", "demo:porter,jump.height"], "found `jump.height`, expected PATH=VALUE"),
         (
             &["compare", "demo:porter", "demo:porter", "--figure", "c.jpg"],
@@ -314,6 +314,18 @@ fn what_is_wrong_is_said_with_what_was_expected_and_nothing_is_written() {
         (
             &["fit", "demo:porter", "--target", "jump-height=2", "--turn", "jmp.height"],
             "expected `jump.height`?",
+        ),
+        (
+            &["sheet", "demo:porter,hull.radius=0.3"],
+            "a box has no `hull.radius`, expected one of hull.width, hull.height",
+        ),
+        (&["sheet", "demo:lamplighter,hull.with=1"], "expected `hull.width`?"),
+        (&["sheet", "demo:lamplighter,hull.shape=cone"], "expected capsule, ball, box"),
+        (&["sheet", "demo:lamplighter,hull.radius=0.9"], "`hull.radius`: height is 1.7, expected 1.8"),
+        (&["vary", "demo:lamplighter", "--knob", "hull.radius=0.2:1:0.2"], "height is 1.7"),
+        (
+            &["fit", "demo:porter", "--target", "step-climbed=0.4", "--turn", "hull.radius"],
+            "a box has no `hull.radius`",
         ),
         (&["run", "demo:fairground", "--tape", out], "line 2 of the script is the game's: `launch`"),
     ] {
@@ -375,4 +387,36 @@ fn a_run_makes_a_page_of_its_own() {
     for part in ["<svg", "What it comes to", "What was expected", "as expected", "Events", "jumped"] {
         assert!(page.contains(part), "{part}");
     }
+}
+
+#[test]
+fn sizes_of_the_hull_are_compared_varied_and_fitted_like_knobs() {
+    let json = |arguments: &[&str]| -> serde_json::Value {
+        let done = rasant().args(arguments).arg("--json").assert().success();
+        serde_json::from_slice(&done.get_output().stdout).unwrap()
+    };
+    let rows = json(&["knobs", "hull"]);
+    let paths: Vec<&str> = rows.as_array().unwrap().iter().map(|row| row["path"].as_str().unwrap()).collect();
+    assert!(paths.contains(&"hull.radius") && paths.contains(&"hull.clearance"), "{paths:?}");
+    // A wider capsule stops that much sooner at the last wall.
+    let compared = json(&[
+        "compare",
+        "demo:lamplighter",
+        "demo:lamplighter,hull.radius=0.4",
+        "--trial",
+        "demo:first-roof",
+    ]);
+    let end = |number: usize| compared["tunings"][number]["summary"]["end_m"][0].as_f64().unwrap();
+    assert!((end(0) - end(1) - 0.1).abs() < 2e-3, "{} {}", end(0), end(1));
+    // A step that is climbed grows with the radius of the foot; the fit finds the radius again.
+    let step = ["--show", "step-climbed"];
+    let varied =
+        json(&[&["vary", "demo:lamplighter", "--knob", "hull.radius=0.25:0.45:0.1"], &step[..]].concat());
+    let at = |point: usize| varied["points"][point]["measured"][0].as_f64().unwrap();
+    assert!(at(0) <= at(1) && at(1) < at(2), "{varied}");
+    let target = format!("step-climbed={}", at(2));
+    let fitted = json(&["fit", "demo:lamplighter", "--target", &target, "--turn", "hull.radius"]);
+    let after = fitted["knobs"][0]["after"].as_f64().unwrap();
+    assert!((after - 0.45).abs() < 0.02, "{fitted}");
+    assert!(fitted["tuning"].as_str().unwrap().contains(&format!("radius = {}", after as f32)), "{fitted}");
 }

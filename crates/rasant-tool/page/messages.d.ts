@@ -592,6 +592,8 @@ export interface Summary {
 export interface Tick {
   events: Array<Event>;
   feet: Array<number>;
+  /** How high the hull was, in metres. */
+  height: number;
   mode: string;
   tick: number;
   /** The columns that were asked for, in their order. */

@@ -29,7 +29,7 @@ export const FIELDS = {
   PlayerInput: {"of":{"action":{"fields":{"action":0,"at":0,"down":0,"input":0}},"away":{"fields":{"at":0,"input":0}},"key":{"fields":{"at":0,"code":0,"down":0,"input":0}},"pad-axis":{"fields":{"at":0,"axis":0,"input":0,"pad":0,"value":0}},"pad-button":{"fields":{"at":0,"button":0,"down":0,"input":0,"pad":0}},"pointer-button":{"fields":{"at":0,"button":0,"down":0,"input":0}},"pointer-moved":{"fields":{"at":0,"input":0,"x":0,"y":0}},"steer":{"fields":{"at":0,"input":0,"x":0,"y":0}},"wheel":{"fields":{"at":0,"input":0,"turn":0}}},"tag":"input"},
   Shape: {"fields":{"carrier":0,"oneWay":0,"outline":"Outline","surface":0}},
   Summary: {"fields":{"airborne_s":0,"distance_m":0,"duration_s":0,"end_m":0,"fastest_m_per_s":0,"gaits":{"list":"GaitTimes"},"hardest_landing_m_per_s":0,"highest_m":0,"jumps":0,"landings":0,"rate":0,"ticks":0,"title":0,"travelled_m":0}},
-  Tick: {"fields":{"events":{"list":"Event"},"feet":0,"mode":0,"tick":0,"values":{"list":"Value"}}},
+  Tick: {"fields":{"events":{"list":"Event"},"feet":0,"height":0,"mode":0,"tick":0,"values":{"list":"Value"}}},
   Value: 0,
   Way: {"fields":{"by":0,"seconds":0}},
   Zone: {"fields":{"kinds":0,"max":0,"min":0,"name":0}},

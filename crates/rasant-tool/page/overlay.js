@@ -107,6 +107,7 @@ export class Overlay {
   words(text, x, y, colour) {
     const { pen } = this;
     const width = pen.measureText(text).width;
+    x = Math.max(4, Math.min(x, this.canvas.clientWidth - width - 6));
     while (this.taken.some(([left, right, line]) => Math.abs(line - y) < 14 && x < right && x + width > left)) y += 14;
     this.taken.push([x, x + width, y]);
     pen.lineWidth = 3;

@@ -194,7 +194,7 @@ export class View2d {
     for (const part of maneuvers(ticks)) {
       this.line(part.map((tick) => tick.feet), CANAL, 4 * px, []);
       const every = Math.max(1, Math.round(AFTERIMAGE * rate));
-      part.filter((_, i) => i % every === 0).forEach((tick) => this.hullAt(tick.feet, body, `${CANAL}66`, px));
+      part.filter((_, i) => i % every === 0).forEach((tick) => this.hullAt(tick.feet, lowered(body, tick.height), `${CANAL}66`, px));
     }
     for (const tick of ticks) for (const event of tick.events) this.mark(event.name, event.at, px);
   }
@@ -290,6 +290,12 @@ export class View2d {
     pen.arc(at[0] + facing[0] * reach + up[0] * rise, at[1] + facing[1] * reach + up[1] * rise, 3.4 * px, 0, 7);
     pen.fill();
   }
+}
+
+/** A body whose hull has another height, its underside where it was. @param {Body} body @param {number} height @returns {Body} */
+function lowered(body, height) {
+  const { hull } = body;
+  return { ...body, hull: { ...hull, height, middle: hull.middle + (height - hull.height) / 2, rounding: Math.min(hull.rounding, height / 2) } };
 }
 
 /** The runs of ticks that were in a maneuver. @param {Tick[]} ticks */

@@ -51,8 +51,9 @@ pub const SERIES: [(RGBColor, Option<(u32, u32)>); 5] = [
 
 /// The typeface shipped with the tool, and what a browser falls back to.
 pub const TYPEFACE: &str = "Roboto, Helvetica, Arial, sans-serif";
-/// The least size of text, in pixels.
-pub const SMALL: u32 = 15;
+/// The least size of text. SVG has it as 1/1.24 of that in pixels, which is 12.9, and the
+/// figure in a report at 1280 pixels is a little smaller: 12.4.
+pub const SMALL: u32 = 16;
 /// Headings.
 pub const LARGE: u32 = 20;
 

@@ -331,6 +331,8 @@ messages! {
     struct Tick {
         pub tick: usize,
         pub feet: Vec<f64>,
+        /// How high the hull was, in metres.
+        pub height: f32,
         pub mode: String,
         pub events: Vec<Event>,
         /// The columns that were asked for, in their order.

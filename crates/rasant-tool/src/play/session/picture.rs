@@ -203,6 +203,7 @@ pub fn tick(row: &Row, refused: &[String], columns: &[&'static Column], dimensio
     Tick {
         tick: row.tick,
         feet: drawn(row.position),
+        height: row.hull_height,
         mode: row.mode.to_string(),
         events: events.collect(),
         values: columns.iter().map(|column| value(column.of(row, dimensions))).collect(),
