@@ -206,7 +206,7 @@ fn shape(schema: &Value) -> Value {
             return serde_json::json!({ "tag": name, "of": of });
         }
         // Something or nothing is as the something.
-        let some: Vec<Value> = all.iter().map(shape).filter(|one| *one != Value::from(0)).collect();
+        let some: Vec<Value> = all.iter().map(shape).filter(|one| *one != 0).collect();
         return if some.len() == 1 { some[0].clone() } else { Value::from(0) };
     }
     if let Some(own) = own {
