@@ -230,8 +230,12 @@ function showFrame(now) {
   const scrub = checkbox("scrub");
   scrub.max = String(now.length);
   if (!scrub.dataset.held) scrub.value = String(now.tick);
+  // Words that change faster than this cannot be read.
+  if (performance.now() - stateShown < 45 && !now.paused) return;
+  stateShown = performance.now();
   showState(element("state"), now.body, now.debug);
 }
+let stateShown = 0;
 
 function showGhosts() {
   const keep = make("button", { id: "ghost", textContent: "Keep this attempt as a ghost (G)" });
@@ -482,6 +486,8 @@ addEventListener("hashchange", () => void openLink());
 
 /** What the page has saved: bytes of the last picture and clip, and the last link. */
 const kept = { picture: 0, clip: 0, link: "" };
+/** How many frames were drawn. */
+let drawn = 0;
 /** Milliseconds that drawing took, of the last frames. @type {number[]} */
 const drawTimes = [];
 
@@ -494,7 +500,9 @@ function draw() {
   overlay.lines(debugLines(frame), view);
   overlay.lines(editor.lines(), view);
   overlay.handles(editor.handles(), view);
-  if (!element("plots").hidden) plot.draw(frame.tick, place.rate);
+  // What is played comes first: the plots follow in every second frame.
+  drawn++;
+  if (!element("plots").hidden && (drawn % 2 === 0 || frame.paused)) plot.draw(frame.tick, place.rate);
   clip?.add(layers());
   if (clip) element("recording").textContent = `● ${clip.seconds.toFixed(1)} s`;
   drawTimes.push(performance.now() - began);

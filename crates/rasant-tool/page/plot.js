@@ -144,7 +144,10 @@ export class Plot {
     const [top, bottom] = [EVENTS + i * LANE + 18, EVENTS + (i + 1) * LANE - 4];
     const colour = LINES[i % LINES.length];
     const values = ticks.map((tick) => tick.values[i]);
-    const present = values[ticks.findIndex((tick) => tick.tick >= now)] ?? values.at(-1);
+    // The ticks are in their order, and those at the present are the last ones.
+    let at = ticks.length - 1;
+    while (at > 0 && ticks[at - 1].tick >= now) at--;
+    const present = values[at];
     const shown = typeof present === "number" ? Number(present.toFixed(3)) : present ?? "";
     pen.fillStyle = colour;
     pen.fillText(`${columnInWords(column.name)}${column.unit ? `, ${column.unit}` : ""}: ${shown}`, LEFT + 4, top - 5);
