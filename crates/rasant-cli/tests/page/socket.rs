@@ -67,6 +67,23 @@ async fn what_is_not_understood_ends_nothing() {
         "{\"request\":\"save\",\"name\":\"../outside\"}",
         "{\"request\":\"save\",\"name\":\"\"}",
         "{\"request\":\"save\",\"name\":null}",
+        // Fields that no request has, also where a request has none at all.
+        "{\"request\":\"undo\",\"twice\":true}",
+        "{\"request\":\"pause\",\"on\":true,\"now\":1}",
+        "{\"request\":\"frame\",\"ms\":16,\"events\":[{\"input\":\"away\",\"at\":1,\"far\":2}]}",
+        "{\"request\":\"turn\",\"knob\":\"hull.width\",\"value\":1,\"drag\":null}",
+        "{\"request\":\"turn\",\"knob\":\"hull.radius\",\"value\":50,\"drag\":null}",
+        "{\"request\":\"hull-shape\",\"shape\":\"cone\"}",
+        "{\"request\":\"columns\",\"columns\":[\"z_m\"]}",
+        "{\"request\":\"columns\",\"columns\":[\"events\"]}",
+        "{\"request\":\"bind\",\"meaning\":\"fly\",\"chord\":\"KeyA\"}",
+        "{\"request\":\"bind\",\"meaning\":\"jump\",\"chord\":\"KeyÄ\"}",
+        "{\"request\":\"bind\",\"meaning\":\"jump\",\"chord\":\"KeyA + KeyB + KeyC + KeyD\"}",
+        "{\"request\":\"save-bindings\",\"name\":null}",
+        "{\"request\":\"export\",\"name\":\"../outside\"}",
+        "{\"request\":\"open-link\",\"trial\":\"/etc/passwd\",\"tuning\":null,\"shape\":null,\"numbers\":{},\"tape\":null,\"tick\":0}",
+        "{\"request\":\"open-link\",\"trial\":\"demo:first-roof\",\"tuning\":null,\"shape\":null,\"numbers\":{\"jump.hight\":2},\"tape\":null,\"tick\":0}",
+        "{\"request\":\"open-link\",\"trial\":\"demo:first-roof\",\"tuning\":null,\"shape\":null,\"numbers\":{},\"tape\":\"nonsense\",\"tick\":0}",
     ] {
         page.say(nonsense).await;
         let told = page.told("problem").await;
@@ -496,4 +513,40 @@ async fn a_drawing_is_played_shaped_and_kept_with_its_geometry() {
         .unwrap();
     let told: Value = serde_json::from_slice(&told.stdout).unwrap();
     assert_eq!(told["pieces"], json!([["polygon", 2]]));
+}
+
+#[tokio::test]
+async fn ticks_carry_the_columns_that_are_plotted_and_are_told_again_alike() {
+    let folder = folder();
+    let tool = Tool::start(folder.path(), &["demo:stair-tower"]);
+    let mut page = Page::open(&tool).await;
+    let place = page.told("place").await;
+    page.told("frame").await;
+    let all: Vec<String> = serde_json::from_value(
+        place["columns"].as_array().unwrap().iter().map(|column| column["name"].clone()).collect(),
+    )
+    .unwrap();
+    assert!(all.contains(&"z_m".to_owned()) && !all.contains(&"tick".to_owned()), "{all:?}");
+    page.ask(json!({ "request": "columns", "columns": all })).await;
+    let mut told = Vec::new();
+    for round in 0..40 {
+        let key = json!([{ "input": "key", "at": 1.0, "code": "KeyW", "down": round % 3 == 0 }]);
+        page.ask(json!({ "request": "frame", "ms": 40.0, "events": key })).await;
+        told.extend(page.told("frame").await["ticks"].as_array().unwrap().clone());
+        tokio::time::sleep(Duration::from_millis(2)).await;
+    }
+    let ticks: Vec<u64> = told.iter().map(|tick| tick["tick"].as_u64().unwrap()).collect();
+    assert!(ticks.windows(2).all(|pair| pair[1] == pair[0] + 1) && ticks.len() > 80, "{ticks:?}");
+    assert!(told.iter().all(|tick| tick["values"].as_array().unwrap().len() == all.len()));
+    // Each value is what the body had: its height is its feet's.
+    let height = all.iter().position(|name| name == "y_m").unwrap();
+    assert!(told.iter().all(|tick| tick["values"][height] == tick["feet"][1]));
+    page.ask(json!({ "request": "series", "from": 30, "to": 60 })).await;
+    let series = page.told("series").await;
+    assert_eq!(series["columns"], json!(all));
+    for again in series["ticks"].as_array().unwrap() {
+        let before = told.iter().find(|tick| tick["tick"] == again["tick"]).unwrap();
+        assert_eq!(again, before);
+    }
+    assert_eq!(series["ticks"].as_array().unwrap().len(), 30);
 }
