@@ -5,7 +5,8 @@ use rasant::controller::has_room;
 use rasant::glam::{Vec2, Vec3};
 use rasant::tuning::KNOBS;
 use rasant::{
-    Actions, Carrier, Controller, Geometry, Intent, Keyframe, Level, Look, PathEnd, Piece, State, Tuning,
+    Actions, Carrier, Controller, Geometry, Hull, Intent, Keyframe, Level, Look, PathEnd, Piece, State,
+    Tuning,
 };
 
 const BROKEN: [f32; 7] = [0.0, -0.0, -1.0 / 60.0, f32::NAN, f32::INFINITY, f32::NEG_INFINITY, 1e30];
@@ -118,4 +119,45 @@ fn nowhere_is_no_room() {
     let state =
         State { position: Vec3::NAN, ..*Controller::new(Tuning::default(), capsule(), Vec3::Y).state() };
     assert!(!has_room(&capsule(), &state, &level));
+}
+
+/// Numbers that are finite, but whose sums are not.
+#[test]
+fn positions_and_velocities_at_the_end_of_the_range_are_ticked_and_stay_finite() {
+    fn check<V: Geometry>() {
+        let level = harbour::<V>();
+        for far in [1e20f32, 1e30, 1.1e38, 1.7e38, 3.4e38, f32::MAX] {
+            for axis in 0..V::DIMENSION {
+                for sign in [-1.0, 1.0] {
+                    let mut parts = [0.0; 3];
+                    parts[axis] = sign * far;
+                    let place = V::from_array(parts);
+                    let here = State::at(V::UP * 0.01);
+                    let states = [
+                        State::at(place),
+                        State { velocity: place, ..here },
+                        State { remainder: place, ..here },
+                        State { checkpoint: place, ..here },
+                        State { position: place, velocity: place, ..State::at(place) },
+                    ];
+                    for (number, state) in states.into_iter().enumerate() {
+                        for hull in
+                            [capsule(), Hull::ball(0.4).unwrap(), Hull::upright_box(0.6, 1.7).unwrap()]
+                        {
+                            let mut body = Controller::new(Tuning::default(), hull, V::ZERO);
+                            body.restore(state);
+                            for _ in 0..3 {
+                                let intent = Intent::steering(1.0, 0.3).pressing(Actions::JUMP);
+                                body.tick(&intent, &level, 1.0 / 60.0);
+                                assert!(body.state().is_finite(), "{far} on axis {axis} of state {number}");
+                                assert!(body.pose(0.5).position.is_finite());
+                            }
+                        }
+                    }
+                }
+            }
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
 }

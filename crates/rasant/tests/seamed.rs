@@ -10,7 +10,9 @@ use rasant::contact::Patch;
 use rasant::glam::{DVec3, Quat, Vec2, Vec3};
 use rasant::level::Sides;
 use rasant::space::{Bounds, Frame};
-use rasant::{Controller, Geometry, Hull, HullShape, Intent, Layers, Level, Piece, SurfaceId, Tuning};
+use rasant::{
+    Controller, Geometry, Hull, HullShape, Intent, Layers, Level, Piece, Steering, SurfaceId, Tuning,
+};
 
 /// Metres within which something is touched.
 const TOUCH: f64 = 1e-4;
@@ -315,4 +317,87 @@ fn boxes_stand_on_the_face_of_a_flat_mesh_wherever_its_seams_are() {
             assert!(out < 0.52, "case {case}: touched {out} m aside");
         }
     }
+}
+
+/// A solid wall from the origin along `along`, so thick to its left, as pieces of a length each.
+fn turned_wall(along: Vec3, length: f32, thick: f32, each: f32) -> Vec<Piece<Vec3>> {
+    let left = Vec3::Y.cross(along);
+    let count = (length / each).round() as usize;
+    (0..count)
+        .map(|piece| {
+            let from = along * (each * piece as f32);
+            let corners: Vec<Vec3> = [Vec3::ZERO, along * each, left * thick, along * each + left * thick]
+                .into_iter()
+                .flat_map(|corner| [from + corner - Vec3::Y * 0.5, from + corner + Vec3::Y * 3.0])
+                .collect();
+            Piece::solid(&corners).unwrap()
+        })
+        .collect()
+}
+
+/// Every hull keeps its speed along a wall that is turned, whether it is one piece or many, and
+/// goes on past the end of it.
+#[test]
+fn a_turned_wall_stops_no_hull_along_it_or_at_its_end() {
+    let rounded = HullShape::Box { width: 0.62, depth: 0.62, height: 1.66, rounding: 0.08 };
+    let deep = HullShape::Box { width: 0.4, depth: 0.9, height: 1.66, rounding: 0.0 };
+    let hulls = [
+        Hull::upright_box(0.62, 1.66).unwrap(),
+        Hull::new(deep).unwrap(),
+        Hull::new(rounded).unwrap(),
+        Hull::capsule(0.31, 1.66).unwrap(),
+    ];
+    let (mut stopped, mut slowed, mut runs) = (Vec::new(), Vec::new(), 0);
+    for degrees in [0.0f32, 7.0, 20.0, 30.0, 45.0, 63.0, 90.0, 111.0] {
+        let along = Vec3::new(degrees.to_radians().cos(), 0.0, degrees.to_radians().sin());
+        // To the right of the wall, where the body is.
+        let right = along.cross(Vec3::Y);
+        for each in [4.0, 1.0] {
+            let mut builder = Level::builder();
+            builder.add(Piece::block(Vec3::new(-20.0, -1.0, -20.0), Vec3::new(20.0, 0.0, 20.0)).unwrap());
+            for piece in turned_wall(along, 4.0, 0.4, each) {
+                builder.add(piece);
+            }
+            let level = builder.build().unwrap();
+            for (number, hull) in hulls.iter().enumerate() {
+                for push in [50.0f32, 60.0, 70.0, 80.0] {
+                    // From the wall's normal: at 90 degrees it would go along the wall.
+                    let into = -right * push.to_radians().cos() + along * push.to_radians().sin();
+                    let steer = Intent::steering(into.x, -into.z);
+                    for offset in 0..8 {
+                        let tuning = Tuning { steering: Steering::Plan, ..Tuning::default() };
+                        let start = along * (0.4 + 0.13 * offset as f32) + right * 0.75;
+                        let mut body = Controller::new(tuning, *hull, start);
+                        body.find_footing(&level);
+                        runs += 1;
+                        let wanted = tuning.walk.speed * push.to_radians().sin();
+                        let (mut least, mut slid) = (f32::INFINITY, 0);
+                        for _ in 0..240 {
+                            body.tick(&steer, &level, 1.0 / 60.0);
+                            let (at, speed) = (body.position().dot(along), body.velocity().dot(along));
+                            // Where all of it is beside the wall, once it leans on that.
+                            if (1.5..3.2).contains(&at) && body.state().against_wall {
+                                least = least.min(speed);
+                                slid += 1;
+                            }
+                        }
+                        let run = (degrees, each, number, push, offset);
+                        if body.position().dot(along) < 5.0 {
+                            stopped.push(run);
+                        }
+                        if slid > 5 && least < 0.95 * wanted {
+                            slowed.push((run, least / wanted));
+                        }
+                    }
+                }
+            }
+        }
+    }
+    assert!(
+        stopped.is_empty(),
+        "{} of {runs} stopped: {:?}",
+        stopped.len(),
+        &stopped[..stopped.len().min(6)]
+    );
+    assert!(slowed.is_empty(), "{} of {runs} slowed: {:?}", slowed.len(), &slowed[..slowed.len().min(6)]);
 }

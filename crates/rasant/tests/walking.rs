@@ -309,3 +309,52 @@ fn the_arc_of_a_hop_is_drawn_and_is_flat_at_both_ends() {
     run.run(&level, 0.1, Intent::default());
     assert_eq!(run.body.pose(1.0).lift, 0.0);
 }
+
+/// The same inputs the other way round, in a life in which everything is done.
+#[test]
+fn a_negative_walking_speed_inverts_every_move_alike() {
+    use crate::common::Dice;
+    use crate::common::lives::{any_intent, any_tuning};
+    fn check<V: Geometry>(seed: u64) {
+        let mut dice = Dice(seed);
+        let mut tuning = any_tuning(&mut dice, V::DIMENSION);
+        tuning.walk.speed = tuning.walk.speed.abs().max(1.0);
+        // These tell forward from back by the controls.
+        (tuning.walk.back, tuning.walk.side) = (1.0, 1.0);
+        if tuning.steering == Steering::Gaze {
+            tuning.steering = Steering::View;
+        }
+        let mut inverted = tuning;
+        inverted.walk.speed = -tuning.walk.speed;
+        let opposite = |intent: &Intent| {
+            let Vec2 { x, y } = intent.steer;
+            let steer = match tuning.steering.in_dimension(V::DIMENSION) {
+                Steering::Side => Vec2::new(-x, y),
+                Steering::Body => Vec2::new(x, -y),
+                _ => Vec2::new(-x, -y),
+            };
+            Intent { steer, ..*intent }
+        };
+        for hull in [capsule(), upright_box()] {
+            let mut level = crate::everything::town::<V>();
+            let mut plain = rasant::Controller::new(tuning, hull, V::UP * 2.0);
+            let mut other = rasant::Controller::new(inverted, hull, V::UP * 2.0);
+            let mut intent = Intent::default();
+            for tick in 0..900 {
+                intent = any_intent(&mut dice, &intent);
+                level.advance(1.0 / 60.0);
+                plain.tick(&intent, &level, 1.0 / 60.0);
+                other.tick(&opposite(&intent), &level, 1.0 / 60.0);
+                let (is, was) = (other.state(), plain.state());
+                let at = (seed, tick, tuning.steering, was.mode);
+                assert_eq!((is.position, is.velocity), (was.position, was.velocity), "{at:?}");
+                assert_eq!((is.facing, is.mode), (was.facing, was.mode), "{at:?}");
+                assert_eq!(plain.events(), other.events(), "{at:?}");
+            }
+        }
+    }
+    for seed in 0..40 {
+        check::<Vec2>(seed);
+        check::<Vec3>(seed);
+    }
+}

@@ -1,9 +1,9 @@
 //! Boxes: an upright box for a core.
 //!
 //! It meets a facet through the axes along which the two can be apart: the
-//! facet's normal, the box's own three, and the products of their edges. Cutting
-//! the motion by each of them gives the sum with sharp edges exactly; a rounded
-//! one is then met on the balls and cylinders round the sum's corners and edges.
+//! facet's normal, the box's own three, and the products of their edges. Cutting the
+//! motion by each of them gives the sides of their sum exactly. Round the edges and
+//! corners of the sum, which the reach of a sweep rounds, it is met on balls and cylinders.
 
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
@@ -179,21 +179,16 @@ impl Facet<'_> {
         (all.distance <= reach).then_some(all)
     }
 
-    /// A box against the facet.
+    /// A box, rounded or not, against the facet.
     ///
-    /// The two are cut apart along every axis along which they can be, and the latest
-    /// cut is the touch. A sharp box keeps its distance along these axes: what it keeps
-    /// of it round a corner is a hair more. A rounded one is then met where it is
-    /// round.
+    /// The two are apart along one of the axes along which they can be, and the latest time at
+    /// which they come together along any of them is the touch, where it is on a side of
+    /// their sum. Beyond the sides, the reach of a sweep is round: there the axes, each with the reach
+    /// of its own, would come together too early, and a neighbouring facet would stand in the way of
+    /// a box that slides along this one.
     #[inline(never)]
-    pub(super) fn touch_box(
-        &self,
-        half: Vec3,
-        rounding: f32,
-        ray: &Ray<Vec3>,
-        limit: f32,
-    ) -> Option<Touch<Vec3>> {
-        /// Shares of a way that are closer than this are the same.
+    pub(super) fn touch_box(&self, half: Vec3, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
+        /// Fractions of a displacement that are closer than this are the same.
         const SAME: f32 = 1e-6;
         let (mut enter, mut leave) = (f32::NEG_INFINITY, f32::INFINITY);
         let mut last: Option<(Cuts, usize)> = None;
@@ -217,18 +212,29 @@ impl Facet<'_> {
         let (face, _) = self.side(ray.from);
         let inside = self.is_seen_from_inside(face);
         let normal = cuts.normal(lane, ray.from);
-        if rounding > 0.0 {
-            return self.touch_rounded_box(half, ray, limit, (enter, normal, self.is_flat_across(&cuts)));
-        }
         if enter < 0.0 {
-            let start = self.apart(half, ray.from, f32::INFINITY)?;
-            return if inside { None } else { self.gap_along(&start, half, ray.from).touch(ray) };
+            let gap = self.gap_at_start(half, ray.from);
+            if gap.distance <= ray.reach {
+                return if inside { None } else { gap.touch(ray) };
+            }
+        } else if self.is_on_sum(half, ray.from + ray.motion * enter - normal * ray.reach) {
+            let behind = inside && normal.dot(face) > 0.999;
+            let touch = self.touch_along(half, ray, enter, normal, face);
+            let touch = if self.is_flat_across(&cuts) { Touch { face, ..touch } } else { touch };
+            return (!behind).then_some(touch);
         }
-        if inside && normal.dot(face) > 0.999 {
-            return None;
-        }
-        let touch = self.touch_along(half, ray, enter, normal, face);
-        Some(if self.is_flat_across(&cuts) { Touch { face, ..touch } } else { touch })
+        self.touch_round(half, ray, limit, face)
+    }
+
+    /// The touch where the reach is round: on an edge or a corner of the sum.
+    #[inline(never)]
+    fn touch_round(&self, half: Vec3, ray: &Ray<Vec3>, limit: f32, face: Vec3) -> Option<Touch<Vec3>> {
+        let (mut touch, corner, edge) = touch_box_sum(self.points, half, ray, limit)?;
+        touch.point -= touch.normal * ray.reach;
+        let flat = self.is_flat(corner)
+            && (edge || self.is_flat((corner + self.points.len() - 1) % self.points.len()));
+        touch.face = if flat { face } else { more_upward(touch.normal, face) };
+        Some(touch)
     }
 
     /// The touch of the whole side of a box that faces along `-normal`. Its point is
@@ -254,33 +260,16 @@ impl Facet<'_> {
         Gap { distance, normal, point, face: more_upward(normal, face), edge }
     }
 
-    #[inline(never)]
-    fn touch_rounded_box(
-        &self,
-        half: Vec3,
-        ray: &Ray<Vec3>,
-        limit: f32,
-        (enter, normal, flat): (f32, Vec3, bool),
-    ) -> Option<Touch<Vec3>> {
-        let (face, _) = self.side(ray.from);
-        let inside = self.is_seen_from_inside(face);
-        if enter < 0.0 {
-            let gap = self.gap_to_box(half, ray.from);
-            if gap.distance <= ray.reach {
-                return if inside { None } else { gap.touch(ray) };
+    /// The gap where a sweep starts. Beside a side of the sum of facet and box it is along an
+    /// axis of theirs, with a normal that has no rounding in it; round an edge or a corner it is
+    /// to the nearest point.
+    fn gap_at_start(&self, half: Vec3, at: Vec3) -> Gap<Vec3> {
+        match self.apart(half, at, f32::INFINITY) {
+            Some(apart) if self.is_on_sum(half, at - apart.normal * apart.distance) => {
+                self.gap_along(&apart, half, at)
             }
-        } else if self.is_on_sum(half, ray.from + ray.motion * enter - normal * ray.reach) {
-            let behind = inside && normal.dot(face) > 0.999;
-            let touch = self.touch_along(half, ray, enter, normal, face);
-            let touch = if flat { Touch { face, ..touch } } else { touch };
-            return (!behind).then_some(touch);
+            _ => self.gap_to_box(half, at),
         }
-        let (mut touch, corner, edge) = touch_box_sum(self.points, half, ray, limit)?;
-        touch.point -= touch.normal * ray.reach;
-        let flat = self.is_flat(corner)
-            && (edge || self.is_flat((corner + self.points.len() - 1) % self.points.len()));
-        touch.face = if flat { face } else { more_upward(touch.normal, face) };
-        Some(touch)
     }
 
     /// Whether a point is on the sum of the facet and a box, and not only beside it.

@@ -80,7 +80,7 @@ impl Geometry for Vec3 {
             ObstacleKind::Facet | ObstacleKind::Face => {
                 if !is_upright(&patch.core) {
                     let core = &patch.core;
-                    return Facet::of(patch, obstacle).touch_box(core.half, core.radius, ray, limit);
+                    return Facet::of(patch, obstacle).touch_box(core.half, ray, limit);
                 }
                 let place = Place::over(obstacle, patch.core.half.y, ray);
                 let late = place.comes_too_late(limit);

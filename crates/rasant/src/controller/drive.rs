@@ -212,7 +212,7 @@ impl<V: Geometry> Task<'_, V> {
             return 1.0;
         }
         // The way laid on the slope: so far ahead, and so far up.
-        let ahead = self.charge.wish.flat() * self.sensed.top.signum();
+        let ahead = self.charge.wish.flat();
         let rise = -normal.dot(ahead) / normal.height();
         let length = (ahead.length_squared() + rise * rise).sqrt();
         if length <= 1e-12 {

@@ -145,8 +145,15 @@ fn turn_of<V: Geometry>(carrier: CarrierId, surroundings: &impl Surroundings<V>)
 }
 
 /// The direction in which the player steers, in the body's frame, of length 0 to 1.
-/// `facing` is where the body faces, in the same frame.
+/// `facing` is where the body faces, in the same frame. A negative walking speed inverts it
+/// here, for all moves alike.
 pub(super) fn wish<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V {
+    let steered = steered(tuning, intent, facing);
+    // By a difference, so that what is 0 stays 0 and not −0.
+    if tuning.walk.speed < 0.0 { V::ZERO - steered } else { steered }
+}
+
+fn steered<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V {
     let steer = intent.safe_steer();
     let look = intent.look;
     let by_look =
@@ -165,16 +172,15 @@ pub(super) fn wish<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V 
     }
 }
 
-/// The speed of a full wish: walking, running or crouching.
+/// The speed of a full wish, at least 0: walking, running or crouching.
 fn top_speed<V: Vector>(tuning: &Tuning, state: &State<V>, intent: &Intent) -> f32 {
-    let speed = if state.crouched {
+    if state.crouched {
         tuning.crouch.speed
     } else if intent.held.has(Actions::RUN) {
         tuning.run.speed
     } else {
-        return tuning.walk.speed;
-    };
-    speed.copysign(tuning.walk.speed)
+        tuning.walk.speed.abs()
+    }
 }
 
 /// How far carriers nearby move where the body is, but for the one that takes it along.
@@ -206,7 +212,7 @@ pub(super) fn reach<V: Geometry>(sensed: &Sensed<'_, V>) -> Bounds<V> {
     // A little more than the way set out will ask for, so that it seldom does.
     let hops = tuning.steering == Steering::Hop && sensed.steered != V::ZERO;
     let ahead = if hops { tuning.hop.length * tuning.hop.run_steps } else { 0.0 };
-    let room = 1.1 * room_aside(way.length().max(sensed.top.abs() * dt)) + ahead;
+    let room = 1.1 * room_aside(way.length().max(sensed.top * dt)) + ahead;
     let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
     around_feet(reach.widened(V::splat(room)), tuning)
 }

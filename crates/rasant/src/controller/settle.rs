@@ -475,7 +475,7 @@ fn still_stops<V: Geometry>(
     let out = normal.flat().direction().unwrap_or(V::ZERO);
     let into = -outcome.velocity.dot(out);
     let pushes = charge.wish.dot(out) < 0.0;
-    walks && normal.height() > UPRIGHT && pushes && into < STOPPED * sensed.top.abs()
+    walks && normal.height() > UPRIGHT && pushes && into < STOPPED * sensed.top
 }
 
 /// Turns the body toward where it is steered, looks or drives; keeps its facing

@@ -107,24 +107,30 @@ impl<V: Geometry> Ticking<'_, V> {
         if !(dt > 0.0 && dt.is_finite()) {
             return;
         }
-        if !state.has_a_place() {
+        let mut is_mended = !state.has_a_place();
+        if is_mended {
             *state = state.mended();
         }
-        // What is yet to be told, if anything, should the tick come to nothing.
-        let untold = state.untold.take();
-        if let Some(untold) = &untold {
-            take_in::tell_untold(untold, state, events);
-        }
-        let before = *state;
-        tick_finite(&before, Ticking { tuning, hull, state, intent, dt, events }, surroundings);
-        if !state.is_finite() {
+        loop {
+            // What is yet to be told, if anything, should the tick come to nothing.
+            let untold = state.untold.take();
+            if let Some(untold) = &untold {
+                take_in::tell_untold(untold, state, events);
+            }
+            let before = *state;
+            let ticking = Ticking { tuning, hull, state: &mut *state, intent, dt, events: &mut *events };
+            tick_finite(&before, ticking, surroundings);
+            if state.is_finite() {
+                return;
+            }
             events.clear();
             *state = State { untold, ..before };
-            if !before.is_finite() {
-                // Once more, from a state whose numbers are some.
-                *state = before.mended();
-                Ticking { tuning, hull, state, intent, dt, events }.done_among(surroundings);
+            if is_mended || before.is_finite() {
+                return;
             }
+            // Once more, from a state without broken numbers, and not again.
+            *state = before.mended();
+            is_mended = true;
         }
     }
 }

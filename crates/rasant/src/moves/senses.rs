@@ -55,7 +55,7 @@ pub struct Sensed<'a, V: Geometry> {
     pub wish: V,
     /// Where the player steers, whatever locks it.
     pub steered: V,
-    /// The speed of a full wish, in m/s; below 0 it is inverted.
+    /// The speed of a full wish, in m/s, at least 0.
     pub top: f32,
     /// Whether it is a body seen from above, without gravity or up.
     pub from_above: bool,

@@ -51,7 +51,7 @@ fn in_water<V: Geometry>(senses: &Senses<'_, V>, depth: f32) -> Answer<V> {
     if !deep || jumps_out || senses.maneuver().is_some() {
         return Answer::Nothing;
     }
-    let along = senses.wish * (swim.speed * senses.top.signum() * senses.pace);
+    let along = senses.wish * (swim.speed * senses.pace);
     let held = senses.intent.held;
     if senses.intent.pressed.has(Actions::JUMP) && swim.jump_height > 0.0 && up < OUT * height {
         let rise = V::UP * senses.tuning.speed_to_rise(swim.jump_height);

@@ -479,6 +479,10 @@ pub struct Untold {
 }
 
 impl<V: Vector> State<V> {
+    /// Metres from the origin, along each axis, beyond which a position counts as broken: far
+    /// beyond where single precision still tells two places of a level apart.
+    pub const MAX_COORDINATE: f32 = 1e30;
+
     /// Whether it is somewhere, at some velocity and upright some way.
     #[inline]
     pub(crate) fn has_a_place(&self) -> bool {
@@ -526,12 +530,14 @@ impl<V: Vector> State<V> {
         vectors.is_finite() && (times + maneuver).is_finite()
     }
 
-    /// The state with all that is not a number made one: it stands still where it
-    /// is, or at its checkpoint, or at the origin, with nothing under way.
+    /// The state with broken numbers replaced: the body stands still where it is, with nothing
+    /// under way. A position with NaN, or further out than [`Self::MAX_COORDINATE`], is replaced
+    /// by the checkpoint, or by the origin.
     #[must_use]
     #[cold]
     pub fn mended(&self) -> Self {
-        let place = [self.position, self.checkpoint].into_iter().find(|place| place.is_finite());
+        let is_place = |place: &V| place.to_array().iter().all(|part| part.abs() <= Self::MAX_COORDINATE);
+        let place = [self.position, self.checkpoint].into_iter().find(is_place);
         let sound = |direction: V| direction.is_finite() && (direction.length() - 1.0).abs() < 0.1;
         let fresh = Self::at(place.unwrap_or(V::ZERO));
         let fresh = if sound(self.up) { fresh.turned_up(self.up) } else { fresh };

@@ -29,8 +29,8 @@ knobs! {
 
     /// Walking on firm footing.
     walk: Walk {
-        /// Top speed along the surface while steering fully. Below 0 it inverts
-        /// the controls.
+        /// Top speed along the surface while steering fully. Below 0, steering leads
+        /// the opposite way in every move; up and down, and turning, stay.
         speed: "walk.speed", MetresPerSecond, 4.0, -100.0..100.0;
         /// Time from standing to the walking speed. Running and crouching speed
         /// up at the same rate.
