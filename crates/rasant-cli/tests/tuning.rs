@@ -316,16 +316,16 @@ fn what_is_wrong_is_said_with_what_was_expected_and_nothing_is_written() {
             "expected `jump.height`?",
         ),
         (
-            &["sheet", "demo:porter,hull.radius=0.3"],
-            "a box has no `hull.radius`, expected one of hull.width, hull.height",
+            &["sheet", "demo:lamplighter,hull.rounding=0.1"],
+            "a capsule has no `hull.rounding`, expected one of hull.radius, hull.height",
         ),
         (&["sheet", "demo:lamplighter,hull.with=1"], "expected `hull.width`?"),
         (&["sheet", "demo:lamplighter,hull.shape=cone"], "expected capsule, ball, box"),
         (&["sheet", "demo:lamplighter,hull.radius=0.9"], "`hull.radius`: height is 1.7, expected 1.8"),
         (&["vary", "demo:lamplighter", "--knob", "hull.radius=0.2:1:0.2"], "height is 1.7"),
         (
-            &["fit", "demo:porter", "--target", "step-climbed=0.4", "--turn", "hull.radius"],
-            "a box has no `hull.radius`",
+            &["fit", "demo:lamplighter", "--target", "step-climbed=0.4", "--turn", "hull.rounding"],
+            "a capsule has no `hull.rounding`",
         ),
         (&["run", "demo:fairground", "--tape", out], "line 2 of the script is the game's: `launch`"),
     ] {
@@ -398,6 +398,12 @@ fn sizes_of_the_hull_are_compared_varied_and_fitted_like_knobs() {
     let rows = json(&["knobs", "hull"]);
     let paths: Vec<&str> = rows.as_array().unwrap().iter().map(|row| row["path"].as_str().unwrap()).collect();
     assert!(paths.contains(&"hull.radius") && paths.contains(&"hull.clearance"), "{paths:?}");
+    // A box has a radius too: half of its width.
+    let box_of = |spec: &str| {
+        json(&["compare", "demo:porter,hull.width=0.8,hull.depth=0.8", spec])["tunings"][1]["parting"]["first"].clone()
+    };
+    assert!(box_of("demo:porter,hull.radius=0.4").is_null(), "the same box");
+    assert!(!box_of("demo:porter,hull.radius=0.3").is_null(), "another box");
     // A wider capsule stops that much sooner at the last wall.
     let compared = json(&[
         "compare",

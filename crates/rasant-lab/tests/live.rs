@@ -554,7 +554,8 @@ height = 2 # high
     for (path, text, why) in [
         ("hull.shape", "cone", "expected capsule, ball, box"),
         ("hull.radius", "wide", "expected 0.001 to 1000 m"),
-        ("hull.width", "1", "a capsule has no `hull.width`, expected one of hull.radius"),
+        ("hull.rounding", "0.1", "a capsule has no `hull.rounding`, expected one of hull.radius"),
+        ("hull.width", "5", "height"),
         ("hull.radius", "5", "height"),
         ("hull.hat", "1", "there is no knob `hull.hat`"),
     ] {

@@ -59,5 +59,16 @@ export class History {
   between(from, to) { return this.ticks.slice(this.after(from - 1), this.after(to)); }
 }
 
+/** The runs of ticks between which the body was put elsewhere. @param {Tick[]} ticks */
+export function unbroken(ticks) {
+  /** @type {Tick[][]} */
+  const parts = [];
+  for (const tick of ticks) {
+    if (!parts.length || tick.events.some(({ name }) => name === "respawned")) parts.push([]);
+    parts[parts.length - 1].push(tick);
+  }
+  return parts;
+}
+
 /** The words of an event. @param {Event} event */
 export const inWords = (event) => (event.detail ? `${event.name} ${event.detail}` : event.name);

@@ -2,6 +2,7 @@
 
 import { BRICK, CANAL, COAT, FOG, LAMP, NIGHT, SHADE, ghostLook, stone, zoneColour } from "./colours.js";
 import { figureOf } from "./figure.js";
+import { unbroken } from "./history.js";
 import { ghostAt } from "./scene.js";
 
 /** @import { Body, Outline, Place, PlacePart, Shape, Tick, Zone } from "./messages.js" */
@@ -190,7 +191,7 @@ export class View2d {
   /** The path of the body, tick by tick, with marks where something happened.
    *  @param {Tick[]} ticks @param {Body} body @param {number} rate @param {number} px */
   trail(ticks, body, rate, px) {
-    this.line(ticks.map((tick) => tick.feet), "#edf1f666", 2 * px, []);
+    for (const part of unbroken(ticks)) this.line(part.map((tick) => tick.feet), "#edf1f666", 2 * px, []);
     for (const part of maneuvers(ticks)) {
       this.line(part.map((tick) => tick.feet), CANAL, 4 * px, []);
       const every = Math.max(1, Math.round(AFTERIMAGE * rate));

@@ -2,6 +2,7 @@
 
 import { CANAL, LAMP, ghostLook, stone, zoneColour } from "./colours.js";
 import { figureOf } from "./figure.js";
+import { unbroken } from "./history.js";
 import { ghostAt } from "./scene.js";
 import { maneuvers, TONES } from "./view2d.js";
 import { along, cross, dot, length, scaled, sub, unit } from "./vectors.js";
@@ -223,7 +224,7 @@ export class View3d {
   lines(frame, scene, place) {
     const trail = scene.history.upTo(frame.tick, 900);
     /** @type {Array<[Point[], Point]>} */
-    const lines = [[trail.map((one) => one.feet), [0.93, 0.95, 0.96]]];
+    const lines = unbroken(trail).map((part) => [part.map((one) => one.feet), [0.93, 0.95, 0.96]]);
     // Several lines beside each other are a wide one.
     for (const part of maneuvers(trail)) for (const lift of [0.02, 0.06, 0.1]) lines.push([part.map(({ feet: [x, y, z] }) => [x, y + lift, z]), rgb(CANAL)]);
     scene.ghosts.forEach((ghost, i) => {

@@ -71,7 +71,7 @@ async fn what_is_not_understood_ends_nothing() {
         "{\"request\":\"undo\",\"twice\":true}",
         "{\"request\":\"pause\",\"on\":true,\"now\":1}",
         "{\"request\":\"frame\",\"ms\":16,\"events\":[{\"input\":\"away\",\"at\":1,\"far\":2}]}",
-        "{\"request\":\"turn\",\"knob\":\"hull.width\",\"value\":1,\"drag\":null}",
+        "{\"request\":\"turn\",\"knob\":\"hull.rounding\",\"value\":0.1,\"drag\":null}",
         "{\"request\":\"turn\",\"knob\":\"hull.radius\",\"value\":50,\"drag\":null}",
         "{\"request\":\"hull-shape\",\"shape\":\"cone\"}",
         "{\"request\":\"columns\",\"columns\":[\"z_m\"]}",

@@ -8,8 +8,8 @@ use thiserror::Error;
 use super::TuningFile;
 use crate::{base_tuning, knobs};
 
-/// The sizes of a hull, described like knobs. Which of them a hull has depends on its
-/// shape: see [`TuningFile::number`].
+/// The sizes of a hull, described like knobs. Which of them describe a hull depends on its
+/// shape: see [`TuningFile::is_described_by`].
 pub static HULL_KNOBS: [Knob; 6] = [
     size("hull.radius", "The radius of a capsule or a ball.", 0.3),
     size("hull.width", "The width of a box, along x.", 0.6),
@@ -108,30 +108,45 @@ pub fn numbers() -> Vec<&'static Knob> {
 }
 
 impl TuningFile {
-    /// The value of the number at `path`, in the unit of files. `None` for a size that the
-    /// hull's shape does not have, and for what is no number.
+    /// The value of the number at `path`, in the unit of files. `None` for a rounding of what is
+    /// no box, and for what is no number.
+    ///
+    /// Sizes that the hull's shape is not described by are had as well: the radius of a box is half
+    /// its width, the width and the depth of a capsule and a ball are twice their radius. See
+    /// [`Self::is_described_by`].
     ///
     /// ```
     /// use rasant_lab::files::TuningFile;
     ///
     /// let file = TuningFile::default(); // its hull is a capsule
-    /// assert_eq!((file.number("hull.radius"), file.number("hull.width")), (Some(0.3), None));
-    /// assert_eq!(file.number("jump.height"), Some(1.8));
+    /// assert_eq!((file.number("hull.radius"), file.number("hull.width")), (Some(0.3), Some(0.6)));
+    /// assert_eq!((file.number("hull.rounding"), file.number("jump.height")), (None, Some(1.8)));
     /// ```
     #[must_use]
     pub fn number(&self, path: &str) -> Option<f32> {
-        let clearance = self.hull.clearance();
+        use HullShape::{Ball, Box, Capsule};
+        if path == "hull.clearance" {
+            return Some(self.hull.clearance());
+        }
         match (path, self.hull.shape()) {
-            ("hull.clearance", _) => Some(clearance),
-            ("hull.radius", HullShape::Capsule { radius, .. } | HullShape::Ball { radius }) => Some(radius),
-            ("hull.height", HullShape::Capsule { height, .. } | HullShape::Box { height, .. }) => {
-                Some(height)
-            }
-            ("hull.width", HullShape::Box { width, .. }) => Some(width),
-            ("hull.depth", HullShape::Box { depth, .. }) => Some(depth),
-            ("hull.rounding", HullShape::Box { rounding, .. }) => Some(rounding),
+            ("hull.radius", Capsule { radius, .. } | Ball { radius }) => Some(radius),
+            ("hull.radius", Box { width, .. }) => Some(0.5 * width),
+            ("hull.height", Capsule { height, .. } | Box { height, .. }) => Some(height),
+            ("hull.width" | "hull.depth", Capsule { radius, .. } | Ball { radius }) => Some(2.0 * radius),
+            ("hull.height", Ball { radius }) => Some(2.0 * radius),
+            ("hull.width", Box { width, .. }) => Some(width),
+            ("hull.depth", Box { depth, .. }) => Some(depth),
+            ("hull.rounding", Box { rounding, .. }) => Some(rounding),
             _ => self.tuning.get(path).ok(),
         }
+    }
+
+    /// Returns true if files describe this hull by the size at `path`: a capsule by radius and
+    /// height, a ball by its radius, a box by width, height, depth and rounding, all of them by
+    /// their clearance. True for every knob as well.
+    #[must_use]
+    pub fn is_described_by(&self, path: &str) -> bool {
+        !path.starts_with("hull.") || of_shape(shape_name(&self.hull)).contains(&path)
     }
 
     /// Changes the number at `path`, in the unit of files.
@@ -156,21 +171,24 @@ impl TuningFile {
         if !(knob.min..=knob.max).contains(&value) {
             return Err(KnobError::Range { knob: *knob, value }.into());
         }
+        use HullShape::{Ball, Box, Capsule};
         let wrong = |error| NumberError::Hull { path: knob.path, error };
+        if path == "hull.clearance" {
+            self.hull = self.hull.with_clearance(value).map_err(wrong)?;
+            return Ok(());
+        }
         let mut shape = self.hull.shape();
-        let slot = match (path, &mut shape) {
-            ("hull.clearance", _) => {
-                self.hull = self.hull.with_clearance(value).map_err(wrong)?;
-                return Ok(());
-            }
-            ("hull.radius", HullShape::Capsule { radius, .. } | HullShape::Ball { radius }) => radius,
-            ("hull.height", HullShape::Capsule { height, .. } | HullShape::Box { height, .. }) => height,
-            ("hull.width", HullShape::Box { width, .. }) => width,
-            ("hull.depth", HullShape::Box { depth, .. }) => depth,
-            ("hull.rounding", HullShape::Box { rounding, .. }) => rounding,
+        match (path, &mut shape) {
+            ("hull.radius", Capsule { radius, .. } | Ball { radius }) => *radius = value,
+            ("hull.radius", Box { width, depth, .. }) => (*width, *depth) = (2.0 * value, 2.0 * value),
+            ("hull.height", Capsule { height, .. } | Box { height, .. }) => *height = value,
+            ("hull.width" | "hull.depth", Capsule { radius, .. } | Ball { radius })
+            | ("hull.height", Ball { radius }) => *radius = 0.5 * value,
+            ("hull.width", Box { width, .. }) => *width = value,
+            ("hull.depth", Box { depth, .. }) => *depth = value,
+            ("hull.rounding", Box { rounding, .. }) => *rounding = value,
             _ => return Err(NumberError::Shape { path: knob.path, shape: shape_name(&self.hull) }),
-        };
-        *slot = value;
+        }
         self.hull = self.hull.with_shape(shape).map_err(wrong)?;
         Ok(())
     }
@@ -225,6 +243,8 @@ impl TuningFile {
         let [min, max] = [knob.min, knob.max];
         Some(match (path, self.hull.shape()) {
             ("hull.radius", HullShape::Capsule { height, .. }) => [min, 0.5 * height],
+            ("hull.radius", HullShape::Box { rounding, .. }) => [min.max(rounding), max],
+            ("hull.width" | "hull.depth", HullShape::Capsule { height, .. }) => [min, height],
             ("hull.height", HullShape::Capsule { radius, .. }) => [2.0 * radius, max],
             ("hull.width" | "hull.height" | "hull.depth", HullShape::Box { rounding, .. }) => {
                 [min.max(2.0 * rounding), max]

@@ -100,7 +100,8 @@ pub fn write_tuning(file: &TuningFile) -> String {
 
 /// The sizes that a file's hull has, by their keys.
 fn sizes(file: &TuningFile) -> impl Iterator<Item = (&'static str, f32)> {
-    HULL_KNOBS.iter().filter_map(|knob| Some((group_of(knob.path).1, file.number(knob.path)?)))
+    let own = HULL_KNOBS.iter().filter(|knob| file.is_described_by(knob.path));
+    own.filter_map(|knob| Some((group_of(knob.path).1, file.number(knob.path)?)))
 }
 
 /// The text of a tuning file with other numbers in it, those of its hull included: its
@@ -150,13 +151,13 @@ fn edit_hull(
     }
     for (key, size) in sizes(numbers) {
         let path = HULL_KNOBS.iter().find(|knob| group_of(knob.path).1 == key).map_or("", |knob| knob.path);
-        if is_new || held.number(path) != Some(size) {
+        if is_new || !held.is_described_by(path) || held.number(path) != Some(size) {
             put(document, "hull", key, size.to_string().parse().unwrap_or(f64::from(size)).into())?;
         }
     }
     // What the new shape does not have would be refused when it is read.
     if let Some(table) = document.get_mut("hull").and_then(toml_edit::Item::as_table_like_mut) {
-        for knob in HULL_KNOBS.iter().filter(|knob| numbers.number(knob.path).is_none()) {
+        for knob in HULL_KNOBS.iter().filter(|knob| !numbers.is_described_by(knob.path)) {
             table.remove(group_of(knob.path).1);
         }
     }

@@ -228,8 +228,9 @@ impl Session {
 
     fn numbers_message(&self) -> Answer {
         let own = self.numbers();
+        let value = |file: &TuningFile, path| file.number(path).filter(|_| file.is_described_by(path));
         let values =
-            |file: &TuningFile| numbers().iter().map(|knob| file.number(knob.path)).collect::<Vec<_>>();
+            |file: &TuningFile| numbers().iter().map(|knob| value(file, knob.path)).collect::<Vec<_>>();
         let named = |actions: Actions| actions.each().filter_map(Actions::name).collect::<Vec<_>>();
         Answer::Numbers(Box::new(Numbers {
             title: own.title.clone(),
@@ -487,7 +488,7 @@ impl Session {
             }
         }
         for knob in knobs {
-            let Some(value) = self.file.number(knob) else {
+            let Some(value) = self.file.number(knob).filter(|_| self.file.is_described_by(knob)) else {
                 if is_size(knob) {
                     continue;
                 }

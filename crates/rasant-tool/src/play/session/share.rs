@@ -36,6 +36,7 @@ impl Session {
         let own = self.numbers();
         let numbers: BTreeMap<String, f32> = rasant_lab::files::numbers()
             .into_iter()
+            .filter(|knob| own.is_described_by(knob.path))
             .filter_map(|knob| {
                 let value = own.number(knob.path)?;
                 (self.file.number(knob.path) != Some(value)).then(|| (knob.path.to_owned(), value))
