@@ -369,6 +369,16 @@ fn touch_box_sum(
     ray: &Ray<Vec3>,
     limit: f32,
 ) -> Option<(Touch<Vec3>, usize, bool)> {
+    // All that the ray can touch is in the box round it, as wide as its reach on each side; most
+    // edges and corners are not.
+    let to = ray.from + ray.motion * limit.max(0.0);
+    let (from, to) = (Vec3A::from(ray.from), Vec3A::from(to));
+    let reach = Vec3A::splat(ray.reach + 1e-4 * ray.reach);
+    let (low, high) = (from.min(to) - reach, from.max(to) + reach);
+    let is_near = |start: Vec3, along: Vec3| {
+        let (start, end) = (Vec3A::from(start), Vec3A::from(start + along));
+        !(start.max(end).cmplt(low) | start.min(end).cmpgt(high)).any()
+    };
     let mut best: Option<(f32, Vec3, Vec3, usize, bool)> = None;
     let mut offer = |time: f32, normal: Vec3, point: Vec3, (number, edge): (usize, bool)| {
         if time <= limit && best.as_ref().is_none_or(|held| time < held.0) {
@@ -379,7 +389,7 @@ fn touch_box_sum(
         .iter()
         .enumerate()
         .flat_map(|(number, &point)| box_corners(half).map(|corner| (number, point + corner)));
-    for (number, corner) in corners {
+    for (number, corner) in corners.filter(|&(_, corner)| is_near(corner, Vec3::ZERO)) {
         if let Some((time, normal)) = touch_end(ray.from - corner, 0.0, ray).at() {
             offer(time, normal, corner, (number, false));
         }
@@ -387,6 +397,9 @@ fn touch_box_sum(
     for (number, &point) in points.iter().enumerate() {
         for (own_start, own_along) in box_edges(half).filter(|edge| edge.1 != Vec3::ZERO) {
             let start = point + own_start;
+            if !is_near(start, own_along) {
+                continue;
+            }
             if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, own_along, ray).at()
             {
                 offer(time, normal, start + own_along * share, (number, false));
@@ -398,6 +411,9 @@ fn touch_box_sum(
         let along = points[(i + 1) % n] - points[i];
         for corner in box_corners(half) {
             let start = points[i] + corner;
+            if !is_near(start, along) {
+                continue;
+            }
             if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, along, ray).at() {
                 offer(time, normal, start + along * share, (i, true));
             }
