@@ -85,6 +85,15 @@ impl Controls {
     }
 }
 
+/// Uses the controls part by part, and prints how long each part took.
+macro_rules! sections {
+    ($($name:ident($($argument:expr),*);)*) => {$(
+        let began = std::time::Instant::now();
+        $name($($argument),*).await;
+        println!("{}: {:.1} s", stringify!($name), began.elapsed().as_secs_f64());
+    )*};
+}
+
 #[tokio::test]
 async fn every_control_is_used_as_a_person_does_and_does_what_it_says() {
     let folder = tempfile::tempdir().unwrap();
@@ -104,39 +113,19 @@ async fn every_control_is_used_as_a_person_does_and_does_what_it_says() {
     browser.open(&tool).await;
     browser.value(OBSERVE).await;
     let controls = Controls { browser, used: RefCell::default() };
-    let began = std::time::Instant::now();
-    time(&controls).await;
-    println!("time: {:.1} s", began.elapsed().as_secs_f64());
-    let began = std::time::Instant::now();
-    what_is_drawn(&controls).await;
-    println!("what_is_drawn: {:.1} s", began.elapsed().as_secs_f64());
-    let began = std::time::Instant::now();
-    plots(&controls).await;
-    println!("plots: {:.1} s", began.elapsed().as_secs_f64());
-    let began = std::time::Instant::now();
-    screen_pad(&controls).await;
-    println!("screen_pad: {:.1} s", began.elapsed().as_secs_f64());
-    let began = std::time::Instant::now();
-    keys_panel(&controls, folder.path()).await;
-    println!("keys_panel: {:.1} s", began.elapsed().as_secs_f64());
-    let began = std::time::Instant::now();
-    comparing(&controls).await;
-    println!("comparing: {:.1} s", began.elapsed().as_secs_f64());
-    let began = std::time::Instant::now();
-    numbers(&controls, folder.path()).await;
-    println!("numbers: {:.1} s", began.elapsed().as_secs_f64());
-    let began = std::time::Instant::now();
-    sharing(&controls, folder.path()).await;
-    println!("sharing: {:.1} s", began.elapsed().as_secs_f64());
-    let began = std::time::Instant::now();
-    place(&controls, folder.path()).await;
-    println!("place: {:.1} s", began.elapsed().as_secs_f64());
-    let began = std::time::Instant::now();
-    space(&controls).await;
-    println!("space: {:.1} s", began.elapsed().as_secs_f64());
-    let began = std::time::Instant::now();
-    opening(&controls).await;
-    println!("opening: {:.1} s", began.elapsed().as_secs_f64());
+    sections! {
+        time(&controls);
+        what_is_drawn(&controls);
+        plots(&controls);
+        screen_pad(&controls);
+        keys_panel(&controls, folder.path());
+        comparing(&controls);
+        numbers(&controls, folder.path());
+        sharing(&controls, folder.path());
+        place(&controls, folder.path());
+        space(&controls);
+        opening(&controls);
+    }
     let seen = controls.browser.value("return [...controlsSeen]").await;
     let seen: BTreeSet<String> = serde_json::from_value(seen).unwrap();
     let shortcuts = controls.browser.value("return rasant.shortcuts").await;

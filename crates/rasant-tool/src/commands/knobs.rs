@@ -1,12 +1,11 @@
 //! `rasant knobs`.
 
-use rasant::tuning::Knob;
 use rasant_lab::files::{HULL_SHAPES, numbers};
 use rasant_lab::schema;
-use serde::Serialize;
 
 use crate::Outcome;
 use crate::output::{Failure, Grid, print_json, print_text};
+use crate::play::messages::KnobInfo;
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
@@ -27,18 +26,6 @@ enum Schema {
     Tuning,
     Level,
     Trial,
-}
-
-/// A knob as it is listed.
-#[derive(Serialize)]
-struct Row {
-    path: &'static str,
-    unit: &'static str,
-    min: f32,
-    max: f32,
-    whole: bool,
-    default: f32,
-    meaning: &'static str,
 }
 
 pub fn main(arguments: &Arguments) -> Outcome {
@@ -79,15 +66,6 @@ pub fn main(arguments: &Arguments) -> Outcome {
 }
 
 /// Every knob whose path has this in it, the sizes of hulls first.
-fn rows(part: &str) -> Vec<Row> {
-    let row = |knob: &Knob| Row {
-        path: knob.path,
-        unit: knob.unit.sign(),
-        min: knob.min,
-        max: knob.max,
-        whole: knob.unit.is_whole(),
-        default: knob.default,
-        meaning: knob.meaning.trim(),
-    };
-    numbers().into_iter().filter(|knob| knob.path.contains(part)).map(row).collect()
+fn rows(part: &str) -> Vec<KnobInfo> {
+    numbers().into_iter().filter(|knob| knob.path.contains(part)).map(KnobInfo::of).collect()
 }

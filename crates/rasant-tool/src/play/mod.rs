@@ -1,6 +1,6 @@
 //! The live page: served on the loopback address, to who has its token.
 
-mod messages;
+pub mod messages;
 mod page;
 mod session;
 

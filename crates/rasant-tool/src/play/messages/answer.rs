@@ -5,6 +5,7 @@
 
 use std::collections::BTreeMap;
 
+use rasant::tuning::Knob;
 use rasant_lab::Summary;
 use rasant_lab::files::{self, Fields};
 use serde::Serialize;
@@ -420,6 +421,20 @@ messages! {
         /// The inputs; nothing if their beginning has been forgotten.
         pub tape: Option<String>,
         pub tick: usize,
+    }
+}
+
+impl KnobInfo {
+    pub fn of(knob: &Knob) -> Self {
+        Self {
+            path: knob.path,
+            unit: knob.unit.sign(),
+            min: knob.min,
+            max: knob.max,
+            whole: knob.unit.is_whole(),
+            default: knob.default,
+            meaning: knob.meaning.trim(),
+        }
     }
 }
 

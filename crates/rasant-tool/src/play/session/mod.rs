@@ -178,17 +178,8 @@ impl Session {
         if ![&trials, &levels].iter().any(|names| names.contains(&self.setting.place)) {
             trials.insert(0, self.setting.place.clone());
         }
-        let knob = |knob: &'static rasant::tuning::Knob| KnobInfo {
-            path: knob.path,
-            unit: knob.unit.sign(),
-            min: knob.min,
-            max: knob.max,
-            whole: knob.unit.is_whole(),
-            default: knob.default,
-            meaning: knob.meaning.trim(),
-        };
         let hello = Hello {
-            knobs: numbers().into_iter().map(knob).collect(),
+            knobs: numbers().into_iter().map(KnobInfo::of).collect(),
             shapes: HULL_SHAPES.to_vec(),
             trials,
             levels,
