@@ -454,7 +454,7 @@ fn a_step_goes_on_through_the_attempt_and_past_its_end_with_what_is_held() {
 }
 
 #[test]
-fn a_recording_is_replayed_to_the_same_bits_and_its_ticks_are_told_as_they_were() {
+fn a_recording_is_replayed_to_the_same_bits_and_its_ticks_are_the_same() {
     for seed in 0..4 {
         let mut dice = Dice(seed);
         let mut attempt = attempt();
@@ -469,19 +469,19 @@ fn a_recording_is_replayed_to_the_same_bits_and_its_ticks_are_told_as_they_were(
         assert_eq!((again.tick(), again.len()), (150, attempt.len()));
         again.seek(again.len());
         assert_eq!(again.body().state().checksum(), attempt.body().state().checksum());
-        // Any stretch of it: the rows that were told while it was played.
+        // Any stretch of it: the rows that were returned while it was played.
         for range in [0..20, 1..2, 17..60, 190..500] {
-            let (mut told, mut ticks) = (Vec::new(), Vec::new());
+            let (mut played, mut ticks) = (Vec::new(), Vec::new());
             attempt.each_tick(range.clone(), |then, row| {
                 assert_eq!(then.tick(), row.tick);
                 ticks.push(row.tick);
-                told.push(row.clone());
+                played.push(row.clone());
             });
             assert!(
                 ticks.iter().copied().eq(range.start..range.end.min(attempt.len() + 1)),
                 "{range:?}: {ticks:?}"
             );
-            for row in told.iter().filter(|row| row.tick > 0) {
+            for row in played.iter().filter(|row| row.tick > 0) {
                 assert_eq!(*row, rows[row.tick - 1].row, "{range:?}");
             }
         }

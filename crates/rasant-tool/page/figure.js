@@ -37,16 +37,16 @@ function stance(more) {
 const both = (f, u, s) => [[f, u, -s], [f, u, s]];
 
 /** A foot's place in the walking cycle: on the ground for its first half, from the front to
- *  the back. @param {number} phase @param {number} reach @param {number} lift @param {Point} way @param {number} side */
-function step(phase, reach, lift, way, side) {
+ *  the back. @param {number} phase @param {number} reach @param {number} lift @param {Point} direction @param {number} side */
+function step(phase, reach, lift, direction, side) {
   const t = ((phase % 1) + 1) % 1;
   const swing = t < 0.5 ? 0 : (t - 0.5) * 2;
   const place = t < 0.5 ? 1 - 4 * t : -1 + 2 * swing * swing * (3 - 2 * swing);
-  return [reach * place * way[0], lift * Math.sin(Math.PI * swing), side + reach * place * way[1]];
+  return [reach * place * direction[0], lift * Math.sin(Math.PI * swing), side + reach * place * direction[1]];
 }
 
-/** @param {Body} body @param {number} size @param {Point} way where it moves, forward and to the right @param {number} speed */
-function onFoot(body, size, way, speed) {
+/** @param {Body} body @param {number} size @param {Point} direction where it moves, forward and to the right @param {number} speed */
+function onFoot(body, size, direction, speed) {
   const runs = body.gait === "run", crouches = body.gait === "crouch";
   const low = crouches ? clamp((body.hull.height - 0.5 * size) / size, 0.2, 0.48) : 0.47;
   if (speed < 0.05) {
@@ -57,11 +57,11 @@ function onFoot(body, size, way, speed) {
   }
   const reach = clamp(0.06 + 0.032 * speed, 0.07, 0.24);
   const lift = runs ? 0.13 : 0.06;
-  const feet = /** @type {[Point, Point]} */ ([step(body.stride, reach, lift, way, -HIP_WIDTH), step(body.stride + 0.5, reach, lift, way, HIP_WIDTH)]);
+  const feet = /** @type {[Point, Point]} */ ([step(body.stride, reach, lift, direction, -HIP_WIDTH), step(body.stride + 0.5, reach, lift, direction, HIP_WIDTH)]);
   const bent = runs ? 0.16 : 0.27;
   const swing = (/** @type {Point} */ foot, /** @type {number} */ side) => [0.02 - foot[0] * (runs ? 0.9 : 0.7), -bent + 0.06 * Math.abs(foot[0]), side];
   return stance({
-    hip: low - 0.02 - 0.012 * Math.cos(4 * Math.PI * body.stride), lean: way[0] * clamp(speed * 0.028, 0, 0.3) + (crouches ? 0.5 : 0),
+    hip: low - 0.02 - 0.012 * Math.cos(4 * Math.PI * body.stride), lean: direction[0] * clamp(speed * 0.028, 0, 0.3) + (crouches ? 0.5 : 0),
     feet, hands: [swing(feet[0], -0.03), swing(feet[1], 0.03)],
   });
 }
@@ -88,9 +88,9 @@ function maneuver(body) {
 /** @param {Body} body @param {number} size @returns {Stance} */
 function stanceOf(body, size) {
   const { gait, gaitAge: age, rise } = body;
-  const way = velocityInBody(body);
-  const speed = length(way);
-  const direction = speed > 0.01 ? way.map((part) => part / speed) : [1, 0];
+  const velocity = velocityInBody(body);
+  const speed = length(velocity);
+  const direction = speed > 0.01 ? velocity.map((part) => part / speed) : [1, 0];
   if (["idle", "walk", "run", "crouch"].includes(gait)) return onFoot(body, size, direction, body.footing === "firm" || body.hull.middle === 0 ? Math.max(speed, body.speed) : 0);
   if (body.maneuver) return maneuver(body);
   const wave = Math.sin(5 * age);

@@ -58,7 +58,7 @@ const waiting = [];
 let answered = null;
 let lastSent = performance.now();
 
-const connection = openConnection(hear, (text) => { unknown++; say(text, "problem", 6000); }, () => (element("gone").hidden = false));
+const connection = openConnection(hear, (text) => { unknown++; say(text, "problem", 6000); }, () => (element("disconnected").hidden = false));
 let unknown = 0;
 const request = (/** @type {Request} */ one) => connection.request(one);
 

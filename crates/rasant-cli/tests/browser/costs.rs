@@ -29,9 +29,9 @@ async fn half_an_hour_keeps_the_tools_memory_and_its_time() {
     let folder = tempfile::tempdir().unwrap();
     let tool = Tool::start(folder.path(), &["demo:stair-tower"]);
     let mut page = Page::open(&tool).await;
-    page.told("frame").await;
+    page.receive("frame").await;
     page.ask(json!({ "request": "debug", "on": true })).await;
-    let mut bytes = page.told("frame").await.to_string().len();
+    let mut bytes = page.receive("frame").await.to_string().len();
     let (first, from) = of_process(tool.process());
     let keys = ["KeyW", "KeyD", "KeyA", "KeyS", "Space"];
     let (mut frames, mut most) = (0, 0.0f64);
@@ -39,7 +39,7 @@ async fn half_an_hour_keeps_the_tools_memory_and_its_time() {
     while frames < 35 * 60 * 4 {
         let key = json!({ "input": "key", "at": 1.0, "code": keys[frames % 5], "down": frames / 5 % 2 == 0 });
         page.ask(json!({ "request": "frame", "ms": 250.0, "events": [key] })).await;
-        bytes = bytes.max(page.told("frame").await.to_string().len());
+        bytes = bytes.max(page.receive("frame").await.to_string().len());
         frames += 1;
         if frames % 500 == 0 {
             most = most.max(of_process(tool.process()).0);

@@ -55,7 +55,9 @@ async fn keys_walk_and_jump_and_a_dragged_slider_jumps_higher() {
     );
     browser.until(&figure, "the figure").await;
     drop(tool);
-    browser.until("return !document.getElementById('gone').hidden", "the word that the tool has ended").await;
+    browser
+        .until("return !document.getElementById('disconnected').hidden", "the word that the tool has ended")
+        .await;
     assert_eq!(browser.number("return rasant.unknown").await, 0.0);
 }
 

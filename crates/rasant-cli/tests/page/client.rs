@@ -52,14 +52,14 @@ impl Page {
     }
 
     /// The next answer of a kind; others are passed over.
-    pub async fn told(&mut self, kind: &str) -> Value {
+    pub async fn receive(&mut self, kind: &str) -> Value {
         let wait = async {
             loop {
                 let message = self.line.next().await.expect("the line is open").unwrap();
                 let Message::Text(text) = message else { continue };
-                let told: Value = serde_json::from_str(&text).unwrap();
-                if told["message"] == kind {
-                    return told;
+                let received: Value = serde_json::from_str(&text).unwrap();
+                if received["message"] == kind {
+                    return received;
                 }
             }
         };
@@ -72,7 +72,7 @@ impl Page {
         for frame in 0..frames {
             let events = if frame == 0 { said.clone() } else { json!([]) };
             self.ask(json!({ "request": "frame", "ms": 1000.0 / 60.0, "events": events })).await;
-            last = self.told("frame").await;
+            last = self.receive("frame").await;
             // No faster than a flood is.
             tokio::time::sleep(Duration::from_millis(2)).await;
         }

@@ -131,8 +131,8 @@ fn stride<V>(before: &State<V>, now: &State<V>, length: f32, blend: f32) -> f32 
     }
     let (from, to) = (phase(before), phase(now));
     // It only runs forward: what is less has passed 1.
-    let gone = if to < from { to + 1.0 - from } else { to - from };
-    let between = from + gone * blend;
+    let advance = if to < from { to + 1.0 - from } else { to - from };
+    let between = from + advance * blend;
     if between >= 1.0 { between - 1.0 } else { between }
 }
 

@@ -112,7 +112,7 @@ impl<V: Geometry> Ticking<'_, V> {
             *state = state.mended();
         }
         loop {
-            // What is yet to be told, if anything, should the tick come to nothing.
+            // Events from calls between ticks. They are put back if the result is not finite.
             let untold = state.untold.take();
             if let Some(untold) = &untold {
                 take_in::tell_untold(untold, state, events);

@@ -19,8 +19,8 @@ use rasant_lab::{Problem, Trial};
 
 use super::Setting;
 use super::messages::{
-    Answer, Control, Figure, Frame, Ghost, Ghosts, Hello, KnobInfo, Numbers, PlayerInput, Replayed, Request,
-    Series, milliseconds,
+    Answer, Control, Figure, Frame, Ghost, Ghosts, Hello, KnobInfo, Link, Numbers, PlayerInput, Replayed,
+    Request, Series, milliseconds,
 };
 use crate::files::{level_names, names, tuning_names};
 use open::{Geometry, Opened, Source};
@@ -304,7 +304,7 @@ impl Session {
             Request::Frame { ms, events } => vec![self.frame(ms, &events)],
             Request::Open { trial, tuning } => self.open(trial, tuning.as_deref()),
             Request::OpenLink { trial, tuning, shape, numbers, tape, tick } => {
-                self.open_link(trial, tuning.as_deref(), shape.as_deref(), &numbers, tape.as_deref(), tick)
+                self.open_link(Link { trial, tuning, shape, numbers, tape, tick })
             }
             Request::Turn { knob, value, drag } => self.turn(&knob, value, drag),
             Request::HullShape { shape } => self.change_shape(&shape),

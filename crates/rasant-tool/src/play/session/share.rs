@@ -53,16 +53,8 @@ impl Session {
         })
     }
 
-    pub(super) fn open_link(
-        &mut self,
-        trial: String,
-        tuning: Option<&str>,
-        shape: Option<&str>,
-        numbers: &BTreeMap<String, f32>,
-        tape: Option<&str>,
-        tick: usize,
-    ) -> Vec<Answer> {
-        match self.try_open_link(trial, tuning, shape, numbers, tape, tick) {
+    pub(super) fn open_link(&mut self, link: Link) -> Vec<Answer> {
+        match self.try_open_link(link) {
             Ok(()) => {
                 let mut answers = self.all();
                 answers.push(Answer::note("opened from the link, held at its time"));
@@ -72,20 +64,13 @@ impl Session {
         }
     }
 
-    fn try_open_link(
-        &mut self,
-        trial: String,
-        tuning: Option<&str>,
-        shape: Option<&str>,
-        numbers: &BTreeMap<String, f32>,
-        tape: Option<&str>,
-        tick: usize,
-    ) -> Result<(), String> {
-        let tape = tape.map(Tape::from_text).transpose().map_err(|error| error.to_string())?;
-        self.try_open(trial, tuning)?;
+    fn try_open_link(&mut self, link: Link) -> Result<(), String> {
+        let Link { trial, tuning, shape, numbers, tape, tick } = link;
+        let tape = tape.as_deref().map(Tape::from_text).transpose().map_err(|error| error.to_string())?;
+        self.try_open(trial, tuning.as_deref())?;
         let mut file = self.numbers().clone();
         if let Some(shape) = shape {
-            file.set_shape(shape).map_err(|error| error.to_string())?;
+            file.set_shape(&shape).map_err(|error| error.to_string())?;
         }
         // Sizes of a hull bound each other: what does not fit yet may fit after the others.
         let mut left: Vec<(&String, f32)> = numbers.iter().map(|(path, value)| (path, *value)).collect();
