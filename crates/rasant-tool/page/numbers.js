@@ -133,9 +133,9 @@ export class Numbers {
       const { row, field, slider, isSwitch } = one;
       const value = values[i];
       row.classList.toggle("absent", value === null);
-      if (value === null) return;
-      const other = !same(value, file[i]);
+      const other = value !== null && !same(value, file[i]);
       row.classList.toggle("other", other);
+      if (value === null) return;
       if (other) others.set(groupOf(knob.path), (others.get(groupOf(knob.path)) ?? 0) + 1);
       if (knob.path.startsWith("hull.") && this.drag === null) {
         // Of the sizes that are allowed, those near the present one.
