@@ -88,7 +88,7 @@ pub use level::{
     Carrier, CarrierId, Effect, Keyframe, Layers, Level, PathEnd, Piece, PieceId, Surface, SurfaceId,
     Surroundings, Zone, ZoneId,
 };
-pub use space::Vector;
+pub use space::{ScaleError, Vector};
 pub use state::{Departure, Event, Gait, JumpKind, Locks, Mode, Phase, Plan, Refusal, State};
 pub use tuning::{Face, Steering, Tuning};
 

@@ -18,6 +18,27 @@ use glam::{Vec2, Vec3};
 
 use crate::memory::Memory;
 
+/// A length, or a speed, below which a vector has no direction. It is far below what single
+/// precision tells apart near a body, in a world of any scale, and its square is still a normal
+/// number.
+pub(crate) const TINY: f32 = 1e-15;
+
+/// Why something cannot be scaled.
+#[derive(Clone, Copy, Debug, PartialEq, thiserror::Error)]
+#[error("the scale is {factor}, expected a finite number above 0")]
+pub struct ScaleError {
+    /// The factor that was given.
+    pub factor: f32,
+}
+
+impl ScaleError {
+    /// # Errors
+    /// When `factor` is not a finite number above 0.
+    pub(crate) fn check(factor: f32) -> Result<(), Self> {
+        if factor.is_finite() && factor > 0.0 { Ok(()) } else { Err(Self { factor }) }
+    }
+}
+
 mod sealed {
     /// What only this crate has.
     pub trait Sealed {}
@@ -129,7 +150,7 @@ pub trait Vector:
     #[inline]
     fn direction(self) -> Option<Self> {
         let length = self.length();
-        (length > 1e-12).then(|| self * (1.0 / length))
+        (length > TINY).then(|| self * (1.0 / length))
     }
 
     /// `self` at 0, `other` at 1.

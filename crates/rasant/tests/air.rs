@@ -268,7 +268,7 @@ fn steep_ground_has_its_own_speed_and_steering() {
 fn a_late_jump_from_a_tuning_in_another_scale_is_the_same_jump() {
     fn path(scale: f32) -> Vec<Vec2> {
         let hull = capsule().scaled(scale).unwrap();
-        let mut tuning = Tuning::default().scaled(scale);
+        let mut tuning = Tuning::default().scaled(scale).unwrap();
         tuning.dash.charges = 1.0;
         let level = blocks::<Vec2>(&[
             ([-9.0 * scale, -scale, 0.0], [1.0 * scale, 0.0, 0.0]),

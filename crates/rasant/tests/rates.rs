@@ -130,3 +130,36 @@ fn stairs_are_climbed_as_fast_as_walked_at_any_rate() {
     climbs::<Vec2>();
     climbs::<Vec3>();
 }
+
+/// How far from the wall a body comes that jumps off it and steers back at once.
+fn comes_off_the_wall<V: Geometry>(rate: u32, back_time: f32) -> f32 {
+    let level = blocks::<V>(&[([1.0, -50.0, -50.0], [2.0, 50.0, 50.0])]);
+    let mut tuning = Tuning::default();
+    tuning.wall.slide_speed = 1.0;
+    tuning.wall.jump_height = 1.6;
+    tuning.wall.back_time = back_time;
+    let mut run = Run::new(tuning, capsule(), V::RIGHT * 0.6, rate);
+    let back = Intent::steering(1.0, 0.0);
+    run.run(&level, 0.5, back);
+    run.tick(&level, back.pressing(Actions::JUMP));
+    assert_eq!(run.count("jumped"), 1);
+    let mut furthest = 0.0f32;
+    for _ in 0..rate {
+        run.tick(&level, back.holding(Actions::JUMP));
+        furthest = furthest.max(0.645 - run.body.position().component(0));
+    }
+    furthest
+}
+
+#[test]
+fn steering_back_to_a_wall_is_weak_for_its_time_at_any_rate() {
+    fn alike<V: Geometry>() {
+        for back_time in [0.0, 0.03, 0.11, 0.25] {
+            let all = [24, 30, 60, 120, 240].map(|rate| comes_off_the_wall::<V>(rate, back_time));
+            // The furthest place may be between two ticks.
+            assert!(spread(&all) < 0.02, "{back_time} s: {all:?}");
+        }
+    }
+    alike::<Vec2>();
+    alike::<Vec3>();
+}

@@ -346,6 +346,11 @@ fn a_negative_walking_speed_inverts_every_move_alike() {
                 plain.tick(&intent, &level, 1.0 / 60.0);
                 other.tick(&opposite(&intent), &level, 1.0 / 60.0);
                 let (is, was) = (other.state(), plain.state());
+                // This ladder is climbed by the controls, up and down, which stay as they are.
+                let by_controls = tuning.steering.in_dimension(V::DIMENSION) != Steering::Side;
+                if by_controls && (was.mode == Mode::Ladder || is.mode == Mode::Ladder) {
+                    break;
+                }
                 let at = (seed, tick, tuning.steering, was.mode);
                 assert_eq!((is.position, is.velocity), (was.position, was.velocity), "{at:?}");
                 assert_eq!((is.facing, is.mode), (was.facing, was.mode), "{at:?}");

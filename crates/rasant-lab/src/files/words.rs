@@ -18,7 +18,7 @@ pub(super) struct Words {
 /// Moves of the library that are told as they begin and end.
 const MOVES: [&str; 4] = ["ledge", "swim", "glide", "slam"];
 /// What can be refused beside moves, and why.
-const ASKED: [&str; 5] = ["jump", "dash", "roll", "stand-up", "hop"];
+const ASKED: [&str; 6] = ["jump", "dash", "roll", "stand-up", "up", "hop"];
 const CAUSES: [&str; 9] = [
     "no-footing",
     "locked",

@@ -274,10 +274,13 @@ impl Facet<'_> {
 
     /// Whether a point is on the sum of the facet and a box, and not only beside it.
     fn is_on_sum(&self, half: Vec3, point: Vec3) -> bool {
+        /// What rounding may put a place off, as a fraction of the box's size and of its place.
+        const ROUNDING: f32 = 1e-5;
+        let size = half.max_element();
         let mut is_on = true;
         self.each_cut(half, |cuts| {
             let place = cuts.by.places(point.into());
-            let slack = 1e-5 * (cuts.length + cuts.least.abs().max(cuts.most.abs()));
+            let slack = (cuts.length * size + cuts.least.abs().max(cuts.most.abs())) * ROUNDING;
             let tells = cuts.length.cmpgt(Vec3A::ZERO);
             let beyond = place.cmplt(cuts.least - slack) | place.cmpgt(cuts.most + slack);
             is_on = !(tells & beyond).any();

@@ -5,7 +5,7 @@ use crate::real::Real as _;
 use glam::Vec3;
 
 use crate::level::Seams;
-use crate::space::Bounds;
+use crate::space::{Bounds, TINY};
 
 use super::fence::{EDGES, Fence};
 use super::{Gap, Obstacle, ObstacleKind, Patch, Ray, more_upward};
@@ -189,7 +189,7 @@ impl Place {
 pub(super) fn gap_between(own: Vec3, point: Vec3, face: Vec3) -> Gap<Vec3> {
     let off = own - point;
     let distance = off.length_squared().sqrt();
-    let normal = if distance > 1e-9 { off * (1.0 / distance) } else { face };
+    let normal = if distance > TINY { off * (1.0 / distance) } else { face };
     Gap { distance, normal, point, face: more_upward(normal, face), edge: true }
 }
 
@@ -199,14 +199,14 @@ pub(super) fn nearest_of_segments(p: Vec3, d: Vec3, q: Vec3, e: Vec3) -> (Vec3, 
     let r = p - q;
     let (dd, ee) = (d.length_squared(), e.length_squared());
     let er = e.dot(r);
-    let share_on = |x: f32, y: f32| if y > 1e-12 { (x / y).clamp(0.0, 1.0) } else { 0.0 };
+    let share_on = |x: f32, y: f32| if y > TINY * TINY { (x / y).clamp(0.0, 1.0) } else { 0.0 };
     let (s, t);
-    if dd <= 1e-12 {
+    if dd <= TINY * TINY {
         s = 0.0;
         t = share_on(er, ee);
     } else {
         let dr = d.dot(r);
-        if ee <= 1e-12 {
+        if ee <= TINY * TINY {
             t = 0.0;
             s = share_on(-dr, dd);
         } else {

@@ -3,7 +3,7 @@
 use thiserror::Error;
 
 use crate::level::Layers;
-use crate::space::Vector;
+use crate::space::{ScaleError, Vector};
 
 /// A body's collision shape, upright along the body's up.
 ///
@@ -115,18 +115,20 @@ pub enum HullError {
     },
 }
 
-/// The gap of a hull that does not say, in metres.
-const CLEARANCE: f32 = 0.005;
+/// The default clearance, as a fraction of half the hull's width: 5 mm for a width of 0.7 m.
+const CLEARANCE: f32 = 1.0 / 70.0;
 
 impl Hull {
-    /// A hull of a shape, with a clearance of 5 mm, stopped by every layer.
+    /// A hull of a shape, stopped by every layer. Its clearance is 1/140 of its width: 5 mm for
+    /// a width of 0.7 m.
     ///
     /// # Errors
     /// When a size is not a number above 0, a capsule is lower than its two
     /// ends, or a rounding is more than half the least side.
     pub fn new(shape: HullShape) -> Result<Self, HullError> {
         shape.check()?;
-        Ok(Self { shape, clearance: CLEARANCE, mask: Layers::ALL, origin: 0.0 })
+        let hull = Self { shape, clearance: 0.0, mask: Layers::ALL, origin: 0.0 };
+        Ok(Self { clearance: CLEARANCE * hull.half_width(), ..hull })
     }
 
     /// An upright capsule.
@@ -208,17 +210,19 @@ impl Hull {
         match &mut self.shape {
             HullShape::Capsule { radius, height } => *height = new.max(2.0 * *radius),
             HullShape::Ball { .. } => {}
-            HullShape::Box { height, rounding, .. } => *height = new.max(2.0 * *rounding).max(1e-3),
+            HullShape::Box { width, height, rounding, .. } => {
+                *height = new.max(2.0 * *rounding).max(LEAST_HEIGHT * *width);
+            }
         }
         self
     }
 
-    /// The same hull, clearance and all, `factor` times as large.
+    /// The same hull `factor` times as large, with its clearance.
     ///
     /// # Errors
-    /// When `factor` is not a number above 0.
-    pub fn scaled(mut self, factor: f32) -> Result<Self, HullError> {
-        size("the factor", factor)?;
+    /// When `factor` is not a finite number above 0.
+    pub fn scaled(mut self, factor: f32) -> Result<Self, ScaleError> {
+        ScaleError::check(factor)?;
         self.origin *= factor;
         match &mut self.shape {
             HullShape::Capsule { radius, height } => {
@@ -285,9 +289,12 @@ impl Hull {
         // So short a core is lost beside where it is: it would be an edge of no length.
         let least = LEAST_CORE * radius;
         let half = V::from_array(half.to_array().map(|half| if half < least { 0.0 } else { half }));
-        Core { half, radius, middle: self.middle() }
+        Core { half, radius, middle: self.middle(), size: radius + half.component(1) }
     }
 }
+
+/// The least height of a box that is lowered, as a fraction of its width.
+const LEAST_HEIGHT: f32 = 1e-3;
 
 /// The shortest half of a core, in radii; what is shorter counts as nothing.
 const LEAST_CORE: f32 = 2e-5;
@@ -302,6 +309,8 @@ pub struct Core<V> {
     pub radius: f32,
     /// Its centre, from the body's position.
     pub middle: V,
+    /// Half the height of the hull, in metres: what tolerances are fractions of.
+    pub size: f32,
 }
 
 impl HullShape {

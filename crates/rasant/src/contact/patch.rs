@@ -12,7 +12,7 @@ use super::{Core, Gap, Geometry, Hull, Obstacle, ObstacleKind, Ray, Touch, more_
 const SLACK: f32 = 0.2;
 /// Room for the obstacles of a crowded place without the heap.
 const OBSTACLES: usize = 48;
-/// Touches that are no further apart than this, in metres, are of one edge.
+/// Touches that are no further apart than this fraction of the core's size are of one edge.
 const TOGETHER: f32 = 2e-5;
 /// The least cosine between a touch and the front of a piece that is solid
 /// from there only: 72 degrees.
@@ -174,6 +174,27 @@ impl<V: Geometry> Patch<V> {
         self.core.radius
     }
 
+    /// Returns true if the hull has a flat underside, as a box has.
+    #[must_use]
+    pub fn is_flat_below(&self) -> bool {
+        self.core.half.component(0) > 0.0
+    }
+
+    /// The middle of the hull from its position, and half the length of its core.
+    pub(crate) fn upright_middle(&self) -> (V, f32) {
+        (self.core.middle, self.core.half.component(1))
+    }
+
+    /// The ends of the hull along the axes, from its middle.
+    pub(crate) fn ends(&self) -> [V; 3] {
+        let Core { half, radius, .. } = self.core;
+        [0, 1, 2].map(|axis| {
+            let mut end = [0.0; 3];
+            end[axis] = if axis < V::DIMENSION { half.component(axis) + radius } else { 0.0 };
+            V::from_array(end)
+        })
+    }
+
     /// Whether every displacement within `reach` stays among the pieces that
     /// were gathered.
     #[must_use]
@@ -233,6 +254,12 @@ impl<V: Geometry> Patch<V> {
     /// most upward face.
     #[must_use]
     pub fn support(&self, at: V, drop: f32, ignored: impl Fn(&Tag) -> bool) -> Swept<V> {
+        self.support_where(at, drop, |tag, _| !ignored(tag))
+    }
+
+    /// [`Self::support`] among the touches that `counts` accepts, by their piece and normal.
+    #[must_use]
+    pub fn support_where(&self, at: V, drop: f32, counts: impl Fn(&Tag, V) -> bool) -> Swept<V> {
         let motion = V::UP * -drop;
         let ray = self.moving(at, motion);
         let together = self.slack() / drop.max(self.slack());
@@ -243,11 +270,14 @@ impl<V: Geometry> Patch<V> {
         let mut depth = 0.0f32;
         for obstacle in &self.obstacles {
             let earliest = first.unwrap_or(1.0);
-            if !obstacle.bounds.overlaps(&swept) || ignored(&obstacle.tag) {
+            if !obstacle.bounds.overlaps(&swept) {
                 continue;
             }
             let limit = (earliest + together).min(1.0);
             let Some(touch) = V::touch(self, obstacle, &ray, limit) else { continue };
+            if !counts(&obstacle.tag, touch.normal) {
+                continue;
+            }
             depth = depth.max(obstacle.depth_of(&touch));
             if touch.time > limit || !self.is_solid_to(obstacle, &touch) {
                 continue;
@@ -353,6 +383,7 @@ impl<V: Geometry> Patch<V> {
         let swept = self.swept(ray);
         let mut all = Touches { first: None, depth: 0.0 };
         let mut limit = 1.0f32;
+        let together = TOGETHER * self.core.size;
         let floor = over.map(|normal| (normal, self.lowest(ray, normal)));
         for obstacle in &self.obstacles {
             if !obstacle.bounds.overlaps(&swept) || !considered(&obstacle.tag) {
@@ -371,7 +402,7 @@ impl<V: Geometry> Patch<V> {
                 // Two pieces may share the touched edge: one foot rests on it.
                 if touch.edge
                     && held.edge
-                    && (touch.point - held.point).length_squared() < TOGETHER * TOGETHER
+                    && (touch.point - held.point).length_squared() < together * together
                 {
                     touch.face = more_upward(touch.face, held.face);
                     held.face = touch.face;
@@ -380,7 +411,7 @@ impl<V: Geometry> Patch<V> {
                     continue;
                 }
             }
-            limit = (touch.time + TOGETHER / ray.motion.length().max(TOGETHER)).min(1.0);
+            limit = (touch.time + together / ray.motion.length().max(together)).min(1.0);
             all.first = Some((touch, obstacle));
         }
         all

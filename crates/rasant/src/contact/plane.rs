@@ -12,7 +12,7 @@ use glam::Vec2;
 use smallvec::SmallVec;
 
 use crate::level::{Shape, Sides, Tag};
-use crate::space::Bounds;
+use crate::space::{Bounds, TINY};
 
 use super::block::Block;
 use super::{
@@ -119,6 +119,14 @@ struct Outline<'a> {
     corners: &'a [Corner],
 }
 
+/// What of an outline a point is beside.
+enum Beside {
+    /// An edge, by its number, and how far along it, times its length.
+    Edge(usize, f32),
+    /// A corner, by its number.
+    Corner(usize),
+}
+
 impl<'a> Outline<'a> {
     #[inline]
     fn of(patch: &'a Patch<Vec2>, obstacle: &Obstacle<Vec2>) -> Self {
@@ -159,25 +167,49 @@ impl<'a> Outline<'a> {
         if enter < 0.0 {
             return self.touch_from_within(ray, limit, furthest.1);
         }
-        let at = ray.from + ray.motion * enter;
-        let (start, end) = self.edge(entered);
-        let along = end - start;
-        let place = (at - start).dot(along);
-        if place < 0.0 {
-            self.touch_corner(entered, ray, limit)
-        } else if place > along.length_squared() {
-            self.touch_corner(self.after(entered), ray, limit)
-        } else {
-            let normal = self.corners[entered].normal;
-            Some(Touch {
-                time: enter,
-                normal,
-                face: normal,
-                point: self.on_piece(entered, place),
-                edge: false,
-                depth: 0.0,
-            })
+        match self.beside(ray.from + ray.motion * enter, entered) {
+            Beside::Corner(corner) => self.touch_corner(corner, ray, limit),
+            Beside::Edge(edge, place) => {
+                let normal = self.corners[edge].normal;
+                Some(Touch {
+                    time: enter,
+                    normal,
+                    face: normal,
+                    point: self.on_piece(edge, place),
+                    edge: false,
+                    depth: 0.0,
+                })
+            }
         }
+    }
+
+    /// What of the outline a point is beside that is furthest outside of `edge`: that edge, or one
+    /// of its corners.
+    ///
+    /// Where the outline hardly bends, rounding decides which of two edges a point is further
+    /// outside of. If it is beyond the end of that edge, it is beside the next.
+    fn beside(&self, at: Vec2, edge: usize) -> Beside {
+        /// The cosine above which two edges are one, but for rounding: 0.08 degrees.
+        const STRAIGHT: f32 = 1.0 - 1e-6;
+        let place_on = |edge: usize| {
+            let (start, end) = self.edge(edge);
+            ((at - start).dot(end - start), (end - start).length_squared())
+        };
+        let (mut edge, (mut place, mut length_squared)) = (edge, place_on(edge));
+        let goes_back = place < 0.0;
+        for _ in 0..self.corners.len() {
+            let is_beyond = if goes_back { place < 0.0 } else { place > length_squared };
+            if !is_beyond {
+                break;
+            }
+            let next = if goes_back { self.before(edge) } else { self.after(edge) };
+            if self.corners[edge].normal.dot(self.corners[next].normal) < STRAIGHT {
+                return Beside::Corner(if goes_back { edge } else { next });
+            }
+            edge = next;
+            (place, length_squared) = place_on(edge);
+        }
+        Beside::Edge(edge, place)
     }
 
     /// A motion that starts inside the sharp outline: in reach, or just off a
@@ -187,10 +219,10 @@ impl<'a> Outline<'a> {
         if gap.distance <= ray.reach {
             return gap.touch(ray);
         }
-        let (start, end) = self.edge(furthest);
-        let beyond_end = (ray.from - start).dot(end - start) > 0.0;
-        let corner = if beyond_end { self.after(furthest) } else { furthest };
-        self.touch_corner(corner, ray, limit)
+        match self.beside(ray.from, furthest) {
+            Beside::Corner(corner) => self.touch_corner(corner, ray, limit),
+            Beside::Edge(..) => None,
+        }
     }
 
     fn touch_corner(&self, corner: usize, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
@@ -229,23 +261,28 @@ impl<'a> Outline<'a> {
         if self.corners.len() == 1 {
             return self.gap_to_corner(at, 0);
         }
-        let (start, end) = self.edge(furthest);
-        let normal = self.corners[furthest].normal;
-        let distance = normal.dot(at - start);
-        let place = (at - start).dot(end - start);
-        if distance > 0.0 && place < 0.0 {
-            self.gap_to_corner(at, furthest)
-        } else if distance > 0.0 && place > (end - start).length_squared() {
-            self.gap_to_corner(at, self.after(furthest))
-        } else {
-            Gap { distance, normal, point: self.on_piece(furthest, place), face: normal, edge: false }
+        let distance = self.corners[furthest].normal.dot(at - self.corners[furthest].at);
+        match self.beside(at, furthest) {
+            Beside::Corner(corner) if distance > 0.0 => self.gap_to_corner(at, corner),
+            // Inside, however far beyond the edge's end.
+            Beside::Corner(_) => {
+                let (start, end) = self.edge(furthest);
+                let place = (at - start).dot(end - start);
+                self.gap_to_edge(distance, furthest, place)
+            }
+            Beside::Edge(edge, place) => self.gap_to_edge(distance, edge, place),
         }
+    }
+
+    fn gap_to_edge(&self, distance: f32, edge: usize, place: f32) -> Gap<Vec2> {
+        let normal = self.corners[edge].normal;
+        Gap { distance, normal, point: self.on_piece(edge, place), face: normal, edge: false }
     }
 
     fn gap_to_corner(&self, at: Vec2, corner: usize) -> Gap<Vec2> {
         let arm = at - self.corners[corner].at;
         let distance = arm.length();
-        let normal = if distance > 1e-9 { arm * (1.0 / distance) } else { Vec2::Y };
+        let normal = if distance > TINY { arm * (1.0 / distance) } else { Vec2::Y };
         Gap {
             distance,
             normal,
@@ -269,12 +306,18 @@ impl<'a> Outline<'a> {
         if self.corners.len() == 1 {
             return normal;
         }
-        let before = if corner == 0 { self.corners.len() - 1 } else { corner - 1 };
-        more_upward(normal, more_upward(self.corners[before].normal, self.corners[corner].normal))
+        more_upward(
+            normal,
+            more_upward(self.corners[self.before(corner)].normal, self.corners[corner].normal),
+        )
     }
 
     fn edge(&self, edge: usize) -> (Vec2, Vec2) {
         (self.corners[edge].at, self.corners[self.after(edge)].at)
+    }
+
+    fn before(&self, corner: usize) -> usize {
+        if corner == 0 { self.corners.len() - 1 } else { corner - 1 }
     }
 
     fn after(&self, corner: usize) -> usize {

@@ -10,7 +10,7 @@ use glam::Vec3;
 use smallvec::SmallVec;
 
 use crate::level::{Seams, Shape, Tag};
-use crate::space::Bounds;
+use crate::space::{Bounds, TINY};
 
 use super::brick::Brick;
 use super::facet::{Facet, Place};
@@ -166,7 +166,7 @@ fn normal_of(points: &[Vec3]) -> Option<Vec3> {
         }
     }
     let length = best.length_squared().sqrt();
-    (length > 1e-12).then(|| best / length)
+    (length > TINY * TINY).then(|| best / length)
 }
 
 /// Adds the faces of a solid, all of them, and the solid behind them.

@@ -9,6 +9,8 @@
 use crate::real::Real as _;
 use glam::Vec3;
 
+use crate::space::TINY;
+
 use super::facet::{EDGE_SLACK, Facet, Place};
 use super::fence::{Course, EDGES};
 use super::{Core, Gap, Obstacle, Patch, Ray, Reach, Touch, more_upward, reach_round};
@@ -240,7 +242,7 @@ pub(super) fn touch_end(arm: Vec3, end: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
 #[inline]
 fn touch_edge_with_side(start: Vec3, along: Vec3, half: f32, ray: &Ray<Vec3>) -> Met<(Vec3, Vec3)> {
     let width = along.x * along.x + along.z * along.z;
-    if width < 1e-12 {
+    if width <= TINY * TINY {
         return Met::Never;
     }
     let arm = ray.from - start;

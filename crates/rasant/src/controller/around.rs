@@ -1,12 +1,15 @@
 //! What the zones a body is in do to it, and what becomes of it there.
 
-use crate::contact::Hull;
+use crate::contact::{Geometry, Hull, Patch};
 use crate::level::{Effect, Effects, SurfaceId, Surroundings, ZoneId};
-use crate::space::{Bounds, Frame, Vector};
+use crate::space::{Bounds, Frame, TINY, Vector, advance};
+use smallvec::SmallVec;
 
+use super::has_room;
 use super::take_in::tell_untold;
 use crate::moves::Rungs;
-use crate::state::{Air, Departure, Event, Events, Span, State, Untold, Zones, tell};
+use crate::state::{Air, Departure, Event, Events, Refusal, Span, State, Untold, Zones, tell};
+use crate::travel::{Freed, Rules, Traveller};
 
 /// What surrounds the body in a tick beside pieces, in its frame.
 pub(super) struct Around<V> {
@@ -120,45 +123,139 @@ fn extent<V: Vector>(bounds: &Bounds<V>, frame: &Frame<V>, along: V) -> f32 {
     frame.world(along).abs().dot((bounds.max - bounds.min) * 0.5)
 }
 
-/// Finds the zones the body is in now; tells which it came into and out of, and
-/// does what they do at once.
-pub(super) fn enter_and_leave<V: Vector>(
+/// The zones that a body meets in a tick.
+pub(super) struct ZonesMet {
+    /// Those that it is in at the end.
+    now: Zones,
+    /// Those that it went through from one side to the other, and after which fraction of the
+    /// displacement it came into each, in that order.
+    passed: SmallVec<[(f32, ZoneId); 4]>,
+    /// The fraction of the displacement after which it comes into or out of a zone that acts on
+    /// its motion: the first of them.
+    border: Option<f32>,
+}
+
+impl ZonesMet {
+    /// Finds the zones along the displacement from `before` to `state`.
+    #[inline]
+    pub(super) fn between<V: Vector>(
+        before: &State<V>,
+        state: &State<V>,
+        hull: &Hull,
+        surroundings: &impl Surroundings<V>,
+    ) -> Self {
+        let mut met = Self { now: Zones::default(), passed: SmallVec::new(), border: None };
+        if !(surroundings.is_plain() && before.zones.ids().is_empty()) {
+            met.look(before, state, hull, surroundings);
+        }
+        met
+    }
+
+    #[inline(never)]
+    fn look<V: Vector>(
+        &mut self,
+        before: &State<V>,
+        state: &State<V>,
+        hull: &Hull,
+        surroundings: &impl Surroundings<V>,
+    ) {
+        /// How far beyond a border the body is past it, in clearances.
+        const MARGIN: f32 = 0.1;
+        // Feet on a zone's top are in it.
+        let below = -2.0 * hull.clearance();
+        let half = V::splat(hull.half_width()).with_height(0.5 * hull.height());
+        let middle = hull.middle::<V>();
+        let own = Bounds { min: middle - half + V::UP * below, max: middle + half };
+        let end = state.frame().world_bounds(own);
+        let moved = (state.position - before.position) + (state.remainder - before.remainder);
+        let start = Bounds { min: end.min - moved, max: end.max - moved };
+        // A little beyond the border, so that the body is past it for sure.
+        let margin = MARGIN * hull.clearance();
+        let past = margin / moved.length().max(TINY);
+        surroundings.zones(&start.joined(end).widened(V::splat(margin)), |id| {
+            let Some(zone) = surroundings.zone(id) else { return };
+            let is_in = zone.bounds.overlaps(&end);
+            if is_in {
+                self.now.add(
+                    id,
+                    || zone.effects.iter().any(Effect::acts),
+                    |other| {
+                        surroundings.zone(other).is_some_and(|zone| zone.effects.iter().any(Effect::acts))
+                    },
+                );
+            }
+            let was_in = before.zones.has(id);
+            let Some((enter, leave)) = times_within(&start, moved, &zone.bounds) else { return };
+            if !is_in && !was_in && leave > 0.0 && enter < 1.0 {
+                self.passed.push((enter.max(0.0), id));
+            }
+            let border = if was_in { leave } else { enter };
+            let moves_on = zone.effects.iter().any(Effect::acts_on_motion) && zone.carrier.is_none();
+            if moves_on && border > -past && border + past < 1.0 {
+                let border = border.max(0.0) + past;
+                self.border = Some(self.border.map_or(border, |other| other.min(border)));
+            }
+        });
+        self.passed.sort_by(|a, b| a.0.total_cmp(&b.0));
+    }
+
+    /// Where a tick is cut in two: see [`ZonesMet::border`].
+    pub(super) fn border(&self) -> Option<f32> {
+        self.border
+    }
+}
+
+/// The fractions of a displacement between which bounds that move by it overlap others; nothing
+/// if they never do.
+fn times_within<V: Vector>(start: &Bounds<V>, moved: V, other: &Bounds<V>) -> Option<(f32, f32)> {
+    let (mut enter, mut leave) = (f32::NEG_INFINITY, f32::INFINITY);
+    for axis in 0..V::DIMENSION {
+        let part = |vector: V| vector.component(axis);
+        let (low, high) = (part(other.min) - part(start.max), part(other.max) - part(start.min));
+        let speed = part(moved);
+        if speed == 0.0 {
+            if low > 0.0 || high < 0.0 {
+                return None;
+            }
+            continue;
+        }
+        let (a, b) = (low / speed, high / speed);
+        (enter, leave) = (enter.max(a.min(b)), leave.min(a.max(b)));
+    }
+    (enter <= leave).then_some((enter, leave))
+}
+
+/// Tells which zones the body came into and out of, and does what they do at once.
+pub(super) fn enter_and_leave<V: Geometry>(
+    met: &ZonesMet,
     state: &mut State<V>,
     hull: &Hull,
     surroundings: &impl Surroundings<V>,
     events: &mut Events<V>,
 ) {
-    let before = state.zones;
-    if surroundings.is_plain() && before.ids().is_empty() {
-        return;
-    }
-    // Feet on a zone's top are in it.
-    let below = -2.0 * hull.clearance();
-    let half = V::splat(hull.half_width()).with_height(0.5 * hull.height());
-    let middle = hull.middle::<V>();
-    let own = Bounds { min: middle - half + V::UP * below, max: middle + half };
-    let mut now = Zones::default();
-    surroundings.zones(&state.frame().world_bounds(own), |zone| now.add(zone));
-    if now != before || !now.ids().is_empty() {
-        change_zones(state, now, hull, surroundings, events);
+    let is_in_some = met.now != state.zones || !met.now.ids().is_empty() || !met.passed.is_empty();
+    // A body whose up is yet to change back waits for room.
+    if is_in_some || state.up != state.home_up {
+        change_zones(met, state, hull, surroundings, events);
     }
 }
 
 #[inline(never)]
-fn change_zones<V: Vector>(
+fn change_zones<V: Geometry>(
+    met: &ZonesMet,
     state: &mut State<V>,
-    now: Zones,
     hull: &Hull,
     surroundings: &impl Surroundings<V>,
     events: &mut Events<V>,
 ) {
-    let before = state.zones;
+    let (before, now) = (state.zones, met.now);
     state.zones = now;
     for &zone in before.ids().iter().filter(|&&zone| !now.has(zone)) {
         tell(events, Event::ZoneLeft { zone });
     }
+    let passed_hazard = pass_zones(met, state, hull, surroundings, events);
     let mut up = state.home_up;
-    let mut hurt = false;
+    let mut hurt = passed_hazard;
     for &zone in now.ids() {
         let effects = surroundings.zone(zone).map(|zone| zone.effects);
         if !before.has(zone) {
@@ -168,9 +265,7 @@ fn change_zones<V: Vector>(
             match *effect {
                 Effect::Gravity { up: other } => up = other,
                 // Where it is with the up that it will be put back with.
-                Effect::Checkpoint if !before.has(zone) => {
-                    state.checkpoint = tipped(state, state.home_up, hull).position;
-                }
+                Effect::Checkpoint if !before.has(zone) => set_checkpoint(state, hull, surroundings),
                 Effect::Hazard => hurt |= !before.has(zone),
                 // What works while it is in it, or only tells.
                 Effect::Checkpoint
@@ -190,9 +285,43 @@ fn change_zones<V: Vector>(
             tell_untold(&untold, state, events);
         }
         tell(events, Event::Respawned);
-    } else if let Some(up) = up.direction() {
-        *state = tipped(state, up, hull);
+    } else if let Some(up) = up.direction()
+        && up != state.up
+    {
+        match with_room(state, up, hull, surroundings) {
+            Some(tipped) => {
+                *state = tipped;
+                if let Some(untold) = state.untold.take() {
+                    tell_untold(&untold, state, events);
+                }
+            }
+            None if before != now => tell(events, Event::Refused { what: Refusal::Up }),
+            None => {}
+        }
     }
+}
+
+/// Tells which zones the body went through, from one side to the other, and does what they do at
+/// once. Returns true if there was a hazard: the body did not come to those behind it.
+fn pass_zones<V: Geometry>(
+    met: &ZonesMet,
+    state: &mut State<V>,
+    hull: &Hull,
+    surroundings: &impl Surroundings<V>,
+    events: &mut Events<V>,
+) -> bool {
+    for &(_, zone) in &met.passed {
+        tell(events, Event::ZoneEntered { zone });
+        tell(events, Event::ZoneLeft { zone });
+        let Some(found) = surroundings.zone(zone) else { continue };
+        if found.effects.iter().any(|effect| matches!(effect, Effect::Checkpoint)) {
+            set_checkpoint(state, hull, surroundings);
+        }
+        if found.effects.iter().any(|effect| matches!(effect, Effect::Hazard)) {
+            return true;
+        }
+    }
+    false
 }
 
 /// A fresh state at the last checkpoint. It faces as it did, and has the zones
@@ -216,17 +345,78 @@ pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
     if up == home_up { fresh } else { State { home_up, ..fresh.turned_up(home_up) } }
 }
 
-/// The state with `up`, the body tipped over about its middle if that is another
-/// than before. Its velocity stays.
-fn tipped<V: Vector>(state: &State<V>, up: V, hull: &Hull) -> State<V> {
-    if up == state.up {
-        return *state;
+/// Makes the present place the checkpoint, with the up that the body will be put back with; unless
+/// there is no room for the body upright.
+fn set_checkpoint<V: Geometry>(state: &mut State<V>, hull: &Hull, surroundings: &impl Surroundings<V>) {
+    if state.up == state.home_up {
+        state.checkpoint = state.position;
+    } else if let Some(upright) = with_room(state, state.home_up, hull, surroundings) {
+        state.checkpoint = upright.position;
     }
+}
+
+/// The state with another `up`, the body turned to it where there is room: about its middle, about
+/// its feet, or out of what it would overlap then, by half its height at most. Nothing where there
+/// is no room.
+#[inline(never)]
+fn with_room<V: Geometry>(
+    state: &State<V>,
+    up: V,
+    hull: &Hull,
+    surroundings: &impl Surroundings<V>,
+) -> Option<State<V>> {
     let half = hull.middle::<V>().height();
     let middle = state.position + state.up * half;
-    let tipped = State { position: middle - up * half, ..*state };
+    let about_middle = tipped(state, up, middle - up * half);
+    if has_room(hull, &about_middle, surroundings) {
+        return Some(about_middle);
+    }
+    let about_feet = tipped(state, up, state.position);
+    let is_free = |other: &State<V>| {
+        has_room(hull, other, surroundings) && leads_to(state, hull, other.position + up * half, surroundings)
+    };
+    if is_free(&about_feet) {
+        return Some(about_feet);
+    }
+    let most = 0.5 * hull.height();
+    let reach = Bounds { min: V::splat(-most), max: V::splat(most) };
+    let gather = |patch: &mut Patch<V>, reach| patch.refill(hull, reach, surroundings);
+    let mut patch = Patch::gather(about_middle.frame(), hull, reach, surroundings);
+    let rules = Rules { cos_steepest: 1.0, step_height: 0.0, ground_snap: 0.0 };
+    let mut traveller = Traveller::new(&mut patch, &gather, rules, V::ZERO);
+    let freed = traveller.get_free();
+    let moved = traveller.at;
+    if freed != Freed::Moved || moved.length() > most {
+        return None;
+    }
+    let (position, remainder) =
+        advance(about_middle.position, about_middle.remainder, about_middle.frame().world(moved));
+    let aside = State { position, remainder, ..about_middle };
+    is_free(&aside).then_some(aside)
+}
+
+/// Returns true if nothing is between the middle of a body and another place for it.
+fn leads_to<V: Geometry>(
+    state: &State<V>,
+    hull: &Hull,
+    place: V,
+    surroundings: &impl Surroundings<V>,
+) -> bool {
+    let frame = state.frame();
+    let middle = hull.middle::<V>();
+    let way = frame.local_point(place) - middle;
+    let Ok(thin) = Hull::ball(hull.clearance()) else { return false };
+    let thin = thin.centred().with_mask(hull.mask());
+    let to = middle + way;
+    let reach = Bounds { min: middle.min(to), max: middle.max(to) };
+    Patch::gather(frame, &thin, reach, surroundings).cast(middle, way).is_none()
+}
+
+/// The state with `up` at `position`, airborne. Its velocity stays.
+fn tipped<V: Vector>(state: &State<V>, up: V, position: V) -> State<V> {
     let velocity = state.velocity + state.ground_velocity;
     let time = state.air.map_or(Span::ZERO, |air| air.time);
     let air = Some(Air { time, ..Air::left(Departure::Launch) });
+    let tipped = State { position, ..*state };
     State { velocity, ground_velocity: V::ZERO, air, ..tipped.turned_up(up) }
 }

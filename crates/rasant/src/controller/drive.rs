@@ -9,11 +9,11 @@
 use crate::real::Real as _;
 use smallvec::SmallVec;
 
-use crate::contact::Geometry;
+use crate::contact::{Geometry, Hull};
 use crate::input::Actions;
 use crate::level::Surface;
 use crate::moves::{Fall, Law, Sensed, Senses, SetWay, Toward, UnderWay};
-use crate::space::{Bounds, Vector, cosine};
+use crate::space::{Bounds, TINY, Vector, cosine};
 use crate::state::{Mode, Phase};
 use crate::travel::{Leg, turned_onto};
 use crate::tuning::Tuning;
@@ -23,6 +23,8 @@ use super::decide::Charge;
 /// Most parts of a tick's rise or fall: past the cut, round the top, down, at
 /// the terminal speed.
 const PARTS: usize = 6;
+/// Most legs of a tick: the parts of a fall, of which one is cut in two where air control changes.
+const LEGS: usize = PARTS + 1;
 /// Turns of less than this, in radians, are none.
 const STRAIGHT: f32 = 1e-6;
 /// How far down steering must point for a fast fall, of 1.
@@ -40,14 +42,14 @@ pub(super) enum Drive<V> {
 }
 
 /// The legs of a tick.
-pub(super) type Legs<V> = SmallVec<[Leg<V>; PARTS]>;
+pub(super) type Legs<V> = SmallVec<[Leg<V>; LEGS]>;
 
 impl<V: Vector> Drive<V> {
     /// Bounds of the displacements on the way that is set out, with some room
     /// to be turned aside.
-    pub(super) fn reach(&self, tuning: &Tuning) -> Bounds<V> {
+    pub(super) fn reach(&self, tuning: &Tuning, hull: &Hull) -> Bounds<V> {
         let (straight, length) = self.straight();
-        around_feet(straight.widened(V::splat(room_aside(length))), tuning)
+        around_feet(straight.widened(V::splat(room_aside(length, hull.height()))), tuning)
     }
 
     /// What is left to do for a body that carriers have pushed by `push` at the
@@ -118,10 +120,10 @@ pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bound
     }
 }
 
-/// How far to each side of a way, in metres, pieces are gathered. A way that is
-/// turned further aside has more gathered for it.
-pub(super) fn room_aside(way: f32) -> f32 {
-    0.5 * way.min(1.0)
+/// How far to each side of a displacement of length `way`, in metres, pieces are gathered for a
+/// hull of some `height`. If the body is turned further aside, more is gathered on the way.
+pub(super) fn room_aside(way: f32, height: f32) -> f32 {
+    0.5 * way.min(height)
 }
 
 /// Whether wind takes a body that stands off its feet.
@@ -255,11 +257,12 @@ impl<V: Geometry> Task<'_, V> {
         };
         let velocity = self.charge.velocity;
         let (level, wish) = (velocity.flat(), self.charge.wish * fall.pace);
-        let times = self.airborne_times();
-        let times = Times { speed: times.speed / fall.times.max(1e-3), ..times };
+        let control = self.air_control();
+        let slower = |times: Times| Times { speed: times.speed / fall.times.max(1e-3), ..times };
+        let control = Control { now: slower(control.now), later: slower(control.later), ..control };
         let target = self.airborne_target(level, wish);
         let parts = braked_fall(velocity.height(), &weights, fall.brake, self.sensed.dt);
-        Drive::Fly { legs: self.legs_of_fall(level, &parts, (times, target, V::ZERO)) }
+        Drive::Fly { legs: self.legs_of_fall(level, &parts, (control, target, V::ZERO)) }
     }
 
     /// Toward a velocity in every direction.
@@ -315,24 +318,35 @@ impl<V: Geometry> Task<'_, V> {
         let level = off_the_wall(velocity.flat());
         let target = off_the_wall(self.airborne_target(level, self.charge.wish));
         let parts = fall(velocity.height(), weights, time);
-        self.legs_of_fall(level, &parts, (self.airborne_times(), target, lean))
+        self.legs_of_fall(level, &parts, (self.air_control(), target, lean))
     }
 
     /// The legs of a rise and fall, on which the level velocity follows a target; `lean`
     /// is how far each metre up goes aside.
-    fn legs_of_fall(&self, mut level: V, parts: &[Part], (times, target, lean): (Times, V, V)) -> Legs<V> {
+    fn legs_of_fall(
+        &self,
+        mut level: V,
+        parts: &[Part],
+        (control, target, lean): (Control, V, V),
+    ) -> Legs<V> {
         let mut legs = Legs::new();
+        // Who has just left a carrier has its velocity, and its way already.
+        let up = V::UP + lean;
+        let mut over = 0.0;
         for part in parts {
-            let (next, way) = times.approach(level, target, part.time);
-            // Who has just left a carrier has its velocity, and its way already.
-            let up = V::UP + lean;
-            legs.push(Leg {
-                way: way + up * part.way - self.taken() * (part.time / self.sensed.dt),
-                from: level + up * part.from,
-                to: next + up * part.to,
-                time: part.time,
-            });
-            level = next;
+            let cut = part.cut_at(control.until - over);
+            over += part.time;
+            let timed = cut.iter().zip([&control.now, &control.later]);
+            for (part, times) in timed.filter(|(part, _)| part.time > 0.0) {
+                let (next, way) = times.approach(level, target, part.time);
+                legs.push(Leg {
+                    way: way + up * part.way - self.taken() * (part.time / self.sensed.dt),
+                    from: level + up * part.from,
+                    to: next + up * part.to,
+                    time: part.time,
+                });
+                level = next;
+            }
         }
         legs
     }
@@ -365,18 +379,22 @@ impl<V: Geometry> Task<'_, V> {
         if beyond > 0.0 { velocity - down * beyond } else { velocity }
     }
 
-    fn airborne_times(&self) -> Times {
+    /// How quickly steering changes the level velocity in this tick. Back to a wall that the body
+    /// has just jumped off it is weaker, until the time for that is over.
+    fn air_control(&self) -> Control {
         let Tuning { walk, air, wall, .. } = self.sensed.tuning;
+        let speed = walk.speed.abs();
+        let times = |speed| Times { speed, reach: air.reach_time, stop: air.stop_time, turn: air.turn_time };
         let steers_back = self
             .charge
             .kick(self.sensed)
-            .is_some_and(|kick| kick.back_for > 0.0 && self.charge.wish.dot(kick.normal) < 0.0);
-        let weaker = if steers_back { wall.back.max(1e-6) } else { 1.0 };
-        Times {
-            speed: walk.speed.abs() * weaker,
-            reach: air.reach_time,
-            stop: air.stop_time,
-            turn: air.turn_time,
+            .filter(|kick| kick.back_for > 0.0 && self.charge.wish.dot(kick.normal) < 0.0);
+        match steers_back {
+            Some(kick) => {
+                let weaker = times(speed * wall.back.max(1e-6));
+                Control { now: weaker, later: times(speed), until: kick.back_for }
+            }
+            None => Control { now: times(speed), later: times(speed), until: f32::INFINITY },
         }
     }
 
@@ -525,7 +543,11 @@ fn level_of<V: Vector>(velocity: V) -> V {
     }
     let flat = velocity.flat();
     let length_squared = flat.length_squared();
-    if length_squared > 1e-24 { flat * (velocity.length_squared() / length_squared).sqrt() } else { V::ZERO }
+    if length_squared > TINY * TINY {
+        flat * (velocity.length_squared() / length_squared).sqrt()
+    } else {
+        V::ZERO
+    }
 }
 
 /// A wish without what pushes up a slope that is too steep to walk.
@@ -543,6 +565,24 @@ struct Part {
     way: f32,
     from: f32,
     to: f32,
+}
+
+impl Part {
+    /// The part up to `time` seconds from its start, and the rest. One of them takes no time where
+    /// the moment is not within it.
+    fn cut_at(&self, time: f32) -> [Self; 2] {
+        let none = Self { time: 0.0, way: 0.0, ..*self };
+        if time >= self.time {
+            return [*self, Self { from: self.to, ..none }];
+        }
+        if time <= 0.0 {
+            return [Self { to: self.from, ..none }, *self];
+        }
+        let between = self.from + (self.to - self.from) * (time / self.time);
+        let way = 0.5 * (self.from + between) * time;
+        let first = Self { time, way, from: self.from, to: between };
+        [first, Self { time: self.time - time, way: self.way - way, from: between, to: self.to }]
+    }
 }
 
 /// The accelerations downward, in m/s², below 0 where wind lifts, and the
@@ -667,7 +707,17 @@ fn braked_fall(speed: f32, weights: &Weights, rate: f32, dt: f32) -> SmallVec<[P
     parts
 }
 
+/// How quickly the level velocity follows steering in the air.
+struct Control {
+    now: Times,
+    /// From the moment `until` on.
+    later: Times,
+    /// Seconds from the start of the tick; infinite if nothing changes.
+    until: f32,
+}
+
 /// How quickly a velocity follows a wish: times from and to `speed`.
+#[derive(Clone, Copy)]
 struct Times {
     speed: f32,
     reach: f32,

@@ -4,7 +4,9 @@ use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Patch};
 use crate::level::{CarrierId, PieceId, SurfaceId, Surroundings, Tag};
-use crate::moves;
+use crate::moves::{self, Sensed};
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use crate::space::cosine;
 use crate::state::Crushed;
 use crate::travel::{
@@ -32,7 +34,13 @@ pub(super) enum Incident<V> {
     /// The ground ended.
     OffAnEdge,
     /// The feet came down with a speed.
-    Landed { speed: f32, surface: SurfaceId, piece: PieceId },
+    Landed {
+        speed: f32,
+        surface: SurfaceId,
+        piece: PieceId,
+        /// The seconds that were left of the tick then.
+        left: f32,
+    },
     /// They came down on ground that threw them back up with a speed.
     Bounced { speed: f32 },
     /// A rise ended at this place, in the body's frame.
@@ -70,6 +78,15 @@ impl<V> Outcome<V> {
     /// Whether all it met is ground to land on.
     pub fn only_lands(&self) -> bool {
         matches!(self.incidents[..], [Incident::Landed { .. }])
+    }
+
+    /// The seconds since the feet last came down in the tick.
+    pub fn landed_for(&self) -> f32 {
+        let left = |incident: &Incident<V>| match *incident {
+            Incident::Landed { left, .. } => Some(left),
+            _ => None,
+        };
+        self.incidents.iter().rev().find_map(left).unwrap_or(0.0)
     }
 
     /// Whether the ground threw the body back up.
@@ -146,13 +163,17 @@ pub(super) fn go<V: Geometry, S: Surroundings<V>>(
     let Task { sensed, charge } = ahead.task;
     let (tuning, state) = (sensed.tuning, sensed.state);
     let gather = |patch: &mut Patch<V>, reach| patch.refill(sensed.hull, reach, ahead.surroundings);
+    let moved_to = |carrier, place: V| {
+        let world = sensed.frame.world_point(place);
+        sensed.frame.local(ahead.surroundings.ride(carrier).displacement_to(world))
+    };
     // Steep ground that is walked into is felt anew each time.
     let before = state.wall.filter(|_| state.against_wall).map(|wall| sensed.frame.local(wall.normal));
     let before = before.filter(|normal| normal.height() <= UPRIGHT);
     let mut traveller = Traveller::new(patch, &gather, rules(tuning), charge.velocity)
         .passing(charge.passes().or(state.passing))
         .against(before)
-        .among(others, sensed.dt)
+        .among(others, sensed.dt, &moved_to)
         .held(state.is_held())
         .nudged(Nudges { corner: tuning.jump.corner, lip: tuning.jump.lip });
     let mut incidents = Incidents::new();
@@ -237,11 +258,11 @@ fn set_out<V: Geometry, S: Surroundings<V>>(
         Drive::Walk { way, velocity } => {
             traveller.velocity = *velocity;
             if !ahead.task.falls() {
-                let stand = traveller.walk(*way, sensed.ground);
+                let stand = traveller.walk_straight_on(*way, dt, sensed.ground);
                 leave_unless_firm(traveller, stand.as_ref(), sensed.ground_velocity, incidents);
                 return (stand, 0.0);
             }
-            match traveller.walk_to_edge(*way, sensed.ground) {
+            match traveller.walk_to_edge(*way, dt, sensed.ground) {
                 Walk::OnGround(stand) => return (Some(stand), 0.0),
                 Walk::ToEdge(gone) => {
                     return off_an_edge(traveller, *way * (1.0 - gone), (1.0 - gone) * dt, ahead, incidents);
@@ -268,6 +289,7 @@ fn set_out<V: Geometry, S: Surroundings<V>>(
                     speed,
                     surface: stand.tag.surface,
                     piece: stand.tag.piece,
+                    left: 0.0,
                 });
             }
             stand
@@ -289,24 +311,44 @@ fn off_an_edge<V: Geometry, S: Surroundings<V>>(
     let legs = ahead.task.off_an_edge(way, traveller.velocity, left);
     let stand = fly(traveller, &legs, None, ahead, Walls::of(ahead), incidents);
     let is_firm = stand.as_ref().is_some_and(|stand| stand.firm);
-    if is_firm && has_hardly_left(incidents) {
+    if is_firm && has_hardly_left(incidents, LeastSpeeds::of(ahead.task.sensed)) {
         incidents.truncate(incidents.len() - 2);
         return (stand, 0.0);
     }
     (stand, left)
 }
 
-/// A landing slower than this, in m/s, is after a fall of less than a clearance.
-const NO_FALL: f32 = 0.1;
+/// The speeds, in m/s, below which something counts as not happening. They follow from lengths of
+/// the hull and from the tuning's gravity, so that they grow with the world.
+#[derive(Clone, Copy)]
+struct LeastSpeeds {
+    /// Of a landing: slower is no fall.
+    landing: f32,
+    /// Of a bounce: what is thrown back slower stays on the ground.
+    bounce: f32,
+    /// Of a rise along a ceiling: slower is rounding.
+    rise: f32,
+}
 
-/// Slower up than this, in m/s, nobody rises along a ceiling: it is what rounding leaves.
-const NO_RISE: f32 = 1e-5;
+impl LeastSpeeds {
+    fn of<V: Geometry>(sensed: &Sensed<'_, V>) -> Self {
+        /// The height of the least fall, in clearances.
+        const FALL: f32 = 0.04;
+        /// The height of the least bounce, in clearances.
+        const BOUNCE: f32 = 2.5;
+        /// The least rise along a ceiling, as a fraction of the speed of a jump.
+        const RISE: f32 = 1e-6;
+        let Sensed { tuning, hull, .. } = *sensed;
+        let speed_after = |clearances: f32| (2.0 * tuning.gravity() * (clearances * hull.clearance())).sqrt();
+        Self { landing: speed_after(FALL), bounce: speed_after(BOUNCE), rise: RISE * tuning.take_off_speed() }
+    }
+}
 
-/// Whether the last that was met is the end of the ground and landing on it without a
-/// fall between: between slopes where a hair decides what holds the feet.
-fn has_hardly_left<V: Geometry>(incidents: &Incidents<V>) -> bool {
+/// Returns true if the last two incidents are leaving the ground at an edge and landing again
+/// without a fall between. That happens between slopes where rounding decides what holds the feet.
+fn has_hardly_left<V: Geometry>(incidents: &Incidents<V>, least: LeastSpeeds) -> bool {
     let len = incidents.len();
-    matches!(incidents[len.saturating_sub(2)..], [Incident::OffAnEdge, Incident::Landed { speed, .. }] if speed < NO_FALL)
+    matches!(incidents[len.saturating_sub(2)..], [Incident::OffAnEdge, Incident::Landed { speed, .. }] if speed < least.landing)
 }
 
 /// Walking off an edge is being airborne, and starts a fall from zero: with no
@@ -345,8 +387,7 @@ fn fly<V: Geometry, S: Surroundings<V>>(
     walls: Walls,
     incidents: &mut Incidents<V>,
 ) -> Option<Stand<V>> {
-    /// Ground that throws back slower than this, in m/s, does not.
-    const STILL: f32 = 0.8;
+    let least = LeastSpeeds::of(ahead.task.sensed);
     let ground_velocity = |tag: &Tag| ahead.ground_velocity(tag);
     let holds = |normal: V, tag: &Tag| ahead.holds(normal, tag);
     let mut to_come = legs.iter().map(|leg| leg.time).sum::<f32>();
@@ -367,12 +408,12 @@ fn fly<V: Geometry, S: Surroundings<V>>(
             let (surface, piece) = (on.tag.surface, on.tag.piece);
             let moves = ahead.ground_velocity(&on.tag);
             let thrown = speed * ahead.bounce(&on.tag);
-            if thrown > STILL {
+            if thrown > least.bounce {
                 incidents.push(Incident::Bounced { speed: thrown });
                 traveller.velocity = traveller.velocity.flat() + V::UP * (thrown + moves.height());
                 return None;
             }
-            incidents.push(Incident::Landed { speed, surface, piece });
+            incidents.push(Incident::Landed { speed, surface, piece, left: left + to_come });
             let later = &legs[number + 1..];
             let (velocity, way) = if ahead.task.walks_on() {
                 let time = left + to_come;
@@ -387,14 +428,14 @@ fn fly<V: Geometry, S: Surroundings<V>>(
             let stand = traveller.walk(way, on);
             leave_unless_firm(traveller, stand.as_ref(), moves, incidents);
             let stays_off = !stand.as_ref().is_some_and(|stand| stand.firm);
-            if stays_off && speed < NO_FALL {
+            if stays_off && speed < least.landing {
                 // It has been airborne all along.
                 incidents.truncate(incidents.len() - 2);
             }
             return stand;
         }
-        let least = if ahead.task.sensed.state.against_ceiling { NO_RISE } else { 0.0 };
-        let at_top = leg.from.height() > least && leg.to.height() <= 0.0;
+        let slowest = if ahead.task.sensed.state.against_ceiling { least.rise } else { 0.0 };
+        let at_top = leg.from.height() > slowest && leg.to.height() <= 0.0;
         if at_top && !traveller.met(ContactKind::Ceiling) {
             incidents.push(Incident::Apex { at: traveller.at });
         }

@@ -212,7 +212,7 @@ pub(super) fn reach<V: Geometry>(sensed: &Sensed<'_, V>) -> Bounds<V> {
     // A little more than the way set out will ask for, so that it seldom does.
     let hops = tuning.steering == Steering::Hop && sensed.steered != V::ZERO;
     let ahead = if hops { tuning.hop.length * tuning.hop.run_steps } else { 0.0 };
-    let room = 1.1 * room_aside(way.length().max(sensed.top * dt)) + ahead;
+    let room = 1.1 * room_aside(way.length().max(sensed.top * dt), sensed.hull.height()) + ahead;
     let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
     around_feet(reach.widened(V::splat(room)), tuning)
 }

@@ -166,7 +166,7 @@ fn tell_incidents<V: Geometry>(
             Incident::Crushed if crushed => continue,
             Incident::Crushed => Event::Crushed,
             Incident::OffAnEdge => Event::LeftGround { by: Departure::Edge },
-            Incident::Landed { speed, surface, piece } => Event::Landed { speed, surface, piece },
+            Incident::Landed { speed, surface, piece, .. } => Event::Landed { speed, surface, piece },
             Incident::Bounced { speed } => Event::Bounced { speed },
             Incident::Apex { at } => Event::Apex { position: frame.world_point(at) },
         });
@@ -319,23 +319,24 @@ fn draw_after<V: Geometry>(
     state: &mut State<V>,
     standing: bool,
 ) {
-    /// Less than this, in metres, is no step.
-    const STEP: f32 = 5e-3;
-    /// Less than this, in metres, is not seen.
-    const SEEN: f32 = 1e-4;
+    /// Less than this, in clearances, is no step.
+    const STEP: f32 = 1.0;
+    /// Less than this, in clearances, is not seen.
+    const SEEN: f32 = 0.02;
     let Sensed { tuning, dt, .. } = *sensed;
+    let clearance = sensed.hull.clearance();
     let half_life = tuning.slope.soften_time;
     if standing && sensed.ground.firm && half_life > 0.0 {
         let along = 0.5 * (sensed.velocity.height() + outcome.velocity.height()) * dt;
         let stepped = outcome.at.height() - sensed.carried_by().height() - along;
-        if stepped.abs() > STEP {
+        if stepped.abs() > STEP * clearance {
             let most = tuning.slope.step_height.max(tuning.slope.ground_snap);
             state.behind = (state.behind - stepped).clamp(-most, most);
         }
     }
     if state.behind != 0.0 {
         let left = if half_life > 0.0 { state.behind * libm::exp2f(-dt / half_life) } else { 0.0 };
-        state.behind = if left.abs() < SEEN { 0.0 } else { left };
+        state.behind = if left.abs() < SEEN * clearance { 0.0 } else { left };
     }
     if let HullShape::Ball { radius } = sensed.hull.shape()
         && (standing || state.rolled != 0.0)

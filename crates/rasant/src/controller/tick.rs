@@ -9,11 +9,11 @@ use crate::input::{Actions, Intent};
 use crate::level::{Errand, Level, Surroundings};
 use crate::moves::{self, Senses, Taken};
 use crate::space::{Bounds, advance};
-use crate::state::{Events, Locks, Mode, Span, State};
+use crate::state::{Event, Events, Locks, Mode, Span, State};
 use crate::travel::Traveller;
 use crate::tuning::Tuning;
 
-use super::around;
+use super::around::{self, ZonesMet};
 use super::decide::{Charge, Slots, decide};
 use super::drive::{Task, around_feet};
 use super::go::{Ahead, Overlaps, go, rules};
@@ -119,7 +119,12 @@ impl<V: Geometry> Ticking<'_, V> {
             }
             let before = *state;
             let ticking = Ticking { tuning, hull, state: &mut *state, intent, dt, events: &mut *events };
-            tick_finite(&before, ticking, surroundings);
+            let told = ticking.events.len();
+            if let Some(border) = tick_finite(&before, ticking, surroundings, Cut::AtBorders) {
+                events.truncate(told);
+                let ticking = Ticking { tuning, hull, state: &mut *state, intent, dt, events: &mut *events };
+                ticking.in_parts(before, border, surroundings);
+            }
             if state.is_finite() {
                 return;
             }
@@ -133,11 +138,61 @@ impl<V: Geometry> Ticking<'_, V> {
             is_mended = true;
         }
     }
+
+    /// The tick of a state, `before`, that leads over the border of a zone which acts on the motion:
+    /// first up to there, after the fraction `border` of its time, and then the rest. So what the
+    /// zone does begins and ends at its border at any tick rate.
+    #[cold]
+    #[inline(never)]
+    fn in_parts(self, mut before: State<V>, mut border: f32, surroundings: &impl Surroundings<V>) {
+        /// Borders at which a tick is cut, at most.
+        const MOST: usize = 4;
+        let Self { tuning, hull, state, intent, dt, events } = self;
+        let rest_of_intent = Intent { pressed: Actions::NONE, released: Actions::NONE, ..*intent };
+        let (mut left, mut intent) = (dt, intent);
+        let mut told = events.len();
+        for cuts in 1..=MOST {
+            *state = before;
+            events.truncate(told);
+            let first = left * border;
+            let ticking =
+                Ticking { tuning, hull, state: &mut *state, intent, dt: first, events: &mut *events };
+            tick_finite(&before, ticking, surroundings, Cut::Never);
+            if events[told..].contains(&Event::Respawned) {
+                return;
+            }
+            // Presses belong to the first part.
+            intent = &rest_of_intent;
+            left -= first;
+            (before, told) = (*state, events.len());
+            let cut = if cuts < MOST { Cut::AtBorders } else { Cut::Never };
+            let ticking =
+                Ticking { tuning, hull, state: &mut *state, intent, dt: left, events: &mut *events };
+            match tick_finite(&before, ticking, surroundings, cut) {
+                Some(next) => border = next,
+                None => return,
+            }
+        }
+    }
 }
 
-/// A tick of a state and a time that are finite: `before` is what the state is yet.
-#[inline(always)] // called once
-fn tick_finite<V: Geometry>(before: &State<V>, ticking: Ticking<'_, V>, surroundings: &impl Surroundings<V>) {
+/// Whether a tick may be cut in two.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Cut {
+    /// Where it leads over the border of a zone that acts on the motion.
+    AtBorders,
+    Never,
+}
+
+/// A tick of a state and a time that are finite: `before` is what the state is yet. Where it is to
+/// be cut, returns the fraction of its time up to the border; state and events are then to be put
+/// back.
+fn tick_finite<V: Geometry>(
+    before: &State<V>,
+    ticking: Ticking<'_, V>,
+    surroundings: &impl Surroundings<V>,
+    cut: Cut,
+) -> Option<f32> {
     let Ticking { tuning, hull, state, intent, dt, events } = ticking;
     // Presses do nothing for a body that something holds fast.
     let unheard;
@@ -184,7 +239,7 @@ fn tick_finite<V: Geometry>(before: &State<V>, ticking: Ticking<'_, V>, surround
     let task = Task { sensed: &sensed, charge: &charge };
     let mut drive = task.drive();
     let ahead = drive.shorten(before.ahead);
-    let way = widened(drive.reach(tuning));
+    let way = widened(drive.reach(tuning, hull));
     if !patch.covers(&way) {
         patch.refill(hull, way, surroundings);
     }
@@ -209,15 +264,27 @@ fn tick_finite<V: Geometry>(before: &State<V>, ticking: Ticking<'_, V>, surround
         (state.position, state.remainder) = advance(before.position, before.remainder, moved);
     }
     settle::settle(&sensed, &charge, &outcome, state, events);
-    around::enter_and_leave(state, hull, surroundings, events);
+    let met = ZonesMet::between(before, state, hull, surroundings);
+    // Carriers move by the whole tick.
+    if cut == Cut::AtBorders
+        && others.is_empty()
+        && sensed.led.is_none()
+        && carried.is_none()
+        && let Some(border) = met.border()
+    {
+        return Some(border);
+    }
+    around::enter_and_leave(&met, state, hull, surroundings, events);
     let taken = Taken {
         events,
         by: charge.taken.map(|&(number, _)| number),
         began: charge.begins,
         led: sensed.led.is_some(),
+        landed_for: outcome.landed_for(),
         locks_jump: charge.taken.is_some_and(|(_, proposal)| proposal.locks.has(Locks::JUMP)),
     };
     moves::remember(&Senses { sensed: &sensed, patch: &patch, host }, &taken, state);
+    None
 }
 
 /// Bounds of displacement with room for what a carrier does.

@@ -127,6 +127,16 @@ impl<V: Vector> Ride<V> {
         }
     }
 
+    /// How far the point of the carrier that is at `point` after the tick was moved in it.
+    #[must_use]
+    pub fn displacement_to(&self, point: V) -> V {
+        if self.from.right() == self.to.right() {
+            self.to.offset() - self.from.offset()
+        } else {
+            point - self.from.apply(self.to.undo(point))
+        }
+    }
+
     /// Where the carrier is drawn `blend` of the way (0 to 1) from before the tick to after
     /// it: for the same blend as a rider's [`Pose`](crate::Pose), so that both are drawn
     /// together. A rider of a carrier that turns goes straight from tick to tick: at r

@@ -201,7 +201,7 @@ impl<V: Vector> Index<V> {
     #[must_use]
     pub(super) fn with_room(items: &[Bounds<V>]) -> Self {
         let all = items.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
-        let room = if items.is_empty() { all } else { all.widened(V::splat(0.5 * longest_side(&all) + 1.0)) };
+        let room = if items.is_empty() { all } else { all.widened(V::splat(0.5 * longest_side(&all))) };
         Self::within(&room, items)
     }
 

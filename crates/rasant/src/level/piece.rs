@@ -477,7 +477,7 @@ impl Piece<Vec3> {
     pub fn facet(points: &[Vec3]) -> Result<Self, PieceError> {
         let piece = Self::new(Kind::Facet, points.to_vec())?;
         let corners = points.len();
-        if corners < 3 || (points[1] - points[0]).cross(points[2] - points[0]).length() < 1e-9 {
+        if corners < 3 || is_on_a_line(points[0], points[1], points[2]) {
             return Err(PieceError::Flat { corners });
         }
         flat_and_convex(points)?;
@@ -618,6 +618,14 @@ impl Stored {
     pub(super) fn shape_of<'a, V: Vector>(&self, points: &'a [V], faces: &'a [u8]) -> Shape<'a, V> {
         self.kind.shape(self.radius, points, &faces[self.faces.0 as usize..self.faces.1 as usize])
     }
+}
+
+/// Returns true if three corners span no area: less than a ten-millionth of their longest side,
+/// squared.
+fn is_on_a_line(a: Vec3, b: Vec3, c: Vec3) -> bool {
+    const THIN: f32 = 1e-7;
+    let sides = [b - a, c - b, a - c].map(Vec3::length_squared);
+    (b - a).cross(c - a).length() <= THIN * sides.into_iter().fold(0.0, f32::max)
 }
 
 /// Whether the corners of a facet are, but for rounding.

@@ -88,6 +88,19 @@ pub enum Effect<V> {
 }
 
 impl<V: Vector> Effect<V> {
+    /// Returns true if it does something to the body, and does not only tell.
+    pub(crate) fn acts(&self) -> bool {
+        !matches!(self, Self::Goal | Self::Own(_))
+    }
+
+    /// Returns true if it changes how a body in it moves.
+    pub(crate) fn acts_on_motion(&self) -> bool {
+        matches!(
+            self,
+            Self::Wind { .. } | Self::Slow { .. } | Self::Floor { .. } | Self::Water | Self::Gravity { .. }
+        )
+    }
+
     /// Its name, as in files.
     #[must_use]
     pub fn name(&self) -> &'static str {

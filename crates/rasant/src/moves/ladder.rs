@@ -12,8 +12,8 @@ use super::{Answer, Law, Move, Outcome, Proposal, Rungs, Senses, no_knobs};
 const UP: f32 = 0.5;
 /// Less steering than this up or down, of 1, is none.
 const LEVEL: f32 = 0.3;
-/// Metres before the middle of a ladder from which one goes straight down.
-const BEFORE: f32 = 1e-3;
+/// Clearances before the middle of a ladder from which the body goes straight down.
+const BEFORE: f32 = 0.2;
 
 /// Takes hold of a ladder, climbs it, and lets go.
 #[derive(Clone, Copy, Debug)]
@@ -77,7 +77,7 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -
             let across = aside - front * aside.dot(front);
             aside = across - front * (steered * knobs.up_speed * senses.dt);
         } else if steered < 0.0 {
-            let before = aside.dot(front) > BEFORE;
+            let before = aside.dot(front) > BEFORE * senses.hull.clearance();
             let over = over_ground(senses);
             if before || over {
                 (speed, sets_out) = (0.0, true);

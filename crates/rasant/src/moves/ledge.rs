@@ -96,8 +96,8 @@ fn takes<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
     }
 }
 
-/// Nearer than this to where it hangs, in metres, it hangs there.
-const THERE: f32 = 1e-4;
+/// Nearer than this to where it hangs, in clearances, the body is there.
+const THERE: f32 = 0.02;
 
 /// Hangs, climbs or lets go.
 #[inline(never)]
@@ -190,7 +190,7 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: (f32, f32)) -> Pr
 }
 
 fn hangs<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Proposal<V> {
-    let way = if edge.to_hang.length() < THERE {
+    let way = if edge.to_hang.length() < THERE * senses.hull.clearance() {
         V::ZERO
     } else {
         edge.to_hang.capped(senses.tuning.ledge.pull_speed * senses.dt)

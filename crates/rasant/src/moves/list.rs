@@ -92,6 +92,7 @@ pub struct Taken<'a, V> {
     pub(crate) by: Option<u8>,
     pub(crate) began: bool,
     pub(crate) led: bool,
+    pub(crate) landed_for: f32,
     pub(crate) locks_jump: bool,
 }
 
@@ -128,8 +129,9 @@ fn remember_one<V: Geometry, M: Move<V>>(
     *at = past::<V, M>(*at);
     let own = M::read(senses.tuning.own.values(knob));
     let mut memory = M::Memory::get(state, word);
-    let Taken { events, by, began, led, locks_jump } = *taken;
-    own.remember(senses, &Outcome { state, events, by, own: number, began, led, locks_jump }, &mut memory);
+    let Taken { events, by, began, led, landed_for, locks_jump } = *taken;
+    let outcome = Outcome { state, events, by, own: number, began, led, landed_for, locks_jump };
+    own.remember(senses, &outcome, &mut memory);
     memory.put(state, word);
 }
 

@@ -196,6 +196,8 @@ pub struct Outcome<'a, V> {
     pub(crate) began: bool,
     /// Whether the host led it.
     pub(crate) led: bool,
+    /// Seconds since the feet last came down in the tick; 0 if they did not.
+    pub landed_for: f32,
     /// Whether who had charge of it kept the player from jumping.
     pub(crate) locks_jump: bool,
 }

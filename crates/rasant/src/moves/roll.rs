@@ -8,8 +8,8 @@ use crate::tuning::Tuning;
 use super::maneuver::begins;
 use super::{Answer, Move, Senses, no_knobs};
 
-/// Slower than this, in m/s, is standing.
-const COASTING: f32 = 0.1;
+/// Slower than this fraction of the walking speed is standing.
+const COASTING: f32 = 0.025;
 
 /// Begins a roll when its action is pressed on the ground.
 #[derive(Clone, Copy, Debug)]
@@ -61,7 +61,7 @@ fn pressed<V: Geometry>(senses: &Senses<'_, V>) -> Answer<V> {
     };
     // Who coasts rolls where it moves.
     let velocity = if senses.from_above { senses.velocity } else { senses.velocity.flat() };
-    let coasts = senses.wish == V::ZERO && velocity.length() > COASTING;
+    let coasts = senses.wish == V::ZERO && velocity.length() > COASTING * senses.tuning.walk.speed.abs();
     let direction = velocity.direction().filter(|_| coasts).unwrap_or_else(|| senses.heading());
     begins(ManeuverKind::Roll, plan, direction).into()
 }

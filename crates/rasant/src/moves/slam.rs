@@ -56,7 +56,7 @@ impl<V: Geometry> Move<V> for Slam {
         let age = slamming.age(senses).filter(|_| outcome.is_mine() && !outcome.bounced());
         slamming.recovers_for = (slamming.recovers_for - senses.dt).max(0.0);
         if age.is_some() && standing {
-            slamming.recovers_for = senses.tuning.slam.recovery;
+            slamming.recovers_for = (senses.tuning.slam.recovery - outcome.landed_for).max(0.0);
         } else if !standing {
             slamming.recovers_for = 0.0;
         }

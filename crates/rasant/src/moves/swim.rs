@@ -22,8 +22,8 @@ const OUT: f32 = 0.1;
 const SETTLING: f32 = 0.15;
 /// How much of what the water slows it by it counts on to stop where it floats.
 const SLOWS: f32 = 0.6;
-/// Nearer than this to where it floats, in metres, is there.
-const THERE: f32 = 1e-4;
+/// Nearer than this to where it floats, in clearances, the body is there.
+const THERE: f32 = 0.02;
 
 impl<V: Geometry> Move<V> for Swim {
     const NAME: Name = Name::new("swim");
@@ -63,7 +63,7 @@ fn in_water<V: Geometry>(senses: &Senses<'_, V>, depth: f32) -> Answer<V> {
         -swim.dive_speed
     } else if held.has(Actions::JUMP) && up > OUT * height {
         swim.dive_speed
-    } else if up.abs() < THERE {
+    } else if up.abs() < THERE * senses.hull.clearance() {
         0.0
     } else {
         // No faster than it can stop there.

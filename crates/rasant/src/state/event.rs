@@ -172,6 +172,9 @@ pub enum Refusal {
     NoFooting,
     /// Standing up: no room.
     StandUp,
+    /// The up of a zone, or the one outside it: no room to turn the body. It is turned as soon as
+    /// there is some.
+    Up,
     /// A hop: something is in the way.
     HopBlocked,
     /// A hop: another is under way.
@@ -181,7 +184,7 @@ pub enum Refusal {
 }
 
 impl Refusal {
-    /// What was asked for: `jump`, `dash`, `roll`, `hop`, `stand-up`, or the name of the
+    /// What was asked for: `jump`, `dash`, `roll`, `hop`, `stand-up`, `up`, or the name of the
     /// move.
     #[must_use]
     pub fn asked(&self) -> Name {
@@ -190,6 +193,7 @@ impl Refusal {
             Self::DashEmpty | Self::DashAirLimit => "dash",
             Self::NoFooting => "roll",
             Self::StandUp => "stand-up",
+            Self::Up => "up",
             Self::HopBlocked | Self::HopUnderWay => "hop",
             Self::Cooldown { of, .. } => return of.name(),
             Self::Move(name) => return *name,
@@ -206,7 +210,7 @@ impl Refusal {
             Self::DashEmpty => "empty",
             Self::DashAirLimit => "airborne",
             Self::Cooldown { .. } => "cooldown",
-            Self::StandUp => "no-room",
+            Self::StandUp | Self::Up => "no-room",
             Self::HopBlocked => "blocked",
             Self::HopUnderWay => "under-way",
             Self::Move(_) => return None,
@@ -239,6 +243,7 @@ impl fmt::Display for Refusal {
             Self::Cooldown { of, left } => write!(f, "{} refused: {left:.2} s of cooldown left", of.name()),
             Self::NoFooting => write!(f, "roll refused: no footing"),
             Self::StandUp => write!(f, "standing up refused: no room"),
+            Self::Up => write!(f, "turning to another up refused: no room"),
             Self::HopBlocked => write!(f, "hop refused: something is in the way"),
             Self::HopUnderWay => write!(f, "hop refused: another is under way"),
             Self::Move(name) => write!(f, "{name} refused"),
@@ -341,6 +346,10 @@ impl<V> Events<V> {
     #[inline]
     pub(crate) fn clear(&mut self) {
         self.0.clear();
+    }
+
+    pub(crate) fn truncate(&mut self, len: usize) {
+        self.0.truncate(len);
     }
 }
 

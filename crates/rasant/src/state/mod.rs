@@ -181,7 +181,8 @@ pub enum Crushed {
     Held,
 }
 
-/// The zones a body is in, at most [`Zones::MAX`]; more are not noticed.
+/// The zones a body is in, at most [`Zones::MAX`]. Of more than that, zones that only tell (goals
+/// and the host's own) are left out first.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Hash)]
 pub struct Zones {
     ids: [ZoneId; Self::MAX],
@@ -192,11 +193,21 @@ impl Zones {
     /// How many zones a body can be in at once.
     pub const MAX: usize = 10;
 
-    /// Adds a zone, if there is room.
-    pub(crate) fn add(&mut self, zone: ZoneId) {
+    /// Adds a zone. Where there is no room, one that `acts` takes the place of the last that does
+    /// not, by `others_act`.
+    pub(crate) fn add(
+        &mut self,
+        zone: ZoneId,
+        acts: impl FnOnce() -> bool,
+        others_act: impl Fn(ZoneId) -> bool,
+    ) {
         if let Some(place) = self.ids.get_mut(usize::from(self.count)) {
             *place = zone;
             self.count += 1;
+        } else if acts()
+            && let Some(place) = self.ids.iter_mut().rev().find(|other| !others_act(**other))
+        {
+            *place = zone;
         }
     }
 
@@ -230,7 +241,7 @@ impl<'de> serde::Deserialize<'de> for Zones {
             return Err(serde::de::Error::invalid_length(read.len(), &&*expected));
         }
         let mut zones = Self::default();
-        read.into_iter().for_each(|zone| zones.add(zone));
+        read.into_iter().for_each(|zone| zones.add(zone, || false, |_| true));
         Ok(zones)
     }
 }

@@ -3,9 +3,9 @@
 use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Nearest};
-use crate::level::{CarrierId, PieceId};
+use crate::level::{CarrierId, PieceId, Tag};
 
-use super::{Among, Traveller, resolve};
+use super::{ALONG, Among, Traveller, resolve};
 
 /// Pieces that are pushed out of one after the other at most.
 const PUSHES: usize = 12;
@@ -63,7 +63,54 @@ impl<V: Geometry> Traveller<'_, V> {
             planes.push(overlap.normal);
         }
         self.at = start;
-        Freed::Crushed { held }
+        if held && !self.held && self.slips_out() { Freed::Moved } else { Freed::Crushed { held } }
+    }
+
+    /// Moves a body that a carrier has come to out from under it, if there is a free place within
+    /// what the carrier has moved and half the body's width: the nearest of those with, or
+    /// across, the carrier's motion. Returns true if there was one.
+    #[inline(never)]
+    fn slips_out(&mut self) -> bool {
+        let Some(overlap) = self.patch.overlap(self.at, |tag| self.is_passed(tag)) else { return true };
+        let Some(carrier) = overlap.tag.carrier else { return false };
+        let moved = self.moved_to(carrier, overlap.point);
+        let most = moved.length() + self.patch.ends()[0].component(0);
+        let beside = V::RIGHT.crease(V::UP).unwrap_or(V::ZERO);
+        let mut ways: SmallVec<[V; 8]> = SmallVec::new();
+        ways.extend(
+            [moved, moved.flat(), overlap.normal, overlap.normal.flat()]
+                .iter()
+                .filter_map(|way| way.direction()),
+        );
+        ways.extend([V::RIGHT, -V::RIGHT, beside, -beside]);
+        let mut nearest: Option<V> = None;
+        for way in ways.into_iter().filter(|way| *way != V::ZERO && way.dot(moved) >= -ALONG * moved.length())
+        {
+            let Some(out) = self.way_out(way * most, carrier) else { continue };
+            if nearest.is_none_or(|held| out.length_squared() < held.length_squared()) {
+                nearest = Some(out);
+            }
+        }
+        let Some(out) = nearest else { return false };
+        self.at += out;
+        true
+    }
+
+    /// The least part of a displacement past which the body is free of a carrier that it is in,
+    /// and of all else.
+    fn way_out(&mut self, way: V, carrier: CarrierId) -> Option<V> {
+        let start = self.at;
+        self.reach(start, way);
+        let own = |tag: &Tag| tag.carrier == Some(carrier) || self.is_passed(tag);
+        let far = way * self.patch.sweep_past(start, way, None, own).hit.map_or(1.0, |hit| hit.time);
+        let others = |tag: &Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
+        // Back again, until the carrier is in the way.
+        let back = self.patch.sweep_past(start + far, -far, None, others);
+        if self.patch.is_overlap(back.depth) {
+            return None;
+        }
+        let out = far * (1.0 - back.hit.map_or(1.0, |hit| hit.time));
+        self.patch.overlap(start + out, |tag| self.is_passed(tag)).is_none().then_some(out)
     }
 
     /// Whether a body `depth` inside a piece goes out of it by the shortest way.
@@ -74,18 +121,22 @@ impl<V: Geometry> Traveller<'_, V> {
     /// was held before waits until the carrier is as good as gone.
     fn may_leave(&self, overlap: &Nearest<V>, depth: f32) -> bool {
         let Some(carrier) = overlap.tag.carrier else { return true };
+        if !self.held && self.rides.is_some_and(|(_, ridden)| ridden == carrier) {
+            // It has been taken along, and is in it only by how far that has turned under it.
+            return true;
+        }
         let hair = HAIRS * self.patch.clearance();
-        let way = self.way_of(carrier);
+        let way = self.moved_to(carrier, overlap.point);
         let is_pushed = depth <= way.length() + hair;
         let is_against = depth > hair && overlap.normal.dot(way) < 0.0;
         if self.held { is_pushed && !is_against } else { !(is_pushed && is_against) }
     }
 
-    /// How far a carrier moves in this tick where the body is.
-    fn way_of(&self, carrier: CarrierId) -> V {
-        let Among { carriers, .. } = self.among;
-        let of = |ways: &[(V, CarrierId)]| ways.iter().find(|way| way.1 == carrier).map(|way| way.0);
-        of(carriers).or_else(|| of(self.rides.as_slice())).unwrap_or(V::ZERO)
+    /// How far the point of a carrier that is at `point` now has come in this tick.
+    fn moved_to(&self, carrier: CarrierId, point: V) -> V {
+        let Among { carriers, moved_to, .. } = self.among;
+        let moves = |moving: &[(V, CarrierId)]| moving.iter().any(|moving| moving.1 == carrier);
+        if moves(carriers) || moves(self.rides.as_slice()) { moved_to(carrier, point) } else { V::ZERO }
     }
 
     /// Whether something that the body did not overlap is between `start` and where

@@ -23,7 +23,7 @@ use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hit, Patch};
 use crate::level::{CarrierId, PieceId, Tag};
-use crate::space::{Bounds, Vector};
+use crate::space::{Bounds, TINY, Vector};
 
 /// Clearances within which the ground is looked for first, and what else holds
 /// a body that leans on a slope.
@@ -116,12 +116,17 @@ pub struct Stand<V> {
     pub tag: Tag,
 }
 
-/// Carriers that move in a tick, each with its way where the body is, and how long
+/// Returns how far the point of a carrier that is at a place after the tick was moved in it, in the
+/// body's frame.
+pub type MovedTo<'a, V> = dyn Fn(CarrierId, V) -> V + 'a;
+
+/// Carriers that move in a tick, each with its displacement where the body is, and how long
 /// the tick is.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy)]
 struct Among<'a, V> {
     carriers: &'a [(V, CarrierId)],
     dt: f32,
+    moved_to: &'a MovedTo<'a, V>,
 }
 
 /// Fills a patch with all that is within bounds of displacement.
@@ -174,7 +179,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             nudges: Nudges::default(),
             wall: None,
             landings: Landings::Ground,
-            among: Among { carriers: &[], dt: 1.0 },
+            among: Among { carriers: &[], dt: 1.0, moved_to: &|_, _| V::ZERO },
             rides: None,
             held: false,
             depth: 0.0,
@@ -200,11 +205,11 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         self
     }
 
-    /// The same traveller, in a tick of `dt` seconds in which these carriers move
-    /// by these ways. It does not ride on them.
+    /// The same traveller, in a tick of `dt` seconds in which these carriers, on which it does not
+    /// ride, move by these displacements where the body is, and by `moved_to` elsewhere.
     #[must_use]
-    pub fn among(mut self, carriers: &'a [(V, CarrierId)], dt: f32) -> Self {
-        self.among = Among { carriers, dt };
+    pub fn among(mut self, carriers: &'a [(V, CarrierId)], dt: f32, moved_to: &'a MovedTo<'a, V>) -> Self {
+        self.among = Among { carriers, dt, moved_to };
         self
     }
 
@@ -250,6 +255,24 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let looks = if drop > near { 2 } else { 1 };
         let (hit, length) =
             lengths[..looks].iter().find_map(|&length| Some((self.support(start, length)?, length)))?;
+        if !self.rules.walkable(hit.normal)
+            && let Some((ground, lowered)) = self.walkable_beneath(start, lift)
+        {
+            return Some((ground, lowered));
+        }
+        Some((hit, length * hit.time - lift))
+    }
+
+    /// The ground that a hull rests on with a walkable normal, no more than a clearance below,
+    /// beside an edge that it touches at a steep tilt. The feet of a round hull that walks against
+    /// a step are on the ground before it and not on the edge of the step: they would else
+    /// climb steps of any height, by tiny amounts in every tick.
+    #[inline(never)]
+    fn walkable_beneath(&mut self, start: V, lift: f32) -> Option<(Hit<V>, f32)> {
+        let length = lift + self.patch.clearance();
+        let (rules, passing) = (self.rules, self.passing);
+        let counts = |tag: &Tag, normal: V| passing != Some(tag.piece) && rules.walkable(normal);
+        let hit = self.patch.support_where(start, length, counts).hit?;
         Some((hit, length * hit.time - lift))
     }
 
@@ -478,5 +501,5 @@ pub(crate) fn turned_onto<V: Vector>(way: V, normal: V) -> V {
     }
     let laid = laid_on(way, normal);
     let length_squared = laid.length_squared();
-    if length_squared > 1e-24 { laid * (way.length_squared() / length_squared).sqrt() } else { V::ZERO }
+    if length_squared > TINY * TINY { laid * (way.length_squared() / length_squared).sqrt() } else { V::ZERO }
 }

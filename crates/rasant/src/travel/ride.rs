@@ -14,6 +14,12 @@ use super::{Among, Traveller, off, resolve};
 
 /// Walls that a carried or pushed body slides along at most.
 const SLIDES: usize = 3;
+/// Pushes by one carrier in a tick, at most.
+const PUSHES: usize = 3;
+/// How often the displacement of the point that meets the body is looked for.
+const ROUNDS: usize = 4;
+/// The least push, in slacks.
+const LEAST_PUSH: f32 = 0.01;
 
 impl<V: Geometry> Traveller<'_, V> {
     /// Takes the body along by `way`, which its carrier moves in this tick.
@@ -26,30 +32,90 @@ impl<V: Geometry> Traveller<'_, V> {
 
     /// Pushes the body out of the way of the carriers nearby.
     pub fn pushed(&mut self) {
-        let Among { carriers, dt } = self.among;
-        for &(way, carrier) in carriers {
-            self.pushed_by(way, carrier, dt);
+        let Among { carriers, .. } = self.among;
+        for &(_, carrier) in carriers {
+            for _ in 0..PUSHES {
+                if !self.pushed_by(carrier) {
+                    break;
+                }
+            }
         }
     }
 
+    /// Pushes the body by what of a carrier would meet it first. Returns true if something did.
+    ///
+    /// A carrier that turns moves by another displacement at each place. The one that counts is
+    /// that of the point which meets the body.
     #[inline(never)]
-    fn pushed_by(&mut self, way: V, carrier: CarrierId, dt: f32) {
-        let from = self.at + way;
-        self.reach(self.at, way);
-        let others = |tag: &Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
-        let swept = self.patch.sweep_past(from, -way, None, others);
-        let Some(hit) = swept.hit else { return };
-        let into = way.dot(hit.normal);
-        // What it is inside of already goes on through it.
-        if into <= 0.0 || self.patch.is_overlap(swept.depth) {
-            return;
+    fn pushed_by(&mut self, carrier: CarrierId) -> bool {
+        let Some((hit, moved)) = self.met_by(carrier) else { return false };
+        let into = moved.dot(hit.normal);
+        let push = into * (1.0 - hit.time);
+        if push <= self.patch.slack() * LEAST_PUSH {
+            return false;
         }
-        self.shoved(hit.normal * (into * (1.0 - hit.time)), carrier);
+        let at = self.at;
+        self.shoved(hit.normal * push, carrier);
         // The body is at least as fast, away from the carrier, as that is.
-        let slower = into / dt - self.velocity.dot(hit.normal);
+        let slower = into / self.among.dt - self.velocity.dot(hit.normal);
         if slower > 0.0 {
             self.velocity += hit.normal * slower;
         }
+        self.at != at
+    }
+
+    /// What of a carrier meets the body where it stands, and how far that has come in the tick.
+    fn met_by(&mut self, carrier: CarrierId) -> Option<(Hit<V>, V)> {
+        let moved_to = self.among.moved_to;
+        let (middle, half) = self.patch.upright_middle();
+        let turns_by = self.turn_about_the_body(carrier);
+        let mut best: Option<(Hit<V>, V)> = None;
+        let places = [0.0, -half, half];
+        for &height in &places[..if half > 0.0 { 3 } else { 1 }] {
+            let mut moved = moved_to(carrier, self.at + middle + V::UP * height);
+            let mut met = None;
+            for _ in 0..ROUNDS {
+                let Some(hit) = self.met_on(carrier, moved, turns_by) else { break };
+                met = Some((hit, moved));
+                let there = moved_to(carrier, hit.point);
+                if (there - moved).length() <= self.patch.slack() {
+                    break;
+                }
+                moved = there;
+            }
+            let push = |(hit, moved): &(Hit<V>, V)| moved.dot(hit.normal) * (1.0 - hit.time);
+            if let Some(met) = met
+                && best.as_ref().is_none_or(|held| push(&met) > push(held))
+            {
+                best = Some(met);
+            }
+        }
+        best
+    }
+
+    /// How much further, at most, a carrier that turns moves at one end of the body than at its
+    /// middle.
+    fn turn_about_the_body(&self, carrier: CarrierId) -> f32 {
+        let moved_to = self.among.moved_to;
+        let (middle, _) = self.patch.upright_middle();
+        let middle = self.at + middle;
+        let moved = moved_to(carrier, middle);
+        let further = |end: V| (moved_to(carrier, middle + end) - moved).length();
+        self.patch.ends().into_iter().map(further).fold(0.0, f32::max)
+    }
+
+    /// What of a carrier, moving by `moved`, meets the body where it stands.
+    ///
+    /// As seen from a carrier that turns, the body turns the other way, so that it may begin in
+    /// what it touched, by `turns_by` at most.
+    fn met_on(&mut self, carrier: CarrierId, moved: V, turns_by: f32) -> Option<Hit<V>> {
+        let from = self.at + moved;
+        self.reach(self.at, moved);
+        let others = |tag: &Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
+        let swept = self.patch.sweep_past(from, -moved, None, others);
+        let hit = swept.hit?;
+        // What it is inside of already goes on through it.
+        (moved.dot(hit.normal) > 0.0 && !self.patch.is_overlap(swept.depth - turns_by)).then_some(hit)
     }
 
     /// What stops a motion of the last `left` seconds of the tick that takes `time`
@@ -67,7 +133,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// What a motion that meets `hit`, on a carrier, is stopped by.
     #[inline(never)]
     fn sweep_past_outrun(&mut self, hit: Hit<V>, motion: V, left: f32, time: f32) -> Option<Hit<V>> {
-        let Among { carriers, dt } = self.among;
+        let Among { carriers, dt, .. } = self.among;
         let mut outrun: SmallVec<[CarrierId; 4]> = SmallVec::new();
         for &(way, carrier) in carriers {
             let (from, seen) = (self.at + way * (left / dt), motion - way * (time / dt));

@@ -5,10 +5,16 @@ use smallvec::SmallVec;
 use crate::contact::{Geometry, Hit};
 use crate::space::Vector;
 
-use super::{BUMPS, Stand, Traveller, laid_on, off, resolve, turned_onto};
+use super::{ANGLE_SLACK, BUMPS, Landings, Leg, Stand, Traveller, laid_on, off, resolve, turned_onto};
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 
 /// Steps up that are tried in a walk.
-const STEPS: usize = 3;
+const STEPS: usize = 6;
+/// How often an advance onto a step is halved, at most.
+const HALVINGS: usize = 6;
+/// The least advance onto a step, in clearances.
+const LEAST_ADVANCE: f32 = 3.0;
 
 /// How a walk to where the ground ends came out.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -31,6 +37,20 @@ pub(super) struct Stretch<V> {
     /// How many contacts there were before it.
     met: usize,
     /// How far steps had put the body ahead of its way.
+    ahead: f32,
+}
+
+/// How far ahead fast feet feel for the ground, in seconds.
+const AHEAD: f32 = 1.0 / 60.0;
+/// How many times that a tick lasts which is walked in parts: a tick of 1/60 s is one part,
+/// whatever its rounding.
+const LONG: f32 = 1.01;
+
+/// Where a body is in a walk.
+#[derive(Clone, Copy, Debug)]
+struct Passage<V> {
+    at: V,
+    velocity: V,
     ahead: f32,
 }
 
@@ -116,36 +136,179 @@ impl<V: Geometry> Traveller<'_, V> {
         self.follow_down()
     }
 
-    /// Walks `way` as far as there is ground.
+    /// Walks `way`, which takes `time` seconds, as far as there is ground.
+    ///
+    /// Where the ground turns down, a body follows it unless it is so fast that the ground over
+    /// the displacement of the next 1/60 s is further below than its feet follow. So the length
+    /// of the tick decides nothing.
     #[inline]
-    pub fn walk_to_edge(&mut self, way: V, ground: Stand<V>) -> Walk<V> {
-        let mut trail = Trail::new();
-        match self.walk_along(way, ground, &mut trail) {
-            Some(stand) if stand.firm => Walk::OnGround(stand),
-            _ => Walk::ToEdge(self.find_edge(&trail)),
+    pub fn walk_to_edge(&mut self, way: V, time: f32, ground: Stand<V>) -> Walk<V> {
+        let (start, met) = (self.passage(), self.contacts.len());
+        let walk = self.walk_part(way, time, ground);
+        if matches!(walk, Walk::ToEdge(_)) && time > LONG * AHEAD && self.may_turn_down(way, &ground) {
+            self.go_back_to(&start);
+            self.contacts.truncate(met);
+            return self.walk_in_parts(way, time, ground);
+        }
+        walk
+    }
+
+    /// Walks `way`, which takes `time` seconds, of a body that gravity does not pull: past the end
+    /// of the ground it goes straight on. Returns the ground at the end.
+    pub fn walk_straight_on(&mut self, way: V, time: f32, ground: Stand<V>) -> Option<Stand<V>> {
+        if !self.may_turn_down(way * (AHEAD / time), &ground) {
+            return self.walk(way, ground);
+        }
+        match self.walk_to_edge(way, time, ground) {
+            Walk::OnGround(stand) => Some(stand),
+            Walk::ToEdge(over) => {
+                let (rest, velocity) = (way.flat() * (1.0 - over), self.velocity);
+                let leg = Leg { way: rest, from: velocity, to: velocity, time: (1.0 - over) * time };
+                self.glide(&leg, Landings::None);
+                None
+            }
         }
     }
 
-    /// Goes back to where the ground ends, after a walk that led off it. Gives the
-    /// share of the time that is then over.
-    ///
-    /// The stretch is found first, then the place on it by halving: to within half a
-    /// millimetre, or a 250th of it where that is more.
+    /// Walks `way` at once.
+    #[inline]
+    fn walk_part(&mut self, way: V, time: f32, ground: Stand<V>) -> Walk<V> {
+        let start = self.at;
+        let mut trail = Trail::new();
+        let stand = self.walk_along(way, ground, &mut trail).filter(|stand| stand.firm);
+        let ahead = way * (AHEAD / time);
+        let is_fast = self.may_turn_down(ahead, &ground);
+        match stand {
+            Some(stand) if !(is_fast && self.turns_down(start, &ground, &stand)) => Walk::OnGround(stand),
+            None if !is_fast => Walk::ToEdge(self.find_edge(&trail, self.follows())),
+            _ => self.over_a_crest(&trail, stand, ahead),
+        }
+    }
+
+    /// Walks the displacement of a long tick in parts no longer than 1/60 s.
     #[inline(never)]
-    fn find_edge(&mut self, trail: &Trail<V>) -> f32 {
-        /// The length, in metres, and the share of it of which one is no longer halved.
-        const NEAR: (f32, f32) = (5e-4, 4e-3);
+    fn walk_in_parts(&mut self, way: V, time: f32, mut ground: Stand<V>) -> Walk<V> {
+        /// A tick of 0.13 s; a longer one has longer parts.
+        const MOST: f32 = 8.0;
+        let count = (time / AHEAD).min(MOST).ceil();
+        let part = 1.0 / count;
+        for number in 0..count as u32 {
+            match self.walk_part(turned_onto(way * part, ground.normal), time * part, ground) {
+                Walk::OnGround(stand) => ground = stand,
+                Walk::ToEdge(over) => return Walk::ToEdge((number as f32 + over) * part),
+            }
+        }
+        Walk::OnGround(ground)
+    }
+
+    /// Returns true if, over a displacement of `ahead` on `ground`, ground that can be walked could
+    /// turn down by more than the feet follow it.
+    #[inline]
+    fn may_turn_down(&self, ahead: V, ground: &Stand<V>) -> bool {
+        let cosine = self.rules.cos_steepest.max(ANGLE_SLACK);
+        let steepest = (1.0 - cosine * cosine).max(0.0).sqrt() / cosine;
+        let drop = ahead.flat().length() * steepest + laid_on(ahead, ground.normal).height();
+        drop > self.rules.ground_snap
+    }
+
+    /// Returns true if a walk that began at `start` on `ground` ends below its plane, or on
+    /// ground that leads down from it.
+    fn turns_down(&self, start: V, ground: &Stand<V>, end: &Stand<V>) -> bool {
+        /// Normals within 0.06 degrees of each other are the same.
+        const SAME: f32 = 1e-3;
+        let moved = self.at - start;
+        let along = moved.flat();
+        let drop = laid_on(moved, ground.normal).height() - moved.height();
+        let tilts = end.normal.dot(along) > ground.normal.dot(along) + SAME * along.length();
+        drop > 2.0 * self.patch.clearance() || (tilts && drop > 0.0)
+    }
+
+    /// Follows the ground over a crest, to `end` where the body is now, or leaves it there.
+    #[inline(never)]
+    fn over_a_crest(&mut self, trail: &Trail<V>, end: Option<Stand<V>>, ahead: V) -> Walk<V> {
+        let (end_of_walk, contacts) = (self.passage(), self.contacts.clone());
+        let over = self.find_edge(trail, 2.0 * self.patch.clearance());
+        let crest = self.passage();
+        let start = trail.first().map_or(crest.at, |stretch| stretch.from);
+        let ahead = self.along_the_ground_behind(start, ahead).unwrap_or(ahead);
+        // As far as nothing stands in the way.
+        let free = self.sweep(self.at, ahead).map_or(1.0, |hit| hit.time);
+        self.at += ahead * free;
+        let is_ground_ahead = self.rests_here(self.follows());
+        match end {
+            Some(stand) if is_ground_ahead => {
+                self.go_back_to(&end_of_walk);
+                self.contacts = contacts;
+                Walk::OnGround(stand)
+            }
+            _ => {
+                self.go_back_to(&crest);
+                Walk::ToEdge(over)
+            }
+        }
+    }
+
+    /// `ahead` in the direction in which the ground behind `start` leads, for a body with a flat
+    /// underside. On ground of many facets it is level whenever it rests on an edge between two.
+    fn along_the_ground_behind(&mut self, start: V, ahead: V) -> Option<V> {
+        if !self.patch.is_flat_below() {
+            return None;
+        }
+        let at = core::mem::replace(&mut self.at, start);
+        let found = self.slope_behind(ahead);
+        self.at = at;
+        found
+    }
+
+    /// `ahead` in the direction of the ground behind the body, if that is higher. It leaves the
+    /// body elsewhere.
+    fn slope_behind(&mut self, ahead: V) -> Option<V> {
+        /// How far behind, in clearances.
+        const BEHIND: f32 = 4.0;
+        let (_, lowered) = self.look_down(2.0 * self.patch.clearance())?;
+        let back = ahead.flat().direction()? * -(BEHIND * self.patch.clearance());
+        // As high as the steepest ground could rise there, and as low.
+        let reach = 2.0 * BEHIND * self.patch.clearance();
+        self.at += back + V::UP * reach;
+        let (_, below) = self.look_down(2.0 * reach)?;
+        let rise = reach - below + lowered;
+        let level = ahead.flat();
+        (rise > 0.0).then(|| level - V::UP * (rise / back.length() * level.length()))
+    }
+
+    /// How far below the ground may be that feet follow down to.
+    fn follows(&self) -> f32 {
+        self.rules.ground_snap.max(self.patch.clearance())
+    }
+
+    fn passage(&self) -> Passage<V> {
+        Passage { at: self.at, velocity: self.velocity, ahead: self.ahead }
+    }
+
+    fn go_back_to(&mut self, passage: &Passage<V>) {
+        (self.at, self.velocity, self.ahead) = (passage.at, passage.velocity, passage.ahead);
+    }
+
+    /// Goes back to where the ground ends, after a walk that led off it: where the feet would have
+    /// to be lowered by more than `drop`. Returns the fraction of the time that is then over.
+    ///
+    /// The stretch is found first, then the place on it by halving: to within a tenth of the
+    /// clearance, or a 250th of the stretch where that is more.
+    #[inline(never)]
+    fn find_edge(&mut self, trail: &Trail<V>, drop: f32) -> f32 {
+        /// The length, in clearances, and the fraction of the stretch that are no longer halved.
+        const NEAR: (f32, f32) = (0.1, 4e-3);
         const MOST: f32 = 1.0 - 1.0 / 1024.0;
         // Where it set out there was ground.
         let stands = |at: V, this: &mut Self| {
             this.at = at;
-            this.rests_here()
+            this.rests_here(drop)
         };
         let first = (1..trail.len()).rev().find(|&i| stands(trail[i].from, self)).unwrap_or(0);
         let Some(stretch) = trail.get(first) else { return 0.0 };
         let (mut on, mut off) = (0.0, 1.0);
         let length = (stretch.to - stretch.from).length();
-        while off - on > NEAR.1 && (off - on) * length > NEAR.0 {
+        while off - on > NEAR.1 && (off - on) * length > NEAR.0 * self.patch.clearance() {
             let share = 0.5 * (on + off);
             let stands = stands(stretch.from.lerp(stretch.to, share), self);
             *(if stands { &mut on } else { &mut off }) = share;
@@ -159,12 +322,9 @@ impl<V: Geometry> Traveller<'_, V> {
         (before + (after - before) * on).min(MOST)
     }
 
-    /// Whether the feet, where they are, rest on walkable ground that they follow down
-    /// to.
-    fn rests_here(&mut self) -> bool {
-        let Some((hit, lowered)) = self.look_down(self.rules.ground_snap.max(self.patch.clearance())) else {
-            return false;
-        };
+    /// Returns true if the feet, where they are, rest on walkable ground no more than `drop` below.
+    fn rests_here(&mut self, drop: f32) -> bool {
+        let Some((hit, lowered)) = self.look_down(drop) else { return false };
         self.rests_on(&hit, self.at - V::UP * lowered)
     }
 
@@ -179,7 +339,11 @@ impl<V: Geometry> Traveller<'_, V> {
         self.step_onto(rest, height, ground.point.height())
     }
 
-    /// Climbs what blocks `rest` if its top is at most `height` above `foot`.
+    /// Climbs what blocks `rest` if its top is at most `height` above `foot`. Returns the fraction
+    /// of `rest` that is left, and the ground on top.
+    ///
+    /// Where a long displacement would lead past the top, as from the first tread of stairs into
+    /// the third, the body advances only by as much of it as ends on the top.
     pub(super) fn step_onto(&mut self, rest: V, height: f32, foot: f32) -> Option<(f32, Stand<V>)> {
         let ahead = rest.flat();
         let direction = ahead.direction()?;
@@ -187,30 +351,41 @@ impl<V: Geometry> Traveller<'_, V> {
         let lifted = height * self.sweep(self.at, up).map_or(1.0, |hit| hit.time);
         let start = self.at + V::UP * lifted;
         // However slow the walk, look far enough to stand on the step's edge.
-        let length = ahead.length().max(3.0 * self.patch.clearance());
-        let share = self.sweep(start, direction * length).map_or(1.0, |hit| hit.time);
-        let advanced = length * share;
+        let least = LEAST_ADVANCE * self.patch.clearance();
+        let length = ahead.length().max(least);
+        let mut advanced = length * self.sweep(start, direction * length).map_or(1.0, |hit| hit.time);
         if advanced <= self.patch.slack() {
             return None;
         }
-        let over = start + direction * advanced;
-        let hit = self.support(over, lifted + self.patch.slack())?;
-        let rise = lifted - (lifted + self.patch.slack()) * hit.time;
-        let climbs = rise > self.patch.slack();
-        let low_enough = hit.point.height() - foot <= height + self.patch.slack();
-        if !(climbs && low_enough && self.rules.walkable(hit.face)) {
-            return None;
+        let mut found = self.top_below(start + direction * advanced, lifted, foot + height);
+        for _ in 0..HALVINGS {
+            if found.is_some() || advanced < 2.0 * least {
+                break;
+            }
+            advanced *= 0.5;
+            found = self.top_below(start + direction * advanced, lifted, foot + height);
         }
+        let (stand, rise) = found?;
         self.at = self.at + direction * advanced + V::UP * rise;
         let left = (1.0 - advanced / ahead.length()).max(0.0);
         self.ahead += (advanced - ahead.length()).max(0.0);
-        let stand = Stand { firm: true, normal: hit.face, point: hit.point, tag: hit.tag };
         Some((left, stand))
+    }
+
+    /// The walkable top that a body comes down on which was lifted by `lifted` to `over`, and by
+    /// how much the body rises to it. `highest` is how high that top may be.
+    fn top_below(&mut self, over: V, lifted: f32, highest: f32) -> Option<(Stand<V>, f32)> {
+        let slack = self.patch.slack();
+        let hit = self.support(over, lifted + slack)?;
+        let rise = lifted - (lifted + slack) * hit.time;
+        let is_low_enough = hit.point.height() <= highest + slack;
+        let stand = Stand { firm: true, normal: hit.face, point: hit.point, tag: hit.tag };
+        (rise > slack && is_low_enough && self.rules.walkable(hit.face)).then_some((stand, rise))
     }
 
     /// The ground that feet follow down to.
     pub(super) fn ground_to_follow(&mut self) -> Option<(Stand<V>, f32)> {
-        self.ground_below(self.rules.ground_snap.max(self.patch.clearance()))
+        self.ground_below(self.follows())
     }
 
     /// Lowers the feet onto the ground if it is near enough below.

@@ -9,6 +9,8 @@ use core::fmt;
 
 use thiserror::Error;
 
+use crate::space::ScaleError;
+
 /// What a knob's number counts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
@@ -106,6 +108,9 @@ pub enum KnobError {
     /// There is no knob of that path.
     #[error("there is no knob `{0}`")]
     Unknown(String),
+    /// The tuning's scale is not a finite number above 0.
+    #[error(transparent)]
+    Scale(#[from] ScaleError),
     /// The value is outside the knob's range, or not a number.
     #[error("`{}` is {value}, expected {}", knob.path, knob.range())]
     Range {
@@ -117,6 +122,18 @@ pub enum KnobError {
 }
 
 impl Knob {
+    /// The knob in a world whose lengths are `factor` times as large: range and default of
+    /// lengths, speeds and accelerations are multiplied by it.
+    #[must_use]
+    pub fn scaled(mut self, factor: f32) -> Self {
+        if self.unit.is_of_length() {
+            for value in [&mut self.min, &mut self.max, &mut self.default] {
+                *value *= factor;
+            }
+        }
+        self
+    }
+
     /// The range as people write it: `0 to 100 m/s`.
     #[must_use]
     pub fn range(&self) -> Range {
@@ -195,6 +212,9 @@ macro_rules! knobs {
                 $(#[doc = $group_doc])*
                 pub $group: $Group,
             )*
+            /// Units of length in a metre: 1, or what [`Self::scaled`] was given. The ranges of
+            /// lengths, speeds and accelerations are multiplied by it.
+            pub scale: f32,
             /// The list of moves, and the numbers of those of a game's own.
             pub own: $crate::tuning::Own,
         }
@@ -208,15 +228,21 @@ macro_rules! knobs {
             pub struct Unchecked {
                 $($rule: $Rule,)*
                 $($group: $Group,)*
+                #[serde(default = "one")]
+                scale: f32,
                 own: $crate::tuning::Own,
+            }
+
+            fn one() -> f32 {
+                1.0
             }
 
             impl TryFrom<Unchecked> for $tuning {
                 type Error = KnobError;
 
                 fn try_from(read: Unchecked) -> Result<Self, KnobError> {
-                    let Unchecked { $($rule,)* $($group,)* own } = read;
-                    let tuning = Self { $($rule,)* $($group,)* own };
+                    let Unchecked { $($rule,)* $($group,)* scale, own } = read;
+                    let tuning = Self { $($rule,)* $($group,)* scale, own };
                     tuning.checked().map(|()| tuning)
                 }
             }
@@ -254,6 +280,7 @@ macro_rules! knobs {
                     $($group: $Group {
                         $($field: $default * Unit::$unit.in_code(),)*
                     },)*
+                    scale: 1.0,
                     own: $crate::tuning::Own::NONE,
                 }
             }

@@ -10,6 +10,7 @@ mod own;
 use crate::name::NameError;
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
+use crate::space::ScaleError;
 use alloc::borrow::ToOwned;
 use knob::knobs;
 pub use knob::{Knob, KnobError, Range, Unit};
@@ -530,16 +531,32 @@ impl Tuning {
     }
 
     /// The same motion in a world whose lengths are `factor` times as large, as
-    /// in pixels: lengths and speeds grow, times and angles stay. Scale the hull
-    /// as well.
-    #[must_use]
-    pub fn scaled(mut self, factor: f32) -> Self {
+    /// in pixels: lengths and speeds grow, times and angles stay, and the knobs' ranges grow with
+    /// them. Scale the hull and the level as well. For powers of two from 1/64 to 64 the
+    /// motion is then the same to the bit.
+    ///
+    /// # Errors
+    /// When `factor` is not a finite number above 0.
+    ///
+    /// ```
+    /// use rasant::{Hull, Tuning};
+    ///
+    /// let pixels = 32.0; // in a metre
+    /// let mut tuning = Tuning::default().scaled(pixels)?;
+    /// tuning.set("walk.speed", 5.0 * pixels)?;
+    /// let hull = Hull::capsule(0.35, 1.8)?.scaled(pixels)?;
+    /// assert_eq!(hull.height(), 57.6);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn scaled(mut self, factor: f32) -> Result<Self, ScaleError> {
+        ScaleError::check(factor)?;
         for knob in self.knobs().into_iter().filter(|knob| knob.unit.is_of_length()) {
             if let Some(slot) = self.slot(knob.path) {
                 *slot *= factor;
             }
         }
-        self
+        self.scale *= factor;
+        Ok(self)
     }
 
     /// The value of the knob at `path`, in the unit of files (angles in
@@ -562,17 +579,18 @@ impl Tuning {
     /// when the value is outside its range or NaN. The tuning is then as it
     /// was.
     pub fn set(&mut self, path: &str, value: f32) -> Result<(), KnobError> {
-        let knob = self.knob(path)?;
+        let knob = self.knob(path)?.scaled(self.scale);
         let broken = knob.unit.is_whole() && value.fract() != 0.0;
         if broken || !(knob.min..=knob.max).contains(&value) {
-            return Err(KnobError::Range { knob: *knob, value });
+            return Err(KnobError::Range { knob, value });
         }
         let slot = self.slot(path).ok_or_else(|| KnobError::Unknown(path.to_owned()))?;
         *slot = value * knob.unit.in_code();
         Ok(())
     }
 
-    /// The description of the knob at `path`.
+    /// The description of the knob at `path`, with its range at a scale of 1: see
+    /// [`Knob::scaled`].
     ///
     /// # Errors
     /// [`KnobError::Unknown`] when there is no such knob.
@@ -581,19 +599,21 @@ impl Tuning {
         ours.or_else(|| self.own.knob(path)).ok_or_else(|| KnobError::Unknown(path.to_owned()))
     }
 
-    /// Whether every knob is within its range.
+    /// Checks that every knob is within its range.
     ///
     /// # Errors
-    /// [`KnobError::Range`] naming the first that is not.
+    /// [`KnobError::Range`] naming the first that is not, or [`KnobError::Scale`].
     pub fn checked(&self) -> Result<(), KnobError> {
+        ScaleError::check(self.scale)?;
         self.knobs().into_iter().try_for_each(|knob| {
+            let knob = knob.scaled(self.scale);
             let value = self.get(knob.path)?;
             // Degrees to radians and back may be off in the last place.
             let slack = knob.max.abs() * 4.0 * f32::EPSILON;
             if (knob.min - slack..=knob.max + slack).contains(&value) {
                 Ok(())
             } else {
-                Err(KnobError::Range { knob: *knob, value })
+                Err(KnobError::Range { knob, value })
             }
         })
     }
