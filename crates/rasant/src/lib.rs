@@ -76,6 +76,7 @@ mod name;
 mod real;
 #[cfg(debug_assertions)]
 mod shared;
+mod summer;
 mod travel;
 
 pub use glam;

@@ -545,3 +545,35 @@ fn a_level_put_back_with_its_bodies_replays_to_the_same_bits() {
         }
     }
 }
+
+/// A one-way piece that a lift takes down past a standing body is no ground for it.
+#[test]
+fn a_one_way_piece_that_sinks_past_a_standing_body_leaves_it_alone() {
+    fn leaves_alone<V: Geometry>() {
+        let corner = |x, y, z| V::from_array([x, y, z]);
+        for (rate, speed) in
+            [30, 60, 100, 144, 240].into_iter().flat_map(|rate| [0.3, 1.0, 8.0].map(|speed| (rate, speed)))
+        {
+            let mut builder = Level::<V>::builder();
+            builder.add(Piece::block(corner(-9.0, -1.0, -9.0), corner(9.0, 0.0, 9.0)).unwrap());
+            let keys = path(&[(0.0, [0.0, 3.0, 0.0], 0.0), (6.0 / speed, [0.0, -3.0, 0.0], 0.0)]);
+            let lift = builder.add_carrier(Carrier::on_path(keys, PathEnd::Stop));
+            let plate = Piece::block(corner(-1.0, -0.1, -1.0), corner(1.0, 0.1, 1.0)).unwrap();
+            builder.add(plate.one_way().riding(lift));
+            let mut level = builder.build().unwrap();
+            for hull in [capsule(), upright_box(), rasant::Hull::ball(0.45).unwrap()] {
+                level.rewind(0.0, 1.0 / rate as f32);
+                let mut run = Run::new(Tuning::default(), hull, V::UP * hull.clearance(), rate);
+                run.body.find_footing(&level);
+                let before = run.body.position();
+                for _ in 0..(7.0 / speed * rate as f32) as usize {
+                    tick(&mut run, &mut level, Intent::default());
+                    assert_eq!(run.body.position(), before, "{rate}/s, {speed} m/s, {hull:?}");
+                }
+                assert!(run.events.is_empty(), "{rate}/s, {speed} m/s, {hull:?}: {:?}", run.events);
+            }
+        }
+    }
+    leaves_alone::<Vec2>();
+    leaves_alone::<Vec3>();
+}

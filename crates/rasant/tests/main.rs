@@ -33,6 +33,7 @@ mod pose;
 mod pressed;
 mod rates;
 mod requests;
+mod resting;
 mod rollback;
 mod scale;
 mod seamed;

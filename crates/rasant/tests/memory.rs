@@ -6,7 +6,10 @@ use std::alloc::System;
 
 use common::{Run, blocks, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Actions, Geometry, Hull, Intent, Level, State};
+use rasant::{
+    Actions, Carrier, Controller, Effect, Geometry, Hull, HullShape, Intent, Keyframe, Layers, Level,
+    PathEnd, Piece, State, SurfaceId, Tuning, Zone,
+};
 use stats_alloc::{INSTRUMENTED_SYSTEM, Region, StatsAlloc};
 
 #[global_allocator]
@@ -22,38 +25,128 @@ fn cluttered<V: Geometry>() -> Level<V> {
     blocks(&corners)
 }
 
-fn takes_nothing<V: Geometry>() {
-    let level = cluttered::<V>();
-    for hull in [capsule(), upright_box()] {
-        // The test runner's own thread takes from the heap now and then; what
-        // ticks took would be taken each time.
-        let least = (0..5).map(|_| taken_in_ticks(&level, hull)).min();
-        assert_eq!(least, Some(0), "{hull:?}");
+fn hulls() -> [Hull; 4] {
+    let rounded = HullShape::Box { width: 0.8, depth: 0.6, height: 1.5, rounding: 0.1 };
+    [capsule(), upright_box(), Hull::ball(0.45).unwrap(), Hull::new(rounded).unwrap()]
+}
+
+/// A closed mesh, like a sack with a hollow floor, whose cells are `cell` wide.
+fn dense(cell: f32) -> Level<Vec3> {
+    let count = (12.0 / cell) as u32;
+    let height = |x: f32, z: f32| 0.25 * (1.7 * x).sin() * (1.3 * z).cos();
+    let (mut corners, mut triangles) = (Vec::new(), Vec::new());
+    for side in [0.0, 3.0] {
+        let first = corners.len() as u32;
+        for i in 0..=count {
+            for k in 0..=count {
+                let (x, z) = (i as f32 * cell - 6.0, k as f32 * cell - 6.0);
+                let edge = i == 0 || k == 0 || i == count || k == count;
+                corners.push(Vec3::new(x, if edge { 1.5 } else { height(x, z) + side }, z));
+                if i > 0 && k > 0 {
+                    let at = |i: u32, k: u32| first + i * (count + 1) + k;
+                    let [a, b, c, d] = [at(i - 1, k - 1), at(i, k - 1), at(i - 1, k), at(i, k)];
+                    triangles.extend([[a, c, b], [b, c, d]]);
+                }
+            }
+        }
+    }
+    let mut builder = Level::builder();
+    builder.add_mesh(&corners, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
+    builder.build().unwrap()
+}
+
+/// Many pieces, carriers and zones at one place, and outlines of many corners.
+fn crowded<V: Crowded>() -> Level<V> {
+    let mut builder = Level::builder();
+    let corner = |x, y, z| V::from_array([x, y, z]);
+    builder.add(Piece::block(corner(-40.0, -1.0, -40.0), corner(40.0, 0.0, 40.0)).unwrap());
+    for number in 0..30 {
+        let x = number as f32 * 0.2 - 3.0;
+        let path = [0.0, 2.0].map(|time| Keyframe { time, offset: V::UP * (0.3 * time), turn: 0.2 * time });
+        let carrier = builder.add_carrier(Carrier::on_path(path.to_vec(), PathEnd::BackAndForth));
+        builder.add(Piece::block(corner(x, 0.0, -1.0), corner(x + 0.15, 0.3, 1.0)).unwrap().riding(carrier));
+        builder.add_zone(Zone::new(corner(x, 0.0, -2.0), corner(x + 2.0, 3.0, 2.0), Effect::Own(number)));
+        builder.add(V::round(corner(5.0 * x, -0.3, 0.0), 0.8));
+    }
+    builder.build().unwrap()
+}
+
+trait Crowded: Geometry {
+    /// A round piece of as many corners as a piece can have.
+    fn round(at: Self, size: f32) -> Piece<Self>;
+}
+
+impl Crowded for Vec2 {
+    fn round(at: Vec2, size: f32) -> Piece<Vec2> {
+        let corner = |i: u8| at + Vec2::from_angle(f32::from(i) * std::f32::consts::TAU / 64.0) * size;
+        Piece::polygon(&(0..64).map(corner).collect::<Vec<_>>()).unwrap()
     }
 }
 
-/// How often the heap is asked for something in three thousand ticks.
-fn taken_in_ticks<V: Geometry>(level: &Level<V>, hull: Hull) -> usize {
-    let mut body = Run::new(rasant::Tuning::default(), hull, V::UP * 3.0, 60).body;
-    let region = Region::new(HEAP);
+impl Crowded for Vec3 {
+    fn round(at: Vec3, size: f32) -> Piece<Vec3> {
+        let corner = |i: u8| {
+            let (sine, cosine) = (f32::from(i / 2) * std::f32::consts::TAU / 24.0).sin_cos();
+            at + Vec3::new(cosine, f32::from(i % 2) - 0.5, sine) * size
+        };
+        Piece::solid(&(0..48).map(corner).collect::<Vec<_>>()).unwrap()
+    }
+}
+
+fn takes_nothing<V: Geometry>(name: &str, mut level: Level<V>) {
+    for hull in hulls() {
+        // The test runner's own thread takes from the heap now and then; what
+        // ticks took would be taken each time.
+        let least = (0..5).map(|_| taken_in_ticks(&mut level, hull)).min();
+        assert_eq!(least, Some(0), "{name}, {} dimensions, {hull:?}", V::DIMENSION);
+    }
+}
+
+/// How often the heap is asked for something in three thousand ticks. Where more pieces are near
+/// than a tick has room for, the body takes memory once and keeps it: it has been everywhere before.
+fn taken_in_ticks<V: Geometry>(level: &mut Level<V>, hull: Hull) -> usize {
+    let mut tuning = Tuning::default();
+    tuning.ledge.reach = 0.3;
+    tuning.jump.corner = 0.2;
+    let mut body = Run::new(tuning, hull, V::UP * 1.2, 60).body;
+    let start = *body.state();
+    live(&mut body, level);
+    body.restore(start);
+    level.rewind(0.0, 1.0 / 60.0);
+    live(&mut body, level)
+}
+
+fn live<V: Geometry>(body: &mut Controller<V>, level: &mut Level<V>) -> usize {
+    let mut taken = 0;
     for tick in 0..3000 {
         let angle = tick as f32 * 0.013;
         let mut intent = Intent::steering(angle.cos(), angle.sin());
         if tick % 50 == 0 {
             intent = intent.pressing(Actions::JUMP);
         }
+        if tick % 300 > 200 {
+            intent = intent.holding(Actions::CROUCH);
+        }
+        level.advance(1.0 / 60.0);
+        let region = Region::new(HEAP);
         body.tick(&intent, level, 1.0 / 60.0);
+        let change = region.change();
+        taken += change.allocations + change.reallocations;
     }
-    let change = region.change();
     assert!(body.position().is_finite());
-    change.allocations + change.reallocations
+    taken
 }
 
 // One test, so that no other thread uses the heap meanwhile.
 #[test]
 fn a_tick_takes_nothing_from_the_heap_and_a_state_is_small() {
-    takes_nothing::<Vec2>();
-    takes_nothing::<Vec3>();
+    takes_nothing("clutter", cluttered::<Vec2>());
+    takes_nothing("clutter", cluttered::<Vec3>());
+    takes_nothing("crowd", crowded::<Vec2>());
+    takes_nothing("crowd", crowded::<Vec3>());
+    for cell in [0.5, 0.25, 0.15] {
+        takes_nothing(&format!("mesh of {cell} m"), dense(cell));
+    }
     assert!(size_of::<State<Vec2>>() <= 512);
     assert!(size_of::<State<Vec3>>() <= 512);
     assert!(!std::mem::needs_drop::<State<Vec3>>());

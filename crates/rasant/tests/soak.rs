@@ -107,6 +107,12 @@ impl Place for Vec2 {
                 builder.add(if dice.below(6) == 0 { piece.one_way() } else { piece });
             }
         }
+        // A wall turned anyhow, of flush pieces.
+        let (start, turn) = (dice.vector::<Vec2>(15.0), dice.number(0.0, 6.3));
+        for number in 0..6 {
+            let middle = start + Vec2::from_angle(turn) * (number as f32);
+            builder.add(Piece::turned_rectangle(middle, Vec2::new(0.5, 0.4), turn).unwrap());
+        }
     }
 
     fn turned_block(dice: &mut Dice, middle: Vec2, half: Vec2) -> Piece<Vec2> {
@@ -193,6 +199,15 @@ impl Place for Vec3 {
             };
             builder.add(if dice.below(6) == 0 { piece.one_way() } else { piece });
         }
+        // Upright walls turned anyhow, of flush pieces.
+        for _ in 0..2 {
+            let start = dice.vector::<Vec3>(12.0) * Vec3::new(1.0, 0.1, 1.0);
+            let turn = Quat::from_rotation_y(dice.number(0.0, 6.3));
+            for number in 0..6 {
+                let middle = start + turn * Vec3::X * (number as f32) + Vec3::Y;
+                builder.add(Piece::turned_box(middle, Vec3::new(0.5, 1.5, 0.4), turn).unwrap());
+            }
+        }
     }
 
     fn turned_block(dice: &mut Dice, middle: Vec3, half: Vec3) -> Piece<Vec3> {
@@ -278,7 +293,8 @@ fn moving<V: Place>(builder: &mut LevelBuilder<V>, dice: &mut Dice) {
         Effect::Gravity { up: dice.direction() },
         Effect::Water,
     ];
-    for kind in kinds {
+    let ups = [0; 3].map(|_| Effect::Gravity { up: dice.direction() });
+    for kind in kinds.into_iter().chain(ups) {
         let at: V = dice.vector(15.0);
         builder.add_zone(Zone::new(at, at + V::splat(dice.number(1.0, 5.0)), kind));
     }
@@ -363,7 +379,7 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
             let crushed = body.state().crushed.is_some();
             found.crushed += u64::from(crushed);
             let put = |event: &Event<V>| matches!(event, Event::Respawned);
-            let is_put = crushed || !passed || body.events().iter().any(put) || before.up != state.up;
+            let is_put = crushed || !passed || body.events().iter().any(put);
             if !is_put && !was_put {
                 let depth = V::depth(&still, &movers, state, &body.present_hull());
                 found.deepest = found.deepest.max(depth);

@@ -38,6 +38,7 @@ mod upright;
 
 pub(crate) use hull::Core;
 pub use hull::{Hull, HullError, HullShape};
+pub(crate) use patch::Scratch;
 pub use patch::{Hit, Nearest, Patch, Swept};
 
 use crate::level::{Seams, Shape, Tag};
@@ -51,7 +52,7 @@ use crate::space::{Bounds, Sealed, Vector};
 pub trait Geometry: Vector + Sealed {
     /// A corner of an obstacle, as the patch keeps it.
     #[doc(hidden)]
-    type Corner: Copy;
+    type Corner: Copy + Send + Sync;
 
     /// Room for those of a crowded place without the heap.
     #[doc(hidden)]

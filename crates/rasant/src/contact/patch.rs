@@ -1,5 +1,8 @@
 //! The pieces near a body, gathered once a tick.
 
+use alloc::boxed::Box;
+use alloc::vec::Vec;
+use core::any::Any;
 use smallvec::SmallVec;
 
 use crate::level::{Found, PieceId, Shape, Surroundings, Tag};
@@ -11,7 +14,7 @@ use super::{Core, Gap, Geometry, Hull, Obstacle, ObstacleKind, Ray, Touch, more_
 /// see the [module](super).
 const SLACK: f32 = 0.2;
 /// Room for the obstacles of a crowded place without the heap.
-const OBSTACLES: usize = 48;
+const OBSTACLES: usize = 384;
 /// Touches that are no further apart than this fraction of the core's size are of one edge.
 const TOGETHER: f32 = 2e-5;
 /// The least cosine between a touch and the front of a piece that is solid
@@ -34,6 +37,37 @@ pub struct Patch<V: Geometry> {
     /// The corners of all obstacles, one after another.
     pub(super) corners: SmallVec<V::Room>,
     pub(super) obstacles: SmallVec<[Obstacle<V>; OBSTACLES]>,
+    /// Memory for more of them than there is room for.
+    spare: Option<Box<Spare<V>>>,
+}
+
+/// Memory of earlier ticks for places with very many pieces, kept so that a tick there takes
+/// nothing from the heap. A copy begins without any.
+#[derive(Default)]
+pub(crate) struct Scratch(Option<Box<dyn Any + Send + Sync>>);
+
+impl Clone for Scratch {
+    fn clone(&self) -> Self {
+        Self::default()
+    }
+}
+
+impl core::fmt::Debug for Scratch {
+    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
+        f.debug_struct("Scratch").finish_non_exhaustive()
+    }
+}
+
+/// Lists that obstacles are moved to where there is no more room for them.
+struct Spare<V: Geometry> {
+    obstacles: Vec<Obstacle<V>>,
+    corners: Vec<V::Corner>,
+}
+
+impl<V: Geometry> Default for Spare<V> {
+    fn default() -> Self {
+        Self { obstacles: Vec::new(), corners: Vec::new() }
+    }
 }
 
 /// Where a motion of the hull is stopped.
@@ -109,7 +143,49 @@ impl<V: Geometry> Patch<V> {
             reach: Bounds::empty(),
             corners: SmallVec::new(),
             obstacles: SmallVec::new(),
+            spare: None,
         }
+    }
+
+    /// Lends it memory for more obstacles than it has room for: see [`Self::give_back`].
+    #[inline]
+    pub(crate) fn lend(&mut self, scratch: &mut Scratch) {
+        if let Some(kept) = scratch.0.take() {
+            self.spare = kept.downcast().ok();
+        }
+    }
+
+    /// Gives back what was lent to it, and what it took from the heap itself.
+    #[inline]
+    pub(crate) fn give_back(&mut self, scratch: &mut Scratch) {
+        let Some(mut spare) = self.spare.take() else { return };
+        if self.obstacles.spilled() {
+            spare.obstacles = core::mem::take(&mut self.obstacles).into_vec();
+        }
+        if self.corners.spilled() {
+            spare.corners = core::mem::take(&mut self.corners).into_vec();
+        }
+        scratch.0 = Some(spare);
+    }
+
+    /// Makes room for more corners.
+    #[inline]
+    pub(super) fn reserve_corners(&mut self, more: usize) {
+        if self.corners.len() + more > self.corners.capacity() {
+            self.move_corners_out(more);
+        }
+    }
+
+    #[cold]
+    #[inline(never)]
+    fn move_corners_out(&mut self, more: usize) {
+        move_out(&mut self.corners, &mut self.spare.get_or_insert_default().corners, more);
+    }
+
+    #[cold]
+    #[inline(never)]
+    fn move_obstacles_out(&mut self) {
+        move_out(&mut self.obstacles, &mut self.spare.get_or_insert_default().obstacles, 1);
     }
 
     /// Gathers from `surroundings` all that the hull can meet while it moves
@@ -487,8 +563,11 @@ impl<V: Geometry> Patch<V> {
 
     /// Adds an obstacle, which has its bounds, made of the points or corners
     /// from `start` on.
-    #[inline]
+    #[inline(always)] // once for each piece that is near
     pub(super) fn add(&mut self, start: usize, obstacle: Obstacle<V>) {
+        if self.obstacles.len() == self.obstacles.capacity() {
+            self.move_obstacles_out();
+        }
         let corners = (start as u32, self.corners.len() as u32);
         self.obstacles.push(Obstacle { corners, ..obstacle });
     }
@@ -511,6 +590,15 @@ impl<V: Geometry> Patch<V> {
     pub(super) fn corners_of(&self, obstacle: &Obstacle<V>) -> &[V::Corner] {
         &self.corners[obstacle.corners.0 as usize..obstacle.corners.1 as usize]
     }
+}
+
+/// Moves a list to `spare`, which has room for `more` then and for as much again.
+fn move_out<A: smallvec::Array>(list: &mut SmallVec<A>, spare: &mut Vec<A::Item>, more: usize) {
+    let mut larger = core::mem::take(spare);
+    larger.clear();
+    larger.reserve(2 * (list.len() + more));
+    larger.extend(list.drain(..));
+    *list = SmallVec::from_vec(larger);
 }
 
 /// Whether of two touches at once the first is the better footing: its face

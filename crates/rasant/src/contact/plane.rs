@@ -20,7 +20,7 @@ use super::{
 };
 
 /// Room for the corners of a crowded place.
-const CORNERS: usize = 128;
+const CORNERS: usize = 1024;
 
 /// A corner of an outline, which is the sum of a piece and the core.
 #[derive(Clone, Copy, Debug)]
@@ -349,8 +349,10 @@ fn collect_block(patch: &mut Patch<Vec2>, world: &[Vec2], tag: Tag) -> bool {
 fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>) {
     /// Outlines of up to so many corners are worked on in a plain array.
     const FEW: usize = 12;
+    /// As many as a level's outlines have at most.
+    const MANY: usize = 64;
     let mut few = [Vec2::ZERO; FEW];
-    let mut many: SmallVec<[Vec2; 1]> = SmallVec::new();
+    let mut many: SmallVec<[Vec2; MANY]> = SmallVec::new();
     let own = match few.get_mut(..world.len()) {
         Some(few) => few,
         None => {
@@ -373,6 +375,7 @@ fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>
     }
     let start = patch.corners.len();
     let nothing = Corner { at: Vec2::ZERO, normal: Vec2::ZERO, anchor: Vec2::ZERO };
+    patch.reserve_corners(world.len() + 4);
     patch.corners.resize(start + world.len() + 4, nothing);
     let mut count = 0;
     let corners = &mut patch.corners[start..];

@@ -18,7 +18,7 @@ use super::upright::is_upright;
 use super::{Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Touch};
 
 /// Room for the corners of a crowded place.
-const POINTS: usize = 160;
+const POINTS: usize = 1152;
 
 impl Geometry for Vec3 {
     type Corner = Vec3;
@@ -38,6 +38,7 @@ impl Geometry for Vec3 {
                 if patch.is_within_reach(&bounds) {
                     let obstacle = patch.blank(ObstacleKind::Point, tag);
                     let start = patch.corners.len();
+                    patch.reserve_corners(1);
                     patch.corners.push(centre);
                     patch.add(start, Obstacle { bounds, rounding: radius, ..obstacle });
                 }
@@ -128,7 +129,8 @@ fn collect_facet(patch: &mut Patch<Vec3>, world: &[Vec3], seams: Seams, tag: Tag
             add_facet(patch, &local, ObstacleKind::Facet, seams, tag);
         }
         _ => {
-            let local: SmallVec<[Vec3; 8]> = world.iter().map(|&point| patch.seen_from_core(point)).collect();
+            let local: SmallVec<[Vec3; 64]> =
+                world.iter().map(|&point| patch.seen_from_core(point)).collect();
             add_facet(patch, &local, ObstacleKind::Facet, seams, tag);
         }
     }
@@ -145,6 +147,7 @@ fn add_facet(patch: &mut Patch<Vec3>, points: &[Vec3], kind: ObstacleKind, seams
     }
     let Some(normal) = normal_of(points) else { return false };
     let start = patch.corners.len();
+    patch.reserve_corners(points.len());
     for &point in points {
         patch.corners.push(point);
     }
@@ -186,7 +189,7 @@ fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag
     while let Some((&corners, rest)) = faces.split_first() {
         let (face, rest) = rest.split_at(usize::from(corners));
         faces = rest;
-        let corners: SmallVec<[Vec3; 8]> = face.iter().map(|&corner| local[usize::from(corner)]).collect();
+        let corners: SmallVec<[Vec3; 64]> = face.iter().map(|&corner| local[usize::from(corner)]).collect();
         count += u8::from(add_facet(patch, &corners, ObstacleKind::Face, Seams::NONE, tag));
     }
     let start = patch.corners.len();

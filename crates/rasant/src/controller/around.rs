@@ -129,7 +129,7 @@ pub(super) struct ZonesMet {
     now: Zones,
     /// Those that it went through from one side to the other, and after which fraction of the
     /// displacement it came into each, in that order.
-    passed: SmallVec<[(f32, ZoneId); 4]>,
+    passed: SmallVec<[(f32, ZoneId); 8]>,
     /// The fraction of the displacement after which it comes into or out of a zone that acts on
     /// its motion: the first of them.
     border: Option<f32>,
@@ -137,7 +137,7 @@ pub(super) struct ZonesMet {
 
 impl ZonesMet {
     /// Finds the zones along the displacement from `before` to `state`.
-    #[inline]
+    #[inline(never)]
     pub(super) fn between<V: Vector>(
         before: &State<V>,
         state: &State<V>,
@@ -145,20 +145,6 @@ impl ZonesMet {
         surroundings: &impl Surroundings<V>,
     ) -> Self {
         let mut met = Self { now: Zones::default(), passed: SmallVec::new(), border: None };
-        if !(surroundings.is_plain() && before.zones.ids().is_empty()) {
-            met.look(before, state, hull, surroundings);
-        }
-        met
-    }
-
-    #[inline(never)]
-    fn look<V: Vector>(
-        &mut self,
-        before: &State<V>,
-        state: &State<V>,
-        hull: &Hull,
-        surroundings: &impl Surroundings<V>,
-    ) {
         /// How far beyond a border the body is past it, in clearances.
         const MARGIN: f32 = 0.1;
         // Feet on a zone's top are in it.
@@ -176,7 +162,7 @@ impl ZonesMet {
             let Some(zone) = surroundings.zone(id) else { return };
             let is_in = zone.bounds.overlaps(&end);
             if is_in {
-                self.now.add(
+                met.now.add(
                     id,
                     || zone.effects.iter().any(Effect::acts),
                     |other| {
@@ -187,16 +173,17 @@ impl ZonesMet {
             let was_in = before.zones.has(id);
             let Some((enter, leave)) = times_within(&start, moved, &zone.bounds) else { return };
             if !is_in && !was_in && leave > 0.0 && enter < 1.0 {
-                self.passed.push((enter.max(0.0), id));
+                met.passed.push((enter.max(0.0), id));
             }
             let border = if was_in { leave } else { enter };
             let moves_on = zone.effects.iter().any(Effect::acts_on_motion) && zone.carrier.is_none();
             if moves_on && border > -past && border + past < 1.0 {
                 let border = border.max(0.0) + past;
-                self.border = Some(self.border.map_or(border, |other| other.min(border)));
+                met.border = Some(met.border.map_or(border, |other| other.min(border)));
             }
         });
-        self.passed.sort_by(|a, b| a.0.total_cmp(&b.0));
+        met.passed.sort_by(|a, b| a.0.total_cmp(&b.0));
+        met
     }
 
     /// Where a tick is cut in two: see [`ZonesMet::border`].

@@ -334,21 +334,38 @@ impl<V: Geometry> Task<'_, V> {
         let up = V::UP + lean;
         let mut over = 0.0;
         for part in parts {
-            let cut = part.cut_at(control.until - over);
+            let left = control.until - over;
             over += part.time;
-            let timed = cut.iter().zip([&control.now, &control.later]);
-            for (part, times) in timed.filter(|(part, _)| part.time > 0.0) {
-                let (next, way) = times.approach(level, target, part.time);
-                legs.push(Leg {
-                    way: way + up * part.way - self.taken() * (part.time / self.sensed.dt),
-                    from: level + up * part.from,
-                    to: next + up * part.to,
-                    time: part.time,
-                });
-                level = next;
+            if left >= part.time {
+                level = self.leg_of_fall(&mut legs, level, part, (&control.now, target, up));
+            } else {
+                let [first, second] = part.cut_at(left);
+                if first.time > 0.0 {
+                    level = self.leg_of_fall(&mut legs, level, &first, (&control.now, target, up));
+                }
+                level = self.leg_of_fall(&mut legs, level, &second, (&control.later, target, up));
             }
         }
         legs
+    }
+
+    /// Adds the leg of one part of a fall. Returns the level velocity after it.
+    #[inline]
+    fn leg_of_fall(
+        &self,
+        legs: &mut Legs<V>,
+        level: V,
+        part: &Part,
+        (times, target, up): (&Times, V, V),
+    ) -> V {
+        let (next, way) = times.approach(level, target, part.time);
+        legs.push(Leg {
+            way: way + up * part.way - self.taken() * (part.time / self.sensed.dt),
+            from: level + up * part.from,
+            to: next + up * part.to,
+            time: part.time,
+        });
+        next
     }
 
     /// The last part of a tick, of a body that has walked off an edge with `way`
@@ -568,13 +585,10 @@ struct Part {
 }
 
 impl Part {
-    /// The part up to `time` seconds from its start, and the rest. One of them takes no time where
-    /// the moment is not within it.
+    /// The part up to `time` seconds from its start, before its end, and the rest. The first takes
+    /// no time where the moment is before its start.
     fn cut_at(&self, time: f32) -> [Self; 2] {
         let none = Self { time: 0.0, way: 0.0, ..*self };
-        if time >= self.time {
-            return [*self, Self { from: self.to, ..none }];
-        }
         if time <= 0.0 {
             return [Self { to: self.from, ..none }, *self];
         }

@@ -48,7 +48,7 @@ pub(super) enum Incident<V> {
 }
 
 /// All that was met on the way, in order.
-pub(super) type Incidents<V> = SmallVec<[Incident<V>; 4]>;
+pub(super) type Incidents<V> = SmallVec<[Incident<V>; 8]>;
 
 /// What travel found out, in the body's frame.
 pub(super) struct Outcome<V> {
@@ -311,44 +311,32 @@ fn off_an_edge<V: Geometry, S: Surroundings<V>>(
     let legs = ahead.task.off_an_edge(way, traveller.velocity, left);
     let stand = fly(traveller, &legs, None, ahead, Walls::of(ahead), incidents);
     let is_firm = stand.as_ref().is_some_and(|stand| stand.firm);
-    if is_firm && has_hardly_left(incidents, LeastSpeeds::of(ahead.task.sensed)) {
+    let sensed = ahead.task.sensed;
+    if is_firm && has_hardly_left(incidents, speed_after(sensed, LEAST_FALL)) {
         incidents.truncate(incidents.len() - 2);
         return (stand, 0.0);
     }
     (stand, left)
 }
 
-/// The speeds, in m/s, below which something counts as not happening. They follow from lengths of
-/// the hull and from the tuning's gravity, so that they grow with the world.
-#[derive(Clone, Copy)]
-struct LeastSpeeds {
-    /// Of a landing: slower is no fall.
-    landing: f32,
-    /// Of a bounce: what is thrown back slower stays on the ground.
-    bounce: f32,
-    /// Of a rise along a ceiling: slower is rounding.
-    rise: f32,
-}
+/// The height of the least fall, in clearances: a landing after less is none.
+const LEAST_FALL: f32 = 0.04;
+/// The height of the least bounce, in clearances: a body stays on ground that throws it less high.
+const LEAST_BOUNCE: f32 = 2.5;
+/// The least rise along a ceiling, as a fraction of the speed of a jump: less is rounding.
+const LEAST_RISE: f32 = 1e-6;
 
-impl LeastSpeeds {
-    fn of<V: Geometry>(sensed: &Sensed<'_, V>) -> Self {
-        /// The height of the least fall, in clearances.
-        const FALL: f32 = 0.04;
-        /// The height of the least bounce, in clearances.
-        const BOUNCE: f32 = 2.5;
-        /// The least rise along a ceiling, as a fraction of the speed of a jump.
-        const RISE: f32 = 1e-6;
-        let Sensed { tuning, hull, .. } = *sensed;
-        let speed_after = |clearances: f32| (2.0 * tuning.gravity() * (clearances * hull.clearance())).sqrt();
-        Self { landing: speed_after(FALL), bounce: speed_after(BOUNCE), rise: RISE * tuning.take_off_speed() }
-    }
+/// The speed, in m/s, of a fall from a height in clearances.
+#[inline(never)]
+fn speed_after<V: Geometry>(sensed: &Sensed<'_, V>, clearances: f32) -> f32 {
+    (2.0 * sensed.tuning.gravity() * (clearances * sensed.hull.clearance())).sqrt()
 }
 
 /// Returns true if the last two incidents are leaving the ground at an edge and landing again
 /// without a fall between. That happens between slopes where rounding decides what holds the feet.
-fn has_hardly_left<V: Geometry>(incidents: &Incidents<V>, least: LeastSpeeds) -> bool {
+fn has_hardly_left<V: Geometry>(incidents: &Incidents<V>, least: f32) -> bool {
     let len = incidents.len();
-    matches!(incidents[len.saturating_sub(2)..], [Incident::OffAnEdge, Incident::Landed { speed, .. }] if speed < least.landing)
+    matches!(incidents[len.saturating_sub(2)..], [Incident::OffAnEdge, Incident::Landed { speed, .. }] if speed < least)
 }
 
 /// Walking off an edge is being airborne, and starts a fall from zero: with no
@@ -387,7 +375,7 @@ fn fly<V: Geometry, S: Surroundings<V>>(
     walls: Walls,
     incidents: &mut Incidents<V>,
 ) -> Option<Stand<V>> {
-    let least = LeastSpeeds::of(ahead.task.sensed);
+    let sensed = ahead.task.sensed;
     let ground_velocity = |tag: &Tag| ahead.ground_velocity(tag);
     let holds = |normal: V, tag: &Tag| ahead.holds(normal, tag);
     let mut to_come = legs.iter().map(|leg| leg.time).sum::<f32>();
@@ -408,7 +396,7 @@ fn fly<V: Geometry, S: Surroundings<V>>(
             let (surface, piece) = (on.tag.surface, on.tag.piece);
             let moves = ahead.ground_velocity(&on.tag);
             let thrown = speed * ahead.bounce(&on.tag);
-            if thrown > least.bounce {
+            if thrown > 0.0 && thrown > speed_after(sensed, LEAST_BOUNCE) {
                 incidents.push(Incident::Bounced { speed: thrown });
                 traveller.velocity = traveller.velocity.flat() + V::UP * (thrown + moves.height());
                 return None;
@@ -428,13 +416,14 @@ fn fly<V: Geometry, S: Surroundings<V>>(
             let stand = traveller.walk(way, on);
             leave_unless_firm(traveller, stand.as_ref(), moves, incidents);
             let stays_off = !stand.as_ref().is_some_and(|stand| stand.firm);
-            if stays_off && speed < least.landing {
+            if stays_off && speed < speed_after(sensed, LEAST_FALL) {
                 // It has been airborne all along.
                 incidents.truncate(incidents.len() - 2);
             }
             return stand;
         }
-        let slowest = if ahead.task.sensed.state.against_ceiling { least.rise } else { 0.0 };
+        let slowest =
+            if sensed.state.against_ceiling { LEAST_RISE * sensed.tuning.take_off_speed() } else { 0.0 };
         let at_top = leg.from.height() > slowest && leg.to.height() <= 0.0;
         if at_top && !traveller.met(ContactKind::Ceiling) {
             incidents.push(Incident::Apex { at: traveller.at });

@@ -27,6 +27,7 @@ mod decide;
 mod drive;
 mod go;
 mod pose;
+mod rest;
 mod sense;
 mod settle;
 mod take_in;
@@ -36,12 +37,14 @@ pub use debug::{DebugContact, DebugView, Timer};
 pub use pose::{ManeuverPose, Pose};
 pub use tick::{tick, tick_into};
 
-use crate::contact::{Geometry, Hull, Patch};
+use crate::contact::{Geometry, Hull, Patch, Scratch};
 use crate::input::Intent;
 use crate::level::{Effect, SurfaceId, Surroundings};
 use crate::space::Bounds;
 use crate::state::{Event, Events, FootingKind, Plan, State};
 use crate::tuning::Tuning;
+
+use rest::Rest;
 
 /// A body with its tuning and hull, moved by intents.
 ///
@@ -74,6 +77,9 @@ pub struct Controller<V> {
     state: State<V>,
     before: State<V>,
     events: Events<V>,
+    scratch: Scratch,
+    /// What the last tick was, if it changed nothing.
+    rest: Option<Rest>,
 }
 
 impl<V: Geometry> Controller<V> {
@@ -83,14 +89,34 @@ impl<V: Geometry> Controller<V> {
     #[must_use]
     pub fn new(tuning: Tuning, hull: Hull, position: V) -> Self {
         let state = State::at(position);
-        Self { tuning, hull, state, before: state, events: Events::new() }
+        Self {
+            tuning,
+            hull,
+            state,
+            before: state,
+            events: Events::new(),
+            scratch: Scratch::default(),
+            rest: None,
+        }
     }
 
     /// Moves the body by one tick of `dt` seconds; gives what happened.
     pub fn tick(&mut self, intent: &Intent, surroundings: &impl Surroundings<V>, dt: f32) -> &[Event<V>] {
         self.before = self.state;
-        let (state, events) = (&mut self.state, &mut self.events);
-        tick::tick_into(&self.tuning, &self.hull, state, intent, surroundings, dt, events);
+        let numbers = (&self.tuning, &self.hull);
+        if let Some(rest) = &self.rest {
+            if rest.goes_on(&self.state, numbers, intent, surroundings, dt) {
+                self.events.clear();
+                rest::count(&mut self.state, dt);
+                return &self.events;
+            }
+            self.rest = None;
+        }
+        let kept = (&mut self.events, &mut self.scratch);
+        tick::tick_in(numbers, &mut self.state, intent, surroundings, dt, kept);
+        if self.events.is_empty() {
+            self.rest = Rest::after(&self.before, &self.state, numbers, intent, surroundings, dt);
+        }
         if self.events.contains(&Event::Respawned) {
             // Nobody is drawn on the way back.
             self.before = self.state;
@@ -102,6 +128,7 @@ impl<V: Geometry> Controller<V> {
     /// below (or it is sunk into it that far): for a start, without the landing
     /// that a first tick would report.
     pub fn find_footing(&mut self, surroundings: &impl Surroundings<V>) {
+        self.rest = None;
         tick::find_footing(&self.tuning, &self.hull, &mut self.state, surroundings);
         self.before = self.state;
     }
@@ -126,24 +153,28 @@ impl<V: Geometry> Controller<V> {
     /// m/s. It stays in control; a maneuver that is under way is broken off. What it
     /// leaves is told in the next tick.
     pub fn launch(&mut self, velocity: V) {
+        self.rest = None;
         self.state.launch(velocity);
     }
 
     /// Throws the body back with a velocity in the world, in m/s, and takes
     /// control away for `time` seconds.
     pub fn knock_back(&mut self, velocity: V, time: f32) {
+        self.rest = None;
         self.state.knock_back(velocity, time);
     }
 
     /// Begins one of the host's own maneuvers, driving along `direction` in the
     /// world. One that is under way is broken off. Both are told in the next tick.
     pub fn begin(&mut self, number: u8, plan: Plan, direction: V) {
+        self.rest = None;
         self.state.begin(number, plan, direction);
     }
 
     /// Breaks off the maneuver that is under way; it rests then, which is told in the
     /// next tick.
     pub fn break_off(&mut self) {
+        self.rest = None;
         self.state.break_off();
     }
 
@@ -152,6 +183,7 @@ impl<V: Geometry> Controller<V> {
     /// body meanwhile. Airborne it falls, unless it is led up or a maneuver keeps gravity
     /// off; what a maneuver under way locks stays locked.
     pub fn root_motion(&mut self, displacement: V) {
+        self.rest = None;
         self.state.root_motion = Some(displacement);
     }
 
@@ -211,6 +243,7 @@ impl<V: Geometry> Controller<V> {
     /// Puts the body into `state`: a snapshot, or a place to start from. The
     /// pose does not blend over the jump.
     pub fn restore(&mut self, state: State<V>) {
+        self.rest = None;
         self.state = state;
         self.before = state;
         self.events = Events::new();

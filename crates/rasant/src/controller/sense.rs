@@ -183,15 +183,16 @@ fn top_speed<V: Vector>(tuning: &Tuning, state: &State<V>, intent: &Intent) -> f
     }
 }
 
-/// How far carriers nearby move where the body is, but for the one that takes it along.
-pub(super) fn others<V: Geometry>(
+/// Carriers that move nearby, each with its displacement where the body is.
+pub(super) type Moving<V> = SmallVec<[(V, CarrierId); 32]>;
+
+/// Finds the carriers that move nearby, but for the one that takes the body along.
+#[inline(never)]
+pub(super) fn find_others<V: Geometry>(
     sensed: &Sensed<'_, V>,
     surroundings: &impl Surroundings<V>,
-) -> SmallVec<[(V, CarrierId); 4]> {
-    let mut others = SmallVec::new();
-    if surroundings.is_plain() {
-        return others;
-    }
+    others: &mut Moving<V>,
+) {
     let Sensed { frame, hull, state, carried: own, .. } = sensed;
     let near = V::splat(hull.height() + hull.half_width());
     surroundings.moving(&frame.world_bounds(Bounds { min: -near, max: near }), |carrier| {
@@ -200,7 +201,6 @@ pub(super) fn others<V: Geometry>(
             others.push((carried(carrier, surroundings, frame, state.position), carrier));
         }
     });
-    others
 }
 
 /// How far the body can come in this tick as things stand: on as before, or

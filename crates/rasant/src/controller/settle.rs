@@ -567,6 +567,9 @@ fn turned<V: Vector>(tuning: &Tuning, facing: V, wanted: V, dt: f32) -> V {
     if step == angle { wanted } else { whole(facing.turned(step)) }
 }
 
+/// Seconds for which a gait is shown at least, where only the speed is another.
+pub(super) const FLICKER: f32 = 0.05;
+
 /// What an animation shows. By its speed alone nothing is shown for so short that it
 /// flickers.
 fn step_gait<V: Geometry>(
@@ -576,8 +579,6 @@ fn step_gait<V: Geometry>(
     events: &Events<V>,
     state: &mut State<V>,
 ) {
-    /// Seconds.
-    const FLICKER: f32 = 0.05;
     /// Slower than this, as a share of the walking speed, is standing.
     const STANDING: f32 = 0.005;
     /// Faster than this times the walking speed is running.

@@ -4,7 +4,7 @@ use core::any::Any;
 
 use glam::{Vec2, Vec3};
 
-use crate::contact::{Geometry, Hull, Patch};
+use crate::contact::{Geometry, Hull, Patch, Scratch};
 use crate::input::{Actions, Intent};
 use crate::level::{Errand, Level, Surroundings};
 use crate::moves::{self, Senses, Taken};
@@ -17,7 +17,7 @@ use super::around::{self, ZonesMet};
 use super::decide::{Charge, Slots, decide};
 use super::drive::{Task, around_feet};
 use super::go::{Ahead, Overlaps, go, rules};
-use super::sense::{Asked, Given, others, reach, sense, sense_wall};
+use super::sense::{Asked, Given, Moving, find_others, reach, sense, sense_wall};
 use super::settle;
 use super::take_in;
 
@@ -56,7 +56,20 @@ pub fn tick_into<V: Geometry>(
     dt: f32,
     events: &mut Events<V>,
 ) {
-    surroundings.host(Ticking { tuning, hull, state, intent, dt, events });
+    let scratch = &mut Scratch::default();
+    surroundings.host(Ticking { tuning, hull, state, intent, dt, events, scratch });
+}
+
+/// Moves a body by one tick in memory that is kept from tick to tick.
+pub(super) fn tick_in<V: Geometry>(
+    (tuning, hull): (&Tuning, &Hull),
+    state: &mut State<V>,
+    intent: &Intent,
+    surroundings: &impl Surroundings<V>,
+    dt: f32,
+    (events, scratch): (&mut Events<V>, &mut Scratch),
+) {
+    surroundings.host(Ticking { tuning, hull, state, intent, dt, events, scratch });
 }
 
 /// A tick that is yet to be done.
@@ -67,6 +80,7 @@ struct Ticking<'a, V: Geometry> {
     intent: &'a Intent,
     dt: f32,
     events: &'a mut Events<V>,
+    scratch: &'a mut Scratch,
 }
 
 impl<V: Geometry> Errand<V> for Ticking<'_, V> {
@@ -77,16 +91,17 @@ impl<V: Geometry> Errand<V> for Ticking<'_, V> {
     /// By one of two functions that are generic in nothing: whoever calls this, in a
     /// crate of their own, need not compile a tick anew.
     fn in_level(self, level: &Level<V>) {
-        let Self { tuning, hull, state, intent, dt, events } = self;
-        let (level, state, events): (&dyn Any, &mut dyn Any, &mut dyn Any) = (level, state, events);
+        let Self { tuning, hull, state, intent, dt, events, scratch } = self;
+        let (level, state): (&dyn Any, &mut dyn Any) = (level, state);
+        let events: &mut dyn Any = events;
         if let Some(level) = level.downcast_ref() {
             if let (Some(state), Some(events)) = (state.downcast_mut(), events.downcast_mut()) {
-                tick_in_plane(Ticking { tuning, hull, state, intent, dt, events }, level);
+                tick_in_plane(Ticking { tuning, hull, state, intent, dt, events, scratch }, level);
             }
         } else if let (Some(level), Some(state), Some(events)) =
             (level.downcast_ref(), state.downcast_mut(), events.downcast_mut())
         {
-            tick_in_space(Ticking { tuning, hull, state, intent, dt, events }, level);
+            tick_in_space(Ticking { tuning, hull, state, intent, dt, events, scratch }, level);
         }
     }
 }
@@ -102,7 +117,7 @@ fn tick_in_space(ticking: Ticking<'_, Vec3>, level: &Level<Vec3>) {
 impl<V: Geometry> Ticking<'_, V> {
     /// Does it in surroundings of any kind.
     fn done_among(self, surroundings: &impl Surroundings<V>) {
-        let Self { tuning, hull, state, intent, dt, events } = self;
+        let Self { tuning, hull, state, intent, dt, events, scratch } = self;
         events.clear();
         if !(dt > 0.0 && dt.is_finite()) {
             return;
@@ -111,68 +126,97 @@ impl<V: Geometry> Ticking<'_, V> {
         if is_mended {
             *state = state.mended();
         }
+        let mut parts = Parts::whole(dt);
+        let mut origin: Option<State<V>> = None;
+        let mut untold = None;
+        let mut now = intent;
+        let without_presses = Intent { pressed: Actions::NONE, released: Actions::NONE, ..*intent };
         loop {
             // Events from calls between ticks. They are put back if the result is not finite.
-            let untold = state.untold.take();
-            if let Some(untold) = &untold {
-                take_in::tell_untold(untold, state, events);
+            if let Some(kept) = state.untold.take() {
+                take_in::tell_untold(&kept, state, events);
+                untold = Some(kept);
             }
             let before = *state;
-            let ticking = Ticking { tuning, hull, state: &mut *state, intent, dt, events: &mut *events };
-            let told = ticking.events.len();
-            if let Some(border) = tick_finite(&before, ticking, surroundings, Cut::AtBorders) {
+            let told = events.len();
+            let ticking = Ticking {
+                tuning,
+                hull,
+                state: &mut *state,
+                intent: now,
+                dt: parts.time,
+                events: &mut *events,
+                scratch: &mut *scratch,
+            };
+            if let Some(border) = tick_finite(&before, ticking, surroundings, parts.cut) {
                 events.truncate(told);
-                let ticking = Ticking { tuning, hull, state: &mut *state, intent, dt, events: &mut *events };
-                ticking.in_parts(before, border, surroundings);
+                *state = before;
+                origin.get_or_insert(before);
+                parts.end_at(border);
+                continue;
+            }
+            if parts.has_more() && !events[told..].contains(&Event::Respawned) {
+                // Presses belong to the first part.
+                now = &without_presses;
+                parts.go_on();
+                continue;
             }
             if state.is_finite() {
                 return;
             }
+            let origin = origin.take().unwrap_or(before);
             events.clear();
-            *state = State { untold, ..before };
-            if is_mended || before.is_finite() {
+            *state = State { untold, ..origin };
+            if is_mended || origin.is_finite() {
                 return;
             }
             // Once more, from a state without broken numbers, and not again.
-            *state = before.mended();
-            is_mended = true;
+            *state = origin.mended();
+            (parts, now, untold, is_mended) = (Parts::whole(dt), intent, None, true);
         }
     }
+}
 
-    /// The tick of a state, `before`, that leads over the border of a zone which acts on the motion:
-    /// first up to there, after the fraction `border` of its time, and then the rest. So what the
-    /// zone does begins and ends at its border at any tick rate.
+/// What is done of a tick at once: all of it; or, where it leads over the border of a zone that acts
+/// on the motion, first up to there and then the rest. So what the zone does begins and ends at its
+/// border at any tick rate.
+struct Parts {
+    /// Seconds of the present part.
+    time: f32,
+    /// Seconds after it.
+    rest: f32,
+    /// Whether the present part may be cut.
+    cut: Cut,
+    /// How often the tick may yet be cut.
+    cuts: u32,
+}
+
+impl Parts {
+    /// Borders at which a tick is cut, at most.
+    const MOST: u32 = 4;
+
+    fn whole(time: f32) -> Self {
+        Self { time, rest: 0.0, cut: Cut::AtBorders, cuts: Self::MOST }
+    }
+
+    /// Ends the present part at a fraction of it.
     #[cold]
-    #[inline(never)]
-    fn in_parts(self, mut before: State<V>, mut border: f32, surroundings: &impl Surroundings<V>) {
-        /// Borders at which a tick is cut, at most.
-        const MOST: usize = 4;
-        let Self { tuning, hull, state, intent, dt, events } = self;
-        let rest_of_intent = Intent { pressed: Actions::NONE, released: Actions::NONE, ..*intent };
-        let (mut left, mut intent) = (dt, intent);
-        let mut told = events.len();
-        for cuts in 1..=MOST {
-            *state = before;
-            events.truncate(told);
-            let first = left * border;
-            let ticking =
-                Ticking { tuning, hull, state: &mut *state, intent, dt: first, events: &mut *events };
-            tick_finite(&before, ticking, surroundings, Cut::Never);
-            if events[told..].contains(&Event::Respawned) {
-                return;
-            }
-            // Presses belong to the first part.
-            intent = &rest_of_intent;
-            left -= first;
-            (before, told) = (*state, events.len());
-            let cut = if cuts < MOST { Cut::AtBorders } else { Cut::Never };
-            let ticking =
-                Ticking { tuning, hull, state: &mut *state, intent, dt: left, events: &mut *events };
-            match tick_finite(&before, ticking, surroundings, cut) {
-                Some(next) => border = next,
-                None => return,
-            }
-        }
+    fn end_at(&mut self, border: f32) {
+        let time = self.time * border;
+        self.rest += self.time - time;
+        (self.time, self.cut) = (time, Cut::Never);
+        self.cuts -= 1;
+    }
+
+    fn has_more(&self) -> bool {
+        self.rest > 0.0
+    }
+
+    /// Goes on to the rest.
+    #[cold]
+    fn go_on(&mut self) {
+        let cut = if self.cuts > 0 { Cut::AtBorders } else { Cut::Never };
+        (self.time, self.rest, self.cut) = (self.rest, 0.0, cut);
     }
 }
 
@@ -187,13 +231,14 @@ enum Cut {
 /// A tick of a state and a time that are finite: `before` is what the state is yet. Where it is to
 /// be cut, returns the fraction of its time up to the border; state and events are then to be put
 /// back.
+#[inline(always)] // called once
 fn tick_finite<V: Geometry>(
     before: &State<V>,
     ticking: Ticking<'_, V>,
     surroundings: &impl Surroundings<V>,
     cut: Cut,
 ) -> Option<f32> {
-    let Ticking { tuning, hull, state, intent, dt, events } = ticking;
+    let Ticking { tuning, hull, state, intent, dt, events, scratch } = ticking;
     // Presses do nothing for a body that something holds fast.
     let unheard;
     let intent = if before.is_held() {
@@ -223,8 +268,12 @@ fn tick_finite<V: Geometry>(
         surroundings,
         &mut under_way,
     );
-    let others = others(&sensed, surroundings);
+    let mut others = Moving::new();
+    if !surroundings.is_plain() {
+        find_others(&sensed, surroundings, &mut others);
+    }
     let mut patch = Patch::empty(frame, hull, Bounds::empty());
+    patch.lend(scratch);
     let widened = |reach| carried.iter().chain(&others).fold(reach, widened_by);
     patch.refill(hull, widened(reach(&sensed)), surroundings);
     sense_wall(&mut sensed, &patch);
@@ -264,17 +313,20 @@ fn tick_finite<V: Geometry>(
         (state.position, state.remainder) = advance(before.position, before.remainder, moved);
     }
     settle::settle(&sensed, &charge, &outcome, state, events);
-    let met = ZonesMet::between(before, state, hull, surroundings);
-    // Carriers move by the whole tick.
-    if cut == Cut::AtBorders
-        && others.is_empty()
-        && sensed.led.is_none()
-        && carried.is_none()
-        && let Some(border) = met.border()
-    {
-        return Some(border);
+    if !surroundings.is_plain() || !before.zones.ids().is_empty() {
+        let met = ZonesMet::between(before, state, hull, surroundings);
+        // Carriers move by the whole tick.
+        if cut == Cut::AtBorders
+            && others.is_empty()
+            && sensed.led.is_none()
+            && carried.is_none()
+            && let Some(border) = met.border()
+        {
+            patch.give_back(scratch);
+            return Some(border);
+        }
+        around::enter_and_leave(&met, state, hull, surroundings, events);
     }
-    around::enter_and_leave(&met, state, hull, surroundings, events);
     let taken = Taken {
         events,
         by: charge.taken.map(|&(number, _)| number),
@@ -284,6 +336,7 @@ fn tick_finite<V: Geometry>(
         locks_jump: charge.taken.is_some_and(|(_, proposal)| proposal.locks.has(Locks::JUMP)),
     };
     moves::remember(&Senses { sensed: &sensed, patch: &patch, host }, &taken, state);
+    patch.give_back(scratch);
     None
 }
 

@@ -4,10 +4,12 @@ use alloc::format;
 use alloc::string::String;
 use alloc::vec;
 use alloc::vec::Vec;
+use core::hash::Hasher as _;
 use glam::{Vec2, Vec3};
 use thiserror::Error;
 
 use crate::space::{Bounds, Vector};
+use crate::summer::Summer;
 
 use super::carrier::{Carrier, CarrierId, Keyframe, Placement};
 use super::index::Index;
@@ -268,7 +270,14 @@ impl<V: Vector> LevelBuilder<V> {
         let mut zone_index = Index::new(&free_boxes);
         zone_index.renumber(|item| free[item as usize]);
         let riders = Riders::new(&self.carriers, riding, ridden);
+        let sum = sum_of(&points, &vertices, &triangles, |sum| {
+            sum.write(&faces);
+            pieces.iter().for_each(|piece| piece.add_to(sum));
+            let rest = format!("{:?} {:?} {:?}", self.surfaces, self.zones, self.mesh_tags);
+            sum.write(rest.as_bytes());
+        });
         Level {
+            sum,
             points,
             faces,
             pieces,
@@ -287,6 +296,26 @@ impl<V: Vector> LevelBuilder<V> {
             bounds: all,
         }
     }
+}
+
+/// The sum of all that stays as it is in a level, by its bits.
+fn sum_of<V: Vector>(
+    points: &[V],
+    vertices: &[V],
+    triangles: &[Triangle],
+    add_the_rest: impl FnOnce(&mut Summer),
+) -> u64 {
+    let mut sum = Summer::new();
+    for &point in points.iter().chain(vertices) {
+        sum.vector(point);
+    }
+    for Triangle { corners, seams, mesh } in triangles {
+        let [a, b, c] = corners.map(u64::from);
+        sum.word(a << 32 | b);
+        sum.word(c << 32 | u64::from(*mesh) << 16 | u64::from(seams.bits()));
+    }
+    add_the_rest(&mut sum);
+    sum.finish()
 }
 
 impl LevelBuilder<Vec3> {

@@ -67,6 +67,10 @@ impl<V: Vector> Placement<V> {
         self.right
     }
 
+    pub(super) fn up(&self) -> V {
+        self.up
+    }
+
     fn turned(&self, direction: V) -> V {
         if self.right == V::RIGHT { direction } else { direction.out_of_axes(self.right, self.up) }
     }

@@ -306,6 +306,33 @@ impl<V: Vector> Index<V> {
     }
 }
 
+/// Calls `found` with the numbers that `query` gives, in ascending order and each once, from a
+/// list of no more than `N`: where there are more, `query` is asked again for those that follow.
+pub(super) fn in_order<const N: usize>(query: impl Fn(&mut dyn FnMut(u32)), mut found: impl FnMut(u32)) {
+    let mut next = Some(0);
+    while let Some(from) = next {
+        let (mut least, mut count, mut is_more) = ([0u32; N], 0, false);
+        query(&mut |number| {
+            if number < from || least[..count].contains(&number) {
+                return;
+            }
+            let place = least[..count].partition_point(|&held| held < number);
+            if count < N {
+                count += 1;
+            } else {
+                is_more = true;
+                if place == N {
+                    return;
+                }
+            }
+            least.copy_within(place..count - 1, place + 1);
+            least[place] = number;
+        });
+        least[..count].iter().for_each(|&number| found(number));
+        next = if is_more { least[N - 1].checked_add(1) } else { None };
+    }
+}
+
 /// The items' numbers, sorted along the curve.
 fn z_order<V: Vector>(items: &[Bounds<V>], all: &Bounds<V>) -> Vec<u32> {
     let bits = 32 / V::DIMENSION as u32;

@@ -20,6 +20,7 @@ use alloc::vec::Vec;
 pub use build::{HeightGrid, LevelBuilder, LevelError};
 use carrier::Set;
 pub use carrier::{Carrier, CarrierId, Keyframe, PathEnd, Placement, Ride};
+use core::hash::Hasher as _;
 use index::Index;
 pub use layers::Layers;
 pub use piece::{Piece, PieceError, PieceId, Seams, Shape, Sides, Tag};
@@ -31,6 +32,7 @@ use smallvec::SmallVec;
 
 use crate::memory::in_a_word;
 use crate::space::{Bounds, Vector};
+use crate::summer::Summer;
 use piece::Stored;
 use riders::Riders;
 
@@ -65,6 +67,8 @@ pub struct Level<V> {
     before: f64,
     time: f64,
     bounds: Bounds<V>,
+    /// The sum of all that stays as it is.
+    sum: u64,
 }
 
 /// All that changes in a level: see [`Level::snapshot`].
@@ -285,7 +289,7 @@ impl<V: Vector> Level<V> {
 
     /// Calls `seen` with the shape of a piece moved to `placement`.
     fn moved_shape(&self, stored: &Stored, placement: Placement<V>, mut seen: impl FnMut(Shape<'_, V>)) {
-        let moved: SmallVec<[V; 16]> =
+        let moved: SmallVec<[V; 64]> =
             stored.points(&self.points).iter().map(|&point| placement.apply(point)).collect();
         seen(stored.shape_of(&moved, &self.faces));
     }
@@ -352,18 +356,35 @@ impl<V: Vector> Surroundings<V> for Level<V> {
     }
 
     fn zones(&self, region: &Bounds<V>, mut found: impl FnMut(ZoneId)) {
-        let mut near: SmallVec<[u16; 16]> = SmallVec::new();
-        self.zone_index.query(region, |number| {
-            if self.zones[number as usize].bounds.overlaps(region) {
-                near.push(number as u16);
-            }
-        });
+        let all = |seen: &mut dyn FnMut(u32)| {
+            self.zone_index.query(region, |number| {
+                if self.zones[number as usize].bounds.overlaps(region) {
+                    seen(number);
+                }
+            });
+            self.riders.near(region, |carrier| {
+                let placement = self.carriers[usize::from(carrier)].ride().to;
+                self.riders.zones_on(carrier, placement, region, |number| seen(u32::from(number)));
+            });
+        };
+        index::in_order::<16>(all, |number| found(ZoneId(number as u16)));
+    }
+
+    #[inline]
+    fn stamp(&self, region: &Bounds<V>) -> Option<u64> {
+        if self.carriers.is_empty() {
+            return Some(self.sum);
+        }
+        let mut sum = Summer::new();
+        sum.word(self.sum);
+        let mut is_still = true;
         self.riders.near(region, |carrier| {
-            let placement = self.carriers[usize::from(carrier)].ride().to;
-            self.riders.zones_on(carrier, placement, region, |number| near.push(number));
+            let Ride { from, to } = self.carriers[usize::from(carrier)].ride();
+            is_still &= from == to;
+            sum.word(u64::from(carrier));
+            [to.offset(), to.right(), to.up()].into_iter().for_each(|vector| sum.vector(vector));
         });
-        near.sort_unstable();
-        near.iter().for_each(|&number| found(ZoneId(number)));
+        is_still.then(|| sum.finish())
     }
 
     #[inline]

@@ -2,10 +2,12 @@
 
 use alloc::vec;
 use alloc::vec::Vec;
+use core::hash::Hash as _;
 use glam::{DVec2, DVec3, Quat, Vec2, Vec3};
 use thiserror::Error;
 
 use crate::space::Vector;
+use crate::summer::Summer;
 
 use super::carrier::CarrierId;
 use super::layers::Layers;
@@ -30,7 +32,7 @@ pub struct Tag {
 }
 
 /// Which sides of a segment are solid.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Sides {
     /// Both.
@@ -63,6 +65,11 @@ pub struct Seams {
 }
 
 impl Seams {
+    /// Both sides in one number.
+    pub(super) fn bits(self) -> u16 {
+        u16::from(self.front) << 8 | u16::from(self.back)
+    }
+
     /// Every edge is exposed.
     pub const NONE: Self = Self { front: 0, back: 0 };
 
@@ -272,7 +279,7 @@ pub struct Piece<V> {
     pub one_way: bool,
 }
 
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Hash)]
 pub(super) enum Kind {
     Ball,
     Segment(Sides),
@@ -590,6 +597,15 @@ impl Stored {
             layers: piece.layers,
             tag: TagOf { surface: piece.surface, carrier: piece.carrier, one_way: piece.one_way },
         }
+    }
+
+    /// Adds it to a sum.
+    pub(super) fn add_to(&self, sum: &mut Summer) {
+        let Self { kind, radius, points, faces, layers, tag } = *self;
+        let TagOf { surface, carrier, one_way } = tag;
+        (points, faces, layers, surface, carrier, one_way).hash(sum);
+        kind.hash(sum);
+        sum.number(radius);
     }
 
     /// The piece again.

@@ -6,12 +6,11 @@
 
 use alloc::boxed::Box;
 use alloc::vec::Vec;
-use smallvec::SmallVec;
 
 use crate::space::{Bounds, Vector};
 
 use super::carrier::{Carrier, Placement, Ride};
-use super::index::Index;
+use super::index::{Index, in_order};
 
 /// Ticks of its present motion that a carrier's box has room for.
 const AHEAD: f32 = 12.0;
@@ -185,10 +184,7 @@ impl<V: Vector> Riders<V> {
         if self.carried.is_empty() {
             return;
         }
-        let mut numbers: SmallVec<[u32; 16]> = SmallVec::new();
-        self.index.query(region, |number| numbers.push(number));
-        numbers.sort_unstable();
-        numbers.iter().for_each(|&number| found(number as u16));
+        in_order::<16>(|seen| self.index.query(region, seen), |number| found(number as u16));
     }
 
     /// Calls `found` with the number of every piece of a carrier, placed there, that
@@ -207,15 +203,16 @@ impl<V: Vector> Riders<V> {
             pieces.iter().filter(|(_, own)| is_near(own)).for_each(|&(number, _)| found(number));
             return;
         };
-        let mut near: SmallVec<[u32; 32]> = SmallVec::new();
-        index.query(&placement.unmoved(region), |item| near.push(item));
-        near.sort_unstable();
-        for &item in &near {
-            let (number, own) = &pieces[item as usize];
-            if is_near(own) {
-                found(*number);
-            }
-        }
+        let region = placement.unmoved(region);
+        in_order::<32>(
+            |seen| index.query(&region, seen),
+            |item| {
+                let (number, own) = &pieces[item as usize];
+                if is_near(own) {
+                    found(*number);
+                }
+            },
+        );
     }
 
     /// Calls `found` with the number of every zone of a carrier, placed there, that

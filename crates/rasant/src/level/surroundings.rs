@@ -43,6 +43,14 @@ pub trait Surroundings<V: Vector> {
     /// time.
     fn zones(&self, _region: &Bounds<V>, _found: impl FnMut(ZoneId)) {}
 
+    /// A number that two ticks share only if all that overlaps `region` is the same in both:
+    /// pieces, surfaces, carriers and zones, none of them moving; but for a chance of 1 in 2⁶⁴.
+    /// `None` where something there moves, or where it is not known: the default. By it a
+    /// [`Controller`](crate::Controller) finds out that a body at rest stays so.
+    fn stamp(&self, _region: &Bounds<V>) -> Option<u64> {
+        None
+    }
+
     /// Whether there is any carrier or zone at all. Where there is none, none is
     /// asked for.
     fn is_plain(&self) -> bool {
@@ -104,6 +112,10 @@ impl<V: Vector, S: Surroundings<V> + ?Sized> Surroundings<V> for &S {
         (**self).zones(region, found);
     }
 
+    fn stamp(&self, region: &Bounds<V>) -> Option<u64> {
+        (**self).stamp(region)
+    }
+
     fn is_plain(&self) -> bool {
         (**self).is_plain()
     }
@@ -141,6 +153,8 @@ pub trait AnySurroundings<V: Vector> {
     fn any_zone(&self, id: ZoneId) -> Option<Zone<V>>;
     /// [`Surroundings::zones`].
     fn any_zones(&self, region: &Bounds<V>, found: &mut dyn FnMut(ZoneId));
+    /// [`Surroundings::stamp`].
+    fn any_stamp(&self, region: &Bounds<V>) -> Option<u64>;
     /// [`Surroundings::is_plain`].
     fn is_any_plain(&self) -> bool;
 }
@@ -183,6 +197,10 @@ impl<V: Vector, S: Surroundings<V>> AnySurroundings<V> for S {
         self.zones(region, found);
     }
 
+    fn any_stamp(&self, region: &Bounds<V>) -> Option<u64> {
+        self.stamp(region)
+    }
+
     fn is_any_plain(&self) -> bool {
         self.is_plain()
     }
@@ -211,6 +229,10 @@ impl<V: Vector> Surroundings<V> for dyn AnySurroundings<V> + '_ {
 
     fn zones(&self, region: &Bounds<V>, mut found: impl FnMut(ZoneId)) {
         self.any_zones(region, &mut found);
+    }
+
+    fn stamp(&self, region: &Bounds<V>) -> Option<u64> {
+        self.any_stamp(region)
     }
 
     fn is_plain(&self) -> bool {

@@ -83,7 +83,7 @@ pub struct Place {
 
 /// Refusals on the way to who takes charge.
 #[doc(hidden)]
-pub type Refusals = SmallVec<[Refusal; 2]>;
+pub type Refusals = SmallVec<[Refusal; 12]>;
 
 /// What became of a tick, before it is said to each move.
 #[doc(hidden)]

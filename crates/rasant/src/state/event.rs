@@ -328,7 +328,10 @@ named!(Departure {
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug, PartialEq)]
-pub struct Events<V>(SmallVec<[Event<V>; 8]>);
+pub struct Events<V>(SmallVec<[Event<V>; ROOM]>);
+
+/// Events of a tick without the heap.
+const ROOM: usize = 24;
 
 impl<V> Events<V> {
     /// None yet.
@@ -388,7 +391,7 @@ impl<V> IntoIterator for Events<V> {
 
 /// The events of a tick, one by one.
 #[derive(Debug)]
-pub struct EventsIter<V>(smallvec::IntoIter<[Event<V>; 8]>);
+pub struct EventsIter<V>(smallvec::IntoIter<[Event<V>; ROOM]>);
 
 impl<V> Iterator for EventsIter<V> {
     type Item = Event<V>;

@@ -140,6 +140,8 @@ pub struct Traveller<'a, V: Geometry> {
     rules: Rules,
     /// A piece that the body lets itself fall through.
     passing: Option<PieceId>,
+    /// One-way pieces that carriers take down past it.
+    sinking: SmallVec<[PieceId; 2]>,
     /// How far it is helped past corners.
     nudges: Nudges,
     /// The normal of a wall that it was against before.
@@ -176,6 +178,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             gather,
             rules,
             passing: None,
+            sinking: SmallVec::new(),
             nudges: Nudges::default(),
             wall: None,
             landings: Landings::Ground,
@@ -270,8 +273,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     #[inline(never)]
     fn walkable_beneath(&mut self, start: V, lift: f32) -> Option<(Hit<V>, f32)> {
         let length = lift + self.patch.clearance();
-        let (rules, passing) = (self.rules, self.passing);
-        let counts = |tag: &Tag, normal: V| passing != Some(tag.piece) && rules.walkable(normal);
+        let counts = |tag: &Tag, normal: V| !self.is_passed(tag) && self.rules.walkable(normal);
         let hit = self.patch.support_where(start, length, counts).hit?;
         Some((hit, length * hit.time - lift))
     }
@@ -285,7 +287,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     }
 
     fn is_passed(&self, tag: &Tag) -> bool {
-        self.passing == Some(tag.piece)
+        self.passing == Some(tag.piece) || (tag.one_way && self.sinking.contains(&tag.piece))
     }
 
     fn sweep(&mut self, at: V, motion: V) -> Option<Hit<V>> {

@@ -7,7 +7,7 @@
 
 use smallvec::SmallVec;
 
-use crate::contact::{Geometry, Hit};
+use crate::contact::{Geometry, Hit, Nearest};
 use crate::level::{CarrierId, Tag};
 
 use super::{Among, Traveller, off, resolve};
@@ -30,9 +30,29 @@ impl<V: Geometry> Traveller<'_, V> {
         self.shoved(way, carrier);
     }
 
+    /// Finds the one-way pieces that carriers take down past the body: above its feet when the tick
+    /// began, or beside them. They are no ground for it, though their tops may be just below now.
+    #[inline(never)]
+    fn find_sinking(&mut self) {
+        let near = 2.0 * self.patch.clearance();
+        let Among { carriers, moved_to, .. } = self.among;
+        let sinks = |near: &Nearest<V>| {
+            let Some(carrier) = near.tag.carrier.filter(|_| near.tag.one_way) else { return false };
+            let down = -moved_to(carrier, near.point).height();
+            let was_above = self.patch.clearance() - 1.25 * self.patch.slack();
+            carriers.iter().any(|moving| moving.1 == carrier)
+                && down > 0.0
+                && near.distance - down < was_above
+        };
+        self.sinking = self.patch.all_near(self.at, near).filter(sinks).map(|near| near.tag.piece).collect();
+    }
+
     /// Pushes the body out of the way of the carriers nearby.
     pub fn pushed(&mut self) {
         let Among { carriers, .. } = self.among;
+        if !carriers.is_empty() {
+            self.find_sinking();
+        }
         for &(_, carrier) in carriers {
             for _ in 0..PUSHES {
                 if !self.pushed_by(carrier) {
@@ -134,7 +154,7 @@ impl<V: Geometry> Traveller<'_, V> {
     #[inline(never)]
     fn sweep_past_outrun(&mut self, hit: Hit<V>, motion: V, left: f32, time: f32) -> Option<Hit<V>> {
         let Among { carriers, dt, .. } = self.among;
-        let mut outrun: SmallVec<[CarrierId; 4]> = SmallVec::new();
+        let mut outrun: SmallVec<[CarrierId; 32]> = SmallVec::new();
         for &(way, carrier) in carriers {
             let (from, seen) = (self.at + way * (left / dt), motion - way * (time / dt));
             self.reach(from, seen);

@@ -9,6 +9,8 @@ use super::{ANGLE_SLACK, BUMPS, Landings, Leg, Stand, Traveller, laid_on, off, r
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
 
+/// Planes that a walk slides along at most: two for each part of it.
+const WALLS: usize = 2 * BUMPS;
 /// Steps up that are tried in a walk.
 const STEPS: usize = 6;
 /// How often an advance onto a step is halved, at most.
@@ -70,7 +72,7 @@ impl<V: Geometry> Traveller<'_, V> {
         // way as the walls let it be.
         let (mut wanted, mut rest, mut going) = (way, way, self.velocity);
         let mut ground = ground;
-        let mut walls: SmallVec<[V; BUMPS]> = SmallVec::new();
+        let mut walls: SmallVec<[V; WALLS]> = SmallVec::new();
         let mut gone = 0.0;
         let mut steps = 0;
         for _ in 0..BUMPS {
@@ -176,6 +178,13 @@ impl<V: Geometry> Traveller<'_, V> {
         let start = self.at;
         let mut trail = Trail::new();
         let stand = self.walk_along(way, ground, &mut trail).filter(|stand| stand.firm);
+        if let Some(end) = stand
+            && end.normal == ground.normal
+            && (start - self.at).dot(ground.normal) <= 2.0 * self.patch.clearance()
+        {
+            // Mostly on the same plane.
+            return Walk::OnGround(end);
+        }
         let ahead = way * (AHEAD / time);
         let is_fast = self.may_turn_down(ahead, &ground);
         match stand {
@@ -409,7 +418,7 @@ impl<V: Geometry> Traveller<'_, V> {
 ///
 /// A wall is one to walk into, however it leans. An underside that comes down
 /// ahead, with no such part, blocks the way it is met on.
-fn along_ground<V: Vector>(walls: &[V], ground: V, way: V) -> SmallVec<[V; BUMPS]> {
+fn along_ground<V: Vector>(walls: &[V], ground: V, way: V) -> SmallVec<[V; WALLS]> {
     /// The sine of the least angle between wall and ground: 0.06 degrees.
     const LEAST: f32 = 1e-3;
     let ahead = way.direction().unwrap_or(V::ZERO);

@@ -76,6 +76,12 @@ impl Own {
         &self.values[at..]
     }
 
+    /// Returns true if there is no list of moves beside those of the library.
+    #[inline]
+    pub(crate) fn is_empty(&self) -> bool {
+        self.table.is_none() && self.moves[0].is_none() && self.moves[1].is_none()
+    }
+
     fn knobs(&self) -> Vec<&'static Knob> {
         let mut knobs = Vec::new();
         if let Some(table) = self.table {
