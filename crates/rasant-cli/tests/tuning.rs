@@ -414,13 +414,13 @@ fn sizes_of_the_hull_are_compared_varied_and_fitted_like_knobs() {
     ]);
     let end = |number: usize| compared["tunings"][number]["summary"]["end_m"][0].as_f64().unwrap();
     assert!((end(0) - end(1) - 0.1).abs() < 2e-3, "{} {}", end(0), end(1));
-    // A wider foot climbs a higher step; the fit finds a radius that climbs it again.
-    let step = ["--show", "step-climbed"];
+    // A wider foot follows a deeper drop; the fit finds a radius that follows it again.
+    let step = ["--show", "drop-followed"];
     let varied =
         json(&[&["vary", "demo:lamplighter", "--knob", "hull.radius=0.3:0.4:0.1"], &step[..]].concat());
     let at = |point: usize| varied["points"][point]["measured"][0].as_f64().unwrap();
     assert!(at(1) > at(0) + 0.02, "{varied}");
-    let target = format!("step-climbed={}", at(1));
+    let target = format!("drop-followed={}", at(1));
     let fitted = json(&["fit", "demo:lamplighter", "--target", &target, "--turn", "hull.radius"]);
     assert_eq!(fitted["targets"][0]["ending"], "reached", "{fitted}");
     let after = fitted["knobs"][0]["after"].as_f64().unwrap();

@@ -9,18 +9,20 @@ mod scenes;
 mod surfaces;
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Geometry, Hull, Layers, Level, SurfaceId, Tuning};
-use scenes::{Crowd, boxes_level, everything, rolling_level};
+use rasant::{Controller, Geometry, Hull, Intent, Layers, Level, State, SurfaceId, Tuning};
+use scenes::{Crowd, DT, boxes_level, everything, rolling_level};
 use surfaces::Surface;
 
 /// A scene's name, and what runs it for so many ticks.
 type Scene = (&'static str, fn(usize));
 
-const SCENES: [Scene; 6] = [
+const SCENES: [Scene; 8] = [
     ("walk-3d", |ticks| run(&rolling_level(64), Tuning::default(), None, 27.0, ticks)),
     ("every-move-3d", |ticks| run(&rolling_level(64), everything(), None, 27.0, ticks)),
     ("walk-2d", |ticks| run::<Vec2>(&boxes_level(), Tuning::default(), None, 370.0, ticks)),
     ("every-move-2d", |ticks| run::<Vec2>(&boxes_level(), everything(), None, 370.0, ticks)),
+    ("rest-3d", |ticks| rest(&rolling_level(64), 27.0, ticks)),
+    ("rest-2d", |ticks| rest::<Vec2>(&boxes_level(), 370.0, ticks)),
     ("folds-capsule", |ticks| run(&folds(), Tuning::default(), None, 18.0, ticks)),
     ("folds-box", |ticks| {
         run(&folds(), Tuning::default(), Some(Hull::upright_box(0.7, 1.8).unwrap()), 18.0, ticks);
@@ -41,6 +43,25 @@ fn run<V: Geometry>(level: &Level<V>, tuning: Tuning, hull: Option<Hull>, reach:
     crowd.bodies.truncate(200);
     for _ in 0..ticks / 200 {
         crowd.tick(level);
+    }
+}
+
+/// Ticks of controllers of 200 bodies that nobody steers any more.
+fn rest<V: Geometry>(level: &Level<V>, reach: f32, ticks: usize) {
+    let crowd = Crowd::on(level, reach);
+    let at_rest = |state: &State<V>| {
+        let mut body = Controller::new(crowd.tuning, crowd.hull, state.position);
+        body.restore(*state);
+        for _ in 0..120 {
+            body.tick(&Intent::default(), level, DT);
+        }
+        body
+    };
+    let mut bodies: Vec<Controller<V>> = crowd.bodies.iter().take(200).map(at_rest).collect();
+    for _ in 0..ticks / 200 {
+        for body in &mut bodies {
+            std::hint::black_box(body.tick(&Intent::default(), level, DT));
+        }
     }
 }
 

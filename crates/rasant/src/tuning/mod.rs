@@ -142,7 +142,8 @@ knobs! {
         max_angle: "slope.max_angle_deg", Degrees, 50.0, 0.0..85.0;
         /// The highest step that walking takes without a jump.
         step_height: "slope.step_height", Metres, 0.3, 0.0..10.0;
-        /// How far down the feet follow the ground over a crest or down stairs.
+        /// How far down the feet follow the ground over a crest or down stairs. A fast body
+        /// leaves a crest where the ground over the next 1/60 s is further below.
         ground_snap: "slope.ground_snap", Metres, 0.35, 0.0..10.0;
         /// A factor on the speed straight up the steepest slope; less of it on
         /// gentler ones, by the rise a metre along the slope.
