@@ -429,6 +429,12 @@ impl<V: Vector> Frame<V> {
         Self { position, remainder, right, up, aligned: right == V::RIGHT && up == V::UP }
     }
 
+    /// Returns true if its axes are the world's.
+    #[inline]
+    pub(crate) fn is_aligned(&self) -> bool {
+        self.aligned
+    }
+
     /// A world point, in this frame.
     #[must_use]
     #[inline]

@@ -66,6 +66,13 @@ pub trait Geometry: Vector + Sealed {
     #[doc(hidden)]
     fn collect(patch: &mut Patch<Self>, shape: Shape<'_, Self>, tag: Tag);
 
+    /// The same of a box along the world's axes.
+    #[doc(hidden)]
+    #[inline]
+    fn collect_block(patch: &mut Patch<Self>, min: Self, max: Self, tag: Tag) {
+        Shape::block(min, max, |shape| Self::collect(patch, shape, tag));
+    }
+
     /// The first touch of the core, grown by `reach`, with an obstacle, when
     /// its centre moves from `from` by `motion`; only if before `limit`, a
     /// share of the motion.

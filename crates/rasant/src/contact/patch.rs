@@ -617,6 +617,11 @@ impl<V: Geometry> Found<V> for Patch<V> {
     fn piece(&mut self, shape: Shape<'_, V>, tag: Tag) {
         V::collect(self, shape, tag);
     }
+
+    #[inline]
+    fn block(&mut self, min: V, max: V, tag: Tag) {
+        V::collect_block(self, min, max, tag);
+    }
 }
 
 impl<V: Geometry> core::fmt::Debug for Patch<V> {

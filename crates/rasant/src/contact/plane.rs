@@ -68,6 +68,15 @@ impl Geometry for Vec2 {
     }
 
     #[inline]
+    fn collect_block(patch: &mut Patch<Self>, min: Self, max: Self, tag: Tag) {
+        if !patch.frame.is_aligned() {
+            return Shape::block(min, max, |shape| Self::collect(patch, shape, tag));
+        }
+        let (min, max) = (patch.seen_from_core(min), patch.seen_from_core(max));
+        add_block(patch, Bounds { min, max }, tag);
+    }
+
+    #[inline]
     fn is_below(patch: &Patch<Self>, obstacle: &Obstacle<Self>, normal: Self, lowest: f32) -> bool {
         match obstacle.kind {
             ObstacleKind::Block => block_of(patch, obstacle).is_below(normal, lowest),
@@ -335,12 +344,18 @@ fn collect_block(patch: &mut Patch<Vec2>, world: &[Vec2], tag: Tag) -> bool {
         return false;
     }
     let [one, _, other, _] = own;
-    let bounds = Bounds { min: one.min(other), max: one.max(other) }.widened(patch.core.half);
+    add_block(patch, Bounds { min: one.min(other), max: one.max(other) }, tag);
+    true
+}
+
+/// Adds the sum of a box along the body's axes and the core.
+#[inline]
+fn add_block(patch: &mut Patch<Vec2>, own: Bounds<Vec2>, tag: Tag) {
+    let bounds = own.widened(patch.core.half);
     if patch.is_within_reach(&bounds) {
         let block = patch.blank(ObstacleKind::Block, tag);
         patch.add(patch.corners.len(), Obstacle { bounds, ..block });
     }
-    true
 }
 
 /// Adds the sum of a convex outline (world coordinates, counter-clockwise) and

@@ -313,7 +313,11 @@ impl<V: Vector> Surroundings<V> for Level<V> {
         self.index.query(region, |number| {
             let stored = &self.pieces[number as usize];
             if stored.layers.meets(mask) {
-                found.piece(stored.shape(&self.points, &self.faces), stored.tag.of(number as usize));
+                let tag = stored.tag.of(number as usize);
+                match stored.block(&self.points) {
+                    Some((min, max)) => found.block(min, max, tag),
+                    None => found.piece(stored.shape(&self.points, &self.faces), tag),
+                }
             }
         });
         self.triangle_index.query_places(region, |places| {

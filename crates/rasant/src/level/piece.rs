@@ -561,6 +561,8 @@ pub(super) struct Stored {
     faces: (u32, u32),
     pub(super) layers: Layers,
     pub(super) tag: TagOf,
+    /// Whether it is a box along the axes, in two dimensions.
+    is_block: bool,
 }
 
 /// A tag but for the piece's number, which is its place.
@@ -596,12 +598,13 @@ impl Stored {
             faces: (face_start, faces.len() as u32),
             layers: piece.layers,
             tag: TagOf { surface: piece.surface, carrier: piece.carrier, one_way: piece.one_way },
+            is_block: is_block(piece.kind, &piece.points),
         }
     }
 
     /// Adds it to a sum.
     pub(super) fn add_to(&self, sum: &mut Summer) {
-        let Self { kind, radius, points, faces, layers, tag } = *self;
+        let Self { kind, radius, points, faces, layers, tag, is_block: _ } = *self;
         let TagOf { surface, carrier, one_way } = tag;
         (points, faces, layers, surface, carrier, one_way).hash(sum);
         kind.hash(sum);
@@ -630,10 +633,25 @@ impl Stored {
         self.shape_of(self.points(points), faces)
     }
 
+    /// The corners of a box along the axes, in two dimensions.
+    #[inline]
+    pub(super) fn block<V: Vector>(&self, points: &[V]) -> Option<(V, V)> {
+        let first = self.points.0 as usize;
+        if self.is_block { Some((points[first], points[first + 2])) } else { None }
+    }
+
     /// The shape with `points` in place of its own.
     pub(super) fn shape_of<'a, V: Vector>(&self, points: &'a [V], faces: &'a [u8]) -> Shape<'a, V> {
         self.kind.shape(self.radius, points, &faces[self.faces.0 as usize..self.faces.1 as usize])
     }
+}
+
+/// Returns true for the outline of a box along the axes, from its lowest and leftmost corner on.
+fn is_block<V: Vector>(kind: Kind, points: &[V]) -> bool {
+    let &[a, b, c, d] = points else { return false };
+    let [x, y] = [0, 1].map(|axis| move |point: V| point.component(axis));
+    let turns = y(a) == y(b) && x(b) == x(c) && y(c) == y(d) && x(d) == x(a);
+    kind == Kind::Polygon && turns && x(a) < x(c) && y(a) < y(c)
 }
 
 /// Returns true if three corners span no area: less than a ten-millionth of their longest side,
