@@ -577,3 +577,48 @@ fn a_one_way_piece_that_sinks_past_a_standing_body_leaves_it_alone() {
     leaves_alone::<Vec2>();
     leaves_alone::<Vec3>();
 }
+
+/// The speed of a landing on a lift is that at which body and lift come together.
+#[test]
+fn a_landing_on_a_rising_lift_has_the_speed_of_the_two() {
+    fn check<V: Geometry>() {
+        for hull in [capsule(), upright_box(), rasant::Hull::ball(0.45).unwrap()] {
+            for rate in [24, 30, 60, 144] {
+                for (height, rises) in
+                    [2.0, 2.7, 4.0].into_iter().flat_map(|h| [0.0, 3.0, 4.3, 6.0].map(|v| (h, v)))
+                {
+                    let keys = [(0.0, [0.0; 3], 0.0), (2.0, [0.0, 2.0 * rises, 0.0], 0.0)];
+                    let mut level = raft::<V>(&keys, PathEnd::Stop, &[]);
+                    let tuning = Tuning::default();
+                    let mut run = Run::new(tuning, hull, V::UP * height, rate);
+                    let landed = (0..2 * rate).find_map(|_| {
+                        let before = run.body.velocity().height();
+                        tick(&mut run, &mut level, Intent::default());
+                        let speed = run.body.events().iter().find_map(|event| match event {
+                            Event::Landed { speed, .. } => Some(*speed),
+                            _ => None,
+                        })?;
+                        Some((speed, rises - before))
+                    });
+                    let Some((speed, least)) = landed else {
+                        panic!(
+                            "{rate}/s, {height} m, {rises} m/s, {hull:?}: {:?} {:?} raft {:?}",
+                            run.events,
+                            run.body.position(),
+                            level.carrier(CarrierId(0)).ride().to.offset()
+                        )
+                    };
+                    // Within the tick it has fallen on.
+                    let most = least + tuning.gravity() * tuning.fall.gravity / rate as f32;
+                    let case = format!("{rate}/s, {height} m, {rises} m/s, {hull:?}");
+                    assert!(
+                        (least - 0.02..=most + 0.02).contains(&speed),
+                        "{case}: {speed} of {least} to {most}"
+                    );
+                }
+            }
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+}

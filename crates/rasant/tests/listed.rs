@@ -518,3 +518,50 @@ fn seen_from_above_a_move_of_a_games_own_lands_on_nothing() {
         assert!(!run.body.state().footing.is_firm());
     }
 }
+
+/// A jump out of a game's own move is the move's: the player's key for jumps does not cut it.
+#[test]
+fn a_jump_off_by_another_key_rises_as_high_as_it_was_asked_to() {
+    use rasant::Departure;
+    use rasant::moves::{Answer, Move, MoveSet, Proposal, Senses, Standard, Then};
+
+    rasant::own_knobs! {
+        /// A spring in the shoes.
+        pub struct Spring {
+            /// How high it throws.
+            height: "spring.height", Metres, 5.0, 0.1..50.0;
+        }
+    }
+    impl<V: Geometry> Move<V> for Spring {
+        const NAME: Name = Name::new("spring");
+        type Memory = ();
+
+        fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
+            if senses.intent.pressed.has(Actions::own(7)) {
+                let up = V::UP * senses.tuning.speed_to_rise(self.height);
+                Proposal::jump_off(<Self as Move<V>>::NAME, up).into()
+            } else {
+                Answer::Nothing
+            }
+        }
+    }
+    static MOVES: MoveSet = MoveSet::of::<Then<Standard, Spring>>();
+    fn check<V: Geometry>() {
+        let level = floor::<V>(30.0);
+        for rate in RATES {
+            let mut tuning = Tuning::default().with_moves(&MOVES);
+            tuning.jump.cut_gravity = 3.0;
+            let mut run = Run::new(tuning, capsule(), V::UP * 0.005, rate);
+            run.body.find_footing(&level);
+            run.tick(&level, Intent::default().pressing(Actions::own(7)));
+            run.run(&level, 3.0, Intent::default());
+            let top = run.apex().unwrap().height() - 0.005;
+            assert!((top - 5.0).abs() < 0.01, "{top} m at {rate}/s");
+            let left = |event: &(usize, Event<V>)| event.1 == Event::LeftGround { by: Departure::Jump };
+            assert_eq!(run.events.iter().filter(|event| left(event)).count(), 1, "{:?}", run.events);
+            assert_eq!(run.count("left-ground"), 1);
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+}

@@ -24,6 +24,7 @@ mod guide;
 mod input;
 mod jumps;
 mod kept;
+mod ledges;
 mod listed;
 mod maneuvers;
 mod meshes;

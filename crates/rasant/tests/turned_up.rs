@@ -6,7 +6,8 @@ use rasant::contact::Patch;
 use rasant::glam::{Quat, Vec2, Vec3};
 use rasant::space::Bounds;
 use rasant::{
-    Controller, Effect, Event, Geometry, Hull, HullShape, Intent, Level, Piece, Refusal, Tuning, Zone,
+    Actions, Controller, Effect, Event, Geometry, Hull, HullShape, Intent, Level, Piece, Refusal, Tuning,
+    Zone,
 };
 
 fn hulls() -> [Hull; 4] {
@@ -166,4 +167,74 @@ fn in_rubble_with_zones_of_any_up_no_body_is_inside() {
     }
     never::<Vec2>(60);
     never::<Vec3>(60);
+}
+
+/// Round a planet: up is away from its middle in every tick.
+#[test]
+fn a_body_walks_round_a_planet_and_jumps_on_it() {
+    fn round<V: Geometry>() {
+        let mut builder = Level::builder();
+        builder.add(Piece::ball(V::ZERO, 12.0).unwrap());
+        let level: Level<V> = builder.build().unwrap();
+        for hull in hulls() {
+            for rate in [30, 60, 144] {
+                let mut run = Run::new(Tuning::default(), hull, V::UP * (12.0 + hull.clearance()), rate);
+                run.body.find_footing(&level);
+                let mut went = 0.0;
+                for tick in 0..12 * rate {
+                    let before = run.body.position();
+                    assert!(run.body.turn_up(before, &level));
+                    run.tick(&level, Intent::steering(1.0, 0.0));
+                    went += (run.body.position() - before).length();
+                    let state = run.body.state();
+                    assert!(state.footing.is_firm(), "{hull:?} {rate}/s tick {tick}: {:?}", run.events);
+                    assert!(depth(&run.body, &level) < 1e-3, "{hull:?} {rate}/s tick {tick}");
+                }
+                let told = run.events.iter().filter(|(_, event)| event.name() != "footfall").count();
+                assert_eq!(told, 0, "{hull:?} {rate}/s: {:?}", run.events);
+                assert!((went - 48.0).abs() < 2.0, "{hull:?} {rate}/s: {went} m");
+                run.tick(&level, Intent::default().pressing(Actions::JUMP));
+                for _ in 0..2 * rate {
+                    assert!(run.body.turn_up(run.body.position(), &level));
+                    run.tick(&level, Intent::default().holding(Actions::JUMP));
+                }
+                assert_eq!(
+                    (run.count("jumped"), run.count("landed")),
+                    (1, 1),
+                    "{hull:?} {rate}/s: {:?}",
+                    run.events
+                );
+            }
+        }
+    }
+    round::<Vec2>();
+    round::<Vec3>();
+}
+
+/// Up turned by any angle at once: through no floor, and never inside it.
+#[test]
+fn up_that_is_turned_at_once_drops_nobody_through_a_floor() {
+    fn check<V: Geometry>() {
+        let level = crate::common::floor::<V>(30.0);
+        for hull in hulls() {
+            for degrees in [5.0f32, 20.0, 45.0, 60.0, 90.0, 120.0, 180.0, 250.0] {
+                let (sine, cosine) = degrees.to_radians().sin_cos();
+                let mut run = Run::new(Tuning::default(), hull, V::UP * hull.clearance(), 60);
+                run.body.find_footing(&level);
+                let turned = run.body.turn_up(V::RIGHT * sine + V::UP * cosine, &level);
+                assert!(turned, "{hull:?} {degrees}");
+                for tick in 0..60 {
+                    let deep = depth(&run.body, &level);
+                    assert!(deep < 1e-3, "{hull:?} {degrees} tick {tick}: {deep} m");
+                    let middle = run.body.state().position + run.body.state().up * (0.5 * hull.height());
+                    assert!(middle.height() > 0.0, "{hull:?} {degrees} tick {tick}: above the floor");
+                    run.tick(&level, Intent::default());
+                }
+            }
+        }
+        let mut body = Controller::new(Tuning::default(), capsule(), V::UP * 3.0);
+        assert!(!body.turn_up(V::ZERO, &level), "no direction");
+    }
+    check::<Vec2>();
+    check::<Vec3>();
 }

@@ -421,3 +421,31 @@ fn other_gravity_leaves_a_body_seen_from_above_where_it_is() {
     assert_eq!(run.count("zone-entered"), 1);
     assert!(run.body.position().x > 5.0);
 }
+
+/// A ladder that leads up to a floor without a hatch can be climbed; from above there is no way
+/// down it.
+#[test]
+fn a_ladder_under_a_solid_floor_is_not_taken_from_above() {
+    fn check<V: Geometry>() {
+        let mut builder = Level::builder();
+        let corner = |x, y, z| V::from_array([x, y, z]);
+        builder.add(Piece::block(corner(-9.0, -1.0, -9.0), corner(9.0, 0.0, 9.0)).unwrap());
+        builder.add(Piece::block(corner(-9.0, 4.7, -9.0), corner(9.0, 5.0, 9.0)).unwrap());
+        let ladder = Effect::Ladder { front: V::ZERO };
+        builder.add_zone(Zone::new(corner(-0.4, 0.0, -0.4), corner(0.4, 5.0, 0.4), ladder));
+        let level = builder.build().unwrap();
+        for hull in [capsule(), upright_box()] {
+            for rate in [30, 60, 144] {
+                let mut run = Run::new(Tuning::default(), hull, V::UP * 5.01, rate);
+                run.body.find_footing(&level);
+                run.run(&level, 1.0, Intent::steering(0.0, -1.0));
+                let names: Vec<_> = run.events.iter().map(|(_, event)| event.name()).collect();
+                let walks = names.iter().all(|name| ["footfall", "zone-entered", "zone-left"].contains(name));
+                assert!(walks, "{rate}/s {hull:?}: {names:?}");
+                assert!(run.body.state().footing.is_firm());
+            }
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+}

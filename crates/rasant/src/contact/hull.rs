@@ -275,6 +275,13 @@ impl Hull {
         }
     }
 
+    /// How far it reaches from its middle along a direction of length 1 in the body's frame, in
+    /// metres.
+    pub(crate) fn extent<V: Vector>(&self, direction: V) -> f32 {
+        let core = self.core::<V>();
+        core.half.dot(direction.abs()) + core.radius
+    }
+
     /// The core and radius that contact works with.
     #[must_use]
     pub(crate) fn core<V: Vector>(&self) -> Core<V> {

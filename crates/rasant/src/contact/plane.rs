@@ -272,7 +272,7 @@ impl<'a> Outline<'a> {
         }
         let distance = self.corners[furthest].normal.dot(at - self.corners[furthest].at);
         match self.beside(at, furthest) {
-            Beside::Corner(corner) if distance > 0.0 => self.gap_to_corner(at, corner),
+            Beside::Corner(corner) if distance >= 0.0 => self.gap_to_corner(at, corner),
             // Inside, however far beyond the edge's end.
             Beside::Corner(_) => {
                 let (start, end) = self.edge(furthest);

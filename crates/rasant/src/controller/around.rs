@@ -2,14 +2,15 @@
 
 use crate::contact::{Geometry, Hull, Patch};
 use crate::level::{Effect, Effects, SurfaceId, Surroundings, ZoneId};
-use crate::space::{Bounds, Frame, TINY, Vector, advance};
+use crate::space::{Bounds, Frame, TINY, Vector, advance, cosine};
 use smallvec::SmallVec;
 
 use super::has_room;
 use super::take_in::tell_untold;
 use crate::moves::Rungs;
-use crate::state::{Air, Departure, Event, Events, Refusal, Span, State, Untold, Zones, tell};
+use crate::state::{Air, Departure, Event, Events, Footing, Refusal, Span, State, Untold, Zones, tell};
 use crate::travel::{Freed, Rules, Traveller};
+use crate::tuning::Tuning;
 
 /// What surrounds the body in a tick beside pieces, in its frame.
 pub(super) struct Around<V> {
@@ -346,7 +347,7 @@ fn set_checkpoint<V: Geometry>(state: &mut State<V>, hull: &Hull, surroundings: 
 /// its feet, or out of what it would overlap then, by half its height at most. Nothing where there
 /// is no room.
 #[inline(never)]
-fn with_room<V: Geometry>(
+pub(super) fn with_room<V: Geometry>(
     state: &State<V>,
     up: V,
     hull: &Hull,
@@ -380,6 +381,30 @@ fn with_room<V: Geometry>(
         advance(about_middle.position, about_middle.remainder, about_middle.frame().world(moved));
     let aside = State { position, remainder, ..about_middle };
     is_free(&aside).then_some(aside)
+}
+
+/// The state of a standing body with another `up` that stands on the same place; nothing if it cannot.
+///
+/// A round foot turns about its own middle, so that it touches the ground where it did.
+pub(super) fn turned_on_its_feet<V: Geometry>(
+    state: &State<V>,
+    up: V,
+    hull: &Hull,
+    tuning: &Tuning,
+    surroundings: &impl Surroundings<V>,
+) -> Option<State<V>> {
+    let footing = &state.footing;
+    if !footing.is_firm() || footing.normal.dot(up) < cosine(tuning.slope.max_angle) {
+        return None;
+    }
+    let foot = hull.core::<V>().radius;
+    let moved = (state.up - up) * foot;
+    let (position, remainder) = advance(state.position, state.remainder, moved);
+    let right = V::right_for(up, state.right);
+    let facing = state.facing.slid_along(up).direction().unwrap_or(right);
+    let footing = Footing { point: footing.point - moved, ..*footing };
+    let turned = State { position, remainder, up, right, facing, footing, wall: None, kick: None, ..*state };
+    has_room(hull, &turned, surroundings).then_some(turned)
 }
 
 /// Returns true if nothing is between the middle of a body and another place for it.

@@ -35,6 +35,8 @@ pub(super) struct Charge<'a, V> {
     pub leaves: Option<Departure>,
     /// The jump that takes off.
     pub jumps: Option<JumpKind>,
+    /// Whether the player's key for jumps has started it.
+    pub by_key: bool,
     /// What the move that takes charge proposes, and its place in the list.
     pub taken: Option<&'a (u8, Proposal<V>)>,
     /// What was refused on the way to that.
@@ -58,6 +60,7 @@ impl<'a, V: Geometry> Charge<'a, V> {
             cut: sensed.cut,
             leaves: None,
             jumps: None,
+            by_key: false,
             taken: None,
             refused: &[],
         }
@@ -204,9 +207,10 @@ fn take_charge<'a, V: Geometry>(
     if charge.locks.has(Locks::STEER) {
         charge.wish = V::ZERO;
     }
-    if proposal.jumps.is_some() {
+    if let Some(kind) = proposal.jumps {
         // Let go within its own tick, a press is as short as can be.
-        charge.cut = !senses.intent.held.has(Actions::JUMP);
+        charge.by_key = !matches!(kind, JumpKind::Move(_)) || senses.intent.pressed.has(Actions::JUMP);
+        charge.cut = charge.by_key && !senses.intent.held.has(Actions::JUMP);
     }
     let stays = matches!(charge.mode, Mode::Grounded | Mode::Maneuver) || charge.begins;
     if senses.ground.firm && !stays && charge.leaves.is_none() {

@@ -276,7 +276,10 @@ fn set_out<V: Geometry, S: Surroundings<V>>(
                 fly(traveller, legs, lay, ahead, walls, incidents)
             } else {
                 let legs: Legs<V> = legs.iter().map(|leg| leg.faster(gained)).collect();
-                fly(traveller, &legs, lay, ahead, walls, incidents)
+                let before = incidents.len();
+                let stand = fly(traveller, &legs, lay, ahead, walls, incidents);
+                landed_harder(&mut incidents[before..], gained.height());
+                stand
             }
         }
         Drive::Glide { way, velocity, settles } => {
@@ -296,6 +299,16 @@ fn set_out<V: Geometry, S: Surroundings<V>>(
         }
     };
     (stand, dt)
+}
+
+/// Adds to the speed of a landing what a lift that came up from below has already taken from it, by
+/// pushing the body in the same tick.
+fn landed_harder<V>(incidents: &mut [Incident<V>], gained: f32) {
+    for incident in incidents {
+        if let Incident::Landed { speed, .. } = incident {
+            *speed += gained.max(0.0);
+        }
+    }
 }
 
 /// The rest of a way on foot, past the edge of the ground, in the time that is left.

@@ -187,6 +187,44 @@ impl<V: Geometry> Controller<V> {
         self.state.root_motion = Some(displacement);
     }
 
+    /// Makes `up` the body's up from now on, as on a small planet or where gravity turns; zones of
+    /// another up still count where they are. The feet stay where they are: a body that stands goes
+    /// on standing if it can stand there with this up. Else it is turned about its middle, or to
+    /// where it has room next to that, and is airborne.
+    ///
+    /// Returns false, and changes nothing, where there is no room for it, or `up` has no direction.
+    ///
+    /// ```
+    /// use rasant::glam::Vec2;
+    /// use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
+    ///
+    /// let mut builder = Level::builder();
+    /// builder.add(Piece::ball(Vec2::ZERO, 20.0)?); // a planet
+    /// let level = builder.build()?;
+    /// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::Y * 20.005);
+    /// body.find_footing(&level);
+    /// for _ in 0..600 {
+    ///     body.turn_up(body.position(), &level); // away from its middle
+    ///     body.tick(&Intent::steering(1.0, 0.0), &level, 1.0 / 60.0);
+    /// }
+    /// assert!(body.state().footing.is_firm());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn turn_up(&mut self, up: V, surroundings: &impl Surroundings<V>) -> bool {
+        let Some(up) = up.direction() else { return false };
+        if up == self.state.up && up == self.state.home_up {
+            return true;
+        }
+        let hull = self.present_hull();
+        let turned = around::turned_on_its_feet(&self.state, up, &hull, &self.tuning, surroundings);
+        let Some(turned) = turned.or_else(|| around::with_room(&self.state, up, &hull, surroundings)) else {
+            return false;
+        };
+        self.rest = None;
+        self.state = State { home_up: up, ..turned };
+        true
+    }
+
     /// Puts the body back at its last checkpoint, as a hazard does. It is told in the
     /// next tick, with what was broken off.
     pub fn respawn(&mut self) {

@@ -201,7 +201,7 @@ fn air<V: Geometry>(
     let mut air = sensed.state.air.unwrap_or_else(|| Air::left(Departure::Edge));
     let by = if charge.jumps.is_some() { Some(Departure::Jump) } else { charge.leaves };
     if let Some(by) = by.filter(|_| !outcome.is_held()) {
-        let rise = if charge.jumps.is_some() { Rise::Held } else { Rise::Over };
+        let rise = if charge.by_key { Rise::Held } else { Rise::Over };
         air = Air { by, rise, ..air };
     }
     if air.rise != Rise::Over && charge.cut {

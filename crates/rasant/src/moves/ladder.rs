@@ -3,6 +3,7 @@
 
 use crate::contact::Geometry;
 use crate::input::Actions;
+use crate::level::PieceId;
 use crate::state::{Departure, JumpKind, LadderRest, Mode, Name, Owner};
 
 use super::drop::DOWN;
@@ -53,11 +54,40 @@ fn at_hand<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, rest: &LadderR
     if !takes_hold(senses, rungs, steered) || rest.left - senses.dt > 0.0 {
         return Answer::Nothing;
     }
-    let ground = &senses.state.footing;
-    let through = steered < 0.0 && ground.is_firm() && ground.one_way;
-    let passes = through.then_some(ground.piece);
+    let mut passes = None;
+    if steered < 0.0 && senses.state.footing.is_firm() {
+        match floor_of(senses, rungs) {
+            Floor::None => {}
+            Floor::OneWay(piece) => passes = Some(piece),
+            Floor::Solid => return Answer::Nothing,
+        }
+    }
     let climb = climbs(senses, rungs, steered);
     Proposal { velocity: Some(V::ZERO), leaves: Some(Departure::Ladder), passes, ..climb }.into()
+}
+
+/// What a body that stands at the top of a ladder has to go through on its way down.
+enum Floor {
+    None,
+    OneWay(PieceId),
+    Solid,
+}
+
+/// Looks down from where the body will hold the ladder. Before a wall it goes out first.
+fn floor_of<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>) -> Floor {
+    let ground = &senses.state.footing;
+    if ground.one_way {
+        return Floor::OneWay(ground.piece);
+    }
+    if rungs.front.is_some() {
+        return Floor::None;
+    }
+    let near = V::UP * (2.0 * senses.hull.clearance());
+    match senses.sweep(rungs.aside + near, near * -2.0) {
+        Some(hit) if hit.tag.one_way => Floor::OneWay(hit.tag.piece),
+        Some(_) => Floor::Solid,
+        None => Floor::None,
+    }
 }
 
 /// What a tick on the ladder does.

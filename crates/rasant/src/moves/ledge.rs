@@ -2,6 +2,8 @@
 
 use crate::contact::Geometry;
 use crate::input::Actions;
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
 use crate::space::cosine;
 use crate::state::{Gait, Locks, Mode, Name, Refusal};
 
@@ -36,8 +38,13 @@ const UP: f32 = 0.6;
 const ONTO: f32 = 6.0;
 /// A wall leans by less than this either way, as the height of its normal.
 const UPRIGHT: f32 = 0.35;
-/// How far above its ledge who climbs it comes, in clearances.
+/// How far above its ledge a body that climbs it comes, in clearances.
 const OVER: f32 = 2.0;
+/// Heights between the edge and as high as the ground behind it could rise that are tried for a
+/// climb.
+const HEIGHTS: f32 = 8.0;
+/// Cosines of angles are at least this, and closer than this the same.
+const LEAST_COSINE: f32 = 1e-3;
 
 /// An edge within reach, in the body's frame, as it will be at the end of the tick.
 struct Edge<V> {
@@ -106,7 +113,7 @@ fn goes_on<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> 
     if let Some(left) = holding.climbs {
         return climbs(senses, faced, left).into();
     }
-    let Some(edge) = edge(senses, faced) else { return Answer::Nothing };
+    let Some(edge) = held_edge(senses, faced) else { return Answer::Nothing };
     let pressed = senses.intent.pressed.has(Actions::JUMP);
     let away = senses.wish.dot(edge.out) > INTO;
     let ledge = &senses.tuning.ledge;
@@ -128,7 +135,7 @@ fn goes_on<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> 
 /// The way of a climb that is asked for, where there is room for it.
 fn begins_to_climb<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<(f32, f32)> {
     let asks = senses.intent.pressed.has(Actions::JUMP) || senses.steered_up() > STEERED;
-    (asks && has_room_on(senses, edge)).then(|| way_up(senses, edge))
+    if asks { way_up(senses, edge) } else { None }
 }
 
 /// What is left of a climb after this tick; nothing where it does not climb, or is up.
@@ -136,42 +143,54 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Option<(f32,
     let begins = || {
         let hung = senses.state.mode == Mode::Move(<Ledge as Move<V>>::NAME);
         let faced = senses.frame.local(senses.state.facing).flat().direction().filter(|_| hung)?;
-        begins_to_climb(senses, &edge(senses, faced)?)
+        begins_to_climb(senses, &held_edge(senses, faced)?)
     };
     let (up, onto) = holding.climbs.or_else(begins)?;
-    let (goes_up, goes_onto) = part(senses, (up, onto));
+    let faced = senses.frame.local(senses.state.facing).flat().direction().unwrap_or(V::RIGHT);
+    let (goes_up, goes_onto) = part(senses, (up, onto), -faced);
     Some((up - goes_up, onto - goes_onto))
 }
 
-/// How far a climb goes up and onto the ledge.
-fn way_up<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> (f32, f32) {
-    (edge.top + OVER * senses.hull.clearance(), way_onto(senses))
+/// How far a climb goes up and then onto the ledge, where there is room for it and ground that can be
+/// walked on. The top may rise or fall from the edge on.
+fn way_up<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<(f32, f32)> {
+    let over = OVER * senses.hull.clearance();
+    let onto = way_onto(senses, edge.out);
+    let steepest = cosine(senses.tuning.slope.max_angle).max(LEAST_COSINE);
+    let slope = (1.0 - steepest * steepest).sqrt() / steepest;
+    // As high as the ground could rise, or fall to where it was looked for, or as there is room.
+    let from = senses.carried_by();
+    let (least, most) = (edge.top + over, edge.top + over + onto * slope);
+    let most = most * senses.sweep(from, V::UP * most).map_or(1.0, |hit| hit.time);
+    let is_free = |up: f32| up <= most && senses.sweep(from + V::UP * up, edge.out * -onto).is_none();
+    let step = (most - least).max(0.0) / HEIGHTS;
+    let up = (0..=HEIGHTS as u32).map(|number| least + step * number as f32).find(|&up| is_free(up))?;
+    // Where it comes to stand must hold it.
+    let end = from + V::UP * up - edge.out * onto;
+    let below = up + 2.0 * onto * slope;
+    let ground = senses.sweep(end, V::UP * -below)?;
+    (ground.face.height() >= steepest - LEAST_COSINE).then_some((up, onto))
 }
 
-fn way_onto<V: Geometry>(senses: &Senses<'_, V>) -> f32 {
-    2.0 * senses.hull.half_width() + OVER * senses.hull.clearance()
+fn way_onto<V: Geometry>(senses: &Senses<'_, V>, out: V) -> f32 {
+    2.0 * senses.hull.extent(out) + OVER * senses.hull.clearance()
 }
 
-fn has_room_on<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> bool {
-    let (up, onto) = way_up(senses, edge);
-    let carried = senses.carried_by();
-    let over = carried + V::UP * up;
-    senses.has_room(over) && senses.sweep(over, edge.out * -onto).is_none()
-}
-
-/// How far up and onto the ledge a climb goes in this tick.
-fn part<V: Geometry>(senses: &Senses<'_, V>, (up, onto): (f32, f32)) -> (f32, f32) {
+/// How far up and onto the ledge a climb goes in this tick: first all the way up, so that it does
+/// not cut the corner.
+fn part<V: Geometry>(senses: &Senses<'_, V>, (up, onto): (f32, f32), out: V) -> (f32, f32) {
     let ledge = &senses.tuning.ledge;
-    let whole_up = ledge.height + OVER * senses.hull.clearance();
-    let up_speed = whole_up / (UP * ledge.climb_time);
-    let goes_up = up.min(up_speed * senses.dt);
-    let left = senses.dt - goes_up / up_speed;
-    let onto_speed = way_onto(senses) / ((1.0 - UP) * ledge.climb_time);
-    (goes_up, onto.min(onto_speed * left))
+    if up > 0.0 {
+        let whole_up = ledge.height + OVER * senses.hull.clearance();
+        let speed = whole_up / (UP * ledge.climb_time);
+        return (up.min(speed * senses.dt), 0.0);
+    }
+    let speed = way_onto(senses, out) / ((1.0 - UP) * ledge.climb_time);
+    (0.0, onto.min(speed * senses.dt))
 }
 
 fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: (f32, f32)) -> Proposal<V> {
-    let (goes_up, goes_onto) = part(senses, left);
+    let (goes_up, goes_onto) = part(senses, left, -ahead);
     let way = V::UP * goes_up + ahead * goes_onto;
     let lands = left.0 <= goes_up && left.1 <= goes_onto;
     let carrier = senses.carrier();
@@ -205,8 +224,29 @@ fn hangs<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Proposal<V> {
     }
 }
 
-/// The edge of a wall ahead that hands reach.
+/// The edge of a wall ahead that hands reach, or have come past in the last tick.
 fn edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
+    let fallen = (-senses.velocity.height()).max(0.0) * senses.dt;
+    edge_within(senses, ahead, senses.tuning.ledge.window + fallen)
+}
+
+/// The edge that the body holds. It may yet be on its way up to it, from as far below as a fall
+/// has taken it past.
+fn held_edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
+    let ledge = &senses.tuning.ledge;
+    let (mut past, most) = (ledge.window, ledge.window + ledge.height);
+    loop {
+        let edge = edge_within(senses, ahead, past);
+        if edge.is_some() || past >= most {
+            return edge;
+        }
+        past = (2.0 * past).min(most);
+    }
+}
+
+/// The edge of a wall ahead that is no more than `past` above the hands, and no more than
+/// `ledge.window` below.
+fn edge_within<V: Geometry>(senses: &Senses<'_, V>, ahead: V, past: f32) -> Option<Edge<V>> {
     let ledge = &senses.tuning.ledge;
     let (hull, feet) = (senses.hull, senses.feet());
     let from = senses.carried_by();
@@ -215,10 +255,8 @@ fn edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
         return None;
     }
     let out = wall.normal.flat().direction()?;
-    // Down onto its top, from as far above the hands as they reach in this tick.
-    let fallen = (-senses.velocity.height()).max(0.0) * senses.dt;
-    let past = ledge.window + fallen;
-    let onto = hull.half_width() + (ONTO + 1.0) * hull.clearance();
+    // Down onto its top.
+    let onto = hull.extent(out) + (ONTO + 1.0) * hull.clearance();
     let across = from + ahead * (ledge.reach * wall.time) - out * onto;
     let above = feet + across + V::UP * (ledge.height + past);
     let top = senses.look(above, V::UP * -(past + ledge.window))?;

@@ -80,11 +80,13 @@ impl<V: Vector> Proposal<V> {
     }
 
     /// The body takes off with a velocity over the world, in m/s: a jump out of the move
-    /// of that name.
+    /// of that name. Where the player has pressed jump for it in this tick, letting go of jump cuts
+    /// it short (`jump.cut_gravity`), as any jump; else it rises to its full height.
     #[must_use]
     pub fn jump_off(name: Name, velocity: V) -> Self {
         Self {
             velocity: Some(velocity),
+            leaves: Some(Departure::Jump),
             jumps: Some(JumpKind::Move(name)),
             ..Self::as_itself(Mode::Airborne, Owner::Jump)
         }

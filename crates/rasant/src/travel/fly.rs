@@ -29,6 +29,9 @@ impl<V: Geometry> Leg<V> {
     }
 }
 
+/// What rounding may make of a speed, as a fraction of it.
+const ROUNDING: f32 = 1e-5;
+
 /// How a leg through the air ended.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Flight<V> {
@@ -103,7 +106,9 @@ impl<V: Geometry> Traveller<'_, V> {
             rest *= 1.0 - hit.time;
             done += (1.0 - done) * hit.time;
             let velocity = resolve(leg.from.lerp(leg.to, done), &planes);
-            let sinking = ground(&hit.tag).height() - velocity.height();
+            let rises = ground(&hit.tag).height();
+            // A body that a lift has pushed is as fast as the lift, but for rounding.
+            let sinking = rises - velocity.height() + ROUNDING * rises.abs();
             // A wall holds who already leans on something.
             let leans = hit.face.height() > 0.0 || !planes.is_empty();
             if sinking >= 0.0 && leans && self.landings == Landings::Ground {

@@ -1,0 +1,233 @@
+//! Ledges: what is taken is held, and what can be stood on can be climbed.
+
+use crate::common::{Dice, Run, capsule, upright_box};
+use rasant::glam::{Quat, Vec2, Vec3};
+use rasant::state::Name;
+use rasant::{Actions, Geometry, Hull, HullShape, Intent, Level, Mode, Piece, Tuning, Vector};
+
+const LEDGE: Mode = Mode::Move(Name::new("ledge"));
+
+fn hulls() -> [Hull; 4] {
+    let rounded = HullShape::Box { width: 0.6, depth: 0.5, height: 1.6, rounding: 0.1 };
+    [capsule(), upright_box(), Hull::ball(0.45).unwrap(), Hull::new(rounded).unwrap()]
+}
+
+fn climber() -> Tuning {
+    let mut tuning = Tuning::default();
+    tuning.ledge.reach = 0.3;
+    tuning.ledge.height = 1.4;
+    tuning
+}
+
+/// A cliff whose face is at `x` = 1 and whose top, at height 0 there, rises at an angle in degrees
+/// away from the edge, and in space to the side at another; all of it turned about the vertical.
+trait Cliff: Geometry {
+    fn cliff(rise: f32, aside: f32, turn: f32) -> Level<Self>;
+}
+
+impl Cliff for Vec2 {
+    fn cliff(rise: f32, _: f32, _: f32) -> Level<Vec2> {
+        let mut builder = Level::builder();
+        let (top, far) = (Vec2::new(1.0, 0.0), 8.0 * rise.to_radians().tan());
+        let foot = -40.0;
+        let outline = [Vec2::new(1.0, foot), Vec2::new(9.0, foot), Vec2::new(9.0, far), top];
+        builder.add(Piece::polygon(&outline).unwrap());
+        builder.build().unwrap()
+    }
+}
+
+impl Cliff for Vec3 {
+    fn cliff(rise: f32, aside: f32, turn: f32) -> Level<Vec3> {
+        let (rise, aside) = (rise.to_radians().tan(), aside.to_radians().tan());
+        let turn = Quat::from_rotation_y(turn.to_radians());
+        let corner = |x: f32, z: f32, low: bool| {
+            let y = if low { -40.0 } else { (x - 1.0) * rise + z * aside };
+            turn * Vec3::new(x, y, z)
+        };
+        let corners: Vec<Vec3> = [(1.0, -6.0), (1.0, 6.0), (9.0, -6.0), (9.0, 6.0)]
+            .into_iter()
+            .flat_map(|(x, z)| [corner(x, z, true), corner(x, z, false)])
+            .collect();
+        let mut builder = Level::builder();
+        builder.add(Piece::solid(&corners).unwrap());
+        builder.build().unwrap()
+    }
+}
+
+/// A body beside the cliff, its feet at `height`, and the steer toward the face.
+fn beside<V: Cliff>(hull: Hull, rate: u32, height: f32, turn: f32) -> (Run<V>, Intent) {
+    let toward = if V::DIMENSION == 3 { V::RIGHT.turned(turn.to_radians()) } else { V::RIGHT };
+    let gap = if V::DIMENSION == 3 && matches!(hull.shape(), HullShape::Box { .. }) { 1.45 } else { 1.0 };
+    let place = toward * (1.0 - gap * hull.half_width() - 0.05) + V::UP * height;
+    let parts = toward.to_array();
+    let steer = if V::DIMENSION == 3 { (parts[0], -parts[2]) } else { (1.0, 0.0) };
+    (Run::new(climber(), hull, place, rate), Intent::steering(steer.0, steer.1))
+}
+
+#[test]
+fn a_ledge_that_is_taken_in_a_fall_is_held() {
+    fn holds<V: Cliff>() {
+        let level = V::cliff(0.0, 0.0, 0.0);
+        let mut dice = Dice(3);
+        let (mut taken, mut lost) = (0, Vec::new());
+        for hull in hulls() {
+            for (rate, speed) in
+                [24, 30, 60, 144].into_iter().flat_map(|rate| [3.0, 9.0, 20.0, 25.0].map(|v| (rate, v)))
+            {
+                for _ in 0..8 {
+                    let (mut run, steer) = beside::<V>(hull, rate, dice.number(0.0, 1.5), 0.0);
+                    run.body.launch(V::UP * -speed);
+                    run.run(&level, 0.6, steer);
+                    let began = run.events.iter().filter(|(_, event)| event.name() == "move-began").count();
+                    taken += began;
+                    if began > 0 && run.body.state().mode != LEDGE {
+                        lost.push((hull.shape(), rate, speed));
+                    }
+                }
+            }
+        }
+        assert!(taken > 300 && lost.is_empty(), "{taken} taken, {} lost: {lost:?}", lost.len());
+    }
+    holds::<Vec2>();
+    holds::<Vec3>();
+}
+
+/// Hangs from the cliff, and climbs. Whether it stands on the top then.
+fn climbs<V: Cliff>(level: &Level<V>, hull: Hull, rate: u32, turn: f32) -> Result<(), String> {
+    let (mut run, steer) = beside::<V>(hull, rate, -1.2, turn);
+    run.run(level, 0.4, steer);
+    if run.body.state().mode != LEDGE {
+        return Err(format!("no hold: {:?} at {:?}", run.body.state().mode, run.body.position()));
+    }
+    run.tick(level, Intent::default().pressing(Actions::JUMP));
+    run.run(level, 0.8, Intent::default());
+    let state = run.body.state();
+    if state.footing.is_firm() && state.position.height() > -0.5 {
+        Ok(())
+    } else {
+        Err(format!(
+            "{:?} {:?}",
+            run.events.iter().map(|(_, event)| event.name()).collect::<Vec<_>>(),
+            state.position
+        ))
+    }
+}
+
+#[test]
+fn every_top_that_can_be_walked_on_can_be_climbed() {
+    fn all<V: Cliff>() {
+        let mut wrong = Vec::new();
+        for hull in hulls() {
+            for rise in [-40.0, -20.0, -5.0, 0.0, 2.0, 5.0, 10.0, 20.0, 30.0, 45.0] {
+                for aside in if V::DIMENSION == 3 { vec![0.0, 5.0, 20.0] } else { vec![0.0] } {
+                    let level = V::cliff(rise, aside, 0.0);
+                    if let Err(why) = climbs::<V>(&level, hull, 60, 0.0) {
+                        wrong.push(format!("{:?} rise {rise} aside {aside}: {why}", hull.shape()));
+                    }
+                }
+            }
+        }
+        assert!(wrong.is_empty(), "{} {wrong:#?}", wrong.len());
+    }
+    all::<Vec2>();
+    all::<Vec3>();
+}
+
+#[test]
+fn a_wall_turned_anyhow_has_ledges_for_every_hull() {
+    let mut wrong = Vec::new();
+    for hull in hulls() {
+        for turn in [0.0, 5.0, 10.0, 20.0, 30.0, 45.0, 60.0, 100.0, 222.0] {
+            let level = Vec3::cliff(0.0, 0.0, turn);
+            if let Err(why) = climbs::<Vec3>(&level, hull, 60, turn) {
+                wrong.push(format!("{:?} turned {turn}: {why}", hull.shape()));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{} {wrong:#?}", wrong.len());
+}
+
+/// A cliff whose top is a mesh, uneven by so many metres in each metre.
+fn uneven(by: f32) -> Level<Vec3> {
+    let mut dice = Dice(17);
+    let (mut corners, mut triangles) = (Vec::new(), Vec::new());
+    let rows = 60u32;
+    for k in 0..=rows {
+        let z = k as f32 * 0.5 - 15.0;
+        let foot = corners.len() as u32;
+        corners.push(Vec3::new(1.0, -40.0, z));
+        for i in 0..12 {
+            corners.push(Vec3::new(1.0 + 0.5 * i as f32, 0.5 * dice.number(-by, by), z));
+        }
+        if k > 0 {
+            let at = |row: u32, i: u32| foot - 13 * (1 - row) + i;
+            for i in 0..12 {
+                let [a, b, c, d] = [at(0, i), at(1, i), at(0, i + 1), at(1, i + 1)];
+                triangles.extend([[a, b, c], [b, d, c]]);
+            }
+        }
+    }
+    let mut builder = Level::builder();
+    builder.add_mesh(&corners, &triangles, rasant::SurfaceId::default(), rasant::Layers::GROUND).unwrap();
+    builder.build().unwrap()
+}
+
+#[test]
+fn an_uneven_cliff_can_be_climbed_everywhere() {
+    let mut wrong = Vec::new();
+    for by in [0.05, 0.1, 0.2] {
+        let level = uneven(by);
+        for hull in [capsule(), upright_box()] {
+            for place in 0..40 {
+                let z = place as f32 * 0.6 - 12.0;
+                let (mut run, steer) = beside::<Vec3>(hull, 60, -1.1, 0.0);
+                let start = run.body.position() + Vec3::Z * z;
+                run.body.restore(rasant::State::at(start));
+                run.run(&level, 0.4, steer);
+                if run.body.state().mode != LEDGE {
+                    continue;
+                }
+                run.tick(&level, Intent::default().pressing(Actions::JUMP));
+                run.run(&level, 1.0, Intent::default());
+                if run.body.position().y < -0.5 {
+                    wrong.push((by, hull.shape(), z));
+                }
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{} {wrong:?}", wrong.len());
+}
+
+#[test]
+fn a_body_hangs_from_a_platform_that_turns() {
+    use rasant::{Carrier, Keyframe, PathEnd};
+    for hull in hulls() {
+        for rate in [30, 60, 144] {
+            for degrees in [10.0f32, 45.0, 90.0, -60.0] {
+                let mut builder = Level::builder();
+                let keys = [
+                    (0.0, 0.0),
+                    (1.0, 0.0),
+                    (1.0 + 720.0 / degrees.abs(), 4.0 * std::f32::consts::PI * degrees.signum()),
+                ]
+                .map(|(time, turn)| Keyframe { time, offset: Vec3::ZERO, turn });
+                let platform = builder.add_carrier(Carrier::on_path(keys.to_vec(), PathEnd::Stop));
+                let (min, max) = (Vec3::new(-2.0, -6.0, -2.0), Vec3::new(2.0, 0.0, 2.0));
+                builder.add(Piece::block(min, max).unwrap().riding(platform));
+                let mut level = builder.build().unwrap();
+                let start = Vec3::new(-2.0 - hull.half_width() - 0.05, -1.1, 0.3);
+                let mut run = Run::new(climber(), hull, start, rate);
+                let mut hung = 0;
+                for tick in 0..4 * rate {
+                    level.advance(1.0 / rate as f32);
+                    run.tick(
+                        &level,
+                        if tick < rate / 2 { Intent::steering(1.0, 0.0) } else { Intent::default() },
+                    );
+                    hung += u32::from(run.body.state().mode == LEDGE);
+                }
+                assert!(hung > 3 * rate, "{:?} {rate}/s {degrees} degrees/s: {hung} ticks", hull.shape());
+            }
+        }
+    }
+}
