@@ -3,7 +3,7 @@
 use crate::common::{Dice, Run, capsule, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
 use rasant::state::Name;
-use rasant::{Actions, Geometry, Hull, HullShape, Intent, Level, Mode, Piece, Tuning, Vector};
+use rasant::{Actions, Geometry, Hull, HullShape, Intent, Level, Mode, Piece, Tuning};
 
 const LEDGE: Mode = Mode::Move(Name::new("ledge"));
 

@@ -44,7 +44,7 @@ impl Rest {
         let stamp = surroundings.stamp(&near(after, tuning, hull))?;
         let is_same = State { gait_age: before.gait_age, uncounted: before.uncounted, ..*after };
         let changed = is_same.checksum() != before.checksum();
-        (!changed).then(|| Self { tuning: *tuning, hull: *hull, intent: *intent, dt, stamp })
+        if changed { None } else { Some(Self { tuning: *tuning, hull: *hull, intent: *intent, dt, stamp }) }
     }
 
     /// Returns true if a tick with these arguments changes nothing either.

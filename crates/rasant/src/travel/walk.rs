@@ -199,7 +199,7 @@ impl<V: Geometry> Traveller<'_, V> {
     fn walk_in_parts(&mut self, way: V, time: f32, mut ground: Stand<V>) -> Walk<V> {
         /// A tick of 0.13 s; a longer one has longer parts.
         const MOST: f32 = 8.0;
-        let count = (time / AHEAD).min(MOST).ceil();
+        let count = libm::ceilf((time / AHEAD).min(MOST));
         let part = 1.0 / count;
         for number in 0..count as u32 {
             match self.walk_part(turned_onto(way * part, ground.normal), time * part, ground) {
