@@ -466,21 +466,22 @@ async fn every_number(controls: &Controls) {
     let knobs: Vec<Value> = serde_json::from_value(browser.value("return rasant.hello.knobs").await).unwrap();
     let mut group = String::new();
     let shown = |path: &str| format!("return document.getElementById('knob-{path}').checkVisibility()");
-    let shapes = [("capsule", "hull.radius"), ("ball", "hull.radius"), ("box", "hull.width")];
     open_group(controls, "hull").await;
-    for (shape, _) in shapes.iter().skip(1).chain(&shapes[..1]) {
-        controls.choose("knob-hull.shape", shape, &format!("rasant.values.shape === '{shape}'")).await;
+    // The file's hull is a capsule.
+    for shape in ["ball", "box"] {
+        choose_shape(controls, shape).await;
         for knob in knobs.iter().filter(|knob| knob["path"].as_str().unwrap().starts_with("hull.")) {
             let path = knob["path"].as_str().unwrap();
             if browser.value(&shown(path)).await == json!(true) {
-                one_number(controls, path, false, *shape == "capsule").await;
+                one_number(controls, path, false, Some(shape)).await;
             }
         }
-        // What the file has is a capsule.
-        if *shape == "box" {
-            controls.click("reset-hull", "rasant.values.shape === 'capsule'").await;
-            break;
-        }
+    }
+    let reset = "document.querySelectorAll('#group-hull .knob.other').length === 0";
+    controls.click("reset-hull", &format!("rasant.values.shape === 'capsule' && {reset}")).await;
+    for path in ["hull.radius", "hull.height", "hull.clearance"] {
+        one_number(controls, path, false, None).await;
+        controls.click("reset-hull", reset).await;
     }
     for knob in &knobs {
         let path = knob["path"].as_str().unwrap();
@@ -493,7 +494,7 @@ async fn every_number(controls: &Controls) {
             open_group(controls, own).await;
         }
         let switch = knob["whole"] == json!(true) && knob["min"] == json!(0.0) && knob["max"] == json!(1.0);
-        one_number(controls, path, switch, true).await;
+        one_number(controls, path, switch, None).await;
         // What was typed in a group goes back at once.
         let next = knobs.iter().skip_while(|one| one["path"] != knob["path"]).nth(1);
         if next.is_none_or(|next| !next["path"].as_str().unwrap().starts_with(&format!("{own}."))) {
@@ -502,6 +503,10 @@ async fn every_number(controls: &Controls) {
             browser.click(&format!("#group-{own} summary")).await;
         }
     }
+}
+
+async fn choose_shape(controls: &Controls, shape: &str) {
+    controls.choose("knob-hull.shape", shape, &format!("rasant.values.shape === '{shape}'")).await;
 }
 
 async fn open_group(controls: &Controls, group: &str) {
@@ -537,9 +542,9 @@ async fn drag_slider(controls: &Controls, path: &str, switch: bool) {
     browser.drag([x(now), y], [x(to), y]).await;
 }
 
-/// The slider, the arrow back and the field of one number. Where the file has no such number,
-/// there is no arrow, and the field puts it back.
-async fn one_number(controls: &Controls, path: &str, switch: bool, is_in_file: bool) {
+/// The slider, the arrow back and the field of one number. Of a hull in another `shape` than the
+/// file's, the arrow puts the file's shape back as well.
+async fn one_number(controls: &Controls, path: &str, switch: bool, shape: Option<&str>) {
     let browser = &controls.browser;
     let value = asked(path);
     let before = browser.number(&format!("return {value}")).await;
@@ -550,12 +555,14 @@ async fn one_number(controls: &Controls, path: &str, switch: bool, is_in_file: b
     // The number that is shown is the one that holds.
     let field = format!("Number(document.getElementById('knob-{path}').value)");
     controls.until(&format!("Math.abs({field} - {value}) <= 1e-3 * Math.max(1, Math.abs({value}))")).await;
-    if is_in_file {
-        controls.click(&format!("undo-{path}"), &back).await;
-    } else {
-        controls.use_of(&format!("undo-{path}"));
+    match shape {
+        Some(shape) => {
+            controls.click(&format!("undo-{path}"), "rasant.values.shape === 'capsule'").await;
+            choose_shape(controls, shape).await;
+        }
+        None => controls.click(&format!("undo-{path}"), &back).await,
     }
-    let typed = if is_in_file { dragged as f32 } else { before as f32 };
+    let typed = dragged as f32;
     let holds = format!("Math.abs({value} - {typed}) <= 1e-5 * Math.max(1, Math.abs({typed}))");
     let was = browser.is(&holds).await;
     browser.type_into(&format!("[id='knob-{path}']"), &typed.to_string()).await;
