@@ -32,6 +32,7 @@ mod mirrors;
 mod motion;
 mod pose;
 mod pressed;
+mod pressed_steadily;
 mod rates;
 mod requests;
 mod resting;

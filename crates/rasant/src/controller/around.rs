@@ -148,6 +148,9 @@ impl ZonesMet {
         let mut met = Self { now: Zones::default(), passed: SmallVec::new(), border: None };
         /// How far beyond a border the body is past it, in clearances.
         const MARGIN: f32 = 0.1;
+        /// How far beyond the border of a zone a body is still in it that was, in clearances. One
+        /// that bobs on wind or in water would else come in and out in every tick.
+        const STAYS: f32 = 6.0;
         // Feet on a zone's top are in it.
         let below = -2.0 * hull.clearance();
         let half = V::splat(hull.half_width()).with_height(0.5 * hull.height());
@@ -157,10 +160,14 @@ impl ZonesMet {
         let moved = (state.position - before.position) + (state.remainder - before.remainder);
         let start = Bounds { min: end.min - moved, max: end.max - moved };
         // A little beyond the border, so that the body is past it for sure.
-        let margin = MARGIN * hull.clearance();
-        let past = margin / moved.length().max(TINY);
-        surroundings.zones(&start.joined(end).widened(V::splat(margin)), |id| {
-            let Some(zone) = surroundings.zone(id) else { return };
+        let past = MARGIN * hull.clearance() / moved.length().max(TINY);
+        let stays = V::splat(STAYS * hull.clearance());
+        surroundings.zones(&start.joined(end).widened(stays), |id| {
+            let Some(mut zone) = surroundings.zone(id) else { return };
+            let was_in = before.zones.has(id);
+            if was_in {
+                zone.bounds = zone.bounds.widened(stays);
+            }
             let is_in = zone.bounds.overlaps(&end);
             if is_in {
                 met.now.add(
@@ -171,7 +178,6 @@ impl ZonesMet {
                     },
                 );
             }
-            let was_in = before.zones.has(id);
             let Some((enter, leave)) = times_within(&start, moved, &zone.bounds) else { return };
             if !is_in && !was_in && leave > 0.0 && enter < 1.0 {
                 met.passed.push((enter.max(0.0), id));

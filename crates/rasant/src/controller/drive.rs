@@ -194,9 +194,14 @@ impl<V: Geometry> Task<'_, V> {
             self.charge.wish * (self.sensed.top * surface.pace * self.sensed.pace * self.grade(normal));
         let (velocity, way) = self.grounded_times(surface.traction).approach(level, target, time);
         let drift = if surface.drift == V::ZERO { V::ZERO } else { turned_onto(surface.drift, normal) };
-        let blown = self.sensed.push.flat() * self.sensed.tuning.walk.stop_time;
+        let blown = self.blown();
         let drift = if blown == V::ZERO { drift } else { drift + turned_onto(blown, normal) };
         (turned_onto(velocity, normal), turned_onto(way, normal) + drift * time)
+    }
+
+    /// The velocity with which wind makes a standing body drift.
+    pub(super) fn blown(&self) -> V {
+        self.sensed.push.flat() * self.sensed.tuning.walk.stop_time
     }
 
     /// Less grip makes all times longer, which is to say all rates slower.

@@ -257,6 +257,7 @@ fn set_out<V: Geometry, S: Surroundings<V>>(
     let stand = match drive {
         Drive::Walk { way, velocity } => {
             traveller.velocity = *velocity;
+            traveller.ground_velocity = sensed.ground_velocity + ahead.task.blown();
             if !ahead.task.falls() {
                 let stand = traveller.walk_straight_on(*way, dt, sensed.ground);
                 leave_unless_firm(traveller, stand.as_ref(), sensed.ground_velocity, incidents);
@@ -426,6 +427,7 @@ fn fly<V: Geometry, S: Surroundings<V>>(
                 (turned_onto(velocity.flat(), on.normal), turned_onto(rest.flat(), on.normal))
             };
             traveller.velocity = velocity;
+            traveller.ground_velocity = moves;
             let stand = traveller.walk(way, on);
             leave_unless_firm(traveller, stand.as_ref(), moves, incidents);
             let stays_off = !stand.as_ref().is_some_and(|stand| stand.firm);

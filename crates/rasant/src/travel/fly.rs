@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 use crate::contact::{Geometry, Hit};
 use crate::level::Tag;
 
-use super::{BUMPS, ContactKind, Landings, Stand, Traveller, off, resolve};
+use super::{BUMPS, ContactKind, Landings, Stand, Traveller, off, resolve, resolve_beside};
 
 /// A part of a tick in which the acceleration is uniform.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -138,7 +138,8 @@ impl<V: Geometry> Traveller<'_, V> {
                 self.velocity = resolve(leg.from.lerp(leg.to, done), &planes);
                 return Flight::AtWall { normal: hit.normal, wall: hit.tag, left: (1.0 - done) * leg.time };
             }
-            self.velocity = resolve(leg.to, &planes);
+            let recedes = self.velocity_of(&hit).dot(hit.normal);
+            self.velocity = resolve_beside(leg.to, &planes, recedes);
             rest = off(resolve(wanted, &planes), &planes);
         }
         Flight::Airborne

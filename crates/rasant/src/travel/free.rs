@@ -133,7 +133,7 @@ impl<V: Geometry> Traveller<'_, V> {
     }
 
     /// How far the point of a carrier that is at `point` now has come in this tick.
-    fn moved_to(&self, carrier: CarrierId, point: V) -> V {
+    pub(super) fn moved_to(&self, carrier: CarrierId, point: V) -> V {
         let Among { carriers, moved_to, .. } = self.among;
         let moves = |moving: &[(V, CarrierId)]| moving.iter().any(|moving| moving.1 == carrier);
         if moves(carriers) || moves(self.rides.as_slice()) { moved_to(carrier, point) } else { V::ZERO }

@@ -150,6 +150,8 @@ pub struct Traveller<'a, V: Geometry> {
     landings: Landings,
     /// Carriers nearby that it does not ride on.
     among: Among<'a, V>,
+    /// The velocity of what it walks on: its own is relative to that.
+    pub(crate) ground_velocity: V,
     /// The one it rides on, and how far that takes it.
     rides: Option<(V, CarrierId)>,
     /// Whether it was held by what has crushed it when the tick began.
@@ -183,6 +185,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             wall: None,
             landings: Landings::Ground,
             among: Among { carriers: &[], dt: 1.0, moved_to: &|_, _| V::ZERO },
+            ground_velocity: V::ZERO,
             rides: None,
             held: false,
             depth: 0.0,
@@ -437,6 +440,17 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         } else {
             ContactKind::Ceiling
         }
+    }
+}
+
+/// The velocity nearest to `velocity` that leads into none of `planes`. If there is one plane only,
+/// it may move: `recedes` is its own velocity along its normal, as seen from what `velocity` is
+/// relative to. A body pressed against a wall that recedes goes along with it, and one on a
+/// conveyor walks on the spot.
+pub(crate) fn resolve_beside<V: Vector>(velocity: V, planes: &[V], recedes: f32) -> V {
+    match planes {
+        &[plane] if recedes != 0.0 => velocity + plane * (recedes - velocity.dot(plane)).max(0.0),
+        _ => resolve(velocity, planes),
     }
 }
 

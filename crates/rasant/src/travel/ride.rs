@@ -30,6 +30,14 @@ impl<V: Geometry> Traveller<'_, V> {
         self.shoved(way, carrier);
     }
 
+    /// The velocity of a piece: that of its carrier where it is touched.
+    pub(super) fn velocity_of(&self, hit: &Hit<V>) -> V {
+        match hit.tag.carrier {
+            Some(carrier) => self.moved_to(carrier, hit.point) * (1.0 / self.among.dt),
+            None => V::ZERO,
+        }
+    }
+
     /// Finds the one-way pieces that carriers take down past the body: above its feet when the tick
     /// began, or beside them. They are no ground for it, though their tops may be just below now.
     #[inline(never)]

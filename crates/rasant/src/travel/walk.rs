@@ -5,7 +5,9 @@ use smallvec::SmallVec;
 use crate::contact::{Geometry, Hit};
 use crate::space::Vector;
 
-use super::{ANGLE_SLACK, BUMPS, Landings, Leg, Stand, Traveller, laid_on, off, resolve, turned_onto};
+use super::{
+    ANGLE_SLACK, BUMPS, Landings, Leg, Stand, Traveller, laid_on, off, resolve, resolve_beside, turned_onto,
+};
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
 
@@ -75,6 +77,8 @@ impl<V: Geometry> Traveller<'_, V> {
         let mut walls: SmallVec<[V; WALLS]> = SmallVec::new();
         let mut gone = 0.0;
         let mut steps = 0;
+        // Of the last wall, as seen from the ground.
+        let mut wall_velocity = V::ZERO;
         for _ in 0..BUMPS {
             if rest.length_squared() <= 0.0 {
                 break;
@@ -130,9 +134,11 @@ impl<V: Geometry> Traveller<'_, V> {
             } else {
                 self.note(&hit, self.velocity);
                 walls.push(hit.normal);
+                wall_velocity = self.velocity_of(&hit) - self.ground_velocity;
             }
             let beside = along_ground(&walls, ground.normal, wanted);
-            self.velocity = resolve(going, &beside);
+            let recedes = beside.first().map_or(0.0, |wall| wall_velocity.dot(*wall));
+            self.velocity = resolve_beside(going, &beside, recedes);
             rest = off(resolve(wanted, &beside), &beside);
         }
         self.follow_down()
