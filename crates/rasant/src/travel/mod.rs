@@ -445,11 +445,11 @@ impl<'a, V: Geometry> Traveller<'a, V> {
 
 /// The velocity nearest to `velocity` that leads into none of `planes`. If there is one plane only,
 /// it may move: `recedes` is its own velocity along its normal, as seen from what `velocity` is
-/// relative to. A body pressed against a wall that recedes goes along with it, and one on a
-/// conveyor walks on the spot.
+/// relative to; below 0 it recedes. A body pressed against a wall that recedes goes along with it, and
+/// one on a conveyor walks on the spot. A wall that comes has pushed the body already.
 pub(crate) fn resolve_beside<V: Vector>(velocity: V, planes: &[V], recedes: f32) -> V {
     match planes {
-        &[plane] if recedes != 0.0 => velocity + plane * (recedes - velocity.dot(plane)).max(0.0),
+        &[plane] if recedes < 0.0 => velocity + plane * (recedes - velocity.dot(plane)).max(0.0),
         _ => resolve(velocity, planes),
     }
 }

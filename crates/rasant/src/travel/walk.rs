@@ -77,8 +77,8 @@ impl<V: Geometry> Traveller<'_, V> {
         let mut walls: SmallVec<[V; WALLS]> = SmallVec::new();
         let mut gone = 0.0;
         let mut steps = 0;
-        // Of the last wall, as seen from the ground.
-        let mut wall_velocity = V::ZERO;
+        // How fast the last wall moves along its normal, as seen from the ground.
+        let mut recedes = (0.0, V::ZERO);
         for _ in 0..BUMPS {
             if rest.length_squared() <= 0.0 {
                 break;
@@ -134,10 +134,13 @@ impl<V: Geometry> Traveller<'_, V> {
             } else {
                 self.note(&hit, self.velocity);
                 walls.push(hit.normal);
-                wall_velocity = self.velocity_of(&hit) - self.ground_velocity;
+                let velocity = self.velocity_of(&hit) - self.ground_velocity;
+                recedes = (velocity.dot(hit.normal), hit.normal);
             }
             let beside = along_ground(&walls, ground.normal, wanted);
-            let recedes = beside.first().map_or(0.0, |wall| wall_velocity.dot(*wall));
+            // Along the ground the body comes as much faster against a wall as it leans.
+            let leans = beside.first().map_or(0.0, |along| along.dot(recedes.1));
+            let recedes = if leans > LEAST { recedes.0 / leans } else { 0.0 };
             self.velocity = resolve_beside(going, &beside, recedes);
             rest = off(resolve(wanted, &beside), &beside);
         }
@@ -419,14 +422,15 @@ impl<V: Geometry> Traveller<'_, V> {
     }
 }
 
+/// The sine of the least angle between wall and ground: 0.06 degrees.
+const LEAST: f32 = 1e-3;
+
 /// The normals of walls as they stand in the way of one who keeps to the ground:
 /// each one's part along it.
 ///
 /// A wall is one to walk into, however it leans. An underside that comes down
 /// ahead, with no such part, blocks the way it is met on.
 fn along_ground<V: Vector>(walls: &[V], ground: V, way: V) -> SmallVec<[V; WALLS]> {
-    /// The sine of the least angle between wall and ground: 0.06 degrees.
-    const LEAST: f32 = 1e-3;
     let ahead = way.direction().unwrap_or(V::ZERO);
     let beside = |wall: &V| {
         let along = wall.slid_along(ground);
