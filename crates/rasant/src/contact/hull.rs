@@ -296,7 +296,7 @@ impl Hull {
         // So short a core is lost beside where it is: it would be an edge of no length.
         let least = LEAST_CORE * radius;
         let half = V::from_array(half.to_array().map(|half| if half < least { 0.0 } else { half }));
-        Core { half, radius, middle: self.middle(), size: radius + half.component(1) }
+        Core { half, radius, middle: self.middle() }
     }
 }
 
@@ -316,8 +316,13 @@ pub struct Core<V> {
     pub radius: f32,
     /// Its centre, from the body's position.
     pub middle: V,
+}
+
+impl<V: Vector> Core<V> {
     /// Half the height of the hull, in metres: what tolerances are fractions of.
-    pub size: f32,
+    pub fn size(&self) -> f32 {
+        self.radius + self.half.component(1)
+    }
 }
 
 impl HullShape {

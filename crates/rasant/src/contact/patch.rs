@@ -252,7 +252,7 @@ impl<V: Geometry> Patch<V> {
 
     /// Returns true if the hull has a flat underside, as a box has.
     #[must_use]
-    pub fn is_flat_below(&self) -> bool {
+    pub(crate) fn is_flat_below(&self) -> bool {
         self.core.half.component(0) > 0.0
     }
 
@@ -335,7 +335,7 @@ impl<V: Geometry> Patch<V> {
 
     /// [`Self::support`] among the touches that `counts` accepts, by their piece and normal.
     #[must_use]
-    pub fn support_where(&self, at: V, drop: f32, counts: impl Fn(&Tag, V) -> bool) -> Swept<V> {
+    pub(crate) fn support_where(&self, at: V, drop: f32, counts: impl Fn(&Tag, V) -> bool) -> Swept<V> {
         let motion = V::UP * -drop;
         let ray = self.moving(at, motion);
         let together = self.slack() / drop.max(self.slack());
@@ -459,7 +459,7 @@ impl<V: Geometry> Patch<V> {
         let swept = self.swept(ray);
         let mut all = Touches { first: None, depth: 0.0 };
         let mut limit = 1.0f32;
-        let together = TOGETHER * self.core.size;
+        let together = TOGETHER * self.core.size();
         let floor = over.map(|normal| (normal, self.lowest(ray, normal)));
         for obstacle in &self.obstacles {
             if !obstacle.bounds.overlaps(&swept) || !considered(&obstacle.tag) {

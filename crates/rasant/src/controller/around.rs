@@ -124,6 +124,13 @@ fn extent<V: Vector>(bounds: &Bounds<V>, frame: &Frame<V>, along: V) -> f32 {
     frame.world(along).abs().dot((bounds.max - bounds.min) * 0.5)
 }
 
+/// How far past a border the body is put where a tick is cut in two there, in clearances.
+const MARGIN: f32 = 0.1;
+/// A body that was in a zone stays in it until it is this far outside, in clearances. Without this
+/// a body that bobs on wind or in water comes in and out in every tick. Chosen by trial: with half
+/// of it, bodies at 30 ticks per second still did so.
+const STAYS: f32 = 6.0;
+
 /// The zones that a body meets in a tick.
 pub(super) struct ZonesMet {
     /// Those that it is in at the end.
@@ -131,9 +138,9 @@ pub(super) struct ZonesMet {
     /// Those that it went through from one side to the other, and after which fraction of the
     /// displacement it came into each, in that order.
     passed: SmallVec<[(f32, ZoneId); 8]>,
-    /// The fraction of the displacement after which it comes into or out of a zone that acts on
-    /// its motion: the first of them.
-    border: Option<f32>,
+    /// The fraction of the displacement after which it first comes into or out of a zone that acts
+    /// on its motion. The tick is cut in two there.
+    pub border: Option<f32>,
 }
 
 impl ZonesMet {
@@ -146,11 +153,6 @@ impl ZonesMet {
         surroundings: &impl Surroundings<V>,
     ) -> Self {
         let mut met = Self { now: Zones::default(), passed: SmallVec::new(), border: None };
-        /// How far beyond a border the body is past it, in clearances.
-        const MARGIN: f32 = 0.1;
-        /// How far beyond the border of a zone a body is still in it that was, in clearances. One
-        /// that bobs on wind or in water would else come in and out in every tick.
-        const STAYS: f32 = 6.0;
         // Feet on a zone's top are in it.
         let below = -2.0 * hull.clearance();
         let half = V::splat(hull.half_width()).with_height(0.5 * hull.height());
@@ -191,11 +193,6 @@ impl ZonesMet {
         });
         met.passed.sort_by(|a, b| a.0.total_cmp(&b.0));
         met
-    }
-
-    /// Where a tick is cut in two: see [`ZonesMet::border`].
-    pub(super) fn border(&self) -> Option<f32> {
-        self.border
     }
 }
 
@@ -247,9 +244,8 @@ fn change_zones<V: Geometry>(
     for &zone in before.ids().iter().filter(|&&zone| !now.has(zone)) {
         tell(events, Event::ZoneLeft { zone });
     }
-    let passed_hazard = pass_zones(met, state, hull, surroundings, events);
+    let mut hurt = pass_zones(met, state, hull, surroundings, events);
     let mut up = state.home_up;
-    let mut hurt = passed_hazard;
     for &zone in now.ids() {
         let effects = surroundings.zone(zone).map(|zone| zone.effects);
         if !before.has(zone) {

@@ -320,7 +320,7 @@ fn tick_finite<V: Geometry>(
             && others.is_empty()
             && sensed.led.is_none()
             && carried.is_none()
-            && let Some(border) = met.border()
+            && let Some(border) = met.border
         {
             patch.give_back(scratch);
             return Some(border);

@@ -158,7 +158,8 @@ fn way_up<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<(f32, f
     let onto = way_onto(senses, edge.out);
     let steepest = cosine(senses.tuning.slope.max_angle).max(LEAST_COSINE);
     let slope = (1.0 - steepest * steepest).sqrt() / steepest;
-    // As high as the ground could rise, or fall to where it was looked for, or as there is room.
+    // The ground behind the edge rises by no more than the steepest slope does, and the climb goes no
+    // higher than there is room.
     let from = senses.carried_by();
     let (least, most) = (edge.top + over, edge.top + over + onto * slope);
     let most = most * senses.sweep(from, V::UP * most).map_or(1.0, |hit| hit.time);
@@ -230,18 +231,23 @@ fn edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
     edge_within(senses, ahead, senses.tuning.ledge.window + fallen)
 }
 
+/// How often the height that is looked in for a held edge is doubled, at most.
+const DOUBLINGS: usize = 8;
+
 /// The edge that the body holds. It may yet be on its way up to it, from as far below as a fall
 /// has taken it past.
 fn held_edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
     let ledge = &senses.tuning.ledge;
-    let (mut past, most) = (ledge.window, ledge.window + ledge.height);
-    loop {
+    let most = ledge.window + ledge.height;
+    let mut past = ledge.window;
+    for _ in 0..DOUBLINGS {
         let edge = edge_within(senses, ahead, past);
         if edge.is_some() || past >= most {
             return edge;
         }
         past = (2.0 * past).min(most);
     }
+    edge_within(senses, ahead, most)
 }
 
 /// The edge of a wall ahead that is no more than `past` above the hands, and no more than

@@ -76,17 +76,17 @@ impl<V: Geometry> Traveller<'_, V> {
         let moved = self.moved_to(carrier, overlap.point);
         let most = moved.length() + self.patch.ends()[0].component(0);
         let beside = V::RIGHT.crease(V::UP).unwrap_or(V::ZERO);
-        let mut ways: SmallVec<[V; 8]> = SmallVec::new();
-        ways.extend(
+        let mut directions: SmallVec<[V; 8]> = SmallVec::new();
+        directions.extend(
             [moved, moved.flat(), overlap.normal, overlap.normal.flat()]
                 .iter()
-                .filter_map(|way| way.direction()),
+                .filter_map(|vector| vector.direction()),
         );
-        ways.extend([V::RIGHT, -V::RIGHT, beside, -beside]);
+        directions.extend([V::RIGHT, -V::RIGHT, beside, -beside]);
         let mut nearest: Option<V> = None;
-        for way in ways.into_iter().filter(|way| *way != V::ZERO && way.dot(moved) >= -ALONG * moved.length())
-        {
-            let Some(out) = self.way_out(way * most, carrier) else { continue };
+        let is_with = |direction: V| direction != V::ZERO && direction.dot(moved) >= -ALONG * moved.length();
+        for direction in directions.into_iter().filter(|&direction| is_with(direction)) {
+            let Some(out) = self.freed_along(direction * most, carrier) else { continue };
             if nearest.is_none_or(|held| out.length_squared() < held.length_squared()) {
                 nearest = Some(out);
             }
@@ -98,11 +98,12 @@ impl<V: Geometry> Traveller<'_, V> {
 
     /// The least part of a displacement past which the body is free of a carrier that it is in,
     /// and of all else.
-    fn way_out(&mut self, way: V, carrier: CarrierId) -> Option<V> {
+    fn freed_along(&mut self, displacement: V, carrier: CarrierId) -> Option<V> {
         let start = self.at;
-        self.reach(start, way);
+        self.reach(start, displacement);
         let own = |tag: &Tag| tag.carrier == Some(carrier) || self.is_passed(tag);
-        let far = way * self.patch.sweep_past(start, way, None, own).hit.map_or(1.0, |hit| hit.time);
+        let met = self.patch.sweep_past(start, displacement, None, own).hit;
+        let far = displacement * met.map_or(1.0, |hit| hit.time);
         let others = |tag: &Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
         // Back again, until the carrier is in the way.
         let back = self.patch.sweep_past(start + far, -far, None, others);

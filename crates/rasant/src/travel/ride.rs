@@ -20,6 +20,8 @@ const PUSHES: usize = 3;
 const ROUNDS: usize = 4;
 /// The least push, in slacks.
 const LEAST_PUSH: f32 = 0.01;
+/// A one-way piece nearer than the clearance by more than this was above the feet, in slacks.
+const BENEATH: f32 = 1.25;
 
 impl<V: Geometry> Traveller<'_, V> {
     /// Takes the body along by `way`, which its carrier moves in this tick.
@@ -47,7 +49,7 @@ impl<V: Geometry> Traveller<'_, V> {
         let sinks = |near: &Nearest<V>| {
             let Some(carrier) = near.tag.carrier.filter(|_| near.tag.one_way) else { return false };
             let down = -moved_to(carrier, near.point).height();
-            let was_above = self.patch.clearance() - 1.25 * self.patch.slack();
+            let was_above = self.patch.clearance() - BENEATH * self.patch.slack();
             carriers.iter().any(|moving| moving.1 == carrier)
                 && down > 0.0
                 && near.distance - down < was_above

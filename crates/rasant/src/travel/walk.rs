@@ -5,11 +5,12 @@ use smallvec::SmallVec;
 use crate::contact::{Geometry, Hit};
 use crate::space::Vector;
 
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
+
 use super::{
     ANGLE_SLACK, BUMPS, Landings, Leg, Stand, Traveller, laid_on, off, resolve, resolve_beside, turned_onto,
 };
-#[cfg(not(feature = "std"))]
-use crate::real::Real as _;
 
 /// Planes that a walk slides along at most: two for each part of it.
 const WALLS: usize = 2 * BUMPS;
@@ -138,7 +139,7 @@ impl<V: Geometry> Traveller<'_, V> {
                 recedes = (velocity.dot(hit.normal), hit.normal);
             }
             let beside = along_ground(&walls, ground.normal, wanted);
-            // Along the ground the body comes as much faster against a wall as it leans.
+            // Against a wall that leans, the body needs more speed along the ground to keep up with it.
             let leans = beside.first().map_or(0.0, |along| along.dot(recedes.1));
             let recedes = if leans > LEAST { recedes.0 / leans } else { 0.0 };
             self.velocity = resolve_beside(going, &beside, recedes);
