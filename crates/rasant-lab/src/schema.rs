@@ -185,7 +185,7 @@ pub fn level() -> Value {
         object(json!({
             "box": two, "kind": { "enum": kinds },
             "effects": { "type": "array", "items": { "enum": kinds }, "minItems": 1, "maxItems": 4 }, "name": name, "carrier": name, "front": point(),
-            "push": point(), "pace": within(0.0, 10.0), "up": point(), "surface": name,
+            "place": point(), "push": point(), "pace": within(0.0, 10.0), "up": point(), "surface": name,
             "number": { "type": "integer", "minimum": 0, "maximum": 65_535 },
         })),
         &["box"],
@@ -249,12 +249,13 @@ pub fn level() -> Value {
 }
 
 /// Keys of zones, the effect that each is of, and whether that needs it.
-const ZONE_FIELDS: [(&str, &str, bool); 6] = [
+const ZONE_FIELDS: [(&str, &str, bool); 7] = [
     ("front", "ladder", false),
     ("push", "wind", true),
     ("pace", "slow", true),
     ("up", "gravity", true),
     ("surface", "floor", false),
+    ("place", "checkpoint", false),
     ("number", "own", true),
 ];
 

@@ -11,6 +11,7 @@ mod anywhere;
 mod borders;
 mod broken_numbers;
 mod carriers;
+mod checkpoints;
 mod clock_and_knobs;
 mod crests;
 mod differential;

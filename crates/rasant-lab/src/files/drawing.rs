@@ -206,6 +206,7 @@ impl Writer<'_> {
                 Effect::Slow { pace } => data.push(("data-pace", pace.to_string())),
                 Effect::Gravity { up } => data.push(("data-up", point(up.as_dvec2()))),
                 Effect::Own(own) if name.is_none() => data.push(("data-number", own.to_string())),
+                Effect::CheckpointAt { place } => data.push(("data-place", point(place.as_dvec2()))),
                 Effect::Ladder { front } if front != Vec2::ZERO => {
                     data.push(("data-front", point(front.as_dvec2())))
                 }

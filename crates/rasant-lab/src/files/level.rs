@@ -416,6 +416,11 @@ fn effect_of<V: Pieces>(
             }
         }
         Effect::Wind { push } => *push = table.need("push", "an acceleration in m/s²")?.vector()?,
+        Effect::Checkpoint => {
+            if let Some(value) = table.get("place") {
+                effect = Effect::CheckpointAt { place: value.vector()? };
+            }
+        }
         Effect::Slow { pace } => *pace = table.need("pace", "a factor")?.number_in(0.0..=10.0, "")?,
         Effect::Gravity { up } => {
             let value = table.need("up", "a direction")?;

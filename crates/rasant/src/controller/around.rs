@@ -1,7 +1,7 @@
 //! What the zones a body is in do to it, and what becomes of it there.
 
 use crate::contact::{Geometry, Hull, Patch};
-use crate::level::{Effect, Effects, SurfaceId, Surroundings, ZoneId};
+use crate::level::{Effect, SurfaceId, Surroundings, ZoneId};
 use crate::space::{Bounds, Frame, TINY, Vector, advance, cosine};
 use smallvec::SmallVec;
 
@@ -90,7 +90,12 @@ impl<V: Vector> Around<V> {
                 self.water = Some(self.water.map_or(depth, |other| other.max(depth)));
             }
             // What is done as it is entered, or told.
-            Effect::Hazard | Effect::Goal | Effect::Checkpoint | Effect::Gravity { .. } | Effect::Own(_) => {}
+            Effect::Hazard
+            | Effect::Goal
+            | Effect::Checkpoint
+            | Effect::CheckpointAt { .. }
+            | Effect::Gravity { .. }
+            | Effect::Own(_) => {}
         }
     }
 }
@@ -132,7 +137,7 @@ const MARGIN: f32 = 0.1;
 const STAYS: f32 = 6.0;
 
 /// The zones that a body meets in a tick.
-pub(super) struct ZonesMet {
+pub(super) struct ZonesMet<V> {
     /// Those that it is in at the end.
     now: Zones,
     /// Those that it went through from one side to the other, and after which fraction of the
@@ -141,18 +146,23 @@ pub(super) struct ZonesMet {
     /// The fraction of the displacement after which it first comes into or out of a zone that acts
     /// on its motion. The tick is cut in two there.
     pub border: Option<f32>,
+    /// The displacement, in the world.
+    moved: V,
+    /// The body's bounds before it, in the world.
+    start: Bounds<V>,
+    /// Whether the feet stood before it.
+    stood: bool,
 }
 
-impl ZonesMet {
+impl<V: Vector> ZonesMet<V> {
     /// Finds the zones along the displacement from `before` to `state`.
     #[inline(never)]
-    pub(super) fn between<V: Vector>(
+    pub(super) fn between(
         before: &State<V>,
         state: &State<V>,
         hull: &Hull,
         surroundings: &impl Surroundings<V>,
     ) -> Self {
-        let mut met = Self { now: Zones::default(), passed: SmallVec::new(), border: None };
         // Feet on a zone's top are in it.
         let below = -2.0 * hull.clearance();
         let half = V::splat(hull.half_width()).with_height(0.5 * hull.height());
@@ -161,6 +171,9 @@ impl ZonesMet {
         let end = state.frame().world_bounds(own);
         let moved = (state.position - before.position) + (state.remainder - before.remainder);
         let start = Bounds { min: end.min - moved, max: end.max - moved };
+        let stood = before.from_above || before.footing.is_firm();
+        let mut met =
+            Self { now: Zones::default(), passed: SmallVec::new(), border: None, moved, start, stood };
         // A little beyond the border, so that the body is past it for sure.
         let past = MARGIN * hull.clearance() / moved.length().max(TINY);
         let stays = V::splat(STAYS * hull.clearance());
@@ -194,6 +207,15 @@ impl ZonesMet {
         met.passed.sort_by(|a, b| a.0.total_cmp(&b.0));
         met
     }
+
+    /// Where a body that stands at `position` after the displacement first stood in a zone.
+    fn entry(&self, position: V, zone: &Bounds<V>) -> V {
+        if !self.stood {
+            return position;
+        }
+        let enter = times_within(&self.start, self.moved, zone).map_or(1.0, |(enter, _)| enter);
+        position - self.moved * (1.0 - enter.clamp(0.0, 1.0))
+    }
 }
 
 /// The fractions of a displacement between which bounds that move by it overlap others; nothing
@@ -218,7 +240,7 @@ fn times_within<V: Vector>(start: &Bounds<V>, moved: V, other: &Bounds<V>) -> Op
 
 /// Tells which zones the body came into and out of, and does what they do at once.
 pub(super) fn enter_and_leave<V: Geometry>(
-    met: &ZonesMet,
+    met: &ZonesMet<V>,
     state: &mut State<V>,
     hull: &Hull,
     surroundings: &impl Surroundings<V>,
@@ -233,7 +255,7 @@ pub(super) fn enter_and_leave<V: Geometry>(
 
 #[inline(never)]
 fn change_zones<V: Geometry>(
-    met: &ZonesMet,
+    met: &ZonesMet<V>,
     state: &mut State<V>,
     hull: &Hull,
     surroundings: &impl Surroundings<V>,
@@ -247,18 +269,24 @@ fn change_zones<V: Geometry>(
     let mut hurt = pass_zones(met, state, hull, surroundings, events);
     let mut up = state.home_up;
     for &zone in now.ids() {
-        let effects = surroundings.zone(zone).map(|zone| zone.effects);
+        let found = surroundings.zone(zone);
         if !before.has(zone) {
             tell(events, Event::ZoneEntered { zone });
         }
-        for effect in effects.iter().flat_map(Effects::iter) {
+        let effects =
+            found.iter().flat_map(|found| found.effects.iter().map(|effect| (effect, found.bounds)));
+        for (effect, bounds) in effects {
             match *effect {
                 Effect::Gravity { up: other } => up = other,
-                // Where it is with the up that it will be put back with.
-                Effect::Checkpoint if !before.has(zone) => set_checkpoint(state, hull, surroundings),
+                Effect::Checkpoint if !before.has(zone) => {
+                    let entry = met.entry(state.position, &bounds);
+                    set_checkpoint(state, entry, hull, surroundings);
+                }
+                Effect::CheckpointAt { place } if !before.has(zone) => set_checkpoint_at(state, place),
                 Effect::Hazard => hurt |= !before.has(zone),
                 // What works while it is in it, or only tells.
                 Effect::Checkpoint
+                | Effect::CheckpointAt { .. }
                 | Effect::Wind { .. }
                 | Effect::Slow { .. }
                 | Effect::Floor { .. }
@@ -294,7 +322,7 @@ fn change_zones<V: Geometry>(
 /// Tells which zones the body went through, from one side to the other, and does what they do at
 /// once. Returns true if there was a hazard: the body did not come to those behind it.
 fn pass_zones<V: Geometry>(
-    met: &ZonesMet,
+    met: &ZonesMet<V>,
     state: &mut State<V>,
     hull: &Hull,
     surroundings: &impl Surroundings<V>,
@@ -304,10 +332,19 @@ fn pass_zones<V: Geometry>(
         tell(events, Event::ZoneEntered { zone });
         tell(events, Event::ZoneLeft { zone });
         let Some(found) = surroundings.zone(zone) else { continue };
-        if found.effects.iter().any(|effect| matches!(effect, Effect::Checkpoint)) {
-            set_checkpoint(state, hull, surroundings);
+        let mut hurt = false;
+        for effect in found.effects.iter() {
+            match *effect {
+                Effect::Checkpoint => {
+                    let entry = met.entry(state.position, &found.bounds);
+                    set_checkpoint(state, entry, hull, surroundings);
+                }
+                Effect::CheckpointAt { place } => set_checkpoint_at(state, place),
+                Effect::Hazard => hurt = true,
+                _ => {}
+            }
         }
-        if found.effects.iter().any(|effect| matches!(effect, Effect::Hazard)) {
+        if hurt {
             return true;
         }
     }
@@ -335,14 +372,42 @@ pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
     if up == home_up { fresh } else { State { home_up, ..fresh.turned_up(home_up) } }
 }
 
-/// Makes the present place the checkpoint, with the up that the body will be put back with; unless
-/// there is no room for the body upright.
-fn set_checkpoint<V: Geometry>(state: &mut State<V>, hull: &Hull, surroundings: &impl Surroundings<V>) {
-    if state.up == state.home_up {
-        state.checkpoint = state.position;
+/// Makes a place that the body has come through the checkpoint, with the up that it will be put back
+/// with. A place is no good where the feet do not stand, or stand on something that moves: then the
+/// checkpoint is pending.
+fn set_checkpoint<V: Geometry>(
+    state: &mut State<V>,
+    place: V,
+    hull: &Hull,
+    surroundings: &impl Surroundings<V>,
+) {
+    let stands = state.from_above || (state.footing.is_firm() && state.footing.carrier.is_none());
+    if !stands {
+        state.checkpoint_pending = true;
+    } else if state.up == state.home_up {
+        // On stairs the straight line between the ends of a tick leads through the steps.
+        let is_free =
+            place == state.position || has_room(hull, &State { position: place, ..*state }, surroundings);
+        set_checkpoint_at(state, if is_free { place } else { state.position });
     } else if let Some(upright) = with_room(state, state.home_up, hull, surroundings) {
-        state.checkpoint = upright.position;
+        set_checkpoint_at(state, upright.position);
     }
+}
+
+fn set_checkpoint_at<V: Geometry>(state: &mut State<V>, place: V) {
+    state.checkpoint = place;
+    state.checkpoint_pending = false;
+}
+
+/// Sets a checkpoint that is pending, if the body has come to stand.
+#[cold]
+#[inline(never)]
+pub(super) fn set_pending_checkpoint<V: Geometry>(
+    state: &mut State<V>,
+    hull: &Hull,
+    surroundings: &impl Surroundings<V>,
+) {
+    set_checkpoint(state, state.position, hull, surroundings);
 }
 
 /// The state with another `up`, the body turned to it where there is room: about its middle, about

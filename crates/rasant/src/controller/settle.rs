@@ -8,7 +8,7 @@ use crate::real::Real as _;
 use crate::space::{Frame, Vector};
 use crate::state::{
     Air, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, Locks, Maneuver, ManeuverKind, Mode,
-    Name, Owner, Phase, Rise, Span, State, WallTouch, tell,
+    Name, Niche, Owner, Phase, Rise, Span, State, WallTouch, tell,
 };
 use crate::travel::{ContactKind, Stand, turned_onto};
 use crate::tuning::{Face, Steering, Tuning};
@@ -441,7 +441,12 @@ fn report_contacts<V: Geometry>(
                     tell(events, Event::WallMet { normal, speed: contact.speed });
                 }
                 against_wall = true;
-                state.wall = Some(WallTouch { normal, surface: contact.tag.surface, away_for: 0.0 });
+                state.wall = Some(WallTouch {
+                    normal,
+                    surface: contact.tag.surface,
+                    away_for: 0.0,
+                    niche: Niche::Used,
+                });
             }
             _ => {}
         }

@@ -327,6 +327,9 @@ fn tick_finite<V: Geometry>(
         }
         around::enter_and_leave(&met, state, hull, surroundings, events);
     }
+    if state.checkpoint_pending {
+        around::set_pending_checkpoint(state, hull, surroundings);
+    }
     let taken = Taken {
         events,
         by: charge.taken.map(|&(number, _)| number),

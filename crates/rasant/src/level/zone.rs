@@ -75,9 +75,15 @@ pub enum Effect<V> {
     Water,
     /// Is where one wants to come to. It only tells.
     Goal,
-    /// Is where a hazard puts the body back to: the place where it first came
-    /// into the zone.
+    /// A hazard puts the body back here: to where its feet stood as it came into the zone. If it comes
+    /// in without footing, or on something that moves, the checkpoint is set at the next firm
+    /// ground that does not move.
     Checkpoint,
+    /// A checkpoint with a place of its own.
+    CheckpointAt {
+        /// Where the middle of the underside is put, in the world. It stays there if the zone moves.
+        place: V,
+    },
     /// Makes another direction up. Outside it is what it was before.
     Gravity {
         /// Not zero.
@@ -112,7 +118,7 @@ impl<V: Vector> Effect<V> {
             Self::Floor { .. } => "floor",
             Self::Hazard => "hazard",
             Self::Goal => "goal",
-            Self::Checkpoint => "checkpoint",
+            Self::Checkpoint | Self::CheckpointAt { .. } => "checkpoint",
             Self::Gravity { .. } => "gravity",
             Self::Own(_) => "own",
         }
@@ -169,6 +175,9 @@ impl<V: Vector> Zone<V> {
             }
             Effect::Ladder { front } if !front.is_finite() => {
                 Some(("a front that is not finite", "a direction"))
+            }
+            Effect::CheckpointAt { place } if !place.is_finite() => {
+                Some(("a checkpoint whose place is not finite", "a point"))
             }
             _ => None,
         })

@@ -2,7 +2,7 @@
 
 use crate::contact::{Geometry, Patch};
 use crate::space::{Frame, Vector};
-use crate::state::{Mode, Name, Owner, SAME, State, WallKick, WallTouch};
+use crate::state::{Mode, Name, Niche, Owner, SAME, State, WallKick, WallTouch};
 use crate::tuning::Tuning;
 
 use super::{Answer, Move, Proposal, Senses, no_knobs};
@@ -80,7 +80,12 @@ fn still_beside<V: Geometry>(
     let within = BESIDE * patch.clearance();
     let hit = patch.sweep(V::ZERO, -frame.local(wall.normal) * within);
     match hit.filter(|hit| UPRIGHT.contains(&hit.normal.height())) {
-        Some(hit) => WallTouch { normal: frame.world(hit.normal), surface: hit.tag.surface, away_for: 0.0 },
+        Some(hit) => WallTouch {
+            normal: frame.world(hit.normal),
+            surface: hit.tag.surface,
+            away_for: 0.0,
+            niche: Niche::Used,
+        },
         None => WallTouch { away_for: wall.away_for + dt, ..wall },
     }
 }
@@ -134,5 +139,5 @@ pub(crate) fn kicked<V: Vector>(
 ) -> WallKick<V> {
     let same = before.filter(|kick| is_same(kick, wall));
     let in_a_row = same.map_or(1, |kick| kick.in_a_row.saturating_add(1));
-    WallKick { normal: wall.normal, in_a_row, back_for: tuning.wall.back_time }
+    WallKick { normal: wall.normal, in_a_row, back_for: tuning.wall.back_time, niche: Niche::Used }
 }

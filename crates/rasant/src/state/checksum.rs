@@ -57,6 +57,7 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
         from_above,
         zones,
         checkpoint,
+        checkpoint_pending,
         home_up,
         stride,
         spin,
@@ -77,19 +78,19 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
     let choices: (Mode, Owner, Owner, Gait, Option<Crushed>) =
         (mode, velocity_owner, facing_owner, gait, crushed);
     (choices, kind, surface, carrier, piece, jumps_left).hash(&mut sum);
-    let flags = [one_way, against_wall, against_ceiling, crouched, from_above];
+    let flags = [one_way, against_wall, against_ceiling, crouched, from_above, checkpoint_pending];
     sum.write_u8(flags.iter().fold(0, |all, &flag| all << 1 | u8::from(flag)));
     let counted: (Span, Span, Option<Air>, Dashes, Hops) = (gait_age, cooldown, air, dashes, hops);
     counted.hash(&mut sum);
     let held: (Memories, Option<Untold>, Zones) = (memories, untold, zones);
     (passing, ladder, rides, held).hash(&mut sum);
     sum.option(root_motion, Summer::vector);
-    sum.option(wall, |sum, WallTouch { normal, surface, away_for }| {
+    sum.option(wall, |sum, WallTouch { normal, surface, away_for, niche: _ }| {
         sum.vector(normal);
         sum.number(away_for);
         surface.hash(sum);
     });
-    sum.option(kick, |sum, WallKick { normal, in_a_row, back_for }| {
+    sum.option(kick, |sum, WallKick { normal, in_a_row, back_for, niche: _ }| {
         sum.vector(normal);
         sum.number(back_for);
         sum.write_u8(in_a_row);

@@ -32,6 +32,7 @@ pub use ladders::LadderRest;
 pub use maneuver::{Locks, Maneuver, ManeuverKind, Phase, Plan};
 pub use memories::Memories;
 pub use span::Span;
+pub(crate) use wall::Niche;
 pub use wall::{WallKick, WallTouch};
 
 use crate::name::named;
@@ -156,6 +157,9 @@ pub struct State<V> {
     pub zones: Zones,
     /// Where a hazard puts it back to.
     pub checkpoint: V,
+    /// Whether it has come into a checkpoint without footing: the next firm ground that does not move
+    /// becomes the checkpoint.
+    pub checkpoint_pending: bool,
     /// Its up outside zones of another gravity.
     pub home_up: V,
     /// The distance walked in the present walking cycle, in metres: from 0 up to twice
@@ -603,6 +607,7 @@ impl<V: Vector> State<V> {
             from_above: false,
             zones: Zones::default(),
             checkpoint: position,
+            checkpoint_pending: false,
             home_up: V::UP,
             stride: 0.0,
             spin: 0.0,

@@ -12,6 +12,8 @@ pub struct WallTouch<V> {
     pub surface: SurfaceId,
     /// Seconds since the body was beside it.
     pub away_for: f32,
+    #[cfg_attr(feature = "serde", serde(skip))]
+    pub(crate) niche: Niche,
 }
 
 /// The last jump off a wall since the feet stood.
@@ -24,4 +26,15 @@ pub struct WallKick<V> {
     pub in_a_row: u8,
     /// Seconds for which steering back to it is weak.
     pub back_for: f32,
+    #[cfg_attr(feature = "serde", serde(skip))]
+    pub(crate) niche: Niche,
+}
+
+/// Room for the tag of an `Option` around a struct that has padding: with it, the option is no larger
+/// than the struct.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum Niche {
+    #[default]
+    Used,
+    _Unused,
 }

@@ -77,7 +77,7 @@ const LONG: usize = 40;
 const FACTORS: [(&str, f32, f32); 4] =
     [("traction", 0.001, 100.0), ("pace", 0.0, 100.0), ("bounce", 0.0, 1.0), ("grip", 0.0, 100.0)];
 /// The names of all data.
-const DATA: [&str; 18] = [
+const DATA: [&str; 19] = [
     "traction",
     "pace",
     "bounce",
@@ -88,6 +88,7 @@ const DATA: [&str; 18] = [
     "up",
     "number",
     "front",
+    "place",
     "name",
     "keyframes",
     "path",
@@ -294,6 +295,11 @@ impl Told {
             let mut effect = kind.unwrap_or(Effect::Own(0));
             match &mut effect {
                 Effect::Ladder { front } => *front = said.vector("front")?.unwrap_or(V::ZERO),
+                Effect::Checkpoint => {
+                    if let Some(place) = said.vector("place")? {
+                        effect = Effect::CheckpointAt { place };
+                    }
+                }
                 Effect::Floor { surface } => *surface = self.surface,
                 Effect::Wind { push } => *push = needed(said.vector("push")?, word, "push", "m/s²")?,
                 Effect::Slow { pace } => {
