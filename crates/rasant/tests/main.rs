@@ -7,6 +7,7 @@
 mod common;
 
 mod air;
+mod answered;
 mod anywhere;
 mod borders;
 mod broken_numbers;
@@ -25,6 +26,7 @@ mod guide;
 mod input;
 mod jumps;
 mod kept;
+mod ladders;
 mod ledges;
 mod listed;
 mod maneuvers;

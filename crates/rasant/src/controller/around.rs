@@ -79,8 +79,10 @@ impl<V: Vector> Around<V> {
             Effect::Floor { surface } => self.floor = Some(surface),
             Effect::Ladder { front } => {
                 let rungs = rungs(id, *bounds, front, hull, frame);
-                // The one held, or the first at hand.
-                if is_at_hand(&rungs, bounds, frame) && (self.ladder.is_none() || state.ladder == Some(id)) {
+                // The one held, or the nearest.
+                let is_nearer = |other: Rungs<V>| rungs.aside.length_squared() < other.aside.length_squared();
+                let held = state.ladder.filter(|held| state.zones.has(*held));
+                if held == Some(id) || (held.is_none() && self.ladder.is_none_or(is_nearer)) {
                     self.ladder = Some(rungs);
                 }
             }
@@ -103,25 +105,29 @@ impl<V: Vector> Around<V> {
 impl<V: Vector> Rungs<V> {
     /// The ladder as it is seen by who is taken along by `way` first.
     pub(super) fn after(self, way: V) -> Self {
-        Self { top: self.top - way.height(), aside: self.aside - way.flat(), ..self }
+        let up = way.height();
+        Self { top: self.top - up, bottom: self.bottom - up, aside: self.aside - way.flat(), ..self }
     }
 }
 
 fn rungs<V: Vector>(zone: ZoneId, bounds: Bounds<V>, front: V, hull: &Hull, frame: &Frame<V>) -> Rungs<V> {
     let middle = frame.local_point(bounds.centre());
     let half = extent(&bounds, frame, V::UP);
+    let front = frame.local(front).flat().direction();
+    // Across the front in space; in the plane the front is of no account.
+    let side = match front {
+        Some(front) if V::DIMENSION == 3 => front.turned(core::f32::consts::FRAC_PI_2),
+        _ => V::RIGHT,
+    };
     Rungs {
         zone,
-        front: frame.local(front).flat().direction(),
+        front,
         top: middle.height() + half + hull.origin(),
+        bottom: middle.height() - half + hull.origin(),
         below: middle.height() - half > hull.middle::<V>().height(),
         aside: middle.flat(),
+        half_width: extent(&bounds, frame, side),
     }
-}
-
-/// Whether the body's middle is between a ladder's sides.
-fn is_at_hand<V: Vector>(rungs: &Rungs<V>, bounds: &Bounds<V>, frame: &Frame<V>) -> bool {
-    rungs.aside.dot(V::RIGHT).abs() <= extent(bounds, frame, V::RIGHT)
 }
 
 /// How far bounds reach from their middle along a direction of the frame.

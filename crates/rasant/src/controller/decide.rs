@@ -84,6 +84,11 @@ impl<'a, V: Geometry> Charge<'a, V> {
         self.taken.and_then(|(_, proposal)| proposal.passes)
     }
 
+    /// Whether the body is let through every one-way platform.
+    pub fn passes_one_way(&self) -> bool {
+        self.taken.is_some_and(|(_, proposal)| proposal.passes_one_way)
+    }
+
     /// Whether what has charge falls, or lets the body stand at the end of its way: it is
     /// over as soon as the feet are on the ground.
     pub fn ends_by_standing(&self) -> bool {

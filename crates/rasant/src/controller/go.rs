@@ -171,7 +171,7 @@ pub(super) fn go<V: Geometry, S: Surroundings<V>>(
     let before = state.wall.filter(|_| state.against_wall).map(|wall| sensed.frame.local(wall.normal));
     let before = before.filter(|normal| normal.height() <= UPRIGHT);
     let mut traveller = Traveller::new(patch, &gather, rules(tuning), charge.velocity)
-        .passing(charge.passes().or(state.passing))
+        .passing(charge.passes().or(state.passing), charge.passes_one_way())
         .against(before)
         .among(others, sensed.dt, &moved_to)
         .held(state.is_held())

@@ -1,15 +1,16 @@
 //! The stages of a tick, in order.
 
 use core::any::Any;
+use core::cell::RefCell;
 
 use glam::{Vec2, Vec3};
 
 use crate::contact::{Geometry, Hull, Patch, Scratch};
 use crate::input::{Actions, Intent};
 use crate::level::{Errand, Level, Surroundings};
-use crate::moves::{self, Senses, Taken};
+use crate::moves::{self, Refusals, Senses, Taken};
 use crate::space::{Bounds, advance};
-use crate::state::{Event, Events, Locks, Mode, Span, State};
+use crate::state::{Event, Events, Locks, Mode, Span, State, tell};
 use crate::travel::Traveller;
 use crate::tuning::Tuning;
 
@@ -330,15 +331,20 @@ fn tick_finite<V: Geometry>(
     if state.checkpoint_pending {
         around::set_pending_checkpoint(state, hull, surroundings);
     }
+    let refused = RefCell::new(Refusals::new());
     let taken = Taken {
         events,
         by: charge.taken.map(|&(number, _)| number),
         began: charge.begins,
-        led: sensed.led.is_some(),
+        unasked: sensed.led.is_some() || before.is_held(),
         landed_for: outcome.landed_for(),
-        locks_jump: charge.taken.is_some_and(|(_, proposal)| proposal.locks.has(Locks::JUMP)),
+        locks_jump: charge.locks.has(Locks::JUMP) || before.is_held(),
+        refused: &refused,
     };
     moves::remember(&Senses { sensed: &sensed, patch: &patch, host }, &taken, state);
+    for what in refused.into_inner() {
+        tell(events, Event::Refused { what });
+    }
     patch.give_back(scratch);
     None
 }

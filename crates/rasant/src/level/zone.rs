@@ -41,10 +41,10 @@ pub struct Zone<V> {
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
 pub enum Effect<V> {
-    /// Can be climbed along the body's up, in the middle of the box. Before a wall,
-    /// the box stands on the open side, as deep as a body is wide or deeper, and
-    /// reaches up to the roof that it leads to: with a `front`, one goes from its top
-    /// onto that, and from there out before the wall and down.
+    /// Can be climbed along the body's up, in the middle of the box, or as near to that as a wall
+    /// lets the body: the box may be shallow, or half in the wall. It reaches up to the roof that it
+    /// leads to. With a `front`, the body goes from its top onto that, and from there out before
+    /// the wall and down. On the way down the body is let through one-way pieces, such as hatches.
     Ladder {
         /// From the ladder to who climbs it, in three dimensions: steering
         /// against it climbs, along it descends. Zero, and always in two

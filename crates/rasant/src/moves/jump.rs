@@ -31,18 +31,39 @@ impl<V: Geometry> Move<V> for Jump {
         if senses.from_above || !(pressed || repeats || jumps.wait > SAME) {
             return Answer::Nothing;
         }
-        asked(senses, jumps, pressed, repeats)
+        asked(senses, &jumps.granted(senses.tuning), pressed, repeats)
     }
 
     #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &mut Jumps) {
+        *jumps = jumps.granted(senses.tuning);
         if senses.ground.firm {
-            jumps.air = whole(senses.tuning.jump.air_count);
+            jumps.air = jumps.count();
         }
         let pressed = senses.intent.pressed.has(Actions::JUMP);
         if pressed || jumps.wait > 0.0 || !outcome.events.is_empty() || senses.state.ladder.is_some() {
             after(senses, outcome, jumps, pressed);
         }
+    }
+}
+
+impl Jumps {
+    /// With the jumps in the air that the tuning has had more of, or fewer, since the last tick.
+    #[inline]
+    fn granted(self, tuning: &Tuning) -> Self {
+        let count = whole(tuning.jump.air_count);
+        if self.counted == count + 1 {
+            return self;
+        }
+        // A new body has none before it has stood.
+        let before = self.counted.checked_sub(1).unwrap_or(count);
+        let air = (self.air + count.saturating_sub(before)).min(count);
+        Self { air, counted: count + 1, ..self }
+    }
+
+    /// How many jumps in the air there are in all.
+    fn count(&self) -> u8 {
+        self.counted.saturating_sub(1)
     }
 }
 
@@ -53,20 +74,82 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &
     let by_ladder = climbs && tuning.ladder.gives_jumps >= 0.5;
     let by_wall = outcome.jumped(JumpKind::Wall) && tuning.wall.gives_jumps >= 0.5;
     if by_ladder || by_wall {
-        jumps.air = whole(tuning.jump.air_count);
+        jumps.air = jumps.count();
     }
     if outcome.jumped(JumpKind::Air) {
         jumps.air = jumps.air.saturating_sub(1);
     }
-    // A press that a maneuver or a lock is in the way of waits like one in the air.
-    let heard = outcome.was_asked() || outcome.locks_jump || outcome.began;
+    if senses.from_above {
+        jumps.wait = 0.0;
+        return;
+    }
+    // A press that a maneuver or a lock is in the way of waits like one in the air. What another
+    // move has used is none.
+    let pressed = pressed && (outcome.was_asked() || outcome.locks_jump || outcome.began);
+    let waited = jumps.wait;
     if outcome.took_off() {
         jumps.wait = 0.0;
-    } else if pressed && heard && !senses.from_above && tuning.jump.buffer_time > SAME {
+        return;
+    }
+    if pressed && tuning.jump.buffer_time > SAME {
         // A little longer, so that a whole number of ticks is one.
         jumps.wait = tuning.jump.buffer_time + 2.0 * SAME;
     }
-    jumps.wait = (jumps.wait - senses.dt).max(0.0);
+    let glides = glide_answers(senses, outcome);
+    if pressed && glides == Glides::AtTheTop {
+        jumps.wait = jumps.wait.max(senses.dt + 2.0 * SAME);
+    }
+    // What it waits for may come within the tick: it counts to that moment.
+    let until = if outcome.landed_for > 0.0 { senses.dt - outcome.landed_for } else { senses.dt };
+    let comes = (outcome.state.footing.is_firm() && !senses.ground.firm)
+        || (outcome.state.against_wall && !senses.state.against_wall && tuning.wall.jump_height > 0.0);
+    let left = (jumps.wait - until).max(0.0);
+    let in_time = comes && jumps.wait > SAME && (left > 0.0 || until >= senses.dt);
+    let next = match (in_time, glides) {
+        (true, _) | (_, Glides::AtTheTop) if jumps.wait > SAME => (jumps.wait - senses.dt).max(2.0 * SAME),
+        _ => (jumps.wait - senses.dt).max(0.0),
+    };
+    jumps.wait = next;
+    // A press is given up when its time is over, or when another takes its place.
+    let is_over = next <= SAME;
+    let old = waited > SAME && (pressed || is_over);
+    // Without a buffer, the move has told so itself where it was asked.
+    let is_told = outcome.was_asked() && tuning.jump.buffer_time <= SAME && !is_gliding_possible(senses);
+    let new = pressed && is_over && !is_told;
+    if (old || new) && glides != Glides::Now {
+        let locked = senses.locks.has(Locks::JUMP) || (outcome.locks_jump && !outcome.was_asked());
+        let what = refusal(senses, locked, wall::offers_jump(senses));
+        for _ in 0..u8::from(old) + u8::from(new) {
+            outcome.refuse(what);
+        }
+    }
+}
+
+/// Whether a glide is what became of a press of jump.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Glides {
+    No,
+    /// It rises with jump held, and glides from the top on.
+    AtTheTop,
+    Now,
+}
+
+/// Whether a press of jump may begin a glide, so that it is not refused before that is known.
+fn is_gliding_possible<V: Geometry>(senses: &Senses<'_, V>) -> bool {
+    senses.tuning.glide.fall_speed > 0.0
+}
+
+fn glide_answers<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>) -> Glides {
+    let glide = Mode::Move(Name::new("glide"));
+    if !is_gliding_possible(senses) {
+        Glides::No
+    } else if outcome.state.mode == glide || senses.state.mode == glide {
+        Glides::Now
+    } else if senses.velocity.height() > 0.0 && !senses.ground.firm && senses.intent.held.has(Actions::JUMP) {
+        Glides::AtTheTop
+    } else {
+        Glides::No
+    }
 }
 
 #[inline(never)]
@@ -75,27 +158,31 @@ fn asked<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repe
     let drives = senses.maneuver().is_some_and(|maneuver| maneuver.drives());
     let wanted = pressed || repeats || !drives;
     let locked = senses.locks.has(Locks::JUMP);
+    let waits = jumps.wait > SAME;
     let mut offer = wall::Offer::Nothing;
     if wanted && !locked {
         offer = wall::offers_jump(senses);
         if let Some(kind) = possible(senses, jumps, pressed, offer) {
-            return take_off(senses, jumps, kind).into();
+            // Of two presses, one takes off.
+            let refused = (pressed && waits).then(|| refusal(senses, locked, offer));
+            return Proposal { refused, ..take_off(senses, jumps, kind) }.into();
         }
     }
-    // A press that comes to nothing is told: at once, or when it has waited for nothing,
-    // to the end or to the next.
-    let given_up = jumps.wait > SAME && (pressed || jumps.wait - senses.dt <= SAME);
+    // A press that waits is told when it has waited for nothing.
     let hopeless = pressed && senses.tuning.jump.buffer_time <= SAME;
-    if !(given_up || hopeless) {
+    if is_gliding_possible(senses) || !hopeless {
         return Answer::Nothing;
     }
+    Answer::Refuses(refusal(senses, locked, offer))
+}
+
+fn refusal<V: Geometry>(senses: &Senses<'_, V>, locked: bool, offer: wall::Offer) -> Refusal {
     let air = senses.state.air.filter(|air| air.by != Departure::Placed);
-    let no_footing_for = air.map(|air| air.time.seconds());
-    Answer::Refuses(match offer {
+    match offer {
         _ if locked => Refusal::JumpLocked,
         wall::Offer::TooMany => Refusal::WallJump,
-        _ => Refusal::Jump { no_footing_for },
-    })
+        _ => Refusal::Jump { no_footing_for: air.map(|air| air.time.seconds()) },
+    }
 }
 
 fn possible<V: Geometry>(
@@ -117,8 +204,8 @@ fn possible<V: Geometry>(
     if offer == wall::Offer::Jump {
         return Some(JumpKind::Wall);
     }
-    // A press that waits, waits for the ground or a wall.
-    (pressed && jumps.air > 0).then_some(JumpKind::Air)
+    // A press that waits while there is none in the air takes one that is granted meanwhile.
+    (pressed || jumps.wait > SAME).then_some(JumpKind::Air).filter(|_| jumps.air > 0)
 }
 
 fn take_off<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, kind: JumpKind) -> Proposal<V> {
@@ -127,8 +214,7 @@ fn take_off<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, kind: JumpKind) 
     let velocity = match kind {
         JumpKind::Ground => level + senses.ground_velocity + V::UP * tuning.take_off_speed(),
         JumpKind::Air => {
-            let all = whole(tuning.jump.air_count);
-            let height = tuning.air_jump_height(all.saturating_sub(jumps.air));
+            let height = tuning.air_jump_height(jumps.count().saturating_sub(jumps.air));
             level + V::UP * tuning.speed_to_rise(height)
         }
         JumpKind::Wall => wall::push_off(senses),

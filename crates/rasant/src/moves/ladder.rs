@@ -3,7 +3,6 @@
 
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::level::PieceId;
 use crate::state::{Departure, JumpKind, LadderRest, Mode, Name, Owner};
 
 use super::drop::DOWN;
@@ -13,8 +12,6 @@ use super::{Answer, Law, Move, Outcome, Proposal, Rungs, Senses, no_knobs};
 const UP: f32 = 0.5;
 /// Less steering than this up or down, of 1, is none.
 const LEVEL: f32 = 0.3;
-/// Clearances before the middle of a ladder from which the body goes straight down.
-const BEFORE: f32 = 0.2;
 
 /// Takes hold of a ladder, climbs it, and lets go.
 #[derive(Clone, Copy, Debug)]
@@ -48,46 +45,49 @@ impl<V: Geometry> Move<V> for Ladder {
 #[inline(never)]
 fn at_hand<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, rest: &LadderRest) -> Answer<V> {
     let steered = steered_up(senses, rungs);
-    if senses.state.ladder == Some(rungs.zone) {
-        return leaves(senses, rungs, steered).unwrap_or_else(|| climbs(senses, rungs, steered)).into();
-    }
-    if !takes_hold(senses, rungs, steered) || rest.left - senses.dt > 0.0 {
+    let holds = senses.state.ladder == Some(rungs.zone);
+    if !holds && (!takes_hold(senses, rungs, steered) || rest.left - senses.dt > 0.0) {
         return Answer::Nothing;
     }
-    let mut passes = None;
-    if steered < 0.0 && senses.state.footing.is_firm() {
-        match floor_of(senses, rungs) {
-            Floor::None => {}
-            Floor::OneWay(piece) => passes = Some(piece),
-            Floor::Solid => return Answer::Nothing,
-        }
+    let rungs = &as_far_as_free(senses, rungs);
+    if holds {
+        return leaves(senses, rungs, steered).unwrap_or_else(|| climbs(senses, rungs, steered)).into();
+    }
+    if !is_within_reach(senses, rungs) {
+        return Answer::Nothing;
+    }
+    let on_foot = senses.state.footing.is_firm();
+    if steered < 0.0 && on_foot && rungs.front.is_none() && is_over_solid(senses, rungs.aside) {
+        // A floor without a hatch is in the way.
+        return Answer::Nothing;
     }
     let climb = climbs(senses, rungs, steered);
-    Proposal { velocity: Some(V::ZERO), leaves: Some(Departure::Ladder), passes, ..climb }.into()
+    Proposal { velocity: Some(V::ZERO), leaves: Some(Departure::Ladder), ..climb }.into()
 }
 
-/// What a body that stands at the top of a ladder has to go through on its way down.
-enum Floor {
-    None,
-    OneWay(PieceId),
-    Solid,
+/// The ladder with `aside` as far as the body can go before something is in its way, such as the wall
+/// that the ladder hangs on.
+fn as_far_as_free<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>) -> Rungs<V> {
+    let free = senses.sweep(senses.carried_by(), rungs.aside).map_or(1.0, |hit| hit.time);
+    Rungs { aside: rungs.aside * free, ..*rungs }
 }
 
-/// Looks down from where the body will hold the ladder. Before a wall it goes out first.
-fn floor_of<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>) -> Floor {
-    let ground = &senses.state.footing;
-    if ground.one_way {
-        return Floor::OneWay(ground.piece);
-    }
-    if rungs.front.is_some() {
-        return Floor::None;
-    }
-    let near = V::UP * (2.0 * senses.hull.clearance());
-    match senses.sweep(rungs.aside + near, near * -2.0) {
-        Some(hit) if hit.tag.one_way => Floor::OneWay(hit.tag.piece),
-        Some(_) => Floor::Solid,
-        None => Floor::None,
-    }
+/// Whether a body beside the ladder is near enough to take hold of it.
+fn is_within_reach<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>) -> bool {
+    let sideways = match rungs.front {
+        Some(front) if V::DIMENSION == 3 => rungs.aside.slid_along(front).length(),
+        _ => rungs.aside.dot(V::RIGHT).abs(),
+    };
+    sideways <= rungs.half_width.max(senses.hull.half_width())
+}
+
+/// Whether the hull, moved aside, has something below it that it is not let through on a ladder. A
+/// round foot beside an edge meets it within its radius.
+fn is_over_solid<V: Geometry>(senses: &Senses<'_, V>, aside: V) -> bool {
+    let near = 2.0 * senses.hull.clearance();
+    let depth = near + senses.hull.core::<V>().radius;
+    let from = senses.carried_by() + aside + V::UP * near;
+    senses.patch.sweep_past(from, V::UP * -(near + depth), None, |tag| tag.one_way).hit.is_some()
 }
 
 /// What a tick on the ladder does.
@@ -98,47 +98,45 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -
     let mut speed = if steered > 0.0 { steered * knobs.up_speed } else { steered * down };
     let mut sets_out = false;
     let mut aside = rungs.aside;
-    if let Some(front) = rungs.front
-        && is_at_top(senses, rungs)
-    {
-        // The ladder is before a wall: from its top one goes onto what that carries,
-        // and down from there by going out before the wall first.
-        if steered > 0.0 && rungs.top <= 0.0 {
-            let across = aside - front * aside.dot(front);
-            aside = across - front * (steered * knobs.up_speed * senses.dt);
-        } else if steered < 0.0 {
-            let before = aside.dot(front) > BEFORE * senses.hull.clearance();
-            let over = over_ground(senses);
-            if before || over {
-                (speed, sets_out) = (0.0, true);
-            }
-            if over && !before {
-                // On, until nothing is below any part of the hull.
-                aside = front * (-steered * knobs.down_speed * senses.dt);
-            }
+    if is_at_top(senses, rungs) && steered < 0.0 {
+        // Past the edge of the roof: first aside, until nothing is below the hull.
+        let back = rungs.front.map_or(V::ZERO, |front| front * (-2.0 * senses.hull.clearance()));
+        sets_out = is_over_solid(senses, back);
+        if let Some(front) = rungs.front
+            && is_over_solid(senses, aside)
+        {
+            // The ladder hangs on a wall: out before that, and no further back than the body is.
+            let out = if sets_out { knobs.down_speed * senses.dt } else { 0.0 };
+            aside += front * (out - aside.dot(front));
         }
+        if sets_out {
+            speed = 0.0;
+        }
+    } else if let Some(front) = rungs.front
+        && rungs.top <= 0.0
+        && steered > 0.0
+    {
+        // The ladder is before a wall: from its top one goes onto what that carries.
+        let across = rungs.aside - front * rungs.aside.dot(front);
+        aside = across - front * (steered * knobs.up_speed * senses.dt);
     }
     // Up to where the feet would stand on ground flush with the top.
     let most = (rungs.top + senses.hull.clearance()).max(0.0);
     let up = (speed * senses.dt).min(most);
     let way = V::UP * up + aside.capped(knobs.up_speed * senses.dt);
+    // Hatches are let by, and the ground at the foot of the ladder is not.
+    let passes_one_way = up < 0.0 && rungs.bottom - up < -2.0 * senses.hull.clearance();
     let lands = !sets_out && (up >= most || speed < 0.0);
     Proposal {
         law: Law::Hold { way, velocity: way * (1.0 / senses.dt), lands },
         ladder: Some(rungs.zone),
+        passes_one_way,
         ..Proposal::as_itself(Mode::Ladder, Owner::Ladder)
     }
 }
 
 fn is_at_top<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>) -> bool {
     rungs.top < 4.0 * senses.hull.clearance()
-}
-
-/// Whether there is something right below the hull that it is not let through.
-fn over_ground<V: Geometry>(senses: &Senses<'_, V>) -> bool {
-    let near = V::UP * (-2.0 * senses.hull.clearance());
-    let passing = senses.state.passing;
-    senses.patch.sweep_past(V::ZERO, near, None, |tag| passing == Some(tag.piece)).hit.is_some()
 }
 
 /// How far the player wants up, −1 to 1.

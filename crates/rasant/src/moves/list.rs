@@ -2,6 +2,7 @@
 
 use alloc::vec::Vec;
 use core::any::Any;
+use core::cell::RefCell;
 use core::marker::PhantomData;
 
 use glam::{Vec2, Vec3};
@@ -91,9 +92,10 @@ pub struct Taken<'a, V> {
     pub(crate) events: &'a Events<V>,
     pub(crate) by: Option<u8>,
     pub(crate) began: bool,
-    pub(crate) led: bool,
+    pub(crate) unasked: bool,
     pub(crate) landed_for: f32,
     pub(crate) locks_jump: bool,
+    pub(crate) refused: &'a RefCell<Refusals>,
 }
 
 #[inline(always)] // a place is known when it is compiled
@@ -129,8 +131,8 @@ fn remember_one<V: Geometry, M: Move<V>>(
     *at = past::<V, M>(*at);
     let own = M::read(senses.tuning.own.values(knob));
     let mut memory = M::Memory::get(state, word);
-    let Taken { events, by, began, led, landed_for, locks_jump } = *taken;
-    let outcome = Outcome { state, events, by, own: number, began, led, landed_for, locks_jump };
+    let Taken { events, by, began, unasked, landed_for, locks_jump, refused } = *taken;
+    let outcome = Outcome { state, events, by, own: number, began, unasked, landed_for, locks_jump, refused };
     own.remember(senses, &outcome, &mut memory);
     memory.put(state, word);
 }

@@ -1,10 +1,14 @@
 //! What a move asks for.
 
+use core::cell::RefCell;
+
 use crate::level::{CarrierId, PieceId, ZoneId};
 use crate::space::Vector;
 use crate::state::{
     Departure, Event, Gait, JumpKind, Locks, ManeuverKind, Mode, Name, Owner, Plan, Refusal, State,
 };
+
+use super::list::Refusals;
 
 /// What a move answers when it is asked.
 pub enum Answer<V> {
@@ -64,6 +68,8 @@ pub struct Proposal<V> {
     pub jumps: Option<JumpKind>,
     /// The one-way platform that the body lets itself fall through.
     pub passes: Option<PieceId>,
+    /// Whether it is let through every one-way platform in this tick.
+    pub passes_one_way: bool,
     /// The ladder that it holds.
     pub ladder: Option<ZoneId>,
     /// The maneuver that begins, with its direction: it has the tick, and those to come.
@@ -107,6 +113,7 @@ impl<V: Vector> Proposal<V> {
             leaves: None,
             jumps: None,
             passes: None,
+            passes_one_way: false,
             ladder: None,
             begins: None,
             refused: None,
@@ -196,12 +203,13 @@ pub struct Outcome<'a, V> {
     pub(crate) own: u8,
     /// The maneuver that began in it.
     pub(crate) began: bool,
-    /// Whether the host led it.
-    pub(crate) led: bool,
+    /// Whether no move was asked, for the host led it or something held the body fast.
+    pub(crate) unasked: bool,
     /// Seconds since the feet last came down in the tick; 0 if they did not.
     pub landed_for: f32,
     /// Whether who had charge of it kept the player from jumping.
     pub(crate) locks_jump: bool,
+    pub(crate) refused: &'a RefCell<Refusals>,
 }
 
 impl<V> Outcome<'_, V> {
@@ -213,7 +221,13 @@ impl<V> Outcome<'_, V> {
 
     /// Whether no move before this one took charge.
     pub(crate) fn was_asked(&self) -> bool {
-        !self.led && self.by.is_none_or(|by| by >= self.own)
+        !self.unasked && self.by.is_none_or(|by| by >= self.own)
+    }
+
+    /// Tells that something was asked for in this tick and is not done, where the move could not
+    /// answer so itself because another move before it had taken charge.
+    pub fn refuse(&self, what: Refusal) {
+        self.refused.borrow_mut().push(what);
     }
 
     /// Whether the ground threw the body back up.

@@ -6,7 +6,7 @@ use crate::state::{Locks, ManeuverKind, Name, Plan, Refusal, SAME};
 use crate::tuning::Tuning;
 
 use super::maneuver::begins;
-use super::{Answer, Move, Senses, no_knobs};
+use super::{Answer, Move, Outcome, Senses, no_knobs};
 
 /// Slower than this fraction of the walking speed is standing.
 const COASTING: f32 = 0.025;
@@ -31,6 +31,14 @@ impl<V: Geometry> Move<V> for Roll {
             pressed(senses)
         } else {
             Answer::Nothing
+        }
+    }
+
+    #[inline(always)]
+    fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, (): &mut ()) {
+        let pressed = senses.intent.pressed.has(Actions::of_knob(senses.tuning.roll.action));
+        if pressed && !outcome.was_asked() {
+            outcome.refuse(Refusal::Cooldown { of: ManeuverKind::Roll, left: senses.busy_for() });
         }
     }
 }

@@ -114,10 +114,14 @@ pub(crate) struct Rungs<V> {
     pub front: Option<V>,
     /// How far its top is above the feet.
     pub top: f32,
+    /// How far its bottom is above the feet: mostly below 0.
+    pub bottom: f32,
     /// Whether the body hangs below its last rung by more than half.
     pub below: bool,
-    /// The way to its middle, level.
+    /// The level displacement to its middle.
     pub aside: V,
+    /// Half of its width, in metres: across its front, or to the right.
+    pub half_width: f32,
 }
 
 /// What a host can be asked in the middle of a tick.

@@ -2,7 +2,7 @@
 
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Gait, Locks, Name, SAME, whole};
+use crate::state::{Gait, Locks, Name, Refusal, SAME};
 use crate::tuning::Tuning;
 
 use super::{Answer, Law, Move, Outcome, Proposal, Senses, SetWay, no_knobs};
@@ -52,12 +52,19 @@ impl<V: Geometry> Move<V> for Slam {
         if senses.tuning.slam.action < -0.5 || senses.from_above {
             return;
         }
+        if senses.intent.pressed.has(Actions::of_knob(senses.tuning.slam.action)) {
+            let begins = slamming.down_for.is_none() && outcome.is_mine();
+            let was_busy = slamming.down_for.is_some() || slamming.recovers_for > SAME;
+            if was_busy || !begins {
+                outcome.refuse(Refusal::Move(<Self as Move<V>>::NAME));
+            }
+        }
         let standing = outcome.state.footing.is_firm();
         let age = slamming.age(senses).filter(|_| outcome.is_mine() && !outcome.bounced());
         slamming.recovers_for = (slamming.recovers_for - senses.dt).max(0.0);
         if age.is_some() && standing {
             slamming.recovers_for = (senses.tuning.slam.recovery - outcome.landed_for).max(0.0);
-        } else if !standing {
+        } else if !standing || !outcome.is_mine() {
             slamming.recovers_for = 0.0;
         }
         slamming.down_for = age.filter(|_| !standing).map(|age| age + senses.dt);
@@ -75,7 +82,7 @@ impl Slamming {
                 (moves || age <= slam.startup + senses.dt).then_some(age)
             }
             None => {
-                let pressed = senses.intent.pressed.has(Actions::own(u32::from(whole(slam.action).min(27))));
+                let pressed = senses.intent.pressed.has(Actions::of_knob(slam.action));
                 (pressed && !senses.standing() && senses.maneuver().is_none()).then_some(0.0)
             }
         }

@@ -67,7 +67,7 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
     for vector in [position, remainder, velocity, ground_velocity, up, right, facing, checkpoint, home_up] {
         sum.vector(vector);
     }
-    let Jumps { wait, air: jumps_left } = jumps;
+    let Jumps { wait, air: jumps_left, counted } = jumps;
     let LadderRest { left } = ladder_rest;
     for number in [ahead, lowered, asked_height, uncounted, stride, spin, behind, rolled, wait, left] {
         sum.number(number);
@@ -77,7 +77,7 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
     sum.vector(point);
     let choices: (Mode, Owner, Owner, Gait, Option<Crushed>) =
         (mode, velocity_owner, facing_owner, gait, crushed);
-    (choices, kind, surface, carrier, piece, jumps_left).hash(&mut sum);
+    (choices, kind, surface, carrier, piece, jumps_left, counted).hash(&mut sum);
     let flags = [one_way, against_wall, against_ceiling, crouched, from_above, checkpoint_pending];
     sum.write_u8(flags.iter().fold(0, |all, &flag| all << 1 | u8::from(flag)));
     let counted: (Span, Span, Option<Air>, Dashes, Hops) = (gait_age, cooldown, air, dashes, hops);

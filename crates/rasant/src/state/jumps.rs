@@ -8,4 +8,7 @@ pub struct Jumps {
     pub wait: f32,
     /// Jumps left in the air.
     pub air: u8,
+    /// One more than there were in all, by the tuning, when they were last counted; 0 before that.
+    #[cfg_attr(feature = "serde", serde(default))]
+    pub(crate) counted: u8,
 }

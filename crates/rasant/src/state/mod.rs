@@ -559,7 +559,7 @@ impl<V: Vector> State<V> {
         Self {
             velocity: if self.velocity.is_finite() { self.velocity } else { V::ZERO },
             facing: if sound(self.facing) { self.facing } else { fresh.facing },
-            jumps: Jumps { air: self.jumps.air, wait: 0.0 },
+            jumps: Jumps { wait: 0.0, ..self.jumps },
             ..fresh
         }
     }

@@ -140,6 +140,8 @@ pub struct Traveller<'a, V: Geometry> {
     rules: Rules,
     /// A piece that the body lets itself fall through.
     passing: Option<PieceId>,
+    /// Whether it lets itself through every one-way piece.
+    passes_one_way: bool,
     /// One-way pieces that carriers take down past it.
     sinking: SmallVec<[PieceId; 2]>,
     /// How far it is helped past corners.
@@ -180,6 +182,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
             gather,
             rules,
             passing: None,
+            passes_one_way: false,
             sinking: SmallVec::new(),
             nudges: Nudges::default(),
             wall: None,
@@ -197,10 +200,11 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         }
     }
 
-    /// The same traveller, let through the one-way piece `piece`.
+    /// The same traveller, let through the one-way piece `piece`, or through all of them.
     #[must_use]
-    pub fn passing(mut self, piece: Option<PieceId>) -> Self {
+    pub fn passing(mut self, piece: Option<PieceId>, all: bool) -> Self {
         self.passing = piece;
+        self.passes_one_way = all;
         self
     }
 
@@ -290,7 +294,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     }
 
     fn is_passed(&self, tag: &Tag) -> bool {
-        self.passing == Some(tag.piece) || (tag.one_way && self.sinking.contains(&tag.piece))
+        self.passing == Some(tag.piece)
+            || (tag.one_way && (self.passes_one_way || self.sinking.contains(&tag.piece)))
     }
 
     fn sweep(&mut self, at: V, motion: V) -> Option<Hit<V>> {
