@@ -48,6 +48,7 @@ mod storms;
 mod surfaces;
 mod times;
 mod told;
+mod tops;
 mod turned_up;
 mod walking;
 mod walls_and_ladders;

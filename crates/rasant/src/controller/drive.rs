@@ -92,6 +92,15 @@ impl<V: Vector> Drive<V> {
         }
     }
 
+    /// Whether it leads up through the air.
+    pub(super) fn rises(&self) -> bool {
+        match self {
+            Self::Walk { .. } => false,
+            Self::Fly { legs } => legs.iter().any(|leg| leg.from.height() > 0.0 || leg.to.height() > 0.0),
+            Self::Glide { way, .. } => way.height() > 0.0,
+        }
+    }
+
     /// Bounds of the way, and its length, if nothing is met.
     fn straight(&self) -> (Bounds<V>, f32) {
         match self {

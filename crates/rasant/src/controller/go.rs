@@ -67,6 +67,8 @@ pub(super) struct Outcome<V> {
     pub crushed: Option<Crushed>,
     /// Whether it came to slide down a wall on the way.
     pub slides: bool,
+    /// Whether it was on its way up.
+    pub rises: bool,
 }
 
 impl<V> Outcome<V> {
@@ -211,6 +213,7 @@ pub(super) fn go<V: Geometry, S: Surroundings<V>>(
         ahead: traveller.ahead,
         crushed,
         slides: traveller.slides,
+        rises: charge.velocity.height() > 0.0 || drive.rises(),
     }
 }
 
@@ -239,6 +242,7 @@ fn held_fast<V: Geometry>(
         ahead: 0.0,
         crushed: Some(Crushed::Held),
         slides: false,
+        rises: false,
     }
 }
 
@@ -439,7 +443,8 @@ fn fly<V: Geometry, S: Surroundings<V>>(
         }
         let slowest =
             if sensed.state.against_ceiling { LEAST_RISE * sensed.tuning.take_off_speed() } else { 0.0 };
-        let at_top = leg.from.height() > slowest && leg.to.height() <= 0.0;
+        // By what the body does in the end: a wall or a slope on the way may end a rise, or make one.
+        let at_top = leg.from.height() > slowest && traveller.velocity.height() <= 0.0;
         if at_top && !traveller.met(ContactKind::Ceiling) {
             incidents.push(Incident::Apex { at: traveller.at });
         }

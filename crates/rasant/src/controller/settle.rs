@@ -428,7 +428,7 @@ fn report_contacts<V: Geometry>(
         match contact.kind {
             ContactKind::Ceiling => {
                 // Who is still pressed against it has met it.
-                let rises = contact.speed > 0.0 && charge.velocity.height() > 0.0;
+                let rises = contact.speed > 0.0 && outcome.rises;
                 if rises && !state.against_ceiling && !against_ceiling {
                     tell(events, Event::BumpedHead { speed: contact.speed });
                 }

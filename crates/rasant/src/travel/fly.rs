@@ -128,7 +128,8 @@ impl<V: Geometry> Traveller<'_, V> {
                     return Flight::Landed { on, speed: sinking.max(0.0), velocity, rest, left };
                 }
             }
-            self.note(&hit, velocity);
+            let of_piece = self.velocity_of(&hit);
+            self.note(&hit, velocity - of_piece);
             planes.push(hit.normal);
             if let Some(holds) = holds
                 && velocity.height() <= 0.0
@@ -138,7 +139,7 @@ impl<V: Geometry> Traveller<'_, V> {
                 self.velocity = resolve(leg.from.lerp(leg.to, done), &planes);
                 return Flight::AtWall { normal: hit.normal, wall: hit.tag, left: (1.0 - done) * leg.time };
             }
-            let recedes = self.velocity_of(&hit).dot(hit.normal);
+            let recedes = of_piece.dot(hit.normal);
             self.velocity = resolve_beside(leg.to, &planes, recedes);
             rest = off(resolve(wanted, &planes), &planes);
         }

@@ -10,7 +10,7 @@ use smallvec::SmallVec;
 use crate::contact::{Geometry, Hit, Nearest};
 use crate::level::{CarrierId, Tag};
 
-use super::{Among, Traveller, off, resolve};
+use super::{Among, Contact, ContactKind, Traveller, off, resolve};
 
 /// Walls that a carried or pushed body slides along at most.
 const SLIDES: usize = 3;
@@ -89,6 +89,11 @@ impl<V: Geometry> Traveller<'_, V> {
         // The body is at least as fast, away from the carrier, as that is.
         let slower = into / self.among.dt - self.velocity.dot(hit.normal);
         if slower > 0.0 {
+            if self.velocity.height() > 0.0 && self.kind_of(hit.normal) == ContactKind::Ceiling {
+                // A head that rises is bumped by what comes down on it.
+                let Hit { normal, point, tag, .. } = hit;
+                self.contacts.push(Contact { normal, point, kind: ContactKind::Ceiling, speed: slower, tag });
+            }
             self.velocity += hit.normal * slower;
         }
         self.at != at
