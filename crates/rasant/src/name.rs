@@ -68,6 +68,17 @@ impl Name {
         Some(Self(bytes))
     }
 
+    /// A number for it, the same on every platform: the 32-bit FNV-1a hash of its bytes.
+    pub(crate) const fn hash(self) -> u32 {
+        let mut hash: u32 = 0x811C_9DC5;
+        let mut at = 0;
+        while at < Self::MOST && self.0[at] != 0 {
+            hash = (hash ^ self.0[at] as u32).wrapping_mul(0x0100_0193);
+            at += 1;
+        }
+        hash
+    }
+
     /// The name as text.
     #[must_use]
     pub fn as_str(&self) -> &str {

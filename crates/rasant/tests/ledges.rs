@@ -3,7 +3,7 @@
 use crate::common::{Dice, Run, capsule, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
 use rasant::state::Name;
-use rasant::{Actions, Geometry, Hull, HullShape, Intent, Level, Mode, Piece, Tuning};
+use rasant::{Actions, Geometry, Hull, HullShape, Intent, Level, Mode, Piece, Tuning, Vector};
 
 const LEDGE: Mode = Mode::Move(Name::new("ledge"));
 
@@ -230,4 +230,105 @@ fn a_body_hangs_from_a_platform_that_turns() {
             }
         }
     }
+}
+
+/// A cliff with its face at `x` = 1 and its top at 0, 4 m wide in space, and over it a slab that leaves
+/// `room`.
+fn under_a_slab<V: Geometry>(room: f32) -> Level<V> {
+    let mut builder = Level::builder();
+    let corner = |x, y, z| V::from_array([x, y, z]);
+    builder.add(Piece::block(corner(1.0, -9.0, -2.0), corner(9.0, 0.0, 2.0)).unwrap());
+    builder.add(Piece::block(corner(1.0, room, -2.0), corner(9.0, room + 1.0, 2.0)).unwrap());
+    builder.build().unwrap()
+}
+
+#[test]
+fn where_there_is_room_to_crouch_only_it_climbs_into_a_crouch() {
+    fn check<V: Cliff>() {
+        for hull in [capsule(), upright_box()] {
+            for rate in [30, 60, 144] {
+                for room in [1.15, 1.3, 1.55, 1.7] {
+                    let level = under_a_slab::<V>(room);
+                    let (mut run, steer) = beside::<V>(hull, rate, -1.2, 0.0);
+                    run.run(&level, 0.4, steer);
+                    run.tick(&level, Intent::default().pressing(Actions::JUMP));
+                    run.run(&level, 1.0, Intent::default());
+                    let state = run.body.state();
+                    let case = format!("{:?} {rate}/s, {room} m: {:?}", hull.shape(), run.events);
+                    assert!(state.footing.is_firm() && state.crouched, "{case}");
+                    assert_eq!(run.count("crouched"), 1, "{case}");
+                    run.run(&level, 1.0, steer);
+                    assert!(run.body.position().component(0) > 3.0, "it walks on, crouching: {case}");
+                }
+                let level = under_a_slab::<V>(1.05);
+                let (mut run, steer) = beside::<V>(hull, rate, -1.2, 0.0);
+                run.run(&level, 0.4, steer);
+                run.tick(&level, Intent::default().pressing(Actions::JUMP));
+                assert_eq!((run.count("refused"), run.body.state().mode), (1, LEDGE), "no room at all");
+            }
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+}
+
+/// Along a wall at any angle, at the speed asked for, to its end and no further.
+#[test]
+fn it_moves_along_a_ledge_to_its_end() {
+    for hull in [capsule(), upright_box()] {
+        for rate in [30, 60, 144] {
+            for turn in [0.0f32, 20.0, 67.0] {
+                for aside in [-4.0, 0.0, 4.0] {
+                    let level = Vec3::cliff(0.0, aside, turn);
+                    let (mut run, steer) = beside::<Vec3>(hull, rate, -1.2, turn);
+                    run.run(&level, 0.5, steer);
+                    let hung = run.body.position();
+                    let along = Vec3::Z.turned(turn.to_radians());
+                    let sideways = Intent::steering(along.x, -along.z);
+                    run.run(&level, 2.0, sideways);
+                    let went = run.body.position() - hung;
+                    let case = format!("{:?} {rate}/s, turned {turn}, aside {aside}", hull.shape());
+                    let expected = along * (2.0 * run.body.tuning.ledge.along_speed);
+                    assert!((went - expected).flat().length() < 0.05, "{case}: {went}, not {expected}");
+                    // As far under the edge as it was.
+                    let top = aside.to_radians().tan() * expected.length();
+                    assert!((went.y - top).abs() < 0.03, "{case}: {} m up, not {top}", went.y);
+                    run.run(&level, 6.0, sideways);
+                    assert_eq!(run.body.state().mode, LEDGE, "{case}: it hangs at the end");
+                    let end = run.body.position().dot(along);
+                    assert!((5.0..6.15).contains(&end), "{case}: it stops at {end}");
+                    assert_eq!(run.count("move-began"), 1, "{case}");
+                }
+            }
+        }
+    }
+}
+
+#[test]
+fn what_has_no_grip_is_not_taken() {
+    fn check<V: Geometry>() {
+        let mut builder = Level::builder();
+        let corner = |x, y, z| V::from_array([x, y, z]);
+        let slime = builder.add_surface(rasant::Surface { grip: 0.0, ..rasant::Surface::default() });
+        let block = Piece::block(corner(1.0, -40.0, -2.0), corner(9.0, 0.0, 2.0)).unwrap();
+        builder.add(block.made_of(slime));
+        let level = builder.build().unwrap();
+        let mut run = Run::new(climber(), capsule(), corner(0.6, -1.0, 0.0), 60);
+        run.run(&level, 0.8, Intent::steering(1.0, 0.0));
+        assert_eq!(run.count("move-began"), 0);
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+}
+
+/// A window of nothing finds an edge exactly at the hands, or none; the search ends.
+#[test]
+fn a_window_of_nothing_is_no_endless_search() {
+    let level = Vec2::cliff(0.0, 0.0, 0.0);
+    let (mut run, steer) = beside::<Vec2>(capsule(), 60, -1.39, 0.0);
+    run.run(&level, 0.3, steer);
+    assert_eq!(run.body.state().mode, LEDGE);
+    run.body.tuning.ledge.window = 0.0;
+    run.run(&level, 0.5, steer);
+    assert!(run.body.position().y.is_finite());
 }

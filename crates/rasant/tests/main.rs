@@ -52,5 +52,6 @@ mod tops;
 mod turned_up;
 mod walking;
 mod walls_and_ladders;
+mod water;
 mod wedged;
 mod wheels;

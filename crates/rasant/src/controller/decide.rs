@@ -84,6 +84,11 @@ impl<'a, V: Geometry> Charge<'a, V> {
         self.taken.and_then(|(_, proposal)| proposal.passes)
     }
 
+    /// Whether a move or a maneuver drives the body.
+    pub fn in_charge(&self) -> bool {
+        self.taken.is_some() || self.drives().is_some()
+    }
+
     /// Whether the body is let through every one-way platform.
     pub fn passes_one_way(&self) -> bool {
         self.taken.is_some_and(|(_, proposal)| proposal.passes_one_way)

@@ -397,6 +397,14 @@ fn fly<V: Geometry, S: Surroundings<V>>(
     let ground_velocity = |tag: &Tag| ahead.ground_velocity(tag);
     let holds = |normal: V, tag: &Tag| ahead.holds(normal, tag);
     let mut to_come = legs.iter().map(|leg| leg.time).sum::<f32>();
+    let slowest =
+        if sensed.state.against_ceiling { LEAST_RISE * sensed.tuning.take_off_speed() } else { 0.0 };
+    // What drives a body up that something holds down makes no rise of it, tick after tick.
+    let charge = ahead.task.charge;
+    let takes_over = charge.taken.is_some() && charge.mode != sensed.state.mode;
+    let begins = charge.begins || charge.jumps.is_some() || takes_over;
+    let is_held_down = charge.velocity.height() <= 0.0 && !begins && charge.in_charge();
+    let mut rises = legs.first().is_some_and(|leg| leg.from.height() > slowest) && !is_held_down;
     for (number, leg) in legs.iter().enumerate() {
         let flight = traveller.fly(
             leg,
@@ -441,13 +449,12 @@ fn fly<V: Geometry, S: Surroundings<V>>(
             }
             return stand;
         }
-        let slowest =
-            if sensed.state.against_ceiling { LEAST_RISE * sensed.tuning.take_off_speed() } else { 0.0 };
         // By what the body does in the end: a wall or a slope on the way may end a rise, or make one.
-        let at_top = leg.from.height() > slowest && traveller.velocity.height() <= 0.0;
-        if at_top && !traveller.met(ContactKind::Ceiling) {
+        let is_told = || incidents.iter().any(|incident| matches!(incident, Incident::Apex { .. }));
+        if rises && traveller.velocity.height() <= 0.0 && !traveller.met(ContactKind::Ceiling) && !is_told() {
             incidents.push(Incident::Apex { at: traveller.at });
         }
+        rises = traveller.velocity.height() > slowest;
     }
     traveller.steep(lay)
 }

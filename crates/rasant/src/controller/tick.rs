@@ -127,6 +127,7 @@ impl<V: Geometry> Ticking<'_, V> {
         if is_mended {
             *state = state.mended();
         }
+        moves::arrange(tuning, state);
         let mut parts = Parts::whole(dt);
         let mut origin: Option<State<V>> = None;
         let mut untold = None;

@@ -33,7 +33,7 @@ pub struct Surface<V> {
     /// The share of the speed into the surface that is given back, 0 to 1.
     pub bounce: f32,
     /// How well a wall holds a slide: the speed of a wall slide is divided by
-    /// it. 0 gives no hold at all.
+    /// it. 0 gives no hold at all, to ledges neither.
     pub grip: f32,
 }
 

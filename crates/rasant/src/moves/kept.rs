@@ -2,7 +2,9 @@
 
 use crate::contact::Geometry;
 use crate::memory::Memory;
-use crate::state::{Dashes, Hops, Jumps, LadderRest, State};
+use crate::state::{Dashes, Hops, Jumps, LadderRest, Name, State, Tag};
+
+use super::Move;
 
 /// What a move can have as its memory: anything that is [`Memory`], kept among
 /// [`State::memories`]; and of our own moves, a field of the state.
@@ -18,6 +20,29 @@ pub trait Kept<V: Geometry>: Copy {
     /// Writes it, from the word `at` on.
     #[doc(hidden)]
     fn put(&self, state: &mut State<V>, at: usize);
+
+    /// Reads that of the move with a name, wherever it is.
+    #[doc(hidden)]
+    fn find(state: &State<V>, of: Name) -> Self;
+}
+
+impl<V: Geometry> State<V> {
+    /// What a move of the list keeps from tick to tick: for drawing a rope, or a bar of stamina. As at
+    /// first where the last tick was by a list without this move.
+    ///
+    /// ```
+    /// use rasant::glam::Vec2;
+    /// use rasant::moves::Glide;
+    /// use rasant::{Span, State};
+    ///
+    /// let state = State::at(Vec2::ZERO);
+    /// let glided: Span = state.memory::<Glide>();
+    /// assert_eq!(glided.seconds(), 0.0);
+    /// ```
+    #[must_use]
+    pub fn memory<M: Move<V>>(&self) -> M::Memory {
+        M::Memory::find(self, M::NAME)
+    }
 }
 
 impl<V: Geometry, M: Memory> Kept<V> for M {
@@ -31,6 +56,10 @@ impl<V: Geometry, M: Memory> Kept<V> for M {
     #[inline]
     fn put(&self, state: &mut State<V>, at: usize) {
         state.memories.write(at, self);
+    }
+
+    fn find(state: &State<V>, of: Name) -> Self {
+        state.memories.find(Tag::of(of, M::WORDS))
     }
 }
 
@@ -47,6 +76,10 @@ macro_rules! kept_in {
             #[inline]
             fn put(&self, state: &mut State<V>, _at: usize) {
                 state.$field = *self;
+            }
+
+            fn find(state: &State<V>, _of: Name) -> Self {
+                state.$field
             }
         }
     )*};

@@ -20,12 +20,52 @@ no_knobs!(Ledge);
 crate::memory! {
     /// A climb under way, and the time until the next hold.
     pub struct Holding {
-        /// The way up that is left of a climb, in metres, and that onto the ledge.
-        climbs: Option<(f32, f32)>,
+        /// What is left of a climb, in metres: the way up, and then that onto the ledge. Below 0 for a
+        /// climb into a place where there is only room to crouch; 0 for none.
+        climbs: f32,
         /// Seconds for which it takes no other.
         wait: f32,
     }
 }
+
+/// A climb, or what is left of one.
+#[derive(Clone, Copy)]
+struct Climb {
+    /// The way up, in metres.
+    up: f32,
+    /// The way onto the ledge, in metres.
+    onto: f32,
+    /// Whether there is only room to crouch.
+    low: bool,
+}
+
+impl Holding {
+    /// The climb that is left, for a body that faces the wall; nothing if there is none.
+    fn climb<V: Geometry>(self, senses: &Senses<'_, V>, faced: V) -> Option<Climb> {
+        let (left, low) = (self.climbs.abs(), self.climbs < 0.0);
+        let onto = way_onto(senses, -faced);
+        let up = left - onto;
+        let is_up = up < ROUNDING * onto;
+        (left > 0.0).then(|| Climb { up: if is_up { 0.0 } else { up }, onto: left.min(onto), low })
+    }
+
+    fn with(self, climb: Option<Climb>) -> Self {
+        let climbs = climb.map_or(0.0, |climb| {
+            let left = (climb.up + climb.onto).max(f32::MIN_POSITIVE);
+            if climb.low { -left } else { left }
+        });
+        Self { climbs, ..self }
+    }
+}
+
+/// What rounding may make of the way of a climb, as a fraction of it.
+const ROUNDING: f32 = 1e-5;
+/// How alike the walls at two places along a ledge are at least, as a cosine: 30 degrees.
+const ALIKE: f32 = 0.866;
+/// How far under its edge a wall is looked for before the middle of the body, in clearances.
+const BELOW: f32 = 6.0;
+/// How far to both sides of the middle of the body a wall must go on, in clearances.
+const ASIDE: f32 = 8.0;
 
 /// How much of the steering must point into a wall to take its edge, and away from it to
 /// jump off.
@@ -55,6 +95,10 @@ struct Edge<V> {
     /// How far its top is above the feet.
     top: f32,
     carrier: Option<crate::level::CarrierId>,
+    /// Whether the body moves along it.
+    moves: bool,
+    /// Whether the wall under it is met at a corner.
+    is_corner: bool,
 }
 
 impl<V: Geometry> Move<V> for Ledge {
@@ -79,10 +123,10 @@ impl<V: Geometry> Move<V> for Ledge {
         let name = Mode::Move(<Self as Move<V>>::NAME);
         holding.wait = (holding.wait - senses.dt).max(0.0);
         if outcome.is_mine() && outcome.state.mode == name {
-            holding.climbs = after(senses, holding);
+            *holding = holding.with(after(senses, *holding));
             return;
         }
-        holding.climbs = None;
+        holding.climbs = 0.0;
         if senses.state.mode == name {
             holding.wait = ledge.wait_time;
         }
@@ -92,7 +136,9 @@ impl<V: Geometry> Move<V> for Ledge {
 /// Takes hold of an edge that it comes past.
 #[inline(never)]
 fn takes<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
-    let comes_past = senses.velocity.height() <= 0.0 && !senses.intent.held.has(Actions::CROUCH);
+    // Out of water a rim is taken on the way up, too.
+    let comes_past = (senses.velocity.height() <= 0.0 || senses.water.is_some())
+        && !senses.intent.held.has(Actions::CROUCH);
     if !comes_past || holding.wait - senses.dt > 0.0 || senses.maneuver().is_some() {
         return Answer::Nothing;
     }
@@ -110,7 +156,7 @@ const THERE: f32 = 0.02;
 #[inline(never)]
 fn goes_on<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
     let faced = senses.frame.local(senses.state.facing).flat().direction().unwrap_or(V::RIGHT);
-    if let Some(left) = holding.climbs {
+    if let Some(left) = holding.climb(senses, faced) {
         return climbs(senses, faced, left).into();
     }
     let Some(edge) = held_edge(senses, faced) else { return Answer::Nothing };
@@ -129,31 +175,61 @@ fn goes_on<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> 
         return climbs(senses, -edge.out, way).into();
     }
     let refused = pressed.then_some(Refusal::Move(<Ledge as Move<V>>::NAME));
+    let edge = along(senses, &edge).unwrap_or(edge);
     Proposal { refused, ..hangs(senses, &edge) }.into()
 }
 
+/// The edge a little further along, where it is steered sideways and the ledge goes on.
+fn along<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Edge<V>> {
+    let ledge = &senses.tuning.ledge;
+    let sideways = senses.steered.flat().slid_along(edge.out);
+    let is_there = edge.to_hang.length() < 2.0 * senses.hull.clearance();
+    if V::DIMENSION == 2 || ledge.along_speed <= 0.0 || sideways.length() < INTO || !is_there {
+        return None;
+    }
+    let step = sideways * (ledge.along_speed * senses.dt);
+    let from = senses.carried_by();
+    let free = senses.sweep(from, step).map_or(1.0, |hit| hit.time);
+    let step = step * free;
+    let next = edge_from(senses, -edge.out, step, ledge.window)?;
+    let goes_on = free > 0.0 && next.out.dot(edge.out) > ALIKE && !next.is_corner;
+    let is_in_reach = (next.to_hang - step).length() <= step.length() + 2.0 * senses.hull.clearance();
+    // To the side at the speed asked for; up, down and to the wall by as much as that takes.
+    (goes_on && is_in_reach).then_some(Edge { moves: true, ..next })
+}
+
 /// The way of a climb that is asked for, where there is room for it.
-fn begins_to_climb<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<(f32, f32)> {
+fn begins_to_climb<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Climb> {
     let asks = senses.intent.pressed.has(Actions::JUMP) || senses.steered_up() > STEERED;
     if asks { way_up(senses, edge) } else { None }
 }
 
 /// What is left of a climb after this tick; nothing where it does not climb, or is up.
-fn after<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Option<(f32, f32)> {
+fn after<V: Geometry>(senses: &Senses<'_, V>, holding: Holding) -> Option<Climb> {
+    let faced = senses.frame.local(senses.state.facing).flat().direction();
     let begins = || {
         let hung = senses.state.mode == Mode::Move(<Ledge as Move<V>>::NAME);
-        let faced = senses.frame.local(senses.state.facing).flat().direction().filter(|_| hung)?;
-        begins_to_climb(senses, &held_edge(senses, faced)?)
+        begins_to_climb(senses, &held_edge(senses, faced.filter(|_| hung)?)?)
     };
-    let (up, onto) = holding.climbs.or_else(begins)?;
-    let faced = senses.frame.local(senses.state.facing).flat().direction().unwrap_or(V::RIGHT);
-    let (goes_up, goes_onto) = part(senses, (up, onto), -faced);
-    Some((up - goes_up, onto - goes_onto))
+    let faced = faced.unwrap_or(V::RIGHT);
+    let climb = holding.climb(senses, faced).or_else(begins)?;
+    let (goes_up, goes_onto) = part(senses, climb, -faced);
+    Some(Climb { up: climb.up - goes_up, onto: climb.onto - goes_onto, ..climb })
 }
 
-/// How far a climb goes up and then onto the ledge, where there is room for it and ground that can be
-/// walked on. The top may rise or fall from the edge on.
-fn way_up<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<(f32, f32)> {
+/// How far a climb goes up and then onto the ledge, where there is room for it, upright or crouching,
+/// and ground that can be walked on. The top may rise or fall from the edge on.
+fn way_up<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Climb> {
+    let (height, low) = (senses.hull.height(), senses.tuning.crouch.height);
+    let upright = way_up_at_height(senses, edge, height);
+    match upright {
+        None if low < height => Some(Climb { low: true, ..way_up_at_height(senses, edge, low)? }),
+        climb => climb,
+    }
+}
+
+fn way_up_at_height<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>, height: f32) -> Option<Climb> {
+    let sweep = |from: V, way: V| senses.sweep_at_height(from, way, height);
     let over = OVER * senses.hull.clearance();
     let onto = way_onto(senses, edge.out);
     let steepest = cosine(senses.tuning.slope.max_angle).max(LEAST_COSINE);
@@ -162,15 +238,15 @@ fn way_up<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<(f32, f
     // higher than there is room.
     let from = senses.carried_by();
     let (least, most) = (edge.top + over, edge.top + over + onto * slope);
-    let most = most * senses.sweep(from, V::UP * most).map_or(1.0, |hit| hit.time);
-    let is_free = |up: f32| up <= most && senses.sweep(from + V::UP * up, edge.out * -onto).is_none();
+    let most = most * sweep(from, V::UP * most).map_or(1.0, |hit| hit.time);
+    let is_free = |up: f32| up <= most && sweep(from + V::UP * up, edge.out * -onto).is_none();
     let step = (most - least).max(0.0) / HEIGHTS;
     let up = (0..=HEIGHTS as u32).map(|number| least + step * number as f32).find(|&up| is_free(up))?;
     // Where it comes to stand must hold it.
     let end = from + V::UP * up - edge.out * onto;
     let below = up + 2.0 * onto * slope;
-    let ground = senses.sweep(end, V::UP * -below)?;
-    (ground.face.height() >= steepest - LEAST_COSINE).then_some((up, onto))
+    let ground = sweep(end, V::UP * -below)?;
+    (ground.face.height() >= steepest - LEAST_COSINE).then_some(Climb { up, onto, low: false })
 }
 
 fn way_onto<V: Geometry>(senses: &Senses<'_, V>, out: V) -> f32 {
@@ -179,7 +255,7 @@ fn way_onto<V: Geometry>(senses: &Senses<'_, V>, out: V) -> f32 {
 
 /// How far up and onto the ledge a climb goes in this tick: first all the way up, so that it does
 /// not cut the corner.
-fn part<V: Geometry>(senses: &Senses<'_, V>, (up, onto): (f32, f32), out: V) -> (f32, f32) {
+fn part<V: Geometry>(senses: &Senses<'_, V>, Climb { up, onto, .. }: Climb, out: V) -> (f32, f32) {
     let ledge = &senses.tuning.ledge;
     if up > 0.0 {
         let whole_up = ledge.height + OVER * senses.hull.clearance();
@@ -190,13 +266,13 @@ fn part<V: Geometry>(senses: &Senses<'_, V>, (up, onto): (f32, f32), out: V) -> 
     (0.0, onto.min(speed * senses.dt))
 }
 
-fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: (f32, f32)) -> Proposal<V> {
+fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: Climb) -> Proposal<V> {
     let (goes_up, goes_onto) = part(senses, left, -ahead);
     let way = V::UP * goes_up + ahead * goes_onto;
-    let lands = left.0 <= goes_up && left.1 <= goes_onto;
+    let lands = left.up <= goes_up && left.onto <= goes_onto;
     let carrier = senses.carrier();
     // When it is up and there is nothing to stand on, it falls.
-    let done = left.0 <= 0.0 && left.1 <= 0.0;
+    let done = left.up + left.onto <= ROUNDING * way_onto(senses, -ahead);
     let mode = if done { Mode::Airborne } else { Mode::Move(<Ledge as Move<V>>::NAME) };
     Proposal {
         mode,
@@ -204,6 +280,7 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: (f32, f32)) -> Pr
         locks: Locks::STEER.and(Locks::TURN),
         facing: Some(ahead),
         gait: Some(Gait::Move(Name::new("climb-up"))),
+        height: left.low.then_some(senses.tuning.crouch.height),
         rides: carrier,
         ..Proposal::of(<Ledge as Move<V>>::NAME)
     }
@@ -215,11 +292,14 @@ fn hangs<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Proposal<V> {
     } else {
         edge.to_hang.capped(senses.tuning.ledge.pull_speed * senses.dt)
     };
+    let gait =
+        if edge.moves { Gait::Move(Name::new("ledge-move")) } else { Gait::Move(<Ledge as Move<V>>::NAME) };
     Proposal {
         law: Law::Hold { way, velocity: V::ZERO, lands: false },
         velocity: Some(V::ZERO),
         locks: Locks::STEER.and(Locks::TURN),
         facing: Some(-edge.out),
+        gait: Some(gait),
         rides: edge.carrier,
         ..Proposal::of(<Ledge as Move<V>>::NAME)
     }
@@ -253,9 +333,15 @@ fn held_edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
 /// The edge of a wall ahead that is no more than `past` above the hands, and no more than
 /// `ledge.window` below.
 fn edge_within<V: Geometry>(senses: &Senses<'_, V>, ahead: V, past: f32) -> Option<Edge<V>> {
+    edge_from(senses, ahead, V::ZERO, past)
+}
+
+/// The edge that a body would find if it were elsewhere by `step`; the way to where it hangs is from
+/// where it is.
+fn edge_from<V: Geometry>(senses: &Senses<'_, V>, ahead: V, step: V, past: f32) -> Option<Edge<V>> {
     let ledge = &senses.tuning.ledge;
     let (hull, feet) = (senses.hull, senses.feet());
-    let from = senses.carried_by();
+    let from = senses.carried_by() + step;
     let wall = senses.sweep(from, ahead * ledge.reach)?;
     if wall.normal.height().abs() > UPRIGHT {
         return None;
@@ -269,8 +355,27 @@ fn edge_within<V: Geometry>(senses: &Senses<'_, V>, ahead: V, past: f32) -> Opti
     if top.normal.height() < cosine(senses.tuning.slope.max_angle) || top.time <= 0.0 {
         return None;
     }
+    // What does not hold a slide down its wall does not hold hands.
+    if senses.surface(&wall.tag).grip <= 0.0 || senses.surface(&top.tag).grip <= 0.0 {
+        return None;
+    }
     let height = ledge.height + past - top.time * (past + ledge.window) - hull.clearance();
-    let to_wall = ahead * (ledge.reach * wall.time);
+    let to_wall = ahead * (ledge.reach * wall.time) + step;
     let to_hang = to_wall.flat() + V::UP * (height - ledge.height);
-    Some(Edge { out, to_hang, top: height, carrier: top.tag.carrier.or(wall.tag.carrier) })
+    // Past the end of a wall the hull touches its corner only.
+    let is_corner = || {
+        let below = feet + from + V::UP * (height - BELOW * hull.clearance());
+        let aside = out.turned(core::f32::consts::FRAC_PI_2) * (ASIDE * hull.clearance());
+        let is_open = |aside: V| senses.look(below + aside, out * -(onto + ledge.reach)).is_none();
+        is_open(aside) || is_open(-aside)
+    };
+    let is_corner = step != V::ZERO && is_corner();
+    Some(Edge {
+        out,
+        to_hang,
+        top: height,
+        carrier: top.tag.carrier.or(wall.tag.carrier),
+        moves: false,
+        is_corner,
+    })
 }

@@ -10,7 +10,7 @@ use smallvec::SmallVec;
 
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Events, Memories, Name, Refusal, State};
+use crate::state::{Events, Memories, Name, Refusal, State, Tag, Tags};
 use crate::tuning::{KnobTable, Own, Tuning};
 
 use super::dash::Dash;
@@ -36,6 +36,14 @@ pub type Standard = crate::moves![Hop, Roll, Dash, Slam, Ladder, Ledge, Swim, Dr
 pub trait Moves<V: Geometry>: 'static {
     /// How many words their memories take.
     const WORDS: usize;
+
+    /// A number for their names, in order.
+    #[doc(hidden)]
+    const LIST: u32;
+
+    /// Names what they remember.
+    #[doc(hidden)]
+    const TAGS: Tags;
 
     /// What they can be tuned by.
     const KNOBS: &'static KnobTable;
@@ -146,6 +154,16 @@ fn controls_of_one<V: Geometry, M: Move<V>>(tuning: &Tuning, at: &mut Place, all
     }
 }
 
+/// The number of a list with one more move.
+const fn listed(list: u32, name: Name) -> u32 {
+    let sum = list.wrapping_mul(0x9E37_79B1).wrapping_add(name.hash());
+    if sum == 0 { 1 } else { sum }
+}
+
+const fn tag_of<V: Geometry, M: Move<V>>() -> Tag {
+    Tag::of(M::NAME, <M::Memory as Kept<V>>::WORDS)
+}
+
 fn past<V: Geometry, M: Move<V>>(at: Place) -> Place {
     Place {
         number: at.number + 1,
@@ -156,6 +174,8 @@ fn past<V: Geometry, M: Move<V>>(at: Place) -> Place {
 
 impl<V: Geometry> Moves<V> for () {
     const WORDS: usize = 0;
+    const LIST: u32 = 1;
+    const TAGS: Tags = Tags::NONE;
     const KNOBS: &'static KnobTable = &KnobTable { head: None, rest: [None; 2] };
 
     fn controls(_: &Tuning, _: &mut Place, _: &mut Vec<(Name, Actions)>) {}
@@ -171,6 +191,8 @@ impl<V: Geometry> Moves<V> for () {
 
 impl<V: Geometry, M: Move<V>, L: Moves<V>> Moves<V> for (M, L) {
     const WORDS: usize = <M::Memory as Kept<V>>::WORDS + L::WORDS;
+    const LIST: u32 = listed(L::LIST, M::NAME);
+    const TAGS: Tags = Tags::NONE.with(tag_of::<V, M>()).then(L::TAGS);
     const KNOBS: &'static KnobTable = &KnobTable { head: Some(M::KNOBS), rest: [Some(L::KNOBS), None] };
 
     fn controls(tuning: &Tuning, at: &mut Place, all: &mut Vec<(Name, Actions)>) {
@@ -195,6 +217,8 @@ where
     Self: 'static,
 {
     const WORDS: usize = L::WORDS + <M::Memory as Kept<V>>::WORDS;
+    const LIST: u32 = listed(L::LIST, M::NAME);
+    const TAGS: Tags = L::TAGS.with(tag_of::<V, M>());
     const KNOBS: &'static KnobTable = &KnobTable {
         head: None,
         rest: [Some(L::KNOBS), Some(&KnobTable { head: Some(M::KNOBS), rest: [None; 2] })],
@@ -234,6 +258,7 @@ impl<V> Decision<V> {
 
 /// The two ends of a tick that a list of moves has a part in, and its actions.
 struct Ends<V: Geometry> {
+    tags: Tags,
     controls: fn(&Tuning) -> Vec<(Name, Actions)>,
     decide: fn(&Senses<'_, V>, &mut Decision<V>),
     remember: fn(&Senses<'_, V>, &Taken<'_, V>, &mut State<V>),
@@ -241,7 +266,12 @@ struct Ends<V: Geometry> {
 
 impl<V: Geometry> Ends<V> {
     const fn of<L: Moves<V>>() -> Self {
-        Self { controls: controls_by::<V, L>, decide: decide_by::<V, L>, remember: remember_by::<V, L> }
+        Self {
+            tags: L::TAGS,
+            controls: controls_by::<V, L>,
+            decide: decide_by::<V, L>,
+            remember: remember_by::<V, L>,
+        }
     }
 }
 
@@ -268,6 +298,15 @@ fn ends<V: Geometry>(tuning: &Tuning) -> Option<&'static Ends<V>> {
     tuning.own.moves.into_iter().flatten().find_map(|moves| moves.downcast_ref())
 }
 
+/// Puts the memories of a state where the tuning's list of moves has them.
+#[inline]
+pub(crate) fn arrange<V: Geometry>(tuning: &Tuning, state: &mut State<V>) {
+    match ends::<V>(tuning) {
+        Some(ends) => state.memories.arrange(&ends.tags),
+        None => state.memories.arrange(&<Standard as Moves<V>>::TAGS),
+    }
+}
+
 /// Asks the tuning's moves who takes charge of a tick.
 #[inline]
 pub(crate) fn decide<V: Geometry>(senses: &Senses<'_, V>, decision: &mut Decision<V>) {
@@ -288,6 +327,7 @@ pub(crate) fn remember<V: Geometry>(senses: &Senses<'_, V>, taken: &Taken<'_, V>
 
 /// A list of moves that tunings can be for: made once, as a `static`.
 pub struct MoveSet {
+    list: u32,
     knobs: &'static KnobTable,
     moves: [Option<&'static (dyn Any + Send + Sync)>; 2],
 }
@@ -311,6 +351,7 @@ impl MoveSet {
     #[must_use]
     pub const fn of<L: Moves<Vec2> + Moves<Vec3>>() -> Self {
         Self {
+            list: <L as Moves<Vec2>>::LIST,
             knobs: <L as Moves<Vec2>>::KNOBS,
             moves: [Some(EndsOf::<Vec2, L>::ENDS), Some(EndsOf::<Vec3, L>::ENDS)],
         }
@@ -319,13 +360,13 @@ impl MoveSet {
     /// A list for two dimensions; in three its tunings have the standard one.
     #[must_use]
     pub const fn in_plane<L: Moves<Vec2>>() -> Self {
-        Self { knobs: L::KNOBS, moves: [Some(EndsOf::<Vec2, L>::ENDS), None] }
+        Self { list: L::LIST, knobs: L::KNOBS, moves: [Some(EndsOf::<Vec2, L>::ENDS), None] }
     }
 
     /// A list for three dimensions; in two its tunings have the standard one.
     #[must_use]
     pub const fn in_space<L: Moves<Vec3>>() -> Self {
-        Self { knobs: L::KNOBS, moves: [None, Some(EndsOf::<Vec3, L>::ENDS)] }
+        Self { list: L::LIST, knobs: L::KNOBS, moves: [None, Some(EndsOf::<Vec3, L>::ENDS)] }
     }
 }
 
@@ -357,6 +398,6 @@ impl Tuning {
     /// their values, the others begin with their defaults.
     #[must_use]
     pub fn with_moves(self, moves: &MoveSet) -> Self {
-        self.with_table(moves.knobs, moves.moves)
+        self.with_table(moves.knobs, moves.moves, moves.list)
     }
 }

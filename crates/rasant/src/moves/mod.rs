@@ -68,7 +68,7 @@ pub use jump::Jump;
 pub use kept::Kept;
 pub use ladder::Ladder;
 pub use ledge::{Holding, Ledge};
-pub(crate) use list::{Decision, Refusals, Taken, decide, remember};
+pub(crate) use list::{Decision, Refusals, Taken, arrange, decide, remember};
 pub use list::{MoveSet, Moves, Standard, Then};
 pub(crate) use maneuver::{Turning, under_way};
 pub use proposal::{Answer, Fall, Law, Outcome, Proposal, SetWay, Toward};

@@ -232,6 +232,13 @@ impl<V: Geometry> Senses<'_, V> {
         patch.overlap(at, |tag| tag.one_way).is_none()
     }
 
+    /// What a hull of this height meets first on a straight way from `from`, with its clearance.
+    #[must_use]
+    pub fn sweep_at_height(&self, from: V, way: V, height: f32) -> Option<Hit<V>> {
+        let hull = self.hull.at_height(height);
+        self.host.gather(self.frame, &hull, reach(from, way)).sweep(from, way)
+    }
+
     /// What a surface is like.
     #[must_use]
     pub fn surface(&self, tag: &Tag) -> Surface<V> {

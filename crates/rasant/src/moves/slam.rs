@@ -17,10 +17,8 @@ no_knobs!(Slam);
 crate::memory! {
     /// A slam under way.
     pub struct Slamming {
-        /// Seconds since it began; nothing while there is none.
-        down_for: Option<f32>,
-        /// Seconds for which the ground still keeps the body.
-        recovers_for: f32,
+        /// Above 0 the seconds since it began; below 0 those for which the ground still keeps the body.
+        clock: f32,
     }
 }
 
@@ -42,51 +40,69 @@ impl<V: Geometry> Move<V> for Slam {
         }
         match slamming.age(senses) {
             Some(age) => goes_down(senses, age),
-            None if slamming.recovers_for > SAME => recovers(senses),
+            None if slamming.recovers_for() > SAME => recovers(senses),
             None => Answer::Nothing,
         }
     }
 
     #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, slamming: &mut Slamming) {
-        if senses.tuning.slam.action < -0.5 || senses.from_above {
-            return;
+        let pressed = senses.intent.pressed.has(Actions::of_knob(senses.tuning.slam.action));
+        if (pressed || slamming.clock != 0.0) && senses.tuning.slam.action > -0.5 && !senses.from_above {
+            *slamming = after(senses, outcome, *slamming, pressed);
         }
-        if senses.intent.pressed.has(Actions::of_knob(senses.tuning.slam.action)) {
-            let begins = slamming.down_for.is_none() && outcome.is_mine();
-            let was_busy = slamming.down_for.is_some() || slamming.recovers_for > SAME;
-            if was_busy || !begins {
-                outcome.refuse(Refusal::Move(<Self as Move<V>>::NAME));
-            }
-        }
-        let standing = outcome.state.footing.is_firm();
-        let age = slamming.age(senses).filter(|_| outcome.is_mine() && !outcome.bounced());
-        slamming.recovers_for = (slamming.recovers_for - senses.dt).max(0.0);
-        if age.is_some() && standing {
-            slamming.recovers_for = (senses.tuning.slam.recovery - outcome.landed_for).max(0.0);
-        } else if !standing || !outcome.is_mine() {
-            slamming.recovers_for = 0.0;
-        }
-        slamming.down_for = age.filter(|_| !standing).map(|age| age + senses.dt);
     }
 }
 
+#[inline(never)]
+fn after<V: Geometry>(
+    senses: &Senses<'_, V>,
+    outcome: &Outcome<'_, V>,
+    slamming: Slamming,
+    pressed: bool,
+) -> Slamming {
+    if pressed && (slamming.clock != 0.0 || !outcome.is_mine()) {
+        outcome.refuse(Refusal::Move(<Slam as Move<V>>::NAME));
+    }
+    if !outcome.is_mine() {
+        return Slamming { clock: 0.0 };
+    }
+    let standing = outcome.state.footing.is_firm();
+    let clock = match slamming.age(senses).filter(|_| !outcome.bounced()) {
+        Some(_) if standing => -(senses.tuning.slam.recovery - outcome.landed_for).max(0.0),
+        Some(age) => age + senses.dt,
+        None if standing => -(slamming.recovers_for() - senses.dt).max(0.0),
+        None => 0.0,
+    };
+    Slamming { clock }
+}
+
 impl Slamming {
+    /// Seconds for which the ground still keeps the body.
+    fn recovers_for(self) -> f32 {
+        (-self.clock).max(0.0)
+    }
+
     /// How long the slam that is under way in this tick has been so; nothing where there
     /// is none.
-    fn age<V: Geometry>(&self, senses: &Senses<'_, V>) -> Option<f32> {
+    fn age<V: Geometry>(self, senses: &Senses<'_, V>) -> Option<f32> {
         let slam = &senses.tuning.slam;
-        match self.down_for {
-            Some(age) => {
-                let moves = -senses.velocity.height() > STUCK * slam.speed;
-                (moves || age <= slam.startup + senses.dt).then_some(age)
+        if self.clock > 0.0 {
+            if is_afloat(senses) {
+                return None;
             }
-            None => {
-                let pressed = senses.intent.pressed.has(Actions::of_knob(slam.action));
-                (pressed && !senses.standing() && senses.maneuver().is_none()).then_some(0.0)
-            }
+            let moves = -senses.velocity.height() > STUCK * slam.speed;
+            return (moves || self.clock <= slam.startup + senses.dt).then_some(self.clock);
         }
+        let pressed = senses.intent.pressed.has(Actions::of_knob(slam.action));
+        (pressed && !senses.standing() && senses.maneuver().is_none() && !is_afloat(senses)).then_some(0.0)
     }
+}
+
+/// Whether it is deep enough in water to swim: that brakes a slam.
+fn is_afloat<V: Geometry>(senses: &Senses<'_, V>) -> bool {
+    let floats = senses.tuning.swim.float * senses.hull.height();
+    senses.tuning.swim.speed > 0.0 && senses.water.is_some_and(|depth| depth > floats)
 }
 
 #[inline(never)]

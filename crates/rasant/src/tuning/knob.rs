@@ -27,6 +27,8 @@ pub enum Unit {
     MetresPerSecondSquared,
     /// Degrees a second in files and documents, radians a second in code.
     DegreesPerSecond,
+    /// One a metre.
+    PerMetre,
     /// A factor without a unit.
     Factor,
     /// A whole number of things.
@@ -44,15 +46,20 @@ impl Unit {
             Self::Seconds => "s",
             Self::MetresPerSecond => "m/s",
             Self::MetresPerSecondSquared => "m/s²",
+            Self::PerMetre => "/m",
             Self::Degrees => "°",
             Self::DegreesPerSecond => "°/s",
             Self::Factor | Self::Count | Self::Switch => "",
         }
     }
 
-    /// Whether it grows with the lengths of a world.
-    pub(super) fn is_of_length(self) -> bool {
-        matches!(self, Self::Metres | Self::MetresPerSecond | Self::MetresPerSecondSquared)
+    /// What a number of it is multiplied by in a world whose lengths are `factor` times as large.
+    pub(super) fn scale(self, factor: f32) -> f32 {
+        match self {
+            Self::Metres | Self::MetresPerSecond | Self::MetresPerSecondSquared => factor,
+            Self::PerMetre => 1.0 / factor,
+            _ => 1.0,
+        }
     }
 
     /// Whether only whole numbers make sense.
@@ -111,6 +118,12 @@ pub enum KnobError {
     /// The tuning's scale is not a finite number above 0.
     #[error(transparent)]
     Scale(#[from] ScaleError),
+    /// The tuning was read without its list of moves: see
+    /// [`Tuning::is_detached`](crate::Tuning::is_detached).
+    #[error(
+        "the tuning is for a list of moves that it was read without, expected `with_moves` with that list"
+    )]
+    Detached,
     /// The value is outside the knob's range, or not a number.
     #[error("`{}` is {value}, expected {}", knob.path, knob.range())]
     Range {
@@ -126,10 +139,8 @@ impl Knob {
     /// lengths, speeds and accelerations are multiplied by it.
     #[must_use]
     pub fn scaled(mut self, factor: f32) -> Self {
-        if self.unit.is_of_length() {
-            for value in [&mut self.min, &mut self.max, &mut self.default] {
-                *value *= factor;
-            }
+        for value in [&mut self.min, &mut self.max, &mut self.default] {
+            *value *= self.unit.scale(factor);
         }
         self
     }

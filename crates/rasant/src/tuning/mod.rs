@@ -268,7 +268,10 @@ knobs! {
         window: "ledge.window", Metres, 0.25, 0.01..10.0;
         /// How quickly the body comes to hang.
         pull_speed: "ledge.pull_speed", MetresPerSecond, 6.0, 0.1..100.0;
-        /// How long climbing up takes.
+        /// The speed along it, where it is steered sideways; 0 for not at all. Only in space.
+        along_speed: "ledge.along_speed", MetresPerSecond, 1.2, 0.0..100.0;
+        /// How long climbing up takes. Where there is only room to crouch, the body climbs into a
+        /// crouch.
         climb_time: "ledge.climb_time", Seconds, 0.4, 0.01..10.0;
         /// How high a jump off it rises; 0 for none.
         jump_height: "ledge.jump_height", Metres, 1.2, 0.0..100.0;
@@ -280,14 +283,25 @@ knobs! {
 
     /// Swimming: in water deep enough to float in.
     swim: Swim {
-        /// The speed of a full wish; 0 for sinking like a stone.
+        /// The speed of a full wish, in every direction: up and down by the stick in a side view, by
+        /// the look in space. 0 for sinking like a stone.
         speed: "swim.speed", MetresPerSecond, 2.5, 0.0..100.0;
-        /// The time from rest to that speed and back: how little the water drags.
+        /// The time from rest to that speed and back.
         reach_time: "swim.reach_time", Seconds, 0.5, 0.0..10.0;
+        /// How deep a body sinks after a low fall, as a fraction of the height of the fall.
+        sink: "swim.sink", Factor, 1.0, 0.05..20.0;
+        /// How much more strongly water brakes a fast fall, a metre: by this times the square of the
+        /// speed. 0 makes every fall as deep as it is high, times `swim.sink`.
+        drag: "swim.drag", PerMetre, 0.2, 0.0..100.0;
         /// How much of the hull's height floats under the surface.
         float: "swim.float", Factor, 0.75, 0.05..1.0;
-        /// The speed with which it floats up.
-        float_speed: "swim.float_speed", MetresPerSecond, 1.5, 0.0..100.0;
+        /// The speed with which it floats up; below 0 it sinks with that.
+        float_speed: "swim.float_speed", MetresPerSecond, 1.5, -100.0..100.0;
+        /// Deeper than this under where it floats, it stays where it is; 0 for floating up from
+        /// everywhere.
+        neutral_depth: "swim.neutral_depth", Metres, 0.0, 0.0..1000.0;
+        /// Swimming forward goes where one looks, up or down, from this pitch on; 90 for never.
+        pitch: "swim.pitch_deg", Degrees, 30.0, 0.0..90.0;
         /// The speed down while crouch is held, and up while jump is.
         dive_speed: "swim.dive_speed", MetresPerSecond, 2.0, 0.0..100.0;
         /// How high above where it floats a jump out of the water rises; 0 for none.
@@ -551,9 +565,9 @@ impl Tuning {
     /// ```
     pub fn scaled(mut self, factor: f32) -> Result<Self, ScaleError> {
         ScaleError::check(factor)?;
-        for knob in self.knobs().into_iter().filter(|knob| knob.unit.is_of_length()) {
+        for knob in self.knobs() {
             if let Some(slot) = self.slot(knob.path) {
-                *slot *= factor;
+                *slot *= knob.unit.scale(factor);
             }
         }
         self.scale *= factor;
@@ -603,9 +617,13 @@ impl Tuning {
     /// Checks that every knob is within its range.
     ///
     /// # Errors
-    /// [`KnobError::Range`] naming the first that is not, or [`KnobError::Scale`].
+    /// [`KnobError::Range`] naming the first that is not, [`KnobError::Scale`], or
+    /// [`KnobError::Detached`].
     pub fn checked(&self) -> Result<(), KnobError> {
         ScaleError::check(self.scale)?;
+        if self.is_detached() {
+            return Err(KnobError::Detached);
+        }
         self.knobs().into_iter().try_for_each(|knob| {
             let knob = knob.scaled(self.scale);
             let value = self.get(knob.path)?;

@@ -60,6 +60,8 @@ pub struct Own {
     /// run them.
     #[cfg_attr(feature = "serde", serde(skip))]
     pub(crate) moves: [Option<&'static (dyn Any + Send + Sync)>; 2],
+    /// A number for the names of the moves; 0 for no list.
+    list: u32,
     values: [f32; Own::MOST],
 }
 
@@ -68,7 +70,13 @@ impl Own {
     /// not compile.
     pub const MOST: usize = 24;
 
-    pub(super) const NONE: Self = Self { table: None, moves: [None; 2], values: [0.0; Self::MOST] };
+    pub(super) const NONE: Self = Self { table: None, moves: [None; 2], list: 0, values: [0.0; Self::MOST] };
+
+    /// Whether the numbers are those of a list of moves that is not here: serde cannot read the
+    /// moves themselves.
+    pub(crate) fn is_detached(&self) -> bool {
+        self.list != 0 && self.table.is_none()
+    }
 
     /// Those from the place `at` on.
     #[inline]
@@ -112,7 +120,7 @@ impl Default for Own {
 
 impl PartialEq for Own {
     fn eq(&self, other: &Self) -> bool {
-        self.values == other.values
+        self.list == other.list && self.is_detached() == other.is_detached() && self.values == other.values
     }
 }
 
@@ -130,16 +138,29 @@ impl Tuning {
         mut self,
         table: &'static KnobTable,
         moves: [Option<&'static (dyn Any + Send + Sync)>; 2],
+        list: u32,
     ) -> Self {
         let before = self.own;
+        if before.is_detached() && before.list == list {
+            self.own = Own { table: Some(table), moves, ..before };
+            return self;
+        }
         let known = before.knobs();
-        self.own = Own { table: Some(table), moves, ..Own::NONE };
+        self.own = Own { table: Some(table), moves, list, ..Own::NONE };
         let knobs = self.own.knobs();
         for (value, knob) in self.own.values.iter_mut().zip(knobs) {
             let kept = known.iter().position(|other| other.path == knob.path);
             *value = kept.map_or(knob.default * knob.unit.in_code(), |place| before.values[place]);
         }
         self
+    }
+
+    /// Returns true if the tuning was read by serde and is for a list of moves that serde could not
+    /// read. Its own numbers are kept: [`Tuning::with_moves`] with that list puts both together
+    /// again. Until then it plays by the moves of the library, and [`Tuning::checked`] is an error.
+    #[must_use]
+    pub fn is_detached(&self) -> bool {
+        self.own.is_detached()
     }
 
     /// Every knob of this tuning: those of [`KNOBS`], and those of its own moves.
