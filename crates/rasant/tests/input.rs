@@ -622,3 +622,62 @@ fn a_tuning_lists_the_actions_of_the_moves_that_it_has_switched_on() {
     assert!(after.contains(&("slam".to_owned(), Actions::own(27))), "{after:?}");
     assert!(!after.iter().any(|(name, _)| name == "dash"), "{after:?}");
 }
+
+/// Double taps, holds and toggles: each press is seen once, at any tick rate.
+#[test]
+fn gestures_press_an_action_once_they_are_made() {
+    use rasant::input::Gesture;
+    let key = Key::named("KeyG").unwrap();
+    let at = |ms: u64| Duration::from_millis(ms);
+    let chord = || Chord::named("KeyG").unwrap();
+    // When it goes down and up, and when the action is to be pressed and released.
+    let taps: &[(u64, u64)] = &[(100, 150), (250, 420), (900, 950), (1300, 1350), (1500, 1600), (1700, 1750)];
+    for (gesture, expected) in [
+        (Gesture::DoubleTap { within: 0.3 }, &[(250, 420), (1500, 1600)][..]),
+        (Gesture::Hold { time: 0.09 }, &[(340, 420), (1590, 1600)][..]),
+        (Gesture::Toggle, &[(100, 250), (900, 1300), (1500, 1700)][..]),
+    ] {
+        for tick in [7, 16, 33] {
+            let mut bindings = Bindings::none();
+            bindings.bind_gesture(chord(), gesture, Actions::DASH);
+            let mut sampler = Sampler::new(bindings);
+            for &(down, up) in taps {
+                sampler.event(at(down), DeviceEvent::Key(key, Press::Down));
+                sampler.event(at(up), DeviceEvent::Key(key, Press::Up));
+            }
+            let mut seen = Vec::new();
+            let mut now = 0;
+            while now < 2000 {
+                now += tick;
+                let intent = sampler.tick(at(now));
+                if intent.pressed.has(Actions::DASH) {
+                    seen.push((now, 0));
+                }
+                if intent.released.has(Actions::DASH) {
+                    seen.last_mut().unwrap().1 = now;
+                }
+            }
+            let in_tick = |ms: u64| ms.div_ceil(tick) * tick;
+            let expected: Vec<_> = expected.iter().map(|&(on, off)| (in_tick(on), in_tick(off))).collect();
+            assert_eq!(seen, expected, "{gesture:?} with ticks of {tick} ms");
+        }
+    }
+}
+
+#[test]
+fn gestures_are_read_from_text_and_written_back() {
+    use rasant::input::Gesture;
+    for text in ["double 0.3 KeyD", "hold 0.5 KeyE + ShiftLeft", "toggle pad:south"] {
+        let (gesture, chord) = Gesture::named(text).unwrap();
+        let again = Gesture::named(&format!("{} {chord}", gesture.unwrap())).unwrap();
+        assert_eq!(again, (gesture, chord));
+    }
+    assert_eq!(
+        Gesture::named("double KeyD").unwrap().0,
+        Some(Gesture::DoubleTap { within: Gesture::WITHIN })
+    );
+    assert_eq!(Gesture::named("KeyD").unwrap().0, None);
+    for wrong in ["hold KeyE", "hold 11 KeyE", "double -1 KeyE", "toggle", "twice KeyE", "hold 0.5 KeyQQ"] {
+        assert!(Gesture::named(wrong).is_err(), "{wrong}");
+    }
+}

@@ -8,6 +8,7 @@
 //! and a figure for the sheet.
 
 use rasant::glam::Vec2;
+use rasant::level::CarrierId;
 use rasant::moves::{Answer, Law, Move, MoveSet, Outcome, Proposal, Senses, SetWay, Standard};
 use rasant::state::Name;
 use rasant::{Actions, Controller, Departure, Geometry, Intent, Level, Piece, Refusal, Tuning};
@@ -36,7 +37,13 @@ rasant::memory! {
     pub struct Rope<V> {
         /// Where it hangs from, in the world, and how long it is.
         held: Option<(V, f32)>,
+        /// What moves that: a beam on a carrier takes the rope along.
+        moved_by: Option<CarrierId>,
     }
+}
+
+impl<V> Rope<V> {
+    const NONE: Self = Self { held: None, moved_by: None };
 }
 
 const NAME: Name = Name::new("swing");
@@ -51,7 +58,7 @@ impl<V: Geometry> Move<V> for Swing {
 
     fn propose(&self, senses: &Senses<'_, V>, rope: &Rope<V>) -> Answer<V> {
         let pressed = senses.intent.pressed.has(ROPE) && !senses.standing() && self.reach > 0.0;
-        match self.holds(senses, rope) {
+        match self.holds(senses, rope).held {
             Some((anchor, length)) => self.swings(senses, anchor, length).into(),
             None if pressed => Answer::Refuses(Refusal::Move(NAME)),
             None => Answer::Nothing,
@@ -60,27 +67,30 @@ impl<V: Geometry> Move<V> for Swing {
 
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, rope: &mut Rope<V>) {
         let lands = outcome.state.footing.is_firm();
-        rope.held = if outcome.is_mine() && !lands { self.holds(senses, rope) } else { None };
+        *rope = if outcome.is_mine() && !lands { self.holds(senses, rope) } else { Rope::NONE };
     }
 }
 
 impl Swing {
     /// The rope that is held in this tick: on from before, or thrown.
-    fn holds<V: Geometry>(&self, senses: &Senses<'_, V>, rope: &Rope<V>) -> Option<(V, f32)> {
+    fn holds<V: Geometry>(&self, senses: &Senses<'_, V>, rope: &Rope<V>) -> Rope<V> {
         if senses.maneuver().is_some() || !senses.intent.held.has(ROPE) {
-            return None;
+            return Rope::NONE;
         }
-        if rope.held.is_some() {
-            return rope.held;
+        if let Some((anchor, length)) = rope.held {
+            let here = senses.frame.local_point(anchor);
+            let moved = rope.moved_by.map_or(V::ZERO, |carrier| senses.displacement(carrier, here));
+            return Rope { held: Some((senses.frame.world_point(here + moved), length)), ..*rope };
         }
         if !senses.intent.pressed.has(ROPE) || senses.standing() {
-            return None;
+            return Rope::NONE;
         }
         let hands = senses.hull.middle::<V>();
         let ahead =
             senses.heading() * std::f32::consts::FRAC_1_SQRT_2 + V::UP * std::f32::consts::FRAC_1_SQRT_2;
-        let hit = senses.look(hands, ahead * self.reach)?;
-        Some((senses.frame.world_point(hit.point), (hit.point - hands).length()))
+        let Some(hit) = senses.look(hands, ahead * self.reach) else { return Rope::NONE };
+        let held = Some((senses.frame.world_point(hit.point), (hit.point - hands).length()));
+        Rope { held, moved_by: hit.tag.carrier }
     }
 
     /// A tick of a pendulum. The rope pulls only: nearer to its anchor the body falls

@@ -14,7 +14,7 @@
 
 use std::path::Path;
 
-use rasant::input::{Chord, Meaning, Source as Button, Way};
+use rasant::input::{Gesture, Meaning, Source as Button, Way};
 use rasant::input::{LookRule, Opposites, Stick, Zoning};
 use rasant::{Actions, Bindings};
 
@@ -67,7 +67,7 @@ fn bindings_of(mut table: Table<'_>) -> Result<Bindings, Problem> {
 
 fn bind(bindings: &mut Bindings, value: Value<'_>, meaning: Meaning) -> Result<(), Problem> {
     for item in value.items()? {
-        let chord = Chord::named(item.text()?).map_err(|error| {
+        let (gesture, chord) = Gesture::named(item.text()?).map_err(|error| {
             let problem = item.problem(error.to_string());
             let names: Vec<String> = Button::names().collect();
             let rasant::input::SourceError::Unknown(given) = &error else { return problem };
@@ -77,7 +77,15 @@ fn bind(bindings: &mut Bindings, value: Value<'_>, meaning: Meaning) -> Result<(
                     .expecting("a `code` of W3C UI Events, `pad:…`, `pointer:…`, `wheel:up` or `wheel:down`"),
             }
         })?;
-        bindings.bind(chord, meaning);
+        match (gesture, meaning) {
+            (None, _) => bindings.bind(chord, meaning),
+            (Some(gesture), Meaning::Action(action)) => bindings.bind_gesture(chord, gesture, action),
+            (Some(gesture), _) => {
+                return Err(item
+                    .problem(format!("found a gesture, `{gesture}`"))
+                    .expecting("a chord alone: only actions have gestures"));
+            }
+        }
     }
     Ok(())
 }
@@ -133,29 +141,34 @@ fn look_of(mut table: Table<'_>) -> Result<LookRule, Problem> {
     Ok(look)
 }
 
+/// What stands for a meaning in a file: its chords, and those with gestures.
+fn texts(bindings: &Bindings, meaning: Meaning) -> Vec<String> {
+    let gestures = bindings.gestures.iter().filter(|(_, _, action)| Meaning::Action(*action) == meaning);
+    let gestures = gestures.map(|(chord, gesture, _)| format!("{gesture} {chord}"));
+    bindings.chords_of(meaning).map(ToString::to_string).chain(gestures).collect()
+}
+
 /// The text of a binding file that reads back to the same bindings.
 #[must_use]
 pub fn write_bindings(bindings: &Bindings) -> String {
     let chords = |meaning: Meaning| -> toml::Value {
-        bindings
-            .chords_of(meaning)
-            .map(|chord| toml::Value::String(chord.to_string()))
-            .collect::<Vec<_>>()
-            .into()
+        texts(bindings, meaning).into_iter().map(toml::Value::String).collect::<Vec<_>>().into()
     };
     let named = |names: &[(&str, Option<Stick>)], stick: Option<Stick>| {
         names.iter().find(|(_, known)| *known == stick).map_or("none", |(name, _)| name).to_owned()
     };
     let mut actions = toml::Table::new();
     let mut steer = toml::Table::new();
-    for (_, meaning) in &bindings.chords {
-        match meaning {
+    let by_gestures = bindings.gestures.iter().map(|(_, _, action)| Meaning::Action(*action));
+    let all_meanings = bindings.chords.iter().map(|(_, meaning)| *meaning).chain(by_gestures);
+    for meaning in all_meanings {
+        match &meaning {
             Meaning::Action(action) => {
-                actions.insert(action.name().unwrap_or_default(), chords(*meaning));
+                actions.insert(action.name().unwrap_or_default(), chords(meaning));
             }
             Meaning::Steer(way) => {
                 let name = Way::NAMES.iter().find(|(_, known)| known == way).map_or("", |(name, _)| name);
-                steer.insert(name.to_owned(), chords(*meaning));
+                steer.insert(name.to_owned(), chords(meaning));
             }
             // What files do not know yet.
             _ => {}
@@ -212,7 +225,7 @@ pub fn edit_bindings(text: &str, bindings: &Bindings) -> Result<String, Problem>
         }
     }
     for meaning in meanings {
-        if held.chords_of(meaning).eq(bindings.chords_of(meaning)) {
+        if texts(&held, meaning) == texts(bindings, meaning) {
             continue;
         }
         let (group, key) = match meaning {
@@ -223,7 +236,7 @@ pub fn edit_bindings(text: &str, bindings: &Bindings) -> Result<String, Problem>
             }
             _ => continue,
         };
-        let chords: toml_edit::Array = bindings.chords_of(meaning).map(ToString::to_string).collect();
+        let chords: toml_edit::Array = texts(bindings, meaning).into_iter().collect();
         put(&mut document, group, &key, chords.into()).map_err(|error| broken(&error))?;
     }
     Ok(document.to_string())

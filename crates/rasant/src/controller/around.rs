@@ -1,7 +1,7 @@
 //! What the zones a body is in do to it, and what becomes of it there.
 
 use crate::contact::{Geometry, Hull, Patch};
-use crate::level::{Effect, SurfaceId, Surroundings, ZoneId};
+use crate::level::{Effect, SurfaceId, Surroundings, Zone, ZoneId};
 use crate::space::{Bounds, Frame, TINY, Vector, advance, cosine};
 use smallvec::SmallVec;
 
@@ -158,6 +158,8 @@ pub(super) struct ZonesMet<V> {
     start: Bounds<V>,
     /// Whether the feet stood before it.
     stood: bool,
+    /// Where the middle of the body was before it, in the world.
+    middle_before: V,
 }
 
 impl<V: Vector> ZonesMet<V> {
@@ -177,15 +179,24 @@ impl<V: Vector> ZonesMet<V> {
         let end = state.frame().world_bounds(own);
         let moved = (state.position - before.position) + (state.remainder - before.remainder);
         let start = Bounds { min: end.min - moved, max: end.max - moved };
+        let middle_before = middle_of(before, hull);
         let stood = before.from_above || before.footing.is_firm();
-        let mut met =
-            Self { now: Zones::default(), passed: SmallVec::new(), border: None, moved, start, stood };
+        let mut met = Self {
+            now: Zones::default(),
+            passed: SmallVec::new(),
+            border: None,
+            moved,
+            start,
+            stood,
+            middle_before,
+        };
         // A little beyond the border, so that the body is past it for sure.
         let past = MARGIN * hull.clearance() / moved.length().max(TINY);
         let stays = V::splat(STAYS * hull.clearance());
         surroundings.zones(&start.joined(end).widened(stays), |id| {
             let Some(mut zone) = surroundings.zone(id) else { return };
             let was_in = before.zones.has(id);
+            let bounds = zone.bounds;
             if was_in {
                 zone.bounds = zone.bounds.widened(stays);
             }
@@ -199,10 +210,27 @@ impl<V: Vector> ZonesMet<V> {
                     },
                 );
             }
-            let Some((enter, leave)) = times_within(&start, moved, &zone.bounds) else { return };
-            if !is_in && !was_in && leave > 0.0 && enter < 1.0 {
+            let passes = times_within(&start, moved, &zone.bounds);
+            if let Some((enter, leave)) = passes
+                && !is_in
+                && !was_in
+                && leave > 0.0
+                && enter < 1.0
+            {
                 met.passed.push((enter.max(0.0), id));
             }
+            // Another up begins where the middle of the body comes in.
+            let (passes, was_in) = match gravity_of(&zone) {
+                Some(up) => {
+                    let bounds = while_up(bounds, up, before.up, hull);
+                    (
+                        times_within(&at_rest(middle_before), moved, &bounds),
+                        bounds.overlaps(&at_rest(middle_before)),
+                    )
+                }
+                None => (passes, was_in),
+            };
+            let Some((enter, leave)) = passes else { return };
             let border = if was_in { leave } else { enter };
             let moves_on = zone.effects.iter().any(Effect::acts_on_motion) && zone.carrier.is_none();
             if moves_on && border > -past && border + past < 1.0 {
@@ -222,6 +250,51 @@ impl<V: Vector> ZonesMet<V> {
         let enter = times_within(&self.start, self.moved, zone).map_or(1.0, |(enter, _)| enter);
         position - self.moved * (1.0 - enter.clamp(0.0, 1.0))
     }
+}
+
+/// The up of a zone that has one.
+fn gravity_of<V: Vector>(zone: &Zone<V>) -> Option<V> {
+    let up = |effect: &Effect<V>| match *effect {
+        Effect::Gravity { up } => up.direction(),
+        _ => None,
+    };
+    zone.effects.iter().filter_map(up).last()
+}
+
+/// Where the up of a zone counts for the middle of a body: a little beyond its bounds while the body
+/// has it.
+fn while_up<V: Vector>(bounds: Bounds<V>, up: V, present: V, hull: &Hull) -> Bounds<V> {
+    let beyond = if up == present { STAYS * hull.clearance() } else { 0.0 };
+    bounds.widened(V::splat(beyond))
+}
+
+fn middle_of<V: Vector>(state: &State<V>, hull: &Hull) -> V {
+    state.position + state.remainder + state.up * hull.middle::<V>().height()
+}
+
+/// The bounds of a point.
+fn at_rest<V: Vector>(point: V) -> Bounds<V> {
+    Bounds { min: point, max: point }
+}
+
+/// The up that zones give a body with its middle at a place. Turning about the middle does not move
+/// that, so that a body which is turned is not turned back at once.
+fn up_by_zones<V: Vector>(
+    middle: V,
+    state: &State<V>,
+    hull: &Hull,
+    surroundings: &impl Surroundings<V>,
+) -> V {
+    let mut found = state.home_up;
+    surroundings.zones(&at_rest(middle).widened(V::splat(STAYS * hull.clearance())), |id| {
+        let Some(zone) = surroundings.zone(id) else { return };
+        if let Some(up) = gravity_of(&zone)
+            && while_up(zone.bounds, up, state.up, hull).overlaps(&at_rest(middle))
+        {
+            found = up;
+        }
+    });
+    found
 }
 
 /// The fractions of a displacement between which bounds that move by it overlap others; nothing
@@ -273,7 +346,6 @@ fn change_zones<V: Geometry>(
         tell(events, Event::ZoneLeft { zone });
     }
     let mut hurt = pass_zones(met, state, hull, surroundings, events);
-    let mut up = state.home_up;
     for &zone in now.ids() {
         let found = surroundings.zone(zone);
         if !before.has(zone) {
@@ -283,7 +355,6 @@ fn change_zones<V: Geometry>(
             found.iter().flat_map(|found| found.effects.iter().map(|effect| (effect, found.bounds)));
         for (effect, bounds) in effects {
             match *effect {
-                Effect::Gravity { up: other } => up = other,
                 Effect::Checkpoint if !before.has(zone) => {
                     let entry = met.entry(state.position, &bounds);
                     set_checkpoint(state, entry, hull, surroundings);
@@ -293,6 +364,7 @@ fn change_zones<V: Geometry>(
                 // What works while it is in it, or only tells.
                 Effect::Checkpoint
                 | Effect::CheckpointAt { .. }
+                | Effect::Gravity { .. }
                 | Effect::Wind { .. }
                 | Effect::Slow { .. }
                 | Effect::Floor { .. }
@@ -309,17 +381,22 @@ fn change_zones<V: Geometry>(
             tell_untold(&untold, state, events);
         }
         tell(events, Event::Respawned);
-    } else if let Some(up) = up.direction()
-        && up != state.up
-    {
-        match with_room(state, up, hull, surroundings) {
+        return;
+    }
+    let up = up_by_zones(middle_of(state, hull), state, hull, surroundings);
+    if up != state.up {
+        // Turned aside or about its feet, it must not be where it would be turned back.
+        let turned = with_room(state, up, hull, surroundings);
+        match turned.filter(|turned| up_by_zones(middle_of(turned, hull), turned, hull, surroundings) == up) {
             Some(tipped) => {
                 *state = tipped;
                 if let Some(untold) = state.untold.take() {
                     tell_untold(&untold, state, events);
                 }
             }
-            None if before != now => tell(events, Event::Refused { what: Refusal::Up }),
+            None if up_by_zones(met.middle_before, state, hull, surroundings) != up => {
+                tell(events, Event::Refused { what: Refusal::Up })
+            }
             None => {}
         }
     }

@@ -230,6 +230,26 @@ fn take_charge<'a, V: Geometry>(
             _ => Some(Departure::Edge),
         };
     }
+    if let Some(velocity) = proposal.velocity
+        && senses.ground.firm
+        && charge.leaves.is_none()
+        && charge.law == Law::Usual
+    {
+        set_velocity_on_foot(charge, senses, velocity);
+    }
+}
+
+/// Gives a move that stands and does what the body does by itself the velocity that it asks for: up from
+/// the ground it leaves it, else the body goes on along the ground with it.
+fn set_velocity_on_foot<V: Geometry>(charge: &mut Charge<'_, V>, senses: &Senses<'_, V>, velocity: V) {
+    /// Less than this of a speed away from the ground is rounding.
+    const ROUNDING: f32 = 1e-4;
+    let on_ground = velocity - senses.ground_velocity;
+    if on_ground.dot(senses.ground.normal) > ROUNDING * on_ground.length() {
+        charge.leaves = Some(Departure::Move);
+    } else {
+        charge.velocity = on_ground;
+    }
 }
 
 /// Whether a law leaves a body that stands on the ground that it is on.

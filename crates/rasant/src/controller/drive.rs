@@ -159,7 +159,7 @@ impl<V: Geometry> Task<'_, V> {
             Law::Usual => match self.charge.mode {
                 _ if self.sensed.from_above => self.over_the_plane(),
                 Mode::Grounded => self.grounded(),
-                Mode::Move(_) if self.sensed.ground.firm => self.grounded(),
+                Mode::Move(_) if self.sensed.ground.firm && self.charge.leaves.is_none() => self.grounded(),
                 _ => self.airborne(),
             },
             // Nothing falls that is seen from above, nor lands.

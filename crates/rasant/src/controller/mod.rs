@@ -37,10 +37,12 @@ pub use debug::{DebugContact, DebugView, Timer};
 pub use pose::{ManeuverPose, Pose};
 pub use tick::{tick, tick_into};
 
+use glam::Vec3;
+
 use crate::contact::{Geometry, Hull, Patch, Scratch};
-use crate::input::Intent;
+use crate::input::{Intent, Look};
 use crate::level::{Effect, SurfaceId, Surroundings};
-use crate::space::Bounds;
+use crate::space::{Bounds, Vector};
 use crate::state::{Event, Events, FootingKind, Plan, State};
 use crate::tuning::Tuning;
 
@@ -332,6 +334,33 @@ impl<V: Geometry> Controller<V> {
     #[must_use]
     pub fn pose(&self, blend: f32) -> Pose<V> {
         Pose::between(&self.before, &self.state, &self.tuning, &self.hull, blend)
+    }
+}
+
+impl Controller<Vec3> {
+    /// The look with which the body keeps a target in view while it steers round it, for a tick of `dt`
+    /// seconds: so the circle that it goes neither grows nor shrinks, though turning its velocity takes
+    /// time. [`Look::at`] does the same without that.
+    ///
+    /// ```
+    /// use rasant::glam::Vec3;
+    /// use rasant::{Controller, Hull, Intent, Tuning};
+    ///
+    /// let body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec3::X * 5.0);
+    /// let look = body.look_at(Vec3::ZERO, 1.0 / 60.0);
+    /// let round = Intent { look, ..Intent::steering(1.0, 0.0) };
+    /// # let _ = round;
+    /// # Ok::<(), rasant::contact::HullError>(())
+    /// ```
+    #[must_use]
+    pub fn look_at(&self, target: Vec3, dt: f32) -> Look {
+        let (position, velocity) = (self.position(), self.velocity());
+        // To turn a velocity v by v·dt / r takes v²·dt / (r·a) seconds, half of which it lags behind.
+        let rate = self.tuning.walk.speed.abs() / self.tuning.walk.reach_time;
+        let distance = (target - position).flat().length();
+        let lag = 0.5 * velocity.length_squared() / (distance * rate);
+        let lead = if lag.is_finite() { dt * lag.min(1.0) } else { 0.0 };
+        Look::at(target, position + velocity * lead, velocity, dt)
     }
 }
 

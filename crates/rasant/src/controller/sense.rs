@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 use crate::contact::{Geometry, Hull, Patch};
 use crate::input::Actions;
 use crate::input::Intent;
-use crate::level::{CarrierId, Surface, SurfaceId, Surroundings, Tag};
+use crate::level::{CarrierId, Ride, Surface, SurfaceId, Surroundings, Tag, Zone, ZoneId};
 use crate::moves::{Host, Sensed, Turning, UnderWay, beside, under_way};
 use crate::space::{Bounds, Frame, Vector};
 use crate::state::{FootingKind, Locks, Rise, Span, State};
@@ -227,5 +227,17 @@ impl<V: Geometry, S: Surroundings<V>> Host<V> for Asked<'_, S> {
 
     fn gather(&self, frame: &Frame<V>, hull: &Hull, reach: Bounds<V>) -> Patch<V> {
         Patch::gather(*frame, hull, reach, self.0)
+    }
+
+    fn zone(&self, id: ZoneId) -> Option<Zone<V>> {
+        self.0.zone(id)
+    }
+
+    fn ride(&self, id: CarrierId) -> Ride<V> {
+        self.0.ride(id)
+    }
+
+    fn mark(&self, kind: u16, number: u32) -> Option<V> {
+        self.0.mark(kind, number)
     }
 }

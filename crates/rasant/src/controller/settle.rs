@@ -572,6 +572,23 @@ fn turned<V: Vector>(tuning: &Tuning, facing: V, wanted: V, dt: f32) -> V {
     if step == angle { wanted } else { whole(facing.turned(step)) }
 }
 
+/// How a body that does not turn where it walks goes: sideways, backwards, or ahead.
+fn sideways<V: Geometry>(sensed: &Sensed<'_, V>, state: &State<V>, velocity: V) -> Option<Gait> {
+    /// The cosine of 60 degrees.
+    const ASIDE: f32 = 0.5;
+    let Tuning { face, steering, .. } = *sensed.tuning;
+    if face == Face::Steer && steering != Steering::Body {
+        return None;
+    }
+    let going = if sensed.from_above { velocity } else { velocity.flat() };
+    let ahead = going.direction()?.dot(sensed.frame.local(state.facing));
+    match ahead {
+        _ if ahead >= ASIDE => None,
+        _ if ahead <= -ASIDE => Some(Gait::Back),
+        _ => Some(Gait::Strafe),
+    }
+}
+
 /// Seconds for which a gait is shown at least, where only the speed is another.
 pub(super) const FLICKER: f32 = 0.05;
 
@@ -600,6 +617,7 @@ fn step_gait<V: Geometry>(
         Mode::Ladder => Gait::Climb,
         Mode::Grounded if state.crouched => Gait::Crouch,
         Mode::Grounded if !faster(STANDING * walk) => Gait::Idle,
+        Mode::Grounded if let Some(gait) = sideways(sensed, state, velocity) => gait,
         Mode::Grounded if faster(RUNNING * walk * sensed.surface.pace.max(1.0)) => Gait::Run,
         Mode::Grounded => Gait::Walk,
         Mode::Airborne if velocity.height() > 0.0 => Gait::Rise,

@@ -56,6 +56,70 @@ pub enum Meaning {
     Steer(Way),
 }
 
+/// What is to be done with a chord for it to count as pressed, where it is not enough to hold it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
+pub enum Gesture {
+    /// It is pressed twice within so many seconds. The action is held for as long as the second press.
+    DoubleTap {
+        /// Seconds from press to press.
+        within: f32,
+    },
+    /// It is held for so many seconds. The action is pressed then, and held until it is let go.
+    Hold {
+        /// Seconds.
+        time: f32,
+    },
+    /// A press turns the action on, the next one off.
+    Toggle,
+}
+
+impl Gesture {
+    /// Seconds from press to press of a double tap that does not say so.
+    pub const WITHIN: f32 = 0.3;
+
+    /// A chord's text with the gesture that it begins with: `double KeyD`, `double 0.25 KeyD`,
+    /// `hold 0.5 KeyE`, `toggle KeyC`. Without one it is a chord alone.
+    ///
+    /// # Errors
+    /// [`SourceError`] when a name is unknown, there are too many, or a time is missing or not from 0 to
+    /// 10 seconds.
+    pub fn named(text: &str) -> Result<(Option<Self>, Chord), SourceError> {
+        let seconds = |rest: &str| {
+            let (first, chord) = rest.split_once(' ')?;
+            let time = first.parse::<f32>().ok()?;
+            Some((time, chord.to_owned()))
+        };
+        let in_range = |time: f32| {
+            if (0.0..=10.0).contains(&time) { Ok(time) } else { Err(SourceError::Time(text.to_owned())) }
+        };
+        let (gesture, chord) = match text.split_once(' ') {
+            Some(("toggle", chord)) => (Some(Self::Toggle), chord.to_owned()),
+            Some(("double", rest)) => {
+                let (within, chord) = seconds(rest).unwrap_or((Self::WITHIN, rest.to_owned()));
+                (Some(Self::DoubleTap { within: in_range(within)? }), chord)
+            }
+            Some(("hold", rest)) => {
+                let (time, chord) = seconds(rest).ok_or_else(|| SourceError::Time(text.to_owned()))?;
+                (Some(Self::Hold { time: in_range(time)? }), chord)
+            }
+            _ => (None, text.to_owned()),
+        };
+        Ok((gesture, Chord::named(&chord)?))
+    }
+}
+
+impl fmt::Display for Gesture {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::DoubleTap { within } => write!(f, "double {within}"),
+            Self::Hold { time } => write!(f, "hold {time}"),
+            Self::Toggle => write!(f, "toggle"),
+        }
+    }
+}
+
 /// A way to steer.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -158,6 +222,9 @@ pub struct Bindings {
     pub opposites: Opposites,
     /// The chords of actions and ways.
     pub chords: Vec<(Chord, Meaning)>,
+    /// Chords of actions that more is to be done with than to hold them.
+    #[cfg_attr(feature = "serde", serde(default))]
+    pub gestures: Vec<(Chord, Gesture, Actions)>,
     /// The stick that steers, if any.
     pub stick: Option<Stick>,
     /// How sticks are shaped.
@@ -189,6 +256,9 @@ pub enum SourceError {
     /// A chord has none or more than three.
     #[error("a chord has 1 to 3 parts, not {0}")]
     Length(usize),
+    /// A gesture has no time, or one out of range.
+    #[error("`{0}` has no time from 0 to 10 seconds, expected as in `hold 0.5 KeyE`")]
+    Time(String),
 }
 
 impl Source {
@@ -447,6 +517,7 @@ impl Bindings {
         Self {
             opposites: Opposites::Neither,
             chords: Vec::new(),
+            gestures: Vec::new(),
             stick: None,
             shaping: Shaping::default(),
             look: LookRule::default(),
@@ -467,9 +538,24 @@ impl Bindings {
         }
     }
 
-    /// Takes every chord of a meaning away.
+    /// Binds a chord to an action by a gesture.
+    ///
+    /// ```
+    /// use rasant::input::{Chord, Gesture};
+    /// use rasant::{Actions, Bindings};
+    ///
+    /// let mut bindings = Bindings::default();
+    /// bindings.bind_gesture(Chord::named("KeyD")?, Gesture::DoubleTap { within: 0.3 }, Actions::DASH);
+    /// # Ok::<(), rasant::input::SourceError>(())
+    /// ```
+    pub fn bind_gesture(&mut self, chord: Chord, gesture: Gesture, action: Actions) {
+        self.gestures.push((chord, gesture, action));
+    }
+
+    /// Takes every chord of a meaning away, with its gestures.
     pub fn unbind(&mut self, meaning: Meaning) {
         self.chords.retain(|(_, own)| *own != meaning);
+        self.gestures.retain(|(_, _, action)| Meaning::Action(*action) != meaning);
     }
 
     /// Chords that mean two things, each once.

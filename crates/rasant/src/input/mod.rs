@@ -23,8 +23,8 @@ use core::ops::{BitAnd, BitOr, BitOrAssign, Not};
 use glam::{Vec2, Vec3};
 
 pub use bindings::{
-    Bindings, Chord, Conflict, End, LookRule, Meaning, Opposites, Shaping, Source, SourceError, Stick, Way,
-    Zoning,
+    Bindings, Chord, Conflict, End, Gesture, LookRule, Meaning, Opposites, Shaping, Source, SourceError,
+    Stick, Way, Zoning,
 };
 pub use device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press, TimedEvent, WheelTurn};
 pub use sampler::Sampler;
@@ -208,6 +208,25 @@ impl Look {
         let level = Vec2::new(along.x, along.z);
         let yaw = if level == Vec2::ZERO { 0.0 } else { libm::atan2f(-along.x, -along.z) };
         Self { yaw, pitch }
+    }
+}
+
+impl Look {
+    /// The look from a body to a target for a tick of `dt` seconds, as in keeping an enemy in view. It is
+    /// from where the body will be half-way through the tick: so steering sideways goes round the
+    /// target in a circle that does not grow.
+    ///
+    /// ```
+    /// use rasant::Look;
+    /// use rasant::glam::Vec3;
+    ///
+    /// let (position, velocity, target) = (Vec3::ZERO, Vec3::X * 4.0, Vec3::NEG_Z * 5.0);
+    /// let look = Look::at(target, position, velocity, 1.0 / 60.0);
+    /// assert!(look.yaw > 0.0, "a little to the left of where the target is now");
+    /// ```
+    #[must_use]
+    pub fn at(target: Vec3, position: Vec3, velocity: Vec3, dt: f32) -> Self {
+        Self::toward(target - (position + velocity * (0.5 * dt)))
     }
 }
 

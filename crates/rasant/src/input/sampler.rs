@@ -19,7 +19,7 @@ use core::time::Duration;
 
 use glam::Vec2;
 
-use super::bindings::{Bindings, Chord, End, Meaning, Opposites, Source, Stick, Way};
+use super::bindings::{Bindings, Chord, End, Gesture, Meaning, Opposites, Source, Stick, Way};
 use super::device::{DeviceEvent, PadAxis, Press, TimedEvent};
 use super::{Actions, Intent, Look};
 
@@ -65,6 +65,8 @@ pub struct Sampler {
     /// How far the sticks of each gamepad that has moved one are pushed.
     pads: Vec<(u8, [f32; 4])>,
     actions: Actions,
+    /// How far each gesture of the bindings is.
+    gestures: Vec<Progress>,
     /// Ways held down, in the order of pressing.
     ways: Vec<Way>,
     /// Steering by keys, on its way up or down.
@@ -87,6 +89,7 @@ impl Sampler {
             stale: Vec::new(),
             pads: Vec::new(),
             actions: Actions::NONE,
+            gestures: Vec::new(),
             ways: Vec::new(),
             keyed: Vec2::ZERO,
             look: Look::default(),
@@ -115,6 +118,7 @@ impl Sampler {
         self.bindings = bindings;
         self.stale.append(&mut self.held);
         self.ways.clear();
+        self.gestures.clear();
         self.keyed = Vec2::ZERO;
     }
 
@@ -165,37 +169,41 @@ impl Sampler {
     /// is at the time of that.
     pub fn tick(&mut self, time: Duration) -> Intent {
         let time = time.max(self.last_tick);
+        self.gestures.resize(self.bindings.gestures.len(), Progress::default());
         let dt = time.saturating_sub(self.last_tick).as_secs_f32();
         self.last_tick = time;
         // What other bindings have ended is let go, and none of it pressed.
         let now = self.actions_held() & self.actions;
         let (mut pressed, mut released) = (Actions::NONE, self.actions.without(now));
         self.actions = now;
-        while let Some(next) = self.waiting.front().filter(|next| next.time <= time) {
+        let mut is_kept = false;
+        while let Some(next) = self.waiting.front().filter(|next| next.time <= time).copied() {
             let event = next.event;
-            let kept = (self.held.clone(), self.pads.clone());
-            let turned = self.take(&event);
-            let now = self.actions_held();
-            let (down, up) = (now.without(self.actions), self.actions.without(now));
-            if pressed.has(down) {
+            let kept = (self.held.clone(), self.pads.clone(), self.gestures.clone());
+            // What was held for long enough before it.
+            let is_second = !self.note_actions(next.time, &mut pressed, &mut released);
+            let turned = if is_second { None } else { self.take(&event) };
+            if is_second || !self.note_actions(next.time, &mut pressed, &mut released) {
                 // A second press: it waits, and all after it.
-                (self.held, self.pads) = kept;
+                (self.held, self.pads, self.gestures) = kept;
+                is_kept = true;
                 break;
             }
             self.waiting.pop_front();
-            pressed |= down;
-            released |= up;
-            self.actions = now;
             self.note_ways();
             if let DeviceEvent::Wheel(turn) = event {
                 self.hold((0, Source::Wheel(turn)), Press::Up);
-                let now = self.actions_held();
-                released |= self.actions.without(now);
-                self.actions = now;
+                self.note_actions(next.time, &mut pressed, &mut released);
                 self.note_ways();
             }
             if let Some(turned) = turned {
                 self.turn(turned);
+            }
+        }
+        if !is_kept && !self.gestures.is_empty() {
+            let kept = self.gestures.clone();
+            if !self.note_actions(time, &mut pressed, &mut released) {
+                self.gestures = kept;
             }
         }
         let target = self.keyed_target();
@@ -236,6 +244,7 @@ impl Sampler {
                 self.held.clear();
                 self.stale.clear();
                 self.pads.clear();
+                self.gestures.fill(Progress::default());
                 self.keyed = Vec2::ZERO;
             }
             _ => {}
@@ -286,10 +295,36 @@ impl Sampler {
     }
 
     fn actions_held(&self) -> Actions {
-        self.bindings.chords.iter().fold(Actions::NONE, |all, (chord, meaning)| match meaning {
+        let by_gestures = self.bindings.gestures.iter().zip(&self.gestures).filter(|(_, made)| made.on);
+        let made = by_gestures.fold(Actions::NONE, |all, ((_, _, action), _)| all | *action);
+        self.bindings.chords.iter().fold(made, |all, (chord, meaning)| match meaning {
             Meaning::Action(action) if self.is_held(chord) => all | *action,
             _ => all,
         })
+    }
+
+    /// Adds what is pressed and released at a time. Returns false, and adds nothing, where something is
+    /// pressed that was pressed in this tick already.
+    fn note_actions(&mut self, time: Duration, pressed: &mut Actions, released: &mut Actions) -> bool {
+        self.note_gestures(time);
+        let now = self.actions_held();
+        let down = now.without(self.actions);
+        if pressed.has(down) {
+            return false;
+        }
+        *pressed |= down;
+        *released |= self.actions.without(now);
+        self.actions = now;
+        true
+    }
+
+    /// Goes on with each gesture as the chords are at a time.
+    fn note_gestures(&mut self, time: Duration) {
+        for number in 0..self.gestures.len() {
+            let (chord, gesture, _) = &self.bindings.gestures[number];
+            let (is_held, gesture) = (self.is_held(chord), *gesture);
+            self.gestures[number].note(gesture, is_held, time);
+        }
     }
 
     /// Keeps the ways held in the order of their pressing.
@@ -383,6 +418,44 @@ impl Sampler {
         let yaw = self.look.yaw - by.x;
         self.look.yaw = yaw - TAU * ((yaw + PI) / TAU).floor();
         self.look.pitch = (self.look.pitch + by.y).clamp(-STEEPEST_LOOK, STEEPEST_LOOK);
+    }
+}
+
+/// How far a gesture is.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+struct Progress {
+    /// Whether its chord is held.
+    is_held: bool,
+    /// When that was pressed last.
+    since: Option<Duration>,
+    /// Whether its action is held.
+    on: bool,
+}
+
+impl Progress {
+    fn note(&mut self, gesture: Gesture, is_held: bool, time: Duration) {
+        let goes_down = is_held && !self.is_held;
+        self.is_held = is_held;
+        match gesture {
+            Gesture::Toggle => self.on ^= goes_down,
+            Gesture::Hold { time: least } => {
+                if goes_down {
+                    self.since = Some(time);
+                }
+                let held_for = self.since.map_or(0.0, |since| time.saturating_sub(since).as_secs_f32());
+                self.on = is_held && held_for >= least;
+            }
+            Gesture::DoubleTap { within } => {
+                self.on &= is_held;
+                if !goes_down {
+                    return;
+                }
+                let before = self.since.map(|since| time.saturating_sub(since).as_secs_f32());
+                self.on = before.is_some_and(|before| before <= within);
+                // A third press begins anew.
+                self.since = (!self.on).then_some(time);
+            }
+        }
     }
 }
 

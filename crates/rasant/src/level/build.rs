@@ -1,5 +1,6 @@
 //! Putting a level together.
 
+use alloc::collections::BTreeMap;
 use alloc::format;
 use alloc::string::String;
 use alloc::vec;
@@ -278,6 +279,7 @@ impl<V: Vector> LevelBuilder<V> {
         });
         Level {
             sum,
+            marks: BTreeMap::new(),
             points,
             faces,
             pieces,

@@ -16,6 +16,7 @@ mod surface;
 mod surroundings;
 mod zone;
 
+use alloc::collections::BTreeMap;
 use alloc::vec::Vec;
 pub use build::{HeightGrid, LevelBuilder, LevelError};
 use carrier::Set;
@@ -69,6 +70,8 @@ pub struct Level<V> {
     bounds: Bounds<V>,
     /// The sum of all that stays as it is.
     sum: u64,
+    /// Places of the host's, by kind.
+    marks: BTreeMap<u16, Vec<V>>,
 }
 
 /// All that changes in a level: see [`Level::snapshot`].
@@ -89,6 +92,23 @@ struct Triangle {
 }
 
 impl<V: Vector> Level<V> {
+    /// Sets the places of one kind that the host keeps for its own moves, as from this tick on:
+    /// anchors, targets, the corners of a rail. `kind` is the host's own number.
+    ///
+    /// ```
+    /// use rasant::glam::Vec2;
+    /// use rasant::{Level, Surroundings};
+    ///
+    /// const ANCHORS: u16 = 0;
+    /// let mut level = Level::<Vec2>::builder().build()?;
+    /// level.set_marks(ANCHORS, vec![Vec2::new(3.0, 5.0)]);
+    /// assert_eq!(level.mark(ANCHORS, 0), Some(Vec2::new(3.0, 5.0)));
+    /// # Ok::<(), rasant::level::LevelError>(())
+    /// ```
+    pub fn set_marks(&mut self, kind: u16, places: Vec<V>) {
+        self.marks.insert(kind, places);
+    }
+
     /// A builder with nothing in it.
     #[must_use]
     pub fn builder() -> LevelBuilder<V> {
@@ -372,6 +392,10 @@ impl<V: Vector> Surroundings<V> for Level<V> {
             });
         };
         index::in_order::<16>(all, |number| found(ZoneId(number as u16)));
+    }
+
+    fn mark(&self, kind: u16, number: u32) -> Option<V> {
+        self.marks.get(&kind)?.get(number as usize).copied()
     }
 
     #[inline]

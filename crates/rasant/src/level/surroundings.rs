@@ -43,6 +43,13 @@ pub trait Surroundings<V: Vector> {
     /// time.
     fn zones(&self, _region: &Bounds<V>, _found: impl FnMut(ZoneId)) {}
 
+    /// A place that the host keeps for its own moves, in the world: an anchor, a target, a corner of a
+    /// rail. `kind` is the host's own number for what it is; places of a kind are numbered from 0.
+    /// Moves read them by [`Senses::marks`](crate::moves::Senses::marks).
+    fn mark(&self, _kind: u16, _number: u32) -> Option<V> {
+        None
+    }
+
     /// A number that two ticks share only if all that overlaps `region` is the same in both:
     /// pieces, surfaces, carriers and zones, none of them moving; but for a chance of 1 in 2⁶⁴.
     /// `None` where something there moves, or where it is not known: the default. By it a
@@ -112,6 +119,10 @@ impl<V: Vector, S: Surroundings<V> + ?Sized> Surroundings<V> for &S {
         (**self).zones(region, found);
     }
 
+    fn mark(&self, kind: u16, number: u32) -> Option<V> {
+        (**self).mark(kind, number)
+    }
+
     fn stamp(&self, region: &Bounds<V>) -> Option<u64> {
         (**self).stamp(region)
     }
@@ -153,6 +164,8 @@ pub trait AnySurroundings<V: Vector> {
     fn any_zone(&self, id: ZoneId) -> Option<Zone<V>>;
     /// [`Surroundings::zones`].
     fn any_zones(&self, region: &Bounds<V>, found: &mut dyn FnMut(ZoneId));
+    /// [`Surroundings::mark`].
+    fn any_mark(&self, kind: u16, number: u32) -> Option<V>;
     /// [`Surroundings::stamp`].
     fn any_stamp(&self, region: &Bounds<V>) -> Option<u64>;
     /// [`Surroundings::is_plain`].
@@ -197,6 +210,10 @@ impl<V: Vector, S: Surroundings<V>> AnySurroundings<V> for S {
         self.zones(region, found);
     }
 
+    fn any_mark(&self, kind: u16, number: u32) -> Option<V> {
+        self.mark(kind, number)
+    }
+
     fn any_stamp(&self, region: &Bounds<V>) -> Option<u64> {
         self.stamp(region)
     }
@@ -229,6 +246,10 @@ impl<V: Vector> Surroundings<V> for dyn AnySurroundings<V> + '_ {
 
     fn zones(&self, region: &Bounds<V>, mut found: impl FnMut(ZoneId)) {
         self.any_zones(region, &mut found);
+    }
+
+    fn mark(&self, kind: u16, number: u32) -> Option<V> {
+        self.any_mark(kind, number)
     }
 
     fn stamp(&self, region: &Bounds<V>) -> Option<u64> {

@@ -84,7 +84,7 @@ pub enum Effect<V> {
         /// Where the middle of the underside is put, in the world. It stays there if the zone moves.
         place: V,
     },
-    /// Makes another direction up. Outside it is what it was before.
+    /// Makes another direction up for bodies whose middle is in it. Outside it is what it was before.
     Gravity {
         /// Not zero.
         up: V,

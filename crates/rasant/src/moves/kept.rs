@@ -33,7 +33,8 @@ impl<V: Geometry> State<V> {
     /// ```
     /// use rasant::glam::Vec2;
     /// use rasant::moves::Glide;
-    /// use rasant::{Span, State};
+    /// use rasant::State;
+    /// use rasant::state::Span;
     ///
     /// let state = State::at(Vec2::ZERO);
     /// let glided: Span = state.memory::<Glide>();

@@ -4,7 +4,7 @@ use core::ops::Deref;
 
 use crate::contact::{Geometry, Hit, Hull, Patch};
 use crate::input::Intent;
-use crate::level::{CarrierId, Surface, SurfaceId, Tag, ZoneId};
+use crate::level::{CarrierId, Ride, Surface, SurfaceId, Tag, Zone, ZoneId};
 use crate::space::{Bounds, Frame, Vector};
 use crate::state::{Locks, Maneuver, Span, State, WallKick, WallTouch};
 use crate::travel::Stand;
@@ -128,6 +128,9 @@ pub(crate) struct Rungs<V> {
 pub(crate) trait Host<V: Geometry> {
     fn surface(&self, id: SurfaceId) -> Surface<V>;
     fn gather(&self, frame: &Frame<V>, hull: &Hull, reach: Bounds<V>) -> Patch<V>;
+    fn zone(&self, id: ZoneId) -> Option<Zone<V>>;
+    fn ride(&self, id: CarrierId) -> Ride<V>;
+    fn mark(&self, kind: u16, number: u32) -> Option<V>;
 }
 
 impl<V: Geometry> Sensed<'_, V> {
@@ -237,6 +240,24 @@ impl<V: Geometry> Senses<'_, V> {
     pub fn sweep_at_height(&self, from: V, way: V, height: f32) -> Option<Hit<V>> {
         let hull = self.hull.at_height(height);
         self.host.gather(self.frame, &hull, reach(from, way)).sweep(from, way)
+    }
+
+    /// The zones that the body is in, each where it is in the world.
+    pub fn zones(&self) -> impl Iterator<Item = (ZoneId, Zone<V>)> {
+        self.state.zones.ids().iter().filter_map(|&id| Some((id, self.host.zone(id)?)))
+    }
+
+    /// How far a carrier takes along a point in this tick. The point is where it was before the tick,
+    /// in the body's frame, as is the displacement: for an anchor on something that moves.
+    #[must_use]
+    pub fn displacement(&self, carrier: CarrierId, point: V) -> V {
+        self.frame.local(self.host.ride(carrier).displacement(self.frame.world_point(point)))
+    }
+
+    /// The places of one kind that the host keeps for its own moves, in the body's frame: see
+    /// [`Surroundings::mark`](crate::Surroundings::mark).
+    pub fn marks(&self, kind: u16) -> impl Iterator<Item = V> {
+        (0..).map_while(move |number| self.host.mark(kind, number)).map(|place| self.frame.local_point(place))
     }
 
     /// What a surface is like.

@@ -382,6 +382,11 @@ pub enum Gait {
     Walk,
     /// Running: faster than walking goes.
     Run,
+    /// Walking or running sideways to where it faces: of a body that faces where it looks, or never
+    /// turns.
+    Strafe,
+    /// Walking or running backwards.
+    Back,
     /// Crouching, standing or walking.
     Crouch,
     /// On the way up.
@@ -411,8 +416,8 @@ pub enum Gait {
 impl Gait {
     /// Whether it is shown of what a body does by itself.
     pub(crate) fn is_usual(self) -> bool {
-        use Gait::{Climb, Crouch, Fall, Idle, Rise, Run, Slide, Walk, WallSlide};
-        matches!(self, Idle | Walk | Run | Crouch | Rise | Fall | Slide | WallSlide | Climb)
+        use Gait::{Back, Climb, Crouch, Fall, Idle, Rise, Run, Slide, Strafe, Walk, WallSlide};
+        matches!(self, Idle | Walk | Run | Strafe | Back | Crouch | Rise | Fall | Slide | WallSlide | Climb)
     }
 
     /// Its name, as in traces.
@@ -422,6 +427,8 @@ impl Gait {
             Self::Idle => "idle",
             Self::Walk => "walk",
             Self::Run => "run",
+            Self::Strafe => "strafe",
+            Self::Back => "back",
             Self::Crouch => "crouch",
             Self::Rise => "rise",
             Self::Fall => "fall",

@@ -254,7 +254,7 @@ macro_rules! knobs {
                 fn try_from(read: Unchecked) -> Result<Self, KnobError> {
                     let Unchecked { $($rule,)* $($group,)* scale, own } = read;
                     let tuning = Self { $($rule,)* $($group,)* scale, own };
-                    tuning.checked().map(|()| tuning)
+                    tuning.in_range().map(|()| tuning)
                 }
             }
         }

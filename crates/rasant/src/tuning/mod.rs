@@ -620,10 +620,14 @@ impl Tuning {
     /// [`KnobError::Range`] naming the first that is not, [`KnobError::Scale`], or
     /// [`KnobError::Detached`].
     pub fn checked(&self) -> Result<(), KnobError> {
-        ScaleError::check(self.scale)?;
         if self.is_detached() {
             return Err(KnobError::Detached);
         }
+        self.in_range()
+    }
+
+    fn in_range(&self) -> Result<(), KnobError> {
+        ScaleError::check(self.scale)?;
         self.knobs().into_iter().try_for_each(|knob| {
             let knob = knob.scaled(self.scale);
             let value = self.get(knob.path)?;
