@@ -92,3 +92,63 @@ fn a_border_is_crossed_once_each_way() {
     check::<Vec2>();
     check::<Vec3>();
 }
+
+/// A ball of 12 m in a zone of its own gravity.
+fn planet<V: Geometry>() -> Level<V> {
+    let mut builder = Level::builder();
+    builder.add(Piece::ball(V::ZERO, 12.0).unwrap());
+    builder.add_zone(Zone::new(V::splat(-30.0), V::splat(30.0), Effect::Planet));
+    builder.build().unwrap()
+}
+
+#[test]
+fn a_planet_is_walked_round_and_jumped_on() {
+    fn check<V: Geometry>() {
+        let level = planet::<V>();
+        for hull in hulls() {
+            for rate in [30, 60, 144] {
+                let mut run = Run::new(Tuning::default(), hull, V::UP * (12.0 + hull.clearance()), rate);
+                run.body.find_footing(&level);
+                let mut turned = 0.0;
+                for _ in 0..rate * 20 {
+                    let before = run.body.position().direction().unwrap();
+                    run.tick(&level, Intent::steering(1.0, 0.0));
+                    let state = run.body.state();
+                    let away = state.position.direction().unwrap();
+                    turned += (away - before).length();
+                    assert!(state.footing.is_firm(), "{hull:?} {rate}/s: {state:?}");
+                    let height = state.position.length() - 12.0;
+                    assert!((0.0..3.0 * hull.clearance()).contains(&height), "{hull:?} {rate}/s: {height}");
+                }
+                // Some times round, at the speed asked for.
+                let expected = 20.0 * run.body.tuning.walk.speed / 12.0;
+                assert!(
+                    (turned - expected).abs() < 0.02 * expected,
+                    "{hull:?} {rate}/s: {turned}, {expected}"
+                );
+                assert!(
+                    run.events.iter().all(|(_, event)| matches!(event.name(), "footfall" | "zone-entered")),
+                    "{:?}",
+                    run.events
+                );
+                // It rests where it stands, to the bit.
+                run.run(&level, 1.0, Intent::default());
+                let rested = run.body.position();
+                run.run(&level, 1.0, Intent::default());
+                assert_eq!(run.body.position(), rested);
+                // And jumps as high as anywhere.
+                let mut highest = 0f32;
+                for tick in 0..rate {
+                    let press = if tick == 0 { Actions::JUMP } else { Actions::NONE };
+                    let intent = Intent { held: Actions::JUMP, ..Intent::steering(1.0, 0.0) };
+                    run.tick(&level, intent.pressing(press));
+                    highest = highest.max(run.body.position().length() - rested.length());
+                }
+                assert!((highest - 1.8).abs() < 0.15, "{hull:?} {rate}/s: {highest} m");
+                assert_eq!((run.count("jumped"), run.count("apex"), run.count("landed")), (1, 1, 1));
+            }
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+}

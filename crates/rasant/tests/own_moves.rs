@@ -424,13 +424,13 @@ fn random_lives_with_six_own_moves_keep_to_the_grammar() {
     fn check<V: Geometry>() {
         let level = yard::<V>();
         let mut seen = std::collections::BTreeSet::new();
-        for life in 0..80 {
+        for life in 0..160 {
             let mut dice = Dice(life);
             let rate = [30, 60, 144][dice.below(3)];
             let hull = [capsule(), upright_box()][dice.below(2)];
             let mut run = Run::new(tuning(), hull, V::from_array([dice.number(-7.0, 3.0), 4.0, 0.0]), rate);
             let mut grammar = Grammar::of(run.body.state());
-            let (mut steer, mut held) = (0.0, Actions::NONE);
+            let (mut steer, mut forward, mut held) = (0.0, 0.0, Actions::NONE);
             for tick in 0..rate * 8 {
                 let before = held;
                 // At first it runs, and then slides.
@@ -438,7 +438,7 @@ fn random_lives_with_six_own_moves_keep_to_the_grammar() {
                     (steer, held) =
                         (-1.0, Actions::RUN | if tick > rate { Actions::CROUCH } else { Actions::NONE });
                 } else if dice.below(rate as usize / 3) == 0 {
-                    steer = dice.number(-1.5, 1.5);
+                    (steer, forward) = (dice.number(-1.5, 1.5), dice.number(-1.0, 1.0));
                     let all = [GRAPPLE, CHARGE, CLIMB, Actions::RUN, Actions::CROUCH, Actions::JUMP];
                     held = all
                         .into_iter()
@@ -447,7 +447,7 @@ fn random_lives_with_six_own_moves_keep_to_the_grammar() {
                 }
                 let (pressed, released) = (held.without(before), before.without(held));
                 let told = run.events.len();
-                run.tick(&level, Intent { held, pressed, released, ..Intent::steering(steer, 0.0) });
+                run.tick(&level, Intent { held, pressed, released, ..Intent::steering(steer, forward) });
                 for (_, event) in &run.events[told..] {
                     assert_eq!(grammar.hear(event), None, "life {life}: {event:?}");
                 }

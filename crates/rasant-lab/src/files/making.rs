@@ -122,7 +122,7 @@ pub(crate) fn zone_names<V: Geometry>() -> Vec<(&'static str, Effect<V>)> {
 }
 
 /// A zone of every kind, before it is told more.
-fn zone_kinds<V: Geometry>() -> [Effect<V>; 10] {
+fn zone_kinds<V: Geometry>() -> [Effect<V>; 11] {
     [
         Effect::Ladder { front: V::ZERO },
         Effect::Wind { push: V::ZERO },
@@ -133,6 +133,7 @@ fn zone_kinds<V: Geometry>() -> [Effect<V>; 10] {
         Effect::Goal,
         Effect::Checkpoint,
         Effect::Gravity { up: V::UP },
+        Effect::Planet,
         Effect::Own(0),
     ]
 }

@@ -8,7 +8,9 @@ use smallvec::SmallVec;
 use super::has_room;
 use super::take_in::tell_untold;
 use crate::moves::Rungs;
-use crate::state::{Air, Departure, Event, Events, Footing, Refusal, Span, State, Untold, Zones, tell};
+use crate::state::{
+    Air, Departure, Event, Events, Footing, FootingKind, Refusal, Span, State, Untold, Zones, tell,
+};
 use crate::travel::{Freed, Rules, Traveller};
 use crate::tuning::Tuning;
 
@@ -97,6 +99,7 @@ impl<V: Vector> Around<V> {
             | Effect::Checkpoint
             | Effect::CheckpointAt { .. }
             | Effect::Gravity { .. }
+            | Effect::Planet
             | Effect::Own(_) => {}
         }
     }
@@ -220,7 +223,7 @@ impl<V: Vector> ZonesMet<V> {
                 met.passed.push((enter.max(0.0), id));
             }
             // Another up begins where the middle of the body comes in.
-            let (passes, was_in) = match gravity_of(&zone) {
+            let (passes, was_in) = match gravity_of(&zone, middle_before) {
                 Some(up) => {
                     let bounds = while_up(bounds, up, before.up, hull);
                     (
@@ -252,10 +255,11 @@ impl<V: Vector> ZonesMet<V> {
     }
 }
 
-/// The up of a zone that has one.
-fn gravity_of<V: Vector>(zone: &Zone<V>) -> Option<V> {
+/// The up of a zone that has one, at a place.
+fn gravity_of<V: Vector>(zone: &Zone<V>, place: V) -> Option<V> {
     let up = |effect: &Effect<V>| match *effect {
         Effect::Gravity { up } => up.direction(),
+        Effect::Planet => (place - zone.bounds.centre()).direction(),
         _ => None,
     };
     zone.effects.iter().filter_map(up).last()
@@ -264,8 +268,14 @@ fn gravity_of<V: Vector>(zone: &Zone<V>) -> Option<V> {
 /// Where the up of a zone counts for the middle of a body: a little beyond its bounds while the body
 /// has it.
 fn while_up<V: Vector>(bounds: Bounds<V>, up: V, present: V, hull: &Hull) -> Bounds<V> {
-    let beyond = if up == present { STAYS * hull.clearance() } else { 0.0 };
+    let beyond = if is_alike(up, present) { STAYS * hull.clearance() } else { 0.0 };
     bounds.widened(V::splat(beyond))
+}
+
+/// Whether two directions are so alike that turning from one to the other is a part of going on, as on
+/// a planet: within 25 degrees.
+fn is_alike<V: Vector>(up: V, other: V) -> bool {
+    up.dot(other) > 0.9
 }
 
 fn middle_of<V: Vector>(state: &State<V>, hull: &Hull) -> V {
@@ -288,7 +298,7 @@ fn up_by_zones<V: Vector>(
     let mut found = state.home_up;
     surroundings.zones(&at_rest(middle).widened(V::splat(STAYS * hull.clearance())), |id| {
         let Some(zone) = surroundings.zone(id) else { return };
-        if let Some(up) = gravity_of(&zone)
+        if let Some(up) = gravity_of(&zone, middle)
             && while_up(zone.bounds, up, state.up, hull).overlaps(&at_rest(middle))
         {
             found = up;
@@ -322,13 +332,13 @@ pub(super) fn enter_and_leave<V: Geometry>(
     met: &ZonesMet<V>,
     state: &mut State<V>,
     hull: &Hull,
-    surroundings: &impl Surroundings<V>,
+    (tuning, surroundings): (&Tuning, &impl Surroundings<V>),
     events: &mut Events<V>,
 ) {
     let is_in_some = met.now != state.zones || !met.now.ids().is_empty() || !met.passed.is_empty();
     // A body whose up is yet to change back waits for room.
     if is_in_some || state.up != state.home_up {
-        change_zones(met, state, hull, surroundings, events);
+        change_zones(met, state, hull, (tuning, surroundings), events);
     }
 }
 
@@ -337,7 +347,7 @@ fn change_zones<V: Geometry>(
     met: &ZonesMet<V>,
     state: &mut State<V>,
     hull: &Hull,
-    surroundings: &impl Surroundings<V>,
+    (tuning, surroundings): (&Tuning, &impl Surroundings<V>),
     events: &mut Events<V>,
 ) {
     let (before, now) = (state.zones, met.now);
@@ -365,6 +375,7 @@ fn change_zones<V: Geometry>(
                 Effect::Checkpoint
                 | Effect::CheckpointAt { .. }
                 | Effect::Gravity { .. }
+                | Effect::Planet
                 | Effect::Wind { .. }
                 | Effect::Slow { .. }
                 | Effect::Floor { .. }
@@ -384,7 +395,13 @@ fn change_zones<V: Geometry>(
         return;
     }
     let up = up_by_zones(middle_of(state, hull), state, hull, surroundings);
-    if up != state.up {
+    if (up - state.up).length_squared() > SAME_UP * SAME_UP {
+        if is_alike(up, state.up) {
+            if let Some(turned) = turned_gently(state, up, hull, tuning, surroundings) {
+                *state = turned;
+            }
+            return;
+        }
         // Turned aside or about its feet, it must not be where it would be turned back.
         let turned = with_room(state, up, hull, surroundings);
         match turned.filter(|turned| up_by_zones(middle_of(turned, hull), turned, hull, surroundings) == up) {
@@ -400,6 +417,34 @@ fn change_zones<V: Geometry>(
             None => {}
         }
     }
+}
+
+/// Directions nearer to each other than this, in radians, are the same up: who stands on a planet stands
+/// still.
+const SAME_UP: f32 = 1e-5;
+
+/// The state with a little other `up`: on its feet where it stands, in the same jump where it is in
+/// the air; nothing where there is no room.
+fn turned_gently<V: Geometry>(
+    state: &State<V>,
+    up: V,
+    hull: &Hull,
+    tuning: &Tuning,
+    surroundings: &impl Surroundings<V>,
+) -> Option<State<V>> {
+    if state.footing.is_firm() {
+        // About the place that it stands at: so on round ground that place moves as fast as it walks.
+        let about_place = turned_about(0.0, state, up, hull, tuning, surroundings);
+        return about_place.or_else(|| turned_on_its_feet(state, up, hull, tuning, surroundings));
+    }
+    let half = hull.middle::<V>().height();
+    let (position, remainder) = advance(state.position, state.remainder, (state.up - up) * half);
+    let right = V::right_for(up, state.right);
+    let facing = state.facing.slid_along(up).direction().unwrap_or(right);
+    let footing = Footing { normal: up, ..state.footing };
+    let footing = if state.footing.kind == FootingKind::None { footing } else { state.footing };
+    let turned = State { position, remainder, up, right, facing, footing, ..*state };
+    has_room(hull, &turned, surroundings).then_some(turned)
 }
 
 /// Tells which zones the body went through, from one side to the other, and does what they do at
@@ -543,11 +588,23 @@ pub(super) fn turned_on_its_feet<V: Geometry>(
     tuning: &Tuning,
     surroundings: &impl Surroundings<V>,
 ) -> Option<State<V>> {
+    turned_about(hull.core::<V>().radius, state, up, hull, tuning, surroundings)
+}
+
+/// The state of a standing body with another `up`, turned about the point that is `foot` metres above
+/// its underside; nothing if it cannot stand so.
+fn turned_about<V: Geometry>(
+    foot: f32,
+    state: &State<V>,
+    up: V,
+    hull: &Hull,
+    tuning: &Tuning,
+    surroundings: &impl Surroundings<V>,
+) -> Option<State<V>> {
     let footing = &state.footing;
     if !footing.is_firm() || footing.normal.dot(up) < cosine(tuning.slope.max_angle) {
         return None;
     }
-    let foot = hull.core::<V>().radius;
     let moved = (state.up - up) * foot;
     let (position, remainder) = advance(state.position, state.remainder, moved);
     let right = V::right_for(up, state.right);

@@ -327,7 +327,7 @@ fn tick_finite<V: Geometry>(
             patch.give_back(scratch);
             return Some(border);
         }
-        around::enter_and_leave(&met, state, hull, surroundings, events);
+        around::enter_and_leave(&met, state, hull, (tuning, surroundings), events);
     }
     if state.checkpoint_pending {
         around::set_pending_checkpoint(state, hull, surroundings);

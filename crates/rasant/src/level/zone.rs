@@ -89,6 +89,10 @@ pub enum Effect<V> {
         /// Not zero.
         up: V,
     },
+    /// Makes up point away from the middle of its box, for bodies whose middle is in it: the gravity of a
+    /// small planet. Who stands keeps its feet where they are as it walks round. Outside it up is what
+    /// it was before.
+    Planet,
     /// The host's own. It only tells.
     Own(u16),
 }
@@ -103,7 +107,12 @@ impl<V: Vector> Effect<V> {
     pub(crate) fn acts_on_motion(&self) -> bool {
         matches!(
             self,
-            Self::Wind { .. } | Self::Slow { .. } | Self::Floor { .. } | Self::Water | Self::Gravity { .. }
+            Self::Wind { .. }
+                | Self::Slow { .. }
+                | Self::Floor { .. }
+                | Self::Water
+                | Self::Gravity { .. }
+                | Self::Planet
         )
     }
 
@@ -120,6 +129,7 @@ impl<V: Vector> Effect<V> {
             Self::Goal => "goal",
             Self::Checkpoint | Self::CheckpointAt { .. } => "checkpoint",
             Self::Gravity { .. } => "gravity",
+            Self::Planet => "planet",
             Self::Own(_) => "own",
         }
     }

@@ -20,11 +20,9 @@ no_knobs!(Ledge);
 crate::memory! {
     /// A climb under way, and the time until the next hold.
     pub struct Holding {
-        /// What is left of a climb, in metres: the way up, and then that onto the ledge. Below 0 for a
-        /// climb into a place where there is only room to crouch; 0 for none.
-        climbs: f32,
-        /// Seconds for which it takes no other.
-        wait: f32,
+        /// Above 0 what is left of a climb, in metres: the way up, and then that onto the ledge. Below 0
+        /// the seconds for which it takes no other.
+        left: f32,
     }
 }
 
@@ -42,19 +40,18 @@ struct Climb {
 impl Holding {
     /// The climb that is left, for a body that faces the wall; nothing if there is none.
     fn climb<V: Geometry>(self, senses: &Senses<'_, V>, faced: V) -> Option<Climb> {
-        let (left, low) = (self.climbs.abs(), self.climbs < 0.0);
         let onto = way_onto(senses, -faced);
-        let up = left - onto;
+        let up = self.left - onto;
         let is_up = up < ROUNDING * onto;
-        (left > 0.0).then(|| Climb { up: if is_up { 0.0 } else { up }, onto: left.min(onto), low })
+        // It has asked for a lower hull since it began.
+        let low = senses.state.asked_height > 0.0;
+        let climb = || Climb { up: if is_up { 0.0 } else { up }, onto: self.left.min(onto), low };
+        (self.left > 0.0).then(climb)
     }
 
-    fn with(self, climb: Option<Climb>) -> Self {
-        let climbs = climb.map_or(0.0, |climb| {
-            let left = (climb.up + climb.onto).max(f32::MIN_POSITIVE);
-            if climb.low { -left } else { left }
-        });
-        Self { climbs, ..self }
+    /// Seconds for which it takes no ledge.
+    fn wait(self) -> f32 {
+        (-self.left).max(0.0)
     }
 }
 
@@ -121,14 +118,15 @@ impl<V: Geometry> Move<V> for Ledge {
             return;
         }
         let name = Mode::Move(<Self as Move<V>>::NAME);
-        holding.wait = (holding.wait - senses.dt).max(0.0);
+        let wait = (holding.wait() - senses.dt).max(0.0);
         if outcome.is_mine() && outcome.state.mode == name {
-            *holding = holding.with(after(senses, *holding));
+            let climb = after(senses, *holding);
+            holding.left = climb.map_or(0.0, |climb| (climb.up + climb.onto).max(f32::MIN_POSITIVE));
             return;
         }
-        holding.climbs = 0.0;
+        holding.left = -wait;
         if senses.state.mode == name {
-            holding.wait = ledge.wait_time;
+            holding.left = -ledge.wait_time;
         }
     }
 }
@@ -139,7 +137,7 @@ fn takes<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
     // Out of water a rim is taken on the way up, too.
     let comes_past = (senses.velocity.height() <= 0.0 || senses.water.is_some())
         && !senses.intent.held.has(Actions::CROUCH);
-    if !comes_past || holding.wait - senses.dt > 0.0 || senses.maneuver().is_some() {
+    if !comes_past || holding.wait() - senses.dt > 0.0 || senses.maneuver().is_some() {
         return Answer::Nothing;
     }
     let Some(ahead) = senses.wish.direction() else { return Answer::Nothing };

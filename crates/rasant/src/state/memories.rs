@@ -18,10 +18,10 @@ pub struct Memories {
 impl Memories {
     /// How many words there are for all moves together. A list whose moves need more
     /// does not compile.
-    pub const WORDS: usize = 13;
+    pub const WORDS: usize = 12;
 
     /// How many of these words the moves of the library take; the others are free for a game's own.
-    pub const OURS: usize = 4;
+    pub const OURS: usize = 3;
 
     /// How many moves of a list can have a memory at most, those of the library among them.
     pub const MOVES: usize = 10;
