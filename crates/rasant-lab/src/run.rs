@@ -201,6 +201,7 @@ pub(crate) fn row<V: Geometry>(
         normal: state.footing.normal.to_array(),
         gait: state.gait.name(),
         facing: state.facing.to_array(),
+        up: state.up.to_array(),
         steer: [steer.x, steer.y],
         held: intent.held,
         events: body.events().iter().map(|event| event_row(event, (before, position), file)).collect(),

@@ -57,6 +57,8 @@ pub struct Row {
     pub gait: Name,
     /// Where the body faces.
     pub facing: [f32; 3],
+    /// Where its up points, of length 1.
+    pub up: [f32; 3],
     /// The steer.
     pub steer: [f32; 2],
     /// The actions held.
@@ -283,6 +285,9 @@ columns! {
     "facing_x", "", Some(0), |row, _| Cell::Single(row.facing[0]);
     "facing_y", "", Some(1), |row, _| Cell::Single(row.facing[1]);
     "facing_z", "", Some(2), |row, _| Cell::Single(row.facing[2]);
+    "up_x", "", Some(0), |row, _| Cell::Single(row.up[0]);
+    "up_y", "", Some(1), |row, _| Cell::Single(row.up[1]);
+    "up_z", "", Some(2), |row, _| Cell::Single(row.up[2]);
     "steer_x", "", None, |row, _| Cell::Single(row.steer[0]);
     "steer_y", "", None, |row, _| Cell::Single(row.steer[1]);
     "held", "", None, |row, _| {

@@ -174,11 +174,38 @@ fn expected(name: &str, knobs: &Knobs<'_>, [jump, tap]: &[Flight; 2], hull: &Hul
         "glide-distance" => (walk * get("glide.pace") / get("glide.fall_speed").min(terminal), 0.0),
         "swim-speed" => (get("swim.speed"), 0.0),
         "dive-speed" => (get("swim.dive_speed"), 0.0),
+        "sink-depth" => (sunk(knobs).0, 0.01),
+        "surface-time" => (sunk(knobs).1, 0.03),
+        "swim-jump-height" => (get("swim.jump_height"), 1e-3),
+        "ledge-jump-height" => (get("ledge.jump_height"), 1e-3),
+        "ladder-jump-height" => (get("ladder.jump_height"), 1e-3),
         "ledge-climb-time" => (get("ledge.climb_time"), 2.0 * tick),
         "slam-speed" => (get("slam.speed"), 0.0),
         "slam-recovery-time" => (get("slam.recovery"), 2.0 * tick),
         _ => panic!("no physics for {name}"),
     }
+}
+
+/// How deep a fall of 1 m sinks under where the body floats, and the time from there to 5 cm under it.
+fn sunk(knobs: &Knobs<'_>) -> (f64, f64) {
+    const STEP: f64 = 1e-4;
+    let get = |path: &str| knobs.get(path);
+    let (gravity, drag) = (knobs.gravity() * get("fall.gravity"), get("swim.drag"));
+    let (mut speed, mut depth) = (knobs.flight(0.0, f64::INFINITY, 1.0).speed, 0.0);
+    while speed > 0.0 {
+        depth += speed * STEP;
+        speed -= (gravity / get("swim.sink") + drag * speed * speed) * STEP;
+    }
+    // Up at the rate of swimming, no faster than it floats, and than it can stop.
+    let rate = get("swim.speed") / get("swim.reach_time");
+    let (mut left, mut rise, mut time) = (depth, 0.0f64, 0.0);
+    while left > 0.05 {
+        let stops = (left / 0.15).min((2.0 * 0.6 * rate * left).sqrt());
+        let target = stops.min(get("swim.float_speed"));
+        rise += (target - rise).clamp(-rate * STEP, rate * STEP);
+        (left, time) = (left - rise * STEP, time + STEP);
+    }
+    (depth, time)
 }
 
 /// A jump at running speed, with a dash at its top that no gravity works in: up, the dash,
@@ -248,6 +275,12 @@ fn any_file(dice: &mut Rng, dimensions: usize) -> TuningFile {
         ("glide.pace", 0.5, 2.0),
         ("swim.speed", 0.5, 4.0),
         ("swim.dive_speed", 0.5, 4.0),
+        ("swim.sink", 0.3, 2.0),
+        ("swim.drag", 0.0, 0.6),
+        ("swim.float_speed", 0.5, 3.0),
+        ("swim.jump_height", 0.3, 2.0),
+        ("ledge.jump_height", 0.3, 2.0),
+        ("ladder.jump_height", 0.3, 2.0),
         ("ledge.climb_time", 0.1, 0.8),
         ("slam.speed", 6.0, 30.0),
         ("slam.recovery", 0.05, 0.5),

@@ -86,11 +86,11 @@ fn every_press_has_one_answer() {
                     if held.has(action) {
                         if dice.below(4) == 0 {
                             held = held.without(action);
-                            intent.released = intent.released | action;
+                            intent.released |= action;
                         }
                     } else if dice.below(rate as usize / 4) == 0 {
-                        held = held | action;
-                        intent.pressed = intent.pressed | action;
+                        held |= action;
+                        intent.pressed |= action;
                         pressed[number] += 1;
                     }
                 }

@@ -228,3 +228,30 @@ fn a_rim_is_taken_out_of_the_water() {
     check::<Vec2>();
     check::<Vec3>();
 }
+
+/// Steered into a wall or not, it comes to rest where it floats, and tells nothing then.
+#[test]
+fn it_floats_at_rest_before_a_wall() {
+    fn check<V: Geometry>() {
+        let level = basin::<V>(9.0, 3.0);
+        for hull in hulls() {
+            for rate in [24, 60, 144] {
+                for steer in [0.0, 0.5, 1.0] {
+                    let tuning = Tuning::default();
+                    let mut run = Run::new(tuning, hull, corner(8.2, -3.0, 0.0), rate);
+                    run.run(&level, 4.0, Intent::steering(steer, 0.0));
+                    let told = run.events.len();
+                    let floats = -tuning.swim.float * hull.height();
+                    for _ in 0..rate * 4 {
+                        run.tick(&level, Intent::steering(steer, 0.0));
+                        let off = run.body.position().height() - floats;
+                        assert!(off.abs() < 0.01, "{hull:?} {rate}/s, steer {steer}: {off} m off");
+                    }
+                    assert_eq!(run.events.len(), told, "{:?}", &run.events[told..]);
+                }
+            }
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
+}

@@ -23,6 +23,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
                 "ladder-up-speed", "m/s", "The speed up a ladder.";
                 "ladder-down-speed", "m/s", "The speed down it.";
                 "ladder-slide-speed", "m/s", "The speed of sliding down it.";
+                "ladder-jump-height", "m", "How high a jump off it rises.";
             ],
             measure: ladder::<V>,
         },
@@ -136,10 +137,23 @@ fn ladder<V: Geometry>(subject: &Subject) -> Measured {
     let rises = climbs(&up);
     let steers_back = !side_view && subject.tuning.walk.back != 1.0;
     let asked = |speed: f32| (!steers_back).then_some(f64::from(speed));
+    let falls = down.and_then(|down| climbs(&down));
+    let slides = down.and_then(|down| climbs(&down.holding(Actions::CROUCH)));
+    let holds = rises.is_some() && track.last().state.mode == Mode::Ladder;
+    let jump = (holds && knobs.jump_height > 0.0).then(|| {
+        let mut subject = *subject;
+        subject.tuning.glide.fall_speed = 0.0;
+        track.body.tuning = subject.tuning;
+        track.begin();
+        let jumps = rider.rest.pressing(Actions::JUMP).holding(Actions::JUMP);
+        track.until(60.0, &jumps, |event| matches!(event, Event::Apex { .. }));
+        track.last().top.map(|top| top[1] - track.log[0].y)
+    });
     vec![
         (rises, Some(knobs.up_speed.into())),
-        (down.and_then(|down| climbs(&down)), asked(knobs.down_speed)),
-        (down.and_then(|down| climbs(&down.holding(Actions::CROUCH))), asked(knobs.slide_speed)),
+        (falls, asked(knobs.down_speed)),
+        (slides, asked(knobs.slide_speed)),
+        (jump.flatten(), Some(knobs.jump_height.into())),
     ]
 }
 

@@ -662,10 +662,25 @@ pub(super) fn outline_of(eye: Eye, trial: &Trial, row: &Row) -> Vec<(f64, f64)> 
             // The outline stands on its position.
             let from_above = trial.tuning.tuning.steering.is_from_above(trial.dimensions());
             let below = if from_above { 0.5 * f64::from(row.hull_height) } else { 0.0 };
-            body_outline(hull.at_height(row.hull_height).shape(), (x, y - below))
+            let upright = body_outline(hull.at_height(row.hull_height).shape(), (x, y - below));
+            turned(upright, (x, y), eye.place(row.up))
         }
         Eye::Above => arc(x, y, f64::from(hull.half_width()), 0.0, 2.0),
     }
+}
+
+/// An outline about a point with another up, as long as that is seen from the side.
+fn turned(outline: Vec<(f64, f64)>, (x, y): (f64, f64), up: (f64, f64)) -> Vec<(f64, f64)> {
+    let length = up.0.hypot(up.1);
+    if length < 0.1 {
+        return outline;
+    }
+    let (sine, cosine) = (-up.0 / length, up.1 / length);
+    let turn = |(px, py): (f64, f64)| {
+        let (right, high) = (px - x, py - y);
+        (x + right * cosine - high * sine, y + right * sine + high * cosine)
+    };
+    outline.into_iter().map(turn).collect()
 }
 
 /// A nose where the body faces.

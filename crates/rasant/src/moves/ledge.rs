@@ -290,10 +290,11 @@ fn hangs<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Proposal<V> {
     } else {
         edge.to_hang.capped(senses.tuning.ledge.pull_speed * senses.dt)
     };
+    let velocity = if edge.moves { way * (1.0 / senses.dt) } else { V::ZERO };
     let gait =
         if edge.moves { Gait::Move(Name::new("ledge-move")) } else { Gait::Move(<Ledge as Move<V>>::NAME) };
     Proposal {
-        law: Law::Hold { way, velocity: V::ZERO, lands: false },
+        law: Law::Hold { way, velocity, lands: false },
         velocity: Some(V::ZERO),
         locks: Locks::STEER.and(Locks::TURN),
         facing: Some(-edge.out),

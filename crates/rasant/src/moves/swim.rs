@@ -7,7 +7,7 @@ use crate::real::Real as _;
 use crate::state::{Gait, Mode, Name, Rise};
 use crate::tuning::{Steering, Tuning};
 
-use super::{Answer, Law, Move, Proposal, Senses, Toward, no_knobs};
+use super::{Answer, Law, Move, Proposal, Senses, SetWay, no_knobs};
 
 /// Floats at the surface, swims where it is steered or looks, dives, and jumps out where it floats.
 /// Water brakes what falls into it.
@@ -75,20 +75,16 @@ fn in_water<V: Geometry>(senses: &Senses<'_, V>, depth: f32) -> Answer<V> {
     let gait = dives.then_some(Gait::Move(Name::new("dive")));
     let swimming = Proposal::of(name);
     let gait = gait.or(swimming.gait);
-    // Who floats up is braked from any speed down, others from what is faster than they swim.
-    let down = -velocity.height();
-    let fastest = if target.height() > 0.0 { 0.0 } else { swim.speed.max(swim.dive_speed) };
-    let sinks = down > fastest.max(-target.height());
-    let is_fast = velocity.flat().length() > swim.speed.max(target.flat().length());
-    if !sinks && !is_fast {
-        let toward = Toward { velocity: target, time: swim.reach_time, speed: swim.speed, lands };
-        return Proposal { law: Law::Toward(toward), gait, ..swimming }.into();
-    }
     // Falling, it has come further than to where the braking begins.
+    let down = -velocity.height();
     let has_come_in = !swims && up > 0.0 && up <= down * senses.dt;
-    let past = if has_come_in { up } else { 0.0 };
-    let braked = braked(senses, velocity, target, past);
-    let law = Law::Hold { way: braked.way, velocity: braked.velocity, lands };
+    let swum = swum(senses, velocity, target, if has_come_in { up } else { 0.0 });
+    let way = swum.way - if senses.standing() { senses.carried_by() } else { V::ZERO };
+    let law = if lands {
+        Law::Set(SetWay { way, from: velocity, to: swum.velocity, gravity: false })
+    } else {
+        Law::Hold { way, velocity: swum.velocity, lands: false }
+    };
     Proposal { law, gait, ..swimming }.into()
 }
 
@@ -134,8 +130,13 @@ fn stopping_speed<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> f32 {
 fn floating<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> f32 {
     let swim = &senses.tuning.swim;
     let is_neutral = swim.neutral_depth > 0.0 && up > swim.neutral_depth;
-    if is_neutral || up.abs() < THERE * senses.hull.clearance() {
+    if is_neutral {
         return 0.0;
+    }
+    if up.abs() < THERE * senses.hull.clearance() {
+        // Who comes down past it is braked as who is past it.
+        let sinks = senses.velocity.height() < 0.0 && swim.float_speed > 0.0;
+        return if sinks { f32::MIN_POSITIVE } else { 0.0 };
     }
     // Heavy bodies sink where they are under water.
     if swim.float_speed < 0.0 {
@@ -144,31 +145,38 @@ fn floating<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> f32 {
     up.signum() * swim.float_speed.min(stopping_speed(senses, up))
 }
 
-/// What a tick in water does to a body that is faster than it swims.
-struct Braked<V> {
+/// What a tick in water does to a velocity.
+struct Swum<V> {
     way: V,
     velocity: V,
 }
 
-/// Brakes a body that is faster than it swims, exactly at any tick rate.
+/// Brings a velocity toward another, exactly at any tick rate; up and down by itself, so that a wall
+/// that is steered into does not keep the body from coming to rest where it floats.
 ///
-/// Downward it slows at a rate of a + k·v², where a is gravity over `swim.sink` and k is `swim.drag`:
-/// after a fall of height h it comes as deep as ln(1 + 2·g·h·k/a) / 2k, about `swim.sink` × h for a
-/// low one. Sideways the speed falls off by e^(−t/`swim.reach_time`), down to that of swimming. It is
-/// `past` metres past the place where it would have begun to brake.
+/// Who floats up is braked from any speed down, others from what is faster than they swim: at a rate of
+/// a + k·v², where a is gravity over `swim.sink` and k is `swim.drag`. After a fall of height h it
+/// comes as deep as ln(1 + 2·g·h·k/a) / 2k, about `swim.sink` × h for a low one. Sideways a speed above
+/// that of swimming falls off by e^(−t/`swim.reach_time`). The body is `past` metres past the place
+/// where it would have begun to brake.
 #[inline(never)]
-fn braked<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) -> Braked<V> {
+fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) -> Swum<V> {
     let (tuning, dt) = (senses.tuning, senses.dt);
     let swim = &tuning.swim;
     let (mut way, mut left) = (V::ZERO, dt);
     let mut rise = velocity.height();
     let least = (-target.height()).max(0.0);
-    if -rise > least {
+    let fastest = if target.height() > 0.0 { 0.0 } else { swim.speed.max(swim.dive_speed) };
+    if -rise > fastest.max(least) {
         let gravity = tuning.gravity() * tuning.fall.gravity;
         let speed = -rise;
         // As fast as it was there, and the time since.
-        let began = (speed * speed - 2.0 * gravity * past).max(0.0).sqrt();
-        let since = if gravity > 0.0 { (speed - began) / gravity } else { 0.0 };
+        let (began, since) = if speed >= tuning.fall.terminal_speed {
+            (speed, past / speed)
+        } else {
+            let began = (speed * speed - 2.0 * gravity * past).max(0.0).sqrt();
+            (began, (speed - began) / gravity)
+        };
         let brake = Brake { rate: gravity / swim.sink, drag: swim.drag };
         let (end, down, time) = brake.slowed(began.max(least), least, since + dt);
         way -= V::UP * (down - past);
@@ -184,9 +192,9 @@ fn braked<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32
     let mut left = dt;
     if speed > most && most > 0.0 && swim.reach_time > 0.0 {
         let time = (swim.reach_time * libm::logf(speed / most)).min(dt);
-        let share = libm::expf(-time / swim.reach_time);
-        way += level * (swim.reach_time * (1.0 - share));
-        level *= share;
+        let fraction = libm::expf(-time / swim.reach_time);
+        way += level * (swim.reach_time * (1.0 - fraction));
+        level *= fraction;
         left -= time;
     }
     let change = target.flat() - level;
@@ -194,7 +202,7 @@ fn braked<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32
     let (done, along) = approach(0.0, length, rate(tuning), left);
     let direction = change.direction().unwrap_or(V::ZERO);
     way += level * left + direction * along;
-    Braked { way, velocity: level + direction * done + V::UP * end }
+    Swum { way, velocity: level + direction * done + V::UP * end }
 }
 
 /// How quickly swimming changes a velocity, in m/s².
