@@ -332,7 +332,7 @@ fn tick_finite<V: Geometry>(
     if state.checkpoint_pending {
         around::set_pending_checkpoint(state, hull, surroundings);
     }
-    let refused = RefCell::new(Refusals::new());
+    let mut refused = RefCell::new(Refusals::new());
     let taken = Taken {
         events,
         by: charge.taken.map(|&(number, _)| number),
@@ -343,7 +343,7 @@ fn tick_finite<V: Geometry>(
         refused: &refused,
     };
     moves::remember(&Senses { sensed: &sensed, patch: &patch, host }, &taken, state);
-    for what in refused.into_inner() {
+    for &what in refused.get_mut().iter() {
         tell(events, Event::Refused { what });
     }
     patch.give_back(scratch);

@@ -36,16 +36,23 @@ impl<V: Geometry> Move<V> for Dash {
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, dashes: &mut Dashes) {
         if senses.tuning.dash.charges > 0.0 {
             *dashes = dashes.come_back(senses);
-            let pressed = senses.intent.pressed.has(Actions::DASH);
-            if pressed && !outcome.was_asked() && senses.tuning.dash.charges >= 0.5 {
-                let left = outcome.state.maneuver.map_or(0.0, |maneuver| maneuver.plan.duration());
-                outcome.refuse(Refusal::Cooldown { of: ManeuverKind::Dash, left });
+            if !senses.intent.pressed.is_empty() && !outcome.was_asked() {
+                refuse_if_pressed(senses, outcome);
             }
             if outcome.is_mine() {
                 dashes.spent += 1;
                 dashes.airborne += u8::from(!senses.standing());
             }
         }
+    }
+}
+
+/// Tells that a dash is refused where another move has charge of the tick in which it is pressed.
+#[cold]
+fn refuse_if_pressed<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>) {
+    if senses.intent.pressed.has(Actions::DASH) && senses.tuning.dash.charges >= 0.5 {
+        let left = outcome.state.maneuver.map_or(0.0, |maneuver| maneuver.plan.duration());
+        outcome.refuse(Refusal::Cooldown { of: ManeuverKind::Dash, left });
     }
 }
 

@@ -36,9 +36,11 @@ impl<V: Geometry> Move<V> for Jump {
 
     #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &mut Jumps) {
-        *jumps = jumps.granted(senses.tuning);
         if senses.ground.firm {
-            jumps.air = jumps.count();
+            let count = whole(senses.tuning.jump.air_count);
+            (jumps.air, jumps.counted) = (count, count + 1);
+        } else {
+            *jumps = jumps.granted(senses.tuning);
         }
         let pressed = senses.intent.pressed.has(Actions::JUMP);
         if pressed || jumps.wait > 0.0 || !outcome.events.is_empty() || senses.state.ladder.is_some() {

@@ -36,8 +36,10 @@ impl<V: Geometry> Move<V> for Roll {
 
     #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, (): &mut ()) {
-        let pressed = senses.intent.pressed.has(Actions::of_knob(senses.tuning.roll.action));
-        if pressed && !outcome.was_asked() {
+        if senses.intent.pressed.is_empty() || outcome.was_asked() {
+            return;
+        }
+        if senses.intent.pressed.has(Actions::of_knob(senses.tuning.roll.action)) {
             outcome.refuse(Refusal::Cooldown { of: ManeuverKind::Roll, left: senses.busy_for() });
         }
     }

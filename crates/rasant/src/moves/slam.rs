@@ -47,6 +47,9 @@ impl<V: Geometry> Move<V> for Slam {
 
     #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, slamming: &mut Slamming) {
+        if slamming.clock == 0.0 && senses.intent.pressed.is_empty() {
+            return;
+        }
         let pressed = senses.intent.pressed.has(Actions::of_knob(senses.tuning.slam.action));
         if (pressed || slamming.clock != 0.0) && senses.tuning.slam.action > -0.5 && !senses.from_above {
             *slamming = after(senses, outcome, *slamming, pressed);

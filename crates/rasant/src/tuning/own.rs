@@ -120,7 +120,9 @@ impl Default for Own {
 
 impl PartialEq for Own {
     fn eq(&self, other: &Self) -> bool {
-        self.list == other.list && self.is_detached() == other.is_detached() && self.values == other.values
+        // Without a list there are no values.
+        self.list == other.list
+            && (self.list == 0 || (self.is_detached() == other.is_detached() && self.values == other.values))
     }
 }
 
