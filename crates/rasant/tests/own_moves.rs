@@ -522,6 +522,7 @@ fn a_velocity_that_is_asked_for_on_the_ground_is_given() {
 }
 
 /// What serde cannot read is not lost in silence.
+#[cfg(feature = "serde")]
 #[test]
 fn a_tuning_read_by_serde_keeps_the_numbers_of_its_own_moves() {
     let mut before = tuning();
