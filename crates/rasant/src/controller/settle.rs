@@ -617,9 +617,10 @@ fn step_gait<V: Geometry>(
         Mode::Ladder => Gait::Climb,
         Mode::Grounded if state.crouched => Gait::Crouch,
         Mode::Grounded if !faster(STANDING * walk) => Gait::Idle,
-        Mode::Grounded if let Some(gait) = sideways(sensed, state, velocity) => gait,
-        Mode::Grounded if faster(RUNNING * walk * sensed.surface.pace.max(1.0)) => Gait::Run,
-        Mode::Grounded => Gait::Walk,
+        Mode::Grounded => sideways(sensed, state, velocity).unwrap_or_else(|| {
+            let runs = faster(RUNNING * walk * sensed.surface.pace.max(1.0));
+            if runs { Gait::Run } else { Gait::Walk }
+        }),
         Mode::Airborne if velocity.height() > 0.0 => Gait::Rise,
         Mode::Airborne if state.footing.kind == FootingKind::Steep => Gait::Slide,
         Mode::Airborne => Gait::Fall,
