@@ -38,7 +38,7 @@ impl<V: Geometry> Move<V> for Jump {
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &mut Jumps) {
         if senses.ground.firm {
             let count = whole(senses.tuning.jump.air_count);
-            (jumps.air, jumps.counted) = (count, count + 1);
+            (jumps.air, jumps.counted) = (count, count.saturating_add(1));
         } else {
             *jumps = jumps.granted(senses.tuning);
         }
@@ -54,13 +54,13 @@ impl Jumps {
     #[inline]
     fn granted(self, tuning: &Tuning) -> Self {
         let count = whole(tuning.jump.air_count);
-        if self.counted == count + 1 {
+        if self.counted == count.saturating_add(1) {
             return self;
         }
         // A new body has none before it has stood.
         let before = self.counted.checked_sub(1).unwrap_or(count);
-        let air = (self.air + count.saturating_sub(before)).min(count);
-        Self { air, counted: count + 1, ..self }
+        let air = self.air.saturating_add(count.saturating_sub(before)).min(count);
+        Self { air, counted: count.saturating_add(1), ..self }
     }
 
     /// How many jumps in the air there are in all.
