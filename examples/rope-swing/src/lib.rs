@@ -36,7 +36,7 @@ rasant::memory! {
     /// The rope that is held.
     pub struct Rope<V> {
         /// Where it hangs from, in the world, and how long it is.
-        held: Option<(V, f32)>,
+        pub held: Option<(V, f32)>,
         /// What moves that: a beam on a carrier takes the rope along.
         moved_by: Option<CarrierId>,
     }

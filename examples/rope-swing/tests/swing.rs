@@ -2,7 +2,7 @@
 
 use assert_cmd::Command;
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Controller, Geometry, Hull, Intent, Level, Mode, Piece, Tuning};
+use rasant::{Carrier, Controller, Geometry, Hull, Intent, Keyframe, Level, Mode, PathEnd, Piece, Tuning};
 use rope_swing::{MOVES, ROPE, Swing};
 
 fn tool() -> Command {
@@ -116,4 +116,39 @@ fn a_wrong_number_of_its_own_knob_is_named_with_its_place() {
     let output = tool().arg("sheet").arg(&path).assert().code(2).get_output().stderr.clone();
     let told = String::from_utf8(output).unwrap();
     assert!(told.contains("swing.reach") && told.contains("0 to 100 m") && told.contains(":3:"), "{told}");
+}
+
+/// The rope hangs from where the beam has gone, and is as long as it was.
+#[test]
+fn the_rope_follows_a_beam_that_moves() {
+    fn check<V: Geometry>() {
+        for rate in [30, 60, 144] {
+            let mut builder = Level::builder();
+            let key = |time, right: f32| Keyframe { time, offset: V::RIGHT * right, turn: 0.0 };
+            let path = vec![key(0.0, 0.0), key(4.0, 6.0)];
+            let trolley = builder.add_carrier(Carrier::on_path(path, PathEnd::Stop));
+            let (min, max) = (V::from_array([-0.05, 0.0, -0.05]), V::from_array([0.05, 0.1, 0.05]));
+            builder.add(Piece::block(min, max).unwrap().riding(trolley));
+            let mut level = builder.build().unwrap();
+            let (mut body, _) = hanging::<V>(4.0, rate);
+            let before = body.state().memory::<Swing>().held.unwrap();
+            // The same rope, as if thrown at the beam that moves.
+            let start = *body.state();
+            body.restore(rasant::State { position: start.position, ..rasant::State::at(start.position) });
+            let dt = 1.0 / rate as f32;
+            body.restore(rasant::State { facing: V::RIGHT, ..*body.state() });
+            body.tick(&Intent::default().pressing(ROPE), &level, dt);
+            for _ in 0..4 * rate {
+                level.advance(dt);
+                body.tick(&Intent::default().holding(ROPE), &level, dt);
+            }
+            let (anchor, length) = body.state().memory::<Swing>().held.unwrap();
+            let moved = (anchor - before.0).component(0);
+            assert!((moved - 6.0).abs() < 0.02, "{moved} m at {rate}/s");
+            let hands = body.position() + body.present_hull().middle::<V>();
+            assert!((anchor - hands).length() < length + 0.05, "{} of {length} m", (anchor - hands).length());
+        }
+    }
+    check::<Vec2>();
+    check::<Vec3>();
 }
