@@ -152,7 +152,12 @@ fn by_the_host<V: Geometry>(
     match what {
         Host::Launch(velocity) if begins => body.launch(V::from_array(velocity)),
         Host::Knock(velocity) if begins => body.knock_back(V::from_array(velocity), lasts),
-        Host::Move(way) => body.root_motion(V::from_array(way) * (dt / lasts.max(dt))),
+        Host::Move(way) if lasts > 0.0 => {
+            // The part of its time that is in this tick; none in the last, in which the body comes to rest.
+            let [from, to] = [since as f32, since as f32 + dt].map(|time| time.min(lasts));
+            body.root_motion(V::from_array(way) * ((to - from) / lasts));
+        }
+        Host::Move(way) => body.root_motion(V::from_array(way)),
         Host::Along(name) => {
             if let Some(track) = tracks.get(&name) {
                 let at = |time: f32| time / lasts.max(dt) * track.duration();

@@ -52,3 +52,35 @@ fn the_tables_in_the_documents_are_those_of_the_types() {
         &figures.collect::<String>(),
     );
 }
+
+/// The words of each refusal are in the documents, and an expectation takes them.
+#[test]
+fn refusals_are_called_in_the_documents_what_the_library_calls_them() {
+    use rasant::Refusal;
+    use rasant::state::ManeuverKind;
+    let cooldown = |of| Refusal::Cooldown { of, left: 0.1 };
+    let path = format!("{}/../../docs/events.md", env!("CARGO_MANIFEST_DIR"));
+    let text = std::fs::read_to_string(path).unwrap();
+    let table = &text[text.find("### What is refused").unwrap()..];
+    for refusal in [
+        Refusal::Jump { no_footing_for: None },
+        Refusal::JumpLocked,
+        Refusal::WallJump,
+        Refusal::DashEmpty,
+        Refusal::DashAirLimit,
+        cooldown(ManeuverKind::Dash),
+        cooldown(ManeuverKind::Roll),
+        Refusal::NoFooting,
+        Refusal::StandUp,
+        Refusal::Up,
+        Refusal::HopBlocked,
+        Refusal::HopUnderWay,
+    ] {
+        let words = format!("{} {}", &*refusal.asked(), refusal.cause().unwrap());
+        assert!(table.contains(&format!("`{words}`")), "{words}");
+        let trial = format!(
+            "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 1\n[[expect]]\ncount = \"refused {words}\"\nis = 0"
+        );
+        crate::common::read(crate::common::LEVEL, crate::common::TUNING, &trial).unwrap();
+    }
+}

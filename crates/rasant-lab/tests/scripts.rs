@@ -333,3 +333,18 @@ fn what_is_refused_is_told_apart_by_what_and_why() {
     // The first word is enough for a script, too.
     assert_eq!(presses(&run, Actions::own(2)).len(), 1);
 }
+
+/// It moves as far as it says, at any tick rate, and then stands.
+#[test]
+fn a_move_goes_as_far_as_it_says() {
+    for rate in [24, 30, 60, 144] {
+        for (seconds, start) in [(0.33, 0.2), (0.05, 0.2), (0.3, 0.21), (0.01, 0.2083), (0.325, 0.2083)] {
+            let text = format!("at {start} s: move 1 0 for {seconds} s");
+            let run = run_at(&trial(WALLED, &text, ""), rate, 1);
+            let rows = &run.trace.rows;
+            let went = rows[rows.len() - 1].position[0] - rows[0].position[0];
+            assert!((went - 1.0).abs() < 1e-3, "{text} at {rate}/s: {went} m");
+            assert_eq!(rows[rows.len() - 1].speed, 0.0);
+        }
+    }
+}

@@ -1,4 +1,4 @@
-//! The tool `rasant` as a library: movement trials, run, played and shown.
+//! The library behind the tool `rasant`: movement trials, run, played and shown.
 //!
 //! A binary is one line:
 //!
@@ -40,7 +40,12 @@ use output::Failure;
 /// Rasant measures how player movement behaves: trials in, figures and
 /// numbers out.
 #[derive(Debug, Parser)]
-#[command(name = "rasant", version, about, propagate_version = true)]
+#[command(
+    name = "rasant",
+    version,
+    about = "Plays and measures player movement: trials in; numbers, figures and a live page out",
+    propagate_version = true
+)]
 struct Arguments {
     #[command(subcommand)]
     command: Command,

@@ -24,7 +24,7 @@ const CAUSES: [&str; 9] = [
     "locked",
     "wall-limit",
     "empty",
-    "airborne",
+    "air-limit",
     "cooldown",
     "no-room",
     "blocked",

@@ -103,7 +103,7 @@ impl<'a> Player<'a> {
         if within > 0 {
             self.held.pressed = Actions::NONE;
             self.held.released = Actions::NONE;
-            return Played { intent: self.held, host: self.host(moment, false) };
+            return Played { intent: self.held, host: self.host(moment, within) };
         }
         for number in 0..self.courses.len() {
             self.follow(number, moment);
@@ -115,7 +115,7 @@ impl<'a> Player<'a> {
         let anew = self.pressed_anew(moment);
         self.held.pressed = self.held.held.without(before) | anew;
         self.held.released = before.without(self.held.held) | (before & anew);
-        Played { intent: self.held, host: self.host(moment, true) }
+        Played { intent: self.held, host: self.host(moment, 0) }
     }
 
     /// The instructions that have not begun, by their lines.
@@ -202,6 +202,8 @@ impl<'a> Player<'a> {
         let (Some(began), None) = (course.began, course.ended) else { return course };
         let over = match (&step.lasting, step.what) {
             (Lasting::Until(circumstance), _) => moment > began && circumstance.holds(&self.seen),
+            // One moment more, in which what was moved comes to rest.
+            (Lasting::For(time), Doing::Host(Host::Move(_))) => moment > began + self.moment_of(*time),
             (Lasting::For(time), _) => moment >= self.end(step, began, *time),
             (Lasting::Usual, Doing::Press(_)) => moment >= self.end(step, began, PRESS),
             (Lasting::Usual, Doing::Host(_)) => moment > began,
@@ -272,12 +274,14 @@ impl<'a> Player<'a> {
         })
     }
 
-    fn host(&self, moment: usize, fresh: bool) -> Vec<ByTheHost> {
+    /// What the game does in a tick, the one of that number in its moment.
+    fn host(&self, moment: usize, within: usize) -> Vec<ByTheHost> {
         let doings = self.under_way().filter_map(|(_, step, course)| {
             let Doing::Host(what) = step.what else { return None };
             let lasts = if let Lasting::For(time) = step.lasting { time } else { 0.0 };
-            let since = course.began.map_or(0, |began| moment - began) as f64 / self.rate;
-            Some(ByTheHost { what, lasts, since, begins: fresh && course.began == Some(moment) })
+            let moments = course.began.map_or(0, |began| moment - began) as f64;
+            let since = (moments + within as f64 / self.ticks_a_moment as f64) / self.rate;
+            Some(ByTheHost { what, lasts, since, begins: within == 0 && course.began == Some(moment) })
         });
         doings.collect()
     }

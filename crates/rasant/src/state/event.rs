@@ -208,7 +208,7 @@ impl Refusal {
             Self::JumpLocked => "locked",
             Self::WallJump => "wall-limit",
             Self::DashEmpty => "empty",
-            Self::DashAirLimit => "airborne",
+            Self::DashAirLimit => "air-limit",
             Self::Cooldown { .. } => "cooldown",
             Self::StandUp | Self::Up => "no-room",
             Self::HopBlocked => "blocked",
