@@ -341,6 +341,37 @@ fn knobs_are_listed_with_unit_range_and_meaning() {
     assert!(rasant_knobs().all(|path| said.contains(path)));
 }
 
+#[test]
+fn knobs_are_found_by_the_words_that_people_use() {
+    let found = |word: &str| {
+        let done = rasant().args(["knobs", word, "--json"]).assert().success();
+        let rows: Vec<serde_json::Value> = serde_json::from_slice(&done.get_output().stdout).unwrap();
+        rows.iter().map(|row| row["path"].as_str().unwrap().to_owned()).collect::<Vec<_>>()
+    };
+    for (word, knob) in [
+        ("floaty", "fall.gravity"),
+        ("snappy", "walk.reach_time"),
+        ("friction", "walk.stop_time"),
+        ("stairs", "slope.step_height"),
+        ("double", "jump.air_count"),
+        ("Acceleration", "walk.reach_time"),
+        ("umbrella", ""),
+    ] {
+        let done = rasant().args(["knobs", word]).assert();
+        match knob {
+            "" => {
+                let said = String::from_utf8(done.failure().get_output().stderr.clone()).unwrap();
+                assert!(said.contains("`umbrella` in its path or meaning"), "{said}");
+            }
+            knob => assert!(found(word).iter().any(|path| path == knob), "{word}: {:?}", found(word)),
+        }
+    }
+    // A part of a path means just that.
+    assert!(found("jump.").iter().all(|path| path.contains("jump.")));
+    let said = rasant().args(["knobs", "floatty"]).assert().failure();
+    assert!(String::from_utf8_lossy(&said.get_output().stderr).contains("expected `floaty`?"));
+}
+
 fn rasant_knobs() -> impl Iterator<Item = &'static str> {
     rasant::tuning::KNOBS.iter().map(|knob| knob.path)
 }

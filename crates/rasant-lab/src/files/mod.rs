@@ -40,7 +40,7 @@ pub(crate) use problem::Source;
 pub use renamed::RENAMED;
 pub(crate) use renamed::renamed;
 pub(crate) use start::overlap_at;
-pub(crate) use table::nearest;
+pub use table::nearest;
 pub(crate) use trial::MOST_TICKS;
 
 /// A file of any kind.

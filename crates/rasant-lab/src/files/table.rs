@@ -42,7 +42,8 @@ pub(super) fn parse<R>(
 }
 
 /// What `given` is called now, or else the known word nearest to it, if one is near.
-pub(crate) fn nearest<'a>(given: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+#[must_use]
+pub fn nearest<'a>(given: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
     let known: Vec<&str> = known.into_iter().collect();
     if let Some(word) = renamed(given).and_then(|new| known.iter().find(|word| **word == new)) {
         return Some(word);

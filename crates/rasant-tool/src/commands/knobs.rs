@@ -9,7 +9,8 @@ use crate::play::messages::KnobInfo;
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// Only those whose path has this in it.
+    /// Only those whose path has this in it; where there are none, those that this word means, as
+    /// `floaty`, `friction` or `stairs`, or whose meaning has it in it.
     filter: Option<String>,
     /// Prints the JSON Schema of a kind of file instead, for editors.
     #[arg(long, value_name = "FILE KIND", value_enum, num_args = 0..=1, default_missing_value = "tuning",
@@ -39,8 +40,9 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let filter = arguments.filter.as_deref().unwrap_or("");
     let rows = rows(filter);
     if rows.is_empty() {
-        let near = rasant_lab::nearest_knob(filter).map(|near| format!(", expected `{near}`?"));
-        let message = format!("no knob has `{filter}` in its path{}", near.unwrap_or_default());
+        let near = rasant_lab::nearest_knob(filter).or_else(|| nearest_word(filter));
+        let near = near.map(|near| format!(", expected `{near}`?"));
+        let message = format!("no knob has `{filter}` in its path or meaning{}", near.unwrap_or_default());
         return Err(Failure::Argument(message));
     }
     if arguments.json {
@@ -65,7 +67,64 @@ pub fn main(arguments: &Arguments) -> Outcome {
     print_text(&format!("{}\n{shapes}", table.text()))
 }
 
-/// Every knob whose path has this in it, the sizes of hulls first.
+/// Words that people use for how a body moves, with the beginnings of the knobs that they are about.
+const WORDS: &[(&str, &[&str])] = &[
+    ("acceleration", &["walk.reach_time", "air.reach_time", "swim.reach_time"]),
+    ("braking", &["walk.stop_time", "walk.turn_time", "air.stop_time"]),
+    ("control", &["air."]),
+    ("deceleration", &["walk.stop_time", "walk.turn_time", "air.stop_time"]),
+    ("double", &["jump.air_"]),
+    (
+        "floaty",
+        &["jump.rise_time", "jump.gravity", "fall.gravity", "fall.terminal_speed", "fall.apex_", "glide."],
+    ),
+    (
+        "friction",
+        &["walk.stop_time", "walk.turn_time", "slope.max_angle", "slope.slide_", "wall.slide_speed"],
+    ),
+    ("grace", &["jump.coyote_time", "jump.buffer_time", "wall.grace_time"]),
+    ("heavy", &["jump.gravity", "jump.rise_time", "fall.gravity", "fall.terminal_speed", "fall.fast_"]),
+    ("inertia", &["walk.reach_time", "walk.stop_time", "walk.turn_time", "air."]),
+    ("momentum", &["air.keep", "air.stop_time", "dash.end_speed", "roll.end_speed"]),
+    ("slippery", &["walk.stop_time", "walk.turn_time", "walk.reach_time", "slope.slide_"]),
+    (
+        "snappy",
+        &[
+            "walk.reach_time",
+            "walk.stop_time",
+            "walk.turn_time",
+            "jump.rise_time",
+            "jump.cut_gravity",
+            "fall.gravity",
+        ],
+    ),
+    ("sprint", &["run."]),
+    ("stairs", &["slope.step_height", "slope.ground_snap", "slope.soften_time"]),
+    ("steep", &["slope.max_angle", "slope.slide_", "slope.uphill", "slope.downhill"]),
+    ("triple", &["jump.air_"]),
+    ("variable", &["jump.cut_gravity"]),
+    ("weight", &["jump.gravity", "jump.rise_time", "fall.gravity", "fall.terminal_speed"]),
+];
+
+/// The word of the list that is spelt most like another.
+fn nearest_word(text: &str) -> Option<&'static str> {
+    rasant_lab::files::nearest(text, WORDS.iter().map(|(word, _)| *word))
+}
+
+/// Every knob whose path has this in it, the sizes of hulls first; where there are none, those that the
+/// word means, and then those whose meaning has it in it.
 fn rows(part: &str) -> Vec<KnobInfo> {
-    numbers().into_iter().filter(|knob| knob.path.contains(part)).map(KnobInfo::of).collect()
+    let part = part.trim().to_lowercase();
+    let by_path: Vec<_> = numbers().into_iter().filter(|knob| knob.path.contains(&*part)).collect();
+    if !by_path.is_empty() {
+        return by_path.into_iter().map(KnobInfo::of).collect();
+    }
+    let starts = WORDS.iter().find(|(word, _)| *word == part).map_or(&[][..], |(_, starts)| starts);
+    let is_meant = |path: &str| starts.iter().any(|start| path.starts_with(start));
+    let says_it = |meaning: &str| meaning.to_lowercase().contains(&*part);
+    let mut rows: Vec<KnobInfo> =
+        numbers().into_iter().filter(|knob| is_meant(knob.path)).map(KnobInfo::of).collect();
+    let others = numbers().into_iter().filter(|knob| !is_meant(knob.path) && says_it(knob.meaning));
+    rows.extend(others.map(KnobInfo::of));
+    rows
 }
