@@ -342,6 +342,34 @@ fn knobs_are_listed_with_unit_range_and_meaning() {
 }
 
 #[test]
+fn trials_are_held_against_other_tunings() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name).display().to_string();
+    std::fs::write(path("weak.toml"), "[jump]\nheight = 0.1\n").unwrap();
+    std::fs::write(path("usual.toml"), "title = \"usual\"\n").unwrap();
+    std::fs::write(path("level.toml"), "[[piece]]\nblock = [[-9, -1], [9, 0]]\n").unwrap();
+    let trial = "level = \"level.toml\"\ntuning = \"usual.toml\"\nstart = [0, 0]\nduration = 2\n\
+                 script = \"at 0.1 s: press jump for 1 s\"\n[[expect]]\nfigure = \"highest\"\nat_least = 1\n";
+    std::fs::write(path("trial.toml"), trial).unwrap();
+    let trial = path("trial.toml");
+    rasant().args(["check", &trial]).assert().success();
+    rasant().args(["check", &trial, "--tuning", &path("usual.toml")]).assert().success();
+    // A folder of tunings, of which one is too weak; what is no tuning in it is left out.
+    let done = rasant().args(["check", &trial, "--json", "--tuning", &path("")]).assert().failure();
+    let rows: Vec<serde_json::Value> = serde_json::from_slice(&done.get_output().stdout).unwrap();
+    let held: Vec<_> =
+        rows.iter().map(|row| (row["trial"].as_str().unwrap(), row["holds"] == true)).collect();
+    assert_eq!(held.len(), 2, "{held:?}");
+    assert!(held[0].0.ends_with("usual.toml") && held[0].1, "{held:?}");
+    assert!(held[1].0.ends_with("weak.toml") && !held[1].1, "{held:?}");
+    let wrong = rasant().args(["check", &trial, "--tuning", &path("none.toml")]).assert().failure();
+    assert!(String::from_utf8_lossy(&wrong.get_output().stderr).contains("none.toml"));
+    let none =
+        rasant().args(["check", &path("level.toml"), "--tuning", &path("usual.toml")]).assert().failure();
+    assert!(String::from_utf8_lossy(&none.get_output().stderr).contains("no trial"));
+}
+
+#[test]
 fn knobs_are_found_by_the_words_that_people_use() {
     let found = |word: &str| {
         let done = rasant().args(["knobs", word, "--json"]).assert().success();

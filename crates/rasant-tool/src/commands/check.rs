@@ -1,6 +1,6 @@
 //! `rasant check TRIAL...`.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::time::Instant;
 
 use rasant_lab::files::AnyFile;
@@ -19,6 +19,10 @@ pub struct Arguments {
     /// it. Levels, tunings and bindings are only read. All shipped trials when none is
     /// named.
     trials: Vec<String>,
+    /// Holds the trials against this tuning in place of their own: a file, `demo:NAME` with changes, or
+    /// a folder of tunings. Once for each; may be given again.
+    #[arg(long, value_name = "TUNING")]
+    tuning: Vec<String>,
     /// Only every Nth of them, from the Kth: `rasant merge` puts the parts' JSON together.
     #[arg(long, value_name = "K/N")]
     shard: Option<Shard>,
@@ -46,11 +50,17 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let names = if arguments.trials.is_empty() { files::names() } else { arguments.trials.clone() };
     // All are read before any is run: no result is half of one.
     let shard = arguments.shard.unwrap_or(Shard::ALL);
-    let names = files::of_folders(&names)?.into_iter().enumerate();
-    let names: Vec<String> = names.filter(|(number, _)| shard.has(*number)).map(|(_, name)| name).collect();
-    let all = names.iter().map(|name| files::any(name)).collect::<Result<Vec<AnyFile>, _>>()?;
-    let checked: Vec<Checked> =
-        names.into_par_iter().zip(&all).map(|(name, file)| checked(name, file)).collect();
+    let mut all: Vec<(String, AnyFile)> = Vec::new();
+    for name in files::of_folders(&names)? {
+        let file = files::any(&name)?;
+        all.push((name, file));
+    }
+    if !arguments.tuning.is_empty() {
+        all = with_tunings(all, &arguments.tuning)?;
+    }
+    let all: Vec<(String, AnyFile)> =
+        all.into_iter().enumerate().filter(|(number, _)| shard.has(*number)).map(|(_, one)| one).collect();
+    let checked: Vec<Checked> = all.into_par_iter().map(|(name, file)| checked(name, &file)).collect();
     if let Some(path) = &arguments.junit {
         outputs.put(path, junit(&checked));
     }
@@ -65,6 +75,43 @@ pub fn main(arguments: &Arguments) -> Outcome {
         0 => Ok(()),
         _ => Err(Failure::Unmet(format!("{failed} of {} trials are not as expected", checked.len()))),
     }
+}
+
+/// Each trial with each of the tunings, which may be folders of them.
+fn with_tunings(all: Vec<(String, AnyFile)>, specs: &[String]) -> Result<Vec<(String, AnyFile)>, Failure> {
+    let mut tunings = Vec::new();
+    for spec in specs {
+        let is_folder = Path::new(spec).is_dir();
+        let before = tunings.len();
+        for name in files::of_folders(std::slice::from_ref(spec))? {
+            // Of a folder, what is no tuning is left out.
+            if is_folder && !matches!(files::any(&name)?, AnyFile::Tuning(_)) {
+                continue;
+            }
+            let tuning = files::tuning(Some(&name))?;
+            tunings.push((name, tuning));
+        }
+        if tunings.len() == before {
+            return Err(Failure::Argument(format!("--tuning {spec}: there is no tuning in it")));
+        }
+    }
+    let mut with = Vec::new();
+    for (name, file) in all {
+        let AnyFile::Trial(trial) = file else { continue };
+        for (spec, tuning) in &tunings {
+            let trial = (*trial).clone().with_tuning(tuning.clone());
+            if let Some(depth) = trial.starts_inside() {
+                let where_to =
+                    format!("--tuning {spec}: its body would start {depth:.3} m inside a piece of {name}");
+                return Err(Failure::Argument(where_to));
+            }
+            with.push((format!("{name} with {spec}"), AnyFile::Trial(Box::new(trial))));
+        }
+    }
+    if with.is_empty() {
+        return Err(Failure::Argument("--tuning: there is no trial to hold against it".to_owned()));
+    }
+    Ok(with)
 }
 
 fn checked(name: String, file: &AnyFile) -> Checked {
