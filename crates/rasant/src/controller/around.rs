@@ -438,12 +438,10 @@ fn turned_gently<V: Geometry>(
         return about_place.or_else(|| turned_on_its_feet(state, up, hull, tuning, surroundings));
     }
     let half = hull.middle::<V>().height();
-    let (position, remainder) = advance(state.position, state.remainder, (state.up - up) * half);
-    let right = V::right_for(up, state.right);
-    let facing = state.facing.slid_along(up).direction().unwrap_or(right);
-    let footing = Footing { normal: up, ..state.footing };
-    let footing = if state.footing.kind == FootingKind::None { footing } else { state.footing };
-    let turned = State { position, remainder, up, right, facing, footing, ..*state };
+    let mut turned = turned_by(state, up, (state.up - up) * half);
+    if turned.footing.kind == FootingKind::None {
+        turned.footing.normal = up;
+    }
     has_room(hull, &turned, surroundings).then_some(turned)
 }
 
@@ -606,12 +604,18 @@ fn turned_about<V: Geometry>(
         return None;
     }
     let moved = (state.up - up) * foot;
+    let footing = Footing { point: footing.point - moved, ..*footing };
+    let turned = State { footing, wall: None, kick: None, ..turned_by(state, up, moved) };
+    has_room(hull, &turned, surroundings).then_some(turned)
+}
+
+/// The state with another `up`, moved by a displacement in the world; the right and the facing follow by
+/// the shortest turn.
+fn turned_by<V: Vector>(state: &State<V>, up: V, moved: V) -> State<V> {
     let (position, remainder) = advance(state.position, state.remainder, moved);
     let right = V::right_for(up, state.right);
     let facing = state.facing.slid_along(up).direction().unwrap_or(right);
-    let footing = Footing { point: footing.point - moved, ..*footing };
-    let turned = State { position, remainder, up, right, facing, footing, wall: None, kick: None, ..*state };
-    has_room(hull, &turned, surroundings).then_some(turned)
+    State { position, remainder, up, right, facing, ..*state }
 }
 
 /// Returns true if nothing is between the middle of a body and another place for it.

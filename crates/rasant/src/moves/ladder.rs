@@ -87,7 +87,8 @@ fn is_over_solid<V: Geometry>(senses: &Senses<'_, V>, aside: V) -> bool {
     let near = 2.0 * senses.hull.clearance();
     let depth = near + senses.hull.core::<V>().radius;
     let from = senses.carried_by() + aside + V::UP * near;
-    senses.patch.sweep_past(from, V::UP * -(near + depth), None, |tag| tag.one_way).hit.is_some()
+    let down = V::UP * -(near + depth);
+    senses.within(from, down, |patch| patch.sweep_past(from, down, None, |tag| tag.one_way).hit.is_some())
 }
 
 /// What a tick on the ladder does.

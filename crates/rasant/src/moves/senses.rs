@@ -267,7 +267,7 @@ impl<V: Geometry> Senses<'_, V> {
     }
 
     /// Looks among the pieces that are gathered, or among more where that is not enough.
-    fn within<T>(&self, from: V, way: V, look: impl Fn(&Patch<V>) -> T) -> T {
+    pub(super) fn within<T>(&self, from: V, way: V, look: impl Fn(&Patch<V>) -> T) -> T {
         let reach = reach(from, way);
         if self.patch.covers(&reach) {
             look(self.patch)

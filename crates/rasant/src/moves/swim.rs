@@ -79,7 +79,7 @@ fn in_water<V: Geometry>(senses: &Senses<'_, V>, depth: f32) -> Answer<V> {
     let down = -velocity.height();
     let has_come_in = !swims && up > 0.0 && up <= down * senses.dt;
     let swum = swum(senses, velocity, target, if has_come_in { up } else { 0.0 });
-    let way = swum.way - if senses.standing() { senses.carried_by() } else { V::ZERO };
+    let way = swum.displacement - if senses.standing() { senses.carried_by() } else { V::ZERO };
     let law = if lands {
         Law::Set(SetWay { way, from: velocity, to: swum.velocity, gravity: false })
     } else {
@@ -145,9 +145,9 @@ fn floating<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> f32 {
     up.signum() * swim.float_speed.min(stopping_speed(senses, up))
 }
 
-/// What a tick in water does to a velocity.
+/// The displacement of a tick in water, and the velocity at its end.
 struct Swum<V> {
-    way: V,
+    displacement: V,
     velocity: V,
 }
 
@@ -163,7 +163,7 @@ struct Swum<V> {
 fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) -> Swum<V> {
     let (tuning, dt) = (senses.tuning, senses.dt);
     let swim = &tuning.swim;
-    let (mut way, mut left) = (V::ZERO, dt);
+    let (mut displacement, mut left) = (V::ZERO, dt);
     let mut rise = velocity.height();
     let least = (-target.height()).max(0.0);
     let fastest = if target.height() > 0.0 { 0.0 } else { swim.speed.max(swim.dive_speed) };
@@ -179,12 +179,12 @@ fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) 
         };
         let brake = Brake { rate: gravity / swim.sink, drag: swim.drag };
         let (end, down, time) = brake.slowed(began.max(least), least, since + dt);
-        way -= V::UP * (down - past);
+        displacement -= V::UP * (down - past);
         rise = -end;
         left = (since + dt - time).min(dt);
     }
     let (end, up) = approach(rise, target.height(), rate(tuning), left);
-    way += V::UP * up;
+    displacement += V::UP * up;
     // Sideways.
     let mut level = velocity.flat();
     let speed = level.length();
@@ -193,7 +193,7 @@ fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) 
     if speed > most && most > 0.0 && swim.reach_time > 0.0 {
         let time = (swim.reach_time * libm::logf(speed / most)).min(dt);
         let fraction = libm::expf(-time / swim.reach_time);
-        way += level * (swim.reach_time * (1.0 - fraction));
+        displacement += level * (swim.reach_time * (1.0 - fraction));
         level *= fraction;
         left -= time;
     }
@@ -201,8 +201,8 @@ fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) 
     let length = change.length();
     let (done, along) = approach(0.0, length, rate(tuning), left);
     let direction = change.direction().unwrap_or(V::ZERO);
-    way += level * left + direction * along;
-    Swum { way, velocity: level + direction * done + V::UP * end }
+    displacement += level * left + direction * along;
+    Swum { displacement, velocity: level + direction * done + V::UP * end }
 }
 
 /// How quickly swimming changes a velocity, in m/s².
