@@ -2,6 +2,7 @@
 //! answers to knobs where it has none.
 
 use proptest::prelude::*;
+use rasant::tuning::{KNOBS, Knob, Unit};
 use rasant::{Hull, Steering, Tuning};
 use rasant_lab::files::TuningFile;
 use rasant_lab::sheet::{RATE, Sheet, figure_kinds, sheet, sheet_of};
@@ -245,8 +246,8 @@ fn what_takes_no_time_is_measured_to_take_none() {
         .iter()
         .filter(|reading| reading.name.starts_with("walk-") || reading.name.starts_with("run-"))
     {
-        let is_speed = reading.name.ends_with("speed");
-        assert!(is_speed || reading.measured.abs() < 1e-6, "{reading:?}");
+        let takes_time = ["-time", "-distance"].iter().any(|end| reading.name.ends_with(end));
+        assert!(!takes_time || reading.measured.abs() < 1e-6, "{reading:?}");
         assert!(!reading.parts, "{reading:?}");
     }
     // A run of nearly three times the walk takes as long to come to: it has, before it jumps.
@@ -298,4 +299,91 @@ fn glides_swims_climbs_and_slams_are_measured_as_asked() {
             );
         }
     }
+}
+
+/// Knobs that no figure of the sheet shows, and why.
+const WITHOUT_A_FIGURE: &[(&str, &str)] = &[
+    ("jump.spin_deg", "is only drawn"),
+    ("slope.soften_time", "is only drawn"),
+    ("hop.arc", "is only drawn"),
+    ("hop.queue", "says whether a steer on the way counts, not when"),
+    ("ride.let_go", "needs ground that moves; `run` and `check` show it on a trial"),
+];
+
+/// A tuning with every move on, and every knob where a change of it counts.
+fn with_all_moves(steering: Steering) -> TuningFile {
+    let mut file = with(&[
+        ("dash.charges", 2.0),
+        ("dash.air_count", 1.0),
+        ("dash.startup", 0.05),
+        ("dash.recovery", 0.05),
+        ("dash.turn_deg", 90.0),
+        ("dash.recharge_time", 1.0),
+        ("dash.from_ground", 0.0),
+        ("dash.cooldown", 0.1),
+        ("roll.action", 1.0),
+        ("roll.turn_deg", 90.0),
+        ("slam.action", 2.0),
+        ("ledge.reach", 0.3),
+        ("glide.fall_speed", 1.5),
+        ("glide.max_time", 1.0),
+        ("wall.slide_speed", 2.0),
+        ("wall.jump_height", 1.5),
+        ("wall.in_a_row", 3.0),
+        ("jump.air_count", 2.0),
+        ("jump.repeat", 1.0),
+        ("jump.lip", 0.1),
+        ("jump.corner", 0.1),
+        ("fall.apex_speed", 1.5),
+        ("fall.apex_gravity", 0.6),
+        ("fall.fast_gravity", 2.0),
+        ("fall.fast_speed", 40.0),
+        ("hop.run_time", 0.35),
+    ]);
+    file.tuning.steering = steering;
+    file
+}
+
+/// Another value that a knob may have.
+fn another(knob: &Knob, value: f32) -> f32 {
+    let other = match knob.unit {
+        Unit::Switch => 1.0 - value,
+        Unit::Count => value + 1.0,
+        _ if value == 0.0 => 0.07 * knob.max.min(10.0),
+        _ => 1.37 * value,
+    };
+    let least = if value == knob.max { 0.7 * value } else { knob.min };
+    if other > knob.max { least } else { other }
+}
+
+#[test]
+fn every_knob_changes_a_figure_or_is_known_not_to() {
+    let mut bases = Vec::new();
+    for steering in [Steering::Usual, Steering::Hop, Steering::Gaze, Steering::Plan] {
+        for dimensions in [2, 3] {
+            let file = with_all_moves(steering);
+            bases.push((sheet(&file, dimensions, RATE), file, dimensions));
+        }
+    }
+    // Water that holds a body up, softness of turns, dashes that standing gives back.
+    let mut others = with_all_moves(Steering::Usual);
+    for (path, value) in [("swim.neutral_depth", 1.0), ("turn.rate_deg", 300.0), ("dash.from_ground", 1.0)] {
+        others.tuning.set(path, value).unwrap();
+    }
+    bases.push((sheet(&others, 3, RATE), others, 3));
+    let is_changed = |knob: &Knob| {
+        bases.iter().any(|(before, file, dimensions)| {
+            let mut other = file.clone();
+            let value = file.tuning.get(knob.path).unwrap();
+            other.tuning.set(knob.path, another(knob, value)).unwrap();
+            sheet(&other, *dimensions, RATE).readings != before.readings
+        })
+    };
+    let without: Vec<&str> = KNOBS.iter().filter(|knob| !is_changed(knob)).map(|knob| knob.path).collect();
+    let known: Vec<&str> = KNOBS
+        .iter()
+        .map(|knob| knob.path)
+        .filter(|path| WITHOUT_A_FIGURE.iter().any(|(known, _)| known == path))
+        .collect();
+    assert_eq!(without, known);
 }

@@ -4,7 +4,7 @@
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Actions, Event, Gait, Geometry, Intent, JumpKind, Level, Mode, Piece, Refusal, Surface, Tuning,
+    Actions, Event, Gait, Geometry, Hull, Intent, JumpKind, Level, Mode, Piece, Refusal, Surface, Tuning,
 };
 
 const JUMP: fn() -> Intent = || Intent::default().pressing(Actions::JUMP);
@@ -192,6 +192,46 @@ fn feet_that_miss_a_lip_by_a_hair_are_put_onto_it() {
         assert_eq!(run.body.state().footing.is_firm(), lands, "{below} m below, {lip} m asked for");
         assert_eq!(run.count("landed"), usize::from(lands));
     }
+}
+
+/// Jumps straight up beside a block, pressed against it. Feet that are over its edge by less than
+/// the clearance meet the edge at a tilt: they were let slip off it.
+#[test]
+fn a_jump_gets_onto_every_block_that_is_no_higher_than_itself_and_the_lip() {
+    let mut tuning = Tuning::default();
+    tuning.jump.lip = 0.04;
+    tuning.fall.gravity = 2.5;
+    let reach = tuning.jump.height + tuning.jump.lip;
+    let mut missed = Vec::new();
+    for rate in [60, 240] {
+        for hull in [upright_box(), capsule(), Hull::ball(0.4).unwrap()] {
+            // As high as the jump, give or take the clearance, and up to the lip.
+            let near_the_top = (0..200).map(|step| tuning.jump.height - 0.002 + 4e-5 * step as f32);
+            let below = (0..40).map(|step| reach - 0.0395 + 0.001 * step as f32);
+            for height in near_the_top.chain(below) {
+                let near = hull.half_width() + 0.05;
+                let level = blocks::<Vec2>(&[
+                    ([-9.0, -1.0, 0.0], [9.0, 0.0, 0.0]),
+                    ([near, 0.0, 0.0], [9.0, height, 0.0]),
+                ]);
+                let mut run = Run::new(tuning, hull, Vec2::ZERO, rate);
+                run.body.find_footing(&level);
+                let ahead = Intent::steering(1.0, 0.0).holding(Actions::JUMP);
+                run.run(&level, 1.5 / rate as f32, ahead.pressing(Actions::JUMP));
+                run.run(&level, 0.7, ahead);
+                let state = run.body.state();
+                let is_on = state.footing.is_firm() && state.position.y > height - 0.01;
+                if !is_on {
+                    missed.push(format!(
+                        "{hull:?} at {rate} Hz: {height} m of {reach} m, at {}",
+                        state.position
+                    ));
+                }
+            }
+        }
+    }
+    // Of 1,440, one comes to the edge as it neither rises nor falls, and slides off it.
+    assert!(missed.len() <= 1, "{} missed:\n{}", missed.len(), missed.join("\n"));
 }
 
 #[test]

@@ -1,21 +1,27 @@
-//! Airborne: jumps, their heights, times and ways; falls.
+//! Jumps, their heights, times and distances; falls.
 
 use rasant::{Actions, Event, Geometry, Intent, Level, Tuning};
 
-use super::course::{Rider, Track, floor};
+use super::course::{FAR, Rider, Sample, Track, blocks, floor, is_jump, is_landing, is_top, nothing};
 use super::ground::long_enough;
-use super::{Course, Measured, Subject, kinds};
+use super::search::{greatest, greatest_of};
+use super::{Course, Measured, Subject, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![
         Course {
             kinds: kinds![
                 of "jump" "fall";
-                "jump-height", "m", "How high a jump rises, jump held.";
-                "jump-rise-time", "s", "The time from its take-off to its top.";
-                "jump-fall-time", "s", "The time from there back to the ground.";
+                "take-off-speed", "m/s", "Speed upward at the take-off of a jump.";
+                "jump-gravity", "m/s²", "Gravity at the start of its rise, jump held.";
+                "jump-height", "m", "How high it rises, jump held.";
+                "jump-half-time", "s", "Time from its take-off to half of that height.";
+                "jump-rise-time", "s", "Time from its take-off to its top.";
+                "jump-fall-time", "s", "Time from its top back to the ground.";
                 "jump-air-time", "s", "Both together.";
-                "jump-landing-speed", "m/s", "The speed downward at the landing.";
+                "fall-to-rise", "×", "The fall time, as a multiple of the rise time.";
+                "hang-time", "s", "Time within a tenth of the height from its top.";
+                "jump-landing-speed", "m/s", "Speed downward at the landing.";
             ],
             measure: full_jump::<V>,
         },
@@ -23,16 +29,25 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             kinds: kinds![
                 of "jump" "fall";
                 "tap-height", "m", "How high a jump rises, jump pressed for 0.05 s.";
-                "tap-air-time", "s", "The time from its take-off to its landing.";
+                "tap-air-time", "s", "Time from its take-off to its landing.";
             ],
             measure: tap::<V>,
         },
         Course {
             kinds: kinds![
                 of "jump";
+                "jump-interval", "s", "Time between two jumps, jump held all the time.";
+                "jump-onto-height", "m", "The highest block that is jumped onto from beside it.";
+                "corner-nudge", "m", "The greatest overlap of the head with a ceiling's corner that a jump is nudged past.";
+            ],
+            measure: obstacles::<V>,
+        },
+        Course {
+            kinds: kinds![
+                of "jump";
                 "air-jump-1-height", "m", "How high the first jump in the air rises above its take-off.";
-                "air-jump-2-height", "m", "The second.";
-                "air-jump-3-height", "m", "The third.";
+                "air-jump-2-height", "m", "The same of the second.";
+                "air-jump-3-height", "m", "The same of the third.";
                 "all-jumps-height", "m", "How high all jumps together rise, each at the top of the one before.";
             ],
             measure: air_jumps::<V>,
@@ -41,19 +56,27 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             kinds: kinds![
                 of "jump" "walk" "run" "air";
                 "standing-jump-distance", "m", "How far a jump goes from standing, steered from its take-off.";
-                "walking-jump-distance", "m", "How far it goes at walking speed.";
-                "running-jump-distance", "m", "How far it goes, run held.";
-                "dashing-jump-distance", "m", "How far it goes so, with a dash at its top.";
+                "walking-jump-distance", "m", "How far a jump goes at walking speed.";
+                "running-jump-distance", "m", "How far a jump goes, run held.";
+                "dashing-jump-distance", "m", "How far such a jump goes with a dash at its top.";
             ],
-            measure: ways::<V>,
+            measure: distances::<V>,
         },
         Course {
             kinds: kinds![
                 of "fall";
-                "terminal-speed", "m/s", "The greatest speed of a fall.";
+                "terminal-speed", "m/s", "Greatest speed of a fall.";
                 "terminal-drop", "m", "How deep a fall reaches it.";
             ],
             measure: fall::<V>,
+        },
+        Course {
+            kinds: kinds![
+                of "fall";
+                "fast-fall-speed", "m/s", "Greatest speed of a fast fall.";
+                "fast-fall-time", "s", "Time from the top of a jump to the ground, falling fast.";
+            ],
+            measure: fast_fall::<V>,
         },
     ]
 }
@@ -126,24 +149,129 @@ fn full_jump<V: Geometry>(subject: &Subject) -> Measured {
     let (gravity, asked) = (f64::from(tuning.gravity()), f64::from(tuning.jump_height()));
     let down = gravity * f64::from(tuning.fall.gravity);
     let hits = (2.0 * down * asked).sqrt();
-    // One number says it only where gravity is one on the way up, one down.
+    // One number asks for it only where gravity is the same all the way up, and all the way down.
     let even = tuning.fall.apex_speed == 0.0;
     let lands = even && hits <= f64::from(tuning.fall.terminal_speed);
     let up_time = even.then(|| f64::from(tuning.take_off_speed()) / gravity);
     let down_time = lands.then(|| hits / down);
     let both = up_time.zip(down_time).map(|(up, down)| up + down);
+    let fall = rise.map(|rise| landed.time - rise);
+    let (take_off, slows) = first_tick(&track);
     vec![
-        (height, Some(asked)),
-        (rise, up_time),
-        (rise.map(|rise| landed.time - rise), down_time),
-        (Some(landed.time), both),
-        (Some(landed.speed), lands.then_some(hits)),
+        value(take_off).knob(tuning.take_off_speed()),
+        value(slows).asked(even.then_some(gravity)),
+        value(height).asked(asked),
+        value(height.and_then(|height| first_above(&track, 0.5 * height))),
+        value(rise).asked(up_time),
+        value(fall).asked(down_time),
+        value(landed.time).asked(both),
+        value(fall.zip(rise).map(|(fall, rise)| fall / rise)),
+        value(height.and_then(|height| time_above(&track, 0.9 * height))),
+        value(landed.speed).asked(lands.then_some(hits)),
     ]
+}
+
+/// The speed upward at the start of the first tick, and how quickly it slows down: exact where
+/// it does so evenly.
+fn first_tick<V: Geometry>(track: &Track<V>) -> (Option<f64>, Option<f64>) {
+    let [start, first, ..] = &track.log[..] else { return (None, None) };
+    let take_off = 2.0 * (first.y - start.y) / track.dt - first.vy;
+    // Over some ticks, for a difference of two speeds is rounded.
+    let rising = track.log[1..].iter().take_while(|sample| sample.vy > 0.5 * first.vy).count().min(8);
+    let slows = (rising > 1).then(|| {
+        let last = &track.log[rising];
+        (first.vy - last.vy) / (last.time - first.time)
+    });
+    (Some(take_off), slows)
+}
+
+fn height_of<V>(track: &Track<V>, sample: &Sample<V>) -> f64
+where
+    V: Geometry,
+{
+    sample.y - track.log[0].y
+}
+
+/// The first moment at which the body is `height` above the start.
+fn first_above<V: Geometry>(track: &Track<V>, height: f64) -> Option<f64> {
+    let at = track.log.iter().position(|sample| height_of(track, sample) >= height)?;
+    between(track, at.checked_sub(1)?, height)
+}
+
+/// The moment between a sample and the next at which the body is at a height.
+fn between<V: Geometry>(track: &Track<V>, at: usize, height: f64) -> Option<f64> {
+    let (before, after) = (track.log.get(at)?, track.log.get(at + 1)?);
+    let [from, to] = [before, after].map(|sample| height_of(track, sample));
+    let fraction = if to == from { 0.0 } else { (height - from) / (to - from) };
+    Some(before.time + fraction * (after.time - before.time))
+}
+
+/// How long the body is higher than `height` above the start.
+fn time_above<V: Geometry>(track: &Track<V>, height: f64) -> Option<f64> {
+    let up = first_above(track, height)?;
+    let last = track.log.iter().rposition(|sample| height_of(track, sample) >= height)?;
+    Some(between(track, last, height)? - up)
 }
 
 fn tap<V: Geometry>(subject: &Subject) -> Measured {
     let Some((track, landed)) = jump::<V>(subject, TAP) else { return Measured::new() };
-    vec![(top(&track).map(|it| it.0), None), (Some(landed.time), None)]
+    vec![value(top(&track).map(|top| top.0)), value(landed.time)]
+}
+
+fn obstacles<V: Geometry>(subject: &Subject) -> Measured {
+    let subject = &subject.that_only_jumps();
+    if !subject.walks::<V>() {
+        return Measured::new();
+    }
+    let jump = subject.tuning.jump;
+    let rider = Rider::of::<V>(subject);
+    let asked = f64::from(subject.tuning.jump_height() + jump.lip);
+    let coarse = &subject.coarser();
+    let onto = greatest(asked, |height| gets_onto::<V>(coarse, &rider, height as f32));
+    let nudge = (jump.corner > 0.0).then(|| {
+        greatest_of(0.0, f64::from(jump.corner + 2.0 * subject.hull.half_width()), 2e-4, |overlap| {
+            passes_corner::<V>(coarse, &rider, overlap as f32)
+        })
+    });
+    vec![
+        value((jump.repeat >= 0.5).then(|| interval::<V>(subject, &rider)).flatten()),
+        value(onto),
+        value(nudge.flatten()).knob(jump.corner).within(2.0 * f64::from(subject.hull.clearance())),
+    ]
+}
+
+/// The time between the second take-off and the third, jump held.
+fn interval<V: Geometry>(subject: &Subject, rider: &Rider) -> Option<f64> {
+    let hold = rider.rest.holding(Actions::JUMP);
+    let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
+    let begins =
+        track.until(1.0, &hold.pressing(Actions::JUMP), is_jump) && track.until(60.0, &hold, is_jump);
+    let from = track.last().time;
+    (begins && track.until(60.0, &hold, is_jump)).then(|| track.last().time - from)
+}
+
+/// Whether a jump beside a block comes down on it.
+fn gets_onto<V: Geometry>(subject: &Subject, rider: &Rider, height: f32) -> bool {
+    let near = subject.hull.half_width() + 0.05;
+    let level = blocks(&[([-FAR, -1.0], [FAR, 0.0]), ([near, 0.0], [FAR, height])]);
+    let mut track = Track::<V>::new(subject, level.build().expect("a floor and a block"), V::ZERO);
+    let hold = rider.ahead.holding(Actions::JUMP);
+    track.until(60.0, &hold.pressing(Actions::JUMP), is_landing);
+    // A round foot comes down on the edge before it is up.
+    track.run(0.2, &rider.ahead);
+    track.last().y > f64::from(height) - 0.01
+}
+
+/// Whether a jump straight up is nudged past the corner of a ceiling that its head overlaps.
+fn passes_corner<V: Geometry>(subject: &Subject, rider: &Rider, overlap: f32) -> bool {
+    let half = subject.hull.half_width();
+    let under = subject.hull.height() + 0.3 * subject.tuning.jump_height();
+    let ceiling = ([half - overlap, under], [FAR, under + 1.0]);
+    let level = blocks(&[([-FAR, -1.0], [FAR, 0.0]), ceiling]).build().expect("a floor and a ceiling");
+    let mut track = Track::<V>::new(subject, level, V::ZERO);
+    let hold = rider.rest.holding(Actions::JUMP);
+    track.until(60.0, &hold.pressing(Actions::JUMP), |event| is_top(event) || is_landing(event));
+    track.last().top.is_some_and(|[_, height]| height > 0.9 * f64::from(subject.tuning.jump_height()))
 }
 
 fn air_jumps<V: Geometry>(subject: &Subject) -> Measured {
@@ -169,16 +297,15 @@ fn air_jumps<V: Geometry>(subject: &Subject) -> Measured {
         heights.push(top(&track).map(|it| it.0));
     }
     let highest = track.log.iter().map(|sample| sample.y).fold(start, f64::max) - start;
-    let mut numbers = vec![(None, None); 3];
-    for (number, slot) in numbers.iter_mut().enumerate().take(usize::from(count)) {
-        let asked = f64::from(subject.tuning.air_jump_height(number as u8));
-        *slot = (heights[number + 1], Some(asked));
+    let mut values = vec![value(None); 3];
+    for (number, slot) in values.iter_mut().enumerate().take(usize::from(count)) {
+        *slot = value(heights[number + 1]).knob(subject.tuning.air_jump_height(number as u8));
     }
-    numbers.push((Some(highest), None));
-    numbers
+    values.push(value(highest));
+    values
 }
 
-fn ways<V: Geometry>(subject: &Subject) -> Measured {
+fn distances<V: Geometry>(subject: &Subject) -> Measured {
     if !subject.walks::<V>() {
         return Measured::new();
     }
@@ -187,11 +314,13 @@ fn ways<V: Geometry>(subject: &Subject) -> Measured {
     let dashes = subject.tuning.dash.charges >= 1.0 && subject.tuning.dash.air_count >= 1.0;
     let run = rider.ahead.holding(Actions::RUN);
     let fast = if runs { run } else { rider.ahead };
+    let jumps = |run_up: Option<&Intent>, ahead: &Intent| distance::<V>(subject, run_up, ahead, None);
+    let dash = dashes.then(|| fast.pressing(Actions::DASH));
     vec![
-        (way::<V>(subject, None, &rider.ahead, false), None),
-        (way::<V>(subject, Some(&rider.ahead), &rider.ahead, false), None),
-        (runs.then(|| way::<V>(subject, Some(&run), &run, false)).flatten(), None),
-        (dashes.then(|| way::<V>(subject, Some(&fast), &fast, true)).flatten(), None),
+        value(jumps(None, &rider.ahead)),
+        value(jumps(Some(&rider.ahead), &rider.ahead)),
+        value(runs.then(|| jumps(Some(&run), &run)).flatten()),
+        value(dash.and_then(|dash| distance::<V>(subject, Some(&fast), &fast, Some(&dash)))),
     ]
 }
 
@@ -235,8 +364,14 @@ pub(super) fn reach<V: Geometry>(subject: &Subject, rise: f64) -> Option<f64> {
     None
 }
 
-/// How far a jump goes, after a run-up, until it comes down where it took off.
-fn way<V: Geometry>(subject: &Subject, run_up: Option<&Intent>, ahead: &Intent, dash: bool) -> Option<f64> {
+/// How far a jump goes, after a run-up, until it comes down where it took off; with another
+/// press at its top.
+fn distance<V: Geometry>(
+    subject: &Subject,
+    run_up: Option<&Intent>,
+    ahead: &Intent,
+    at_top: Option<&Intent>,
+) -> Option<f64> {
     let subject = &subject.that_only_jumps();
     let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
     if let Some(run_up) = run_up {
@@ -246,9 +381,9 @@ fn way<V: Geometry>(subject: &Subject, run_up: Option<&Intent>, ahead: &Intent, 
     let start = track.last().x;
     track.tick(&ahead.pressing(Actions::JUMP));
     let held = ahead.holding(Actions::JUMP);
-    if dash {
-        track.until(60.0, &held, |event| matches!(event, Event::Apex { .. }));
-        track.tick(&ahead.pressing(Actions::DASH));
+    if let Some(press) = at_top {
+        track.until(60.0, &held, is_top);
+        track.tick(press);
     }
     let landed = landing(&mut track, &|_| held)?;
     Some(track.x_at(landed.time) - start)
@@ -259,16 +394,45 @@ fn fall<V: Geometry>(subject: &Subject) -> Measured {
         return Measured::new();
     }
     let rest = Rider::of::<V>(subject).rest;
-    let asked = f64::from(subject.tuning.fall.terminal_speed);
-    let mut track = Track::<V>::new(subject, Level::builder().build().expect("a few sound pieces"), V::ZERO);
+    let track = falls::<V>(subject, &rest);
+    let fastest = -track.last().vy;
+    let drop = track.moment(|sample| (-sample.y, -sample.vy), fastest).map(|(_, drop)| drop);
+    vec![value(fastest).knob(subject.tuning.fall.terminal_speed), value(drop)]
+}
+
+/// A fall from rest until it is no longer faster.
+fn falls<V: Geometry>(subject: &Subject, intent: &Intent) -> Track<V> {
+    let mut track = Track::<V>::new(subject, nothing(), V::ZERO);
     for _ in 0..(120.0 / track.dt) as usize {
         let before = track.last().vy;
-        track.tick(&rest);
+        track.tick(intent);
         if track.last().vy >= before {
             break;
         }
     }
-    let fastest = -track.last().vy;
-    let drop = track.moment(|sample| (-sample.y, -sample.vy), fastest).map(|(_, drop)| drop);
-    vec![(Some(fastest), Some(asked)), (drop, None)]
+    track
+}
+
+/// The terminal speed of a fall, in m/s.
+pub(super) fn fall_speed(subject: &Subject) -> f64 {
+    f64::from(subject.tuning.fall.terminal_speed)
+}
+
+fn fast_fall<V: Geometry>(subject: &Subject) -> Measured {
+    let knobs = subject.tuning.fall;
+    let falls_fast = knobs.fast_gravity > 1.0 || knobs.fast_speed > knobs.terminal_speed;
+    let Some((track, _)) = jump::<V>(subject, f64::INFINITY).filter(|_| falls_fast) else {
+        return Measured::new();
+    };
+    let rest = Rider::of::<V>(subject).rest;
+    let (hold, fast) = (rest.holding(Actions::JUMP), rest.holding(Actions::CROUCH));
+    let fastest = -self::falls::<V>(subject, &fast).last().vy;
+    let time = top(&track).and_then(|(_, rise)| {
+        let subject = &subject.that_only_jumps();
+        let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
+        track.tick(&rest.pressing(Actions::JUMP));
+        let landed = landing(&mut track, &|time| if time < rise { hold } else { fast })?;
+        Some(landed.time - rise)
+    });
+    vec![value(fastest).knob(knobs.terminal_speed.max(knobs.fast_speed)), value(time)]
 }

@@ -1,9 +1,13 @@
 //! A body on a course, driven and watched.
 
+use rasant::glam::Vec2;
 use rasant::level::LevelBuilder;
-use rasant::{Actions, Controller, Event, Geometry, Intent, Level, Look, Piece, State, Steering, Vector};
+use rasant::{
+    Actions, Controller, Event, Geometry, Intent, Level, Look, Mode, Piece, State, Steering, Vector,
+};
 
-use super::Subject;
+use super::{Rates, Subject};
+use crate::files::TuningFile;
 
 /// A body on a level of its own. It goes along x, whatever its steering.
 pub struct Track<V: Geometry> {
@@ -84,6 +88,17 @@ impl<V: Geometry> Track<V> {
         }
     }
 
+    /// Ticks until the body rests, for so long at most.
+    pub fn settle(&mut self, seconds: f64, intent: &Intent) {
+        for _ in 0..(seconds / self.dt).ceil() as usize {
+            let before = self.last().state.position;
+            self.tick(intent);
+            if self.last().state.position == before && self.body.velocity() == V::ZERO {
+                break;
+            }
+        }
+    }
+
     /// Ticks until an event that `is` it, for so long at most; says whether it
     /// came. What is pressed is pressed in the first tick only.
     pub fn until(&mut self, seconds: f64, intent: &Intent, is: impl Fn(&Event<V>) -> bool) -> bool {
@@ -101,9 +116,8 @@ impl<V: Geometry> Track<V> {
         &self.log[self.log.len() - 1]
     }
 
-    /// The moment at which a speed that changes evenly comes to `goal`, to stay there or to
-    /// change on evenly until the tick's end, and the way until then. `of` is the way and
-    /// the speed of a sample.
+    /// The moment at which a speed that changes evenly reaches `goal`, and the distance until
+    /// then. `of` gives the distance and the speed of a sample.
     pub fn moment(&self, of: impl Fn(&Sample<V>) -> (f64, f64), goal: f64) -> Option<(f64, f64)> {
         let (start, first) = of(&self.log[0]);
         let slack = 1e-4 * goal.abs().max(1e-2);
@@ -113,15 +127,30 @@ impl<V: Geometry> Track<V> {
         };
         let at = self.log.iter().position(reached)?;
         let Some(before) = at.checked_sub(1).map(|before| &self.log[before]) else { return Some((0.0, 0.0)) };
-        let ((from, speed), (to, last)) = (of(before), of(&self.log[at]));
-        // The way of the tick, at half of the speeds of each part; all of it seen from one
-        // that goes at the goal.
-        let [speed_less, last_less] = [speed - goal, last - goal];
-        let way_less = to - from - goal * self.dt;
-        let changes = 0.5 * (speed_less - last_less);
-        let more = if changes.abs() > slack { (way_less - 0.5 * last_less * self.dt) / changes } else { 0.0 };
+        let ((from, speed), after) = (of(before), of(&self.log[at]));
+        let more = self.even_rate(at - 1, &of).map(|rate| (goal - speed) / rate);
+        let more = more.unwrap_or_else(|| self.within_tick((from, speed), after, goal, slack));
         let more = more.clamp(0.0, self.dt);
         Some((before.time + more, from + 0.5 * (speed + goal) * more - start))
+    }
+
+    /// How quickly a speed changed in the two ticks before a sample, if by as much in both.
+    fn even_rate(&self, at: usize, of: &impl Fn(&Sample<V>) -> (f64, f64)) -> Option<f64> {
+        /// The fraction by which the two may differ: rounding.
+        const SAME: f64 = 2e-3;
+        let [early, middle, late] = [at.checked_sub(2)?, at - 1, at].map(|at| of(&self.log[at]).1);
+        let (first, second) = ((middle - early) / self.dt, (late - middle) / self.dt);
+        ((first - second).abs() <= SAME * second.abs() && second != 0.0).then_some(second)
+    }
+
+    /// Seconds of a tick until a speed is `goal`, if the speed changes evenly until then, and from
+    /// then on evenly or not at all. Follows from the distance of the tick.
+    fn within_tick(&self, (from, speed): (f64, f64), (to, last): (f64, f64), goal: f64, slack: f64) -> f64 {
+        // Each part goes at half of its two speeds; both are seen from a body at the goal.
+        let [speed_less, last_less] = [speed - goal, last - goal];
+        let distance_less = to - from - goal * self.dt;
+        let changes = 0.5 * (speed_less - last_less);
+        if changes.abs() > slack { (distance_less - 0.5 * last_less * self.dt) / changes } else { 0.0 }
     }
 
     /// Where the body was along x at a moment of the log.
@@ -131,6 +160,31 @@ impl<V: Geometry> Track<V> {
         let share = moment / self.dt - before as f64;
         self.log[before].x + (self.log[after].x - self.log[before].x) * share
     }
+}
+
+/// True if a move of that name has charge of the body.
+pub fn in_move<V: Geometry>(track: &Track<V>, name: &str) -> bool {
+    matches!(track.last().state.mode, Mode::Move(known) if known == name)
+}
+
+/// True for the top of a rise.
+pub fn is_top<V>(event: &Event<V>) -> bool {
+    matches!(event, Event::Apex { .. })
+}
+
+/// True for a take-off.
+pub fn is_jump<V>(event: &Event<V>) -> bool {
+    matches!(event, Event::Jumped { .. })
+}
+
+/// True for a landing.
+pub fn is_landing<V>(event: &Event<V>) -> bool {
+    matches!(event, Event::Landed { .. })
+}
+
+/// A level without pieces.
+pub fn nothing<V: Geometry>() -> Level<V> {
+    Level::builder().build().expect("no pieces")
 }
 
 /// What a player does to go along x, by any steering.
@@ -144,6 +198,24 @@ pub struct Rider {
 }
 
 impl Rider {
+    /// The intent that steers sideways to x, to the side of positive z, where the steering knows
+    /// such a thing.
+    pub fn aside<V: Vector>(subject: &Subject, rest: &Intent) -> Option<Intent> {
+        let sign = subject.tuning.walk.speed.signum();
+        let steer = match subject.tuning.steering.in_dimension(V::DIMENSION) {
+            Steering::View => Vec2::new(sign, 0.0),
+            Steering::Plan | Steering::Hop => Vec2::new(0.0, -sign),
+            _ => return None,
+        };
+        Some(Intent { steer, ..*rest })
+    }
+
+    /// The factor on speeds sideways to x.
+    pub fn side_factor<V: Vector>(subject: &Subject) -> f32 {
+        let by_look = subject.tuning.steering.in_dimension(V::DIMENSION) == Steering::View;
+        if by_look { subject.tuning.walk.side } else { 1.0 }
+    }
+
     pub fn of<V: Vector>(subject: &Subject) -> Self {
         let tuning = &subject.tuning;
         let sign = tuning.walk.speed.signum();
@@ -168,12 +240,37 @@ impl Rider {
 }
 
 impl Subject {
+    pub fn new(file: &TuningFile, rates: Rates) -> Self {
+        Self { tuning: file.tuning, hull: file.hull, rate: rates.course, game_rate: rates.game }
+    }
+
+    /// The subject on courses at the game's rate.
+    pub fn in_game(&self) -> Self {
+        Self { rate: self.game_rate, ..*self }
+    }
+
+    /// The subject on courses whose figures are known to a tick only: ten times as many ticks.
+    pub fn finer(&self) -> Self {
+        Self { rate: self.rate.saturating_mul(10).min(20_000), ..*self }
+    }
+
+    /// The subject on courses that search for what is the same at any rate: at most 240 ticks
+    /// per second.
+    pub fn coarser(&self) -> Self {
+        Self { rate: self.rate.min(240), ..*self }
+    }
+
+    /// Seconds per tick.
+    pub fn dt(&self) -> f64 {
+        1.0 / f64::from(self.rate)
+    }
+
     /// Whether the body is seen from above in such a world, and has no up.
     pub fn is_from_above<V: Vector>(&self) -> bool {
         self.tuning.steering.is_from_above(V::DIMENSION)
     }
 
-    /// The subject with what jump, held, does beside jumping left out.
+    /// The subject without what else a held jump does: gliding, and climbing ledges.
     pub fn that_only_jumps(&self) -> Self {
         let mut subject = *self;
         subject.tuning.glide.fall_speed = 0.0;

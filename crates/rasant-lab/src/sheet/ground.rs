@@ -1,51 +1,82 @@
-//! On foot: speeds, the times and ways to them, slopes, steps, crests.
+//! On foot: speeds, and the times and distances to reach them, to stop and to turn; slopes,
+//! steps, crests.
 
 use rasant::level::LevelBuilder;
 use rasant::state::FootingKind;
-use rasant::{Actions, Geometry, Intent};
+use rasant::{Actions, Event, Geometry, Intent, State, Steering};
 
 use super::course::{FAR, Rider, Track, blocks, floor};
-use super::{Course, Measured, Subject, kinds};
+use super::search::{greatest, greatest_of};
+use super::{Course, Measured, Subject, Value, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![
         Course {
             kinds: kinds![
                 of "walk";
-                "walk-speed", "m/s", "The speed of a full steer on the flat.";
-                "walk-reach-time", "s", "The time from standing to it.";
-                "walk-reach-distance", "m", "The distance covered meanwhile.";
-                "walk-stop-time", "s", "The time from it to standing, after letting go.";
-                "walk-stop-distance", "m", "The distance covered meanwhile.";
-                "walk-turn-time", "s", "The time from it to standing, steering back.";
-                "walk-turn-distance", "m", "The distance covered meanwhile.";
+                "walk-speed", "m/s", "Speed on the flat at full steer.";
+                "walk-reach-time", "s", "Time from standing to the walking speed.";
+                "walk-reach-distance", "m", "Distance covered in that time.";
+                "walk-stop-time", "s", "Time from the walking speed to standing, after letting go.";
+                "walk-stop-distance", "m", "Distance covered in that time.";
+                "walk-turn-time", "s", "Time from the walking speed to standing, steering back.";
+                "walk-turn-distance", "m", "Distance covered in that time.";
             ],
             measure: walking::<V>,
         },
         Course {
             kinds: kinds![
+                of "walk";
+                "walk-back-speed", "m/s", "Speed backwards, against the look.";
+                "walk-side-speed", "m/s", "Speed sideways to the look.";
+                "footfall-rate", "/s", "Footfalls per second at the walking speed.";
+            ],
+            measure: strides::<V>,
+        },
+        Course {
+            kinds: kinds![
                 of "run";
-                "run-speed", "m/s", "The speed of a full steer, run held.";
-                "run-reach-time", "s", "The time from standing to it.";
-                "run-stop-time", "s", "The time from it to standing, after letting go.";
+                "run-speed", "m/s", "Speed on the flat at full steer, run held.";
+                "run-reach-time", "s", "Time from standing to the running speed.";
+                "run-reach-distance", "m", "Distance covered in that time.";
+                "run-stop-time", "s", "Time from the running speed to standing, after letting go.";
+                "run-stop-distance", "m", "Distance covered in that time.";
+                "run-turn-time", "s", "Time from the running speed to standing, steering back.";
+                "run-turn-distance", "m", "Distance covered in that time.";
             ],
             measure: running::<V>,
         },
         Course {
-            kinds: kinds![of "crouch"; "crouch-speed", "m/s", "The speed of a full steer, crouch held.";],
+            kinds: kinds![
+                of "crouch";
+                "crouch-speed", "m/s", "Speed on the flat at full steer, crouch held.";
+                "crouch-reach-time", "s", "Time from standing to the crouching speed.";
+                "crouch-stop-time", "s", "Time from the crouching speed to standing, after letting go.";
+                "crouch-stop-distance", "m", "Distance covered in that time.";
+                "crouch-turn-time", "s", "Time from the crouching speed to standing, steering back.";
+            ],
             measure: crouching::<V>,
         },
         Course {
-            kinds: kinds![of "slope"; "slope-climbed", "°", "The steepest slope that is walked up.";],
+            kinds: kinds![of "slope"; "slope-climbed", "°", "The steepest slope that can be walked up.";],
             measure: steepest::<V>,
         },
         Course {
             kinds: kinds![
                 of "slope" "walk";
-                "uphill-speed", "m/s", "The speed along a slope half a degree under the steepest, up it.";
-                "downhill-speed", "m/s", "The speed along such a slope, down it.";
+                "uphill-speed", "m/s", "Speed up a slope half a degree below the steepest, along the slope.";
+                "downhill-speed", "m/s", "Speed down such a slope, along it.";
             ],
             measure: up_and_down::<V>,
+        },
+        Course {
+            kinds: kinds![
+                of "slope" "fall" "air";
+                "steep-slide-speed", "m/s", "Greatest speed of sliding down a slope 10° too steep to stand on.";
+                "steep-slide-time", "s", "Time from rest to half of that speed.";
+                "steep-slide-across", "m/s", "Speed across such a slope after sliding for 0.1 s, steered across.";
+            ],
+            measure: sliding::<V>,
         },
         Course {
             kinds: kinds![
@@ -58,73 +89,35 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     ]
 }
 
-/// Longer than any body takes to come to its speed, in seconds.
+/// Returns seconds that are more than any body takes to reach its speed.
 pub(super) fn long_enough(subject: &Subject, speed: f32) -> f64 {
     let walk = &subject.tuning.walk;
     let slowest = walk.reach_time.max(walk.stop_time).max(walk.turn_time);
     // Rates are those of the walking speed.
-    let share = (speed / walk.speed.abs().max(1e-3)).max(1.0);
-    f64::from(slowest * share) * 1.05 + 0.05
+    let factor = (speed / walk.speed.abs().max(1e-3)).max(1.0);
+    f64::from(slowest * factor) * 1.05 + 0.05
 }
 
 fn walking<V: Geometry>(subject: &Subject) -> Measured {
     let walk = subject.tuning.walk;
-    let asked = f64::from(walk.speed.abs());
-    if asked == 0.0 || subject.hops() {
+    if walk.speed == 0.0 || subject.hops() {
         return Measured::new();
     }
-    let rider = Rider::of::<V>(subject);
-    let enough = long_enough(subject, walk.speed.abs());
-    let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
-    let up_to = speed_up(&mut track, &rider.ahead, enough);
-    let stop = come_to_rest(&mut track, &rider.rest, enough);
-    let turn = rider.back.map(|back| {
-        track.run(enough, &rider.ahead);
-        come_to_rest(&mut track, &back, enough)
-    });
-    let half = 0.5 * asked;
-    let ramp = |measured: Option<(f64, f64)>, time: f32| {
-        let time = f64::from(time);
-        [(measured.map(|it| it.0), Some(time)), (measured.map(|it| it.1), Some(half * time))]
-    };
-    let mut numbers = vec![(Some(up_to.0), Some(asked))];
-    numbers.extend(ramp(up_to.1, walk.reach_time));
-    numbers.extend(ramp(stop, walk.stop_time));
-    numbers.extend(ramp(turn.flatten(), walk.turn_time));
-    numbers
-}
-
-/// Steers until the speed is the top one: that, and the time and way to it.
-fn speed_up<V: Geometry>(track: &mut Track<V>, ahead: &Intent, enough: f64) -> (f64, Option<(f64, f64)>) {
-    track.begin();
-    track.run(enough, ahead);
-    let top = track.last().vx;
-    (top, track.moment(|sample| (sample.x, sample.vx), top))
-}
-
-/// The time and way until the body stands, or turns.
-fn come_to_rest<V: Geometry>(track: &mut Track<V>, intent: &Intent, enough: f64) -> Option<(f64, f64)> {
-    track.begin();
-    track.run(enough, intent);
-    track.moment(|sample| (sample.x, sample.vx), 0.0)
+    let Gears { top, reach, stop, turn } = gears::<V>(subject, Actions::NONE, walk.speed.abs());
+    let mut values = vec![top];
+    values.extend([reach, stop, turn].concat());
+    values
 }
 
 fn running<V: Geometry>(subject: &Subject) -> Measured {
-    let (walk, run) = (subject.tuning.walk, subject.tuning.run);
-    if walk.speed == 0.0 || run.speed == 0.0 || subject.hops() {
+    let run = subject.tuning.run.speed;
+    if subject.tuning.walk.speed == 0.0 || run == 0.0 || subject.hops() {
         return Measured::new();
     }
-    let rider = Rider::of::<V>(subject);
-    let enough = long_enough(subject, run.speed);
-    let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
-    let (top, reached) = speed_up(&mut track, &rider.ahead.holding(Actions::RUN), enough);
-    let stop = come_to_rest(&mut track, &rider.rest, enough);
-    let share = f64::from(run.speed / walk.speed.abs());
-    vec![
-        (Some(top), Some(run.speed.into())),
-        (reached.map(|it| it.0), Some(share * f64::from(walk.reach_time))),
-        (stop.map(|it| it.0), Some(share * f64::from(walk.stop_time))),
-    ]
+    let Gears { top, reach, stop, turn } = gears::<V>(subject, Actions::RUN, run);
+    let mut values = vec![top];
+    values.extend([reach, stop, turn].concat());
+    values
 }
 
 fn crouching<V: Geometry>(subject: &Subject) -> Measured {
@@ -132,10 +125,120 @@ fn crouching<V: Geometry>(subject: &Subject) -> Measured {
     if !subject.walks::<V>() || crouch.height >= subject.hull.height() {
         return Measured::new();
     }
+    let Gears { top, reach, stop, turn } = gears::<V>(subject, Actions::CROUCH, crouch.speed);
+    vec![top, reach[0], stop[0], stop[1], turn[0]]
+}
+
+/// The speed of a way to walk; the times and distances to reach it, to stop and to turn.
+struct Gears {
+    top: Value,
+    reach: [Value; 2],
+    stop: [Value; 2],
+    turn: [Value; 2],
+}
+
+/// Measures walking with some actions held, which should go at `speed`. The rates at which
+/// it changes are those of the walking speed.
+fn gears<V: Geometry>(subject: &Subject, held: Actions, speed: f32) -> Gears {
+    let walk = subject.tuning.walk;
+    let rider = Rider::of::<V>(subject);
+    let (ahead, rest) = (rider.ahead.holding(held), rider.rest.holding(held));
+    let enough = long_enough(subject, speed);
     let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
-    let ahead = Rider::of::<V>(subject).ahead.holding(Actions::CROUCH);
-    track.run(long_enough(subject, crouch.speed), &ahead);
-    vec![(Some(track.last().vx), Some(crouch.speed.into()))]
+    // A crouch takes effect at the end of a tick.
+    track.run(2.0 * track.dt, &rest);
+    let (top, reach) = speed_up(&mut track, &ahead, enough);
+    let stop = come_to_rest(&mut track, &rest, enough);
+    let turn = rider.back.and_then(|back| {
+        track.run(enough, &ahead);
+        come_to_rest(&mut track, &back.holding(held), enough)
+    });
+    let fraction = f64::from(speed / walk.speed.abs());
+    let ramp = |measured: Option<(f64, f64)>, time: f32| {
+        let asked = fraction * f64::from(time);
+        let (time, distance) = measured.unzip();
+        [value(time).asked(asked), value(distance).asked(0.5 * f64::from(speed) * asked)]
+    };
+    Gears {
+        top: value(top).knob(speed),
+        reach: ramp(reach, walk.reach_time),
+        stop: ramp(stop, walk.stop_time),
+        turn: ramp(turn, walk.turn_time),
+    }
+}
+
+/// Steers until the speed is the top one. Returns that, and the time and distance to it.
+fn speed_up<V: Geometry>(track: &mut Track<V>, ahead: &Intent, enough: f64) -> (f64, Option<(f64, f64)>) {
+    track.begin();
+    track.run(enough, ahead);
+    let top = track.last().vx;
+    (top, track.moment(|sample| (sample.x, sample.vx), top))
+}
+
+/// Returns the time and distance until the body stands, or turns.
+pub(super) fn come_to_rest<V: Geometry>(
+    track: &mut Track<V>,
+    intent: &Intent,
+    enough: f64,
+) -> Option<(f64, f64)> {
+    track.begin();
+    track.run(enough, intent);
+    track.moment(|sample| (sample.x, sample.vx), 0.0)
+}
+
+/// Walking backwards and sideways, where the look decides what that is; footfalls.
+fn strides<V: Geometry>(subject: &Subject) -> Measured {
+    let walk = subject.tuning.walk;
+    if walk.speed == 0.0 || subject.hops() {
+        return Measured::new();
+    }
+    let rider = Rider::of::<V>(subject);
+    let speed = walk.speed.abs();
+    let steady = |intent: &Intent, factor: f32| {
+        let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
+        track.run(long_enough(subject, speed * factor), intent);
+        f64::from(track.body.velocity().length())
+    };
+    let steering = subject.tuning.steering.in_dimension(V::DIMENSION);
+    let by_look = steering == Steering::View;
+    let back = (by_look || steering == Steering::Body)
+        .then_some(rider.back)
+        .flatten()
+        .map(|back| steady(&back, walk.back));
+    let aside = Rider::aside::<V>(subject, &rider.rest).filter(|_| by_look);
+    let side = aside.map(|aside| steady(&aside, walk.side));
+    vec![
+        value(back).knob(speed * walk.back),
+        value(side).knob(speed * walk.side),
+        value(footfall_rate::<V>(subject, &rider)).knob(speed / walk.stride),
+    ]
+}
+
+/// Footfalls per second at the walking speed: over at least 20 of them.
+fn footfall_rate<V: Geometry>(subject: &Subject, rider: &Rider) -> Option<f64> {
+    /// Footfalls that are counted.
+    const COUNTED: usize = 20;
+    /// Seconds per footfall that are waited for at most.
+    const LONGEST: f64 = 10.0;
+    let walk = subject.tuning.walk;
+    if walk.stride <= 0.0 {
+        return None;
+    }
+    let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
+    track.run(long_enough(subject, walk.speed.abs()), &rider.ahead);
+    let mut falls = Vec::new();
+    for _ in 0..(LONGEST * COUNTED as f64 / track.dt) as usize {
+        let footfalls =
+            track.tick(&rider.ahead).iter().filter(|event| matches!(event, Event::Footfall { .. }));
+        let count = footfalls.count();
+        let now = track.last().time;
+        falls.extend(std::iter::repeat_n(now, count));
+        if falls.len() > COUNTED {
+            break;
+        }
+    }
+    let (first, last) = (falls.first()?, falls.last()?);
+    (last > first).then(|| (falls.len() - 1) as f64 / (last - first))
 }
 
 /// A body on a slope that rises by `angle` radians along x. It is the floor
@@ -162,33 +265,74 @@ fn steepest<V: Geometry>(subject: &Subject) -> Measured {
         return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
-    let asked = f64::from(subject.tuning.slope.max_angle.to_degrees());
     let climbs = |degrees: f64| {
         let mut track = on_slope::<V>(subject, degrees.to_radians() as f32);
         track.run(0.1, &rider.ahead);
         track.last().state.footing.is_firm() && track.last().x > track.log[0].x
     };
-    vec![(greatest_of(0.0, 86.0, 0.02, climbs), Some(asked))]
+    let most = greatest_of(0.0, 86.0, 0.02, climbs);
+    vec![value(most).knob(subject.tuning.slope.max_angle.to_degrees()).within(0.02)]
 }
 
 fn up_and_down<V: Geometry>(subject: &Subject) -> Measured {
-    /// How far under the steepest, in radians.
-    const UNDER: f32 = 0.0087;
+    /// How far below the steepest, in radians.
+    const BELOW: f32 = 0.0087;
     let slope = subject.tuning.slope;
-    if !subject.walks::<V>() || slope.max_angle <= UNDER {
+    if !subject.walks::<V>() || slope.max_angle <= BELOW {
         return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
     let speed = subject.tuning.walk.speed.abs();
     let measured = |lean: f32, factor: f32| {
         let enough = long_enough(subject, speed * factor.max(1.0));
-        let mut track = on_slope::<V>(subject, lean * (slope.max_angle - UNDER));
+        let mut track = on_slope::<V>(subject, lean * (slope.max_angle - BELOW));
         track.run(enough, &rider.ahead);
-        // What a factor asks for is a little more here, short of the steepest.
+        // A factor counts a little less here, below the steepest.
         let whole = (factor == 1.0).then_some(f64::from(speed));
-        (Some(track.last().vx), whole)
+        value(track.last().vx).asked(whole)
     };
     vec![measured(1.0, slope.uphill), measured(-1.0, slope.downhill)]
+}
+
+fn sliding<V: Geometry>(subject: &Subject) -> Measured {
+    /// Degrees beyond the steepest that can be stood on.
+    const BEYOND: f32 = 10.0;
+    /// The steepest that counts as a slope.
+    const STEEPEST: f32 = 85.0;
+    /// Seconds of sliding, at most.
+    const LONGEST: f64 = 60.0;
+    /// Ticks over which an even speed is even.
+    const EVEN: usize = 40;
+    /// Seconds of sliding across.
+    const ACROSS: f64 = 0.1;
+    let degrees = subject.tuning.slope.max_angle.to_degrees() + BEYOND;
+    if !subject.walks::<V>() || degrees > STEEPEST {
+        return Measured::new();
+    }
+    let rest = Rider::of::<V>(subject).rest;
+    let mut track = on_slope::<V>(subject, degrees.to_radians());
+    let start = State { velocity: V::ZERO, ..*track.body.state() };
+    track.body.restore(start);
+    track.begin();
+    for _ in 0..(LONGEST / track.dt) as usize {
+        track.tick(&rest);
+        // It comes to its limit ever more slowly.
+        let earlier = track.log.len().checked_sub(EVEN).map(|at| track.log[at].vx);
+        if earlier.is_some_and(|earlier| track.last().vx >= earlier * (1.0 + 1e-6)) {
+            break;
+        }
+    }
+    if track.last().state.footing.kind != FootingKind::Steep {
+        return Measured::new();
+    }
+    let top = -track.last().vx;
+    let half = track.moment(|sample| (-sample.x, -sample.vx), 0.5 * top);
+    let across = Rider::aside::<V>(subject, &rest).filter(|_| V::DIMENSION == 3).map(|aside| {
+        track.body.restore(start);
+        track.run(ACROSS, &aside);
+        f64::from(track.body.velocity().component(2).abs())
+    });
+    vec![value(top), value(half.map(|half| half.0)), value(across)]
 }
 
 fn steps<V: Geometry>(subject: &Subject) -> Measured {
@@ -196,16 +340,9 @@ fn steps<V: Geometry>(subject: &Subject) -> Measured {
         return Measured::new();
     }
     let slope = subject.tuning.slope;
-    vec![
-        (
-            greatest(slope.step_height.into(), |height| climbs::<V>(subject, height as f32)),
-            Some(slope.step_height.into()),
-        ),
-        (
-            greatest(slope.ground_snap.into(), |depth| follows::<V>(subject, depth as f32)),
-            Some(slope.ground_snap.into()),
-        ),
-    ]
+    let most = greatest(slope.step_height.into(), |height| climbs::<V>(subject, height as f32));
+    let deepest = greatest(slope.ground_snap.into(), |depth| follows::<V>(subject, depth as f32));
+    vec![value(most).knob(slope.step_height), value(deepest).knob(slope.ground_snap)]
 }
 
 /// Whether a step of some height is walked up, at full speed.
@@ -257,34 +394,4 @@ fn follows<V: Geometry>(subject: &Subject, depth: f32) -> bool {
         }
     }
     false
-}
-
-/// The greatest height or depth that `holds`, about one that is asked for, to within a
-/// fifth of a millimetre, if what holds, holds below; nothing if nothing does, nor where
-/// there is no end to it.
-fn greatest(asked: f64, holds: impl Fn(f64) -> bool) -> Option<f64> {
-    /// No end, in metres.
-    const ENDLESS: f64 = 100.0;
-    let mut most = asked + 0.02;
-    while holds(most) {
-        most *= 2.0;
-        if most > ENDLESS {
-            return None;
-        }
-    }
-    greatest_of(0.0, most, 2e-4, holds)
-}
-
-/// The greatest number of a range that `holds`, to within `slack`, if what
-/// holds, holds below; nothing if nothing does.
-pub(super) fn greatest_of(least: f64, most: f64, slack: f64, holds: impl Fn(f64) -> bool) -> Option<f64> {
-    if holds(most) {
-        return Some(most);
-    }
-    let (mut low, mut high) = (least, most);
-    while high - low > slack {
-        let middle = 0.5 * (low + high);
-        if holds(middle) { low = middle } else { high = middle }
-    }
-    (low > least).then_some(low)
 }

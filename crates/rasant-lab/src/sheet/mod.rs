@@ -1,16 +1,26 @@
-//! The movement sheet: figures measured by simulating little courses with the
-//! tuning at hand.
+//! The movement sheet: figures measured by simulating short courses with a tuning.
 //!
 //! Each figure is measured, not computed: a body with the tuning is put on a
-//! course of its own and driven over it. Beside it stands what the tuning asks
-//! for, where one number does; where the two part by more than
-//! [`SLACK`], something else in the tuning is in the way.
+//! course of its own and driven over it. Where one number of the tuning asks for
+//! the figure, that number is given beside it; if the two differ by more than
+//! [`SLACK`] and by more than the course can resolve, something else in the tuning
+//! is in the way.
 
+mod air;
 mod airborne;
 mod course;
+mod gaps;
 mod ground;
-mod listed;
-mod moves;
+mod ladder;
+mod ledge;
+mod maneuvers;
+mod search;
+mod slam;
+mod turn;
+mod value;
+mod wall;
+mod water;
+mod windows;
 
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Geometry, Hull, Tuning};
@@ -19,13 +29,46 @@ use serde::Serialize;
 use crate::files::TuningFile;
 use crate::game::{OwnFigure, game};
 
-/// Ticks a second on the courses, unless asked otherwise. Times are measured to
+/// Ticks per second on the courses, unless another rate is given. Times are measured to
 /// within a tick or better.
 pub const RATE: u32 = 960;
 
-/// The share by which a figure may be off what is asked for; a length under a
-/// metre, by that share of a metre: a clearance.
+/// Ticks per second of the game, unless another rate is given: the figures in ticks are
+/// measured at it.
+pub const GAME_RATE: u32 = 60;
+
+/// The fraction by which a figure may differ from the number that asks for it. For lengths
+/// under a metre it is this fraction of a metre, which is a clearance.
 pub const SLACK: f64 = 0.005;
+
+/// The tick rates of a sheet, in ticks per second.
+///
+/// ```
+/// use rasant_lab::sheet::{GAME_RATE, Rates};
+///
+/// assert_eq!(Rates::from(960), Rates { course: 960, game: GAME_RATE });
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Rates {
+    /// The rate of the courses. Most figures are the same at any rate; times are measured to
+    /// within a tick of this.
+    pub course: u32,
+    /// The rate of the game. Figures in ticks, and delays, are measured at this rate.
+    pub game: u32,
+}
+
+impl Default for Rates {
+    fn default() -> Self {
+        Self { course: RATE, game: GAME_RATE }
+    }
+}
+
+impl From<u32> for Rates {
+    /// Courses at this rate, for a game at [`GAME_RATE`].
+    fn from(course: u32) -> Self {
+        Self { course, ..Self::default() }
+    }
+}
 
 /// What a tuning comes to.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -34,8 +77,10 @@ pub struct Sheet {
     pub title: String,
     /// 2 or 3.
     pub dimensions: usize,
-    /// Ticks a second on the courses.
+    /// Ticks per second on the courses.
     pub rate: u32,
+    /// Ticks per second of the game.
+    pub game_rate: u32,
     /// The figures, those that the tuning has.
     pub readings: Vec<Reading>,
 }
@@ -45,13 +90,13 @@ pub struct Sheet {
 pub struct Reading {
     /// Its name: `jump-height`.
     pub name: &'static str,
-    /// Its unit: m, s, m/s, °, °/s, or ticks.
+    /// Its unit: m, s, m/s, m/s², /s, °, °/s, ×, ticks, or what is counted.
     pub unit: &'static str,
-    /// What was measured.
+    /// The measured value.
     pub measured: f64,
-    /// What the tuning asks for, where one number of it does.
+    /// The value that the tuning asks for, where one number of it does.
     pub asked: Option<f64>,
-    /// Whether the two part by more than [`SLACK`].
+    /// True if the two differ by more than [`SLACK`] and by more than the course resolves.
     pub parts: bool,
 }
 
@@ -74,6 +119,7 @@ struct Subject {
     tuning: Tuning,
     hull: Hull,
     rate: u32,
+    game_rate: u32,
 }
 
 /// A course: the figures it gives, and how they are measured.
@@ -82,9 +128,9 @@ struct Course {
     measure: fn(&Subject) -> Measured,
 }
 
-/// What a course gave: each figure measured and asked, in their order; empty if
-/// the course is not for the tuning.
-type Measured = Vec<(Option<f64>, Option<f64>)>;
+/// The values of a course's figures, in the order of its kinds; empty if the course is not
+/// for the tuning.
+type Measured = Vec<Value>;
 
 /// Every figure of a sheet, in its order.
 pub fn figure_kinds() -> impl Iterator<Item = &'static FigureKind> {
@@ -104,32 +150,42 @@ pub fn nearest_figure(word: &str) -> Option<&'static str> {
     crate::files::nearest(word, figure_kinds().map(|kind| kind.name))
 }
 
-/// The sheet of a tuning in a world of two or three dimensions.
+/// Measures the sheet of a tuning in a world of two or three dimensions.
+///
+/// ```
+/// use rasant_lab::files::TuningFile;
+/// use rasant_lab::sheet::{Rates, sheet};
+///
+/// let file = TuningFile::default();
+/// let sheet = sheet(&file, 2, Rates::default());
+/// assert!((sheet.get("jump-height").unwrap() - 1.8).abs() < 0.01);
+/// ```
 #[must_use]
-pub fn sheet(file: &TuningFile, dimensions: usize, rate: u32) -> Sheet {
-    sheet_of(file, dimensions, rate, &|_| true)
+pub fn sheet(file: &TuningFile, dimensions: usize, rates: impl Into<Rates>) -> Sheet {
+    sheet_of(file, dimensions, rates, &|_| true)
 }
 
-/// The part of a sheet whose figures are `wanted`: no other course is run.
+/// Measures the figures of a sheet that are `wanted`. Only the courses that give them are run.
 #[must_use]
 pub fn sheet_of(
     file: &TuningFile,
     dimensions: usize,
-    rate: u32,
+    rates: impl Into<Rates>,
     wanted: &dyn Fn(&FigureKind) -> bool,
 ) -> Sheet {
-    let subject = Subject { tuning: file.tuning, hull: file.hull, rate };
+    let rates = rates.into();
+    let subject = Subject::new(file, rates);
     let mut readings = match dimensions {
         2 => readings::<Vec2>(&subject, wanted),
         _ => readings::<Vec3>(&subject, wanted),
     };
     for OwnFigure { kind, measure } in game().figures.iter().filter(|figure| wanted(&figure.kind)) {
-        if let Some(measured) = measure(file, dimensions, rate).filter(|number| number.is_finite()) {
+        if let Some(measured) = measure(file, dimensions, rates.course).filter(|number| number.is_finite()) {
             let FigureKind { name, unit, .. } = *kind;
             readings.push(Reading { name, unit, measured, asked: None, parts: false });
         }
     }
-    Sheet { title: file.title.clone(), dimensions, rate, readings }
+    Sheet { title: file.title.clone(), dimensions, rate: rates.course, game_rate: rates.game, readings }
 }
 
 /// How far a jump goes across until it comes down `rise` metres over its take-off, with
@@ -137,7 +193,7 @@ pub fn sheet_of(
 /// under 0. Nothing where it does not come so high, or where nobody jumps.
 #[must_use]
 pub fn reach(file: &TuningFile, dimensions: usize, rate: u32, rise: f64) -> Option<f64> {
-    let subject = Subject { tuning: file.tuning, hull: file.hull, rate };
+    let subject = Subject::new(file, rate.into());
     match dimensions {
         2 => airborne::reach::<Vec2>(&subject, rise),
         _ => airborne::reach::<Vec3>(&subject, rise),
@@ -159,21 +215,33 @@ fn readings<V: Geometry>(subject: &Subject, wanted: &dyn Fn(&FigureKind) -> bool
             continue;
         }
         let measured = (course.measure)(subject);
-        for (kind, (number, asked)) in course.kinds.iter().zip(measured) {
-            let Some(number) = number.filter(|number| number.is_finite() && wanted(kind)) else { continue };
-            let least = if kind.unit == "m" { 1.0 } else { 1e-3 };
-            let parts = asked.is_some_and(|asked| (number - asked).abs() > SLACK * asked.abs().max(least));
-            readings.push(Reading { name: kind.name, unit: kind.unit, measured: number, asked, parts });
+        for (kind, value) in course.kinds.iter().zip(measured) {
+            if wanted(kind) {
+                readings.extend(value.reading(kind));
+            }
         }
     }
     readings
 }
 
 fn courses<V: Geometry>() -> Vec<Course> {
-    [ground::courses::<V>(), airborne::courses::<V>(), moves::courses::<V>(), listed::courses::<V>()]
-        .into_iter()
-        .flatten()
-        .collect()
+    [
+        ground::courses::<V>(),
+        gaps::courses::<V>(),
+        airborne::courses::<V>(),
+        air::courses::<V>(),
+        windows::courses::<V>(),
+        wall::courses::<V>(),
+        ladder::courses::<V>(),
+        maneuvers::courses::<V>(),
+        turn::courses::<V>(),
+        water::courses::<V>(),
+        ledge::courses::<V>(),
+        slam::courses::<V>(),
+    ]
+    .into_iter()
+    .flatten()
+    .collect()
 }
 
 /// Writes the figures of a course: the groups of knobs that move them, then of each
@@ -187,3 +255,4 @@ macro_rules! kinds {
     };
 }
 use kinds;
+use value::{Value, value};

@@ -56,7 +56,9 @@ impl<V: Geometry> Traveller<'_, V> {
     /// the way.
     pub(super) fn nudge_onto_lip(&mut self, hit: &Hit<V>, rest: V) -> Option<(Stand<V>, V)> {
         let most = self.nudges.lip;
-        if most <= 0.0 || rest.height() > 0.0 || self.kind_of(hit.normal) != ContactKind::Wall {
+        // Feet that are over the edge by less than the clearance meet it at a tilt.
+        let beside = self.kind_of(hit.normal) == ContactKind::Wall || (hit.edge && hit.normal.height() > 0.0);
+        if most <= 0.0 || rest.height() > 0.0 || !beside {
             return None;
         }
         let (left, stand) = self.step_onto(rest, most, self.at.height())?;
