@@ -1,15 +1,17 @@
-//! Figures asked for, and the knobs that give them.
+//! Fits knobs to figures: finds values of the free knobs for which figures of the sheet are
+//! what is wanted.
 //!
-//! What has a closed form is tried first: a figure that is a knob's own, and the way of
-//! an even ramp, v·t/2. Where all is reached so, the knobs are solved. Otherwise all of
-//! them are searched for, from there and from elsewhere in their ranges, each on a scale
-//! of factors about where it stands, or of steps where it stands at 0: one knob by
-//! narrowing down, several by M. J. D. Powell's "The BOBYQA algorithm for bound
-//! constrained optimization without derivatives", 2009. Knobs that take whole numbers are
-//! tried one by one. All of it is measured at the sheet's own rate.
+//! Closed forms are tried first: a figure that a knob asks for by itself, and the distance of
+//! an even ramp, v·t/2. Where those do not reach all targets, the knobs are searched for, from
+//! where they stand and from other places in their ranges, each on a scale of factors around
+//! its value, or of steps around 0: a single knob by bisection, several by M. J. D. Powell's
+//! "The BOBYQA algorithm for bound constrained optimization without derivatives", 2009. Knobs
+//! that take whole numbers are tried in every combination. All of it is measured at the sheet's
+//! own rate, on all cores; the result does not depend on their number.
 
 use bobyqa::{Bobyqa, Config};
 use rasant::tuning::{Knob, Unit};
+use rayon::prelude::*;
 use serde::Serialize;
 use thiserror::Error as ThisError;
 
@@ -37,6 +39,60 @@ pub enum FitError {
     /// A knob cannot be turned.
     #[error(transparent)]
     Number(#[from] NumberError),
+    /// The bounds of a knob are not written as such.
+    #[error("found `{0}`, expected KNOB or KNOB=FROM:TO, as in fall.gravity=1.2:2")]
+    Bounds(String),
+    /// The bounds of a knob lie outside its range.
+    #[error("{0}: found {1} to {2}, expected two numbers from {3} to {4}, the lesser first")]
+    Range(&'static str, f32, f32, f32, f32),
+    /// The whole-number knobs have too many combinations.
+    #[error("the whole-number knobs have {0} combinations, expected at most {most}: give some of them bounds", most = MOST_SETS)]
+    Combinations(u64),
+}
+
+/// A knob that may be turned, and how far.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Free {
+    /// The knob's path.
+    pub knob: &'static str,
+    /// The least and the greatest value that it may take, in the unit of files; its range if
+    /// there is none.
+    pub bounds: Option<[f32; 2]>,
+}
+
+impl Free {
+    /// Reads `KNOB` or `KNOB=FROM:TO`.
+    ///
+    /// # Errors
+    /// A [`FitError`] when there is no such knob, or the bounds are not two numbers of its range.
+    ///
+    /// ```
+    /// use rasant_lab::fit::Free;
+    ///
+    /// let free = Free::parse("fall.gravity=1.2:2").unwrap();
+    /// assert_eq!(free.bounds, Some([1.2, 2.0]));
+    /// assert!(Free::parse("fall.gravity=2:1.2").is_err());
+    /// ```
+    pub fn parse(text: &str) -> Result<Self, FitError> {
+        let (path, bounds) = text.split_once('=').map_or((text, None), |(path, bounds)| (path, Some(bounds)));
+        let knob = number_of(path.trim()).map_err(NumberError::from)?;
+        let Some(bounds) = bounds else { return Ok(Self { knob: knob.path, bounds: None }) };
+        let form = || FitError::Bounds(text.to_owned());
+        let (from, to) = bounds.split_once(':').ok_or_else(form)?;
+        let number = |text: &str| text.trim().parse::<f32>().map_err(|_| form());
+        let (from, to) = (number(from)?, number(to)?);
+        if !(knob.min <= from && from <= to && to <= knob.max) {
+            return Err(FitError::Range(knob.path, from, to, knob.min, knob.max));
+        }
+        Ok(Self { knob: knob.path, bounds: Some([from, to]) })
+    }
+}
+
+impl From<&'static str> for Free {
+    /// A knob of that path, free in all its range.
+    fn from(knob: &'static str) -> Self {
+        Self { knob, bounds: None }
+    }
 }
 
 fn suggestion(near: Option<&str>) -> String {
@@ -116,49 +172,35 @@ pub struct Turned {
     pub solved: bool,
 }
 
-/// Figures that are a knob's own.
-const OWN: &[(&str, &str)] = &[
-    ("walk-speed", "walk.speed"),
-    ("run-speed", "run.speed"),
-    ("crouch-speed", "crouch.speed"),
-    ("walk-reach-time", "walk.reach_time"),
-    ("walk-stop-time", "walk.stop_time"),
-    ("walk-turn-time", "walk.turn_time"),
-    ("slope-climbed", "slope.max_angle_deg"),
-    ("jump-height", "jump.height"),
-    ("jump-rise-time", "jump.rise_time"),
-    ("air-jump-1-height", "jump.air_height"),
-    ("terminal-speed", "fall.terminal_speed"),
-    ("wall-slide-speed", "wall.slide_speed"),
-    ("wall-jump-height", "wall.jump_height"),
-    ("ladder-up-speed", "ladder.up_speed"),
-    ("ladder-down-speed", "ladder.down_speed"),
-    ("ladder-slide-speed", "ladder.slide_speed"),
-    ("dash-distance", "dash.distance"),
-    ("dash-time", "dash.active"),
-    ("dash-cooldown", "dash.cooldown"),
-    ("roll-distance", "roll.distance"),
-    ("roll-time", "roll.active"),
-    ("hop-length", "hop.length"),
-    ("hop-time", "hop.time"),
-    ("turn-rate", "turn.rate_deg"),
-];
-
-/// Ways of even ramps, and the times that give them.
+/// Distances of even ramps, and the times that give them.
 const RAMPS: &[(&str, &str)] = &[
     ("walk-reach-distance", "walk.reach_time"),
     ("walk-stop-distance", "walk.stop_time"),
     ("walk-turn-distance", "walk.turn_time"),
+    ("air-stop-distance", "air.stop_time"),
+    ("air-turn-distance", "air.turn_time"),
 ];
 
-/// Turns the knobs at `free` so that the figures of a tuning are what is wanted.
+/// Combinations of whole numbers that are tried at most.
+const MOST_SETS: u64 = 100_000;
+
+/// Turns the free knobs so that the figures of a tuning are what is wanted. `measured` is called
+/// after each measurement, from any thread.
 ///
 /// # Errors
-/// A [`FitError`] when a knob is not there.
-pub fn fit(file: &TuningFile, dimensions: usize, targets: &[Target], free: &[&str]) -> Result<Fit, FitError> {
-    let knobs = free.iter().map(|path| turnable(file, path)).collect::<Result<Vec<_>, _>>()?;
-    let task = Task { file, dimensions, targets, knobs: &knobs };
-    let Found { file: mut found, solved } = task.best();
+/// A [`FitError`] when the file has no such knob, or there are too many combinations of whole
+/// numbers.
+pub fn fit(
+    file: &TuningFile,
+    dimensions: usize,
+    targets: &[Target],
+    free: &[Free],
+    measured: &(dyn Fn() + Sync),
+) -> Result<Fit, FitError> {
+    let knobs = free.iter().map(|free| turnable(file, free)).collect::<Result<Vec<_>, _>>()?;
+    let within = within_bounds(file, &knobs);
+    let task = Task { file: &within, dimensions, targets, knobs: &knobs, tell: measured };
+    let Found { file: mut found, solved } = task.best()?;
     found.title = file.title.clone();
     let sheet = task.measured(&found);
     let reached = targets.iter().map(|target| {
@@ -166,37 +208,66 @@ pub fn fit(file: &TuningFile, dimensions: usize, targets: &[Target], free: &[&st
         let unit = figure_kind(target.figure).map_or("", |kind| kind.unit);
         let (ending, nearest) = match is_met(&sheet, target) {
             true => (Ending::Reached, None),
-            false => task.alone(target, measured),
+            false => task.alone(target, measured)?,
         };
-        Reached { figure: target.figure, unit, wanted: target.wanted, measured, ending, nearest }
+        Ok(Reached { figure: target.figure, unit, wanted: target.wanted, measured, ending, nearest })
     });
-    let reached = reached.collect();
-    let turned = knobs.iter().map(|knob| Turned {
-        knob: knob.path,
-        unit: knob.unit.sign(),
-        before: value(file, knob),
-        after: value(&found, knob),
-        solved: solved.contains(&knob.path),
+    let reached = reached.collect::<Result<_, FitError>>()?;
+    let turned = knobs.iter().map(|turned| Turned {
+        knob: turned.knob.path,
+        unit: turned.knob.unit.sign(),
+        before: value(file, turned.knob),
+        after: value(&found, turned.knob),
+        solved: solved.contains(&turned.knob.path),
     });
     Ok(Fit { reached, turned: turned.collect(), file: found })
 }
 
-/// A number of the file by its path, if the file has it.
-fn turnable(file: &TuningFile, path: &str) -> Result<&'static Knob, NumberError> {
-    let knob = number_of(path)?;
+/// A knob that is turned, within bounds.
+#[derive(Clone, Copy)]
+struct Turning {
+    knob: &'static Knob,
+    bounds: [f32; 2],
+}
+
+impl Turning {
+    /// The least and the greatest value in `file`, where the sizes of a hull limit each other.
+    fn range(&self, file: &TuningFile) -> [f32; 2] {
+        let [least, most] = file.range_of(self.knob.path).unwrap_or([self.knob.min, self.knob.max]);
+        let [from, to] = self.bounds;
+        [least.max(from).min(most), most.min(to).max(least)]
+    }
+
+    fn is_whole(&self) -> bool {
+        matches!(self.knob.unit, Unit::Count | Unit::Switch)
+    }
+}
+
+fn turnable(file: &TuningFile, free: &Free) -> Result<Turning, FitError> {
+    let knob = number_of(free.knob).map_err(NumberError::from)?;
     // A size that the hull's shape does not have says so when it is set.
     let mut tried = file.clone();
-    tried.set_number(path, file.number(path).unwrap_or(knob.default))?;
-    Ok(knob)
+    tried.set_number(free.knob, file.number(free.knob).unwrap_or(knob.default))?;
+    let bounds = free.bounds.unwrap_or([knob.min, knob.max]);
+    Ok(Turning { knob, bounds })
+}
+
+/// The tuning with every free knob within its bounds.
+fn within_bounds(file: &TuningFile, knobs: &[Turning]) -> TuningFile {
+    let mut within = file.clone();
+    for turning in knobs {
+        let [least, most] = turning.range(&within);
+        let stands = value(&within, turning.knob);
+        if stands < least || stands > most {
+            // It is within the range.
+            let _ = within.set_number(turning.knob.path, stands.clamp(least, most));
+        }
+    }
+    within
 }
 
 fn value(file: &TuningFile, knob: &Knob) -> f32 {
     file.number(knob.path).unwrap_or(knob.default)
-}
-
-/// The least and the greatest value that a knob may be turned to in `file`.
-fn range(file: &TuningFile, knob: &Knob) -> [f32; 2] {
-    file.range_of(knob.path).unwrap_or([knob.min, knob.max])
 }
 
 /// A tuning found, and the knobs that closed forms gave.
@@ -211,13 +282,16 @@ struct Task<'a> {
     file: &'a TuningFile,
     dimensions: usize,
     targets: &'a [Target],
-    knobs: &'a [&'static Knob],
+    knobs: &'a [Turning],
+    tell: &'a (dyn Fn() + Sync),
 }
 
 impl Task<'_> {
     fn measured(&self, file: &TuningFile) -> Sheet {
         let wanted = |name: &str| self.targets.iter().any(|target| target.figure == name);
-        sheet_of(file, self.dimensions, RATE, &|kind| wanted(kind.name))
+        let sheet = sheet_of(file, self.dimensions, RATE, &|kind| wanted(kind.name));
+        (self.tell)();
+        sheet
     }
 
     fn is_met_by(&self, file: &TuningFile) -> bool {
@@ -225,28 +299,47 @@ impl Task<'_> {
         self.targets.iter().all(|target| is_met(&sheet, target))
     }
 
-    /// The best tuning that is found: with each set of whole numbers, the nearest first,
-    /// until all is reached.
-    fn best(&self) -> Found {
-        let (whole, real): (Vec<_>, Vec<_>) = self.knobs.iter().partition(|knob| is_whole(knob));
+    /// The best tuning that is found: over all combinations of the whole numbers.
+    fn best(&self) -> Result<Found, FitError> {
+        let (whole, real): (Vec<Turning>, Vec<Turning>) = self.knobs.iter().partition(|knob| knob.is_whole());
+        let sets = sets_of_whole(&whole, self.file)?;
+        // Each as the other knobs stand; the best first, and of equal ones the nearest.
+        let mut tried: Vec<(f64, TuningFile)> = sets
+            .par_iter()
+            .map(|set| {
+                let mut file = self.file.clone();
+                for (turning, number) in whole.iter().zip(set) {
+                    // It is within its range.
+                    let _ = file.set_number(turning.knob.path, *number);
+                }
+                (self.cost_of(&file), file)
+            })
+            .collect();
+        tried.sort_by(|a, b| a.0.total_cmp(&b.0));
+        let first = tried[0].clone();
+        if real.is_empty() || first.0 <= REACHED {
+            return Ok(Found { file: first.1, solved: Vec::new() });
+        }
         let mut best: Option<(f64, Found)> = None;
-        for numbers in sets_of_whole(&whole, self.file) {
-            let mut file = self.file.clone();
-            for (knob, number) in whole.iter().zip(numbers) {
-                // It is within its range.
-                let _ = file.set_number(knob.path, number);
-            }
-            let task = Task { file: &file, knobs: &real, ..*self };
-            let found = task.solved_or_searched();
-            if self.is_met_by(&found.file) {
-                return found;
-            }
-            let cost = self.cost_of(&found.file);
-            if best.as_ref().is_none_or(|(least, _)| cost < *least) {
-                best = Some((cost, found));
+        for some in tried.chunks(SEARCHED_AT_ONCE) {
+            let found: Vec<(f64, bool, Found)> = some
+                .par_iter()
+                .map(|(_, file)| {
+                    let task = Task { file, knobs: &real, ..*self };
+                    let found = task.solved_or_searched();
+                    (self.cost_of(&found.file), self.is_met_by(&found.file), found)
+                })
+                .collect();
+            for (cost, is_met, found) in found {
+                if is_met {
+                    return Ok(found);
+                }
+                if best.as_ref().is_none_or(|(least, _)| cost < *least) {
+                    best = Some((cost, found));
+                }
             }
         }
-        best.map_or_else(|| Found { file: self.file.clone(), solved: Vec::new() }, |(_, found)| found)
+        Ok(best.map_or_else(|| Found { file: first.1, solved: Vec::new() }, |(_, found)| found))
     }
 
     fn solved_or_searched(&self) -> Found {
@@ -256,8 +349,8 @@ impl Task<'_> {
         }
         // Those that are left, if they are enough; else a closed form is spoilt by one of
         // the others, and all are searched for.
-        let left: Vec<&'static Knob> =
-            self.knobs.iter().filter(|knob| !solved.contains(&knob.path)).copied().collect();
+        let left: Vec<Turning> =
+            self.knobs.iter().filter(|turning| !solved.contains(&turning.knob.path)).copied().collect();
         if !solved.is_empty() && !left.is_empty() {
             let found = Task { file: &file, knobs: &left, ..*self }.found();
             if self.is_met_by(&found) {
@@ -268,48 +361,92 @@ impl Task<'_> {
     }
 
     fn found(&self) -> TuningFile {
-        match self.knobs {
-            [knob] => self.narrowed_down(knob),
+        let found = match self.knobs {
+            [turning] => self.narrowed_down(turning),
             _ => self.searched(&self.solved().0),
+        };
+        self.rounded(found)
+    }
+
+    /// The tuning with each knob at as few digits as give the same figures, to a fiftieth of what
+    /// they may be off.
+    fn rounded(&self, mut file: TuningFile) -> TuningFile {
+        let least = self.cost_of(&file).max(PRECISE);
+        for turning in self.knobs {
+            let stands = value(&file, turning.knob);
+            for digits in 1..6 {
+                let mut tried = file.clone();
+                let [low, high] = turning.range(&file);
+                let number = with_digits(stands, digits).clamp(low, high);
+                if tried.set_number(turning.knob.path, number).is_ok() && self.cost_of(&tried) <= least {
+                    file = tried;
+                    break;
+                }
+            }
         }
+        file
     }
 
     /// The tuning with what closed forms give, and the knobs that they do.
     fn solved(&self) -> (TuningFile, Vec<&'static str>) {
         let mut found = self.file.clone();
         let mut solved: Vec<&'static str> = Vec::new();
-        let mut settle = |found: &mut TuningFile, knob: &'static Knob, value: f64| {
-            if solved.contains(&knob.path) || found.set_number(knob.path, value as f32).is_err() {
-                return;
-            }
-            solved.push(knob.path);
-        };
-        let free = |path: &str| self.knobs.iter().find(|knob| knob.path == path).copied();
-        for Target { figure, wanted } in self.targets {
-            if let Some(knob) = OWN.iter().find(|own| own.0 == *figure).and_then(|own| free(own.1)) {
-                settle(&mut found, knob, *wanted);
+        for target in self.targets {
+            if let Some(knob) = self.own_knob(target, &found, &solved) {
+                // It was tried.
+                let _ = found.set_number(knob, target.wanted as f32);
+                solved.push(knob);
             }
         }
         for Target { figure, wanted } in self.targets {
-            if let Some(knob) = RAMPS.iter().find(|ramp| ramp.0 == *figure).and_then(|ramp| free(ramp.1)) {
-                let speed = f64::from(found.tuning.walk.speed.abs());
-                settle(&mut found, knob, 2.0 * wanted / speed);
+            let ramp = RAMPS.iter().find(|ramp| ramp.0 == *figure);
+            let free = |turning: &&Turning| {
+                ramp.is_some_and(|ramp| ramp.1 == turning.knob.path) && !solved.contains(&turning.knob.path)
+            };
+            let Some(turning) = self.knobs.iter().find(free) else { continue };
+            let time = (2.0 * wanted / f64::from(found.tuning.walk.speed.abs())) as f32;
+            let [least, most] = turning.range(&found);
+            if (least..=most).contains(&time) && found.set_number(turning.knob.path, time).is_ok() {
+                solved.push(turning.knob.path);
             }
         }
         (found, solved)
     }
 
+    /// The knob whose number the figure of a target is: of those with its unit, one that gives
+    /// what is wanted when it is set to it.
+    fn own_knob(&self, target: &Target, found: &TuningFile, solved: &[&str]) -> Option<&'static str> {
+        let unit = figure_kind(target.figure)?.unit;
+        let wanted = target.wanted as f32;
+        let task = Task { targets: std::slice::from_ref(target), ..*self };
+        let before = task.measured(found).get(target.figure);
+        self.knobs.iter().find_map(|turning| {
+            let [least, most] = turning.range(found);
+            let path = turning.knob.path;
+            let is_free = !turning.is_whole() && !solved.contains(&path);
+            if !is_free || turning.knob.unit.sign() != unit || !(least..=most).contains(&wanted) {
+                return None;
+            }
+            let mut tried = found.clone();
+            tried.set_number(path, wanted).ok()?;
+            let sheet = task.measured(&tried);
+            // Not one that has nothing to do with it.
+            let is_moved = sheet.get(target.figure) != before || value(found, turning.knob) == wanted;
+            (is_met(&sheet, target) && is_moved).then_some(path)
+        })
+    }
+
     /// Whether the knobs reach a target that nothing else is asked beside, and how near
     /// they come to it if they do not.
-    fn alone(&self, target: &Target, measured: Option<f64>) -> (Ending, Option<f64>) {
+    fn alone(&self, target: &Target, measured: Option<f64>) -> Result<(Ending, Option<f64>), FitError> {
         let task = Task { targets: std::slice::from_ref(target), ..*self };
-        let sheet = task.measured(&task.best().file);
+        let sheet = task.measured(&task.best()?.file);
         if is_met(&sheet, target) {
-            return (Ending::NotTogether, None);
+            return Ok((Ending::NotTogether, None));
         }
         let all = [measured, sheet.get(target.figure)];
         let nearest = all.into_iter().flatten().min_by(|a, b| off(*a, target).total_cmp(&off(*b, target)));
-        (Ending::OutOfReach, nearest)
+        Ok((Ending::OutOfReach, nearest))
     }
 
     fn cost_of(&self, file: &TuningFile) -> f64 {
@@ -317,35 +454,57 @@ impl Task<'_> {
     }
 }
 
-fn is_whole(knob: &Knob) -> bool {
-    matches!(knob.unit, Unit::Count | Unit::Switch)
+/// Combinations of whole numbers for which the other knobs are searched for at a time.
+const SEARCHED_AT_ONCE: usize = 16;
+
+/// A number with so many significant digits.
+fn with_digits(number: f32, digits: i32) -> f32 {
+    if number == 0.0 || !number.is_finite() {
+        return number;
+    }
+    let number = f64::from(number);
+    let scale = 10f64.powi(digits - 1 - number.abs().log10().floor() as i32);
+    ((number * scale).round() / scale) as f32
 }
 
-/// Every set of whole numbers, one a knob, those nearest to where the knobs stand first.
-fn sets_of_whole(knobs: &[&'static Knob], file: &TuningFile) -> Vec<Vec<f32>> {
-    /// Sets that are tried at most.
-    const MOST: usize = 256;
+/// Every combination of whole numbers, one for each knob, those nearest to where the knobs stand
+/// first.
+fn sets_of_whole(knobs: &[Turning], file: &TuningFile) -> Result<Vec<Vec<f32>>, FitError> {
+    let ends = |turning: &Turning| {
+        let [least, most] = turning.bounds;
+        (least.ceil() as i32, most.floor() as i32)
+    };
+    let count = |turning: &Turning| u64::try_from(ends(turning).1 - ends(turning).0 + 1).unwrap_or(0);
+    let combinations = knobs.iter().fold(1u64, |product, turning| product.saturating_mul(count(turning)));
+    if combinations > MOST_SETS {
+        return Err(FitError::Combinations(combinations));
+    }
     let mut sets: Vec<Vec<f32>> = vec![Vec::new()];
-    for knob in knobs {
-        let (low, high) = (knob.min as i32, knob.max as i32);
+    for turning in knobs {
+        let (low, high) = ends(turning);
         let longer = |set: &Vec<f32>| -> Vec<Vec<f32>> {
             (low..=high).map(|number| [&set[..], &[number as f32]].concat()).collect()
         };
         sets = sets.iter().flat_map(longer).collect();
-        let away = |set: &Vec<f32>| -> f32 {
-            set.iter().zip(knobs).map(|(number, knob)| (number - value(file, knob)).abs()).sum()
-        };
-        sets.sort_by(|a, b| away(a).total_cmp(&away(b)));
-        sets.truncate(MOST);
     }
-    sets
+    let away = |set: &Vec<f32>| -> f32 {
+        set.iter().zip(knobs).map(|(number, turning)| (number - value(file, turning.knob)).abs()).sum()
+    };
+    sets.sort_by(|a, b| away(a).total_cmp(&away(b)));
+    Ok(sets)
 }
 
+/// True if a figure is what is wanted: measured so, or asked for by the tuning and measured to be
+/// that, as well as its course can tell.
 fn is_met(sheet: &Sheet, target: &Target) -> bool {
-    sheet.get(target.figure).is_some_and(|measured| off(measured, target) <= SLACK)
+    let Some(reading) = sheet.readings.iter().find(|reading| reading.name == target.figure) else {
+        return false;
+    };
+    let is_asked = reading.asked.is_some_and(|asked| off(asked, target) < 1e-6);
+    (is_asked && !reading.parts) || off(reading.measured, target) <= SLACK
 }
 
-/// How far a figure is off, as a share of what is wanted.
+/// How far a figure is off, as a fraction of what is wanted.
 fn off(measured: f64, target: &Target) -> f64 {
     (measured - target.wanted).abs() / target.wanted.abs().max(0.01)
 }
@@ -369,11 +528,12 @@ impl Task<'_> {
     /// The tuning at a point: a number for each knob, 0 being where it stands in `about`.
     fn at(&self, about: &TuningFile, point: &[f64]) -> TuningFile {
         let mut file = about.clone();
-        for (knob, by) in self.knobs.iter().zip(point) {
+        for (turning, by) in self.knobs.iter().zip(point) {
+            let knob = turning.knob;
             let stands = f64::from(value(about, knob));
             // About 0 in ever wider steps.
             let turned = if stands == 0.0 { step(knob) * by * by.abs() } else { stands * by.exp() };
-            let [min, max] = range(&file, knob);
+            let [min, max] = turning.range(&file);
             // It is within the range now.
             let _ = file.set_number(knob.path, (turned as f32).clamp(min, max));
         }
@@ -381,9 +541,10 @@ impl Task<'_> {
     }
 
     /// How far a knob may be turned from where it stands in `about`, down and up.
-    fn bounds(&self, about: &TuningFile, knob: &Knob) -> (f64, f64) {
+    fn bounds(&self, about: &TuningFile, turning: &Turning) -> (f64, f64) {
+        let knob = turning.knob;
         let stands = f64::from(value(about, knob));
-        let [least, most] = range(about, knob).map(f64::from);
+        let [least, most] = turning.range(about).map(f64::from);
         if stands == 0.0 {
             let [least, most] = [least, most].map(|end| (end.abs() / step(knob)).sqrt().copysign(end));
             return (least.max(-FURTHEST), most.min(FURTHEST));
@@ -393,65 +554,67 @@ impl Task<'_> {
         (ends[0].min(ends[1]), ends[0].max(ends[1]))
     }
 
-    /// The value of one knob that comes nearest: over its range in steps, and narrowed down
-    /// between two of which one gives too little and the other too much.
-    fn narrowed_down(&self, knob: &'static Knob) -> TuningFile {
+    /// The value of one knob that comes nearest: over its range in steps, and by bisection between
+    /// two of which one gives too little and the other too much.
+    fn narrowed_down(&self, turning: &Turning) -> TuningFile {
         /// Steps over the range.
         const STEPS: usize = 40;
         /// Halvings of a step.
         const HALVINGS: usize = 26;
-        let (low, high) = self.bounds(self.file, knob);
-        let at = |by: f64| self.at(self.file, &[by]);
-        let mut best = self.file.clone();
-        let mut least = self.cost_of(&best);
-        let mut tell = |file: &TuningFile| -> Option<f64> {
-            let sheet = self.measured(file);
-            let cost = self.cost_from(&sheet);
-            if cost < least {
-                (best, least) = (file.clone(), cost);
-            }
-            // Of several targets the first that is not met has a say.
-            let first = self.targets.iter().find(|target| !is_met(&sheet, target))?;
-            sheet.get(first.figure).map(|measured| measured - first.wanted)
-        };
+        let (low, high) = self.bounds(self.file, turning);
         let by = |step: usize| low + (high - low) * step as f64 / STEPS as f64;
-        // Out from where it stands: what lies far off is slow to measure.
-        let stands = ((0.0 - low) / (high - low) * STEPS as f64).clamp(0.0, STEPS as f64 - 1.0) as usize;
-        let mut steps: Vec<usize> = (0..STEPS).collect();
-        steps.sort_by_key(|step| step.abs_diff(stands));
-        let mut told = [None; STEPS + 1];
-        for step in steps {
-            for end in [step, step + 1] {
-                told[end] = told[end].or_else(|| Some(tell(&at(by(end)))));
+        // What is measured at a place: the cost, and how far the first target that is not met
+        // exactly is off.
+        let look = |by: f64| -> Look {
+            let file = self.at(self.file, &[by]);
+            let sheet = self.measured(&file);
+            let off = self.targets.iter().find_map(|target| {
+                let off = sheet.get(target.figure)? - target.wanted;
+                (off.abs() > 1e-9 * target.wanted.abs()).then_some(off)
+            });
+            Look { cost: self.cost_from(&sheet), off, file }
+        };
+        let mut looks: Vec<Look> = (0..=STEPS).into_par_iter().map(|step| look(by(step))).collect();
+        looks.push(Look { cost: self.cost_of(self.file), off: None, file: self.file.clone() });
+        // The ends of the range, further off than factors go.
+        for end in turning.range(self.file) {
+            let mut file = self.file.clone();
+            if file.set_number(turning.knob.path, end).is_ok() {
+                looks.push(Look { cost: self.cost_of(&file), off: None, file });
             }
-            let (Some(Some(from)), Some(Some(to))) = (told[step], told[step + 1]) else { continue };
-            if (from > 0.0) == (to > 0.0) {
-                continue;
-            }
+        }
+        let crossings = (0..STEPS).filter(|&step| match (looks[step].off, looks[step + 1].off) {
+            (Some(from), Some(to)) => (from > 0.0) != (to > 0.0),
+            _ => false,
+        });
+        let bisect = |step: usize| -> Vec<Look> {
             let (mut low, mut high) = (by(step), by(step + 1));
+            let rises = looks[step].off.is_some_and(|off| off > 0.0);
+            let mut seen = Vec::new();
             for _ in 0..HALVINGS {
                 let middle = 0.5 * (low + high);
-                match tell(&at(middle)) {
-                    Some(off) if (off > 0.0) == (from > 0.0) => low = middle,
+                let at = look(middle);
+                let off = at.off;
+                seen.push(at);
+                match off {
+                    Some(off) if (off > 0.0) == rises => low = middle,
                     Some(_) => high = middle,
                     None => break,
                 }
             }
-            if tell(&at(low)).is_none() || tell(&at(high)).is_none() {
-                break;
-            }
-        }
-        if self.is_met_by(&best) {
-            return best;
-        }
-        // The ends of the range, further off than factors go.
-        for end in range(self.file, knob) {
-            let mut file = self.file.clone();
-            if file.set_number(knob.path, end).is_ok() && self.cost_of(&file) < self.cost_of(&best) {
-                best = file;
-            }
-        }
-        best
+            seen
+        };
+        let crossings: Vec<usize> = crossings.collect();
+        let more: Vec<Look> = crossings.par_iter().flat_map_iter(|&step| bisect(step)).collect();
+        looks.extend(more);
+        // Of places that reach it equally well, the one that turns the knob less.
+        let stands = value(self.file, turning.knob);
+        let turned = |look: &Look| (value(&look.file, turning.knob) - stands).abs();
+        let best = looks.into_iter().min_by(|a, b| {
+            let [one, other] = [a, b].map(|look| look.cost.max(PRECISE));
+            one.total_cmp(&other).then(turned(a).total_cmp(&turned(b)))
+        });
+        best.map_or_else(|| self.file.clone(), |look| look.file)
     }
 
     fn cost_from(&self, sheet: &Sheet) -> f64 {
@@ -471,33 +634,35 @@ impl Task<'_> {
         const PLACES: u32 = 48;
         /// Of those, the ones that are begun from.
         const BEGUN: usize = 4;
-        let bounds: Vec<(f64, f64)> = self.knobs.iter().map(|knob| self.bounds(self.file, knob)).collect();
+        let bounds: Vec<(f64, f64)> =
+            self.knobs.iter().map(|turning| self.bounds(self.file, turning)).collect();
         let place = |number: u32| -> TuningFile {
-            let shares = (0..).map(|axis| halton(number, axis));
-            let point: Vec<f64> =
-                bounds.iter().zip(shares).map(|((low, high), share)| low + (high - low) * share).collect();
+            let fractions = (0..).map(|axis| halton(number, axis));
+            let point: Vec<f64> = bounds
+                .iter()
+                .zip(fractions)
+                .map(|((low, high), fraction)| low + (high - low) * fraction)
+                .collect();
             self.at(self.file, &point)
         };
-        let mut best = (self.cost_of(solved), solved.clone());
-        let mut search = |start: &TuningFile| {
-            let found = self.search_from(start);
-            if found.0 < best.0 {
-                best = found;
-            }
-            best.0 <= REACHED
-        };
-        if search(solved) || search(self.file) {
+        let starts = [solved.clone(), self.file.clone()];
+        let near: Vec<(f64, TuningFile)> = starts.par_iter().map(|start| self.search_from(start)).collect();
+        let best = least(near);
+        if best.0 <= REACHED {
             return best.1;
         }
-        let mut places: Vec<(f64, TuningFile)> =
-            (1..=PLACES).map(place).map(|file| (self.cost_of(&file), file)).collect();
+        let mut places: Vec<(f64, TuningFile)> = (1..=PLACES)
+            .into_par_iter()
+            .map(|number| {
+                let file = place(number);
+                (self.cost_of(&file), file)
+            })
+            .collect();
         places.sort_by(|a, b| a.0.total_cmp(&b.0));
-        for (_, start) in places.iter().take(BEGUN) {
-            if search(start) {
-                break;
-            }
-        }
-        best.1
+        places.truncate(BEGUN);
+        let far: Vec<(f64, TuningFile)> =
+            places.par_iter().map(|(_, start)| self.search_from(start)).collect();
+        least([vec![best], far].concat()).1
     }
 
     /// The best near a tuning, and its cost.
@@ -506,7 +671,7 @@ impl Task<'_> {
         const ROUNDS: [f64; 3] = [0.4, 0.1, 1.0];
         /// Steps of a round at most, a knob.
         const STEPS: usize = 60;
-        let bounds: Vec<(f64, f64)> = self.knobs.iter().map(|knob| self.bounds(start, knob)).collect();
+        let bounds: Vec<(f64, f64)> = self.knobs.iter().map(|turning| self.bounds(start, turning)).collect();
         let (lower, upper): (Vec<f64>, Vec<f64>) = bounds.into_iter().unzip();
         let narrowest = lower.iter().zip(&upper).map(|(low, high)| high - low).fold(f64::INFINITY, f64::min);
         // Of two ways that reach it, the one that turns the knobs less.
@@ -536,19 +701,36 @@ impl Task<'_> {
     }
 }
 
+/// A place of a knob, and what is measured there.
+struct Look {
+    cost: f64,
+    /// How far the first target that is not exactly met is off; none if it has no such figure.
+    off: Option<f64>,
+    file: TuningFile,
+}
+
+/// The first of those that cost least.
+fn least(found: Vec<(f64, TuningFile)>) -> (f64, TuningFile) {
+    let mut all = found.into_iter();
+    let Some(first) = all.next() else { return (f64::INFINITY, TuningFile::default()) };
+    all.fold(first, |best, other| if other.0 < best.0 { other } else { best })
+}
+
+/// A cost at which every target is reached to a fiftieth of what it may be off.
+const PRECISE: f64 = (0.02 * SLACK) * (0.02 * SLACK);
 /// A cost at which every target is reached.
 const REACHED: f64 = (0.2 * SLACK) * (0.2 * SLACK);
 
-/// The number of that place of Halton's sequence on an axis, 0 to 1: J. H. Halton, "On the
+/// The number of a place in Halton's sequence on an axis, 0 to 1: J. H. Halton, "On the
 /// efficiency of certain quasi-random sequences of points", 1960.
 fn halton(mut number: u32, axis: usize) -> f64 {
     const PRIMES: [u32; 8] = [2, 3, 5, 7, 11, 13, 17, 19];
     let base = PRIMES[axis % PRIMES.len()];
-    let (mut share, mut digit) = (0.0, 1.0 / f64::from(base));
+    let (mut fraction, mut digit) = (0.0, 1.0 / f64::from(base));
     while number > 0 {
-        share += f64::from(number % base) * digit;
+        fraction += f64::from(number % base) * digit;
         number /= base;
         digit /= f64::from(base);
     }
-    share
+    fraction
 }

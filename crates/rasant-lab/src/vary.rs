@@ -8,7 +8,7 @@ use crate::expect::{MEASURES, Measure};
 use crate::files::{NumberError, Trial, TuningFile, number_of};
 use crate::run::run;
 use crate::shard::Shard;
-use crate::sheet::{figure_kinds, sheet_of};
+use crate::sheet::{Rates, figure_kinds, sheet_of};
 
 /// A knob and the values it takes.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -77,8 +77,8 @@ pub enum Measuring<'a> {
     Sheet {
         /// 2 or 3.
         dimensions: usize,
-        /// Ticks a second.
-        rate: u32,
+        /// Ticks per second, of the courses and of the game.
+        rates: Rates,
     },
     /// Numbers of a trial's summary.
     Trial(&'a Trial),
@@ -98,8 +98,8 @@ impl Measuring<'_> {
     #[must_use]
     pub fn of(&self, file: &TuningFile, names: &[&str]) -> Vec<Option<f64>> {
         match self {
-            Self::Sheet { dimensions, rate } => {
-                let sheet = sheet_of(file, *dimensions, *rate, &|kind| names.contains(&kind.name));
+            Self::Sheet { dimensions, rates } => {
+                let sheet = sheet_of(file, *dimensions, *rates, &|kind| names.contains(&kind.name));
                 names.iter().map(|name| sheet.get(name)).collect()
             }
             Self::Trial(trial) => {

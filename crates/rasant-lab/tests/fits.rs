@@ -3,7 +3,7 @@
 use rasant::Tuning;
 use rasant::tuning::{KNOBS, Unit};
 use rasant_lab::files::TuningFile;
-use rasant_lab::fit::{Ending, Fit, Reached, Target, fit};
+use rasant_lab::fit::{Ending, Fit, FitError, Free, Reached, Target};
 use rasant_lab::sheet::{RATE, Sheet, sheet};
 
 /// A tuning with every move on.
@@ -24,6 +24,16 @@ fn able() -> TuningFile {
         tuning.set(path, value).unwrap();
     }
     TuningFile { tuning, ..TuningFile::default() }
+}
+
+fn fit(
+    file: &TuningFile,
+    dimensions: usize,
+    targets: &[Target],
+    knobs: &[&'static str],
+) -> Result<Fit, FitError> {
+    let free: Vec<Free> = knobs.iter().map(|knob| Free::from(*knob)).collect();
+    rasant_lab::fit::fit(file, dimensions, targets, &free, &|| ())
 }
 
 fn turned(file: &TuningFile, changes: &[(&str, f32)]) -> TuningFile {
@@ -116,4 +126,75 @@ fn what_is_out_of_reach_is_said_with_the_nearest_that_there_is() {
     let done = fit(&base, 2, &both, &["walk.stop_time"]).unwrap();
     assert!(done.reached.iter().any(|one| one.ending == Ending::NotTogether), "{:?}", done.reached);
     assert!(done.reached.iter().all(|one| one.ending != Ending::OutOfReach), "{:?}", done.reached);
+}
+
+#[test]
+fn figures_that_a_knob_asks_for_are_reached_by_round_numbers() {
+    let base = able();
+    for (figure, knob, wanted) in [
+        ("glide-fall-speed", "glide.fall_speed", 1.3),
+        ("swim-speed", "swim.speed", 1.5),
+        ("ledge-climb-time", "ledge.climb_time", 0.55),
+        ("slam-recovery-time", "slam.recovery", 0.35),
+        ("slam-speed", "slam.speed", 15.0),
+        ("coyote-time", "jump.coyote_time", 0.12),
+        ("buffer-time", "jump.buffer_time", 0.15),
+        ("roll-cooldown", "roll.cooldown", 0.3),
+        ("fall-to-rise", "fall.gravity", 0.8),
+    ] {
+        let done = fit(&base, 2, &[Target { figure, wanted }], &[knob]).unwrap();
+        assert!(missed(&done).is_empty(), "{:?}", missed(&done));
+        let after = done.turned[0].after;
+        let digits = format!("{after}").trim_start_matches(['0', '.']).replace('.', "").len();
+        assert!(digits <= 5, "{knob} = {after} for {figure} = {wanted}");
+        let own = figure != "fall-to-rise";
+        assert!(!own || f64::from(after) == f64::from(wanted as f32), "{knob} = {after} of {wanted}");
+    }
+}
+
+#[test]
+fn several_whole_numbers_are_tried_in_every_combination() {
+    let base = able();
+    let there = turned(&base, &[("jump.air_count", 1.0), ("dash.charges", 7.0), ("dash.air_count", 9.0)]);
+    let there = sheet(&there, 2, RATE);
+    let targets: Vec<Target> = ["all-jumps-height", "air-dashes"]
+        .map(|figure| Target { figure, wanted: there.get(figure).unwrap() })
+        .into();
+    let knobs = ["jump.air_count", "dash.charges", "dash.air_count"];
+    let done = fit(&turned(&base, &[("jump.air_count", 9.0)]), 2, &targets, &knobs).unwrap();
+    assert!(missed(&done).is_empty(), "{:?}", missed(&done));
+    // Beside one that is no whole number.
+    let there = turned(&base, &[("jump.air_count", 3.0), ("jump.air_height", 2.2), ("wall.in_a_row", 5.0)]);
+    let there = sheet(&there, 2, RATE);
+    let targets: Vec<Target> = ["all-jumps-height", "air-jump-1-height", "wall-jumps-in-a-row"]
+        .map(|figure| Target { figure, wanted: there.get(figure).unwrap() })
+        .into();
+    let knobs = ["jump.air_count", "jump.air_height", "wall.in_a_row"];
+    let done = fit(&base, 2, &targets, &knobs).unwrap();
+    assert!(missed(&done).is_empty(), "{:?}", missed(&done));
+    // More than can be tried is an error, and not an answer.
+    let many = ["dash.charges", "dash.air_count", "jump.air_count", "wall.in_a_row", "roll.action"];
+    assert!(matches!(fit(&base, 2, &targets, &many), Err(FitError::Combinations(_))));
+}
+
+#[test]
+fn knobs_stay_within_the_bounds_that_are_given() {
+    let base = able();
+    let target = [Target { figure: "jump-air-time", wanted: 0.5 }];
+    let free = ["fall.gravity=1.2:2", "jump.rise_time=0.2:0.4"].map(|text| Free::parse(text).unwrap());
+    let done = rasant_lab::fit::fit(&base, 2, &target, &free, &|| ()).unwrap();
+    assert!(missed(&done).is_empty(), "{:?}", missed(&done));
+    assert!((1.2..=2.0).contains(&done.turned[0].after), "{:?}", done.turned);
+    assert!((0.2..=0.4).contains(&done.turned[1].after), "{:?}", done.turned);
+    // Out of reach within them, though not without.
+    let low = [Free::parse("jump.height=1:1.5").unwrap()];
+    let target = [Target { figure: "jump-height", wanted: 2.0 }];
+    let done = rasant_lab::fit::fit(&base, 2, &target, &low, &|| ()).unwrap();
+    assert_eq!(done.reached[0].ending, Ending::OutOfReach);
+    assert!((done.reached[0].nearest.unwrap() - 1.5).abs() < 0.01, "{:?}", done.reached);
+    for wrong in
+        ["fall.gravity=2:1.2", "fall.gravity=0:2", "fall.gravity=1", "fall.gravity=1:x", "fall.grvity"]
+    {
+        assert!(Free::parse(wrong).is_err(), "{wrong}");
+    }
 }

@@ -83,7 +83,7 @@ fn a_range_has_both_its_ends_and_stays_within_the_knobs() {
 fn a_variation_is_the_same_on_any_number_of_cores() {
     let parsed = |path: &str, range: &str| Axis::parse(&file("tried", &[]), path, range).unwrap();
     let axes = [parsed("jump.height", "1:2:0.25"), parsed("walk.speed", "3:5:1")];
-    let measuring = Measuring::Sheet { dimensions: 2, rate: 240 };
+    let measuring = Measuring::Sheet { dimensions: 2, rates: 240.into() };
     let figures = [("jump-height", "m"), ("walking-jump-distance", "m")];
     let varied = |threads: usize| {
         let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();

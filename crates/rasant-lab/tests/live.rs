@@ -365,32 +365,57 @@ fn each_figure_is_moved_by_the_groups_that_it_names() {
         ("turn.half_life", 0.05),
         ("ledge.reach", 0.2),
         ("glide.fall_speed", 2.0),
+        ("glide.max_time", 1.0),
         ("slam.action", 3.0),
+        ("jump.air_count", 2.0),
+        ("jump.repeat", 1.0),
+        ("jump.corner", 0.1),
+        ("fall.fast_gravity", 2.0),
+        ("fall.fast_speed", 40.0),
+        ("dash.turn_deg", 90.0),
+        ("dash.startup", 0.05),
+        ("dash.recovery", 0.05),
+        ("dash.from_ground", 0.0),
+        ("dash.air_count", 3.0),
+        ("dash.recharge_time", 1.0),
+        ("roll.turn_deg", 90.0),
+        ("hop.run_time", 0.4),
     ] {
         usual.tuning.set(knob, value).unwrap();
     }
     let mut hopping = usual.clone();
     hopping.tuning.steering = rasant::Steering::Hop;
+    let mut gazing = usual.clone();
+    gazing.tuning.steering = rasant::Steering::Gaze;
+    let mut deep = usual.clone();
+    for (knob, value) in [("swim.neutral_depth", 1.0), ("dash.gravity", 1.0), ("turn.half_life", 0.0)] {
+        deep.tuning.set(knob, value).unwrap();
+    }
     let mut seen = Vec::new();
-    for (file, dimensions) in [(&usual, 2), (&usual, 3), (&hopping, 2)] {
+    for (file, dimensions) in [(&usual, 2), (&usual, 3), (&hopping, 2), (&gazing, 3), (&deep, 2)] {
         let plain = sheet(file, dimensions, 120);
         for knob in KNOBS {
             let value = file.tuning.get(knob.path).unwrap();
-            let other = (value * 1.3 + 0.01).clamp(knob.min, knob.max);
+            let by_one = matches!(knob.unit, rasant::tuning::Unit::Count | rasant::tuning::Unit::Switch);
+            let other = if by_one { value + 1.0 } else { (value * 1.3 + 0.01).clamp(knob.min, knob.max) };
+            let other = if other > knob.max { knob.min } else { other };
             let Ok(other) = turned(file, knob.path, other) else { continue };
             let group = knob.path.split('.').next().unwrap();
             let turned = sheet(&other, dimensions, 120);
             for kind in figure_kinds().filter(|kind| kind.groups.contains(&group)) {
                 let both = plain.get(kind.name).zip(turned.get(kind.name));
-                if both.is_some_and(|(a, b)| (a - b).abs() > 1e-4 * a.abs()) {
+                let comes_or_goes = plain.get(kind.name).is_some() != turned.get(kind.name).is_some();
+                if comes_or_goes || both.is_some_and(|(a, b)| (a - b).abs() > 1e-4 * a.abs()) {
                     seen.push((kind.name, group));
                 }
             }
         }
     }
+    let still = figure_kinds()
+        .filter(|kind| !kind.groups.is_empty() && !seen.iter().any(|(name, _)| *name == kind.name))
+        .map(|kind| kind.name);
+    assert_eq!(still.collect::<Vec<_>>(), [] as [&str; 0], "moved by none of their groups");
     for kind in figure_kinds() {
-        let is_moved = kind.groups.is_empty() || seen.iter().any(|(name, _)| *name == kind.name);
-        assert!(is_moved, "{} is moved by none of {:?}", kind.name, kind.groups);
         for group in kind.groups {
             assert!(seen.iter().any(|(_, of)| of == group), "{group} moves none that name it");
         }

@@ -171,7 +171,7 @@ fn expected(
         "steep-slide-speed" => (slides(knobs).0, 0.0),
         "steep-slide-time" => (slides(knobs).1, 3.0 * tick),
         "steep-slide-across" => (
-            (walk * side * get("slope.slide_steer")).min(0.1 * walk / get("air.reach_time")),
+            (walk * side * get("slope.slide_steer")).min(0.2 * walk / get("air.reach_time")),
             2.0 * walk * tick / get("air.reach_time"),
         ),
         "walk-gap" => (f64::from(hull.height()), gap),

@@ -305,6 +305,8 @@ fn glides_swims_climbs_and_slams_are_measured_as_asked() {
 const WITHOUT_A_FIGURE: &[(&str, &str)] = &[
     ("jump.spin_deg", "is only drawn"),
     ("slope.soften_time", "is only drawn"),
+    ("slam.action", "says which action begins it"),
+    ("roll.action", "says which action begins it"),
     ("hop.arc", "is only drawn"),
     ("hop.queue", "says whether a steer on the way counts, not when"),
     ("ride.let_go", "needs ground that moves; `run` and `check` show it on a trial"),
@@ -352,7 +354,7 @@ fn another(knob: &Knob, value: f32) -> f32 {
         _ if value == 0.0 => 0.07 * knob.max.min(10.0),
         _ => 1.37 * value,
     };
-    let least = if value == knob.max { 0.7 * value } else { knob.min };
+    let least = if value == knob.max && knob.unit != Unit::Count { 0.7 * value } else { knob.min };
     if other > knob.max { least } else { other }
 }
 

@@ -217,6 +217,15 @@ pub fn progress(count: usize) -> ProgressBar {
     bar
 }
 
+/// Returns a counter of work whose amount is not known, shown on a terminal.
+pub fn spinner(what: &str) -> ProgressBar {
+    let bar = ProgressBar::new_spinner();
+    if let Ok(style) = ProgressStyle::with_template(&format!("{{spinner}} {{pos}} {what}, {{elapsed}}")) {
+        bar.set_style(style);
+    }
+    bar
+}
+
 /// Prints one JSON document on standard output.
 pub fn print_json(value: &impl Serialize) -> Result<(), Failure> {
     let text = serde_json::to_string_pretty(value).map_err(|error| Failure::Argument(error.to_string()))?;

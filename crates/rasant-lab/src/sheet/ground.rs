@@ -74,7 +74,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
                 of "slope" "fall" "air";
                 "steep-slide-speed", "m/s", "Greatest speed of sliding down a slope 10° too steep to stand on.";
                 "steep-slide-time", "s", "Time from rest to half of that speed.";
-                "steep-slide-across", "m/s", "Speed across such a slope after sliding for 0.1 s, steered across.";
+                "steep-slide-across", "m/s", "Speed across such a slope after sliding for 0.2 s, steered across.";
             ],
             measure: sliding::<V>,
         },
@@ -304,7 +304,7 @@ fn sliding<V: Geometry>(subject: &Subject) -> Measured {
     /// Ticks over which an even speed is even.
     const EVEN: usize = 40;
     /// Seconds of sliding across.
-    const ACROSS: f64 = 0.1;
+    const ACROSS: f64 = 0.2;
     let degrees = subject.tuning.slope.max_angle.to_degrees() + BEYOND;
     if !subject.walks::<V>() || degrees > STEEPEST {
         return Measured::new();

@@ -94,7 +94,7 @@ fn driven<V: Geometry>(track: &mut Track<V>, intent: &Intent, rest: &Intent) -> 
         }
         press = *rest;
         if recovery == Some(()) || (is_over && recovery.is_none()) {
-            let Some(first) = active else { return None };
+            let first = active?;
             let last = *track.last();
             let ended = is_over
                 || track.until(60.0, rest, |event| {

@@ -1,7 +1,7 @@
 //! `rasant compare A B`.
 
 use rasant_lab::compare::{Parting, SameInputs, compare, parting};
-use rasant_lab::sheet::{RATE, Sheet, figure_kinds, sheet};
+use rasant_lab::sheet::{RATE, Rates, Sheet, figure_kinds, sheet};
 use rasant_lab::{Run, Summary, Trial};
 use rayon::prelude::*;
 use serde::Serialize;
@@ -77,7 +77,8 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let runs = compare(&trial, &tunings, inputs);
     runs.iter().try_for_each(|(_, run)| super::run::sound(run))?;
     let partings = runs[1..].iter().map(|(_, run)| parting(&runs[0].1, run)).collect();
-    let sheets = tunings.par_iter().map(|tuning| sheet(tuning, trial.dimensions(), RATE)).collect();
+    let rates = Rates { course: RATE, game: trial.rate };
+    let sheets = tunings.par_iter().map(|tuning| sheet(tuning, trial.dimensions(), rates)).collect();
     let compared = Compared { runs, partings, sheets, all: arguments.all };
     arguments.pictured.put(
         &mut outputs,

@@ -3,10 +3,10 @@
 use std::path::PathBuf;
 
 use rasant_lab::files::write_tuning;
-use rasant_lab::fit::{Ending, Fit, Reached, Target, Turned, fit};
+use rasant_lab::fit::{Ending, Fit, Free, Reached, Target, Turned, fit};
 use serde::Serialize;
 
-use crate::output::{Failure, Grid, number, print_json};
+use crate::output::{Failure, Grid, number, print_json, spinner};
 use crate::outputs::Outputs;
 use crate::{Outcome, files};
 
@@ -18,8 +18,9 @@ pub struct Arguments {
     /// `jump-height=3.2`.
     #[arg(long = "target", value_name = "FIGURE=NUMBER", required = true)]
     targets: Vec<String>,
-    /// A knob that may be turned.
-    #[arg(long = "turn", value_name = "KNOB,KNOB…", value_delimiter = ',', required = true)]
+    /// A knob that may be turned, perhaps with the least and the greatest value that it may
+    /// take, as in `fall.gravity=1.2:2`; several with commas between them.
+    #[arg(long = "turn", value_name = "KNOB[=FROM:TO],…", value_delimiter = ',', required = true)]
     knobs: Vec<String>,
     /// The sheet's world: of two dimensions or of three.
     #[arg(long, value_name = "2|3", default_value_t = 2, value_parser = clap::value_parser!(u8).range(2..=3))]
@@ -53,8 +54,10 @@ pub fn main(arguments: &Arguments) -> Outcome {
         .map(|text| Target::parse(text))
         .collect::<Result<Vec<_>, _>>()
         .map_err(bad)?;
-    let knobs = arguments.knobs.iter().map(|path| files::knob(path)).collect::<Result<Vec<_>, _>>()?;
-    let done = fit(&file, arguments.dimensions.into(), &targets, &knobs).map_err(bad)?;
+    let free = arguments.knobs.iter().map(|text| free(text)).collect::<Result<Vec<_>, _>>()?;
+    let spinner = spinner("measured");
+    let done = fit(&file, arguments.dimensions.into(), &targets, &free, &|| spinner.inc(1)).map_err(bad)?;
+    spinner.finish_and_clear();
     let tuning = write_tuning(&done.file);
     let missed = done.reached.iter().filter(|one| one.ending != Ending::Reached).count();
     let out = arguments.out.as_ref().filter(|_| missed == 0 || arguments.out_anyway);
@@ -78,6 +81,14 @@ pub fn main(arguments: &Arguments) -> Outcome {
         0 => Ok(()),
         _ => Err(Failure::Unmet(format!("{missed} of {} targets are not reached", done.reached.len()))),
     }
+}
+
+/// Reads a knob that may be turned.
+fn free(text: &str) -> Result<Free, Failure> {
+    let path = text.split('=').next().unwrap_or(text);
+    // With the nearest name, if there is none of that.
+    files::knob(path)?;
+    Free::parse(text).map_err(|error| Failure::Argument(format!("--turn {text}: {error}")))
 }
 
 fn in_words(title: &str, done: &Fit) -> String {

@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use rasant_lab::sheet::{RATE, Reading, Sheet, figure_kind, sheet};
+use rasant_lab::sheet::{GAME_RATE, RATE, Rates, Reading, Sheet, figure_kind, sheet};
 
 use crate::output::{Grid, csv, number, print_json};
 use crate::outputs::Outputs;
@@ -20,6 +20,9 @@ pub struct Arguments {
     /// Ticks a second on the courses.
     #[arg(long, value_name = "RATE", default_value_t = RATE, value_parser = clap::value_parser!(u32).range(10..=10_000))]
     rate: u32,
+    /// Ticks per second of the game, for the figures in ticks.
+    #[arg(long, value_name = "RATE", default_value_t = GAME_RATE, value_parser = clap::value_parser!(u32).range(10..=10_000))]
+    game_rate: u32,
     /// Writes the figures as CSV.
     #[arg(long, value_name = "FILE")]
     csv: Option<PathBuf>,
@@ -34,7 +37,8 @@ pub struct Arguments {
 pub fn main(arguments: &Arguments) -> Outcome {
     let mut outputs = Outputs::checked(arguments.csv.iter().chain(&arguments.report), arguments.json)?;
     let tuning = files::tuning(arguments.tuning.as_deref())?;
-    let sheet = sheet(&tuning, usize::from(arguments.dimensions), arguments.rate);
+    let rates = Rates { course: arguments.rate, game: arguments.game_rate };
+    let sheet = sheet(&tuning, usize::from(arguments.dimensions), rates);
     if let Some(path) = &arguments.csv {
         outputs.put(path, csv(csv_rows(&sheet))?);
     }
@@ -60,7 +64,8 @@ fn page(sheet: &Sheet) -> String {
 }
 
 fn about(sheet: &Sheet) -> String {
-    format!("in {} dimensions, measured at {} ticks/s", sheet.dimensions, sheet.rate)
+    let Sheet { dimensions, rate, game_rate, .. } = sheet;
+    format!("in {dimensions} dimensions, measured at {rate} ticks/s, for a game at {game_rate} ticks/s")
 }
 
 fn grid(sheet: &Sheet) -> Grid {
@@ -80,7 +85,7 @@ fn grid(sheet: &Sheet) -> Grid {
 
 fn note(sheet: &Sheet) -> String {
     match sheet.readings.iter().any(|reading| reading.parts) {
-        true => format!("\n{PARTS} parts from what the tuning asks for by more than 0.5 %\n"),
+        true => format!("\n{PARTS} differs from what the tuning asks for by more than 0.5 %\n"),
         false => String::new(),
     }
 }

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use rasant_lab::Shard;
 use rasant_lab::files::TuningFile;
-use rasant_lab::sheet::{RATE, nearest_figure};
+use rasant_lab::sheet::{GAME_RATE, RATE, Rates, nearest_figure};
 use rasant_lab::vary::{Answer, Axis, Measuring, Variation, vary};
 
 use crate::figure::{PANELS, Picture};
@@ -30,6 +30,9 @@ pub struct Arguments {
     /// The sheet's world: of two dimensions or of three.
     #[arg(long, value_name = "2|3", default_value_t = 2, value_parser = clap::value_parser!(u8).range(2..=3))]
     dimensions: u8,
+    /// Ticks per second of the game, for the figures in ticks.
+    #[arg(long, value_name = "RATE", default_value_t = GAME_RATE, value_parser = clap::value_parser!(u32).range(10..=10_000))]
+    game_rate: u32,
     /// Writes every point as CSV.
     #[arg(long, value_name = "FILE")]
     csv: Option<PathBuf>,
@@ -61,7 +64,10 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let trial = arguments.trial.as_deref().map(files::trial).transpose()?;
     let measuring = match &trial {
         Some(trial) => Measuring::Trial(trial),
-        None => Measuring::Sheet { dimensions: arguments.dimensions.into(), rate: RATE },
+        None => Measuring::Sheet {
+            dimensions: arguments.dimensions.into(),
+            rates: Rates { course: RATE, game: arguments.game_rate },
+        },
     };
     let figures = wanted(&measuring.figures(), &arguments.show)?;
     let bar = progress(count);

@@ -13,7 +13,7 @@ use rasant::state::Name;
 use rasant::{Actions, Bindings, Steering, Vector};
 use rasant_lab::files::{HULL_SHAPES, LevelDraft, TuningFile, numbers, shape_name};
 use rasant_lab::live::{Attempt, Ticked, turned};
-use rasant_lab::sheet::{Sheet, sheet};
+use rasant_lab::sheet::{Rates, Sheet, sheet};
 use rasant_lab::trace::Column;
 use rasant_lab::{Problem, Trial};
 
@@ -116,7 +116,8 @@ pub struct Measured {
 
 impl Measuring {
     pub fn measure(self) -> Measured {
-        let of = |file: &TuningFile| sheet(file, self.dimensions, self.rate);
+        let rates = Rates { course: self.rate, game: self.rate };
+        let of = |file: &TuningFile| sheet(file, self.dimensions, rates);
         let replayed = self.replayed.map(|live| {
             with!(live, attempt => {
                 let (new, old) = (attempt.replayed(&self.numbers), attempt.path());
