@@ -564,15 +564,15 @@ impl Task<'_> {
         let (low, high) = self.bounds(self.file, turning);
         let by = |step: usize| low + (high - low) * step as f64 / STEPS as f64;
         // What is measured at a place: the cost, and how far the first target that is not met
-        // exactly is off.
+        // precisely is off.
         let look = |by: f64| -> Look {
             let file = self.at(self.file, &[by]);
             let sheet = self.measured(&file);
-            let off = self.targets.iter().find_map(|target| {
-                let off = sheet.get(target.figure)? - target.wanted;
-                (off.abs() > 1e-9 * target.wanted.abs()).then_some(off)
+            let first = self.targets.iter().find_map(|target| {
+                let measured = sheet.get(target.figure)?;
+                (off(measured, target).powi(2) > PRECISE).then_some(measured - target.wanted)
             });
-            Look { cost: self.cost_from(&sheet), off, file }
+            Look { cost: self.cost_from(&sheet), off: first, file }
         };
         let mut looks: Vec<Look> = (0..=STEPS).into_par_iter().map(|step| look(by(step))).collect();
         looks.push(Look { cost: self.cost_of(self.file), off: None, file: self.file.clone() });

@@ -278,6 +278,24 @@ fn expectations_need_one_figure_and_one_bound() {
         ("count = \"refused dash emty\"\nis = 1", "expected `empty`?"),
         ("count = \"apex high\"\nis = 1", "expected `apex` alone"),
         ("always = \"not on maneuver-phase roll activ\"", "expected `active`?"),
+        // What nothing is refused for.
+        ("count = \"refused dash no-footing\"\nis = 0", "expected one of empty, air-limit, cooldown"),
+        ("count = \"refused roll empty\"\nis = 0", "expected one of no-footing, cooldown"),
+        ("count = \"refused ledge cooldown\"\nis = 0", "expected `refused ledge` alone"),
+        // What the level does not have.
+        ("count = \"ladder-taken\"\nis = 0", "expected a level with a ladder: this one has none"),
+        ("count = \"zone-entered\"\nis = 0", "expected a level with a zone: this one has none"),
+        ("count = \"move-began swim\"\nis = 0", "expected a level with water: this one has none"),
+        ("time_to = \"ladder-left\"\nat_most = 1", "expected a level with a ladder"),
+        ("always = \"not ladder\"", "nothing is ever on a ladder here"),
+        ("time_to = \"swim\"\nat_most = 1", "nothing ever swims here"),
+        // An axis and a time that the trial does not have.
+        ("always = \"z < 1\"", "there is no z in two dimensions, expected x or y"),
+        ("time_to = \"z > 1\"\nat_most = 1", "there is no z in two dimensions"),
+        ("figure = \"slowest\"\nwhile = \"grounded and z > 1\"\nat_least = 1", "there is no z"),
+        ("time_to = \"landed\"\nat_most = 900", "the trial ends at"),
+        ("time_to = \"landed\"\nat_least = 900", "the trial ends at"),
+        ("figure = \"airborne\"\nat_least = 900", "the trial ends at"),
     ] {
         let said = refusal(LEVEL, TUNING, &format!("{TRIAL}[[expect]]\n{body}\n"));
         assert!(said.contains(expected), "{said}\nexpected {expected}");
@@ -291,7 +309,8 @@ fn expectations_need_one_figure_and_one_bound() {
         "left-ground move",
         "maneuver-phase own active",
         "maneuver-phase knockback",
-        "move-began swim",
+        "move-began glide",
+        "refused stand-up no-room",
     ] {
         let text = format!("{TRIAL}[[expect]]\ncount = \"{event}\"\nis = 0\n");
         assert!(read(LEVEL, TUNING, &text).is_ok(), "{event}: {:?}", read(LEVEL, TUNING, &text).err());

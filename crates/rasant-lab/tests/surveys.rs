@@ -119,6 +119,25 @@ fn held_within_their_bounds(file: &TuningFile) {
 }
 
 #[test]
+fn the_steep_side_of_a_turned_box_is_no_seam() {
+    let told = |text: &str| -> Vec<&'static str> {
+        kinds(text).into_iter().filter(|kind| ["seam", "crack"].contains(kind)).collect()
+    };
+    let floor = level(2, &[([-10.0, -1.0], [10.0, 0.0])]);
+    let floor_in_space = level(3, &[([-10.0, -1.0], [10.0, 0.0])]);
+    for degrees in [3, 10, 22, 30, 41, 50, 64, 80, -30, -55] {
+        let flat = format!("{floor}[[piece]]\nblock = [[2, 0.5], [4, 1]]\nturn_deg = {degrees}\n");
+        assert_eq!(told(&flat), [] as [&str; 0], "turned by {degrees}°");
+        for axis in ["[0, 0, D]", "[D, 0, 0]"] {
+            let turn = axis.replace('D', &degrees.to_string());
+            let piece = format!("[[piece]]\nblock = [[2, 0.5, -1], [4, 1, 1]]\nturn_deg = {turn}\n");
+            let in_space = format!("{floor_in_space}{piece}");
+            assert_eq!(told(&in_space), [] as [&str; 0], "turned by {turn}°");
+        }
+    }
+}
+
+#[test]
 fn gaps_are_held_against_the_jump_that_is_measured() {
     for tuning in tunings() {
         gaps_are_held_for(&tuning);

@@ -146,7 +146,7 @@ impl Grid {
         let line = LineStyle::none().fill('─').junction('─');
         table.load_style(TableStyle::new().header_separator(line));
         table.set_content_arrangement(ContentArrangement::Dynamic).set_width(WIDTH);
-        table.set_header(self.header.iter());
+        table.set_header(self.header_for(WIDTH.into()));
         table.add_rows(self.rows.iter());
         for number in &self.numbers {
             if let Some(column) = table.column_mut(*number) {
@@ -154,6 +154,26 @@ impl Grid {
             }
         }
         table.to_string()
+    }
+
+    /// The words of the header; where the table would be too wide, those of columns of numbers
+    /// with line breaks after hyphens, dots and underscores.
+    fn header_for(&self, width: usize) -> Vec<String> {
+        /// Between two columns.
+        const GAP: usize = 3;
+        let needed = |column: usize| {
+            let cells = self.rows.iter().filter_map(|row| row.get(column));
+            let longest = cells.chain(self.header.get(column)).map(|cell| cell.chars().count());
+            longest.max().unwrap_or(0) + GAP
+        };
+        let is_wide = (0..self.header.len()).map(needed).sum::<usize>() > width;
+        let header = self.header.iter().enumerate();
+        header
+            .map(|(column, word)| match is_wide && self.numbers.contains(&column) {
+                true => broken(word),
+                false => word.clone(),
+            })
+            .collect()
     }
 
     /// Writes it as a page shows it.
@@ -215,6 +235,21 @@ pub fn progress(count: usize) -> ProgressBar {
         bar.set_style(style);
     }
     bar
+}
+
+/// A name with line breaks after hyphens, dots and underscores, in lines as long as its longest
+/// part.
+fn broken(name: &str) -> String {
+    let parts: Vec<&str> = name.split_inclusive(['-', '.', '_']).collect();
+    let longest = parts.iter().map(|part| part.chars().count()).max().unwrap_or(0);
+    let mut lines: Vec<String> = Vec::new();
+    for part in parts {
+        match lines.last_mut() {
+            Some(line) if line.chars().count() + part.chars().count() <= longest => *line += part,
+            _ => lines.push(part.to_owned()),
+        }
+    }
+    lines.join("\n")
 }
 
 /// Returns a counter of work whose amount is not known, shown on a terminal.

@@ -36,7 +36,7 @@ use super::words::Words;
 use super::{Files, Problem, Source, beside, renamed};
 use crate::expect::{Expectation, Figure, MEASURES};
 use crate::run::Run;
-use crate::script::{Circumstance, Fact, Script, ScriptError, Situation};
+use crate::script::{Circumstance, Fact, Script, ScriptError, Situation, Start};
 
 /// A level, a tuning, a start and a script.
 #[derive(Clone, Debug)]
@@ -288,13 +288,13 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     let inputs = match recorded {
         Some((_, (tape, _))) => Inputs::Tape(tape),
         None => Inputs::Script(
-            script.map(|value| script_of(value, &words, &tracks)).transpose()?.unwrap_or_default(),
+            script.map(|value| script_of(value, &words, &tracks, duration)).transpose()?.unwrap_or_default(),
         ),
     };
     let expectations = table
         .tables("expect")?
         .into_iter()
-        .map(|table| expectation_of(table, &words))
+        .map(|table| expectation_of(table, &words, duration))
         .collect::<Result<_, _>>()?;
     table.finish()?;
     Ok(Trial { title, world, tuning, start, rate, duration, inputs, tracks, expectations })
@@ -302,7 +302,7 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
 
 /// An expectation: one figure, perhaps `while` something holds, and `is` with
 /// `within`, `at_least` or `at_most`; or `always` something.
-fn expectation_of(mut table: Table<'_>, words: &Words) -> Result<Expectation, Problem> {
+fn expectation_of(mut table: Table<'_>, words: &Words, duration: f32) -> Result<Expectation, Problem> {
     let mut figures = Vec::new();
     if let Some(value) = table.get("figure") {
         let measures = MEASURES.iter().filter(|one| one.is_in(words.dimensions));
@@ -337,13 +337,13 @@ fn expectation_of(mut table: Table<'_>, words: &Words) -> Result<Expectation, Pr
             .problem(message)
             .expecting("no `while`, or `count`, `time_to`, `always`, slowest or quickest"));
     }
-    let (least, most) = bounds_of(&mut table, &figure)?;
+    let (least, most) = bounds_of(&mut table, &figure, duration)?;
     table.finish()?;
     Ok(Expectation { figure, meanwhile, least, most })
 }
 
 /// The least and the most that a figure may be: bounds that some runs keep and some do not.
-fn bounds_of(table: &mut Table<'_>, figure: &Figure) -> Result<(f64, f64), Problem> {
+fn bounds_of(table: &mut Table<'_>, figure: &Figure, duration: f32) -> Result<(f64, f64), Problem> {
     let values = ["is", "within", "at_least", "at_most"].map(|key| table.get(key));
     let numbers = values.map(|value| value.map(|value| value.number().map(f64::from)).transpose());
     let [is, within, at_least, at_most] = numbers;
@@ -386,6 +386,11 @@ fn bounds_of(table: &mut Table<'_>, figure: &Figure) -> Result<(f64, f64), Probl
         let what = format!("at least {least} and at most {most} is nothing");
         return Err(wrong(2, what).expecting("`at_least` below `at_most`"));
     }
+    let longest = f64::from(duration);
+    if figure.unit() == "s" && (least > longest || (most.is_finite() && most > longest && least <= lowest)) {
+        let what = format!("the trial ends at {duration} s");
+        return Err(wrong(given, what).expecting("a time up to then"));
+    }
     if most < lowest || least > highest {
         return Err(refuse("this can never hold"));
     }
@@ -426,7 +431,8 @@ fn event_or_circumstance(value: Value<'_>, words: &Words) -> Result<Circumstance
 fn circumstance_of(value: Value<'_>, words: &Words) -> Result<Circumstance, Problem> {
     let text = value.embedded()?;
     let circumstance: Circumstance = text.text.parse().map_err(|error| misread(text, error))?;
-    circumstance.events().try_for_each(|event| told(event, words, |message| value.problem(message)))?;
+    let checked = words.check_circumstance(&circumstance);
+    checked.map_err(|(wrong, expected)| value.problem(wrong).expecting(expected))?;
     Ok(circumstance)
 }
 
@@ -455,7 +461,12 @@ fn tracks_of(
     Ok(tracks)
 }
 
-fn script_of(value: Value<'_>, words: &Words, tracks: &BTreeMap<Name, RootTrack>) -> Result<Script, Problem> {
+fn script_of(
+    value: Value<'_>,
+    words: &Words,
+    tracks: &BTreeMap<Name, RootTrack>,
+    duration: f32,
+) -> Result<Script, Problem> {
     let text = value.embedded()?;
     let mut script = Script::parse(text.text).map_err(|error| misread(text, error))?;
     let place = |line: usize| {
@@ -474,8 +485,15 @@ fn script_of(value: Value<'_>, words: &Words, tracks: &BTreeMap<Name, RootTrack>
     })?;
     for step in script.steps() {
         let at = place(step.line);
-        for event in step.circumstances().flat_map(Circumstance::events) {
-            told(event, words, |message| text.problem(at.clone(), message))?;
+        for circumstance in step.circumstances() {
+            let checked = words.check_circumstance(circumstance);
+            checked.map_err(|(wrong, expected)| text.problem(at.clone(), wrong).expecting(expected))?;
+        }
+        if let Start::At(seconds) = step.start
+            && seconds >= f64::from(duration)
+        {
+            let what = format!("{seconds} s is not before the end of the trial");
+            return Err(text.problem(at, what).expecting(format!("a time below its duration, {duration} s")));
         }
     }
     Ok(script)

@@ -3,9 +3,12 @@
 use rasant::Phase;
 use rasant::state::{Departure, EVENTS, JumpKind, ManeuverKind, Name};
 
+use rasant::{Effect, Geometry, Level};
+
 use super::World;
 use super::nearest;
 use crate::game::game;
+use crate::script::{Circumstance, Quantity};
 
 /// The words that events may have behind their names.
 pub(super) struct Words {
@@ -13,23 +16,33 @@ pub(super) struct Words {
     zones: Vec<String>,
     /// 2 or 3.
     pub dimensions: usize,
+    /// True if a zone of the level is a ladder.
+    has_ladders: bool,
+    has_water: bool,
 }
 
 /// Moves of the library that are told as they begin and end.
 const MOVES: [&str; 4] = ["ledge", "swim", "glide", "slam"];
-/// What can be refused beside moves, and why.
-const ASKED: [&str; 6] = ["jump", "dash", "roll", "stand-up", "up", "hop"];
-const CAUSES: [&str; 9] = [
-    "no-footing",
-    "locked",
-    "wall-limit",
-    "empty",
-    "air-limit",
-    "cooldown",
-    "no-room",
-    "blocked",
-    "under-way",
+/// What can be refused, and why.
+const REFUSALS: &[(&str, &[&str])] = &[
+    ("jump", &["no-footing", "locked", "wall-limit"]),
+    ("dash", &["empty", "air-limit", "cooldown"]),
+    ("roll", &["no-footing", "cooldown"]),
+    ("hop", &["blocked", "under-way", "cooldown"]),
+    ("knockback", &["cooldown"]),
+    ("stand-up", &["no-room"]),
+    ("up", &["no-room"]),
+    ("ledge", &[]),
+    ("swim", &[]),
+    ("glide", &[]),
+    ("slam", &[]),
 ];
+
+/// Whether a level has ladders, and water.
+fn kinds_of_zones<V: Geometry>(level: &Level<V>) -> (bool, bool) {
+    let has = |is: fn(&Effect<V>) -> bool| level.all_zones().iter().any(|zone| zone.effects.iter().any(is));
+    (has(|effect| matches!(effect, Effect::Ladder { .. })), has(|effect| matches!(effect, Effect::Water)))
+}
 
 impl Words {
     pub fn of(world: &World) -> Self {
@@ -37,15 +50,63 @@ impl Words {
             World::Plane(file) => (&file.looks, &file.zones, 2),
             World::Space(file) => (&file.looks, &file.zones, 3),
         };
+        let (has_ladders, has_water) = match world {
+            World::Plane(file) => kinds_of_zones(&file.level),
+            World::Space(file) => kinds_of_zones(&file.level),
+        };
         let surfaces = looks.iter().map(|look| look.name.clone()).collect();
-        Self { surfaces, zones: zones.clone(), dimensions }
+        Self { surfaces, zones: zones.clone(), dimensions, has_ladders, has_water }
     }
 
-    /// Whether an event, alone or with a detail, can be told; what was expected where it
-    /// cannot.
+    /// Checks that the place has what an event needs. The error says what was expected.
+    fn check_place(&self, name: &str, detail: Option<&str>) -> Result<(), String> {
+        let lacks = |what: &str| Err(format!("a level with {what}: this one has none"));
+        match (name, detail) {
+            ("ladder-taken" | "ladder-left", _) | ("jumped" | "left-ground", Some("ladder"))
+                if !self.has_ladders =>
+            {
+                lacks("a ladder")
+            }
+            ("zone-entered" | "zone-left", None) if self.zones.is_empty() => lacks("a zone"),
+            ("move-began" | "move-ended" | "jumped" | "refused", Some("swim")) if !self.has_water => {
+                lacks("water")
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// Checks what a circumstance asks for: its events, and its axes. The error says what is wrong
+    /// and what was expected.
+    pub fn check_circumstance(&self, circumstance: &Circumstance) -> Result<(), (String, String)> {
+        for event in circumstance.events() {
+            self.check(event).map_err(|expected| (format!("there is no \"{event}\""), expected))?;
+        }
+        if self.dimensions == 2 && circumstance.asks_for_quantity(Quantity::Z) {
+            return Err(("there is no z in two dimensions".to_owned(), "x or y".to_owned()));
+        }
+        for state in circumstance.states() {
+            match state {
+                "ladder" if !self.has_ladders => {
+                    return Err((
+                        "nothing is ever on a ladder here".to_owned(),
+                        "a level with one".to_owned(),
+                    ));
+                }
+                "swim" if !self.has_water => {
+                    return Err(("nothing ever swims here".to_owned(), "a level with water".to_owned()));
+                }
+                _ => {}
+            }
+        }
+        Ok(())
+    }
+
+    /// Checks that an event, alone or with a detail, can happen. The error says what was
+    /// expected.
     pub fn check(&self, event: &str) -> Result<(), String> {
         let (name, detail) =
             event.split_once(' ').map_or((event, None), |(name, detail)| (name, Some(detail)));
+        self.check_place(name, detail)?;
         let Some(detail) = detail else { return one_of(name, EVENTS) };
         let own_moves = game().moves.is_some();
         match name {
@@ -76,17 +137,23 @@ impl Words {
             }
             "move-began" | "move-ended" if own_moves => one_word(detail),
             "move-began" | "move-ended" => one_of(detail, &MOVES),
-            "refused" => {
-                let (asked, cause) = detail.split_once(' ').unwrap_or((detail, CAUSES[0]));
-                if own_moves {
-                    one_word(asked)?
-                } else {
-                    one_of(asked, &[&ASKED[..], &MOVES].concat())?
-                }
-                if own_moves { one_word(cause) } else { one_of(cause, &CAUSES) }
-            }
+            "refused" if own_moves => detail.split(' ').try_for_each(one_word),
+            "refused" => refusal(detail),
             _ => Err(format!("`{name}` alone")),
         }
+    }
+}
+
+/// What was asked, perhaps with the cause.
+fn refusal(detail: &str) -> Result<(), String> {
+    let (asked, cause) = detail.split_once(' ').map_or((detail, None), |(asked, cause)| (asked, Some(cause)));
+    let names: Vec<&str> = REFUSALS.iter().map(|(asked, _)| *asked).collect();
+    one_of(asked, &names)?;
+    let causes = REFUSALS.iter().find(|(known, _)| *known == asked).map_or(&[][..], |(_, causes)| causes);
+    match cause {
+        None => Ok(()),
+        Some(_) if causes.is_empty() => Err(format!("`refused {asked}` alone")),
+        Some(cause) => one_of(cause, causes),
     }
 }
 

@@ -136,6 +136,23 @@ impl Circumstance {
         })
     }
 
+    /// Whether it compares a quantity with a number.
+    #[must_use]
+    pub fn asks_for_quantity(&self, asked: Quantity) -> bool {
+        self.facts.iter().any(|fact| match fact.situation {
+            Situation::Below(quantity, _) | Situation::Above(quantity, _) => quantity == asked,
+            _ => false,
+        })
+    }
+
+    /// The states that it asks for.
+    pub fn states(&self) -> impl Iterator<Item = &'static str> {
+        self.facts.iter().filter_map(|fact| match fact.situation {
+            Situation::Is(state) => Some(state),
+            _ => None,
+        })
+    }
+
     /// Whether one event of a row is asked for by both.
     pub(super) fn shares_an_event(&self, other: &Self, row: &Row) -> bool {
         row.events.iter().any(|event| self.asks_for(event) && other.asks_for(event))

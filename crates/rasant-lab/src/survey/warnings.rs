@@ -176,12 +176,11 @@ impl<'a, V: Geometry> Survey<'a, V> {
                     probe.below(from, deep).map(|drop| drop - OVER)
                 }
             };
-            let (near, far) = (beside(BESIDE), beside(BEYOND));
-            // Ground that slopes away from the rim is flush with it all the same.
-            let near = match (near, far) {
-                (Some(near), Some(far)) if (far - near).abs() < BEYOND => {
-                    Some(near - (far - near) * BESIDE / (BEYOND - BESIDE))
-                }
+            let (near, mid, far) = (beside(BESIDE), beside(2.0 * BESIDE), beside(BEYOND));
+            // Ground that slopes away from the rim, however steeply, is flush with it all the same:
+            // what counts is the drop at the rim itself.
+            let near = match (near, mid) {
+                (Some(near), Some(mid)) if mid > near => Some((2.0 * near - mid).max(0.0)),
                 _ => near,
             };
             match (near, far) {

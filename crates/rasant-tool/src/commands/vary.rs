@@ -46,6 +46,8 @@ pub struct Arguments {
     json: bool,
 }
 
+/// More points than this take a while, if every figure is measured.
+const MANY: usize = 400;
 /// Points listed one by one in the terminal, at most.
 const LISTED: usize = 60;
 
@@ -70,6 +72,9 @@ pub fn main(arguments: &Arguments) -> Outcome {
         },
     };
     let figures = wanted(&measuring.figures(), &arguments.show)?;
+    if count > MANY && trial.is_none() && arguments.show.is_empty() {
+        eprintln!("every figure is measured at {count} points: with `--show FIGURE`, only that one is");
+    }
     let bar = progress(count);
     let shard = arguments.shard.unwrap_or(Shard::ALL);
     let variation = vary(&file, &axes, &figures, measuring, shard, &|| bar.inc(1));
