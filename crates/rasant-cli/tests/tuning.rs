@@ -427,3 +427,23 @@ fn sizes_of_the_hull_are_compared_varied_and_fitted_like_knobs() {
     assert!(after > 0.3, "{fitted}");
     assert!(fitted["tuning"].as_str().unwrap().contains(&format!("radius = {}", after as f32)), "{fitted}");
 }
+
+/// The table of questions: each command is run, and says what the table says.
+#[test]
+fn the_questions_of_the_guide_have_the_answers_that_it_gives() {
+    let text = fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/tuning.md")).unwrap();
+    let rows = text.lines().filter_map(|line| line.split_once("| `rasant sheet "));
+    let mut count = 0;
+    for (question, row) in rows {
+        let (command, answer) = row.split_once("` | ").unwrap();
+        let arguments: Vec<&str> = std::iter::once("sheet").chain(command.split(' ')).collect();
+        let words = said(Path::new("."), &arguments);
+        let words = words.split_whitespace().collect::<Vec<_>>().join(" ");
+        for figure in answer.trim_end_matches(" |").split(", ") {
+            let expected = figure.replace('`', "");
+            assert!(words.contains(&expected), "{question}: {expected}\n{words}");
+            count += 1;
+        }
+    }
+    assert!(count > 50, "{count}");
+}

@@ -114,6 +114,9 @@ fn driven<V: Geometry>(track: &mut Track<V>, intent: &Intent, rest: &Intent) -> 
     None
 }
 
+/// Seconds from the walking speed to standing of a body that hardly brakes.
+const HARDLY: f64 = 10.0;
+
 /// What dash and roll have in common.
 struct Drive {
     press: Intent,
@@ -147,13 +150,15 @@ impl Drive {
         let tick = subject.dt();
         let again = self.next(&mut track, &rest);
         let turned = self.turned::<V>(coarse, &rest);
+        // Two ticks of hardly braking.
+        let brakes = 2.0 * coarse.dt() * f64::from(coarse.tuning.walk.speed.abs()) / HARDLY;
         Some(vec![
             value(driven.startup).knob(self.startup).within(2.0 * tick),
             value(driven.way[0]).knob(self.distance),
             value(driven.active).knob(self.active).within(2.0 * tick),
             value(driven.recovery).knob(self.recovery).within(2.0 * tick),
             value(driven.fastest).knob(self.top_speed()),
-            value(self.end::<V>(coarse, &rest)).knob(self.end_speed.min(self.top_speed())),
+            value(self.end::<V>(coarse, &rest)).knob(self.end_speed.min(self.top_speed())).within(brakes),
             value(again)
                 .asked(self.recharge.is_none().then_some(f64::from(self.cooldown)))
                 .within(2.0 * tick),
@@ -183,7 +188,7 @@ impl Drive {
     fn end<V: Geometry>(&self, subject: &Subject, rest: &Intent) -> Option<f64> {
         let mut subject = *subject;
         let walk = &mut subject.tuning.walk;
-        (walk.stop_time, walk.turn_time) = (walk.stop_time.max(10.0), walk.turn_time.max(10.0));
+        (walk.stop_time, walk.turn_time) = (HARDLY as f32, HARDLY as f32);
         let mut track = Track::<V>::new(&subject, floor(&subject), V::ZERO);
         let ends = |event: &Event<V>| {
             matches!(event, Event::ManeuverPhase { phase: Phase::Recovery | Phase::Cooldown, .. })

@@ -2,9 +2,11 @@
 
 use std::path::PathBuf;
 
-use rasant_lab::sheet::{GAME_RATE, RATE, Rates, Reading, Sheet, figure_kind, sheet};
+use rasant_lab::sheet::{
+    FigureKind, GAME_RATE, RATE, Rates, Reading, Sheet, figure_kind, nearest_figure, sheet_of,
+};
 
-use crate::output::{Grid, csv, number, print_json};
+use crate::output::{Failure, Grid, csv, number, print_json};
 use crate::outputs::Outputs;
 use crate::report::Report;
 use crate::{Outcome, files};
@@ -23,6 +25,9 @@ pub struct Arguments {
     /// Ticks per second of the game, for the figures in ticks.
     #[arg(long, value_name = "RATE", default_value_t = GAME_RATE, value_parser = clap::value_parser!(u32).range(10..=10_000))]
     game_rate: u32,
+    /// Measures only these figures; several with commas between them.
+    #[arg(long = "show", value_name = "FIGURE,…", value_delimiter = ',')]
+    show: Vec<String>,
     /// Writes the figures as CSV.
     #[arg(long, value_name = "FILE")]
     csv: Option<PathBuf>,
@@ -38,7 +43,9 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let mut outputs = Outputs::checked(arguments.csv.iter().chain(&arguments.report), arguments.json)?;
     let tuning = files::tuning(arguments.tuning.as_deref())?;
     let rates = Rates { course: arguments.rate, game: arguments.game_rate };
-    let sheet = sheet(&tuning, usize::from(arguments.dimensions), rates);
+    let shown = shown(&arguments.show)?;
+    let wanted = |kind: &FigureKind| shown.is_empty() || shown.contains(&kind.name);
+    let sheet = sheet_of(&tuning, usize::from(arguments.dimensions), rates, &wanted);
     if let Some(path) = &arguments.csv {
         outputs.put(path, csv(csv_rows(&sheet))?);
     }
@@ -47,6 +54,18 @@ pub fn main(arguments: &Arguments) -> Outcome {
     }
     let written = outputs.write()?;
     if arguments.json { print_json(&sheet) } else { written.say(&in_words(&sheet)) }
+}
+
+/// The names of the figures that are asked for.
+fn shown(names: &[String]) -> Result<Vec<&'static str>, Failure> {
+    let find = |name: &String| {
+        figure_kind(name).map(|kind| kind.name).ok_or_else(|| {
+            let near = nearest_figure(name)
+                .map_or_else(|| "a name from `rasant list figures`".to_owned(), |near| format!("`{near}`?"));
+            Failure::Argument(format!("--show {name}: there is no such figure, expected {near}"))
+        })
+    };
+    names.iter().map(find).collect()
 }
 
 /// What stands beside a figure that is not what the tuning asks for.
