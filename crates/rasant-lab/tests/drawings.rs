@@ -46,7 +46,7 @@ fn every_element_becomes_what_its_words_say() {
         <rect x="0" y="0" width="10" height="1"/>
         <circle cx="3" cy="-2" r="0.5" class="surface-felt" data-traction="2" data-sound="thud"/>
         <line x1="5" y1="-3" x2="8" y2="-3" class="one-sided"/>
-        <polyline points="5,-6 8,-6 8,-7" class="one-way layer-lanterns"/>
+        <polyline points="5,-6 8,-6 8,-7" fill="none" class="one-way layer-lanterns"/>
         <rect id="ladder-2" x="9" y="-4" width="1" height="4"/>
         <rect class="water wind" data-push="4 0" data-name="race" x="20" y="0" width="5" height="3"/>
         <g class="surface-felt"><path d="M 12 0 L 14 0 L 14 -1 Z"/></g>
@@ -257,11 +257,11 @@ fn what_a_drawing_has_beside_is_counted_by_what_it_is() {
         [
             ("<image>", 1),
             ("<text>", 2),
-            ("attribute `clip-path`", 1),
             ("data `puhs` (`push`?)", 1),
             ("element with a length in %", 1),
             ("hidden element", 1),
             ("outline without an area", 1),
+            ("property `clip-path`", 1),
             ("word `cls-1`", 1),
             ("word `laddr` (`ladder`?)", 1),
         ]
@@ -372,7 +372,7 @@ fn a_broken_drawing_says_where_what_and_what_was_expected() {
         (r#"<path d="M 0 0 L x"/>"#, "expected as `M 0 0 L 4 0 L 4 2 Z`"),
         (r#"<polygon points="0,0 1"/>"#, "found 3 numbers in `points`, expected two a point"),
         (r#"<g transform="turn(4)"/>"#, "no transform"),
-        (r##"<use href="#gone"/>"##, "`use` of `#gone`, which is not there"),
+        (r##"<use href="#gone"/>"##, "the level has no pieces"),
         (r#"<rect class="wind" width="1" height="1"/>"#, "`wind` has no `push`, expected a `push`: m/s²"),
         (r#"<rect class="platform" width="1" height="1"/>"#, "a platform without a way"),
         (
@@ -413,10 +413,13 @@ fn drawings_that_would_fill_the_memory_are_refused() {
     assert!(own.contains("a use of itself"), "{own}");
     let deep = format!("{}<rect width='1' height='1'/>{}", "<g>".repeat(5000), "</g>".repeat(5000));
     assert!(drawn(&deep).unwrap_err().contains("groups 101 deep"));
-    let entities = format!(
-        "<!DOCTYPE svg [<!ENTITY a 'ha'><!ENTITY b '&a;&a;&a;'>]><svg {NAMESPACE}><title>&b;</title></svg>"
-    );
-    assert!(read_svg(&entities).unwrap_err().contains("not valid XML"));
+    let entities: String = ('b'..='z')
+        .zip('a'..)
+        .map(|(name, of)| format!("<!ENTITY {name} '{}'>", format!("&{of};").repeat(9)))
+        .collect();
+    let bomb =
+        format!("<!DOCTYPE svg [<!ENTITY a 'ha'>{entities}]><svg {NAMESPACE}><title>&z;</title></svg>");
+    assert!(read_svg(&bomb).unwrap_err().contains("not valid XML"));
     let mut rng = Rng::with_seed(3);
     let scribble: String =
         (0..9000).map(|_| format!("L {} {} ", rng.f32() * 90.0, rng.f32() * 90.0)).collect();
@@ -427,4 +430,137 @@ fn drawings_that_would_fill_the_memory_are_refused() {
     assert!(drawn(&format!("<path d='M 0 0 {comb} L 3000 0 Z'/>")).unwrap().level.len() > 1000);
     let curves = format!("<path d='M 0 0 {}'/>", "C 9e5 9e5 -9e5 9e5 0 1 ".repeat(400));
     assert!(drawn(&curves).unwrap_err().contains("points, expected fewer"));
+}
+
+/// What is at a place: whether some piece covers it.
+fn covers(file: &LevelFile<Vec2>, at: Vec2) -> bool {
+    file.level.all_pieces().any(|piece| match piece.shape() {
+        Shape::Polygon { points } => (0..points.len())
+            .all(|i| (points[(i + 1) % points.len()] - points[i]).perp_dot(at - points[i]) >= 0.0),
+        Shape::Ball { centre, radius } => centre.distance(at) <= radius,
+        _ => false,
+    })
+}
+
+fn segments(file: &LevelFile<Vec2>) -> usize {
+    file.level.all_pieces().filter(|piece| matches!(piece.shape(), Shape::Segment { .. })).count()
+}
+
+#[test]
+fn what_is_filled_is_solid_and_what_closes_within_rounding_is_closed() {
+    // A disc of arcs whose ends are a hundredth apart, filled or only stroked.
+    for fill in ["", "fill='none'", "style='fill:none'"] {
+        let file = drawn(&format!("<path {fill} d='M8 15A7 7 0 1 1 8 1a7 7 0 0 1 0 14'/>")).unwrap();
+        assert!(covers(&file, Vec2::new(8.0, -8.0)) && covers(&file, Vec2::new(2.0, -9.0)), "{fill}");
+        assert!(!covers(&file, Vec2::new(1.5, -1.5)) && segments(&file) == 0, "{fill}");
+    }
+    // An open line is filled, unless it or what it is in says otherwise.
+    let corner = "d='M 0 0 L 4 0 L 4 4'";
+    let inside = Vec2::new(3.0, -1.0);
+    for (drawing, filled) in [
+        (format!("<path {corner}/>"), true),
+        (format!("<g fill='none'><path {corner}/></g>"), false),
+        (format!("<g fill='none'><path fill='red' {corner}/></g>"), true),
+        (format!("<style>.wire {{ fill: none }}</style><path class='wire' {corner}/>"), false),
+        (format!("<style>g > path {{ fill: none }}</style><g><path {corner}/></g>"), false),
+        (format!("<style>path {{ fill: none }} #a {{ fill: blue }}</style><path id='a' {corner}/>"), true),
+        ("<polyline points='0,0 4,0 4,4'/>".to_owned(), true),
+        ("<polyline points='0,0 4,0 4,4' style='fill: none'/>".to_owned(), false),
+    ] {
+        let file = drawn(&drawing).unwrap();
+        assert_eq!((covers(&file, inside), segments(&file) == 0), (filled, filled), "{drawing}");
+    }
+    // A line has no inside.
+    assert_eq!(segments(&drawn("<line x2='4' y2='1'/>").unwrap()), 1);
+}
+
+#[test]
+fn stars_are_cut_into_convex_parts_that_cover_what_is_filled() {
+    for (n, times) in [(5, 2), (7, 2), (7, 3), (8, 3), (9, 4), (13, 6), (12, 5)] {
+        let corners: Vec<String> = (0..n)
+            .map(|i| std::f64::consts::TAU * f64::from(i * times) / f64::from(n))
+            .map(|angle| format!("{},{}", 5.0 * angle.cos(), 5.0 * angle.sin()))
+            .collect();
+        let points = corners.join(" ");
+        let file = drawn(&format!("<polygon points='{points}'/>")).unwrap();
+        assert!(covers(&file, Vec2::ZERO) && covers(&file, Vec2::new(4.9, 0.0)), "{n}/{times}");
+        assert!(!covers(&file, Vec2::new(4.9, 1.0)), "{n}/{times}");
+        let file = drawn(&format!("<polygon fill-rule='evenodd' points='{points}'/>")).unwrap();
+        assert_eq!(covers(&file, Vec2::new(0.01, 0.02)), times % 2 == 1, "{n}/{times}");
+    }
+}
+
+#[test]
+fn drawings_of_other_programs_are_read_with_what_they_have_beside() {
+    let text = format!(
+        r##"<?xml version="1.0"?><!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "svg11.dtd" [
+            <!ENTITY unit "2"> ]>
+        <svg {NAMESPACE}>
+        <style>.gone {{ display: none }} .moved {{ transform: translate(10px, 0) rotate(90deg) }}</style>
+        <symbol id="tile" viewBox="0 0 100 100"><rect width="100" height="50"/></symbol>
+        <use href="#tile" x="20" y="0" width="4" height="4"/>
+        <use href="#missing"/>
+        <svg x="30" viewBox="0 0 10 10" width="2" height="4"><rect width="10" height="10"/></svg>
+        <rect id="wind" x="40" width="&unit;" height="2"/>
+        <rect id="platform-7" x="140" width="2em" height="2"/>
+        <rect x="90" width="20" height="10" rx="4" ry="1"/>
+        <rect x="60" width="-2" height="2"/><circle cx="61" r="-1"/><ellipse cx="66" rx="3"/>
+        <switch><rect systemLanguage="fr" x="70" width="2" height="2"/>
+            <rect x="72" width="2" height="2"/><rect x="74" width="2" height="2"/></switch>
+        <rect class="gone" x="80" width="2" height="2"/>
+        <rect class="moved" width="1" height="2"/>
+        </svg>"##
+    );
+    let file = read_svg(&text).unwrap();
+    for (x, y, solid) in [
+        (21.0, -1.0, true),
+        (21.0, -3.0, false),
+        // In the middle of the room: as wide as that, and as high.
+        (31.0, -2.0, true),
+        (31.0, -0.5, false),
+        (41.0, -1.0, true),
+        (171.0, -1.0, true),
+        (83.0, -1.0, false),
+        (81.0, -1.0, false),
+        // One radius is both.
+        (66.0, -2.5, true),
+        (63.5, 0.0, true),
+        (71.0, -1.0, false),
+        (73.0, -1.0, true),
+        (75.0, -1.0, false),
+        (9.0, -0.5, true),
+        // An elliptic corner: further across than down.
+        (90.5, -0.2, false),
+        (90.5, -1.5, true),
+        (94.5, -0.1, true),
+    ] {
+        assert_eq!(covers(&file, Vec2::new(x, y)), solid, "{x}, {y}");
+    }
+    let left: Vec<&str> = file.left_out.keys().map(String::as_str).collect();
+    assert!(left.contains(&"`use` of what is not there"), "{left:?}");
+    assert!(left.iter().any(|what| what.contains("`wind` has no `push`")), "{left:?}");
+    assert!(left.iter().any(|what| what.contains("begins with `platform`")), "{left:?}");
+}
+
+#[test]
+fn one_number_takes_neither_all_memory_nor_all_time() {
+    for shape in [
+        "<circle r='1e300'/>",
+        "<circle r='3e7'/>",
+        "<ellipse rx='3.4e38' ry='1'/>",
+        "<ellipse rx='1e8' ry='2e8'/>",
+        "<rect width='1e12' height='1' rx='1e11'/>",
+        "<path d='M0 0A1e38 1e38 0 0 1 5 5Z'/>",
+        "<path d='M0 0a1e300 2 0 0 1 5 5Z'/>",
+        "<path d='M0 0L1e30 0L0 1Z'/>",
+        "<path d='M0 0C1e300 0 0 1e300 1 1'/>",
+        "<g transform='scale(1e20)'><circle r='1'/></g>",
+        "<g transform='scale(1e200)'><path d='M0 0A1 2 0 0 1 5 5Z'/></g>",
+    ] {
+        let why = drawn(shape).unwrap_err();
+        assert!(why.contains("expected"), "{shape}: {why}");
+    }
+    let long = "a".repeat(2_000_000);
+    let file = drawn(&format!("<rect width='1' height='1' class='{long}' data-{long}='1'/>")).unwrap();
+    assert_eq!(file.level.len(), 1);
 }

@@ -47,6 +47,13 @@ mod sealed {
 }
 pub(crate) use sealed::Sealed;
 
+/// The largest absolute value of a coordinate or a size in a level, and of a size of a hull, in
+/// metres. Larger numbers are errors when pieces, meshes and hulls are made: their squares and
+/// products would lose all precision, or overflow.
+pub const MAX_LENGTH: f32 = 1e9;
+/// The smallest size of a hull, in metres.
+pub const MIN_LENGTH: f32 = 1e-6;
+
 /// A point or direction of the world: [`glam::Vec2`] or [`glam::Vec3`], and nothing else.
 pub trait Vector:
     Sealed

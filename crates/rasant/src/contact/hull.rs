@@ -3,7 +3,7 @@
 use thiserror::Error;
 
 use crate::level::Layers;
-use crate::space::{ScaleError, Vector};
+use crate::space::{MAX_LENGTH, MIN_LENGTH, ScaleError, Vector};
 
 /// A body's collision shape, upright along the body's up.
 ///
@@ -93,8 +93,8 @@ pub enum HullShape {
 #[derive(Clone, Copy, Debug, PartialEq, Error)]
 #[non_exhaustive]
 pub enum HullError {
-    /// A size is not a number above 0.
-    #[error("{name} is {value}, expected a number above 0")]
+    /// A size is not a number from [`MIN_LENGTH`] to [`MAX_LENGTH`].
+    #[error("{name} is {value}, expected a number above 0, from {MIN_LENGTH} to {MAX_LENGTH} m")]
     Size {
         /// Which size.
         name: &'static str,
@@ -161,7 +161,10 @@ impl Hull {
     /// # Errors
     /// When the clearance is not a number above 0.
     pub fn with_clearance(mut self, clearance: f32) -> Result<Self, HullError> {
-        size("clearance", clearance)?;
+        // It may be far smaller than any size.
+        if !(clearance > 0.0 && clearance <= MAX_LENGTH) {
+            return Err(HullError::Size { name: "clearance", value: clearance });
+        }
         self.clearance = clearance;
         Ok(self)
     }
@@ -331,7 +334,7 @@ impl HullShape {
             Self::Capsule { radius, height } => {
                 size("radius", radius)?;
                 size("height", height)?;
-                range("height", height, 2.0 * radius, f32::MAX)
+                range("height", height, 2.0 * radius, MAX_LENGTH)
             }
             Self::Ball { radius } => size("radius", radius),
             Self::Box { width, depth, height, rounding } => {
@@ -345,7 +348,7 @@ impl HullShape {
 }
 
 fn size(name: &'static str, value: f32) -> Result<(), HullError> {
-    if value.is_finite() && value > 0.0 { Ok(()) } else { Err(HullError::Size { name, value }) }
+    if (MIN_LENGTH..=MAX_LENGTH).contains(&value) { Ok(()) } else { Err(HullError::Size { name, value }) }
 }
 
 fn range(name: &'static str, value: f32, least: f32, most: f32) -> Result<(), HullError> {

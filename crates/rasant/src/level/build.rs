@@ -15,7 +15,7 @@ use crate::summer::Summer;
 use super::carrier::{Carrier, CarrierId, Keyframe, Placement};
 use super::index::Index;
 use super::layers::Layers;
-use super::piece::{Kind, Piece, PieceError, PieceId, Stored, Tag};
+use super::piece::{Kind, Piece, PieceError, PieceId, Stored, Tag, within_reach};
 use super::riders::Riders;
 use super::seams;
 use super::surface::{Surface, SurfaceId};
@@ -335,9 +335,7 @@ impl LevelBuilder<Vec3> {
         surface: SurfaceId,
         layers: Layers,
     ) -> Result<PieceId, LevelError> {
-        if !vertices.iter().all(|vertex| vertex.is_finite()) {
-            return Err(PieceError::NotFinite.into());
-        }
+        vertices.iter().try_for_each(|vertex| within_reach(*vertex))?;
         for (triangle, corners) in triangles.iter().enumerate() {
             if let Some(&vertex) = corners.iter().find(|&&v| v as usize >= vertices.len()) {
                 let vertices = vertices.len();

@@ -6,7 +6,7 @@ use core::hash::Hash as _;
 use glam::{DVec2, DVec3, Quat, Vec2, Vec3};
 use thiserror::Error;
 
-use crate::space::Vector;
+use crate::space::{MAX_LENGTH, Vector};
 use crate::summer::Summer;
 
 use super::carrier::CarrierId;
@@ -206,6 +206,9 @@ pub enum PieceError {
     /// A coordinate or size is NaN or infinite.
     #[error("a coordinate or size is not a finite number")]
     NotFinite,
+    /// A coordinate or size is further out than [`MAX_LENGTH`].
+    #[error("a coordinate or size is {0}, expected at most {MAX_LENGTH} m")]
+    TooFar(f32),
     /// A size is zero or negative.
     #[error("a size is {0}, expected more than 0")]
     Size(f32),
@@ -220,6 +223,12 @@ pub enum PieceError {
     NotConvex {
         /// The place of the corner, from 0.
         corner: usize,
+    },
+    /// The outline goes round more than once, as that of a star does.
+    #[error("the outline goes round {times} times, expected a convex outline that goes round once")]
+    Winds {
+        /// How often it goes round.
+        times: u32,
     },
     /// The corners of a facet do not lie in one plane.
     #[error("corner {corner} is {off} m off the plane of the first three, expected a flat outline")]
@@ -305,9 +314,7 @@ const MOST_CORNERS: usize = 64;
 
 impl<V: Vector> Piece<V> {
     fn new(kind: Kind, points: Vec<V>) -> Result<Self, PieceError> {
-        if !points.iter().all(|point| point.is_finite()) {
-            return Err(PieceError::NotFinite);
-        }
+        points.iter().try_for_each(|point| within_reach(*point))?;
         if points.len() > MOST_CORNERS {
             return Err(PieceError::TooMany { corners: points.len(), most: MOST_CORNERS });
         }
@@ -364,7 +371,8 @@ impl<V: Vector> Piece<V> {
         for point in &mut self.points {
             *point = to(*point);
         }
-        if self.points.iter().all(|point| point.is_finite()) { Ok(self) } else { Err(PieceError::NotFinite) }
+        self.points.iter().try_for_each(|point| within_reach(*point))?;
+        Ok(self)
     }
 
     /// The same piece, made of `surface`.
@@ -397,14 +405,34 @@ impl<V: Vector> Piece<V> {
     }
 }
 
+/// Checks that a point is finite and no further out than [`MAX_LENGTH`].
+pub(super) fn within_reach<V: Vector>(point: V) -> Result<(), PieceError> {
+    if !point.is_finite() {
+        return Err(PieceError::NotFinite);
+    }
+    let far = point.to_array().into_iter().find(|part| part.abs() > MAX_LENGTH);
+    far.map_or(Ok(()), |far| Err(PieceError::TooFar(far)))
+}
+
 fn positive(size: f32) -> Result<(), PieceError> {
     if !size.is_finite() {
         Err(PieceError::NotFinite)
+    } else if size > MAX_LENGTH {
+        Err(PieceError::TooFar(size))
     } else if size <= 0.0 {
         Err(PieceError::Size(size))
     } else {
         Ok(())
     }
+}
+
+/// Checks that the edges of an outline turn by one whole turn. `turn` is the angle from an edge to
+/// the next.
+fn goes_round_once<E: Copy>(edges: Vec<E>, turn: impl Fn(E, E) -> f64) -> Result<(), PieceError> {
+    let count = edges.len();
+    let turns: f64 = (0..count).map(|i| turn(edges[i], edges[(i + 1) % count])).sum();
+    let times = turns / core::f64::consts::TAU;
+    if times > 1.25 { Err(PieceError::Winds { times: (times + 0.5) as u32 }) } else { Ok(()) }
 }
 
 /// Twice the area of an outline below this share of its greatest half width,
@@ -443,6 +471,9 @@ impl Piece<Vec2> {
             let corner = if area < 0.0 { corners - 1 - corner } else { corner };
             return Err(PieceError::NotConvex { corner });
         }
+        // Every turn is to the left, but a star has that as well.
+        let edges = (0..corners).map(|i| at(i + 1) - at(i)).filter(|edge| edge.length() > 0.0);
+        goes_round_once(edges.collect(), |a, b| libm::atan2(a.perp_dot(b), a.dot(b)))?;
         Ok(piece)
     }
 
@@ -680,12 +711,58 @@ fn flat_and_convex(points: &[Vec3]) -> Result<(), PieceError> {
             return Err(PieceError::NotConvex { corner });
         }
     }
-    Ok(())
+    let edges = (0..n).map(|corner| (points[(corner + 1) % n] - points[corner]).as_dvec3());
+    let normal = normal.as_dvec3();
+    let turn = |a: DVec3, b: DVec3| libm::atan2(a.cross(b).dot(normal), a.dot(b));
+    goes_round_once(edges.filter(|edge| edge.length() > 0.0).collect(), turn)
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// The star {n/times}: every corner is joined to the one `times` further.
+    fn star(n: usize, times: usize) -> impl Iterator<Item = (f32, f32)> {
+        (0..n).map(move |i| {
+            let angle = core::f32::consts::TAU * (i * times) as f32 / n as f32;
+            (libm::cosf(angle), libm::sinf(angle))
+        })
+    }
+
+    #[test]
+    fn outlines_that_go_round_more_than_once_are_refused_in_both_dimensions() {
+        for n in 3..24usize {
+            for times in 1..n.div_ceil(2) {
+                let flat: Vec<Vec2> = star(n, times).map(Vec2::from).collect();
+                let tilted: Vec<Vec3> = star(n, times).map(|(x, y)| Vec3::new(x, 3.0, x - y)).collect();
+                let mut back = flat.clone();
+                back.reverse();
+                let made = [
+                    Piece::polygon(&flat).map(|_| ()),
+                    Piece::polygon(&back).map(|_| ()),
+                    Piece::facet(&tilted).map(|_| ()),
+                ];
+                // {n/m} with a common factor is a simpler outline, gone round as often.
+                let expected =
+                    if times == 1 { Ok(()) } else { Err(PieceError::Winds { times: times as u32 }) };
+                assert_eq!(made, [expected.clone(), expected.clone(), expected], "{n}/{times}");
+            }
+        }
+        // Out along a spike and back.
+        let spike = [Vec2::ZERO, Vec2::new(4.0, 0.0), Vec2::X, Vec2::new(1.0, 1.0)];
+        assert!(Piece::polygon(&spike).is_err());
+    }
+
+    #[test]
+    fn numbers_without_end_or_too_far_out_are_refused() {
+        let far = Vec2::new(1e10, 0.0);
+        assert_eq!(Piece::block(Vec2::ZERO, Vec2::new(1e10, 1.0)), Err(PieceError::TooFar(1e10)));
+        assert_eq!(Piece::ball(far, 1.0), Err(PieceError::TooFar(1e10)));
+        assert_eq!(Piece::ball(Vec3::ZERO, 1e38), Err(PieceError::TooFar(1e38)));
+        assert_eq!(Piece::ball(Vec3::ZERO, f32::INFINITY), Err(PieceError::NotFinite));
+        assert_eq!(Piece::polygon(&[Vec2::ZERO, far, far + Vec2::Y]), Err(PieceError::TooFar(1e10)));
+        assert!(Piece::block(Vec2::ZERO, Vec2::new(1e9, 1.0)).is_ok());
+    }
 
     #[test]
     fn a_polygon_may_go_round_either_way_but_must_be_convex() {

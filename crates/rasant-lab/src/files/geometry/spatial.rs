@@ -130,5 +130,7 @@ pub(super) fn said_by_name(name: &str) -> Said {
         is_meant.then_some(word)
     };
     let words = name.split([' ', ',', ';']).filter(|word| !word.is_empty());
-    Said { words: words.enumerate().filter_map(meant).collect(), ..Said::default() }
+    let mut said = Said::default();
+    said.extend_by_name(words.enumerate().filter_map(meant));
+    said
 }

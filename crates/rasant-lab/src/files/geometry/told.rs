@@ -53,6 +53,8 @@ pub(super) struct Told {
 #[derive(Clone, Debug, Default)]
 pub(super) struct Said {
     pub words: Vec<String>,
+    /// Those of the words that begin a name, perhaps one that another program gave.
+    pub named: Vec<String>,
     pub data: BTreeMap<String, String>,
 }
 
@@ -100,6 +102,20 @@ const DATA: [&str; 19] = [
 ];
 
 impl Said {
+    /// Adds words that begin a name.
+    pub fn extend_by_name(&mut self, words: impl IntoIterator<Item = String>) {
+        for word in words {
+            self.named.push(word.clone());
+            self.words.push(word);
+        }
+    }
+
+    /// True if a word stands in a name alone, and nowhere where only this program's words stand.
+    pub fn is_named(&self, word: &str) -> bool {
+        let count = |all: &[String]| all.iter().filter(|said| *said == word).count();
+        count(&self.named) > 0 && count(&self.named) == count(&self.words)
+    }
+
     pub fn has(&self, word: &str) -> bool {
         self.words.iter().any(|said| said == word)
     }
@@ -232,8 +248,16 @@ impl Told {
     pub fn inside<V: Geometry>(&self, said: &Said, making: &mut Making<V>) -> Result<Self, Wrong> {
         let mut told = self.clone();
         let zones = zone_names::<V>();
-        let effects: Vec<String> =
+        let mut effects: Vec<String> =
             said.words.iter().filter(|word| zones.iter().any(|(name, _)| name == word)).cloned().collect();
+        // A name that another program gave may begin so by accident: what lacks its numbers is one.
+        if !effects.is_empty()
+            && effects.iter().all(|word| said.is_named(word))
+            && let Err((found, _)) = self.effects::<V>(&effects, said)
+        {
+            making.leave_out(format!("name that begins with a word: {found}"));
+            effects.clear();
+        }
         if said.has("ignore") {
             told.role = Role::Ignored;
         } else if said.has("start") {

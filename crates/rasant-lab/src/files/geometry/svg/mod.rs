@@ -1,10 +1,12 @@
 //! Levels drawn as SVG.
 //!
 //! A unit of the drawing is a metre, or as many as the root's `data-scale` or the level's
-//! `scale` says; x goes right, and y, that goes down in a drawing, comes out upward. What is
-//! closed is solid, lines that are not are walls without a thickness; paint is not looked at.
+//! `scale` says; x goes right, and y, which goes down in a drawing, comes out upward. What a
+//! browser fills is solid, open outlines as if they were closed; lines that are not filled are walls
+//! without a thickness. Closed outlines are solid whether they are filled or not.
 
 mod shapes;
+mod styles;
 
 use std::collections::{HashMap, HashSet};
 use std::ops::Range;
@@ -14,6 +16,7 @@ use percent_encoding::percent_decode_str;
 use rasant::glam::{DVec2, Vec2};
 use rasant::{Carrier, Keyframe, PathEnd};
 use roxmltree::{Document, Node, ParsingOptions};
+use svgtypes::ViewBox;
 
 use super::super::making::Making;
 use super::super::{Problem, Source};
@@ -22,6 +25,7 @@ use super::flat::add as add_outlines;
 use super::spatial::said_by_name;
 use super::told::{Role, Said, Told, Wrong, define_surfaces, numbers_of};
 use shapes::{Drawn, closed};
+use styles::Styles;
 
 /// Nodes of a drawing at most.
 const MOST_NODES: u32 = 1_000_000;
@@ -34,7 +38,7 @@ const DEEPEST: usize = 100;
 pub(super) fn add(asked: &Asked<'_, Vec2>, making: &mut Making<Vec2>) -> Result<(), Problem> {
     let text = asked.files.read(&asked.path)?;
     let source = Source { name: asked.path.display().to_string().into(), text: text.into() };
-    let options = ParsingOptions { nodes_limit: MOST_NODES, ..ParsingOptions::default() };
+    let options = ParsingOptions { nodes_limit: MOST_NODES, allow_dtd: true, ..ParsingOptions::default() };
     let document = Document::parse_with_options(&source.text, options).map_err(|error| {
         let at = offset_of(&source.text, error.pos());
         let problem = Problem::at(&source, at..at, format!("not valid XML: {error}"));
@@ -66,6 +70,7 @@ fn offset_of(text: &str, at: roxmltree::TextPos) -> usize {
 
 struct Reader<'a, 'm> {
     source: &'a Source,
+    styles: Styles<'a>,
     ids: HashMap<&'a str, Node<'a, 'a>>,
     /// Ids of elements that are the way of a platform.
     ways: HashSet<&'a str>,
@@ -119,7 +124,8 @@ impl<'a, 'm> Reader<'a, 'm> {
         let offset = asked.offset.as_dvec2();
         let root = Affine::new([scale, 0.0, 0.0, -scale, offset.x, offset.y]);
         let tolerance = f64::from(asked.tolerance);
-        Ok(Self { source, ids, ways, making, root, tolerance, elements: 0, points: 0, platforms: 0 })
+        let styles = Styles::read(document);
+        Ok(Self { source, styles, ids, ways, making, root, tolerance, elements: 0, points: 0, platforms: 0 })
     }
 
     fn problem(&self, at: Range<usize>, found: impl Into<String>, expected: impl Into<String>) -> Problem {
@@ -171,7 +177,7 @@ impl<'a, 'm> Reader<'a, 'm> {
             return Err(self.problem(name_of(node), found, "fewer"));
         }
         let said = said_of(node);
-        if is_hidden(node) {
+        if self.is_hidden(node) {
             self.making.leave_out("hidden element");
             return Ok(());
         }
@@ -181,16 +187,20 @@ impl<'a, 'm> Reader<'a, 'm> {
         }
         let mut told = told.inside(&said, self.making).map_err(|wrong| self.wrong(node, wrong))?;
         said.leave_out_unknown(self.making);
-        for left in
-            ["clip-path", "mask", "marker-end", "filter"].iter().filter(|left| node.has_attribute(**left))
-        {
-            self.making.leave_out(format!("attribute `{left}`"));
+        for left in ["clip-path", "mask", "marker-end", "filter"] {
+            if self.styles.get(node, left).is_some_and(|value| value != "none") {
+                self.making.leave_out(format!("property `{left}`"));
+            }
         }
         if node.attribute("id").is_some_and(|id| self.ways.contains(id)) {
             told.role = Role::Path;
         }
         let to_level = to_level * self.transform_of(node)?;
-        if said.has("platform") {
+        let is_way_less = !["keyframes", "path"].iter().any(|key| said.data(key).is_some());
+        if said.is_named("platform") && is_way_less {
+            self.making
+                .leave_out("name that begins with `platform`, without `data-keyframes` or `data-path`");
+        } else if said.has("platform") {
             let (carrier, its_origin) = self.platform(node, &said)?;
             self.platforms += 1;
             let name = said.data("name").or(node.attribute("id")).map(str::to_owned);
@@ -199,18 +209,20 @@ impl<'a, 'm> Reader<'a, 'm> {
             origin = its_origin;
         }
         match tag.name() {
-            "g" | "a" | "switch" => self.look_inside(node, &told, origin, to_level, depth + 1),
+            "g" | "a" => self.look_inside(node, &told, origin, to_level, depth + 1),
+            "switch" => self.first_branch(node, &told, origin, to_level, depth + 1),
             "svg" => {
-                if node.has_attribute("viewBox") {
-                    self.making.leave_out("`viewBox` of a drawing in the drawing");
-                }
-                let to_level = to_level * self.shift_of(node)?;
+                let to_level = to_level * self.shift_of(node)? * self.view_of(node, node)?;
                 self.look_inside(node, &told, origin, to_level, depth + 1)
             }
             "use" => {
                 let to_level = to_level * self.shift_of(node)?;
-                let found = self.used(node)?;
+                let Some(found) = self.used(node) else {
+                    self.making.leave_out("`use` of what is not there");
+                    return Ok(());
+                };
                 if found.tag_name().name() == "symbol" {
+                    let to_level = to_level * self.view_of(node, found)?;
                     return self.look_inside(found, &told, origin, to_level, depth + 1);
                 }
                 if depth >= DEEPEST {
@@ -231,18 +243,61 @@ impl<'a, 'm> Reader<'a, 'm> {
         }
     }
 
-    /// What a `use` uses.
-    fn used(&self, node: Node<'a, 'a>) -> Result<Node<'a, 'a>, Problem> {
+    /// Looks at the first element of a `switch` that asks for no extension or language, as a viewer
+    /// in English would, and at none after it.
+    fn first_branch(
+        &mut self,
+        node: Node<'a, 'a>,
+        told: &Told,
+        origin: DVec2,
+        to_level: Affine,
+        depth: usize,
+    ) -> Result<(), Problem> {
+        let is_shown = |branch: &Node<'_, '_>| {
+            let language = branch.attribute("systemLanguage");
+            let is_known = language.is_none_or(|all| all.split(',').any(|one| one.trim().starts_with("en")));
+            is_known && branch.attribute("requiredExtensions").is_none_or(str::is_empty)
+        };
+        let branch = node.children().filter(Node::is_element).find(is_shown);
+        branch.map_or(Ok(()), |branch| self.element(branch, told, origin, to_level, depth))
+    }
+
+    fn is_hidden(&self, node: Node<'a, 'a>) -> bool {
+        self.styles.get(node, "display") == Some("none")
+            || self.styles.inherited(node, "visibility").is_some_and(|value| value != "visible")
+    }
+
+    /// The transform from the `viewBox` of an element to the room that `sized` gives it, in the
+    /// middle and as large as fits; none without both.
+    fn view_of(&mut self, sized: Node<'a, 'a>, element: Node<'a, 'a>) -> Result<Affine, Problem> {
+        let Some(text) = element.attribute("viewBox") else { return Ok(Affine::IDENTITY) };
+        let Ok(view) = text.parse::<ViewBox>() else {
+            self.making.leave_out("`viewBox` that is none");
+            return Ok(Affine::IDENTITY);
+        };
+        let [own_width, own_height] = [self.length(element, "width")?, self.length(element, "height")?];
+        let width = self.length(sized, "width")?.or(own_width);
+        let height = self.length(sized, "height")?.or(own_height);
+        let (Some(width), Some(height)) = (width, height) else {
+            self.making.leave_out("`viewBox` of what has no width and height");
+            return Ok(Affine::IDENTITY);
+        };
+        let [across, down] = [width / view.w, height / view.h];
+        let fits = across.min(down);
+        let scale = match element.attribute("preserveAspectRatio").map(str::trim) {
+            Some("none") => [across, down],
+            _ => [fits, fits],
+        };
+        let middle = Affine::translate((0.5 * width, 0.5 * height));
+        let from = Affine::translate((-(view.x + 0.5 * view.w), -(view.y + 0.5 * view.h)));
+        Ok(middle * Affine::scale_non_uniform(scale[0], scale[1]) * from)
+    }
+
+    /// What a `use` uses, if it is there.
+    fn used(&self, node: Node<'a, 'a>) -> Option<Node<'a, 'a>> {
         const LINK: &str = "http://www.w3.org/1999/xlink";
-        let link = node.attribute("href").or(node.attribute((LINK, "href"))).unwrap_or("");
-        let found = link.strip_prefix('#').and_then(|id| self.ids.get(id).copied());
-        found.ok_or_else(|| {
-            self.problem(
-                name_of(node),
-                format!("`use` of `{link}`, which is not there"),
-                "`#` and an id of the drawing",
-            )
-        })
+        let link = node.attribute("href").or(node.attribute((LINK, "href")))?;
+        self.ids.get(link.trim().strip_prefix('#')?).copied()
     }
 
     /// A platform's carrier, and where its origin is in the level.
@@ -349,22 +404,10 @@ fn keyframes_of(text: &str, origin: DVec2) -> Result<Vec<Keyframe<Vec2>>, Wrong>
     Ok(path)
 }
 
-fn is_hidden(node: Node<'_, '_>) -> bool {
-    style_of(node, "display") == Some("none") || style_of(node, "visibility") == Some("hidden")
-}
-
 /// Whether an element's size is a share of the page's: that is no part of a level.
 fn is_of_the_page(node: Node<'_, '_>) -> bool {
     let lengths = ["x", "y", "width", "height", "cx", "cy", "r", "rx", "ry", "x1", "y1", "x2", "y2"];
     lengths.iter().any(|length| node.attribute(*length).is_some_and(|value| value.trim_end().ends_with('%')))
-}
-
-/// A property of an element's style, of its own or in its `style`.
-fn style_of<'a>(node: Node<'a, '_>, name: &str) -> Option<&'a str> {
-    let styles = node.attribute("style").unwrap_or("").split(';');
-    let styled = styles.filter_map(|style| style.split_once(':'));
-    let of_style = styled.map(|(key, value)| (key.trim(), value.trim())).find(|(key, _)| *key == name);
-    of_style.map(|(_, value)| value).or_else(|| node.attribute(name))
 }
 
 /// The place of an element's name.
@@ -383,13 +426,13 @@ fn said_of(node: Node<'_, '_>) -> Said {
         match attribute.name() {
             "class" => said.words.extend(value.split_whitespace().map(str::to_owned)),
             // As editors call it: most labels are names and no more.
-            "label" => said.words.extend(said_by_name(value).words),
+            "label" => said.extend_by_name(said_by_name(value).words),
             // Ids are each of their own: `ladder-2` is a ladder.
             "id" => {
                 let word =
                     value.trim_end_matches(|sign: char| sign.is_ascii_digit()).trim_end_matches(['-', '_']);
                 if super::told::is_role(word) {
-                    said.words.push(word.to_owned());
+                    said.extend_by_name([word.to_owned()]);
                 }
             }
             name => {

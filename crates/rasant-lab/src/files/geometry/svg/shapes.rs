@@ -1,21 +1,29 @@
 //! The shapes of a drawing, and their outlines in the level.
 
+use std::ops::Range;
+
 use kurbo::{Affine, BezPath, Ellipse, PathEl, Point, Rect, RoundedRect, Shape};
 use rasant::glam::{DVec2, Vec2};
 use roxmltree::Node;
 use svgtypes::{
-    Length, LengthUnit, NumberListParser, PointsParser, SimplePathSegment, SimplifyingPathParser, Transform,
+    Length, LengthUnit, NumberListParser, PathParser, PathSegment, PointsParser, SimplePathSegment,
+    SimplifyingPathParser, Transform,
 };
 
 use super::super::super::Problem;
 use super::super::flat::Outlines;
 use super::super::split::Fill;
-use super::{Reader, name_of, style_of};
+use super::{Reader, name_of};
 
 /// Points of all outlines at most.
 const MOST_POINTS: usize = 2_000_000;
 /// Metres from the origin at most.
 const FARTHEST: f64 = 1e6;
+/// Units of the drawing at most, before any transform: looked at before shapes become curves.
+const LONGEST: f64 = 1e9;
+/// Ends of an outline that are this near, as a fraction of its size, are one point: drawings are
+/// written with three to five digits.
+const CLOSES: f64 = 2e-3;
 
 /// A shape as it is drawn.
 pub enum Drawn {
@@ -24,12 +32,20 @@ pub enum Drawn {
 }
 
 impl<'a> Reader<'a, '_> {
+    /// The transform of an element: of its style, where that is understood, else of its attribute.
     pub fn transform_of(&self, node: Node<'a, 'a>) -> Result<Affine, Problem> {
-        let Some(attribute) = node.attribute_node("transform") else { return Ok(Affine::IDENTITY) };
-        match attribute.value().parse::<Transform>() {
-            Ok(Transform { a, b, c, d, e, f }) if [a, b, c, d, e, f].iter().all(|part| part.is_finite()) => {
-                Ok(Affine::new([a, b, c, d, e, f]))
+        let attribute = node.attribute_node("transform");
+        let styled = self.styles.get(node, "transform");
+        if let Some(styled) = styled.filter(|styled| attribute.is_none_or(|own| own.value() != *styled)) {
+            // Style sheets write units, attributes do not.
+            let plain = styled.replace("px", "").replace("deg", "");
+            if let Ok(transform) = plain.parse::<Transform>() {
+                return Ok(affine(transform));
             }
+        }
+        let Some(attribute) = attribute else { return Ok(Affine::IDENTITY) };
+        match attribute.value().parse::<Transform>().map(affine) {
+            Ok(transform) if transform.is_finite() => Ok(transform),
             Ok(_) => Err(self.problem(attribute.range_value(), "a transform without end", "finite numbers")),
             Err(error) => Err(self.problem(
                 attribute.range_value(),
@@ -46,7 +62,7 @@ impl<'a> Reader<'a, '_> {
     }
 
     /// A length in the drawing's units: at 96 of them an inch, as CSS has it.
-    fn length(&self, node: Node<'a, 'a>, name: &str) -> Result<Option<f64>, Problem> {
+    pub fn length(&self, node: Node<'a, 'a>, name: &str) -> Result<Option<f64>, Problem> {
         let Some(attribute) = node.attribute_node(name) else { return Ok(None) };
         let wrong = |found: String| {
             self.problem(
@@ -65,11 +81,18 @@ impl<'a> Reader<'a, '_> {
             LengthUnit::In => inch,
             LengthUnit::Pt => inch / 72.0,
             LengthUnit::Pc => inch / 6.0,
+            // Of the usual font.
+            LengthUnit::Em => 16.0,
+            LengthUnit::Ex => 8.0,
             _ => return Err(wrong(format!("`{name}` is of `{}`", attribute.value()))),
         };
         match number * unit {
-            length if length.is_finite() => Ok(Some(length)),
-            _ => Err(wrong(format!("`{name}` is of `{}`", attribute.value()))),
+            length if length.abs() <= LONGEST => Ok(Some(length)),
+            _ => {
+                let found = format!("`{name}` is of `{}`", attribute.value());
+                let expected = format!("at most {LONGEST} units of the drawing: is its scale right?");
+                Err(self.problem(attribute.range_value(), found, expected))
+            }
         }
     }
 
@@ -88,21 +111,37 @@ impl<'a> Reader<'a, '_> {
         Ok(Some(match node.tag_name().name() {
             "rect" => {
                 let [x, y, width, height] = self.lengths(node, ["x", "y", "width", "height"])?;
+                if width < 0.0 || height < 0.0 {
+                    return Ok(Some(Drawn::Path(BezPath::new())));
+                }
                 let [rx, ry] = [self.length(node, "rx")?, self.length(node, "ry")?];
-                let radius = rx.or(ry).unwrap_or(0.0);
-                let rect = Rect::new(x, y, x + width, y + height);
-                if radius > 0.0 {
-                    Drawn::Path(RoundedRect::from_rect(rect, radius).to_path(self.exact(to_level)))
+                let (rx, ry) = (rx.or(ry).unwrap_or(0.0), ry.or(rx).unwrap_or(0.0));
+                let (rx, ry) = (rx.min(0.5 * width), ry.min(0.5 * height));
+                if rx > 0.0 && ry > 0.0 {
+                    // Round corners of a rectangle that is drawn out to make them elliptic.
+                    let squeeze = rx / ry;
+                    let rect = Rect::new(0.0, 0.0, width, height * squeeze);
+                    let round = RoundedRect::from_rect(rect, rx).to_path(self.exact(to_level));
+                    let back = Affine::translate((x, y)) * Affine::scale_non_uniform(1.0, 1.0 / squeeze);
+                    Drawn::Path(back * round)
                 } else {
-                    Drawn::Path(rect.to_path(EXACT))
+                    Drawn::Path(Rect::new(x, y, x + width, y + height).to_path(EXACT))
                 }
             }
             "circle" => {
                 let [x, y, radius] = self.lengths(node, ["cx", "cy", "r"])?;
+                if radius < 0.0 {
+                    return Ok(Some(Drawn::Path(BezPath::new())));
+                }
                 Drawn::Round(Ellipse::new((x, y), (radius, radius), 0.0))
             }
             "ellipse" => {
-                let [x, y, rx, ry] = self.lengths(node, ["cx", "cy", "rx", "ry"])?;
+                let [x, y] = self.lengths(node, ["cx", "cy"])?;
+                let [rx, ry] = [self.length(node, "rx")?, self.length(node, "ry")?];
+                let (rx, ry) = (rx.or(ry).unwrap_or(0.0), ry.or(rx).unwrap_or(0.0));
+                if rx < 0.0 || ry < 0.0 {
+                    return Ok(Some(Drawn::Path(BezPath::new())));
+                }
                 Drawn::Round(Ellipse::new((x, y), (rx, ry), 0.0))
             }
             "line" => {
@@ -150,6 +189,7 @@ impl<'a> Reader<'a, '_> {
     fn path_of(&self, node: Node<'a, 'a>) -> Result<BezPath, Problem> {
         let mut path = BezPath::new();
         let Some(attribute) = node.attribute_node("d") else { return Ok(path) };
+        self.check_numbers(attribute.value(), attribute.range_value())?;
         for segment in SimplifyingPathParser::from(attribute.value()) {
             let segment = segment.map_err(|error| {
                 self.problem(attribute.range_value(), format!("no path: {error}"), "as `M 0 0 L 4 0 L 4 2 Z`")
@@ -167,7 +207,31 @@ impl<'a> Reader<'a, '_> {
         Ok(path)
     }
 
-    /// Outlines in the level, their points about `origin`.
+    /// Checks the numbers of a path before any arc of it becomes curves: of a radius without end,
+    /// those would be as many. What is not a path at all is left to the parser.
+    fn check_numbers(&self, text: &str, at: Range<usize>) -> Result<(), Problem> {
+        for segment in PathParser::from(text).map_while(Result::ok) {
+            let numbers = match segment {
+                PathSegment::MoveTo { x, y, .. }
+                | PathSegment::LineTo { x, y, .. }
+                | PathSegment::SmoothQuadratic { x, y, .. } => [x, y, 0.0, 0.0, 0.0, 0.0],
+                PathSegment::HorizontalLineTo { x, .. } => [x, 0.0, 0.0, 0.0, 0.0, 0.0],
+                PathSegment::VerticalLineTo { y, .. } => [y, 0.0, 0.0, 0.0, 0.0, 0.0],
+                PathSegment::CurveTo { x1, y1, x2, y2, x, y, .. } => [x1, y1, x2, y2, x, y],
+                PathSegment::SmoothCurveTo { x2, y2, x, y, .. } => [x2, y2, x, y, 0.0, 0.0],
+                PathSegment::Quadratic { x1, y1, x, y, .. } => [x1, y1, x, y, 0.0, 0.0],
+                PathSegment::EllipticalArc { rx, ry, x, y, .. } => [rx, ry, x, y, 0.0, 0.0],
+                PathSegment::ClosePath { .. } => [0.0; 6],
+            };
+            if let Some(far) = numbers.into_iter().find(|number| number.abs() > LONGEST) {
+                let expected = format!("numbers up to {LONGEST} units");
+                return Err(self.problem(at, format!("found {far} in a path"), expected));
+            }
+        }
+        Ok(())
+    }
+
+    /// Outlines in the level, their points about `origin`. What is filled is closed.
     pub fn outlines(
         &mut self,
         node: Node<'a, 'a>,
@@ -175,12 +239,15 @@ impl<'a> Reader<'a, '_> {
         to_level: Affine,
         origin: DVec2,
     ) -> Result<Outlines, Problem> {
-        let mut outlines = Outlines { fill: fill_of(node), ..Outlines::default() };
+        let mut outlines = Outlines { fill: self.fill_rule_of(node), ..Outlines::default() };
+        let is_filled = self.is_filled(node);
         let local = |point: Point| (DVec2::new(point.x, point.y) - origin).as_vec2();
         let path = match shape {
             Drawn::Path(path) => path,
             Drawn::Round(ellipse) => {
                 let radii = (to_level * ellipse).radii();
+                let reach = Point::new(radii.x.max(radii.y), 0.0);
+                self.check(node, reach)?;
                 if (radii.x - radii.y).abs() <= 1e-9 * radii.x.abs() {
                     let centre = to_level * ellipse.center();
                     self.check(node, centre)?;
@@ -192,7 +259,8 @@ impl<'a> Reader<'a, '_> {
         };
         for (points, is_closed) in self.flattened(node, &(to_level * path))? {
             let points: Vec<Vec2> = points.into_iter().map(local).collect();
-            if is_closed { outlines.closed.push(points) } else { outlines.open.push(points) }
+            let fills = is_filled && points.len() > 2;
+            if is_closed || fills { outlines.closed.push(points) } else { outlines.open.push(points) }
         }
         Ok(outlines)
     }
@@ -273,10 +341,34 @@ impl<'a> Reader<'a, '_> {
         }
         self.points = count;
         for (line, is_closed) in &mut lines {
-            *is_closed |= line.len() > 3 && line.first() == line.last();
+            if line.len() < 4 || *is_closed {
+                continue;
+            }
+            let [first, .., last] = line[..] else { continue };
+            let apart = first.distance(last);
+            let size = line.iter().map(|point| point.distance(first)).fold(0.0, f64::max);
+            if apart <= CLOSES * size {
+                *is_closed = true;
+                line.pop();
+            }
         }
         Ok(lines)
     }
+
+    /// Whether an element is filled, as a browser fills it: all but lines is, unless it says `none`.
+    fn is_filled(&self, node: Node<'a, 'a>) -> bool {
+        let fill = self.styles.inherited(node, "fill").map(str::trim);
+        node.tag_name().name() != "line" && !matches!(fill, Some("none" | "transparent"))
+    }
+
+    fn fill_rule_of(&self, node: Node<'a, 'a>) -> Fill {
+        let rule = self.styles.inherited(node, "fill-rule");
+        if rule.map(str::trim) == Some("evenodd") { Fill::EvenOdd } else { Fill::NonZero }
+    }
+}
+
+fn affine(Transform { a, b, c, d, e, f }: Transform) -> Affine {
+    Affine::new([a, b, c, d, e, f])
 }
 
 pub fn closed(mut path: BezPath) -> BezPath {
@@ -284,9 +376,4 @@ pub fn closed(mut path: BezPath) -> BezPath {
         path.close_path();
     }
     path
-}
-
-fn fill_of(node: Node<'_, '_>) -> Fill {
-    let rule = node.ancestors().find_map(|node| style_of(node, "fill-rule"));
-    if rule == Some("evenodd") { Fill::EvenOdd } else { Fill::NonZero }
 }
