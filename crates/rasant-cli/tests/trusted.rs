@@ -280,6 +280,97 @@ fn parts_of_the_work_put_together_are_all_of_it() {
     let merged = said(folder.path(), &["merge", "part-1.json", "part-2.json", "part-3.json"]);
     assert_eq!(names(&merged), names(&said(folder.path(), &["check", "--json"])));
     assert!(refused(folder.path(), &["merge", "part-1.csv", "part-1.json"]).contains("part-1.json"));
+    // In any order; but each, once, whole, and of the same work.
+    let merged = said(folder.path(), &["merge", "part-3.csv", "part-1.csv", "part-2.csv"]);
+    assert_eq!(merged, all);
+    said(folder.path(), &[&vary[..], &["of-2.csv", "--shard", "1/2"]].concat());
+    let short = fs::read_to_string(at("part-2.csv")).unwrap();
+    let short = short.trim_end().rsplit_once('\n').unwrap().0;
+    fs::write(at("short.csv"), short).unwrap();
+    for (parts, expected) in [
+        (&["part-1.csv", "part-3.csv"][..], "part 2/3 is missing"),
+        (
+            &["part-1.csv", "part-1.csv", "part-2.csv", "part-3.csv"],
+            "found part 1/3, which part-1.csv is as well",
+        ),
+        (
+            &["part-1.csv", "of-2.csv", "part-3.csv"],
+            "found part 1/2 of 11 pieces, expected one of 3 parts of 11",
+        ),
+        (&["part-1.csv", "short.csv", "part-3.csv"], "some are missing"),
+        (&["all.csv"], "found no column `part K/N`"),
+        (&["part-1.json", "part-3.json"], "part 2/3 is missing"),
+        (&["part-1.json", "all.csv"], "all.csv: expected value"),
+    ] {
+        let why = refused(folder.path(), &[&["merge"], parts].concat());
+        assert!(why.contains(expected), "{parts:?}: {why}");
+    }
+    assert!(refused(folder.path(), &["merge", "part-1.csv", "--out", "part-1.csv"]).contains("it is read"));
+}
+
+#[test]
+fn what_is_read_is_not_written_over() {
+    let folder = tempdir().unwrap();
+    let at = |name: &str| folder.path().join(name);
+    let text = "# Mine.\n[jump]\nheight = 1.5 # as high as a door\n";
+    fs::write(at("a.toml"), text).unwrap();
+    fs::write(at("b.toml"), text).unwrap();
+    fs::write(at("yard.svg"), "<svg xmlns='http://www.w3.org/2000/svg'><rect width='4' height='1'/></svg>")
+        .unwrap();
+    fs::hard_link(at("a.toml"), at("same.toml")).unwrap();
+    for arguments in [
+        &["sheet", "a.toml", "--csv", "a.toml"][..],
+        &["sheet", "a.toml,jump.height=2", "--csv", "./a.toml"],
+        &["sheet", "a.toml", "--csv", "same.toml"],
+        &["level", "yard.svg", "--svg", "yard.svg"],
+        &["level", "yard.svg", "--tuning", "a.toml", "--svg", "a.toml"],
+        &["vary", "a.toml", "--knob", "jump.height=1:2:1", "--csv", "a.toml"],
+        &["run", "demo:first-roof", "--tuning", "a.toml", "--tape", "a.toml"],
+    ] {
+        let why = refused(folder.path(), arguments);
+        assert!(why.contains("it is read by this command"), "{arguments:?}: {why}");
+    }
+    assert!(
+        refused(folder.path(), &["sheet", "b.toml", "--csv", "a.toml", "--report", "same.toml"])
+            .contains("two outputs go there")
+    );
+    assert_eq!(fs::read_to_string(at("a.toml")).unwrap(), text);
+    // A fit changes the numbers in the file that it is given, and nothing else.
+    let fit = ["fit", "a.toml", "--target", "jump-height=2.25", "--turn", "jump.height", "--out"];
+    said(folder.path(), &[&fit[..], &["a.toml"]].concat());
+    assert_eq!(fs::read_to_string(at("a.toml")).unwrap(), text.replace("1.5", "2.25"));
+    said(folder.path(), &[&fit[..], &["c.toml"]].concat());
+    assert_eq!(fs::read_to_string(at("c.toml")).unwrap(), text.replace("1.5", "2.25"));
+}
+
+#[cfg(unix)]
+#[test]
+fn names_that_are_no_text_and_links_that_lead_round_are_no_trouble() {
+    use std::ffi::OsStr;
+    use std::os::unix::ffi::OsStrExt;
+    use std::os::unix::fs::symlink;
+
+    let folder = tempdir().unwrap();
+    let at = |name: &str| folder.path().join(name);
+    let odd = folder.path().join(OsStr::from_bytes(b"odd-\xff.toml"));
+    fs::write(&odd, "[jump]\nheight = 2\n").unwrap();
+    for json in [false, true] {
+        let mut command = rasant(folder.path());
+        command.arg("sheet").arg(&odd).args(json.then_some("--json"));
+        command.assert().code(2);
+    }
+    // A folder may have one.
+    assert!(said(folder.path(), &["check", "."]).contains("odd-"));
+    // Links are followed to where they lead, from one to the next.
+    symlink("second", at("first")).unwrap();
+    symlink("there.csv", at("second")).unwrap();
+    said(folder.path(), &["sheet", "demo:porter", "--show", "jump-height", "--csv", "first"]);
+    assert!(at("there.csv").is_file() && at("first").is_symlink() && at("second").is_symlink());
+    symlink("round", at("circle")).unwrap();
+    symlink("circle", at("round")).unwrap();
+    let why = refused(folder.path(), &["sheet", "demo:porter", "--csv", "circle"]);
+    assert!(why.contains("lead round in a circle"), "{why}");
+    assert!(at("circle").is_symlink());
 }
 
 #[test]

@@ -1,5 +1,6 @@
 //! A part of a lot of work, so that several machines can share it.
 
+use std::fmt;
 use std::str::FromStr;
 
 use thiserror::Error;
@@ -27,10 +28,28 @@ impl Shard {
     /// All of it.
     pub const ALL: Self = Self { part: 1, of: 1 };
 
+    /// Returns the number of the part, from 1, and of how many.
+    #[must_use]
+    pub fn part_of(self) -> (usize, usize) {
+        (self.part, self.of)
+    }
+
+    /// Returns the number, in the whole, of the piece at a place in this part, both from 0.
+    #[must_use]
+    pub fn number_at(self, place: usize) -> usize {
+        place * self.of + self.part - 1
+    }
+
     /// Whether it has the piece of that number, from 0.
     #[must_use]
     pub fn has(self, number: usize) -> bool {
         number % self.of == self.part - 1
+    }
+}
+
+impl fmt::Display for Shard {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}/{}", self.part, self.of)
     }
 }
 

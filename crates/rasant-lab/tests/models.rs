@@ -195,6 +195,51 @@ fn plain_meshes_have_faces_of_any_outline_and_numbers_of_both_kinds() {
 }
 
 #[test]
+fn meshes_of_other_programs_are_read_whatever_their_names_and_encodings() {
+    // Names in Latin-1, statements on two lines, names that begin with our words by accident.
+    let mut text =
+        b"# caf\xe9\no wind turbine\nv 0 0 0\nv 4 0 \\\n 0\nv 0 0 -4\nf 1 \\\r\n2 3\ng b\xf6den\nf 1 2 3\n"
+            .to_vec();
+    let read = |bytes: &[u8]| {
+        let mut files = Bytes::of("a.obj", "");
+        files.0.insert("a.obj".to_owned(), bytes.to_vec());
+        spatial("a.obj", &files)
+    };
+    let file = read(&text).unwrap();
+    assert_eq!((triangles(&file.level).len(), file.zones.len()), (1, 0));
+    let left: Vec<&str> = file.left_out.keys().map(String::as_str).collect();
+    assert!(left.iter().any(|what| what.contains("`wind` has no `push`")), "{left:?}");
+    // Places are those in the file as it is.
+    text.extend_from_slice(b"v 1 \\\n x 0\n");
+    assert!(read(&text).unwrap_err().starts_with("a.obj:12:2: found `x`"), "{}", read(&text).unwrap_err());
+    // Out of reach of any number.
+    assert!(read(b"v 0 0 0\nv 9e18 0 0\nv 0 0 -4\nf 1 2 3\n").unwrap_err().contains("expected"));
+
+    let mut glb = Glb::default();
+    let brick = glb.block(Vec3::ZERO, Vec3::ONE);
+    glb.node(json!({ "name": "Platform", "mesh": brick }));
+    glb.node(json!({ "name": "gravity well", "mesh": brick, "translation": [4.0, 0.0, 0.0] }));
+    let mut model = glb.json();
+    let with =
+        |model: &serde_json::Value| spatial("a.glb", &Bytes::of("a.glb", container(model, glb.data())));
+    for (name, is_read) in [
+        ("KHR_mesh_quantization", true),
+        ("KHR_materials_unlit", true),
+        ("KHR_texture_transform", true),
+        ("KHR_draco_mesh_compression", false),
+        ("EXT_meshopt_compression", false),
+    ] {
+        model["extensionsUsed"] = json!([name]);
+        model["extensionsRequired"] = json!([name]);
+        let read = with(&model);
+        assert_eq!(read.is_ok(), is_read, "{name}: {:?}", read.err());
+        if let Err(why) = read {
+            assert!(why.contains(&format!("it needs the extension {name}")), "{why}");
+        }
+    }
+}
+
+#[test]
 fn a_broken_model_says_where_what_and_what_was_expected() {
     let why = |change: &dyn Fn(&mut serde_json::Value)| {
         let mut glb = Glb::default();

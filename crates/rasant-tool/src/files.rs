@@ -3,7 +3,9 @@
 use std::path::{Component, Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
-use rasant_lab::files::{AnyFile, Place, TuningFile, read_any, read_place, read_tuning};
+use rasant_lab::files::{
+    AnyFile, Place, TuningFile, edit_tuning, read_any, read_place, read_tuning, write_tuning,
+};
 use rasant_lab::{Files, OnDisk, Problem, Trial, World, read_trial};
 
 use crate::output::Failure;
@@ -79,6 +81,22 @@ pub fn tuning(spec: Option<&str>) -> Result<TuningFile, Failure> {
         file.title = format!("{}, {path} = {value}", file.title);
     }
     Ok(file)
+}
+
+/// The files that names on the command line are: a tuning without its changes; none of what is
+/// shipped.
+pub fn named<'a>(names: impl IntoIterator<Item = &'a String>) -> impl Iterator<Item = &'a Path> {
+    let names = names.into_iter().map(|name| name.split(',').next().unwrap_or(name));
+    names.filter(|name| !name.starts_with(PREFIX)).map(Path::new)
+}
+
+/// The text of a tuning's file with the numbers of another tuning: what else stands in it, comments
+/// among it, stays. Of a shipped one, and of none, a new text.
+pub fn tuning_text(spec: &str, numbers: &TuningFile) -> Result<String, Failure> {
+    match named([&spec.to_owned()]).next() {
+        Some(path) => Ok(edit_tuning(&OnDisk.read(path)?, numbers)?),
+        None => Ok(write_tuning(numbers)),
+    }
 }
 
 /// The names of the shipped levels, as [`place`] takes them.
@@ -169,19 +187,19 @@ pub fn level(name: &str) -> Result<(World, Option<TuningFile>), Problem> {
 }
 
 /// Reads a file of any kind: `demo:NAME` is a shipped trial.
-pub fn any(name: &str) -> Result<AnyFile, Problem> {
-    match name.strip_prefix(PREFIX) {
-        Some(_) => trial(name).map(|trial| AnyFile::Trial(Box::new(trial))),
-        None => read_any(&OnDisk, Path::new(name)).map_err(|problem| hinted(problem, name)),
+pub fn any(path: &Path) -> Result<AnyFile, Problem> {
+    match path.to_str() {
+        Some(name) if name.starts_with(PREFIX) => trial(name).map(|trial| AnyFile::Trial(Box::new(trial))),
+        name => read_any(&OnDisk, path).map_err(|problem| hinted(problem, name.unwrap_or(""))),
     }
 }
 
-/// The names as they are, but for folders the .toml files in them and in theirs.
-pub fn of_folders(names: &[String]) -> Result<Vec<String>, Failure> {
+/// The names as paths, but for folders the .toml files in them and in theirs.
+pub fn of_folders(names: &[String]) -> Result<Vec<PathBuf>, Failure> {
     let mut all = Vec::new();
     for name in names {
         if !Path::new(name).is_dir() {
-            all.push(name.clone());
+            all.push(PathBuf::from(name));
             continue;
         }
         let before = all.len();
@@ -194,7 +212,7 @@ pub fn of_folders(names: &[String]) -> Result<Vec<String>, Failure> {
     Ok(all)
 }
 
-fn walk(folder: &Path, all: &mut Vec<String>) -> Result<(), Failure> {
+fn walk(folder: &Path, all: &mut Vec<PathBuf>) -> Result<(), Failure> {
     let failed = |error: std::io::Error| Problem::unreadable(folder, &error.to_string());
     for entry in std::fs::read_dir(folder).map_err(failed)? {
         let path = entry.map_err(failed)?.path();
@@ -202,7 +220,7 @@ fn walk(folder: &Path, all: &mut Vec<String>) -> Result<(), Failure> {
         if path.is_dir() && !path.is_symlink() {
             walk(&path, all)?;
         } else if path.extension().is_some_and(|ending| ending == "toml") {
-            all.push(path.display().to_string());
+            all.push(path);
         }
     }
     Ok(())

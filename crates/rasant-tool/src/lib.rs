@@ -127,7 +127,7 @@ pub fn main_of(game: Game) -> ExitCode {
 /// not as they expect; 2 where an argument or a file is wrong.
 #[must_use]
 pub fn main() -> ExitCode {
-    let as_json = std::env::args().take_while(|word| word != "--").any(|word| word == "--json");
+    let as_json = std::env::args_os().take_while(|word| word != "--").any(|word| word == "--json");
     let arguments = match Arguments::try_parse() {
         Ok(arguments) => arguments,
         Err(error) if as_json && error.use_stderr() => {

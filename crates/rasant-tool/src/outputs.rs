@@ -17,6 +17,8 @@ const STANDARD: &str = "-";
 #[derive(Debug, Default)]
 pub struct Outputs {
     files: Vec<(PathBuf, Vec<u8>)>,
+    /// The paths that are to be written, and where they lead.
+    places: Vec<(PathBuf, PathBuf)>,
     /// Whether one of them is standard output.
     to_standard: bool,
 }
@@ -28,7 +30,6 @@ impl Outputs {
     /// # Errors
     /// A [`Failure`] with the first place that cannot be written, or that is named twice.
     pub fn checked<'a>(paths: impl IntoIterator<Item = &'a PathBuf>, prints: bool) -> Result<Self, Failure> {
-        let mut seen: Vec<PathBuf> = Vec::new();
         let mut outputs = Self::default();
         for path in paths {
             outputs.to_standard |= is_standard(path);
@@ -36,15 +37,31 @@ impl Outputs {
                 let message = "standard output has the JSON document: expected another place for `-`";
                 return Err(Failure::Argument(message.to_owned()));
             }
-            let place = aim(path);
-            if seen.contains(&place) {
+            let failed = |error| Failure::Write { path: path.clone(), error };
+            let place = aim(path).map_err(failed)?;
+            if outputs.places.iter().any(|(_, other)| is_one_file(other, &place)) {
                 let message = format!("{}: two outputs go there, expected one", path.display());
                 return Err(Failure::Argument(message));
             }
-            look(path, &place).map_err(|error| Failure::Write { path: path.clone(), error })?;
-            seen.push(place);
+            look(path, &place).map_err(failed)?;
+            outputs.places.push((path.clone(), place));
         }
         Ok(outputs)
+    }
+
+    /// Checks that no file is written that the command reads.
+    ///
+    /// # Errors
+    /// A [`Failure`] with the first output that is an input as well.
+    pub fn apart_from<'a>(&self, inputs: impl IntoIterator<Item = &'a Path>) -> Result<(), Failure> {
+        for input in inputs {
+            if let Some((path, _)) = self.places.iter().find(|(_, place)| is_one_file(place, input)) {
+                let message =
+                    format!("{}: it is read by this command, expected another place", path.display());
+                return Err(Failure::Argument(message));
+            }
+        }
+        Ok(())
     }
 
     /// Whether a path is standard output.
@@ -117,19 +134,34 @@ fn is_standard(path: &Path) -> bool {
     path.as_os_str() == STANDARD
 }
 
+/// Returns true if two paths lead to one file, by whatever names.
+fn is_one_file(one: &Path, other: &Path) -> bool {
+    let is_plain = |path: &Path| std::fs::metadata(path).is_ok_and(|there| there.is_file());
+    // Two outputs may go to one device.
+    one == other || (is_plain(one) && is_plain(other) && same_file::is_same_file(one, other).unwrap_or(false))
+}
+
 /// Where a path leads: through symbolic links, to what is there or is to be.
-fn aim(path: &Path) -> PathBuf {
-    if let Ok(there) = path.canonicalize() {
-        return there;
+fn aim(path: &Path) -> io::Result<PathBuf> {
+    /// Links from link to link at most.
+    const MOST_LINKS: usize = 40;
+    let mut at = path.to_owned();
+    for _ in 0..MOST_LINKS {
+        if let Ok(there) = at.canonicalize() {
+            return Ok(there);
+        }
+        // A link that leads nowhere yet leads to where it says.
+        match std::fs::read_link(&at) {
+            Ok(named) => at = parent(&at).join(named),
+            Err(_) => {
+                return Ok(match (parent(&at).canonicalize(), at.file_name()) {
+                    (Ok(folder), Some(name)) => folder.join(name),
+                    _ => at,
+                });
+            }
+        }
     }
-    // A link that leads nowhere yet leads to where it says.
-    if let Ok(named) = std::fs::read_link(path) {
-        return parent(path).join(named);
-    }
-    match (parent(path).canonicalize(), path.file_name()) {
-        (Ok(folder), Some(name)) => folder.join(name),
-        _ => path.to_owned(),
-    }
+    Err(io::Error::other("its links lead round in a circle, expected a file"))
 }
 
 fn parent(path: &Path) -> &Path {
@@ -182,7 +214,7 @@ impl Staged {
         if is_standard(path) {
             return Ok(Self::Standard);
         }
-        let place = aim(path);
+        let place = aim(path)?;
         let there = std::fs::metadata(&place).ok();
         let direct = || OpenOptions::new().write(true).open(&place).map(Self::Direct);
         if there.as_ref().is_some_and(|there| !there.is_file() || has_other_names(there)) {

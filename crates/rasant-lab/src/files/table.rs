@@ -44,12 +44,15 @@ pub(super) fn parse<R>(
 /// What `given` is called now, or else the known word nearest to it, if one is near.
 #[must_use]
 pub fn nearest<'a>(given: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    /// Bytes of a word that is no other one, misspelt: to compare longer ones takes long.
+    const LONG: usize = 64;
     let known: Vec<&str> = known.into_iter().collect();
     if let Some(word) = renamed(given).and_then(|new| known.iter().find(|word| **word == new)) {
         return Some(word);
     }
     known
         .into_iter()
+        .filter(|_| given.len() <= LONG)
         .map(|word| (strsim::damerau_levenshtein(given, word), word))
         .min()
         .filter(|(distance, word)| *distance <= 1 + word.len() / 3)

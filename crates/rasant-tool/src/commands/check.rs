@@ -34,6 +34,16 @@ pub struct Arguments {
     json: bool,
 }
 
+/// A part of a check, as `merge` reads it.
+#[derive(Serialize)]
+struct Part<'a> {
+    /// Which of how many: `1/2`.
+    part: String,
+    /// How many there are in all.
+    of: usize,
+    checked: &'a [Checked],
+}
+
 #[derive(Serialize)]
 struct Checked {
     trial: String,
@@ -51,13 +61,16 @@ pub fn main(arguments: &Arguments) -> Outcome {
     // All are read before any is run: no result is half of one.
     let shard = arguments.shard.unwrap_or(Shard::ALL);
     let mut all: Vec<(String, AnyFile)> = Vec::new();
-    for name in files::of_folders(&names)? {
-        let file = files::any(&name)?;
-        all.push((name, file));
+    let paths = files::of_folders(&names)?;
+    outputs.apart_from(paths.iter().map(PathBuf::as_path).chain(files::named(&arguments.tuning)))?;
+    for path in paths {
+        let file = files::any(&path)?;
+        all.push((path.display().to_string(), file));
     }
     if !arguments.tuning.is_empty() {
         all = with_tunings(all, &arguments.tuning)?;
     }
+    let whole = all.len();
     let all: Vec<(String, AnyFile)> =
         all.into_iter().enumerate().filter(|(number, _)| shard.has(*number)).map(|(_, one)| one).collect();
     let checked: Vec<Checked> = all.into_par_iter().map(|(name, file)| checked(name, &file)).collect();
@@ -66,7 +79,10 @@ pub fn main(arguments: &Arguments) -> Outcome {
     }
     let written = outputs.write()?;
     if arguments.json {
-        print_json(&checked)?
+        match arguments.shard {
+            Some(shard) => print_json(&Part { part: shard.to_string(), of: whole, checked: &checked })?,
+            None => print_json(&checked)?,
+        }
     } else {
         written.say(&in_words(&checked))?
     }
@@ -83,13 +99,15 @@ fn with_tunings(all: Vec<(String, AnyFile)>, specs: &[String]) -> Result<Vec<(St
     for spec in specs {
         let is_folder = Path::new(spec).is_dir();
         let before = tunings.len();
-        for name in files::of_folders(std::slice::from_ref(spec))? {
-            // Of a folder, what is no tuning is left out.
-            if is_folder && !matches!(files::any(&name)?, AnyFile::Tuning(_)) {
-                continue;
+        if is_folder {
+            for path in files::of_folders(std::slice::from_ref(spec))? {
+                // What is no tuning is left out.
+                if let AnyFile::Tuning(tuning) = files::any(&path)? {
+                    tunings.push((path.display().to_string(), *tuning));
+                }
             }
-            let tuning = files::tuning(Some(&name))?;
-            tunings.push((name, tuning));
+        } else {
+            tunings.push((spec.clone(), files::tuning(Some(spec))?));
         }
         if tunings.len() == before {
             return Err(Failure::Argument(format!("--tuning {spec}: there is no tuning in it")));

@@ -62,6 +62,7 @@ struct Tuned<'a> {
 
 pub fn main(arguments: &Arguments) -> Outcome {
     let mut outputs = Outputs::checked(arguments.pictured.places()?, arguments.json)?;
+    outputs.apart_from(files::named(&arguments.tunings).chain(files::named([&arguments.trial])))?;
     let trial = files::trial(&arguments.trial)?;
     let tunings =
         arguments.tunings.iter().map(|spec| files::tuning(Some(spec))).collect::<Result<Vec<_>, _>>()?;

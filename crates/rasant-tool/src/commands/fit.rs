@@ -2,7 +2,6 @@
 
 use std::path::PathBuf;
 
-use rasant_lab::files::write_tuning;
 use rasant_lab::fit::{Ending, Fit, Free, Reached, Target, Turned, fit};
 use serde::Serialize;
 
@@ -58,7 +57,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let spinner = spinner("measured");
     let done = fit(&file, arguments.dimensions.into(), &targets, &free, &|| spinner.inc(1)).map_err(bad)?;
     spinner.finish_and_clear();
-    let tuning = write_tuning(&done.file);
+    let tuning = files::tuning_text(&arguments.tuning, &done.file)?;
     let missed = done.reached.iter().filter(|one| one.ending != Ending::Reached).count();
     let out = arguments.out.as_ref().filter(|_| missed == 0 || arguments.out_anyway);
     if let Some(path) = out {

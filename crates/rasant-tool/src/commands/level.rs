@@ -45,6 +45,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
         Picture::check(path)?;
     }
     let mut outputs = Outputs::checked(arguments.figure.iter().chain(&arguments.svg), arguments.json)?;
+    outputs.apart_from(files::named([&arguments.file]).chain(files::named(&arguments.tuning)))?;
     let (world, own) = files::level(&arguments.file)?;
     let tuning = match &arguments.tuning {
         Some(spec) => Some(files::tuning(Some(spec))?),

@@ -1,7 +1,9 @@
 //! `rasant merge FILE...`.
 
-use std::collections::VecDeque;
 use std::path::{Path, PathBuf};
+
+use rasant_lab::Shard;
+use serde::Deserialize;
 
 use crate::Outcome;
 use crate::output::{Failure, csv, ending};
@@ -9,8 +11,8 @@ use crate::outputs::Outputs;
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// What the parts 1/N to N/N wrote, in this order: CSV of `vary --csv`, or JSON of
-    /// `check --json`.
+    /// What all the parts 1/N to N/N wrote, in any order: CSV of `vary --shard --csv`, or JSON of
+    /// `check --shard --json`.
     #[arg(required = true, num_args = 1..)]
     parts: Vec<PathBuf>,
     /// Where it goes; `-` is standard output.
@@ -18,8 +20,21 @@ pub struct Arguments {
     out: PathBuf,
 }
 
+/// The name of the column with the numbers that the rows of a part have in the whole, which has so
+/// many: `part 1/3 of 11`.
+pub fn column(shard: Shard, whole: usize) -> String {
+    format!("part {shard} of {whole}")
+}
+
+/// The part and the number of pieces of the whole that the name of a column says.
+fn of_column(name: &str) -> Option<(Shard, usize)> {
+    let (part, whole) = name.strip_prefix("part ")?.split_once(" of ")?;
+    Some((part.parse().ok()?, whole.parse().ok()?))
+}
+
 pub fn main(arguments: &Arguments) -> Outcome {
     let mut outputs = Outputs::checked([&arguments.out], false)?;
+    outputs.apart_from(arguments.parts.iter().map(PathBuf::as_path))?;
     let texts = arguments.parts.iter().map(|path| {
         std::fs::read_to_string(path)
             .map(|text| (path.as_path(), text))
@@ -38,44 +53,103 @@ fn wrong(path: &Path, what: impl std::fmt::Display) -> Failure {
     Failure::Argument(format!("{}: {what}", path.display()))
 }
 
-/// Takes from each in turn: what was dealt out so is in its old order.
-fn in_turn<T>(parts: Vec<Vec<T>>) -> Vec<T> {
-    let mut parts: Vec<VecDeque<T>> = parts.into_iter().map(VecDeque::from).collect();
-    let mut all = Vec::new();
-    while parts.iter().any(|part| !part.is_empty()) {
-        all.extend(parts.iter_mut().filter_map(VecDeque::pop_front));
+/// One part: where it is from, which it is, and its pieces.
+struct Part<'a, T> {
+    path: &'a Path,
+    shard: Shard,
+    /// How many pieces the whole has.
+    whole: usize,
+    pieces: Vec<T>,
+}
+
+/// The pieces of all parts in the order of the whole. Each part must be there, once.
+fn in_order<T>(parts: Vec<Part<'_, T>>) -> Result<Vec<T>, Failure> {
+    let (of, whole) = (parts[0].shard.part_of().1, parts[0].whole);
+    let mut from: Vec<Option<&Path>> = vec![None; of];
+    for part in &parts {
+        let (number, count) = part.shard.part_of();
+        if count != of || part.whole != whole {
+            let found = format!("found part {} of {} pieces", part.shard, part.whole);
+            return Err(wrong(
+                part.path,
+                format!("{found}, expected one of {of} parts of {whole}, as the first"),
+            ));
+        }
+        if let Some(other) = from[number - 1].replace(part.path) {
+            let found = format!("found part {}, which {} is as well", part.shard, other.display());
+            return Err(wrong(part.path, found));
+        }
     }
-    all
+    let missing = (1..=of).filter(|number| from[number - 1].is_none()).map(|number| format!("{number}/{of}"));
+    let missing: Vec<String> = missing.collect();
+    if !missing.is_empty() {
+        return Err(Failure::Argument(format!("part {} is missing", missing.join(", "))));
+    }
+    let mut numbered = Vec::with_capacity(whole);
+    for part in parts {
+        let count = part.pieces.len();
+        if (0..whole).filter(|number| part.shard.has(*number)).count() != count {
+            return Err(wrong(
+                part.path,
+                format!("found {count} pieces, of {whole} in all: some are missing"),
+            ));
+        }
+        let shard = part.shard;
+        numbered.extend(
+            part.pieces.into_iter().enumerate().map(|(place, piece)| (shard.number_at(place), piece)),
+        );
+    }
+    numbered.sort_by_key(|(number, _)| *number);
+    Ok(numbered.into_iter().map(|(_, piece)| piece).collect())
 }
 
 fn merged_csv(texts: &[(&Path, String)]) -> Result<Vec<u8>, Failure> {
     let mut header: Option<Vec<String>> = None;
     let mut parts = Vec::new();
     for (path, text) in texts {
-        let mut rows = Vec::new();
-        let mut reader = csv::ReaderBuilder::new().has_headers(false).from_reader(text.as_bytes());
-        for record in reader.records() {
-            let record = record.map_err(|error| wrong(path, error))?;
-            rows.push(record.iter().map(str::to_owned).collect::<Vec<_>>());
-        }
-        if rows.is_empty() {
-            return Err(wrong(path, "found nothing, expected a line of names and rows"));
-        }
-        let names = rows.remove(0);
+        let path = *path;
+        let mut reader = csv::ReaderBuilder::new().from_reader(text.as_bytes());
+        let names = reader.headers().map_err(|error| wrong(path, error))?;
+        let (shard, whole) = names.get(0).and_then(of_column).ok_or_else(|| {
+            wrong(path, "found no column `part K/N`, expected CSV that `vary --shard K/N --csv` wrote")
+        })?;
+        let names: Vec<String> = names.iter().skip(1).map(str::to_owned).collect();
         if header.get_or_insert_with(|| names.clone()) != &names {
             return Err(wrong(path, "its columns are others than those of the first part"));
         }
-        parts.push(rows);
+        let mut pieces: Vec<Vec<String>> = Vec::new();
+        for record in reader.records() {
+            let record = record.map_err(|error| wrong(path, error))?;
+            let number = record.get(0).and_then(|number| number.parse::<usize>().ok());
+            if number != Some(shard.number_at(pieces.len())) {
+                let found = format!("row {} has the number `{}`", pieces.len() + 1, &record[0]);
+                return Err(wrong(path, format!("{found}, expected {}", shard.number_at(pieces.len()))));
+            }
+            pieces.push(record.iter().skip(1).map(str::to_owned).collect());
+        }
+        parts.push(Part { path, shard, whole, pieces });
     }
-    csv(header.into_iter().chain(in_turn(parts)))
+    csv(header.into_iter().chain(in_order(parts)?))
+}
+
+/// A part as `check --shard --json` prints it.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Checked {
+    part: String,
+    of: usize,
+    checked: Vec<serde_json::Value>,
 }
 
 fn merged_json(texts: &[(&Path, String)]) -> Result<Vec<u8>, Failure> {
     let parts = texts.iter().map(|(path, text)| {
-        let part: Result<Vec<serde_json::Value>, _> = serde_json::from_str(text);
-        part.map_err(|error| wrong(path, format!("{error}, expected a list, as `check --json` prints")))
+        let expected = "expected what `check --shard K/N --json` printed";
+        let read: Result<Checked, _> = serde_json::from_str(text);
+        let read = read.map_err(|error| wrong(path, format!("{error}, {expected}")))?;
+        let shard = read.part.parse::<Shard>().map_err(|error| wrong(path, error))?;
+        Ok(Part { path, shard, whole: read.of, pieces: read.checked })
     });
-    let all = in_turn(parts.collect::<Result<Vec<_>, _>>()?);
+    let all = in_order(parts.collect::<Result<Vec<_>, Failure>>()?)?;
     let mut text = serde_json::to_vec_pretty(&all).map_err(|error| Failure::Argument(error.to_string()))?;
     text.push(b'\n');
     Ok(text)

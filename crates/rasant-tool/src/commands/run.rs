@@ -56,6 +56,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let trace_form = arguments.trace.as_ref().map(|path| TraceForm::of(path)).transpose()?;
     let places = arguments.trace.iter().chain(&arguments.tape).chain(arguments.pictured.places()?);
     let mut outputs = Outputs::checked(places, arguments.json)?;
+    outputs.apart_from(files::named([&arguments.trial]).chain(files::named(&arguments.tuning)))?;
     let mut trial = files::trial(&arguments.trial)?;
     if let Some(spec) = &arguments.tuning {
         trial = trial.with_tuning(files::tuning(Some(spec))?);

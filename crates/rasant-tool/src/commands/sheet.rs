@@ -41,6 +41,7 @@ pub struct Arguments {
 
 pub fn main(arguments: &Arguments) -> Outcome {
     let mut outputs = Outputs::checked(arguments.csv.iter().chain(&arguments.report), arguments.json)?;
+    outputs.apart_from(files::named(&arguments.tuning))?;
     let tuning = files::tuning(arguments.tuning.as_deref())?;
     let rates = Rates { course: arguments.rate, game: arguments.game_rate };
     let shown = shown(&arguments.show)?;

@@ -7,6 +7,7 @@ use rasant_lab::files::TuningFile;
 use rasant_lab::sheet::{GAME_RATE, RATE, Rates, nearest_figure};
 use rasant_lab::vary::{Answer, Axis, Measuring, Variation, vary};
 
+use super::merge;
 use crate::figure::{PANELS, Picture};
 use crate::output::{Failure, Grid, csv, number, print_json, progress};
 use crate::outputs::Outputs;
@@ -54,6 +55,7 @@ const LISTED: usize = 60;
 pub fn main(arguments: &Arguments) -> Outcome {
     let places = arguments.csv.iter().chain(arguments.pictured.places()?);
     let mut outputs = Outputs::checked(places, arguments.json)?;
+    outputs.apart_from(files::named([&arguments.tuning]).chain(files::named(&arguments.trial)))?;
     let file = files::tuning(Some(&arguments.tuning))?;
     let axes = arguments.knobs.iter().map(|knob| axis(&file, knob)).collect::<Result<Vec<_>, _>>()?;
     if axes.len() > 2 || (axes.len() == 2 && axes[0].knob == axes[1].knob) {
@@ -82,7 +84,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let answers = variation.answers();
     let shown = shown(&variation, &answers, &arguments.show);
     if let Some(path) = &arguments.csv {
-        outputs.put(path, csv(csv_rows(&variation))?);
+        outputs.put(path, csv(csv_rows(&variation, arguments.shard))?);
     }
     arguments.pictured.put(
         &mut outputs,
@@ -184,17 +186,23 @@ fn page(variation: &Variation, answers: &[Answer], shown: &[usize], picture: &Pi
     report.page()
 }
 
-fn csv_rows(variation: &Variation) -> impl Iterator<Item = Vec<String>> {
+/// The points as rows. Those of a part begin with their numbers in the whole, by which `merge`
+/// puts the parts together.
+fn csv_rows(variation: &Variation, shard: Option<Shard>) -> impl Iterator<Item = Vec<String>> {
     let with_unit = |name: &str, unit: &str| match unit {
         "" => name.to_owned(),
         _ => format!("{name} ({unit})"),
     };
-    let knobs = variation.axes.iter().map(|axis| with_unit(&axis.knob, axis.unit));
-    let header = knobs.chain(variation.figures.iter().map(|(name, unit)| with_unit(name, unit))).collect();
-    let rows = variation.points.iter().map(|point| {
+    let whole = variation.axes.iter().map(|axis| axis.values.len()).product();
+    let part = shard.map(|shard| merge::column(shard, whole));
+    let knobs = variation.axes.iter().map(move |axis| with_unit(&axis.knob, axis.unit));
+    let figures = variation.figures.iter().map(move |(name, unit)| with_unit(name, unit));
+    let header = part.into_iter().chain(knobs).chain(figures).collect();
+    let rows = variation.points.iter().enumerate().map(move |(place, point)| {
+        let number = shard.map(|shard| shard.number_at(place).to_string());
         let values = point.values.iter().map(f32::to_string);
         let measured = point.measured.iter().map(|it| it.map_or(String::new(), |it| it.to_string()));
-        values.chain(measured).collect()
+        number.into_iter().chain(values).chain(measured).collect()
     });
     std::iter::once(header).chain(rows)
 }

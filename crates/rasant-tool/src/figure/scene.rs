@@ -588,9 +588,12 @@ where
 {
     /// The distance between two rungs, in metres.
     const APART: f64 = 0.35;
-    let count = ((b.1 - a.1) / APART) as usize;
+    /// Rungs at most: those of a taller ladder are further apart.
+    const MOST: f64 = 300.0;
+    let apart = APART.max((b.1 - a.1) / MOST);
+    let count = ((b.1 - a.1) / apart) as usize;
     for number in 1..=count {
-        let y = a.1 + APART * number as f64;
+        let y = a.1 + apart * number as f64;
         chart.draw_series([PathElement::new(vec![(a.0, y), (b.0, y)], ZONE.stroke_width(wide(2)))])?;
     }
     Ok(())

@@ -14,6 +14,14 @@ const MOST_PARTS: usize = 2_000_000;
 /// Numbers that one accessor gives at most.
 const MOST_ELEMENTS: usize = 20_000_000;
 
+/// Extensions without which the meshes of a file that needs them are not its own.
+const SHAPING: [&str; 4] = [
+    "KHR_draco_mesh_compression",
+    "EXT_meshopt_compression",
+    "KHR_meshopt_compression",
+    "EXT_mesh_gpu_instancing",
+];
+
 pub(super) struct Model {
     pub document: Document,
     buffers: Vec<Vec<u8>>,
@@ -31,8 +39,14 @@ impl Model {
         }
         let wrong = |error| broken(&bytes, path, &error);
         let Gltf { document, mut blob } = Gltf::from_slice_without_validation(&bytes).map_err(wrong)?;
-        let root = document.into_json();
+        let mut root = document.into_json();
         check_references(&root, path)?;
+        // What is not about the shape of meshes is not needed to read them.
+        if let Some(name) = root.extensions_required.iter().find(|name| SHAPING.contains(&name.as_str())) {
+            return Err(Problem::of_file(path, format!("it needs the extension {name}"))
+                .expecting("a model that is saved without it"));
+        }
+        root.extensions_required.clear();
         let document = Document::from_json(root).map_err(wrong)?;
         let mut buffers = Vec::new();
         for buffer in document.buffers() {

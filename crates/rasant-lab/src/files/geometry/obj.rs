@@ -22,10 +22,10 @@ const SILENT: [&str; 8] = ["vt", "vn", "vp", "s", "usemtl", "mtllib", "mg", "l"]
 /// Adds the meshes of a file to a level.
 pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<(), Problem> {
     let bytes = asked.files.read_bytes(&asked.path)?;
-    let text = String::from_utf8(bytes).map_err(|error| {
-        let at = error.utf8_error().valid_up_to();
-        Problem::of_file(&asked.path, format!("byte {at} is of no UTF-8 text")).expecting("an OBJ file")
-    })?;
+    // The format is older than UTF-8: names in it are often Latin-1, whose bytes are the characters.
+    let text = String::from_utf8(bytes)
+        .unwrap_or_else(|error| error.into_bytes().into_iter().map(char::from).collect());
+    let joined = with_lines_joined(&text);
     let source = Source { name: asked.path.display().to_string().into(), text: text.into() };
     let to_level = asked.model_to_level();
     let plain = Told::new(asked.surface, asked.layers);
@@ -35,7 +35,7 @@ pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<
     let mut triangles: Vec<[Vec3; 3]> = Vec::new();
     let mut object = String::new();
     let mut line_start = 0;
-    for line in source.text.split_inclusive('\n') {
+    for line in joined.split_inclusive('\n') {
         let start = line_start;
         line_start += line.len();
         let words = words_of(line, start);
@@ -79,6 +79,12 @@ pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<
     let wrong = |(found, expected)| Problem::at(&source, end..end, found).expecting(expected);
     parts.add(part, &told, &said, making).map_err(wrong)?;
     parts.finish(making).map_err(wrong)
+}
+
+/// The text with a space in place of each backslash at the end of a line and of the line's end: one
+/// statement is on one line, and every byte at its place.
+fn with_lines_joined(text: &str) -> String {
+    text.replace("\\\r\n", "   ").replace("\\\n", "  ")
 }
 
 /// The words of a line up to a comment, with their places.
