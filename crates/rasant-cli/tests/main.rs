@@ -2,6 +2,7 @@
 
 mod commands;
 mod documents;
+mod fuzz;
 mod page;
 mod trusted;
 mod tuning;

@@ -1,12 +1,13 @@
-//! `rasant level FILE`.
+//! `rasant level FILE|FOLDER`.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use rasant_lab::World;
 use rasant_lab::files::write_svg;
 use rasant_lab::survey::{Contents, Warning, contents, warnings};
 use serde::Serialize;
 
+use super::folder;
 use crate::figure::Picture;
 use crate::output::{Failure, Grid, print_json};
 use crate::outputs::Outputs;
@@ -15,7 +16,7 @@ use crate::{Outcome, files};
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The level: a .toml, .svg, .glb, .gltf or .obj file, or `demo:NAME`; or a trial, for its
-    /// level and its tuning.
+    /// level and its tuning. Of a folder, all in it are read, and what became of each is said.
     file: String,
     /// Holds it against a tuning: a file, or `demo:NAME`, and changes to it.
     #[arg(long, value_name = "TUNING")]
@@ -41,6 +42,13 @@ struct Told {
 }
 
 pub fn main(arguments: &Arguments) -> Outcome {
+    if Path::new(&arguments.file).is_dir() {
+        if arguments.tuning.is_some() || arguments.figure.is_some() || arguments.svg.is_some() {
+            let message = format!("{}: a folder is only read, expected no option but --json", arguments.file);
+            return Err(Failure::Argument(message));
+        }
+        return folder::main(Path::new(&arguments.file), arguments.json);
+    }
     if let Some(path) = &arguments.figure {
         Picture::check(path)?;
     }

@@ -5,6 +5,7 @@ pub mod compare;
 pub mod demo;
 pub mod export;
 pub mod fit;
+pub mod folder;
 pub mod help;
 pub mod knobs;
 pub mod level;
