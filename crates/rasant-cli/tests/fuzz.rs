@@ -37,7 +37,7 @@ fn number(dice: &mut Rng) -> String {
         "1e6",
         "4294967297",
     ];
-    match dice.u8(..6) {
+    match dice.u8(..20) {
         0 => ODD[dice.usize(..ODD.len())].to_owned(),
         1 => format!("{}", dice.i32(-1000..1000)),
         _ => format!("{:.3}", 40.0 * dice.f64() - 10.0),

@@ -12,6 +12,7 @@ import { MOST_LANES, Plot, columnInWords } from "./plot.js";
 import { Scene } from "./scene.js";
 import { Clip, linkTo, readLink, savePicture } from "./share.js";
 import { Sounds } from "./sounds.js";
+import { Unsaved } from "./unsaved.js";
 import { clamp } from "./vectors.js";
 import { View2d } from "./view2d.js";
 import { View3d } from "./view3d.js";
@@ -105,6 +106,7 @@ function begin(answer) {
 /** @param {Place} answer */
 function openPlace(answer) {
   place = answer;
+  unsaved.place = answer.changed;
   editor.open(answer);
   const flat = answer.dimensions === 2;
   (flat ? views.flat : views.deep).open(answer);
@@ -126,6 +128,7 @@ function showNumbers(answer) {
   values = answer;
   views.deep.steering = answer.steering;
   numbers.show(answer);
+  if (hello && place) unsaved.show(place.trial, hello.knobs, answer);
   button("undo").disabled = !answer.undo;
   button("redo").disabled = !answer.redo;
   button("take-a").disabled = !answer.kept[0];
@@ -255,6 +258,7 @@ function showGhosts() {
 /** @param {Place} now */
 const currentView = (now) => (now.dimensions === 2 ? views.flat : views.deep);
 const numbers = new Numbers(element("knobs"), checkbox("find"), request, () => stage.focus());
+const unsaved = new Unsaved(element("unsaved"), request);
 const keys = new Keys(element("keys"), element("help-tables"), devices, request, askName);
 const editor = new PlaceEditor(element("place"), stage, request, () => {
   if (!place || !frame) throw new Error("nothing is played yet");

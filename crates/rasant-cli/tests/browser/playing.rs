@@ -359,3 +359,34 @@ async fn all_of_it_is_reached_at_1024_by_700_and_by_keys_alone() {
     }
     assert!(reached.len() + 2 >= shown, "{} of {shown}: {reached:?}", reached.len());
 }
+
+#[tokio::test]
+async fn numbers_that_were_not_saved_are_offered_again_after_a_reload() {
+    let folder = folder();
+    let tool = Tool::start(folder.path(), &["demo:first-roof", "--tuning", "watch.toml"]);
+    let browser = Browser::start().await;
+    browser.open(&tool).await;
+    let value = "rasant.values.values[rasant.hello.knobs.findIndex((knob) => knob.path === 'jump.height')]";
+    let turn = async |to: &str| {
+        browser.type_into("[id='knob-jump.height']", to).await;
+        browser.until(&format!("return Math.abs({value} - {to}) < 1e-6"), "the number").await;
+    };
+    let reload = async || {
+        browser.client.refresh().await.unwrap();
+        browser.until("return !!(window.rasant && rasant.values && rasant.frame)", "the page again").await;
+    };
+    turn("2.25").await;
+    reload().await;
+    // A reload begins with the file's numbers, and offers those that were left.
+    browser.until(&format!("return Math.abs({value} - 1.5) < 1e-6"), "the file's number").await;
+    browser.until("return !!document.getElementById('take-unsaved')", "the offer").await;
+    browser.click("#take-unsaved").await;
+    browser.until(&format!("return Math.abs({value} - 2.25) < 1e-6"), "the number taken back").await;
+    browser.until("return !document.getElementById('take-unsaved')", "no offer any more").await;
+    reload().await;
+    browser.until("return !!document.getElementById('forget-unsaved')", "the offer").await;
+    browser.click("#forget-unsaved").await;
+    reload().await;
+    let offered = "return document.getElementById('unsaved').childElementCount";
+    assert_eq!(browser.number(offered).await, 0.0, "what is forgotten is not offered again");
+}

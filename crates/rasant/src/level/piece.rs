@@ -204,7 +204,7 @@ impl<V: Vector> Shape<'_, V> {
 #[non_exhaustive]
 pub enum PieceError {
     /// A coordinate or size is NaN or infinite.
-    #[error("a coordinate or size is not a finite number")]
+    #[error("a coordinate or size is NaN or infinite, expected a finite number")]
     NotFinite,
     /// A coordinate or size is further out than [`MAX_LENGTH`].
     #[error("a coordinate or size is {0}, expected at most {MAX_LENGTH} m")]
