@@ -429,3 +429,42 @@ fn tables_fit_a_hundred_columns() {
         assert!(widest.chars().count() <= 100, "{arguments:?}: {widest}");
     }
 }
+
+#[test]
+fn what_kind_of_file_was_given_is_said() {
+    let folder = tempdir().unwrap();
+    fs::write(folder.path().join("numbers.toml"), "[jump]\nheight = 2\n").unwrap();
+    fs::write(folder.path().join("yard.toml"), "[[piece]]\nblock = [[0, 0], [4, 1]]\n").unwrap();
+    let why = |arguments: &[&str]| refused(folder.path(), arguments);
+    assert!(why(&["run", "numbers.toml"]).contains("it is a tuning; a trial was expected"));
+    assert!(why(&["run", "yard.toml"]).contains("it is a level; a trial was expected"));
+    assert!(why(&["play", "numbers.toml"]).contains("it is a tuning; a trial or a level was expected"));
+    assert!(why(&["level", "numbers.toml"]).contains("it is a tuning"));
+}
+
+#[test]
+fn names_and_titles_that_break_what_is_made_of_them_are_refused() {
+    let folder = tempdir().unwrap();
+    for name in ["fn", "test", "std", "core", "crate", "rasant", "self", "proc-macro"] {
+        assert!(refused(folder.path(), &["new", name]).contains("no word of Rust"), "{name}");
+        assert!(
+            refused(folder.path(), &["new", "fine", "--name", name]).contains("no word of Rust"),
+            "{name}"
+        );
+    }
+    assert!(fs::read_dir(folder.path()).unwrap().next().is_none());
+    for (file, text) in [
+        ("a.toml", "title = \"bell \\u0007\"\n[jump]\nheight = 2\n"),
+        ("b.toml", "title = \"red \\u001b[31m\"\n[[piece]]\nblock = [[0, 0], [4, 1]]\n"),
+    ] {
+        fs::write(folder.path().join(file), text).unwrap();
+        let why = refused(folder.path(), &["check", file]);
+        assert!(why.contains("found the control character U+00"), "{why}");
+    }
+    // Of a drawing of another program, the rest of the title stays.
+    let drawing = "<svg xmlns='http://www.w3.org/2000/svg'><title>A\n  yard &#x85; here</title><rect width='4' height='1'/></svg>";
+    fs::write(folder.path().join("yard.svg"), drawing).unwrap();
+    let words = said(folder.path(), &["level", "yard.svg"]);
+    assert!(words.starts_with("A yard"), "{words}");
+    assert!(!words.chars().any(|sign| sign.is_control() && sign != '\n'), "{words}");
+}

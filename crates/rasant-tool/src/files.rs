@@ -149,14 +149,25 @@ fn near(path: &str) -> String {
 pub fn trial(name: &str) -> Result<Trial, Problem> {
     match name.strip_prefix(PREFIX) {
         Some(shipped) => read_trial(&Shipped, &Path::new(TRIALS).join(shipped).with_extension("toml")),
-        None => read_trial(&OnDisk, Path::new(name)).map_err(|problem| hinted(problem, name)),
+        None => read_trial(&OnDisk, Path::new(name))
+            .map_err(|problem| of_another_kind(name, "a trial").unwrap_or_else(|| hinted(problem, name))),
     }
+}
+
+/// What is wrong with a file that is sound, but not of the kind that was expected.
+fn of_another_kind(name: &str, expected: &str) -> Option<Problem> {
+    let found = read_any(&OnDisk, Path::new(name)).ok()?.kind();
+    (!expected.contains(found))
+        .then(|| Problem::unreadable(Path::new(name), &format!("it is a {found}; {expected} was expected")))
 }
 
 /// Reads what is to be played: a trial or a level. Of what is shipped, `demo:NAME` is a
 /// trial, or a level where there is no such trial; `demo:levels/NAME` is a level.
 pub fn place(name: &str) -> Result<Place, Problem> {
-    let Some(shipped) = name.strip_prefix(PREFIX) else { return read_place(&OnDisk, Path::new(name)) };
+    let Some(shipped) = name.strip_prefix(PREFIX) else {
+        let read = read_place(&OnDisk, Path::new(name));
+        return read.map_err(|problem| of_another_kind(name, "a trial or a level").unwrap_or(problem));
+    };
     let in_folder = |folder: &str| Path::new(folder).join(shipped).with_extension("toml");
     let (trial, level) = (in_folder(TRIALS), in_folder(LEVELS));
     let named = in_folder("");

@@ -145,8 +145,9 @@ impl Grid {
         let mut table = Table::new();
         let line = LineStyle::none().fill('─').junction('─');
         table.load_style(TableStyle::new().header_separator(line));
-        table.set_content_arrangement(ContentArrangement::Dynamic).set_width(WIDTH);
-        table.set_header(self.header_for(WIDTH.into()));
+        let width = width();
+        table.set_content_arrangement(ContentArrangement::Dynamic).set_width(width);
+        table.set_header(self.header_for(width.into()));
         table.add_rows(self.rows.iter());
         for number in &self.numbers {
             if let Some(column) = table.column_mut(*number) {
@@ -235,6 +236,15 @@ pub fn progress(count: usize) -> ProgressBar {
         bar.set_style(style);
     }
     bar
+}
+
+/// The columns of a table: those of the terminal, if it has fewer than usual.
+fn width() -> u16 {
+    /// Columns below which nothing can be read.
+    const LEAST: u16 = 30;
+    let terminal = console::Term::stdout();
+    let columns = terminal.is_term().then(|| terminal.size_checked()).flatten().map(|(_, columns)| columns);
+    columns.map_or(WIDTH, |columns| columns.clamp(LEAST, WIDTH))
 }
 
 /// A name with line breaks after hyphens, dots and underscores, in lines as long as its longest

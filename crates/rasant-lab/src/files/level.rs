@@ -211,7 +211,7 @@ fn level_of<V: Pieces>(
     files: &dyn Files,
     path: &Path,
 ) -> Result<LevelFile<V>, Problem> {
-    let title = table.get("title").map(Value::text).transpose()?.map(str::to_owned);
+    let title = table.get("title").map(Value::line).transpose()?.map(str::to_owned);
     let mut making = Making::<V>::new(layers_of(&mut table)?);
     if let Some(mut surfaces) = table.table("surfaces")? {
         for (name, value) in surfaces.rest() {

@@ -208,6 +208,19 @@ impl<'a> Value<'a> {
         }
     }
 
+    /// A text in one line that people read: without control characters, which no drawing and no
+    /// terminal shows.
+    pub fn line(self) -> Result<&'a str, Problem> {
+        let text = self.text()?;
+        match text.chars().find(|sign| sign.is_control()) {
+            None => Ok(text),
+            Some(sign) => {
+                let found = format!("found the control character U+{:04X}", u32::from(sign));
+                Err(self.problem(found).expecting("a line of text"))
+            }
+        }
+    }
+
     pub fn text(self) -> Result<&'a str, Problem> {
         match self.value.get_ref() {
             DeValue::String(text) => Ok(text.as_ref()),

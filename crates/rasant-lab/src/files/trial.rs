@@ -231,7 +231,7 @@ pub fn write_recorded_trial(run: &Run, start: [f32; 3], level: &str, tuning: &st
 pub(crate) const MOST_TICKS: usize = 1_000_000;
 
 fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
-    let title = table.get("title").map(Value::text).transpose()?.unwrap_or("untitled").to_owned();
+    let title = table.get("title").map(Value::line).transpose()?.unwrap_or("untitled").to_owned();
     let level = table.need("level", "the path of a level file")?.text()?;
     let world = read_level(files, &beside(path, level))?;
     let words = Words::of(&world);

@@ -189,7 +189,7 @@ pub(super) fn put(
 
 /// A tuning from its table.
 pub(super) fn tuning_of(mut table: Table<'_>) -> Result<TuningFile, Problem> {
-    let title = table.get("title").map(Value::text).transpose()?.unwrap_or("untitled").to_owned();
+    let title = table.get("title").map(Value::line).transpose()?.unwrap_or("untitled").to_owned();
     let hull = match table.table("hull")? {
         Some(hull) => hull_of(hull)?,
         None => TuningFile::default().hull,

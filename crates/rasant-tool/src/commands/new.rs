@@ -94,12 +94,84 @@ pub fn main(arguments: &Arguments) -> Outcome {
     print_text(&text)
 }
 
+/// Names that Cargo refuses, or that stand for something else in every program.
+const TAKEN: [&str; 60] = [
+    "abstract",
+    "alloc",
+    "as",
+    "async",
+    "await",
+    "become",
+    "box",
+    "break",
+    "build",
+    "const",
+    "continue",
+    "core",
+    "crate",
+    "deps",
+    "do",
+    "dyn",
+    "else",
+    "enum",
+    "examples",
+    "extern",
+    "false",
+    "final",
+    "fn",
+    "for",
+    "gen",
+    "if",
+    "impl",
+    "in",
+    "incremental",
+    "let",
+    "loop",
+    "macro",
+    "match",
+    "mod",
+    "move",
+    "mut",
+    "override",
+    "priv",
+    "proc_macro",
+    "pub",
+    "rasant",
+    "rasant_lab",
+    "ref",
+    "return",
+    "self",
+    "static",
+    "std",
+    "struct",
+    "super",
+    "test",
+    "trait",
+    "true",
+    "try",
+    "type",
+    "typeof",
+    "unsafe",
+    "use",
+    "virtual",
+    "where",
+    "yield",
+];
+
 /// The project's name: the one given or the folder's, if Cargo takes it.
 fn name_of(folder: &Path, given: Option<&str>) -> Result<String, Failure> {
     let of_folder = || folder.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
     let name = given.map_or_else(of_folder, str::to_owned);
     let fits = name.starts_with(|c: char| c.is_ascii_alphabetic())
         && name.chars().all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
+    let is_taken = TAKEN.contains(&name.replace('-', "_").as_str());
+    if fits && is_taken {
+        let expected = "expected one that is no word of Rust and none of its own crates";
+        return Err(Failure::Argument(format!(
+            "{}: the project's name would be `{name}`, {expected} (`--name` gives another)",
+            folder.display()
+        )));
+    }
     if fits {
         return Ok(name);
     }

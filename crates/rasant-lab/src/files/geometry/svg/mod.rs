@@ -119,7 +119,8 @@ impl<'a, 'm> Reader<'a, 'm> {
         }
         let title = element.children().find(|child| child.tag_name().name() == "title");
         if let Some(text) = title.and_then(|title| title.text()) {
-            making.title.get_or_insert_with(|| text.trim().to_owned());
+            let line = text.split_whitespace().collect::<Vec<_>>().join(" ");
+            making.title.get_or_insert(line.replace(char::is_control, "\u{fffd}"));
         }
         let offset = asked.offset.as_dvec2();
         let root = Affine::new([scale, 0.0, 0.0, -scale, offset.x, offset.y]);
