@@ -60,7 +60,8 @@ pub fn serve(
     port: u16,
     ready: impl FnOnce(&str) -> Result<(), crate::output::Failure>,
 ) -> std::io::Result<()> {
-    let runtime = tokio::runtime::Builder::new_current_thread().enable_all().build()?;
+    // Pages do not wait for each other: one reads a large file, another sends more than is answered.
+    let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(WORKERS).enable_all().build()?;
     runtime.block_on(async {
         let listener = tokio::net::TcpListener::bind(SocketAddr::from((Ipv4Addr::LOCALHOST, port))).await?;
         let port = listener.local_addr()?.port();
@@ -112,6 +113,8 @@ fn refused(why: &str) -> Response {
         .into_response()
 }
 
+/// Threads that serve pages.
+const WORKERS: usize = 4;
 const NOT_NAMED: &str = "this page is for this computer, by its own address";
 const NO_TOKEN: &str = "the address lacks the token that `rasant play` printed";
 

@@ -435,6 +435,8 @@ fn goes_round_once<E: Copy>(edges: Vec<E>, turn: impl Fn(E, E) -> f64) -> Result
     if times > 1.25 { Err(PieceError::Winds { times: (times + 0.5) as u32 }) } else { Ok(()) }
 }
 
+/// Corners of an outline that are nearer than this share of its greatest half width are one.
+const ONE_CORNER: f64 = 1e-6;
 /// Twice the area of an outline below this share of its greatest half width,
 /// squared, is none.
 const FLAT: f64 = 1e-6;
@@ -447,33 +449,49 @@ impl Piece<Vec2> {
     /// the outline is not convex or has no area.
     pub fn polygon(points: &[Vec2]) -> Result<Self, PieceError> {
         let mut piece = Self::new(Kind::Polygon, points.to_vec())?;
-        let corners = points.len();
         // About its own middle and in doubles: far from the origin an outline is
         // judged as it would be there.
-        let middle = points.iter().map(|point| point.as_dvec2()).sum::<DVec2>() / corners.max(1) as f64;
+        let middle = points.iter().map(|point| point.as_dvec2()).sum::<DVec2>() / points.len().max(1) as f64;
         let from_middle = |point: Vec2| point.as_dvec2() - middle;
-        let across = |i: usize| from_middle(points[i]).perp_dot(from_middle(points[(i + 1) % corners]));
-        let area: f64 = (0..corners).map(across).sum();
         let width = points.iter().map(|&point| from_middle(point).length()).fold(0.0, f64::max);
+        // Corners that rounding tells apart are one: an edge between them would lead anywhere.
+        let mut kept: Vec<usize> = Vec::with_capacity(points.len());
+        let apart = |one: usize, other: usize| points[one].as_dvec2().distance(points[other].as_dvec2());
+        for place in 0..points.len() {
+            if kept.last().is_none_or(|&last| apart(last, place) > ONE_CORNER * width) {
+                kept.push(place);
+            }
+        }
+        while kept.len() > 1 && apart(kept[0], kept[kept.len() - 1]) <= ONE_CORNER * width {
+            kept.pop();
+        }
+        let corners = kept.len();
+        let across =
+            |i: usize| from_middle(points[kept[i]]).perp_dot(from_middle(points[kept[(i + 1) % corners]]));
+        let area: f64 = (0..corners).map(across).sum();
         if corners < 3 || area.abs() < FLAT * width * width {
-            return Err(PieceError::Flat { corners });
+            return Err(PieceError::Flat { corners: points.len() });
         }
         if area < 0.0 {
-            piece.points.reverse();
+            kept.reverse();
         }
+        piece.points = kept.iter().map(|&place| points[place]).collect();
         let at = |i: usize| from_middle(piece.points[i % corners]);
-        let turn = |i: usize| (at(i + 1) - at(i)).perp_dot(at(i + 2) - at(i + 1));
+        // All turns of a star are to the left, as those of a convex outline.
+        let edges = (0..corners).map(|i| at(i + 1) - at(i));
+        goes_round_once(edges.collect(), |a, b| libm::atan2(a.perp_dot(b), a.dot(b)))?;
+        // Every corner is to the left of every edge: an edge that is short may turn back by little,
+        // and have most of the outline on its other side.
+        let right_of = |i: usize, slack: f64| {
+            let edge = at(i + 1) - at(i);
+            (2..corners).any(|more| edge.perp_dot(at(i + more) - at(i + 1)) < -slack)
+        };
         // A corner is where its coordinates can say it is.
         let largest = points.iter().map(|point| point.abs().max_element()).fold(0.0, f32::max);
         let slack = 1e-6 * area.abs() + f64::from(largest * f32::EPSILON) * width;
-        if let Some(bad) = (0..corners).find(|&i| turn(i) < -slack) {
-            let corner = (bad + 1) % corners;
-            let corner = if area < 0.0 { corners - 1 - corner } else { corner };
-            return Err(PieceError::NotConvex { corner });
+        if let Some(bad) = (0..corners).find(|&i| right_of(i, slack)) {
+            return Err(PieceError::NotConvex { corner: kept[(bad + 1) % corners] });
         }
-        // Every turn is to the left, but a star has that as well.
-        let edges = (0..corners).map(|i| at(i + 1) - at(i)).filter(|edge| edge.length() > 0.0);
-        goes_round_once(edges.collect(), |a, b| libm::atan2(a.perp_dot(b), a.dot(b)))?;
         Ok(piece)
     }
 
@@ -751,6 +769,22 @@ mod tests {
         // Out along a spike and back.
         let spike = [Vec2::ZERO, Vec2::new(4.0, 0.0), Vec2::X, Vec2::new(1.0, 1.0)];
         assert!(Piece::polygon(&spike).is_err());
+    }
+
+    #[test]
+    fn a_short_edge_that_turns_back_is_no_part_of_a_convex_outline() {
+        // As drawings end that close a path only within rounding.
+        let outline = [(0.0, 0.0), (24.0, 0.0), (24.0, 20.0), (9.7, 20.0), (9.702, 19.999), (0.0, 12.0)];
+        let points = outline.map(Vec2::from);
+        assert!(matches!(Piece::polygon(&points), Err(PieceError::NotConvex { .. })));
+        let without: Vec<Vec2> = [0, 1, 2, 3, 5].map(|i| points[i]).into();
+        let whole = Piece::polygon(&without).unwrap();
+        // What rounding tells apart is one corner, at the beginning, in the middle and at the end.
+        for (place, off) in [(0, -1e-18), (2, 1e-6), (5, 1e-18), (5, -2e-6)] {
+            let mut points = without.clone();
+            points.insert(place, points[place % 5] + Vec2::new(off, 0.5 * off));
+            assert_eq!(Piece::polygon(&points).unwrap().points.len(), whole.points.len(), "{place}");
+        }
     }
 
     #[test]

@@ -341,13 +341,15 @@ impl<'a> Reader<'a, '_> {
         }
         self.points = count;
         for (line, is_closed) in &mut lines {
-            if line.len() < 4 || *is_closed {
+            if line.len() < 4 {
                 continue;
             }
             let [first, .., last] = line[..] else { continue };
             let apart = first.distance(last);
             let size = line.iter().map(|point| point.distance(first)).fold(0.0, f64::max);
-            if apart <= CLOSES * size {
+            // Where the path closes itself, a short last line is more likely meant.
+            let near = if *is_closed { 0.25 * CLOSES } else { CLOSES };
+            if apart <= near * size {
                 *is_closed = true;
                 line.pop();
             }

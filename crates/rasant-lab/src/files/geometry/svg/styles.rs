@@ -46,8 +46,8 @@ impl<'a> Styles<'a> {
         if let Some(declaration) = own.filter(|declaration| declaration.name == name).last() {
             return Some(declaration.value);
         }
-        let of_sheets = self.of_sheets.get(&node.id()).into_iter().flatten();
-        let of_sheets = of_sheets.filter(|(known, _)| *known == name).next_back().map(|(_, value)| *value);
+        let mut of_sheets = self.of_sheets.get(&node.id()).into_iter().flatten();
+        let of_sheets = of_sheets.rfind(|(known, _)| *known == name).map(|(_, value)| *value);
         of_sheets.or_else(|| node.attribute(name))
     }
 
