@@ -430,6 +430,25 @@ fn tables_fit_a_hundred_columns() {
     }
 }
 
+#[cfg(unix)]
+#[test]
+fn a_file_that_is_replaced_keeps_its_owner_and_permissions() {
+    use std::os::unix::fs::{MetadataExt, PermissionsExt, chown};
+
+    let folder = tempdir().unwrap();
+    let out = folder.path().join("sheet.csv");
+    fs::write(&out, "old").unwrap();
+    fs::set_permissions(&out, fs::Permissions::from_mode(0o640)).unwrap();
+    // Only root may give a file away; for others the owner is their own before and after.
+    let _ = chown(&out, Some(12_345), Some(12_346));
+    let before = fs::metadata(&out).unwrap();
+    said(folder.path(), &["sheet", "demo:porter", "--show", "jump-height", "--csv", "sheet.csv"]);
+    let after = fs::metadata(&out).unwrap();
+    let of = |there: &fs::Metadata| (there.uid(), there.gid(), there.mode());
+    assert_eq!(of(&after), of(&before));
+    assert!(fs::read_to_string(&out).unwrap().contains("jump-height"));
+}
+
 #[test]
 fn what_kind_of_file_was_given_is_said() {
     let folder = tempdir().unwrap();

@@ -4,7 +4,7 @@
 //! permissions; a symbolic link goes on leading where it led; a device, a pipe, a file with
 //! several names gets the bytes; `-` is standard output.
 
-use std::fs::{File, OpenOptions, Permissions};
+use std::fs::{File, Metadata, OpenOptions};
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
@@ -220,8 +220,7 @@ impl Staged {
         if there.as_ref().is_some_and(|there| !there.is_file() || has_other_names(there)) {
             return direct();
         }
-        let permissions = there.as_ref().map(std::fs::Metadata::permissions);
-        match Content::of(parent(&place), bytes, permissions) {
+        match Content::of(parent(&place), bytes, there.as_ref()) {
             Ok(content) => Ok(Self::Whole(Unnamed { place, content })),
             // A file that may be written, in a folder that may not.
             Err(error) if there.is_some() && error.kind() == io::ErrorKind::PermissionDenied => direct(),
@@ -248,13 +247,12 @@ impl Staged {
 }
 
 impl Content {
-    fn of(folder: &Path, bytes: &[u8], permissions: Option<Permissions>) -> io::Result<Self> {
+    /// A new file with these bytes, and with the permissions and the owner of what it replaces.
+    fn of(folder: &Path, bytes: &[u8], there: Option<&Metadata>) -> io::Result<Self> {
         #[cfg(target_os = "linux")]
         if let Some(mut file) = nameless(folder) {
             file.write_all(bytes)?;
-            if let Some(permissions) = permissions {
-                file.set_permissions(permissions)?;
-            }
+            take_after(&file, there)?;
             return Ok(Self::Nameless(file));
         }
         let mut builder = tempfile::Builder::new();
@@ -262,11 +260,21 @@ impl Content {
         builder.permissions(std::os::unix::fs::PermissionsExt::from_mode(0o666));
         let mut file = builder.tempfile_in(folder)?;
         file.write_all(bytes)?;
-        if let Some(permissions) = permissions {
-            file.as_file().set_permissions(permissions)?;
-        }
+        take_after(file.as_file(), there)?;
         Ok(Self::Named(file))
     }
+}
+
+/// Gives a file the owner, where that is allowed, and the permissions of another.
+fn take_after(file: &File, there: Option<&Metadata>) -> io::Result<()> {
+    let Some(there) = there else { return Ok(()) };
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::{MetadataExt, fchown};
+        // Only who is root may give a file away; for anyone else it is their own.
+        let _ = fchown(file, Some(there.uid()), Some(there.gid()));
+    }
+    file.set_permissions(there.permissions())
 }
 
 impl Unnamed {

@@ -15,7 +15,9 @@ use axum::extract::{Path, Query, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
-use axum::serve::ListenerExt;
+use hyper::server::conn::http1;
+use hyper_util::rt::{TokioIo, TokioTimer};
+use hyper_util::service::TowerToHyperService;
 use tokio::sync::mpsc;
 
 use messages::Answer;
@@ -74,9 +76,22 @@ pub fn serve(
             .route("/session", get(session))
             .route("/{*file}", get(file))
             .with_state(host);
-        // Each message is sent at once: what waits to be sent with the next is seen late.
-        let listener = listener.tap_io(|line| drop(line.set_nodelay(true)));
-        axum::serve(listener, router).await
+        loop {
+            // One that is gone before it is taken, or a limit that is passed, ends no page.
+            let Ok((line, _)) = listener.accept().await else {
+                tokio::time::sleep(Duration::from_millis(50)).await;
+                continue;
+            };
+            // Each message is sent at once: what waits to be sent with the next is seen late.
+            let _ = line.set_nodelay(true);
+            let service = TowerToHyperService::new(router.clone());
+            tokio::spawn(async move {
+                let mut server = http1::Builder::new();
+                // Who opens a connection and asks for nothing does not keep it.
+                server.timer(TokioTimer::new()).header_read_timeout(UNASKED);
+                let _ = server.serve_connection(TokioIo::new(line), service).with_upgrades().await;
+            });
+        }
     })
 }
 
@@ -113,6 +128,12 @@ fn refused(why: &str) -> Response {
         .into_response()
 }
 
+/// How long a connection may be open without a whole request.
+const UNASKED: Duration = Duration::from_secs(10);
+/// How often a page is asked whether it is still there.
+const ASKED: Duration = Duration::from_secs(15);
+/// How long a page may be silent, though it was asked.
+const SILENT: Duration = Duration::from_secs(60);
 /// Threads that serve pages.
 const WORKERS: usize = 4;
 const NOT_NAMED: &str = "this page is for this computer, by its own address";
@@ -165,11 +186,15 @@ async fn play(session: Result<Session, rasant_lab::Problem>, mut socket: WebSock
     }
     let mut looks = tokio::time::interval(LOOK);
     looks.set_missed_tick_behavior(tokio::time::MissedTickBehavior::Delay);
+    let mut asks = tokio::time::interval(ASKED);
+    asks.set_missed_tick_behavior(tokio::time::MissedTickBehavior::Delay);
+    let mut last_heard = Instant::now();
     let (mut second, mut heard) = (Instant::now(), 0);
     loop {
         let answers = tokio::select! {
             message = socket.recv() => {
                 let Some(Ok(message)) = message else { return };
+                last_heard = Instant::now();
                 if second.elapsed() > Duration::from_secs(1) {
                     (second, heard) = (Instant::now(), 0);
                 }
@@ -185,6 +210,14 @@ async fn play(session: Result<Session, rasant_lab::Problem>, mut socket: WebSock
             }
             Some(figures) = measurements.recv() => session.measured(figures),
             _ = looks.tick() => session.look_at_files(),
+            _ = asks.tick() => {
+                // A page that went away without a word does not answer.
+                let is_gone = last_heard.elapsed() > SILENT;
+                if is_gone || socket.send(Message::Ping(Default::default())).await.is_err() {
+                    return;
+                }
+                continue;
+            }
         };
         if let Some(measuring) = session.next_measuring() {
             let measured = measured.clone();
