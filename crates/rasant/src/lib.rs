@@ -84,7 +84,9 @@ pub use glam;
 pub use clock::Clock;
 pub use contact::{Geometry, Hull, HullShape};
 pub use controller::{Controller, ManeuverPose, Pose, tick};
-pub use input::{Actions, Bindings, DeviceEvent, Intent, Key, Look, Opposites, Press, Sampler, Tape};
+pub use input::{
+    Actions, Bindings, DeviceEvent, GameLoop, Intent, Key, Look, Opposites, Press, Sampler, Tape,
+};
 pub use level::{
     Carrier, CarrierId, Effect, Keyframe, Layers, Level, PathEnd, Piece, PieceId, Surface, SurfaceId,
     Surroundings, Zone, ZoneId,

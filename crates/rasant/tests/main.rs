@@ -20,6 +20,7 @@ mod doors;
 mod elsewhere;
 mod everything;
 mod examples;
+mod game_loop;
 mod golden;
 mod gravity_zones;
 mod ground;

@@ -1,10 +1,10 @@
-//! The game: a level, a body, a clock and a sampler, in two dimensions or in three.
+//! The game: a level, a body and a loop, in two dimensions or in three.
 
 use std::path::Path;
 use std::time::Duration;
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Level, Look, Pose, Sampler, Tape};
+use rasant::{Bindings, Controller, DeviceEvent, Event, GameLoop, Geometry, Level, Look, Pose, Tape};
 use rasant_lab::files::{LevelFile, read_bindings};
 use rasant_lab::{OnDisk, Trial, World, read_trial};
 use tiny_skia::Pixmap;
@@ -19,8 +19,8 @@ pub trait Playing {
     fn replay(&mut self, tape: Tape);
     fn recorded(&self) -> &Tape;
     fn event(&mut self, time: Duration, event: DeviceEvent);
-    /// Plays the ticks that a frame is due.
-    fn frame(&mut self, elapsed: Duration);
+    /// Plays the ticks that are due at a time since the game began.
+    fn frame(&mut self, now: Duration);
     fn draw(&self, size: (u32, u32)) -> Result<Pixmap, Failure>;
     fn in_words(&self) -> String;
     /// Whether the pointer's motion turns the look.
@@ -50,9 +50,8 @@ pub struct Game<V: Geometry> {
     trial: Trial,
     level: Level<V>,
     body: Controller<V>,
-    sampler: Sampler,
-    clock: Clock,
-    blend: f32,
+    /// The clock and the sampler, with one time for both.
+    input: GameLoop,
     ticks: u32,
     /// Played instead of what the sampler says.
     tape: Option<Tape>,
@@ -72,9 +71,7 @@ impl<V: Drawn> Game<V> {
         Ok(Self {
             level,
             body,
-            sampler: Sampler::new(bindings),
-            clock: Clock::new(trial.rate)?,
-            blend: 0.0,
+            input: GameLoop::new(trial.rate, bindings)?,
             ticks: 0,
             tape: None,
             recorded: Tape::new(),
@@ -94,7 +91,7 @@ impl<V: Drawn> Game<V> {
     }
 
     pub fn pose(&self) -> Pose<V> {
-        self.body.pose(self.blend)
+        self.body.pose(self.input.blend())
     }
 
     pub fn trail(&self) -> &[V] {
@@ -125,21 +122,18 @@ impl<V: Drawn> Playing for Game<V> {
     }
 
     fn event(&mut self, time: Duration, event: DeviceEvent) {
-        self.sampler.event(time, event);
+        self.input.event(time, event);
     }
 
-    fn frame(&mut self, elapsed: Duration) {
-        let due = self.clock.frame(elapsed);
-        self.blend = due.blend;
-        for _ in 0..due.ticks {
+    fn frame(&mut self, now: Duration) {
+        let dt = self.input.dt();
+        for sampled in self.input.frame(now) {
             self.ticks += 1;
-            let time = Duration::from_secs_f64(f64::from(self.ticks) / f64::from(self.clock.rate()));
-            let sampled = self.sampler.tick(time);
             let intent = self.tape.as_ref().map_or(sampled, |tape| tape.at(self.ticks as usize - 1));
             self.look = intent.look;
             self.recorded.record(intent);
-            self.level.advance(self.clock.dt());
-            for event in self.body.tick(&intent, &self.level, self.clock.dt()) {
+            self.level.advance(dt);
+            for event in self.body.tick(&intent, &self.level, dt) {
                 if !matches!(event, Event::Footfall { .. }) {
                     self.last_event = event.name().to_owned();
                 }

@@ -5,9 +5,9 @@
 //! cargo run --release -- --trial ../../demo/trials/bell-loft.toml   # in three dimensions
 //! cargo run --release -- --frames 240 --tape t.tape --png t.png   # no window
 //! ```
-//! The game itself does four things: it forwards device events with their times,
-//! asks the clock how many ticks a frame is due, asks the sampler for the intent
-//! of each, and draws the pose between the last two.
+//! The game itself does three things: it gives a `GameLoop` the device events and the
+//! frames with their times, ticks the body with each intent that comes back, and draws the pose
+//! between the last two ticks.
 
 mod draw;
 mod game;
@@ -75,8 +75,8 @@ fn run(arguments: &Arguments) -> Result<(), Failure> {
     if let Some(path) = &arguments.png {
         let frames = arguments.frames.unwrap_or(0);
         game.replay(tape_of(arguments.tape.as_deref(), &*game)?);
-        for _ in 0..frames {
-            game.frame(Duration::from_nanos(16_666_667));
+        for number in 1..=frames {
+            game.frame(Duration::from_nanos(16_666_667 * u64::from(number)));
         }
         game.draw(SIZE)?.save_png(path)?;
         println!("{} frames, {}; wrote {}", frames, game.in_words(), path.display());
@@ -176,9 +176,8 @@ impl Player {
     fn draw(&mut self) -> Result<(), Failure> {
         #[cfg(feature = "gamepad")]
         self.forward_pads();
-        let now = Instant::now();
-        self.game.frame(now - self.last);
-        self.last = now;
+        self.last = Instant::now();
+        self.game.frame(self.last - self.start);
         let Some((window, surface)) = &mut self.window else { return Ok(()) };
         let size = window.inner_size();
         let (Some(width), Some(height)) = (size.width.try_into().ok(), size.height.try_into().ok()) else {

@@ -7,7 +7,7 @@ use std::error::Error;
 use std::path::Path;
 use std::time::Duration;
 
-use rasant::{Clock, Controller, DeviceEvent, Key, Press, Sampler, Vector};
+use rasant::{Bindings, Controller, DeviceEvent, GameLoop, Key, Press, Vector};
 use rasant_lab::{OnDisk, World, read_trial};
 
 fn main() -> Result<(), Box<dyn Error>> {
@@ -20,8 +20,8 @@ fn main() -> Result<(), Box<dyn Error>> {
     let World::Plane(world) = &trial.world else { return Err("a level of two dimensions".into()) };
     let mut level = world.level.clone();
 
-    let mut clock = Clock::new(60)?;
-    let mut input = Sampler::new(rasant::Bindings::default());
+    let mut input = GameLoop::new(60, Bindings::default())?;
+    let dt = input.dt();
     let mut body = Controller::new(trial.tuning.tuning, trial.tuning.hull, Vector::from_array(trial.start));
     body.find_footing(&level);
 
@@ -31,20 +31,17 @@ fn main() -> Result<(), Box<dyn Error>> {
     input.event(Duration::from_millis(1000), DeviceEvent::Key(key("Space")?, Press::Down));
     input.event(Duration::from_millis(1200), DeviceEvent::Key(key("Space")?, Press::Up));
 
-    let frame = Duration::from_micros(16_667);
-    let mut now = Duration::ZERO;
-    for number in 0..180 {
-        let due = clock.frame(frame);
-        for _ in 0..due.ticks {
-            now += Duration::from_secs_f32(clock.dt());
-            let intent = input.tick(now);
-            level.advance(clock.dt());
-            for event in body.tick(&intent, &level, clock.dt()) {
+    for number in 0..180u32 {
+        // With a window: the time since the game began, `start.elapsed()`.
+        let now = Duration::from_micros(16_667) * (number + 1);
+        for intent in input.frame(now) {
+            level.advance(dt);
+            for event in body.tick(&intent, &level, dt) {
                 println!("{:.2} s: {}", now.as_secs_f32(), event.name());
             }
         }
         // What to draw in this frame, between the last two ticks.
-        let pose = body.pose(due.blend);
+        let pose = body.pose(input.blend());
         if number % 30 == 0 {
             println!("frame {number}: at {:.2}, {:.2} m", pose.position.x, pose.position.y);
         }

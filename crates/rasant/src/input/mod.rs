@@ -5,10 +5,12 @@
 //! released since the tick before.
 //!
 //! A game forwards its [`DeviceEvent`]s with their times to a [`Sampler`], which
-//! knows the player's [`Bindings`], and asks it for the intent of each tick.
+//! knows the player's [`Bindings`], and asks it for the intent of each tick. A [`GameLoop`] is a
+//! sampler and a [`Clock`](crate::Clock) with one time for both: frames in, ticks with their intents out.
 
 mod bindings;
 mod device;
+mod game_loop;
 mod sampler;
 mod tape;
 
@@ -27,6 +29,7 @@ pub use bindings::{
     Stick, Way, Zoning,
 };
 pub use device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press, TimedEvent, WheelTurn};
+pub use game_loop::GameLoop;
 pub use sampler::Sampler;
 pub use tape::{Tape, TapeError};
 
