@@ -45,6 +45,9 @@ pub enum FitError {
     /// The bounds of a knob lie outside its range.
     #[error("{0}: found {1} to {2}, expected two numbers from {3} to {4}, the lesser first")]
     Range(&'static str, f32, f32, f32, f32),
+    /// There is no whole number between the bounds of a knob that takes only those.
+    #[error("{0}: found {1} to {2}, expected a whole number between them")]
+    NoWhole(&'static str, f32, f32),
     /// The whole-number knobs have too many combinations.
     #[error("the whole-number knobs have {0} combinations, expected at most {most}: give some of them bounds", most = MOST_SETS)]
     Combinations(u64),
@@ -83,6 +86,9 @@ impl Free {
         let (from, to) = (number(from)?, number(to)?);
         if !(knob.min <= from && from <= to && to <= knob.max) {
             return Err(FitError::Range(knob.path, from, to, knob.min, knob.max));
+        }
+        if is_whole(knob) && from.ceil() > to.floor() {
+            return Err(FitError::NoWhole(knob.path, from, to));
         }
         Ok(Self { knob: knob.path, bounds: Some([from, to]) })
     }
@@ -239,8 +245,12 @@ impl Turning {
     }
 
     fn is_whole(&self) -> bool {
-        matches!(self.knob.unit, Unit::Count | Unit::Switch)
+        is_whole(self.knob)
     }
+}
+
+fn is_whole(knob: &Knob) -> bool {
+    matches!(knob.unit, Unit::Count | Unit::Switch)
 }
 
 fn turnable(file: &TuningFile, free: &Free) -> Result<Turning, FitError> {
@@ -304,7 +314,7 @@ impl Task<'_> {
         let (whole, real): (Vec<Turning>, Vec<Turning>) = self.knobs.iter().partition(|knob| knob.is_whole());
         let sets = sets_of_whole(&whole, self.file)?;
         // Each as the other knobs stand; the best first, and of equal ones the nearest.
-        let mut tried: Vec<(f64, TuningFile)> = sets
+        let mut tried: Vec<(f64, Vec<Option<f64>>, TuningFile)> = sets
             .par_iter()
             .map(|set| {
                 let mut file = self.file.clone();
@@ -312,19 +322,24 @@ impl Task<'_> {
                     // It is within its range.
                     let _ = file.set_number(turning.knob.path, *number);
                 }
-                (self.cost_of(&file), file)
+                let sheet = self.measured(&file);
+                let figures = self.targets.iter().map(|target| sheet.get(target.figure)).collect();
+                (self.cost_from(&sheet), figures, file)
             })
             .collect();
         tried.sort_by(|a, b| a.0.total_cmp(&b.0));
-        let first = tried[0].clone();
-        if real.is_empty() || first.0 <= REACHED {
-            return Ok(Found { file: first.1, solved: Vec::new() });
+        let nearest = tried[0].2.clone();
+        if real.is_empty() || tried[0].0 <= REACHED {
+            return Ok(Found { file: nearest, solved: Vec::new() });
         }
+        // Combinations with the same figures differ in what the targets do not ask for.
+        tried.dedup_by(|a, b| a.1 == b.1);
+        tried.truncate(MOST_SEARCHED);
         let mut best: Option<(f64, Found)> = None;
         for some in tried.chunks(SEARCHED_AT_ONCE) {
             let found: Vec<(f64, bool, Found)> = some
                 .par_iter()
-                .map(|(_, file)| {
+                .map(|(_, _, file)| {
                     let task = Task { file, knobs: &real, ..*self };
                     let found = task.solved_or_searched();
                     (self.cost_of(&found.file), self.is_met_by(&found.file), found)
@@ -339,7 +354,7 @@ impl Task<'_> {
                 }
             }
         }
-        Ok(best.map_or_else(|| Found { file: first.1, solved: Vec::new() }, |(_, found)| found))
+        Ok(best.map_or_else(|| Found { file: nearest, solved: Vec::new() }, |(_, found)| found))
     }
 
     fn solved_or_searched(&self) -> Found {
@@ -454,6 +469,9 @@ impl Task<'_> {
     }
 }
 
+/// Combinations of whole numbers, the nearest to the targets, for which the other knobs are searched
+/// for at most.
+const MOST_SEARCHED: usize = 512;
 /// Combinations of whole numbers for which the other knobs are searched for at a time.
 const SEARCHED_AT_ONCE: usize = 16;
 

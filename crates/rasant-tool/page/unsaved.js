@@ -43,8 +43,8 @@ export class Unsaved {
       const others = Object.entries(left).filter(([path, value]) => !(path in this.changes) || !same(this.changes[path], value));
       if (others.length && knobs.some((knob) => knob.path in left)) return this.offer(owner, left);
     }
-    // What is offered stays until there is an answer.
-    if (!this.root.childElementCount) write(owner, this.changes);
+    // What is offered stays until there is an answer, beside what is changed meanwhile.
+    write(owner, this.root.childElementCount ? { ...read(owner), ...this.changes } : this.changes);
   }
 
   /** @param {string} owner @param {Record<string, number>} left */

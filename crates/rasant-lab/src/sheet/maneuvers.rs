@@ -68,7 +68,7 @@ struct Driven {
     /// From the press to the drive.
     startup: f64,
     /// The displacement of the drive along x and up, in metres.
-    way: [f64; 2],
+    displacement: [f64; 2],
     /// The time of the drive.
     active: f64,
     recovery: f64,
@@ -100,11 +100,14 @@ fn driven<V: Geometry>(track: &mut Track<V>, intent: &Intent, rest: &Intent) -> 
                 || track.until(60.0, rest, |event| {
                     matches!(event, Event::ManeuverPhase { phase: Phase::Cooldown, .. })
                 });
-            let ways = track.log.windows(2).map(|pair| pair[1].state.position - pair[0].state.position);
-            let fastest = ways.map(|way| f64::from(way.length()) / track.dt).fold(0.0, f64::max);
+            let displacements =
+                track.log.windows(2).map(|pair| pair[1].state.position - pair[0].state.position);
+            let fastest = displacements
+                .map(|displacement| f64::from(displacement.length()) / track.dt)
+                .fold(0.0, f64::max);
             return ended.then(|| Driven {
                 startup: first.time,
-                way: [(last.x - first.x).abs(), last.y - first.y],
+                displacement: [(last.x - first.x).abs(), last.y - first.y],
                 active: last.time - first.time,
                 recovery: track.last().time - last.time,
                 fastest,
@@ -154,7 +157,7 @@ impl Drive {
         let brakes = 2.0 * coarse.dt() * f64::from(coarse.tuning.walk.speed.abs()) / HARDLY;
         Some(vec![
             value(driven.startup).knob(self.startup).within(2.0 * tick),
-            value(driven.way[0]).knob(self.distance),
+            value(driven.displacement[0]).knob(self.distance),
             value(driven.active).knob(self.active).within(2.0 * tick),
             value(driven.recovery).knob(self.recovery).within(2.0 * tick),
             value(driven.fastest).knob(self.top_speed()),
@@ -264,7 +267,7 @@ fn more_dashes<V: Geometry>(subject: &Subject) -> Measured {
         .then(|| {
             let fine = subject.finer();
             let mut track = Track::<V>::new(&fine, nothing(), V::ZERO);
-            driven(&mut track, &press, &rider.rest).map(|driven| driven.way)
+            driven(&mut track, &press, &rider.rest).map(|driven| driven.displacement)
         })
         .flatten();
     let tick = subject.dt();
@@ -272,8 +275,8 @@ fn more_dashes<V: Geometry>(subject: &Subject) -> Measured {
         value(count.flatten()),
         value(recharge.flatten()).asked(whole.max(knobs.recharge_time.into())).within(2.0 * tick),
         value(in_air).asked(f64::from(knobs.air_count.min(knobs.charges))),
-        value(drop.map(|way| way[0])).knob(knobs.distance),
-        value(drop.map(|way| -way[1])),
+        value(drop.map(|displacement| displacement[0])).knob(knobs.distance),
+        value(drop.map(|displacement| -displacement[1])),
         value(angle::<V>(subject, &rider)),
     ]
 }
@@ -416,10 +419,10 @@ fn hop<V: Geometry>(subject: &Subject) -> Measured {
     let tick = subject.dt();
     let both = first.zip(second).map(|(first, second)| second - first);
     vec![
-        value(hop.way[0]).knob(knobs.length),
+        value(hop.displacement[0]).knob(knobs.length),
         value(hop.active).knob(knobs.time).within(2.0 * tick),
         value(both).knob(knobs.time + knobs.cooldown).within(2.0 * tick),
-        value(run.as_ref().map(|run| run.way[0])).knob(steps * knobs.length),
+        value(run.as_ref().map(|run| run.displacement[0])).knob(steps * knobs.length),
         value(run.map(|run| run.active)).knob(run_time).within(2.0 * tick),
     ]
 }

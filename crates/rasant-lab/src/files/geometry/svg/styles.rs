@@ -5,6 +5,10 @@ use std::collections::HashMap;
 use roxmltree::{Document, Node, NodeId};
 use simplecss::{AttributeOperator, DeclarationTokenizer, PseudoClass, StyleSheet};
 
+/// Pairs of a rule and an element that are looked at: a drawing with more is read without its style
+/// sheets.
+const MOST_MATCHES: usize = 20_000_000;
+
 /// The declarations of the style sheets of a drawing, for each element that they match.
 #[derive(Default)]
 pub(super) struct Styles<'a> {
@@ -25,6 +29,10 @@ impl<'a> Styles<'a> {
         }
         let mut of_sheets: HashMap<NodeId, Vec<(&str, &str)>> = HashMap::new();
         if sheet.rules.is_empty() {
+            return Self { of_sheets };
+        }
+        let elements = document.descendants().filter(Node::is_element).count();
+        if sheet.rules.len().saturating_mul(elements) > MOST_MATCHES {
             return Self { of_sheets };
         }
         for node in document.descendants().filter(Node::is_element) {
