@@ -94,7 +94,7 @@ fn read(path: &Path) -> Option<OneFile> {
         file: path.display().to_string(),
         bytes: std::fs::metadata(path).map_or(0, |there| there.len()),
         seconds,
-        grew_bytes: peak_memory().zip(before).map(|(after, before)| after - before),
+        grew_bytes: peak_memory().zip(before).map(|(after, before)| after.saturating_sub(before)),
         pieces: 0,
         zones: 0,
         left_out: BTreeMap::new(),
@@ -116,7 +116,8 @@ fn read(path: &Path) -> Option<OneFile> {
     Some(file)
 }
 
-/// The most memory that this process has had, in bytes, where the system says so.
+/// The most memory that this process has had, in bytes, where the system says so. The system
+/// counts in batches per thread, so a later answer may be a few pages smaller.
 fn peak_memory() -> Option<u64> {
     let status = std::fs::read_to_string("/proc/self/status").ok()?;
     let line = status.lines().find_map(|line| line.strip_prefix("VmHWM:"))?;
