@@ -269,7 +269,7 @@ fn the_shipped_quay_throws_blows_slows_and_puts_back_at_the_checkpoint() {
 #[test]
 fn the_shipped_errands_from_above_touch_no_ground_and_the_frog_keeps_to_its_stones() {
     let (events, rows) = shipped("market-square");
-    assert_eq!(modes(&rows), ["grounded", "maneuver", "grounded"]);
+    assert_eq!(modes(&rows), ["grounded", "dash", "grounded"]);
     assert!(events.iter().all(|event| event.0 != "landed" && event.0 != "jumped"));
     let (events, rows) = shipped("paving-stones");
     assert_eq!(details(&events, "refused").len(), 2);

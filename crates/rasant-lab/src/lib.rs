@@ -45,6 +45,7 @@ pub mod sheet;
 pub mod survey;
 pub mod trace;
 pub mod vary;
+mod vocabulary;
 
 pub use expect::{Expectation, Finding};
 pub use files::{
@@ -56,6 +57,7 @@ pub use script::{Circumstance, Script};
 pub use shard::{Shard, ShardError};
 pub use sheet::Sheet;
 pub use trace::{EventRow, Row, Trace};
+pub use vocabulary::Vocabulary;
 
 /// The knob whose path is nearest to a word that is none.
 #[must_use]

@@ -105,12 +105,12 @@ impl Touch {
     fn act(&mut self, actions: Actions, press: Press) {
         match press {
             Press::Down => {
-                self.pressed |= actions.without(self.held);
+                self.pressed |= actions.difference(self.held);
                 self.held |= actions;
             }
             Press::Up => {
                 self.released |= self.held & actions;
-                self.held = self.held.without(actions);
+                self.held = self.held.difference(actions);
             }
         }
     }

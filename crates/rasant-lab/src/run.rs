@@ -198,13 +198,14 @@ pub(crate) fn row<V: Geometry>(
         rise: body.velocity().dot(state.up),
         mode: state.mode.name(),
         driven_by: state.velocity_owner.name(),
+        in_maneuver: state.maneuver.is_some(),
         hull_height: body.present_hull().height(),
         crouched: state.crouched,
-        at_wall: state.against_wall,
+        at_wall: state.touching.wall,
         footing: state.footing.kind.name(),
         slope_deg: state.footing.angle(state.up).to_degrees(),
         normal: state.footing.normal.to_array(),
-        gait: state.gait.name(),
+        gait: state.animation.gait.name(),
         facing: state.facing.to_array(),
         up: state.up.to_array(),
         steer: [steer.x, steer.y],
@@ -225,8 +226,8 @@ fn event_row<V: Geometry>(
     let zone_name = |zone: &ZoneId| file.zones.get(usize::from(zone.0)).cloned();
     let (position, speed, detail) = match event {
         Event::Jumped { kind } => (took_off_at, None, Some(kind.to_string())),
-        Event::LeftGround { by: by @ Departure::Jump } => (took_off_at, None, Some(by.to_string())),
-        Event::LeftGround { by } => (at, None, Some(by.to_string())),
+        Event::LeftGround { by: by @ Departure::Jump, .. } => (took_off_at, None, Some(by.to_string())),
+        Event::LeftGround { by, of } => (at, None, Some(of.unwrap_or(by.name()).to_string())),
         Event::Apex { position } => (position.to_array(), None, None),
         Event::Landed { speed, surface, .. } => (at, Some(*speed), on(surface)),
         Event::Footfall { surface } => (at, None, surface.as_ref().and_then(on)),
@@ -237,15 +238,15 @@ fn event_row<V: Geometry>(
         | Event::LadderLeft { zone }
         | Event::ZoneEntered { zone }
         | Event::ZoneLeft { zone } => (at, None, zone_name(zone)),
-        Event::ManeuverPhase { kind, phase } => (at, None, Some(format!("{} {}", kind.name(), phase.name()))),
+        Event::ManeuverPhase { name, phase } => (at, None, Some(format!("{name} {phase}"))),
         Event::MoveBegan { name } | Event::MoveEnded { name } => (at, None, Some(name.to_string())),
         Event::Refused { what } => {
-            let words = [Some(what.asked().to_string()), what.cause().map(str::to_owned)];
+            let words = [Some(what.asked.to_string()), what.cause.map(|cause| cause.to_string())];
             (at, None, Some(words.into_iter().flatten().collect::<Vec<_>>().join(" ")))
         }
         _ => (at, None, None),
     };
-    let seconds = if let Event::Refused { what } = event { what.missed_by() } else { None };
+    let seconds = if let Event::Refused { what } = event { what.missed_by } else { None };
     EventRow { name: event.name(), position, speed, seconds, detail }
 }
 

@@ -11,7 +11,7 @@ use thiserror::Error;
 /// use rasant_lab::Shard;
 ///
 /// let second: Shard = "2/3".parse().unwrap();
-/// assert_eq!((0..7).filter(|number| second.has(*number)).collect::<Vec<_>>(), [1, 4]);
+/// assert_eq!((0..7).filter(|number| second.contains(*number)).collect::<Vec<_>>(), [1, 4]);
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Shard {
@@ -42,7 +42,7 @@ impl Shard {
 
     /// Whether it has the piece of that number, from 0.
     #[must_use]
-    pub fn has(self, number: usize) -> bool {
+    pub fn contains(self, number: usize) -> bool {
         number % self.of == self.part - 1
     }
 }

@@ -39,6 +39,9 @@ pub struct Row {
     /// Who drove the velocity.
     #[serde(serialize_with = "as_text")]
     pub driven_by: Name,
+    /// Whether a maneuver is under way: its name is the mode.
+    #[serde(skip)]
+    pub in_maneuver: bool,
     /// How high the hull is, in metres.
     pub hull_height: f32,
     /// Whether it is lower than the body's own.

@@ -147,7 +147,7 @@ pub fn vary(
 ) -> Variation {
     let names: Vec<&str> = figures.iter().map(|(name, _)| *name).collect();
     let count: usize = axes.iter().map(|axis| axis.values.len()).product();
-    let numbers: Vec<usize> = (0..count).filter(|number| shard.has(*number)).collect();
+    let numbers: Vec<usize> = (0..count).filter(|number| shard.contains(*number)).collect();
     let points = numbers.into_par_iter().map(|number| {
         let values = values_at(axes, number);
         let mut changed = file.clone();

@@ -1,6 +1,8 @@
 //! The documents agree with the types.
 
+use rasant::Tuning;
 use rasant::tuning::KNOBS;
+use rasant_lab::Vocabulary;
 use rasant_lab::expect::MEASURES;
 use rasant_lab::sheet::figure_kinds;
 
@@ -53,34 +55,57 @@ fn the_tables_in_the_documents_are_those_of_the_types() {
     );
 }
 
-/// The words of each refusal are in the documents, and an expectation takes them.
+/// The words of each move are in the documents, and scripts and expectations take them.
 #[test]
-fn refusals_are_called_in_the_documents_what_the_library_calls_them() {
-    use rasant::Refusal;
-    use rasant::state::ManeuverKind;
-    let cooldown = |of| Refusal::Cooldown { of, left: 0.1 };
-    let path = format!("{}/../../docs/events.md", env!("CARGO_MANIFEST_DIR"));
-    let text = std::fs::read_to_string(path).unwrap();
-    let table = &text[text.find("### What is refused").unwrap()..];
-    for refusal in [
-        Refusal::Jump { no_footing_for: None },
-        Refusal::JumpLocked,
-        Refusal::WallJump,
-        Refusal::DashEmpty,
-        Refusal::DashAirLimit,
-        cooldown(ManeuverKind::Dash),
-        cooldown(ManeuverKind::Roll),
-        Refusal::NoFooting,
-        Refusal::StandUp,
-        Refusal::Up,
-        Refusal::HopBlocked,
-        Refusal::HopUnderWay,
-    ] {
-        let words = format!("{} {}", &*refusal.asked(), refusal.cause().unwrap());
-        assert!(table.contains(&format!("`{words}`")), "{words}");
-        let trial = format!(
-            "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 1\n[[expect]]\ncount = \"refused {words}\"\nis = 0"
-        );
-        crate::common::read(crate::common::LEVEL, crate::common::TUNING, &trial).unwrap();
+fn the_words_of_moves_are_in_the_documents_and_read() {
+    let vocabulary = Vocabulary::of(&Tuning::default());
+    let read =
+        |name: &str| std::fs::read_to_string(format!("{}/../../docs/{name}", env!("CARGO_MANIFEST_DIR")));
+    let (events, scripts) = (read("events.md").unwrap(), read("scripts.md").unwrap());
+    let row = |event: &str| {
+        let start = format!("| `{event}`");
+        events
+            .lines()
+            .find(|line| line.starts_with(&start))
+            .unwrap_or_else(|| panic!("no {event}"))
+            .to_owned()
+    };
+    let refusals = &events[events.find("### What is refused").unwrap()..];
+    let mut expected = Vec::new();
+    for asked in vocabulary.refused() {
+        let causes = vocabulary.causes(asked);
+        for cause in &causes {
+            assert!(refusals.contains(&format!("`{asked} {cause}`")), "{asked} {cause}");
+            expected.push(format!("refused {asked} {cause}"));
+        }
+        assert!(!causes.is_empty() || refusals.contains(&format!("`{asked}`")), "{asked}");
+        expected.push(format!("refused {asked}"));
+    }
+    for (event, words) in [("jumped", vocabulary.jumps()), ("move-began", vocabulary.announced())] {
+        for word in words {
+            assert!(row(event).contains(&format!("`{word}`")), "{event} {word}: {}", row(event));
+            expected.push(format!("{event} {word}"));
+        }
+    }
+    for word in vocabulary.departures() {
+        assert!(row("left-ground").contains(&format!("`{word}`")), "{word}");
+        expected.push(format!("left-ground {word}"));
+    }
+    for word in vocabulary.maneuvers() {
+        assert!(row("maneuver-phase").contains(&format!("`{word}`")), "{word}");
+        expected.push(format!("maneuver-phase {word} active"));
+    }
+    let trial =
+        |more: &str| format!("level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 1\n{more}");
+    for words in expected {
+        if words.ends_with("ladder") || words.ends_with("swim") {
+            continue; // a level without them refuses these: see the tests of expectations
+        }
+        let text = trial(&format!("[[expect]]\ncount = \"{words}\"\nis = 0"));
+        crate::common::read(crate::common::LEVEL, crate::common::TUNING, &text)
+            .unwrap_or_else(|e| panic!("{words}: {e}"));
+    }
+    for state in vocabulary.states() {
+        assert!(scripts.contains(&format!("\"{state}\"")), "scripts.md has {state}");
     }
 }

@@ -272,7 +272,10 @@ fn expectations_need_one_figure_and_one_bound() {
         ("always = \"grounded\"\nat_most = 1", "this always holds"),
         ("figure = \"fastest\"\nat_most = -2", "this can never hold"),
         // Details that nothing has.
-        ("count = \"jumped twice\"\nis = 1", "there is no \"jumped twice\", expected one of ground, late"),
+        (
+            "count = \"jumped twice\"\nis = 1",
+            "there is no \"jumped twice\", expected one of ladder, ledge, swim, ground, late",
+        ),
         ("count = \"landed on mud\"\nis = 1", "there is no \"landed on mud\""),
         ("count = \"zone-entered nowhere\"\nis = 1", "expected a name: there is none here"),
         ("count = \"refused dash emty\"\nis = 1", "expected `empty`?"),
@@ -341,7 +344,7 @@ fn what_was_called_otherwise_is_refused_with_its_name_of_now() {
             assert_eq!(rasant_lab::sheet::nearest_figure(old), Some(*new));
             refused.push(format!("`{new}`"));
         }
-        if rasant_lab::script::Situation::STATES.contains(new) {
+        if rasant_lab::Vocabulary::of(&rasant_lab::base_tuning()).states().contains(new) {
             refused.push(refusal(LEVEL, TUNING, &scripted(&format!("when {old}: press jump"))));
             refused.push(refusal(LEVEL, TUNING, &trial(&format!("[[expect]]\nalways = \"{old}\"\n"))));
         }

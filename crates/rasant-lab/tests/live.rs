@@ -447,7 +447,7 @@ fn controls_on_the_screen_press_once_hold_and_release_whatever_the_bindings_are(
     attempt.frame(whole, &[act(Press::Up)]);
     let intent = attempt.intent();
     assert_eq!(intent.pressed, intent.released);
-    assert!(intent.pressed.has(Actions::JUMP) && intent.held.is_empty());
+    assert!(intent.pressed.contains(Actions::JUMP) && intent.held.is_empty());
     // Losing the focus lets go of the stick as well.
     attempt.frame(whole, &[device(0, rasant::DeviceEvent::FocusLost)]);
     assert_eq!(attempt.intent().steer, Vec2::ZERO);

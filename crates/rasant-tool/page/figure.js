@@ -69,7 +69,7 @@ function onFoot(body, size, direction, speed) {
 /** @param {Body} body */
 function maneuver(body) {
   const { phase, progress } = body.maneuver ?? { phase: "active", progress: 0.5 };
-  const kind = body.maneuver?.kind ?? body.gait;
+  const kind = body.maneuver?.name ?? body.gait;
   const low = clamp(body.hull.height / body.hull.standing - 0.5, 0.18, 0.46);
   if (kind === "roll") {
     if (phase !== "active") return stance({ hip: Math.min(low + 0.1, 0.42), lean: 0.8, hands: both(0.16, -0.16, 0.03), feet: [[0.06, 0, -HIP_WIDTH], [-0.05, 0, HIP_WIDTH]] });

@@ -19,7 +19,7 @@ export function showState(card, body, debug) {
     const slope = body.footing === "none" ? "" : ` ${((body.slope * 180) / Math.PI).toFixed(0)}°`;
     lines.push(line(small("footing"), ` ${body.footing}${slope} ${body.surface ?? ""}`));
     lines.push(line(small("velocity by"), ` ${body.velocityOwner} `, small("facing by"), ` ${body.facingOwner}`));
-    if (body.maneuver) lines.push(line(small("maneuver"), ` ${body.maneuver.kind} ${body.maneuver.phase} ${(100 * body.maneuver.progress).toFixed(0)} %`));
+    if (body.maneuver) lines.push(line(small("maneuver"), ` ${body.maneuver.name} ${body.maneuver.phase} ${(100 * body.maneuver.progress).toFixed(0)} %`));
     lines.push(make("div", { className: "intent" }, stick(body.steer), ...body.held.map((textContent) => make("kbd", { textContent }))));
     for (const { name, seconds } of debug.timers) {
       const bar = make("i");

@@ -305,7 +305,7 @@ export function maneuvers(ticks) {
   const parts = [];
   let inside = false;
   for (const tick of ticks) {
-    const now = tick.mode === "maneuver";
+    const now = tick.maneuver;
     if (now && !inside) parts.push([]);
     if (now) parts[parts.length - 1].push(tick);
     inside = now;

@@ -3,7 +3,7 @@
 mod sketch;
 
 use rasant::glam::Vec2;
-use rasant::{Actions, Controller, Event, Hull, Intent, Level, Phase, Piece, Refusal, Tuning};
+use rasant::{Actions, Controller, Event, Hull, Intent, Level, Phase, Piece, Tuning};
 use sketch::Sketch;
 
 /// What came of it.
@@ -43,7 +43,9 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
         for event in body.events() {
             match event {
                 Event::ManeuverPhase { phase: Phase::Active, .. } => outcome.dashes += 1,
-                Event::Refused { what: Refusal::Cooldown { left, .. } } => outcome.too_early.push(*left),
+                Event::Refused { what } if what.is("dash", "cooldown") => {
+                    outcome.too_early.extend(what.missed_by)
+                }
                 _ => {}
             }
         }

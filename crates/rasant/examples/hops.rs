@@ -4,11 +4,12 @@
 mod sketch;
 
 use rasant::glam::Vec2;
+use rasant::state::Name;
 use rasant::{Controller, Event, Hull, Intent, Level, Piece, Steering, Tuning};
 use sketch::Sketch;
 
 /// Where it stood after each step, and the causes of refusals.
-pub type Outcome = (Vec<Vec2>, Vec<&'static str>);
+pub type Outcome = (Vec<Vec2>, Vec<Name>);
 
 /// Plays it.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
@@ -28,7 +29,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
             frog.tick(&intent, &level, DT);
             sketch.see(frog.position());
             refused.extend(frog.events().iter().filter_map(|event| match event {
-                Event::Refused { what } => what.cause(),
+                Event::Refused { what } => what.cause,
                 _ => None,
             }));
         }

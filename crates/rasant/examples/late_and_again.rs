@@ -4,7 +4,8 @@
 mod sketch;
 
 use rasant::glam::Vec2;
-use rasant::{Actions, Controller, Event, Hull, Intent, JumpKind, Level, Piece, Tuning};
+use rasant::state::Name;
+use rasant::{Actions, Controller, Event, Hull, Intent, Level, Piece, Tuning};
 use sketch::Sketch;
 
 const DT: f32 = 1.0 / 60.0;
@@ -12,14 +13,14 @@ const DT: f32 = 1.0 / 60.0;
 /// What came of it.
 pub struct Outcome {
     /// What jumps came of four presses in the air.
-    pub in_the_air: Vec<JumpKind>,
+    pub in_the_air: Vec<Name>,
     /// What jump came of a press 50 ms after the edge.
-    pub late: Option<JumpKind>,
+    pub late: Option<Name>,
     /// After how many ticks a press 50 ms before the ground jumped.
     pub early: usize,
 }
 
-fn jump_of(body: &Controller<Vec2>) -> Option<JumpKind> {
+fn jump_of(body: &Controller<Vec2>) -> Option<Name> {
     body.events().iter().find_map(|event| if let Event::Jumped { kind } = event { Some(*kind) } else { None })
 }
 
@@ -47,7 +48,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
         tick(&mut again, right.pressing(Actions::JUMP));
         jump_of(&again)
     });
-    let in_the_air: Vec<JumpKind> = presses.collect();
+    let in_the_air: Vec<Name> = presses.collect();
 
     let mut late = Controller::new(tuning, hull, Vec2::new(1.0, 0.0));
     late.find_footing(&level);

@@ -51,8 +51,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         println!("tick {tick}: {} and {}", first.steer.x, second.steer.x);
         println!(
             "        jump: {} and {}",
-            first.pressed.has(Actions::JUMP),
-            second.pressed.has(Actions::JUMP)
+            first.pressed.contains(Actions::JUMP),
+            second.pressed.contains(Actions::JUMP)
         );
     }
     Ok(())

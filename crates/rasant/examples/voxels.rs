@@ -47,7 +47,7 @@ pub fn run(sketch: &mut Sketch) -> Result<(Vec3, usize), Box<dyn std::error::Err
     for _ in 0..400 {
         // Jumps at what it cannot step onto.
         let mut intent = Intent::steering(1.0, 0.0).holding(Actions::JUMP);
-        if state.against_wall && state.footing.is_firm() {
+        if state.touching.wall && state.footing.is_firm() {
             intent = intent.pressing(Actions::JUMP);
             jumps += 1;
         }

@@ -3,7 +3,9 @@
 mod sketch;
 
 use rasant::glam::Vec2;
-use rasant::{Actions, Controller, Event, Hull, Intent, JumpKind, Level, Mode, Piece, Tuning};
+use rasant::moves::Jump;
+use rasant::state::Name;
+use rasant::{Actions, Controller, Event, Hull, Intent, Level, Mode, Piece, Tuning};
 use sketch::Sketch;
 
 /// What came of it.
@@ -34,7 +36,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     for tick in 0..600 {
         let mut intent = Intent::steering(toward, 0.0).holding(Actions::JUMP);
         // Half a second to slide, then off each wall that it comes to.
-        if body.state().mode == Mode::WallSlide {
+        if body.state().mode == Mode::Move(Name::new("wall-slide")) {
             outcome.slid_at = outcome.slid_at.max(-body.velocity().y);
             if tick > 30 {
                 intent = intent.pressing(Actions::JUMP);
@@ -43,7 +45,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
         }
         body.tick(&intent, &level, DT);
         sketch.see(body.position());
-        let off = |event: &&Event<Vec2>| matches!(event, Event::Jumped { kind: JumpKind::Wall });
+        let off = |event: &&Event<Vec2>| matches!(event, Event::Jumped { kind: Jump::WALL });
         outcome.jumps += body.events().iter().filter(off).count();
         outcome.height = outcome.height.max(body.position().y);
     }

@@ -70,6 +70,7 @@ pub mod space;
 pub mod state;
 pub mod tuning;
 
+mod kinematics;
 mod memory;
 mod name;
 #[cfg(not(feature = "std"))]
@@ -77,6 +78,7 @@ mod real;
 #[cfg(debug_assertions)]
 mod shared;
 mod summer;
+mod thresholds;
 mod travel;
 
 pub use glam;
@@ -92,7 +94,7 @@ pub use level::{
     Surroundings, Zone, ZoneId,
 };
 pub use space::{ScaleError, Vector};
-pub use state::{Departure, Event, Gait, JumpKind, Locks, Mode, Phase, Plan, Refusal, State};
+pub use state::{Departure, Event, Gait, Locks, Mode, Phase, Plan, Refusal, State};
 pub use tuning::{Face, Steering, Tuning};
 
 /// The guide's example of a move, kept compiling.

@@ -21,9 +21,7 @@ pub trait Memory: Copy + PartialEq + Sized {
 
 impl Memory for () {
     const WORDS: usize = 0;
-    #[inline]
     fn read(_words: &[u32]) -> Self {}
-    #[inline]
     fn write(&self, _words: &mut [u32]) {}
 }
 
@@ -31,12 +29,10 @@ macro_rules! in_a_word {
     ($($Type:ty: |$word:ident| $read:expr, |$value:ident| $write:expr;)*) => {$(
         impl $crate::moves::Memory for $Type {
             const WORDS: usize = 1;
-            #[inline]
             fn read(words: &[u32]) -> Self {
                 let $word = words[0];
                 $read
             }
-            #[inline]
             fn write(&self, words: &mut [u32]) {
                 let $value = *self;
                 words[0] = $write;
@@ -56,11 +52,9 @@ in_a_word! {
 
 impl<T: Memory, const N: usize> Memory for [T; N] {
     const WORDS: usize = N * T::WORDS;
-    #[inline]
     fn read(words: &[u32]) -> Self {
         core::array::from_fn(|number| T::read(&words[number * T::WORDS..]))
     }
-    #[inline]
     fn write(&self, words: &mut [u32]) {
         for (number, one) in self.iter().enumerate() {
             one.write(&mut words[number * T::WORDS..]);
@@ -70,11 +64,9 @@ impl<T: Memory, const N: usize> Memory for [T; N] {
 
 impl<A: Memory, B: Memory> Memory for (A, B) {
     const WORDS: usize = A::WORDS + B::WORDS;
-    #[inline]
     fn read(words: &[u32]) -> Self {
         (A::read(words), B::read(&words[A::WORDS..]))
     }
-    #[inline]
     fn write(&self, words: &mut [u32]) {
         self.0.write(words);
         self.1.write(&mut words[A::WORDS..]);
@@ -84,11 +76,9 @@ impl<A: Memory, B: Memory> Memory for (A, B) {
 /// Nothing is all zeros.
 impl<T: Memory> Memory for Option<T> {
     const WORDS: usize = 1 + T::WORDS;
-    #[inline]
     fn read(words: &[u32]) -> Self {
         (words[0] != 0).then(|| T::read(&words[1..]))
     }
-    #[inline]
     fn write(&self, words: &mut [u32]) {
         words[..Self::WORDS].fill(0);
         if let Some(value) = self {
@@ -102,11 +92,9 @@ macro_rules! in_words {
     ($($Vector:ty: $words:literal;)*) => {$(
         impl Memory for $Vector {
             const WORDS: usize = $words;
-            #[inline]
             fn read(words: &[u32]) -> Self {
                 Self::from_array(Memory::read(words))
             }
-            #[inline]
             fn write(&self, words: &mut [u32]) {
                 Memory::write(&self.to_array(), words);
             }
@@ -150,7 +138,6 @@ macro_rules! memory {
         impl $(<$V: $crate::Geometry>)? $crate::moves::Memory for $Name $(<$V>)? {
             const WORDS: usize = 0 $(+ <$Type as $crate::moves::Memory>::WORDS)*;
 
-            #[inline]
             fn read(words: &[u32]) -> Self {
                 let mut at = 0;
                 $(
@@ -161,7 +148,6 @@ macro_rules! memory {
                 Self { $($field,)* }
             }
 
-            #[inline]
             fn write(&self, words: &mut [u32]) {
                 let mut at = 0;
                 $(

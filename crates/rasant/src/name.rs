@@ -16,14 +16,14 @@ use core::ops::Deref;
 /// assert_eq!("swing".parse(), Ok(SWING));
 /// ```
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct Name([u8; Name::MOST]);
+pub struct Name([u8; Name::MAX_LEN]);
 
 /// Why a text is no name.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum NameError {
     /// It has no bytes or too many, or holds a zero.
-    #[error("`{0}` is no name: expected 1 to {most} bytes, none of them 0", most = Name::MOST)]
+    #[error("`{0}` is no name: expected 1 to {max} bytes, none of them 0", max = Name::MAX_LEN)]
     Shape(String),
     /// Nothing of the kind that was asked for is called that.
     #[error("nothing of that kind is called `{0}`")]
@@ -38,12 +38,12 @@ impl NameError {
 
 impl Name {
     /// The most bytes that a name has.
-    pub const MOST: usize = 11;
+    pub const MAX_LEN: usize = 11;
 
     /// The name `text`; for constants, of which a wrong one does not compile.
     ///
     /// # Panics
-    /// When `text` is empty, longer than [`Name::MOST`] bytes or holds a zero.
+    /// When `text` is empty, longer than [`Name::MAX_LEN`] bytes or holds a zero.
     #[must_use]
     pub const fn new(text: &str) -> Self {
         match Self::of(text.as_bytes()) {
@@ -53,10 +53,10 @@ impl Name {
     }
 
     const fn of(text: &[u8]) -> Option<Self> {
-        if text.is_empty() || text.len() > Self::MOST {
+        if text.is_empty() || text.len() > Self::MAX_LEN {
             return None;
         }
-        let mut bytes = [0; Self::MOST];
+        let mut bytes = [0; Self::MAX_LEN];
         let mut at = 0;
         while at < text.len() {
             if text[at] == 0 {
@@ -69,10 +69,10 @@ impl Name {
     }
 
     /// A number for it, the same on every platform: the 32-bit FNV-1a hash of its bytes.
-    pub(crate) const fn hash(self) -> u32 {
+    pub(crate) const fn hash32(self) -> u32 {
         let mut hash: u32 = 0x811C_9DC5;
         let mut at = 0;
-        while at < Self::MOST && self.0[at] != 0 {
+        while at < Self::MAX_LEN && self.0[at] != 0 {
             hash = (hash ^ self.0[at] as u32).wrapping_mul(0x0100_0193);
             at += 1;
         }
@@ -82,7 +82,7 @@ impl Name {
     /// The name as text.
     #[must_use]
     pub fn as_str(&self) -> &str {
-        let len = self.0.iter().position(|&byte| byte == 0).unwrap_or(Self::MOST);
+        let len = self.0.iter().position(|&byte| byte == 0).unwrap_or(Self::MAX_LEN);
         // It was made from text.
         core::str::from_utf8(&self.0[..len]).unwrap_or_default()
     }

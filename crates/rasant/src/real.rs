@@ -13,23 +13,18 @@ pub(crate) trait Real: Sized {
 macro_rules! real {
     ($Number:ty: $sqrt:ident $floor:ident $round:ident $trunc:ident $fmod:ident) => {
         impl Real for $Number {
-            #[inline]
             fn sqrt(self) -> Self {
                 libm::$sqrt(self)
             }
-            #[inline]
             fn floor(self) -> Self {
                 libm::$floor(self)
             }
-            #[inline]
             fn round(self) -> Self {
                 libm::$round(self)
             }
-            #[inline]
             fn fract(self) -> Self {
                 self - libm::$trunc(self)
             }
-            #[inline]
             fn rem_euclid(self, other: Self) -> Self {
                 let rest = libm::$fmod(self, other);
                 if rest < 0.0 { rest + other.abs() } else { rest }

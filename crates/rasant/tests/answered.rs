@@ -2,8 +2,9 @@
 
 use crate::common::{Dice, Run, blocks, capsule};
 use rasant::glam::{Vec2, Vec3};
-use rasant::state::{JumpKind, ManeuverKind, Name, Phase};
-use rasant::{Actions, Effect, Event, Geometry, Intent, Level, Piece, Refusal, Tuning, Zone};
+use rasant::moves::Jump;
+use rasant::state::{Name, Phase};
+use rasant::{Actions, Effect, Event, Geometry, Intent, Level, Piece, Tuning, Zone};
 
 const ROLL: Actions = Actions::own(0);
 const SLAM: Actions = Actions::own(1);
@@ -35,15 +36,15 @@ fn yard<V: Geometry>() -> Level<V> {
 fn answers_jump<V>(event: &Event<V>) -> bool {
     match event {
         Event::Jumped { .. } => true,
-        Event::Refused { what } => &*what.asked() == "jump",
+        Event::Refused { what } => what.asked == "jump",
         _ => false,
     }
 }
 
 fn answers_dash<V>(event: &Event<V>) -> bool {
     match event {
-        Event::ManeuverPhase { kind: ManeuverKind::Dash, phase } => *phase == Phase::Active,
-        Event::Refused { what } => &*what.asked() == "dash",
+        Event::ManeuverPhase { name, phase } => *name == "dash" && *phase == Phase::Active,
+        Event::Refused { what } => what.asked == "dash",
         _ => false,
     }
 }
@@ -52,15 +53,15 @@ fn answers_slam<V>(event: &Event<V>) -> bool {
     let slam = Name::new("slam");
     match event {
         Event::MoveBegan { name } => *name == slam,
-        Event::Refused { what } => what.asked() == slam,
+        Event::Refused { what } => what.asked == slam,
         _ => false,
     }
 }
 
 fn answers_roll<V>(event: &Event<V>) -> bool {
     match event {
-        Event::ManeuverPhase { kind: ManeuverKind::Roll, phase } => *phase == Phase::Startup,
-        Event::Refused { what } => &*what.asked() == "roll",
+        Event::ManeuverPhase { name, phase } => *name == "roll" && *phase == Phase::Startup,
+        Event::Refused { what } => what.asked == "roll",
         _ => false,
     }
 }
@@ -83,9 +84,9 @@ fn every_press_has_one_answer() {
                 }
                 let mut intent = Intent::steering(steer, 0.0);
                 for (number, action) in [Actions::JUMP, Actions::DASH, SLAM, ROLL].into_iter().enumerate() {
-                    if held.has(action) {
+                    if held.intersects(action) {
                         if dice.below(4) == 0 {
-                            held = held.without(action);
+                            held = held.difference(action);
                             intent.released |= action;
                         }
                     } else if dice.below(rate as usize / 4) == 0 {
@@ -204,7 +205,7 @@ fn a_press_is_accepted_as_early_as_the_buffer_says() {
                         let waited = falls_for - ticks as f32 * dt;
                         let jumps = run.jumps();
                         if (waited - buffer).abs() > 2e-3 {
-                            let expected = if waited < buffer { vec![JumpKind::Ground] } else { vec![] };
+                            let expected = if waited < buffer { vec![Jump::GROUND] } else { vec![] };
                             assert_eq!(jumps, expected, "{rate}/s, {waited} s early of {buffer} s");
                         }
                     }
@@ -232,9 +233,11 @@ fn a_jump_granted_in_the_air_is_there_at_once() {
         }
         run.body.tuning.jump.air_count = 1.0;
         run.tick(&level, Intent::default().pressing(if waits { Actions::NONE } else { Actions::JUMP }));
-        assert_eq!(run.jumps(), [JumpKind::Ground, JumpKind::Air], "waits: {waits}");
-        let refused =
-            run.events.iter().any(|(_, e)| matches!(e, Event::Refused { what: Refusal::Jump { .. } }));
+        assert_eq!(run.jumps(), [Jump::GROUND, Jump::AIR], "waits: {waits}");
+        let refused = run
+            .events
+            .iter()
+            .any(|(_, e)| matches!(e, Event::Refused { what } if what.is("jump", "no-footing")));
         assert!(!refused);
     }
 }

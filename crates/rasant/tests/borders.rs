@@ -142,7 +142,7 @@ fn zones_that_act_come_before_those_that_only_tell() {
     let mut run = Run::new(Tuning::default(), capsule(), Vec2::Y * 0.005, 60);
     run.run(&level, 1.1, Intent::steering(1.0, 0.0));
     assert!((run.body.velocity().x - 2.0).abs() < 1e-3, "{}", run.body.velocity());
-    assert!(run.body.state().zones.has(ZoneId(14)));
+    assert!(run.body.state().zones.contains(ZoneId(14)));
     run.run(&level, 3.0, Intent::steering(1.0, 0.0));
     assert!(run.events.iter().any(|(_, event)| matches!(event, Event::Respawned)));
     let _ = floor::<Vec3>(1.0);

@@ -77,7 +77,7 @@ fn stays_finite<V: Geometry>(seed: u64) {
                 1 => state.velocity = broken,
                 2 => state.facing = broken,
                 3 => state.up = broken,
-                _ => state.uncounted = f32::NAN,
+                _ => state.carry_over.uncounted = f32::NAN,
             }
             body.restore(state);
         }

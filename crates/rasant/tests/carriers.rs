@@ -332,20 +332,20 @@ fn is_crushed_and_stays<V: Geometry>(press: &Press<V>, hull: rasant::Hull, rate:
         let before = run.body.position();
         // Whatever the player does, and at once.
         let intent = if jumps { Intent::default().pressing(Actions::JUMP) } else { Intent::default() };
-        let crushed = run.body.state().crushed == Some(Crushed::Held);
+        let crushed = run.body.state().carry_over.crushed == Some(Crushed::Held);
         jumps = crushed && !jumps;
         tick(&mut run, &mut level, if crushed { intent } else { Intent::default() });
         let went = (run.body.position() - before).length();
         let falls = run.body.velocity().length().max(1.0) / rate as f32;
         assert!(went <= most + falls, "{case}: {went} m in a tick at {} s", run.seconds());
-        if run.body.state().crushed == Some(Crushed::Held) && crushed {
+        if run.body.state().carry_over.crushed == Some(Crushed::Held) && crushed {
             assert_eq!(run.body.position(), before, "{case}");
         }
     }
     assert!(run.count("crushed") > 0, "{case}: not crushed");
     assert_eq!(run.count("jumped"), 0, "{case}");
     let state = run.body.state();
-    assert!(state.crushed.is_none() && state.mode == Mode::Grounded, "{case}: {state:?}");
+    assert!(state.carry_over.crushed.is_none() && state.mode == Mode::Grounded, "{case}: {state:?}");
     assert!(state.position.length() < 0.1 + press.way.flat().length(), "{case}: {state:?}");
     let (before, aside) = (run.body.position(), if press.way.component(0) > 0.0 { -1.0 } else { 1.0 });
     run.run(&level, 0.3, Intent::steering(aside, 0.0));

@@ -133,5 +133,8 @@ fn a_checkpoint_is_not_set_on_a_lift() {
         run.tick(&level, if tick > 130 { Intent::steering(1.0, 0.0) } else { Intent::default() });
     }
     let state = run.body.state();
-    assert!(!state.checkpoint_pending && state.checkpoint.x > 0.9 && state.checkpoint.y > 3.9, "{state:?}");
+    assert!(
+        !state.carry_over.checkpoint_pending && state.checkpoint.x > 0.9 && state.checkpoint.y > 3.9,
+        "{state:?}"
+    );
 }

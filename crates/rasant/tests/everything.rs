@@ -6,6 +6,7 @@ use crate::common::lives::{any_intent, any_tuning, meddle};
 use crate::common::{Dice, RATES, capsule, upright_box};
 use rasant::contact::Patch;
 use rasant::glam::{Vec2, Vec3};
+use rasant::moves::Jump;
 use rasant::space::{Bounds, Frame};
 use rasant::state::{Owner, Span};
 use rasant::{
@@ -89,7 +90,13 @@ pub fn town<V: Geometry>() -> Level<V> {
 fn is_whole<V: Geometry>(state: &State<V>) -> bool {
     let vectors =
         [state.position, state.remainder, state.velocity, state.ground_velocity, state.facing, state.up];
-    let numbers = [state.uncounted, state.jumps.wait, state.stride, state.spin, state.lowered];
+    let numbers = [
+        state.carry_over.uncounted,
+        state.memory::<Jump>().wait,
+        state.animation.stride,
+        state.animation.spin,
+        state.posture.lowered,
+    ];
     vectors.iter().all(|vector| vector.is_finite())
         && numbers.iter().all(|number| number.is_finite())
         && (state.facing.length() - 1.0).abs() < 1e-3
@@ -112,21 +119,22 @@ fn one_owner<V: Geometry>(state: &State<V>, dt: f32) -> bool {
         Owner::Carrier => false,
         _ => true,
     };
-    let maneuver_is_named = state.mode != Mode::Maneuver
+    let maneuver_is_named = state.maneuver.is_none()
         || state.maneuver.is_some_and(|maneuver| maneuver.age <= 2.0 * dt)
         || matches!(state.velocity_owner, Owner::Maneuver | Owner::Walk | Owner::Air | Owner::Wall);
-    of_mode && maneuver_is_named && (state.mode == Mode::Maneuver) == state.maneuver.is_some()
+    let mode_is_named = state.maneuver.is_none() || matches!(state.mode, Mode::Move(_));
+    of_mode && maneuver_is_named && mode_is_named
 }
 
 /// An event's name, and which of its kind where there are several.
 fn once<V: Geometry>(event: &Event<V>) -> String {
     match event {
         Event::ZoneEntered { zone } | Event::ZoneLeft { zone } => format!("{} {}", event.name(), zone.0),
-        Event::ManeuverPhase { kind, phase } => format!("{} {} {phase}", event.name(), kind.name()),
+        Event::ManeuverPhase { name, phase } => format!("{} {name} {phase}", event.name()),
         Event::MoveBegan { name } | Event::MoveEnded { name } => format!("{} {name}", event.name()),
-        Event::Refused { what } => format!("refused {} {}", what.asked(), what.cause().unwrap_or("")),
+        Event::Refused { what } => format!("refused {} {}", what.asked, what.cause.unwrap_or_default()),
         Event::Jumped { kind } => format!("{} {kind}", event.name()),
-        Event::LeftGround { by } => format!("{} {by}", event.name()),
+        Event::LeftGround { by, .. } => format!("{} {by}", event.name()),
         _ => event.name().to_owned(),
     }
 }
@@ -141,7 +149,7 @@ fn is_asked_again<V: Geometry>(
     events: &[Event<V>],
     (rode, way): (bool, f32),
 ) -> bool {
-    let jumps = tuning.jump.repeat >= 0.5 && intent.held.has(Actions::JUMP);
+    let jumps = tuning.jump.repeat >= 0.5 && intent.held.contains(Actions::JUMP);
     let jumped = events.iter().any(|event| matches!(event, Event::Jumped { .. }));
     let lets_go = tuning.ride.let_go > 0.0 && rode;
     match name {
@@ -184,7 +192,7 @@ fn live<V: Geometry>(seed: u64) -> Seen {
         let mut grammar = Grammar::of(body.state());
         let (mut last, mut was_quiet): (Vec<String>, bool) = (Vec::new(), false);
         // What is shown, whether it began for a reason, and for how long.
-        let mut shown = (body.state().gait, true, 0.0f32);
+        let mut shown = (body.state().animation.gait, true, 0.0f32);
         let mut kept: Option<(Controller<V>, f64, Vec<Intent>)> = None;
         for tick in 0..LIFE {
             let before = intent;
@@ -198,7 +206,7 @@ fn live<V: Geometry>(seed: u64) -> Seen {
             let up_before = body.state().up;
             let speed_before = body.state().velocity.length();
             let rode = body.state().footing.carrier.is_some();
-            let is_left_alone = !meddled && body.state().untold.is_none();
+            let is_left_alone = !meddled && body.state().pending.is_quiet();
             body.tick(&intent, &level, dt);
             let state = body.state();
             for event in body.events() {
@@ -221,16 +229,17 @@ fn live<V: Geometry>(seed: u64) -> Seen {
             // A gait that flickers has a reason: something was told or asked for when it
             // began or as it ends.
             let has_reason = plays || !is_left_alone || told.iter().any(|name| name != "footfall");
-            if state.gait != shown.0 {
+            if state.animation.gait != shown.0 {
                 if shown.2 < 0.05 && !(shown.1 || has_reason) {
-                    let flickers = format!("{} for {:.0} ms, then {}", shown.0, 1e3 * shown.2, state.gait);
+                    let flickers =
+                        format!("{} for {:.0} ms, then {}", shown.0, 1e3 * shown.2, state.animation.gait);
                     *seen.wrong.entry(flickers).or_default() += 1;
                 }
-                shown = (state.gait, has_reason, 0.0);
+                shown = (state.animation.gait, has_reason, 0.0);
             }
             shown.2 += dt;
             (last, was_quiet) = (told, is_quiet);
-            if state.untold.is_none()
+            if state.pending.is_quiet()
                 && let Some(what) = grammar.agrees(state)
             {
                 *seen.wrong.entry(format!("untold: {what}")).or_default() += 1;
@@ -240,12 +249,12 @@ fn live<V: Geometry>(seed: u64) -> Seen {
             assert!(one_owner(state, dt), "tick {tick} of life {lives}: {state:?}");
             // Where it is crushed, or put back to, something may be.
             let put = body.events().iter().any(|event| matches!(event, Event::Respawned));
-            if tick % 5 == 0 && state.crushed.is_none() && !put {
+            if tick % 5 == 0 && state.carry_over.crushed.is_none() && !put {
                 let depth = depth_in_pieces(&body, &level);
                 assert!(depth < 1e-3, "tick {tick} of life {lives}: {depth} m deep, {state:?}");
             }
             seen.modes.insert(state.mode.to_string());
-            seen.gaits.insert(state.gait.to_string());
+            seen.gaits.insert(state.animation.gait.to_string());
             seen.events.extend(body.events().iter().map(Event::name));
             if let Some((snapshot, time, tape)) = &mut kept
                 && tape.len() < 200
@@ -310,8 +319,8 @@ const GAITS: [&str; 12] = [
     "hop",
     "knockback",
 ];
-const MODES: [&str; 9] =
-    ["grounded", "airborne", "wall-slide", "ladder", "maneuver", "ledge", "swim", "glide", "slam"];
+const MODES: [&str; 10] =
+    ["grounded", "airborne", "wall-slide", "ladder", "dash", "roll", "ledge", "swim", "glide", "slam"];
 
 #[test]
 fn in_the_plane_everything_at_random_stays_whole_outside_and_replays() {
@@ -329,11 +338,15 @@ fn a_checksum_tells_any_two_states_apart() {
     let mut others = vec![state];
     for change in [
         |state: &mut State<Vec3>| state.position.x = f32::from_bits(1),
-        |state: &mut State<Vec3>| state.stride = -0.0,
-        |state: &mut State<Vec3>| state.jumps.air = 1,
+        |state: &mut State<Vec3>| state.animation.stride = -0.0,
+        |state: &mut State<Vec3>| {
+            let mut jumps = state.memory::<Jump>();
+            jumps.air = 1;
+            assert!(state.set_memory::<Jump>(jumps));
+        },
         |state: &mut State<Vec3>| state.cooldown = Span::of(1e-5),
         |state: &mut State<Vec3>| state.crouched = true,
-        |state: &mut State<Vec3>| state.root_motion = Some(Vec3::ZERO),
+        |state: &mut State<Vec3>| state.pending.changes |= rasant::state::Changes::LED,
     ] {
         let mut other = state;
         change(&mut other);

@@ -42,7 +42,7 @@ fn a_press_is_seen_by_one_tick_of_the_first_frame_that_can_however_long_others_w
             let ticks: Vec<_> = game.frame(now).collect();
             given_up += game.dropped();
             assert!(ticks.len() <= (rate / 4) as usize && (0.0..1.0).contains(&game.blend()), "seed {seed}");
-            seen += ticks.iter().filter(|intent| intent.pressed.has(Actions::JUMP)).count();
+            seen += ticks.iter().filter(|intent| intent.pressed.contains(Actions::JUMP)).count();
             let due = pressed.iter().filter(|time| **time + dt <= now).count();
             assert!(seen >= due, "seed {seed}: at {now:?} {seen} of {due} presses are seen");
             assert!(seen <= pressed.len(), "seed {seed}: at {now:?} {seen} of {} presses", pressed.len());

@@ -33,13 +33,15 @@ fn mix_motion<V: Geometry>(sum: &mut u64, body: &Controller<V>) {
             mix(sum, &part.to_bits().to_le_bytes());
         }
     }
-    mix(sum, state.gait.name().as_bytes());
+    mix(sum, state.animation.gait.name().as_bytes());
     mix(sum, state.velocity_owner.name().as_bytes());
     mix(sum, state.facing_owner.name().as_bytes());
     for event in body.events() {
         mix(sum, event.name().as_bytes());
         if let Event::Refused { what } = event {
-            mix(sum, what.to_string().as_bytes());
+            mix(sum, what.asked.as_bytes());
+            mix(sum, what.cause.as_deref().unwrap_or_default().as_bytes());
+            mix(sum, &what.missed_by.unwrap_or_default().to_bits().to_le_bytes());
         }
     }
 }
@@ -74,9 +76,8 @@ fn live<V: Geometry>(seed: u64) -> Vec<[u64; 2]> {
 
 #[test]
 fn long_lives_end_on_the_bits_that_they_always_did() {
-    let mut text = String::from(
-        "# Checksums of random lives: dimension, seed, of what, and a number for each hull.\n",
-    );
+    let mut text =
+        String::from("# Checksums of random lives: dimension, seed, of what, and a number for each hull.\n");
     for seed in [11u64, 12, 13] {
         for (dimension, sums) in [(2, live::<Vec2>(seed)), (3, live::<Vec3>(seed))] {
             for (number, of) in ["motion", "states"].into_iter().enumerate() {

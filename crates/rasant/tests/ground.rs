@@ -601,11 +601,11 @@ fn ground_too_steep_to_walk_is_a_wall_to_who_walks_into_it() {
                     run.run(&level, 3.0, Intent::steering(1.0, 0.0));
                     let told = (run.count("wall-met"), run.count("wall-left"));
                     assert_eq!(told, (1, 0), "{angle} degrees at {rate}, {hull:?}");
-                    assert!(run.body.state().against_wall);
-                    assert!(run.body.state().wall.is_some());
+                    assert!(run.body.state().touching.wall);
+                    assert!(run.body.state().touching.beside.is_some());
                     run.run(&level, 0.5, Intent::steering(-1.0, 0.0));
                     assert_eq!((run.count("wall-met"), run.count("wall-left")), (1, 1));
-                    assert!(!run.body.state().against_wall);
+                    assert!(!run.body.state().touching.wall);
                 }
             }
         }

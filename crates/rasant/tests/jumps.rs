@@ -2,7 +2,8 @@
 
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Actions, Geometry, Hull, Intent, JumpKind, Level, Mode, Piece, Tuning};
+use rasant::moves::Jump;
+use rasant::{Actions, Geometry, Hull, Intent, Level, Mode, Piece, Tuning};
 
 const JUMP: fn() -> Intent = || Intent::default().pressing(Actions::JUMP);
 const HOLD: fn() -> Intent = || Intent::default().holding(Actions::JUMP);
@@ -30,7 +31,7 @@ fn jumps_late(coyote: f32, wait: usize, rate: u32) -> (f32, bool) {
     }
     let past = run.body.position().x - hull.half_width() - edge;
     run.tick(&level, ahead.pressing(Actions::JUMP));
-    (past / tuning.walk.speed, run.jumps() == [JumpKind::Late])
+    (past / tuning.walk.speed, run.jumps() == [Jump::LATE])
 }
 
 #[test]
@@ -64,7 +65,7 @@ fn a_late_jump_is_as_high_as_any_and_cannot_follow_another() {
     run.run(&level, 0.1, HOLD());
     run.tick(&level, JUMP()); // within the coyote time, but it left by a jump
     run.run(&level, 1.5, HOLD());
-    assert_eq!(run.jumps(), [JumpKind::Ground]);
+    assert_eq!(run.jumps(), [Jump::GROUND]);
 }
 
 /// Presses `early` seconds before the landing of a fall: whether it jumps then.
@@ -87,7 +88,7 @@ fn jumps_early(buffer: f32, early: f32, rate: u32) -> bool {
     }
     run.tick(&level, JUMP());
     run.run(&level, early + 0.1, HOLD());
-    run.jumps() == [JumpKind::Ground]
+    run.jumps() == [Jump::GROUND]
 }
 
 #[test]
@@ -108,7 +109,7 @@ fn a_jump_waiting_for_the_ground_takes_off_once() {
     let mut run = Run::new(tuning, capsule(), Vec2::Y * 0.5, 60);
     run.tick(&level, JUMP());
     run.run(&level, 4.0, HOLD()); // held all the time, which repeats nothing
-    assert_eq!(run.jumps(), [JumpKind::Ground]);
+    assert_eq!(run.jumps(), [Jump::GROUND]);
 }
 
 #[test]
@@ -162,7 +163,7 @@ fn jumps_in_the_air_have_their_own_height_and_come_back_only_by_landing() {
     run.run(&level, 0.36, HOLD()); // to the top
     let before = run.body.position().y;
     run.tick(&level, JUMP());
-    assert_eq!(run.jumps(), [JumpKind::Ground, JumpKind::Air]);
+    assert_eq!(run.jumps(), [Jump::GROUND, Jump::AIR]);
     run.run(&level, 0.2, HOLD());
     assert_eq!(run.count("bumped-head"), 1, "it rises from {before} to the ceiling");
     run.tick(&level, JUMP());
@@ -174,7 +175,7 @@ fn jumps_in_the_air_have_their_own_height_and_come_back_only_by_landing() {
     }
     run.tick(&level, JUMP());
     run.tick(&level, JUMP());
-    assert_eq!(run.jumps()[3..], [JumpKind::Ground, JumpKind::Air]);
+    assert_eq!(run.jumps()[3..], [Jump::GROUND, Jump::AIR]);
 
     // Its height, free of the ceiling.
     let level = floor::<Vec3>(9.0);
@@ -213,10 +214,10 @@ fn jump_with_down_falls_through_a_one_way_platform_once_and_through_no_other() {
                     (height - expected - 0.005).abs() < 1e-3,
                     "{height} m, expected {expected} m, {hull:?}"
                 );
-                assert_eq!(run.body.state().passing, None);
+                assert_eq!(run.body.state().carry_over.passing(), None);
             }
             // On solid ground it is a jump like any other.
-            assert_eq!(run.jumps(), [JumpKind::Ground]);
+            assert_eq!(run.jumps(), [Jump::GROUND]);
         }
     }
     check::<Vec2>(Intent::steering(0.0, -1.0));

@@ -2,8 +2,9 @@
 
 use rasant::glam::{Vec2, Vec3};
 use rasant::input::PadButton;
-use rasant::state::{FootingKind, Heading, Name, NameError, Owner};
-use rasant::{Actions, Departure, JumpKind, Key, Mode, Phase, Steering};
+use rasant::moves::{Heading, Jump};
+use rasant::state::{FootingKind, Name, NameError, Owner};
+use rasant::{Actions, Departure, Key, Mode, Phase, Steering};
 
 #[test]
 fn what_has_a_name_prints_and_reads_it() {
@@ -16,10 +17,10 @@ fn what_has_a_name_prints_and_reads_it() {
         }
         assert!("no such thing at all".parse::<T>().is_err());
     }
-    there_and_back(&[Mode::Grounded, Mode::WallSlide, Mode::Move(Name::new("swing"))]);
+    there_and_back(&[Mode::Grounded, Mode::Move(Name::new("wall-slide")), Mode::Move(Name::new("swing"))]);
     there_and_back(&[FootingKind::None, FootingKind::Firm, FootingKind::Steep]);
     there_and_back(&[Owner::Nobody, Owner::Look, Owner::Move]);
-    there_and_back(&[JumpKind::Late, JumpKind::Move(Name::new("swim"))]);
+    there_and_back(&[Jump::LATE, Name::new("swim")]);
     there_and_back(&[Departure::Edge, Departure::Placed]);
     there_and_back(&[Phase::Startup, Phase::Cooldown]);
     there_and_back(&[Key::named("KeyD").unwrap(), Key::named("Space").unwrap()]);
@@ -111,7 +112,7 @@ mod by_serde {
                 height: broken,
                 ..Plan::default()
             };
-            run.body.begin(1, plan, Vec2::X);
+            run.body.begin(Name::new("own-1"), plan, Vec2::X);
             run.run(&level, 1.0, Intent::default());
             assert!(run.body.state().maneuver.is_none() && run.body.state().is_finite(), "{broken}");
         }

@@ -8,8 +8,8 @@ use rasant::moves::{Jump, WallSlide};
 use rasant::state::Name;
 use rasant::tuning::KnobError;
 use rasant::{
-    Actions, Carrier, Departure, Effect, Event, Gait, Geometry, Hull, Intent, JumpKind, Keyframe, Level,
-    Mode, PathEnd, Piece, Refusal, Tuning, Zone,
+    Actions, Carrier, Departure, Effect, Event, Gait, Geometry, Hull, Intent, Keyframe, Level, Mode, PathEnd,
+    Piece, Refusal, Tuning, Zone,
 };
 
 const JUMP: Actions = Actions::JUMP;
@@ -100,7 +100,7 @@ fn who_hangs_drops_or_jumps_off_and_takes_nothing_again_at_once() {
             let mut run = hang();
             let before = run.body.position();
             run.tick(&level, Intent::steering(-1.0, 0.0).pressing(JUMP));
-            assert_eq!(run.jumps(), [JumpKind::Move(Name::new("ledge"))]);
+            assert_eq!(run.jumps(), [Name::new("ledge")]);
             run.run(&level, 0.3, Intent::steering(-1.0, 0.0).holding(JUMP));
             assert!(run.body.position().component(0) < before.component(0) - 0.8, "{rate}");
             run.run(&level, 0.3, Intent::steering(-1.0, 0.0).holding(JUMP));
@@ -120,7 +120,7 @@ fn where_there_is_no_room_on_it_climbing_a_ledge_is_refused() {
     let mut run = Run::new(climber(), capsule(), Vec3::new(1.4, 3.0, 0.0), 60);
     run.run(&level, 1.0, right());
     run.tick(&level, right().pressing(JUMP));
-    assert_eq!(told(&run, &Event::Refused { what: Refusal::Move(Name::new("ledge")) }), 1);
+    assert_eq!(told(&run, &Event::Refused { what: Refusal::of(Name::new("ledge")) }), 1);
     assert_eq!(run.body.state().mode, mode("ledge"));
 }
 
@@ -197,7 +197,7 @@ fn in_deep_water_a_body_floats_swims_dives_and_jumps_out() {
                 // Down to the bottom, and up again by itself.
                 run.run(&level, 4.0, Intent::default().holding(Actions::CROUCH));
                 assert!(depth(&run) > 4.9, "{} m deep", depth(&run));
-                assert_eq!(run.body.state().gait, Gait::Move(Name::new("dive")));
+                assert_eq!(run.body.state().animation.gait, Gait::Move(Name::new("dive")));
                 run.run(&level, 6.0, Intent::default());
                 assert!((depth(&run) - floats).abs() < 0.01, "{} at {rate}", depth(&run));
                 let events = run.events.len();
@@ -209,7 +209,7 @@ fn in_deep_water_a_body_floats_swims_dives_and_jumps_out() {
                 });
                 let apex = apex.expect("it jumps");
                 assert!((apex - tuning.swim.jump_height).abs() < 0.02, "{apex} m at {rate}");
-                assert_eq!(run.jumps(), [JumpKind::Move(Name::new("swim"))]);
+                assert_eq!(run.jumps(), [Name::new("swim")]);
             }
         }
     }
@@ -281,7 +281,7 @@ fn a_glide_falls_at_its_speed_and_brakes_a_fast_fall_in_time() {
             let way = 13.5 * braked + 2.0 * (1.0 - braked);
             let gone = before - run.body.position().height();
             assert!((gone - way).abs() < 0.01, "{gone} m of {way} at {rate}");
-            assert_eq!(run.body.state().gait, Gait::Move(Name::new("glide")));
+            assert_eq!(run.body.state().animation.gait, Gait::Move(Name::new("glide")));
             run.tick(&level, Intent::default());
             assert_eq!(run.body.state().mode, Mode::Airborne);
         }
@@ -350,7 +350,7 @@ fn a_slam_hangs_goes_straight_down_and_recovers() {
     check::<Vec3>();
 }
 
-rasant::own_knobs! {
+rasant::knobs! {
     /// A jet that pushes up while its action is held, until it is empty.
     pub struct Jet {
         /// The speed up.
@@ -366,11 +366,11 @@ impl<V: Geometry> Move<V> for Jet {
     type Memory = f32;
 
     fn propose(&self, senses: &Senses<'_, V>, used: &f32) -> Answer<V> {
-        if !senses.intent.held.has(Actions::own(5)) {
+        if !senses.intent.held.contains(Actions::own(5)) {
             return Answer::Nothing;
         }
         if *used + 1e-5 >= self.time {
-            return Answer::Refuses(Refusal::Move(Name::new("jet")));
+            return Answer::Refuses(Refusal::of(Name::new("jet")));
         }
         let up = V::UP * self.speed;
         let way = SetWay { way: up * senses.dt, from: up, to: up, gravity: false };
@@ -397,7 +397,7 @@ fn a_move_of_a_games_own_has_knobs_memory_and_a_name_of_its_own() {
         for rate in RATES {
             let mut tuning = Tuning::default().with_moves(moves);
             tuning.set("jet.speed", 5.0).unwrap();
-            assert_eq!(tuning.own::<Jet>(), Jet { speed: 5.0, time: 1.0 });
+            assert_eq!(tuning.group::<Jet>(), Jet { speed: 5.0, time: 1.0 });
             assert!(matches!(tuning.set("jet.speed", 51.0), Err(KnobError::Range { .. })));
             assert!(tuning.knobs().iter().any(|knob| knob.path == "jet.time"));
             let level = floor::<V>(20.0);
@@ -408,7 +408,7 @@ fn a_move_of_a_games_own_has_knobs_memory_and_a_name_of_its_own() {
             let risen = run.body.position().height() - start;
             assert!((risen - 5.0).abs() < 0.01, "{risen} m at {rate}");
             assert_eq!(run.body.state().mode, mode("jet"));
-            assert_eq!(told(&run, &Event::LeftGround { by: Departure::Move }), 1);
+            assert_eq!(told(&run, &Event::LeftGround { by: Departure::Move, of: Some(Name::new("jet")) }), 1);
             // A snapshot has its memory, and goes on to the same bits.
             let kept = *run.body.state();
             run.run(&level, 1.0, Intent::default().holding(Actions::own(5)));
@@ -469,13 +469,13 @@ fn a_press_of_jump_while_a_slam_recovers_waits_for_its_end() {
         run.run(&level, tuning.slam.recovery - 0.1, Intent::default());
         run.tick(&level, Intent::default().pressing(JUMP));
         run.run(&level, 0.3, Intent::default().holding(JUMP));
-        assert_eq!(run.jumps(), [JumpKind::Ground], "at {rate}");
+        assert_eq!(run.jumps(), [Jump::GROUND], "at {rate}");
     }
 }
 
 #[test]
 fn seen_from_above_a_move_of_a_games_own_lands_on_nothing() {
-    rasant::own_knobs! {
+    rasant::knobs! {
         /// Pulls to the right.
         pub struct Tow {
             /// How quickly.
@@ -503,7 +503,7 @@ fn seen_from_above_a_move_of_a_games_own_lands_on_nothing() {
     }
     impl Bits for Actions {
         fn bits_of_own(self) -> u8 {
-            u8::from(self.has(Actions::own(0))) + 2 * u8::from(self.has(Actions::own(1)))
+            u8::from(self.contains(Actions::own(0))) + 2 * u8::from(self.contains(Actions::own(1)))
         }
     }
     let mut tuning = Tuning::default().with_moves(&TOWED);
@@ -525,7 +525,7 @@ fn a_jump_off_by_another_key_rises_as_high_as_it_was_asked_to() {
     use rasant::Departure;
     use rasant::moves::{Answer, Move, MoveSet, Proposal, Senses, Standard, Then};
 
-    rasant::own_knobs! {
+    rasant::knobs! {
         /// A spring in the shoes.
         pub struct Spring {
             /// How high it throws.
@@ -537,7 +537,7 @@ fn a_jump_off_by_another_key_rises_as_high_as_it_was_asked_to() {
         type Memory = ();
 
         fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
-            if senses.intent.pressed.has(Actions::own(7)) {
+            if senses.intent.pressed.contains(Actions::own(7)) {
                 let up = V::UP * senses.tuning.speed_to_rise(self.height);
                 Proposal::jump_off(<Self as Move<V>>::NAME, up).into()
             } else {
@@ -557,7 +557,8 @@ fn a_jump_off_by_another_key_rises_as_high_as_it_was_asked_to() {
             run.run(&level, 3.0, Intent::default());
             let top = run.apex().unwrap().height() - 0.005;
             assert!((top - 5.0).abs() < 0.01, "{top} m at {rate}/s");
-            let left = |event: &(usize, Event<V>)| event.1 == Event::LeftGround { by: Departure::Jump };
+            let left =
+                |event: &(usize, Event<V>)| event.1 == Event::LeftGround { by: Departure::Jump, of: None };
             assert_eq!(run.events.iter().filter(|event| left(event)).count(), 1, "{:?}", run.events);
             assert_eq!(run.count("left-ground"), 1);
         }

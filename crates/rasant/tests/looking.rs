@@ -25,7 +25,7 @@ fn a_circle_round_a_target_does_not_grow() {
                 }
                 let now = run.body.position().with_y(0.0).length();
                 assert!((now - start).abs() < 0.02 * radius, "{rate}/s, {radius} m: now {now} m");
-                assert_eq!(run.body.state().gait, Gait::Strafe);
+                assert_eq!(run.body.state().animation.gait, Gait::Strafe);
             }
         }
     }
@@ -46,15 +46,15 @@ fn who_faces_where_it_looks_strafes_and_goes_back() {
         let mut run = Run::new(tuning, capsule(), Vec3::Y * 0.005, 60);
         run.body.find_footing(&level);
         run.run(&level, 0.5, Intent::steering(steer[0], steer[1]));
-        assert_eq!(run.body.state().gait, gait, "{steer:?}");
+        assert_eq!(run.body.state().animation.gait, gait, "{steer:?}");
         // Who turns where it walks goes ahead.
         run.body.tuning.face = Face::Steer;
         run.run(&level, 0.5, Intent::steering(steer[0], steer[1]));
-        assert_eq!(run.body.state().gait, Gait::Walk, "{steer:?}");
+        assert_eq!(run.body.state().animation.gait, Gait::Walk, "{steer:?}");
     }
     let level = floor::<Vec2>(60.0);
     let drives = Tuning { steering: Steering::Body, ..Tuning::default() };
     let mut run = Run::new(drives, capsule(), Vec2::ZERO, 60);
     run.run(&level, 0.5, Intent::steering(0.0, -1.0));
-    assert_eq!(run.body.state().gait, Gait::Back, "backwards, seen from above");
+    assert_eq!(run.body.state().animation.gait, Gait::Back, "backwards, seen from above");
 }

@@ -2,7 +2,9 @@
 
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
-use rasant::state::{ManeuverKind, Owner};
+use rasant::moves::Dash;
+use rasant::state::Name;
+use rasant::state::Owner;
 use rasant::{
     Actions, Event, Gait, Geometry, Intent, Level, Locks, Mode, Phase, Plan, Refusal, Tuning, Vector,
 };
@@ -58,7 +60,10 @@ fn a_dash_goes_its_distance_in_its_time_at_any_tick_rate_and_speed_curve() {
                 let facing = run.body.state().facing;
                 run.tick(&level, DASH());
                 let state = run.body.state();
-                assert_eq!((state.mode, state.velocity_owner), (Mode::Maneuver, Owner::Maneuver));
+                assert_eq!(
+                    (state.mode, state.velocity_owner),
+                    (Mode::Move(Name::new("dash")), Owner::Maneuver)
+                );
                 assert_eq!(run.body.position(), start, "it holds still in its startup");
                 run.run(&level, 0.4, Intent::default());
                 let gone = (run.body.position() - start).dot(facing);
@@ -172,12 +177,12 @@ fn dashes_run_out_aloft_and_come_back_by_standing_or_by_time() {
         run.tick(&level, DASH());
         run.run(&level, 0.25, Intent::default());
     }
-    assert_eq!(refusals(&run), [Refusal::DashAirLimit]);
+    assert_eq!(refusals(&run), [Refusal::new(Name::new("dash"), "air-limit")]);
     while run.body.state().mode != Mode::Grounded {
         run.tick(&level, Intent::default());
     }
     run.tick(&level, DASH());
-    assert_eq!((refusals(&run).len(), run.body.state().dashes.left(&run.body.tuning)), (1, 2));
+    assert_eq!((refusals(&run).len(), run.body.state().memory::<Dash>().left(&run.body.tuning)), (1, 2));
 
     // By time alone.
     tuning.dash.from_ground = 0.0;
@@ -189,11 +194,11 @@ fn dashes_run_out_aloft_and_come_back_by_standing_or_by_time() {
         run.run(&level, 0.25, Intent::default());
     }
     // 0.8 s: one of the two has come back and was used.
-    assert_eq!((refusals(&run), run.body.state().dashes.left(&run.body.tuning)), (vec![], 0));
+    assert_eq!((refusals(&run), run.body.state().memory::<Dash>().left(&run.body.tuning)), (vec![], 0));
     run.tick(&level, DASH());
-    assert_eq!(refusals(&run), [Refusal::DashEmpty]);
+    assert_eq!(refusals(&run), [Refusal::new(Name::new("dash"), "empty")]);
     run.run(&level, 2.0, Intent::default());
-    assert_eq!(run.body.state().dashes.left(&run.body.tuning), 2);
+    assert_eq!(run.body.state().memory::<Dash>().left(&run.body.tuning), 2);
 }
 
 #[test]
@@ -203,11 +208,11 @@ fn a_maneuver_rests_before_the_next_and_says_how_long() {
     run.tick(&level, DASH());
     run.run(&level, 0.3, Intent::default());
     run.tick(&level, DASH());
-    let [Refusal::Cooldown { left, .. }] = refusals(&run)[..] else { panic!("{:?}", refusals(&run)) };
+    let [Refusal { missed_by: Some(left), .. }] = refusals(&run)[..] else { panic!("{:?}", refusals(&run)) };
     assert!((left - (0.18 + 0.3 - 0.3)).abs() < 0.04, "{left} s left");
     run.run(&level, 0.2, Intent::default());
     run.tick(&level, DASH());
-    assert_eq!(run.body.state().gait, Gait::Dash);
+    assert_eq!(run.body.state().animation.gait, Gait::Move(Name::new("dash")));
 }
 
 fn roller() -> Tuning {
@@ -226,7 +231,10 @@ fn a_roll_is_low_goes_its_distance_and_locks_what_its_phases_say() {
         let mut run = standing(roller(), &level, 60);
         run.tick(&level, roll());
         run.run(&level, 0.2, Intent::steering(-1.0, 0.0));
-        assert_eq!((run.body.state().gait, run.body.present_hull().height()), (Gait::Roll, 0.9));
+        assert_eq!(
+            (run.body.state().animation.gait, run.body.present_hull().height()),
+            (Gait::Move(Name::new("roll")), 0.9)
+        );
         assert_eq!(run.body.state().facing_owner, Owner::Maneuver);
         assert!(run.body.velocity().component(0) > 0.0, "steering back does nothing");
         run.tick(&level, Intent::default().pressing(Actions::JUMP));
@@ -249,7 +257,7 @@ fn a_roll_is_low_goes_its_distance_and_locks_what_its_phases_say() {
         // Not in the air.
         let mut run = Run::new(roller(), capsule(), V::UP * 5.0, 60);
         run.tick(&level, roll());
-        assert_eq!(refusals(&run), [Refusal::NoFooting]);
+        assert_eq!(refusals(&run), [Refusal::new(Name::new("roll"), "no-footing")]);
     }
     check::<Vec2>();
     check::<Vec3>();
@@ -279,7 +287,10 @@ fn knockback_takes_control_away_for_its_time_and_a_launch_does_not() {
             run.tick(&level, RIGHT().pressing(Actions::JUMP));
             let state = run.body.state();
             assert!(run.body.velocity().component(0) <= 0.0);
-            assert_eq!((state.mode, state.velocity_owner), (Mode::Maneuver, Owner::Maneuver));
+            assert_eq!(
+                (state.mode, state.velocity_owner),
+                (Mode::Move(Name::new("knockback")), Owner::Maneuver)
+            );
             assert_eq!(state.facing_owner, Owner::Maneuver);
         }
         assert_eq!(run.count("jumped"), 0);
@@ -336,16 +347,17 @@ fn a_host_makes_its_own_maneuver_and_breaks_it_off() {
         ..Plan::default()
     };
     let mut run = standing(Tuning::default(), &level, 60);
-    run.body.begin(5, plan, Vec3::X);
+    run.body.begin(Name::new("own-5"), plan, Vec3::X);
     run.run(&level, 0.5, Intent::default());
-    assert_eq!(run.body.state().gait, Gait::Own(5));
+    assert_eq!(run.body.state().animation.gait, Gait::Move(Name::new("own-5")));
     assert!((run.body.position().x - 2.0).abs() < 0.002);
-    assert_eq!(run.body.state().maneuver.unwrap().kind, ManeuverKind::Own(5));
+    assert!(run.body.state().maneuver.is_some());
+    assert_eq!(run.body.state().mode, Mode::Move(Name::new("own-5")));
     run.run(&level, 0.2, Intent::default());
     assert_eq!(run.body.state().maneuver, None);
 
     let mut run = standing(Tuning::default(), &level, 60);
-    run.body.begin(5, plan, Vec3::X);
+    run.body.begin(Name::new("own-5"), plan, Vec3::X);
     run.run(&level, 0.25, Intent::default());
     run.body.break_off();
     run.run(&level, 0.5, Intent::default());
@@ -379,7 +391,7 @@ fn the_debug_view_shows_contacts_timers_and_refusals_in_words() {
     run.tick(&level, Intent::default().pressing(Actions::JUMP));
     let view = run.body.debug_view(&level);
     let words: Vec<String> = view.refusals.iter().map(ToString::to_string).collect();
-    assert_eq!(words, ["jump refused: no footing for 0.15 s"]);
+    assert_eq!(words, ["jump refused: no footing, missed by 0.15 s"]);
     assert!(view.timers.iter().any(|timer| timer.name == "airborne for" && timer.seconds > 0.1));
     assert!(view.contacts.is_empty());
 }
@@ -395,7 +407,7 @@ fn a_maneuver_off_an_edge_falls_from_there_if_gravity_works() {
             let tuning = Tuning::default();
             let mut run = Run::new(tuning, hull, Vec3::ZERO, rate);
             run.body.find_footing(&level);
-            run.body.begin(0, Plan { gravity, ..plan }, Vec3::X);
+            run.body.begin(Name::new("own-0"), Plan { gravity, ..plan }, Vec3::X);
             let mut deepest = 0f32;
             for _ in 1..rate {
                 run.tick(&level, Intent::default());

@@ -6,7 +6,7 @@ use crate::common::{Dice, Run, blocks, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::moves::{Answer, Fall, Law, Move, MoveSet, Outcome, Proposal, Senses, SetWay, Standard, Toward};
 use rasant::state::{Memories, Name, Span};
-use rasant::{Actions, Event, Gait, Geometry, Intent, JumpKind, Level, Mode, Refusal, Tuning};
+use rasant::{Actions, Event, Gait, Geometry, Intent, Level, Mode, Refusal, Tuning};
 
 /// Kinds of marks that the host keeps.
 const ANCHORS: u16 = 0;
@@ -24,7 +24,7 @@ fn tuning() -> Tuning {
     Tuning::default().with_moves(&ALL)
 }
 
-rasant::own_knobs! {
+rasant::knobs! {
     /// Pulled to an anchor while its action is held.
     struct Grapple {
         /// How far an anchor may be.
@@ -43,14 +43,14 @@ rasant::memory! {
 
 impl Grapple {
     fn anchor<V: Geometry>(&self, senses: &Senses<'_, V>, hook: &Hook<V>) -> Option<V> {
-        if !senses.intent.held.has(GRAPPLE) || senses.maneuver().is_some() {
+        if !senses.intent.held.contains(GRAPPLE) || senses.maneuver().is_some() {
             return None;
         }
         if let Some(anchor) = hook.anchor {
             return Some(senses.frame.local_point(anchor));
         }
         let near = |a: &V, b: &V| a.length_squared().total_cmp(&b.length_squared());
-        let pressed = senses.intent.pressed.has(GRAPPLE);
+        let pressed = senses.intent.pressed.contains(GRAPPLE);
         senses.marks(ANCHORS).filter(|anchor| pressed && anchor.length() < self.reach).min_by(near)
     }
 }
@@ -61,9 +61,9 @@ impl<V: Geometry> Move<V> for Grapple {
 
     fn propose(&self, senses: &Senses<'_, V>, hook: &Hook<V>) -> Answer<V> {
         let Some(anchor) = self.anchor(senses, hook) else {
-            let pressed = senses.intent.pressed.has(GRAPPLE);
+            let pressed = senses.intent.pressed.contains(GRAPPLE);
             return if pressed {
-                Answer::Refuses(Refusal::Move(<Self as Move<V>>::NAME))
+                Answer::Refuses(Refusal::of(<Self as Move<V>>::NAME))
             } else {
                 Answer::Nothing
             };
@@ -81,7 +81,7 @@ impl<V: Geometry> Move<V> for Grapple {
     }
 }
 
-rasant::own_knobs! {
+rasant::knobs! {
     /// Down a rail of marks, once the feet come down on it.
     struct Rail {
         /// The speed along it.
@@ -135,7 +135,7 @@ impl<V: Geometry> Move<V> for Rail {
             return Answer::Nothing;
         };
         let velocity = (to - here) * (1.0 / senses.dt);
-        if senses.intent.pressed.has(Actions::JUMP) {
+        if senses.intent.pressed.contains(Actions::JUMP) {
             return Proposal::jump_off(name, velocity + V::UP * 6.0).into();
         }
         Proposal { law: Law::Hold { way: to, velocity, lands: false }, ..Proposal::of(name) }.into()
@@ -149,7 +149,7 @@ impl<V: Geometry> Move<V> for Rail {
     }
 }
 
-rasant::own_knobs! {
+rasant::knobs! {
     /// A slide along the ground, pressed by crouch while running.
     struct Slide {
         /// The speed that it begins with.
@@ -168,7 +168,7 @@ rasant::memory! {
 impl Slide {
     fn left<V: Geometry>(&self, senses: &Senses<'_, V>, sliding: &Sliding) -> f32 {
         let runs = senses.velocity.length() > 1.05 * senses.tuning.walk.speed;
-        let begins = senses.intent.pressed.has(Actions::CROUCH) && senses.standing() && runs;
+        let begins = senses.intent.pressed.contains(Actions::CROUCH) && senses.standing() && runs;
         if begins && senses.maneuver().is_none() { self.time } else { sliding.left }
     }
 }
@@ -201,7 +201,7 @@ impl<V: Geometry> Move<V> for Slide {
     }
 }
 
-rasant::own_knobs! {
+rasant::knobs! {
     /// A jump that is higher the longer its action is held on the ground.
     struct Charged {
         /// The height of a full one.
@@ -217,7 +217,7 @@ impl<V: Geometry> Move<V> for Charged {
     type Memory = f32;
 
     fn propose(&self, senses: &Senses<'_, V>, charge: &f32) -> Answer<V> {
-        if *charge <= 0.0 || !senses.standing() || senses.intent.held.has(CHARGE) {
+        if *charge <= 0.0 || !senses.standing() || senses.intent.held.contains(CHARGE) {
             return Answer::Nothing;
         }
         let height = self.height * (*charge / self.time).min(1.0);
@@ -227,12 +227,12 @@ impl<V: Geometry> Move<V> for Charged {
     }
 
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, charge: &mut f32) {
-        let charges = outcome.state.footing.is_firm() && senses.intent.held.has(CHARGE);
+        let charges = outcome.state.footing.is_firm() && senses.intent.held.contains(CHARGE);
         *charge = if charges { *charge + senses.dt } else { 0.0 };
     }
 }
 
-rasant::own_knobs! {
+rasant::knobs! {
     /// Up a wall while its action is held, until one is tired.
     struct Climb {
         /// The speed up.
@@ -245,7 +245,7 @@ rasant::own_knobs! {
 impl Climb {
     fn wall<V: Geometry>(&self, senses: &Senses<'_, V>, tired: f32) -> bool {
         let near = 4.0 * senses.hull.clearance();
-        senses.intent.held.has(CLIMB)
+        senses.intent.held.contains(CLIMB)
             && tired < self.stamina
             && senses.maneuver().is_none()
             && senses
@@ -276,7 +276,7 @@ impl<V: Geometry> Move<V> for Climb {
     }
 }
 
-rasant::own_knobs! {
+rasant::knobs! {
     /// Slowly down along a wall that is beside, while run is held.
     struct WallRun {
         /// How long, between two landings.
@@ -294,7 +294,8 @@ impl<V: Geometry> Move<V> for WallRun {
         let heading = senses.heading();
         let beside = if V::DIMENSION == 3 { heading.turned(std::f32::consts::FRAC_PI_2) } else { heading };
         let is_beside = [beside, -beside].iter().any(|side| senses.sweep(V::ZERO, *side * near).is_some());
-        let runs = senses.intent.held.has(Actions::RUN) && !senses.standing() && senses.maneuver().is_none();
+        let runs =
+            senses.intent.held.contains(Actions::RUN) && !senses.standing() && senses.maneuver().is_none();
         if !runs || !is_beside || ran.seconds() >= self.time {
             return Answer::Nothing;
         }
@@ -365,7 +366,7 @@ fn each_of_six_own_moves_does_what_it_asks_for() {
             let mut run = start([0.0, 0.005, 0.0]);
             run.run(&level, 0.4, Intent::default().holding(CHARGE));
             run.run(&level, 1.0, Intent::default());
-            assert_eq!(run.jumps(), [JumpKind::Move(Name::new("charged"))]);
+            assert_eq!(run.jumps(), [Name::new("charged")]);
             let charged = (0.4 * rate as f32).round() / rate as f32;
             let (rose, expected) = (run.apex().unwrap().height() - 0.005, 4.0 * charged / 0.8);
             assert!((rose - expected).abs() < 0.01, "{rose} m");
@@ -445,7 +446,7 @@ fn random_lives_with_six_own_moves_keep_to_the_grammar() {
                         .filter(|_| dice.below(2) == 0)
                         .fold(Actions::NONE, |sum, one| sum | one);
                 }
-                let (pressed, released) = (held.without(before), before.without(held));
+                let (pressed, released) = (held.difference(before), before.difference(held));
                 let told = run.events.len();
                 run.tick(&level, Intent { held, pressed, released, ..Intent::steering(steer, forward) });
                 for (_, event) in &run.events[told..] {
@@ -454,7 +455,7 @@ fn random_lives_with_six_own_moves_keep_to_the_grammar() {
                 let state = run.body.state();
                 assert_eq!(grammar.agrees(state), None, "life {life}");
                 assert!(state.is_finite());
-                if let Gait::Move(name) = state.gait {
+                if let Gait::Move(name) = state.animation.gait {
                     seen.insert(name);
                 }
             }
@@ -468,15 +469,18 @@ fn random_lives_with_six_own_moves_keep_to_the_grammar() {
 }
 
 /// Throws itself up from the ground, or along it, by the velocity of an ordinary tick.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, Default)]
 struct Push;
 
-impl rasant::tuning::OwnKnobs for Push {
+impl rasant::tuning::Knobs for Push {
     const KNOBS: &'static [rasant::tuning::Knob] = &[];
     fn read(_: &[f32]) -> Self {
         Self
     }
     fn write(&self, _: &mut [f32]) {}
+    fn slot(&mut self, _: &str) -> Option<&mut f32> {
+        None
+    }
 }
 
 impl<V: Geometry> Move<V> for Push {
@@ -484,9 +488,9 @@ impl<V: Geometry> Move<V> for Push {
     type Memory = ();
 
     fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
-        let velocity = if senses.intent.pressed.has(CHARGE) {
+        let velocity = if senses.intent.pressed.contains(CHARGE) {
             V::UP * 8.0
-        } else if senses.intent.pressed.has(CLIMB) {
+        } else if senses.intent.pressed.contains(CLIMB) {
             V::RIGHT * 8.0 + senses.ground_velocity
         } else {
             return Answer::Nothing;

@@ -209,7 +209,7 @@ fn a_maneuver_shows_its_phases_in_order_each_from_0_to_1() {
         let pose = body.pose(1.0);
         assert!((pose.velocity - body.velocity()).length() < 1e-6);
         if let Some(maneuver) = pose.maneuver {
-            assert_eq!(maneuver.kind, rasant::state::ManeuverKind::Dash);
+            assert_eq!(maneuver.name, rasant::state::Name::new("dash"));
             assert!((0.0..=1.0).contains(&maneuver.progress));
             if let Some(&(phase, progress)) = seen.last() {
                 assert!(maneuver.phase != phase || maneuver.progress > progress, "{seen:?}");

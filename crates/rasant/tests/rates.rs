@@ -2,6 +2,7 @@
 
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
+use rasant::state::Name;
 use rasant::{Actions, Geometry, Hull, Intent, Level, Mode, Piece, Tuning};
 
 /// The greatest less the least.
@@ -45,7 +46,12 @@ fn slides<V: Walled>(rate: u32, hull: Hull, (level, toward): &(Level<V>, V), thr
     run.body.launch(*toward * thrown[0] + V::UP * thrown[1]);
     let steer = toward.to_array();
     run.run(level, 2.0, Intent::steering(steer[0], -steer[2]));
-    assert_eq!(run.body.state().mode, Mode::WallSlide, "{rate}/s {hull:?} {:?}", run.body.state());
+    assert_eq!(
+        run.body.state().mode,
+        Mode::Move(Name::new("wall-slide")),
+        "{rate}/s {hull:?} {:?}",
+        run.body.state()
+    );
     let sinks = -run.body.velocity().height();
     assert!((sinks - 0.8).abs() < 1e-3, "{rate}/s {hull:?}: {sinks} m/s");
     run.body.position()
@@ -121,7 +127,7 @@ fn stairs_are_climbed_as_fast_as_walked_at_any_rate() {
                     run.body.find_footing(&level);
                     run.run(&level, 2.0, Intent::steering(1.0, 0.0));
                     let way = run.body.position().component(0) + 1.0;
-                    let debt = run.body.state().ahead;
+                    let debt = run.body.state().carry_over.step_lead;
                     assert!((way - debt - 8.0).abs() < 0.04, "{tread} {hull:?} {rate}/s: {way} m");
                 }
             }

@@ -3,7 +3,8 @@
 
 use crate::common::{Dice, Run, capsule, floor};
 use rasant::glam::{Vec2, Vec3};
-use rasant::state::ManeuverKind;
+use rasant::moves::Dash;
+use rasant::state::Name;
 use rasant::{
     Actions, Bindings, Controller, Departure, DeviceEvent, Effect, Event, Face, Geometry, Hull, HullShape,
     Intent, Key, Layers, Level, Locks, Mode, Phase, Piece, Plan, Press, Sampler, Steering, SurfaceId, Tuning,
@@ -17,9 +18,9 @@ fn own(active: f32) -> Plan {
     Plan { active, distance: 3.0, recovery: 0.2, locks: [Locks::ALL; 3], ..Plan::default() }
 }
 
-fn phases<V: Geometry>(events: &[Event<V>]) -> Vec<(ManeuverKind, Phase)> {
+fn phases<V: Geometry>(events: &[Event<V>]) -> Vec<(Name, Phase)> {
     let phase = |event: &Event<V>| match event {
-        Event::ManeuverPhase { kind, phase } => Some((*kind, *phase)),
+        Event::ManeuverPhase { name, phase } => Some((*name, *phase)),
         _ => None,
     };
     events.iter().filter_map(phase).collect()
@@ -39,18 +40,18 @@ fn standing<V: Geometry>(tuning: Tuning) -> (Controller<V>, Level<V>) {
 }
 
 fn left_the_ground<V: Geometry>(events: &[Event<V>]) -> bool {
-    events.iter().any(|event| matches!(event, Event::LeftGround { by: Departure::Launch }))
+    events.iter().any(|event| matches!(event, Event::LeftGround { by: Departure::Launch, of: None }))
 }
 
 fn launched<V: Geometry>() {
     let (mut body, level) = standing::<V>(Tuning::default());
     // In the midst of a maneuver: that is broken off, and the throw holds.
-    body.begin(3, own(1.0), V::RIGHT);
-    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(3), Phase::Active)]);
+    body.begin(Name::new("own-3"), own(1.0), V::RIGHT);
+    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(Name::new("own-3"), Phase::Active)]);
     wait(&mut body, &level, 9, &Intent::default());
     body.launch(V::UP * 8.0 - V::RIGHT * 2.0);
     let told = body.tick(&Intent::default(), &level, DT).to_vec();
-    assert_eq!(phases(&told), [(ManeuverKind::Own(3), Phase::Cooldown)]);
+    assert_eq!(phases(&told), [(Name::new("own-3"), Phase::Cooldown)]);
     assert!(left_the_ground(&told), "{told:?}");
     assert!(
         body.velocity().dot(V::UP) > 7.0 && body.velocity().dot(V::RIGHT) < -1.5,
@@ -74,29 +75,29 @@ fn a_launch_breaks_off_what_is_under_way_and_is_told() {
 #[test]
 fn maneuvers_from_outside_tell_their_beginning_and_their_end() {
     let (mut body, level) = standing::<Vec2>(Tuning::default());
-    body.begin(1, own(1.0), Vec2::X);
-    body.begin(2, own(1.0), Vec2::X);
+    body.begin(Name::new("own-1"), own(1.0), Vec2::X);
+    body.begin(Name::new("own-2"), own(1.0), Vec2::X);
     // The first was never under way.
-    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(2), Phase::Active)]);
-    body.begin(1, own(1.0), -Vec2::X);
-    let told = [(ManeuverKind::Own(2), Phase::Cooldown), (ManeuverKind::Own(1), Phase::Active)];
+    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(Name::new("own-2"), Phase::Active)]);
+    body.begin(Name::new("own-1"), own(1.0), -Vec2::X);
+    let told = [(Name::new("own-2"), Phase::Cooldown), (Name::new("own-1"), Phase::Active)];
     assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), told);
     body.break_off();
-    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(ManeuverKind::Own(1), Phase::Cooldown)]);
+    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(Name::new("own-1"), Phase::Cooldown)]);
     assert_eq!(body.state().mode, Mode::Grounded);
-    body.begin(1, own(1.0), Vec2::X);
+    body.begin(Name::new("own-1"), own(1.0), Vec2::X);
     body.break_off();
     assert!(body.tick(&Intent::default(), &level, DT).is_empty());
     // Hit on the ground, and off it.
     body.knock_back(Vec2::new(-4.0, 0.0), 0.3);
     let told = body.tick(&Intent::default(), &level, DT).to_vec();
-    assert_eq!(phases(&told), [(ManeuverKind::Knockback, Phase::Recovery)]);
+    assert_eq!(phases(&told), [(Name::new("knockback"), Phase::Recovery)]);
     assert!(!left_the_ground(&told));
     body.knock_back(Vec2::new(-2.0, 5.0), 0.3);
     let told = body.tick(&Intent::default(), &level, DT).to_vec();
     assert_eq!(
         phases(&told),
-        [(ManeuverKind::Knockback, Phase::Cooldown), (ManeuverKind::Knockback, Phase::Recovery)]
+        [(Name::new("knockback"), Phase::Cooldown), (Name::new("knockback"), Phase::Recovery)]
     );
     assert!(left_the_ground(&told));
 }
@@ -114,7 +115,7 @@ fn thrown_off_a_ladder_it_is_left() {
     let mut body = Controller::new(Tuning::default(), capsule(), Vec2::ZERO);
     body.find_footing(&level);
     wait(&mut body, &level, 60, &Intent::steering(0.0, 1.0));
-    assert_eq!(body.state().mode, Mode::Ladder);
+    assert_eq!(body.state().mode, Mode::Move(Name::new("ladder")));
     body.launch(Vec2::new(6.0, 2.0));
     let told = body.tick(&Intent::default(), &level, DT);
     assert!(told.iter().any(|event| matches!(event, Event::LadderLeft { .. })), "{told:?}");
@@ -244,7 +245,7 @@ fn turned_dash(turn: f32, up: f32, rate: u32) -> Vec2 {
     let dt = 1.0 / rate as f32;
     body.tick(&Intent::steering(0.0, up).pressing(Actions::DASH), &level, dt);
     let mut ticks = 1;
-    while body.state().mode == Mode::Maneuver && (ticks as f32) * dt < 0.25 - 0.5 * dt {
+    while body.state().maneuver.is_some() && (ticks as f32) * dt < 0.25 - 0.5 * dt {
         body.tick(&Intent::steering(0.0, up), &level, dt);
         ticks += 1;
     }
@@ -313,7 +314,7 @@ fn counts_are_whole_wherever_they_are_counted() {
         tuning.dash.charges = count;
         let (mut body, level) = standing::<Vec2>(tuning);
         body.tick(&Intent::default(), &level, DT);
-        assert_eq!(usize::from(body.state().dashes.left(&body.tuning)), expected, "{count}");
+        assert_eq!(usize::from(body.state().memory::<Dash>().left(&body.tuning)), expected, "{count}");
     }
 }
 
@@ -427,7 +428,7 @@ fn led_off_a_ledge<V: Geometry>() {
         let mut body = Controller::new(Tuning::default(), capsule(), V::ZERO);
         body.find_footing(&level);
         if let Some(plan) = plan {
-            body.begin(1, plan, V::RIGHT);
+            body.begin(Name::new("own-1"), plan, V::RIGHT);
         }
         body
     };
@@ -525,14 +526,14 @@ fn a_ladder_before_a_wall_leads_onto_the_roof_and_down_again() {
 fn being_put_back_is_told_with_all_that_it_breaks_off() {
     fn check<V: Geometry>() {
         let (mut body, level) = standing::<V>(Tuning::default());
-        body.begin(3, Plan { active: 1.0, ..Plan::default() }, V::RIGHT);
+        body.begin(Name::new("own-3"), Plan { active: 1.0, ..Plan::default() }, V::RIGHT);
         body.tick(&Intent::default(), &level, DT);
         body.respawn();
         let told = body.tick(&Intent::default(), &level, DT).to_vec();
-        let kind = ManeuverKind::Own(3);
+        let name = Name::new("own-3");
         let wanted = [
-            Event::ManeuverPhase { kind, phase: Phase::Cooldown },
-            Event::LeftGround { by: Departure::Launch },
+            Event::ManeuverPhase { name, phase: Phase::Cooldown },
+            Event::LeftGround { by: Departure::Launch, of: None },
             Event::Respawned,
         ];
         assert_eq!(told[..3], wanted, "{told:?}");
@@ -550,7 +551,11 @@ fn another_up_takes_feet_off_the_ground_and_is_told() {
     let flipped = body.state().with_up(-Vec2::Y);
     body.restore(flipped);
     let told = body.tick(&Intent::default(), &level, DT);
-    assert_eq!(told.first(), Some(&Event::LeftGround { by: rasant::Departure::Launch }), "{told:?}");
+    assert_eq!(
+        told.first(),
+        Some(&Event::LeftGround { by: rasant::Departure::Launch, of: None }),
+        "{told:?}"
+    );
 }
 
 #[test]
@@ -570,7 +575,7 @@ fn only_a_jump_spins_and_on_higher_ground_the_spin_ends_evenly() {
         let (mut before, mut most) = (0.0, 0.0f32);
         for _ in 0..2 * rate {
             body.tick(&held, &level, dt);
-            let spin = body.state().spin;
+            let spin = body.state().animation.spin;
             if spin != 0.0 {
                 most = most.max(spin - before);
                 assert!(spin >= before, "it never turns back");
@@ -589,7 +594,7 @@ fn only_a_jump_spins_and_on_higher_ground_the_spin_ends_evenly() {
         body.launch(Vec2::new(0.0, 5.0));
         for _ in 0..rate / 4 {
             body.tick(&Intent::default(), &level, dt);
-            assert_eq!(body.state().spin, 0.0);
+            assert_eq!(body.state().animation.spin, 0.0);
         }
     }
 }

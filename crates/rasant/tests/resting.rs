@@ -85,9 +85,12 @@ fn a_body_at_rest_asks_for_nothing_until_something_is_another() {
     fn check<V: Geometry>() {
         let none = Intent::default();
         let (mut world, mut body) = on_the_platform::<V>();
-        let stood = body.state().gait_age.seconds();
+        let stood = body.state().animation.gait_age.seconds();
         assert_eq!(asked(&mut world, &mut body, &none), 0);
-        assert!((body.state().gait_age.seconds() - stood - 10.0 * DT).abs() < 1e-4, "its time goes on");
+        assert!(
+            (body.state().animation.gait_age.seconds() - stood - 10.0 * DT).abs() < 1e-4,
+            "its time goes on"
+        );
         // Far away it does not matter; under the feet it does.
         world.level.place(CarrierId(1), Placement::new(V::UP, 0.0));
         assert_eq!(asked(&mut world, &mut body, &none), 0);

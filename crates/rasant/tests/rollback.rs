@@ -26,7 +26,7 @@ struct Sent {
 impl Sent {
     fn of(intent: &Intent) -> Self {
         let held = ACTIONS.iter().enumerate();
-        let bits = held.filter(|(_, action)| intent.held.has(**action)).map(|(place, _)| 1 << place);
+        let bits = held.filter(|(_, action)| intent.held.intersects(**action)).map(|(place, _)| 1 << place);
         Self {
             steer: intent.steer.to_array().map(|part| (part * 100.0) as i8),
             look: [intent.look.yaw, intent.look.pitch].map(|angle| (angle * 5000.0) as i16),
@@ -43,8 +43,8 @@ impl Sent {
             steer: Vec2::from_array(self.steer.map(|part| f32::from(part) / 100.0)),
             look: Look { yaw, pitch },
             held,
-            pressed: held.without(before),
-            released: before.without(held),
+            pressed: held.difference(before),
+            released: before.difference(held),
         }
     }
 }

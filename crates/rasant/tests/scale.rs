@@ -4,6 +4,7 @@ use crate::common::lives::{any_intent, any_tuning};
 use crate::common::{Dice, capsule, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
 use rasant::level::LevelBuilder;
+use rasant::state::Name;
 use rasant::tuning::KnobError;
 use rasant::{
     Carrier, Controller, Effect, Event, Geometry, Hull, HullShape, Intent, Keyframe, Layers, Level, PathEnd,
@@ -150,7 +151,7 @@ fn life<V: Rubble>(seed: u64, scale: f32) -> Vec<String> {
             2 => body.root_motion(dice.vector::<V>(0.3) * scale),
             3 => {
                 let plan = Plan { active: 0.3, distance: 3.0 * scale, gravity: true, ..Plan::default() };
-                body.begin(9, plan, dice.direction());
+                body.begin(Name::new("own"), plan, dice.direction());
             }
             _ => {}
         }
@@ -165,14 +166,14 @@ fn life<V: Rubble>(seed: u64, scale: f32) -> Vec<String> {
             state.velocity * back,
             state.facing,
             state.mode,
-            state.gait,
+            state.animation.gait,
             state.footing.normal,
             body.pose(0.5).position * back,
-            state.crushed,
-            state.ahead * back,
-            state.behind * back,
-            state.stride * back,
-            state.wall,
+            state.carry_over.crushed,
+            state.carry_over.step_lead * back,
+            state.animation.step_offset * back,
+            state.animation.stride * back,
+            state.touching.beside,
             events.join(", "),
         ));
     }

@@ -376,7 +376,7 @@ fn a_turned_wall_stops_no_hull_along_it_or_at_its_end() {
                             body.tick(&steer, &level, 1.0 / 60.0);
                             let (at, speed) = (body.position().dot(along), body.velocity().dot(along));
                             // Where all of it is beside the wall, once it leans on that.
-                            if (1.5..3.2).contains(&at) && body.state().against_wall {
+                            if (1.5..3.2).contains(&at) && body.state().touching.wall {
                                 least = least.min(speed);
                                 slid += 1;
                             }

@@ -376,7 +376,7 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
             found.ticks += 1;
             // Where time did not pass, the carriers have gone without it.
             let passed = dt > 0.0 && dt.is_finite();
-            let crushed = body.state().crushed.is_some();
+            let crushed = body.state().carry_over.crushed.is_some();
             found.crushed += u64::from(crushed);
             let put = |event: &Event<V>| matches!(event, Event::Respawned);
             let is_put = crushed || !passed || body.events().iter().any(put);

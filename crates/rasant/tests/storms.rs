@@ -63,9 +63,9 @@ fn storm<V: Geometry>(run: &mut Run<V>, level: &Level<V>, seconds: f32, intent: 
     run.events.clear();
     let mut changes = 0;
     for _ in 0..(seconds * run.rate as f32) as usize {
-        let before = run.body.state().gait;
+        let before = run.body.state().animation.gait;
         run.tick(level, intent);
-        changes += usize::from(run.body.state().gait != before);
+        changes += usize::from(run.body.state().animation.gait != before);
     }
     let told = run.events.iter().filter(|(_, event)| !matches!(event, Event::Footfall { .. })).count();
     (changes, told)

@@ -2,8 +2,10 @@
 
 use crate::common::{RATES, Run, capsule, floor};
 use rasant::glam::{Vec2, Vec3};
+use rasant::moves::{Dash, Jump};
+use rasant::state::Name;
 use rasant::state::Span;
-use rasant::{Actions, Event, Geometry, Intent, JumpKind, Phase, Piece, Plan, Refusal, Tuning};
+use rasant::{Actions, Event, Geometry, Intent, Phase, Piece, Plan, Refusal, Tuning};
 
 /// Rates whose ticks are no round number of anything.
 const ODD_RATES: [f32; 6] = [23.976, 30.0, 59.94, 61.7, 144.0, 240.0];
@@ -19,7 +21,7 @@ fn ticks_add_up_to_hours_without_drift() {
         for _ in 0..ticks {
             run.body.tick(&Intent::default(), &level, dt);
         }
-        let told = f64::from(run.body.state().gait_age.seconds());
+        let told = f64::from(run.body.state().animation.gait_age.seconds());
         let all = f64::from(ticks) * f64::from(dt);
         assert!((told - all).abs() < 1e-3, "{told} of {all} s at {rate}");
     }
@@ -59,7 +61,7 @@ fn dashes_come_back_after_their_time_to_within_a_tick_again_and_again() {
                 let intent =
                     if presses { Intent::default().pressing(Actions::DASH) } else { Intent::default() };
                 run.body.tick(&intent, &level, dt);
-                let now = run.body.state().dashes.left(&tuning);
+                let now = run.body.state().memory::<Dash>().left(&tuning);
                 if now < left {
                     begun.get_or_insert(tick);
                 }
@@ -115,7 +117,7 @@ fn after_a_maneuver_the_next_waits_as_long_as_it_is_told() {
                     over = Some(tick);
                 }
                 for event in events {
-                    if let Event::Refused { what: Refusal::Cooldown { left, .. } } = event {
+                    if let Event::Refused { what: Refusal { missed_by: Some(left), .. } } = event {
                         assert!(*left > 0.0 && *left <= rest + dt, "{left} of {rest} s");
                     }
                 }
@@ -154,7 +156,7 @@ fn coyote_time_is_the_same_to_within_a_tick_at_every_rate() {
                     run.tick(&level, steer);
                 }
                 run.tick(&level, steer.pressing(Actions::JUMP));
-                (off + ticks as f32 * dt, run.jumps() == [JumpKind::Late])
+                (off + ticks as f32 * dt, run.jumps() == [Jump::LATE])
             };
             let most = (coyote / dt) as u32 + 3;
             for ticks in 0..most {
@@ -191,7 +193,7 @@ fn a_hosts_own_maneuver_of_a_minute_lasts_a_minute() {
         let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, 60);
         run.body.find_footing(&level);
         let plan = Plan { startup: 20.0, active: 20.0, distance: 2.0, recovery: 20.0, ..Plan::default() };
-        run.body.begin(1, plan, Vec2::X);
+        run.body.begin(Name::new("own-1"), plan, Vec2::X);
         let dt = 1.0 / rate;
         let mut ticks = 0u32;
         while ticks == 0 || run.body.state().maneuver.is_some() {

@@ -40,7 +40,7 @@ fn a_lift_that_comes_down_on_a_rising_head_is_told() {
                         run.tick(&level, Intent { held: Actions::JUMP, ..Intent::default().pressing(press) });
                         let state = run.body.state();
                         if state.velocity.height() < -3.0 && state.air.is_some() {
-                            assert_ne!(state.gait, Gait::Rise, "{:?}", state.velocity);
+                            assert_ne!(state.animation.gait, Gait::Rise, "{:?}", state.velocity);
                         }
                         if let Some((_, Event::BumpedHead { speed: told })) = run.events.last()
                             && speed.is_none()
@@ -163,7 +163,7 @@ fn each_rise_at_steep_edges_ends_once() {
                     match event {
                         Event::Jumped { .. } | Event::Bounced { .. } => rose = true,
                         // Wind may lift it and let it sink within one tick.
-                        Event::LeftGround { by: Departure::Launch } => rose = true,
+                        Event::LeftGround { by: Departure::Launch, of: None } => rose = true,
                         Event::Apex { .. } => {
                             rises += 1;
                             assert!(

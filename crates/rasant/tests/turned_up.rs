@@ -60,7 +60,7 @@ fn a_body_without_room_to_turn_waits_and_says_so_once() {
                 run.tick(&level, Intent::steering(1.0, 0.0));
                 assert!(depth(&run.body, &level) < 1e-3, "{hull:?}: {:?}", run.body.state());
             }
-            let refused = |event: &&(usize, Event<V>)| event.1 == Event::Refused { what: Refusal::Up };
+            let refused = |event: &&(usize, Event<V>)| event.1 == Event::Refused { what: Refusal::UP };
             assert_eq!(run.events.iter().filter(refused).count(), 1, "{hull:?}");
             assert_eq!((run.count("crushed"), run.body.state().up), (0, V::UP));
             assert!(run.body.position().component(0) > 7.0, "it walks through");
@@ -153,7 +153,7 @@ fn in_rubble_with_zones_of_any_up_no_body_is_inside() {
                 body.tick(&intent, &level, 1.0 / 60.0);
                 let deep = depth(&body, &level);
                 // It may be put into something at first.
-                outside |= body.state().crushed.is_none() && deep < 0.0;
+                outside |= body.state().carry_over.crushed.is_none() && deep < 0.0;
                 let put = body.events().iter().any(|event| matches!(event, Event::Respawned));
                 assert!(
                     !outside || put || deep < 1e-3,
@@ -161,7 +161,7 @@ fn in_rubble_with_zones_of_any_up_no_body_is_inside() {
                     body.state(),
                     body.events()
                 );
-                assert!(!outside || body.state().crushed.is_none(), "seed {seed} tick {tick}");
+                assert!(!outside || body.state().carry_over.crushed.is_none(), "seed {seed} tick {tick}");
             }
         }
     }

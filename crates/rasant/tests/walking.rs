@@ -3,6 +3,7 @@
 
 use crate::common::{RATES, Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
+use rasant::state::Name;
 use rasant::state::Owner;
 use rasant::{Actions, Event, Face, Gait, Geometry, Intent, Level, Look, Mode, Steering, Tuning, Vector};
 
@@ -84,7 +85,7 @@ fn a_crouch_goes_under_what_one_cannot_stand_under_and_stands_up_where_there_is_
             assert!(run.body.position().component(0) < 2.0, "a standing body does not fit under the beam");
             run.run(&level, 1.0, right.holding(Actions::CROUCH));
             assert_eq!((run.count("crouched"), run.body.present_hull().height()), (1, 1.1));
-            assert_eq!(run.body.state().gait, Gait::Crouch);
+            assert_eq!(run.body.state().animation.gait, Gait::Crouch);
             // Let go under the beam: it stays low, says so, and stands up past it.
             run.tick(&level, right.releasing(Actions::CROUCH));
             assert_eq!(run.count("refused"), 1);
@@ -253,7 +254,7 @@ fn hops_are_whole_steps_exact_to_the_bit_at_any_tick_rate() {
                 intent = intent.holding(Actions::RUN);
             }
             run.tick(level, intent);
-            assert_eq!(run.body.state().gait, Gait::Hop);
+            assert_eq!(run.body.state().animation.gait, Gait::Move(Name::new("hop")));
             for _ in 1..(ticks * steps as usize) {
                 run.tick(level, Intent::default());
             }
@@ -348,7 +349,10 @@ fn a_negative_walking_speed_inverts_every_move_alike() {
                 let (is, was) = (other.state(), plain.state());
                 // This ladder is climbed by the controls, up and down, which stay as they are.
                 let by_controls = tuning.steering.in_dimension(V::DIMENSION) != Steering::Side;
-                if by_controls && (was.mode == Mode::Ladder || is.mode == Mode::Ladder) {
+                if by_controls
+                    && (was.mode == Mode::Move(Name::new("ladder"))
+                        || is.mode == Mode::Move(Name::new("ladder")))
+                {
                     break;
                 }
                 let at = (seed, tick, tuning.steering, was.mode);

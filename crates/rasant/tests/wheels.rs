@@ -79,7 +79,7 @@ pub fn among_bars<V: Geometry>(degrees: f32, bars: usize, seeds: std::ops::Range
             let crushed_now = body.events().iter().any(|event| matches!(event, Event::Crushed));
             crushed += u32::from(crushed_now);
             let deep = depth(&body, &level);
-            if body.state().crushed.is_none() && deep > 1e-3 {
+            if body.state().carry_over.crushed.is_none() && deep > 1e-3 {
                 inside += 1;
                 deepest = deepest.max(deep);
             }

@@ -22,7 +22,7 @@ pub const ROPE: Actions = Actions::own(0);
 /// The rope, and after it the moves of the library.
 pub static MOVES: MoveSet = MoveSet::of::<(Swing, Standard)>();
 
-rasant::own_knobs! {
+rasant::knobs! {
     /// Swinging on a rope.
     pub struct Swing {
         /// How far the rope reaches; 0 for no rope.
@@ -57,10 +57,10 @@ impl<V: Geometry> Move<V> for Swing {
     }
 
     fn propose(&self, senses: &Senses<'_, V>, rope: &Rope<V>) -> Answer<V> {
-        let pressed = senses.intent.pressed.has(ROPE) && !senses.standing() && self.reach > 0.0;
+        let pressed = senses.intent.pressed.contains(ROPE) && !senses.standing() && self.reach > 0.0;
         match self.holds(senses, rope).held {
             Some((anchor, length)) => self.swings(senses, anchor, length).into(),
-            None if pressed => Answer::Refuses(Refusal::Move(NAME)),
+            None if pressed => Answer::Refuses(Refusal::of(NAME)),
             None => Answer::Nothing,
         }
     }
@@ -74,7 +74,7 @@ impl<V: Geometry> Move<V> for Swing {
 impl Swing {
     /// The rope that is held in this tick: on from before, or thrown.
     fn holds<V: Geometry>(&self, senses: &Senses<'_, V>, rope: &Rope<V>) -> Rope<V> {
-        if senses.maneuver().is_some() || !senses.intent.held.has(ROPE) {
+        if senses.maneuver().is_some() || !senses.intent.held.contains(ROPE) {
             return Rope::NONE;
         }
         if let Some((anchor, length)) = rope.held {
@@ -82,7 +82,7 @@ impl Swing {
             let moved = rope.moved_by.map_or(V::ZERO, |carrier| senses.displacement(carrier, here));
             return Rope { held: Some((senses.frame.world_point(here + moved), length)), ..*rope };
         }
-        if !senses.intent.pressed.has(ROPE) || senses.standing() {
+        if !senses.intent.pressed.contains(ROPE) || senses.standing() {
             return Rope::NONE;
         }
         let hands = senses.hull.middle::<V>();
@@ -138,7 +138,7 @@ pub static FIGURES: &[OwnFigure] = &[OwnFigure {
 }];
 
 fn period(file: &TuningFile, dimensions: usize, rate: u32) -> Option<f64> {
-    let swing = file.tuning.own::<Swing>();
+    let swing = file.tuning.group::<Swing>();
     (dimensions == 2 && swing.reach > 0.0).then(|| measured(file, 0.5 * swing.reach, rate)).flatten()
 }
 

@@ -20,7 +20,7 @@ fn hanging<V: Geometry>(length: f32, rate: u32) -> (Controller<V>, Level<V>) {
     builder.add(Piece::block(min, max).unwrap());
     let level = builder.build().unwrap();
     let mut tuning = Tuning::default().with_moves(&MOVES);
-    tuning.set_own(Swing { pump: 0.0, ..Swing::default() }).unwrap();
+    tuning.set_group(Swing { pump: 0.0, ..Swing::default() }).unwrap();
     let hull = Hull::capsule(0.3, 1.6).unwrap();
     let half = std::f32::consts::FRAC_1_SQRT_2;
     let hands = (V::RIGHT + V::UP) * (-half * length);

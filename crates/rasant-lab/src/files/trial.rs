@@ -421,7 +421,7 @@ fn event_named(value: Value<'_>, words: &Words) -> Result<String, Problem> {
 fn event_or_circumstance(value: Value<'_>, words: &Words) -> Result<Circumstance, Problem> {
     let text = value.text()?;
     let reads_as_name = text.split(' ').next().is_some_and(|first| first.contains('-') || text == first);
-    if Situation::STATES.contains(&text) || !(reads_as_name || event_named(value, words).is_ok()) {
+    if words.vocabulary.states().contains(&text) || !(reads_as_name || event_named(value, words).is_ok()) {
         return circumstance_of(value, words);
     }
     let on = Situation::On(event_named(value, words)?);

@@ -1,7 +1,7 @@
 //! What events can be told in a place, with their details.
 
 use rasant::Phase;
-use rasant::state::{Departure, EVENTS, JumpKind, ManeuverKind, Name};
+use rasant::state::{EVENTS, Name};
 
 use rasant::{Effect, Geometry, Level};
 
@@ -9,6 +9,7 @@ use super::World;
 use super::nearest;
 use crate::game::game;
 use crate::script::{Circumstance, Quantity};
+use crate::{Vocabulary, base_tuning};
 
 /// The words that events may have behind their names.
 pub(super) struct Words {
@@ -19,24 +20,9 @@ pub(super) struct Words {
     /// True if a zone of the level is a ladder.
     has_ladders: bool,
     has_water: bool,
+    /// The words of the moves.
+    pub vocabulary: Vocabulary,
 }
-
-/// Moves of the library that are told as they begin and end.
-const MOVES: [&str; 4] = ["ledge", "swim", "glide", "slam"];
-/// What can be refused, and why.
-const REFUSALS: &[(&str, &[&str])] = &[
-    ("jump", &["no-footing", "locked", "wall-limit"]),
-    ("dash", &["empty", "air-limit", "cooldown"]),
-    ("roll", &["no-footing", "cooldown"]),
-    ("hop", &["blocked", "under-way", "cooldown"]),
-    ("knockback", &["cooldown"]),
-    ("stand-up", &["no-room"]),
-    ("up", &["no-room"]),
-    ("ledge", &[]),
-    ("swim", &[]),
-    ("glide", &[]),
-    ("slam", &[]),
-];
 
 /// Whether a level has ladders, and water.
 fn kinds_of_zones<V: Geometry>(level: &Level<V>) -> (bool, bool) {
@@ -55,7 +41,14 @@ impl Words {
             World::Space(file) => kinds_of_zones(&file.level),
         };
         let surfaces = looks.iter().map(|look| look.name.clone()).collect();
-        Self { surfaces, zones: zones.clone(), dimensions, has_ladders, has_water }
+        Self {
+            surfaces,
+            zones: zones.clone(),
+            dimensions,
+            has_ladders,
+            has_water,
+            vocabulary: Vocabulary::of(&base_tuning()),
+        }
     }
 
     /// Checks that the place has what an event needs. The error says what was expected.
@@ -109,14 +102,12 @@ impl Words {
         self.check_place(name, detail)?;
         let Some(detail) = detail else { return one_of(name, EVENTS) };
         let own_moves = game().moves.is_some();
+        let known = &self.vocabulary;
         match name {
             // Some moves take off by themselves.
             "jumped" if own_moves => one_word(detail),
-            "jumped" => {
-                let kinds = names(JumpKind::NAMED, JumpKind::name);
-                one_of(detail, &[kinds, MOVES.map(str::to_owned).to_vec()].concat())
-            }
-            "left-ground" => one_of(detail, &names(Departure::NAMED, Departure::name)),
+            "jumped" => one_of(detail, &known.jumps()),
+            "left-ground" => one_of(detail, &known.departures()),
             "landed" | "footfall" => {
                 let on = detail.strip_prefix("on ").unwrap_or(detail);
                 one_of(on, &self.surfaces).map_err(|expected| format!("`on` and a surface: {expected}"))
@@ -124,36 +115,29 @@ impl Words {
             "ladder-taken" | "ladder-left" | "zone-entered" | "zone-left" => one_of(detail, &self.zones),
             "maneuver-phase" => {
                 let (kind, phase) = detail.split_once(' ').unwrap_or((detail, "startup"));
-                let kinds = [
-                    ManeuverKind::Dash,
-                    ManeuverKind::Roll,
-                    ManeuverKind::Hop,
-                    ManeuverKind::Knockback,
-                    // A game's own all go by one name.
-                    ManeuverKind::Own(0),
-                ];
-                one_of(kind, &names(&kinds, ManeuverKind::name))?;
+                if !own_moves {
+                    one_of(kind, &known.maneuvers())?;
+                }
                 one_of(phase, &names(Phase::NAMED, Phase::name))
             }
             "move-began" | "move-ended" if own_moves => one_word(detail),
-            "move-began" | "move-ended" => one_of(detail, &MOVES),
+            "move-began" | "move-ended" => one_of(detail, &known.announced()),
             "refused" if own_moves => detail.split(' ').try_for_each(one_word),
-            "refused" => refusal(detail),
+            "refused" => refusal(detail, known),
             _ => Err(format!("`{name}` alone")),
         }
     }
 }
 
 /// What was asked, perhaps with the cause.
-fn refusal(detail: &str) -> Result<(), String> {
+fn refusal(detail: &str, known: &Vocabulary) -> Result<(), String> {
     let (asked, cause) = detail.split_once(' ').map_or((detail, None), |(asked, cause)| (asked, Some(cause)));
-    let names: Vec<&str> = REFUSALS.iter().map(|(asked, _)| *asked).collect();
-    one_of(asked, &names)?;
-    let causes = REFUSALS.iter().find(|(known, _)| *known == asked).map_or(&[][..], |(_, causes)| causes);
+    one_of(asked, &known.refused())?;
+    let causes = known.causes(asked);
     match cause {
         None => Ok(()),
         Some(_) if causes.is_empty() => Err(format!("`refused {asked}` alone")),
-        Some(cause) => one_of(cause, causes),
+        Some(cause) => one_of(cause, &causes),
     }
 }
 

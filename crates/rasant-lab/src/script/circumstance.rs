@@ -34,8 +34,8 @@ pub enum Situation {
     Below(Quantity, f32),
     /// A quantity is above a number.
     Above(Quantity, f32),
-    /// A mode is in charge, or another state of [`Situation::STATES`] holds.
-    Is(&'static str),
+    /// A mode is in charge, or another state of [`Vocabulary::states`](crate::Vocabulary::states) holds.
+    Is(String),
 }
 
 /// A number of a tick.
@@ -84,33 +84,19 @@ impl Quantity {
 }
 
 impl Situation {
-    /// Every state: the modes, and what else can be asked.
-    pub const STATES: [&'static str; 13] = [
-        "grounded",
-        "airborne",
-        "wall-slide",
-        "ladder",
-        "maneuver",
-        "ledge",
-        "swim",
-        "glide",
-        "slam",
-        "rising",
-        "falling",
-        "crouched",
-        "at wall",
-    ];
-
     fn holds(&self, row: &Row) -> bool {
         match self {
             Self::On(event) => row.events.iter().any(|one| one.is_called(event)),
             Self::Below(quantity, limit) => quantity.of(row) < *limit,
             Self::Above(quantity, limit) => quantity.of(row) > *limit,
-            Self::Is("rising") => row.mode == "airborne" && row.rise > 0.0,
-            Self::Is("falling") => row.mode == "airborne" && row.rise < 0.0,
-            Self::Is("at wall") => row.at_wall,
-            Self::Is("crouched") => row.crouched,
-            Self::Is(mode) => row.mode == *mode,
+            Self::Is(state) => match state.as_str() {
+                "rising" => row.mode == "airborne" && row.rise > 0.0,
+                "falling" => row.mode == "airborne" && row.rise < 0.0,
+                "at wall" => row.at_wall,
+                "crouched" => row.crouched,
+                "maneuver" => row.in_maneuver,
+                mode => row.mode == *mode,
+            },
         }
     }
 }
@@ -146,9 +132,9 @@ impl Circumstance {
     }
 
     /// The states that it asks for.
-    pub fn states(&self) -> impl Iterator<Item = &'static str> {
-        self.facts.iter().filter_map(|fact| match fact.situation {
-            Situation::Is(state) => Some(state),
+    pub fn states(&self) -> impl Iterator<Item = &str> {
+        self.facts.iter().filter_map(|fact| match &fact.situation {
+            Situation::Is(state) => Some(state.as_str()),
             _ => None,
         })
     }

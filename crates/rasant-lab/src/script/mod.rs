@@ -23,8 +23,7 @@
 //!        | with signs, or with the words and, until or for, in quotes:
 //!        | zone-entered "here, there and for all"
 //! quantity = "x" | "y" | "z" | "speed" | "rise"
-//! state  = "grounded" | "airborne" | "wall-slide" | "ladder" | "maneuver"
-//!        | "ledge" | "swim" | "glide" | "slam"
+//! state  = "grounded" | "airborne" | the name of a move | "maneuver"
 //!        | "rising" | "falling" | "crouched" | "at wall"
 //! time   = number "s"
 //! direction = "left" | "right" | "up" | "down" | "forward" | "back"

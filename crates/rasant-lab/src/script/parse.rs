@@ -10,6 +10,8 @@ use winnow::prelude::*;
 use winnow::stream::{LocatingSlice, Location};
 use winnow::token::{one_of, take_while};
 
+use crate::{Vocabulary, base_tuning};
+
 use super::{Circumstance, Doing, Fact, Host, Lasting, Quantity, ScriptError, Situation, Start, Step};
 use crate::files::renamed;
 
@@ -157,11 +159,11 @@ fn fact(input: &mut Input<'_>) -> ModalResult<Fact> {
             .map(Situation::On)
             .parse_next(input)?,
         "at" => preceded(space1, cut_err(word("wall").context(expects("`wall`"))))
-            .value(Situation::Is("at wall"))
+            .map(|_| Situation::Is("at wall".to_owned()))
             .parse_next(input)?,
         _ => {
-            if let Some(state) = Situation::STATES.into_iter().find(|state| *state == first) {
-                Situation::Is(state)
+            if Vocabulary::of(&base_tuning()).states().contains(&first) {
+                Situation::Is(first.to_owned())
             } else if let Some((_, quantity, unit)) =
                 Quantity::NAMES.into_iter().find(|(name, ..)| *name == first)
             {

@@ -113,8 +113,8 @@ impl<'a> Player<'a> {
         self.held = self.held_now();
         // What begins while its action is held lets go of it first.
         let anew = self.pressed_anew(moment);
-        self.held.pressed = self.held.held.without(before) | anew;
-        self.held.released = before.without(self.held.held) | (before & anew);
+        self.held.pressed = self.held.held.difference(before) | anew;
+        self.held.released = before.difference(self.held.held) | (before & anew);
         Played { intent: self.held, host: self.host(moment, 0) }
     }
 

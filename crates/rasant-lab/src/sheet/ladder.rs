@@ -1,7 +1,9 @@
 //! Ladders.
 
 use rasant::level::LevelBuilder;
-use rasant::{Actions, Effect, Event, Geometry, Intent, JumpKind, Level, Mode, Zone};
+use rasant::moves::Jump;
+use rasant::state::Name;
+use rasant::{Actions, Effect, Event, Geometry, Intent, Level, Mode, Zone};
 
 use super::course::{FAR, Rider, Track, is_top};
 use super::{Course, Measured, Subject, kinds, value};
@@ -37,7 +39,7 @@ fn ladder<V: Geometry>(subject: &Subject) -> Measured {
     let mut climbs = |intent: &Intent| {
         // The first tick enters the zone, the second takes hold.
         track.run(4.0 * track.dt, intent);
-        let holds = track.last().state.mode == Mode::Ladder;
+        let holds = track.last().state.mode == Mode::Move(Name::new("ladder"));
         holds.then(|| track.last().vy.abs())
     };
     let rises = climbs(&up);
@@ -45,7 +47,7 @@ fn ladder<V: Geometry>(subject: &Subject) -> Measured {
     let asked = |speed: f32| (!steers_back).then_some(f64::from(speed));
     let falls = down.and_then(|down| climbs(&down));
     let slides = down.and_then(|down| climbs(&down.holding(Actions::CROUCH)));
-    let holds = rises.is_some() && track.last().state.mode == Mode::Ladder;
+    let holds = rises.is_some() && track.last().state.mode == Mode::Move(Name::new("ladder"));
     let held = *track.body.state();
     let jump = (holds && knobs.jump_height > 0.0).then(|| {
         track.begin();
@@ -91,7 +93,7 @@ pub(super) fn air_jumps<V: Geometry>(track: &mut Track<V>, rest: &Intent) -> f64
     let mut count = 0;
     for _ in 0..MOST {
         let events = track.tick(&rest.pressing(Actions::JUMP));
-        let is_air = |event: &&Event<V>| matches!(event, Event::Jumped { kind: JumpKind::Air });
+        let is_air = |event: &&Event<V>| matches!(event, Event::Jumped { kind: Jump::AIR });
         count += events.iter().filter(is_air).count();
         track.tick(rest);
     }

@@ -1,7 +1,7 @@
 //! Timed moves: dashes, rolls, hops.
 
 use rasant::glam::Vec2;
-use rasant::{Actions, Event, Geometry, Intent, Phase, Refusal};
+use rasant::{Actions, Event, Geometry, Intent, Phase};
 
 use super::course::{Rider, Track, floor, is_jump, nothing};
 use super::{Course, Measured, Subject, Value, kinds, value};
@@ -315,7 +315,8 @@ fn spent<V: Geometry>(subject: &Subject, press: &Intent, whole: f64) -> (Option<
         if events.iter().any(&is_first) {
             begun.push(before);
         }
-        let is_empty = |event: &Event<V>| matches!(event, Event::Refused { what: Refusal::DashEmpty });
+        let is_empty =
+            |event: &Event<V>| matches!(event, Event::Refused { what } if what.is("dash", "empty"));
         if before_refusal.is_none() && events.iter().any(is_empty) {
             before_refusal = Some(begun.len());
         }

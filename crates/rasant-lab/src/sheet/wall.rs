@@ -1,6 +1,8 @@
 //! Walls: sliding down them, jumping off them, and climbing by such jumps.
 
-use rasant::{Actions, Event, Geometry, Intent, JumpKind, Mode, State};
+use rasant::moves::Jump;
+use rasant::state::Name;
+use rasant::{Actions, Event, Geometry, Intent, Mode, State};
 
 use super::course::{FAR, Rider, Track, blocks, is_top};
 use super::ladder::air_jumps;
@@ -56,7 +58,7 @@ fn beside<V: Geometry>(subject: &Subject) -> Track<V> {
 }
 
 fn is_off_wall<V>(event: &Event<V>) -> bool {
-    matches!(event, Event::Jumped { kind: JumpKind::Wall })
+    matches!(event, Event::Jumped { kind: Jump::WALL })
 }
 
 fn wall<V: Geometry>(subject: &Subject) -> Measured {
@@ -71,11 +73,11 @@ fn wall<V: Geometry>(subject: &Subject) -> Measured {
     for _ in 0..(60.0 / track.dt) as usize {
         let before = track.last().vy;
         track.tick(&rider.ahead);
-        if track.last().vy == before && track.last().state.mode == Mode::WallSlide {
+        if track.last().vy == before && track.last().state.mode == Mode::Move(Name::new("wall-slide")) {
             break;
         }
     }
-    let slides = track.last().state.mode == Mode::WallSlide;
+    let slides = track.last().state.mode == Mode::Move(Name::new("wall-slide"));
     let slide_speed = slides.then_some(-track.last().vy);
     let loose = (knobs.slide_speed > 0.0).then(|| {
         track.body.restore(State { velocity: V::ZERO, ..touching });
@@ -89,7 +91,8 @@ fn wall<V: Geometry>(subject: &Subject) -> Measured {
     let from = track.log[0];
     let top = track.last().top.filter(|_| rises);
     let gives = (jumped && subject.tuning.jump.air_count > 0.0).then(|| {
-        let far = State { position: touching.position - V::RIGHT * 9.0, wall: None, ..touching };
+        let mut far = State { position: touching.position - V::RIGHT * 9.0, ..touching };
+        far.touching.beside = None;
         track.body.restore(far);
         // A press that waits would jump off the wall.
         track.body.tuning.jump.buffer_time = 0.0;
@@ -135,7 +138,7 @@ fn crosses<V: Geometry>(track: &mut Track<V>, intent: &Intent, to: f64) -> Optio
         track.tick(&hold);
         let last = *track.last();
         distance = distance.max((last.x - start.x).abs());
-        let touches = last.state.wall.is_some_and(|wall| wall.away_for == 0.0);
+        let touches = last.state.touching.beside.is_some_and(|wall| wall.away_for == 0.0);
         if touches && (last.x - to).abs() < near && last.vy <= 0.0 {
             return Some(Crossing { gain: last.y - start.y, time: last.time, distance });
         }

@@ -1,6 +1,7 @@
 //! How late and how early a press still counts: after an edge, before a landing, beside a wall.
 
-use rasant::{Actions, Event, Geometry, Intent, JumpKind, State};
+use rasant::moves::Jump;
+use rasant::{Actions, Event, Geometry, Intent, State};
 
 use super::course::{FAR, Rider, Track, blocks, floor, is_jump, is_landing};
 use super::ground::long_enough;
@@ -212,7 +213,7 @@ fn wall_jump<V: Geometry>(subject: &Subject) -> Option<usize> {
         for _ in 0..ticks {
             track.tick(&rider.rest);
         }
-        let is_wall = |event: &Event<V>| matches!(event, Event::Jumped { kind: JumpKind::Wall });
+        let is_wall = |event: &Event<V>| matches!(event, Event::Jumped { kind: Jump::WALL });
         track.tick(&rider.rest.pressing(Actions::JUMP)).iter().any(is_wall)
     };
     let most = ticks_for(subject.tuning.wall.grace_time, subject.dt());

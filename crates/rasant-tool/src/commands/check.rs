@@ -71,8 +71,12 @@ pub fn main(arguments: &Arguments) -> Outcome {
         all = with_tunings(all, &arguments.tuning)?;
     }
     let whole = all.len();
-    let all: Vec<(String, AnyFile)> =
-        all.into_iter().enumerate().filter(|(number, _)| shard.has(*number)).map(|(_, one)| one).collect();
+    let all: Vec<(String, AnyFile)> = all
+        .into_iter()
+        .enumerate()
+        .filter(|(number, _)| shard.contains(*number))
+        .map(|(_, one)| one)
+        .collect();
     let checked: Vec<Checked> = all.into_par_iter().map(|(name, file)| checked(name, &file)).collect();
     if let Some(path) = &arguments.junit {
         outputs.put(path, junit(&checked));

@@ -88,7 +88,7 @@ fn in_order<T>(parts: Vec<Part<'_, T>>) -> Result<Vec<T>, Failure> {
     let mut numbered = Vec::with_capacity(whole);
     for part in parts {
         let count = part.pieces.len();
-        if (0..whole).filter(|number| part.shard.has(*number)).count() != count {
+        if (0..whole).filter(|number| part.shard.contains(*number)).count() != count {
             return Err(wrong(
                 part.path,
                 format!("found {count} pieces, of {whole} in all: some are missing"),

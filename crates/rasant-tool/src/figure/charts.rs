@@ -150,8 +150,8 @@ fn all_lanes(trace: &Trace, width: u32) -> Vec<Lane> {
         let name = action.name().unwrap_or_default();
         lanes.push(Lane {
             bars: bars(
-                &|a, b| a.held.has(action) == b.held.has(action),
-                &|row| row.held.has(action).then(|| name.clone()),
+                &|a, b| a.held.intersects(action) == b.held.intersects(action),
+                &|row| row.held.intersects(action).then(|| name.clone()),
                 PRESSED,
             ),
             name: name.clone(),

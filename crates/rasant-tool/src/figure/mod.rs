@@ -221,15 +221,20 @@ const LINES: [Line<'static>; 5] = [
 /// How the lines of other moves are dashed, in the order in which they occur.
 const OTHERS: [Option<(u32, u32)>; 3] = [Some((14, 3)), Some((5, 2)), Some((20, 8))];
 
+/// The mode of a row; all maneuvers are drawn alike.
+fn mode_of(row: &Row) -> &str {
+    if row.in_maneuver { "maneuver" } else { row.mode.as_str() }
+}
+
 /// The lines of the modes that occur in a trace: those of the list above, then other
 /// moves by their names.
 fn lines_in(trace: &Trace) -> Vec<Line<'_>> {
-    let occurs = |line: &Line<'_>| trace.rows.iter().any(|row| row.mode == line.mode);
+    let occurs = |line: &Line<'_>| trace.rows.iter().any(|row| mode_of(row) == line.mode);
     let mut lines: Vec<Line<'_>> = LINES.into_iter().filter(occurs).collect();
     let mut others = 0;
     for row in &trace.rows {
-        if !lines.iter().any(|line| row.mode == line.mode) {
-            let (mode, dash) = (row.mode.as_str(), OTHERS[others % OTHERS.len()]);
+        if !lines.iter().any(|line| mode_of(row) == line.mode) {
+            let (mode, dash) = (mode_of(row), OTHERS[others % OTHERS.len()]);
             lines.push(Line { mode, word: mode, color: OTHER_MOVE, dash, wider: 1 });
             others += 1;
         }
@@ -250,11 +255,11 @@ where
 {
     let lines = lines_in(trace);
     let put_back = |row: &Row| row.events.iter().any(|event| event.name == "respawned");
-    for part in trace.rows.chunk_by(|a, b| a.mode == b.mode && !put_back(b)) {
+    for part in trace.rows.chunk_by(|a, b| mode_of(a) == mode_of(b) && !put_back(b)) {
         // Each part begins where the one before it ends, if it led there.
         let first = part[0].tick.saturating_sub(usize::from(!put_back(&part[0])));
         let points: Vec<(f64, f64)> = trace.rows[first..=part[part.len() - 1].tick].iter().map(of).collect();
-        let Some(line) = lines.iter().find(|line| part[0].mode == line.mode) else { continue };
+        let Some(line) = lines.iter().find(|line| mode_of(&part[0]) == line.mode) else { continue };
         let Line { color, dash, wider, .. } = *line;
         draw_line(chart, points, color.stroke_width(wide(width + wider)), dash)?;
     }

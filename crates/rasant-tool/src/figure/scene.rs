@@ -779,7 +779,7 @@ where
 /// Rows in which an action was pressed, with its name.
 pub fn presses(trace: &Trace) -> impl Iterator<Item = (&Row, String)> {
     trace.rows.windows(2).flat_map(|pair| {
-        let pressed = pair[1].held.without(pair[0].held);
+        let pressed = pair[1].held.difference(pair[0].held);
         // Where the body was when the press was seen.
         pressed.each().filter_map(rasant::Actions::name).map(|name| (&pair[0], name))
     })

@@ -5,7 +5,7 @@ use rasant::state::Name;
 use rasant::{Actions, Geometry, Tuning};
 use rasant_lab::Game;
 
-rasant::own_knobs! {
+rasant::knobs! {
     /// A kite that slows a fall while its action is held.
     pub struct Kite {
         /// The speed of a fall under it.
@@ -22,7 +22,7 @@ impl<V: Geometry> Move<V> for Kite {
     }
 
     fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
-        let held = senses.intent.held.has(Actions::own(0));
+        let held = senses.intent.held.contains(Actions::own(0));
         if !held || senses.standing() || senses.velocity.height() > 0.0 {
             return Answer::Nothing;
         }

@@ -3,13 +3,14 @@
 use crate::contact::{Geometry, Hull, Patch};
 use crate::level::{Effect, SurfaceId, Surroundings, Zone, ZoneId};
 use crate::space::{Bounds, Frame, TINY, Vector, advance, cosine};
+use crate::thresholds::zones;
 use smallvec::SmallVec;
 
-use super::has_room;
-use super::take_in::tell_untold;
+use super::room::has_room;
+use super::take_in::tell_pending;
 use crate::moves::Rungs;
 use crate::state::{
-    Air, Departure, Event, Events, Footing, FootingKind, Refusal, Span, State, Untold, Zones, tell,
+    Air, Changes, Departure, Event, Events, Footing, FootingKind, Refusal, Span, State, Touching, Zones, tell,
 };
 use crate::travel::{Freed, Rules, Traveller};
 use crate::tuning::Tuning;
@@ -39,7 +40,7 @@ impl<V: Vector> Around<V> {
     ) -> Self {
         let mut around =
             Self { push: V::ZERO, pace: 1.0, ladder: None, water: None, floor: None, wall_grip: 1.0 };
-        if let Some(wall) = &state.wall {
+        if let Some(wall) = &state.touching.beside {
             around.wall_grip = surroundings.surface(wall.surface).grip;
         }
         if !state.zones.ids().is_empty() {
@@ -83,7 +84,7 @@ impl<V: Vector> Around<V> {
                 let rungs = rungs(id, *bounds, front, hull, frame);
                 // The one held, or the nearest.
                 let is_nearer = |other: Rungs<V>| rungs.aside.length_squared() < other.aside.length_squared();
-                let held = state.ladder.filter(|held| state.zones.has(*held));
+                let held = state.ladder.filter(|held| state.zones.contains(*held));
                 if held == Some(id) || (held.is_none() && self.ladder.is_none_or(is_nearer)) {
                     self.ladder = Some(rungs);
                 }
@@ -138,13 +139,6 @@ fn extent<V: Vector>(bounds: &Bounds<V>, frame: &Frame<V>, along: V) -> f32 {
     frame.world(along).abs().dot((bounds.max - bounds.min) * 0.5)
 }
 
-/// How far past a border the body is put where a tick is cut in two there, in clearances.
-const MARGIN: f32 = 0.1;
-/// A body that was in a zone stays in it until it is this far outside, in clearances. Without this
-/// a body that bobs on wind or in water comes in and out in every tick. Chosen by trial: with half
-/// of it, bodies at 30 ticks per second still did so.
-const STAYS: f32 = 6.0;
-
 /// The zones that a body meets in a tick.
 pub(super) struct ZonesMet<V> {
     /// Those that it is in at the end.
@@ -194,11 +188,11 @@ impl<V: Vector> ZonesMet<V> {
             middle_before,
         };
         // A little beyond the border, so that the body is past it for sure.
-        let past = MARGIN * hull.clearance() / moved.length().max(TINY);
-        let stays = V::splat(STAYS * hull.clearance());
+        let past = zones::MARGIN * hull.clearance() / moved.length().max(TINY);
+        let stays = V::splat(zones::STAYS * hull.clearance());
         surroundings.zones(&start.joined(end).widened(stays), |id| {
             let Some(mut zone) = surroundings.zone(id) else { return };
-            let was_in = before.zones.has(id);
+            let was_in = before.zones.contains(id);
             let bounds = zone.bounds;
             if was_in {
                 zone.bounds = zone.bounds.widened(stays);
@@ -268,7 +262,7 @@ fn gravity_of<V: Vector>(zone: &Zone<V>, place: V) -> Option<V> {
 /// Where the up of a zone counts for the middle of a body: a little beyond its bounds while the body
 /// has it.
 fn while_up<V: Vector>(bounds: Bounds<V>, up: V, present: V, hull: &Hull) -> Bounds<V> {
-    let beyond = if is_alike(up, present) { STAYS * hull.clearance() } else { 0.0 };
+    let beyond = if is_alike(up, present) { zones::STAYS * hull.clearance() } else { 0.0 };
     bounds.widened(V::splat(beyond))
 }
 
@@ -296,7 +290,7 @@ fn up_by_zones<V: Vector>(
     surroundings: &impl Surroundings<V>,
 ) -> V {
     let mut found = state.home_up;
-    surroundings.zones(&at_rest(middle).widened(V::splat(STAYS * hull.clearance())), |id| {
+    surroundings.zones(&at_rest(middle).widened(V::splat(zones::STAYS * hull.clearance())), |id| {
         let Some(zone) = surroundings.zone(id) else { return };
         if let Some(up) = gravity_of(&zone, middle)
             && while_up(zone.bounds, up, state.up, hull).overlaps(&at_rest(middle))
@@ -352,25 +346,25 @@ fn change_zones<V: Geometry>(
 ) {
     let (before, now) = (state.zones, met.now);
     state.zones = now;
-    for &zone in before.ids().iter().filter(|&&zone| !now.has(zone)) {
+    for &zone in before.ids().iter().filter(|&&zone| !now.contains(zone)) {
         tell(events, Event::ZoneLeft { zone });
     }
     let mut hurt = pass_zones(met, state, hull, surroundings, events);
     for &zone in now.ids() {
         let found = surroundings.zone(zone);
-        if !before.has(zone) {
+        if !before.contains(zone) {
             tell(events, Event::ZoneEntered { zone });
         }
         let effects =
             found.iter().flat_map(|found| found.effects.iter().map(|effect| (effect, found.bounds)));
         for (effect, bounds) in effects {
             match *effect {
-                Effect::Checkpoint if !before.has(zone) => {
+                Effect::Checkpoint if !before.contains(zone) => {
                     let entry = met.entry(state.position, &bounds);
                     set_checkpoint(state, entry, hull, surroundings);
                 }
-                Effect::CheckpointAt { place } if !before.has(zone) => set_checkpoint_at(state, place),
-                Effect::Hazard => hurt |= !before.has(zone),
+                Effect::CheckpointAt { place } if !before.contains(zone) => set_checkpoint_at(state, place),
+                Effect::Hazard => hurt |= !before.contains(zone),
                 // What works while it is in it, or only tells.
                 Effect::Checkpoint
                 | Effect::CheckpointAt { .. }
@@ -388,14 +382,12 @@ fn change_zones<V: Geometry>(
     }
     if hurt {
         *state = respawned(state);
-        if let Some(untold) = state.untold.take() {
-            tell_untold(&untold, state, events);
-        }
+        tell_and_clear(state, events);
         tell(events, Event::Respawned);
         return;
     }
     let up = up_by_zones(middle_of(state, hull), state, hull, surroundings);
-    if (up - state.up).length_squared() > SAME_UP * SAME_UP {
+    if (up - state.up).length_squared() > zones::SAME_UP * zones::SAME_UP {
         if is_alike(up, state.up) {
             if let Some(turned) = turned_gently(state, up, hull, tuning, surroundings) {
                 *state = turned;
@@ -407,21 +399,15 @@ fn change_zones<V: Geometry>(
         match turned.filter(|turned| up_by_zones(middle_of(turned, hull), turned, hull, surroundings) == up) {
             Some(tipped) => {
                 *state = tipped;
-                if let Some(untold) = state.untold.take() {
-                    tell_untold(&untold, state, events);
-                }
+                tell_and_clear(state, events);
             }
             None if up_by_zones(met.middle_before, state, hull, surroundings) != up => {
-                tell(events, Event::Refused { what: Refusal::Up })
+                tell(events, Event::Refused { what: Refusal::UP })
             }
             None => {}
         }
     }
 }
-
-/// Directions nearer to each other than this, in radians, are the same up: who stands on a planet stands
-/// still.
-const SAME_UP: f32 = 1e-5;
 
 /// The state with a little other `up`: on its feet where it stands, in the same jump where it is in
 /// the air; nothing where there is no room.
@@ -477,24 +463,35 @@ fn pass_zones<V: Geometry>(
     false
 }
 
+/// Emits the events of what has just been done to the state.
+fn tell_and_clear<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
+    if !state.pending.is_quiet() {
+        let pending = state.pending;
+        state.pending = pending.without_events();
+        tell_pending(&pending, state, events);
+    }
+}
+
 /// A fresh state at the last checkpoint. It faces as it did, and has the zones
 /// it was in, so that leaving them is told.
 pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
     let fresh = State::at(state.checkpoint);
     let State { up, right, facing, home_up, zones, .. } = *state;
-    let mut untold = state.untold.unwrap_or_default();
-    untold.broken_off = untold.broken_off.or(state.maneuver.as_ref().map(|maneuver| maneuver.kind));
-    untold.ladder = untold.ladder.or(state.ladder);
-    untold.moved = untold.moved.or(state.moved());
-    // What was begun since the last tick has not been told, and need not be.
-    if core::mem::take(&mut untold.begun) {
-        untold.broken_off = None;
+    let mut pending = state.pending;
+    if state.maneuver.is_some() {
+        pending.end_maneuver(state.mode.name());
     }
-    untold.thrown |= state.footing.is_firm();
-    untold.off_the_wall |= state.against_wall;
-    untold.stood_up |= state.crouched;
-    let untold = (untold != Untold::default()).then_some(untold);
-    let fresh = State { up, right, facing, home_up, zones, untold, ..fresh };
+    pending.end_move(state.moved());
+    pending.ladder = pending.ladder.or(state.ladder);
+    let happens = |what: Changes, is: bool| if is { what } else { Changes::empty() };
+    pending.changes |= happens(Changes::THROWN, state.footing.is_firm())
+        | happens(Changes::OFF_THE_WALL, state.touching.wall)
+        | happens(Changes::STOOD_UP, state.crouched);
+    pending.changes -= Changes::LED;
+    pending.displacement = V::ZERO;
+    // Moves remember the tick in which the body is put back, too.
+    let memories = state.memories.cleared();
+    let fresh = State { up, right, facing, home_up, zones, memories, pending, ..fresh };
     if up == home_up { fresh } else { State { home_up, ..fresh.turned_up(home_up) } }
 }
 
@@ -509,7 +506,7 @@ fn set_checkpoint<V: Geometry>(
 ) {
     let stands = state.from_above || (state.footing.is_firm() && state.footing.carrier.is_none());
     if !stands {
-        state.checkpoint_pending = true;
+        state.carry_over.checkpoint_pending = true;
     } else if state.up == state.home_up {
         // On stairs the straight line between the ends of a tick leads through the steps.
         let is_free =
@@ -522,7 +519,7 @@ fn set_checkpoint<V: Geometry>(
 
 fn set_checkpoint_at<V: Geometry>(state: &mut State<V>, place: V) {
     state.checkpoint = place;
-    state.checkpoint_pending = false;
+    state.carry_over.checkpoint_pending = false;
 }
 
 /// Sets a checkpoint that is pending, if the body has come to stand.
@@ -605,7 +602,9 @@ fn turned_about<V: Geometry>(
     }
     let moved = (state.up - up) * foot;
     let footing = Footing { point: footing.point - moved, ..*footing };
-    let turned = State { footing, wall: None, kick: None, ..turned_by(state, up, moved) };
+    let turned = turned_by(state, up, moved);
+    let touching = Touching { beside: None, kick: None, ..turned.touching };
+    let turned = State { footing, touching, ..turned };
     has_room(hull, &turned, surroundings).then_some(turned)
 }
 

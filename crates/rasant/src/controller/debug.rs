@@ -6,6 +6,7 @@ use crate::space::Bounds;
 use crate::tuning::Tuning;
 use alloc::vec::Vec;
 
+use crate::moves::{Dash, Jump, Ladder};
 use crate::state::{Departure, Event, Refusal, State};
 
 /// The inside of a controller at one moment.
@@ -102,21 +103,21 @@ fn contacts<V: Geometry>(
     contacts
 }
 
-fn timers<V>(tuning: &Tuning, state: &State<V>) -> Vec<Timer> {
+fn timers<V: Geometry>(tuning: &Tuning, state: &State<V>) -> Vec<Timer> {
     let air = state.air.filter(|air| air.by != Departure::Placed);
     let coyote =
         air.filter(|air| air.by == Departure::Edge).map(|air| tuning.jump.coyote_time - air.time.seconds());
     let all = [
         ("airborne for", air.map(|air| air.time.seconds())),
         ("coyote time", coyote),
-        ("jump buffer", Some(state.jumps.wait)),
-        ("wall grace", state.wall.as_ref().map(|wall| tuning.wall.grace_time - wall.away_for)),
-        ("weak steering back", state.kick.as_ref().map(|kick| kick.back_for)),
-        ("ladder wait", Some(state.ladder_rest.left)),
+        ("jump buffer", Some(state.memory::<Jump>().wait)),
+        ("wall grace", state.touching.beside.as_ref().map(|wall| tuning.wall.grace_time - wall.away_for)),
+        ("weak steering back", state.touching.kick.as_ref().map(|kick| kick.back_for)),
+        ("ladder wait", Some(state.memory::<Ladder>().left)),
         ("maneuver's age", state.maneuver.as_ref().map(|maneuver| maneuver.age)),
         ("cooldown", Some(state.cooldown.seconds())),
-        ("dash recharged for", Some(state.dashes.recharged_for.seconds())),
-        ("gait's age", Some(state.gait_age.seconds())),
+        ("dash recharged for", Some(state.memory::<Dash>().recharged_for.seconds())),
+        ("gait's age", Some(state.animation.gait_age.seconds())),
     ];
     all.into_iter()
         .filter_map(|(name, seconds)| Some(Timer { name, seconds: seconds.filter(|left| *left > 0.0)? }))

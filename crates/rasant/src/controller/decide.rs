@@ -2,109 +2,13 @@
 
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::level::PieceId;
-use crate::moves::{self, Decision, Law, Proposal, Sensed, Senses, Turning, UnderWay};
+use crate::moves::{self, Chosen, Decision, Law, Senses, Turning, UnderWay};
 use crate::space::Vector;
-use crate::state::{
-    Departure, JumpKind, Locks, Maneuver, ManeuverKind, Mode, Owner, Phase, Refusal, WallKick,
-};
+use crate::state::{Departure, Locks, Maneuver, Mode, Owner, Phase};
+use crate::thresholds::rounding;
 
+use super::charge::Charge;
 use super::drive;
-
-/// What is decided of a tick.
-pub(super) struct Charge<'a, V> {
-    /// Who is in charge of it.
-    pub mode: Mode,
-    /// Who drives the velocity.
-    pub owner: Owner,
-    /// The motion law.
-    pub law: Law<V>,
-    /// The velocity that it begins with, in the body's frame.
-    pub velocity: V,
-    /// Where the player wants to go, if that counts.
-    pub wish: V,
-    /// What the player is kept from.
-    pub locks: Locks,
-    /// The maneuver that is under way or begins.
-    pub under_way: Option<&'a UnderWay<V>>,
-    /// Whether it begins.
-    pub begins: bool,
-    /// Whether a rise goes on with jump let go.
-    pub cut: bool,
-    /// Why the feet leave the ground before it.
-    pub leaves: Option<Departure>,
-    /// The jump that takes off.
-    pub jumps: Option<JumpKind>,
-    /// Whether the player's key for jumps has started it.
-    pub by_key: bool,
-    /// What the move that takes charge proposes, and its place in the list.
-    pub taken: Option<&'a (u8, Proposal<V>)>,
-    /// What was refused on the way to that.
-    pub refused: &'a [Refusal],
-}
-
-impl<'a, V: Geometry> Charge<'a, V> {
-    /// The body does what it does by itself.
-    #[inline(always)] // called once
-    pub fn by_itself(sensed: &'a Sensed<'_, V>) -> Self {
-        let standing = sensed.standing();
-        Self {
-            mode: if standing { Mode::Grounded } else { Mode::Airborne },
-            owner: if standing { Owner::Walk } else { Owner::Air },
-            law: Law::Usual,
-            velocity: sensed.velocity,
-            wish: sensed.wish,
-            locks: sensed.locks,
-            under_way: sensed.under_way,
-            begins: false,
-            cut: sensed.cut,
-            leaves: None,
-            jumps: None,
-            by_key: false,
-            taken: None,
-            refused: &[],
-        }
-    }
-
-    /// Whether a maneuver or the host has the body, in part at least.
-    pub fn in_maneuver(&self, sensed: &Sensed<'_, V>) -> bool {
-        self.under_way.is_some() || sensed.led.is_some()
-    }
-
-    /// The last jump off a wall, this tick's among them, with its normal in the body's
-    /// frame.
-    pub fn kick(&self, sensed: &Sensed<'_, V>) -> Option<WallKick<V>> {
-        let now = || Some(moves::kicked(sensed.tuning, &sensed.wall?, sensed.kick));
-        let kick = if self.jumps == Some(JumpKind::Wall) { now() } else { sensed.kick };
-        kick.map(|kick| WallKick { normal: sensed.frame.local(kick.normal), ..kick })
-    }
-
-    /// The one-way platform that the body is let through.
-    pub fn passes(&self) -> Option<PieceId> {
-        self.taken.and_then(|(_, proposal)| proposal.passes)
-    }
-
-    /// Whether a move or a maneuver drives the body.
-    pub fn in_charge(&self) -> bool {
-        self.taken.is_some() || self.drives().is_some()
-    }
-
-    /// Whether the body is let through every one-way platform.
-    pub fn passes_one_way(&self) -> bool {
-        self.taken.is_some_and(|(_, proposal)| proposal.passes_one_way)
-    }
-
-    /// Whether what has charge falls, or lets the body stand at the end of its way: it is
-    /// over as soon as the feet are on the ground.
-    pub fn ends_by_standing(&self) -> bool {
-        matches!(self.law, Law::Fall(_) | Law::Hold { lands: true, .. })
-    }
-
-    /// The maneuver that drives the body.
-    pub fn drives(&self) -> Option<&'a UnderWay<V>> {
-        self.under_way.filter(|under_way| under_way.maneuver.drives())
-    }
-}
 
 /// Room for what is decided, so that it is not moved about.
 pub(super) struct Slots<V> {
@@ -131,7 +35,7 @@ pub(super) fn decide<'a, V: Geometry>(
         // What is under way goes on, and locks what it locks.
         charge.locks = charge.under_way.map_or(Locks::ALL, |under_way| under_way.locks);
         charge.wish = V::ZERO;
-        (charge.mode, charge.owner) = (Mode::Maneuver, Owner::Maneuver);
+        charge.owner = Owner::Maneuver;
         if senses.led.is_some_and(|way| way.height() > 0.0) && !senses.from_above {
             charge.leaves = Some(Departure::Maneuver);
         }
@@ -154,7 +58,7 @@ pub(super) fn decide<'a, V: Geometry>(
 fn go_on<V: Geometry>(charge: &mut Charge<'_, V>, senses: &Senses<'_, V>) {
     if let Some(under_way) = charge.under_way {
         let maneuver = &under_way.maneuver;
-        if maneuver.drives() || maneuver.kind == ManeuverKind::Knockback {
+        if maneuver.drives() || under_way.name == Maneuver::<V>::KNOCKBACK {
             charge.owner = Owner::Maneuver;
         }
         if under_way.leaves {
@@ -175,10 +79,10 @@ fn go_on<V: Geometry>(charge: &mut Charge<'_, V>, senses: &Senses<'_, V>) {
 fn take_charge<'a, V: Geometry>(
     charge: &mut Charge<'a, V>,
     senses: &Senses<'_, V>,
-    taken: &'a (u8, Proposal<V>),
+    taken: &'a Chosen<V>,
     begun: &'a mut Option<UnderWay<V>>,
 ) {
-    let (_, proposal) = taken;
+    let proposal = &taken.proposal;
     charge.owner = proposal.owner;
     charge.law = proposal.law;
     charge.locks = proposal.locks;
@@ -189,10 +93,10 @@ fn take_charge<'a, V: Geometry>(
         charge.velocity = velocity;
     }
     match &proposal.begins {
-        Some((kind, plan, direction)) if plan.phase_at(0.0) != Phase::Cooldown => {
+        Some((name, plan, direction)) if plan.phase_at(0.0) != Phase::Cooldown => {
             let direction = senses.frame.world(*direction);
-            let (kind, plan) = (*kind, *plan);
-            let maneuver = Maneuver { kind, plan, direction, origin: senses.state.position, age: 0.0 };
+            let (name, plan) = (*name, *plan);
+            let maneuver = Maneuver { plan, direction, origin: senses.state.position, age: 0.0 };
             let turning = Turning {
                 intent: senses.intent,
                 frame: senses.frame,
@@ -201,7 +105,7 @@ fn take_charge<'a, V: Geometry>(
                 wish: senses.wish,
                 dt: senses.dt,
             };
-            let under_way = moves::under_way(&maneuver, &turning);
+            let under_way = moves::under_way(name, &maneuver, &turning);
             charge.locks = under_way.locks;
             if under_way.leaves {
                 charge.leaves = Some(Departure::Maneuver);
@@ -214,15 +118,15 @@ fn take_charge<'a, V: Geometry>(
         None => charge.mode = proposal.mode,
     }
     charge.taken = Some(taken);
-    if charge.locks.has(Locks::STEER) {
+    if charge.locks.contains(Locks::STEER) {
         charge.wish = V::ZERO;
     }
-    if let Some(kind) = proposal.jumps {
+    if proposal.jumps.is_some() {
         // Let go within its own tick, a press is as short as can be.
-        charge.by_key = !matches!(kind, JumpKind::Move(_)) || senses.intent.pressed.has(Actions::JUMP);
-        charge.cut = charge.by_key && !senses.intent.held.has(Actions::JUMP);
+        charge.by_key = proposal.by_key || senses.intent.pressed.contains(Actions::JUMP);
+        charge.cut = charge.by_key && !senses.intent.held.contains(Actions::JUMP);
     }
-    let stays = matches!(charge.mode, Mode::Grounded | Mode::Maneuver) || charge.begins;
+    let stays = charge.mode == Mode::Grounded || charge.begins;
     if senses.ground.firm && !stays && charge.leaves.is_none() {
         charge.leaves = match charge.mode {
             Mode::Move(_) if !keeps_to_the_ground(&charge.law) => Some(Departure::Move),
@@ -242,10 +146,8 @@ fn take_charge<'a, V: Geometry>(
 /// Gives a move that stands and does what the body does by itself the velocity that it asks for: up from
 /// the ground it leaves it, else the body goes on along the ground with it.
 fn set_velocity_on_foot<V: Geometry>(charge: &mut Charge<'_, V>, senses: &Senses<'_, V>, velocity: V) {
-    /// Less than this of a speed away from the ground is rounding.
-    const ROUNDING: f32 = 1e-4;
     let on_ground = velocity - senses.ground_velocity;
-    if on_ground.dot(senses.ground.normal) > ROUNDING * on_ground.length() {
+    if on_ground.dot(senses.ground.normal) > rounding::OFF_GROUND * on_ground.length() {
         charge.leaves = Some(Departure::Move);
     } else {
         charge.velocity = on_ground;

@@ -11,24 +11,20 @@ use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hull};
 use crate::input::Actions;
+use crate::kinematics::{PARTS, Part, Times, Weights, braked_fall, fall};
 use crate::level::Surface;
 use crate::moves::{Fall, Law, Sensed, Senses, SetWay, Toward, UnderWay};
 use crate::space::{Bounds, TINY, Vector, cosine};
 use crate::state::{Mode, Phase};
+use crate::thresholds::{rounding, steering};
 use crate::travel::{Leg, turned_onto};
 use crate::tuning::Tuning;
 
-use super::decide::Charge;
+use super::charge::{Charge, SLIDING};
+use super::reach::{around_feet, room_aside};
 
-/// Most parts of a tick's rise or fall: past the cut, round the top, down, at
-/// the terminal speed.
-const PARTS: usize = 6;
 /// Most legs of a tick: the parts of a fall, of which one is cut in two where air control changes.
 const LEGS: usize = PARTS + 1;
-/// Turns of less than this, in radians, are none.
-const STRAIGHT: f32 = 1e-6;
-/// How far down steering must point for a fast fall, of 1.
-const DOWN: f32 = -0.5;
 
 /// What a tick sets out to do.
 #[derive(Clone)]
@@ -77,7 +73,6 @@ impl<V: Vector> Drive<V> {
     /// Takes off what a body has done already that a step has put `ahead` of its way, in
     /// metres; gives how far it still is then. Half of each way is left, so that it goes
     /// on.
-    #[inline]
     pub(super) fn shorten(&mut self, ahead: f32) -> f32 {
         match self {
             Self::Walk { way, .. } if ahead > 0.0 => {
@@ -120,24 +115,9 @@ impl<V: Vector> Drive<V> {
     }
 }
 
-/// Bounds of displacement with room for a step up and a step down.
-pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bounds<V> {
-    let slope = &tuning.slope;
-    Bounds {
-        min: reach.min - V::UP * slope.ground_snap.max(slope.step_height),
-        max: reach.max + V::UP * slope.step_height,
-    }
-}
-
-/// How far to each side of a displacement of length `way`, in metres, pieces are gathered for a
-/// hull of some `height`. If the body is turned further aside, more is gathered on the way.
-pub(super) fn room_aside(way: f32, height: f32) -> f32 {
-    0.5 * way.min(height)
-}
-
 /// Whether wind takes a body that stands off its feet.
 pub(super) fn is_lifted<V: Geometry>(senses: &Senses<'_, V>, charge: &Charge<'_, V>) -> bool {
-    Weights::on(senses.sensed, charge).lift()
+    weights_on(senses.sensed, charge).lift()
 }
 
 /// All that a drive is worked out from.
@@ -253,7 +233,7 @@ impl<V: Geometry> Task<'_, V> {
 
     #[inline(never)]
     fn airborne(&self) -> Drive<V> {
-        let slides = self.charge.mode == Mode::WallSlide;
+        let slides = self.charge.mode == SLIDING;
         let wall = self.sensed.wall.filter(|_| slides).map(|wall| self.sensed.frame.local(wall.normal));
         Drive::Fly { legs: self.falling(self.no_faster_down(), &self.weights(), wall, self.sensed.dt) }
     }
@@ -364,7 +344,6 @@ impl<V: Geometry> Task<'_, V> {
     }
 
     /// Adds the leg of one part of a fall. Returns the level velocity after it.
-    #[inline]
     fn leg_of_fall(
         &self,
         legs: &mut Legs<V>,
@@ -452,7 +431,7 @@ impl<V: Geometry> Task<'_, V> {
     }
 
     fn weights(&self) -> Weights {
-        Weights::on(self.sensed, self.charge)
+        weights_on(self.sensed, self.charge)
     }
 
     #[inline(never)]
@@ -491,7 +470,7 @@ impl<V: Geometry> Task<'_, V> {
         };
         let velocity = direction * speed;
         let bend = *bend;
-        let way = if bend.abs() < STRAIGHT {
+        let way = if bend.abs() < rounding::STRAIGHT {
             direction * along
         } else {
             // Round an arc first: its chord is in the middle of the turn.
@@ -589,152 +568,6 @@ fn without_climbing<V: Vector>(wish: V, ground: V) -> V {
     }
 }
 
-/// A part of a tick's rise or fall in which the acceleration is uniform.
-#[derive(Clone, Copy, Debug, PartialEq)]
-struct Part {
-    time: f32,
-    way: f32,
-    from: f32,
-    to: f32,
-}
-
-impl Part {
-    /// The part up to `time` seconds from its start, before its end, and the rest. The first takes
-    /// no time where the moment is before its start.
-    fn cut_at(&self, time: f32) -> [Self; 2] {
-        let none = Self { time: 0.0, way: 0.0, ..*self };
-        if time <= 0.0 {
-            return [Self { to: self.from, ..none }, *self];
-        }
-        let between = self.from + (self.to - self.from) * (time / self.time);
-        let way = 0.5 * (self.from + between) * time;
-        let first = Self { time, way, from: self.from, to: between };
-        [first, Self { time: self.time - time, way: self.way - way, from: between, to: self.to }]
-    }
-}
-
-/// The accelerations downward, in m/s², below 0 where wind lifts, and the
-/// speeds between which each holds.
-struct Weights {
-    /// Up, faster than round the top.
-    rising: f32,
-    /// Up, round the top, where it is not as on the rise.
-    top_rising: Option<f32>,
-    /// Down, round the top, where it is not as on the fall.
-    top_falling: Option<f32>,
-    /// Down, faster than round the top.
-    falling: f32,
-    /// The speed below which it is round the top.
-    slow: f32,
-    /// The speed that ends a fall, and a lift.
-    terminal: f32,
-}
-
-impl Weights {
-    /// Those of a body as it is.
-    fn on<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>) -> Self {
-        let Sensed { tuning, intent, .. } = *sensed;
-        let gravity = tuning.gravity();
-        let steered_down = V::DIMENSION == 2 && intent.safe_steer().y < DOWN;
-        let fast = steered_down || intent.held.has(Actions::CROUCH);
-        let (mut falling, mut terminal) = (gravity * tuning.fall.gravity, tuning.fall.terminal_speed);
-        if fast {
-            falling *= tuning.fall.fast_gravity;
-            terminal = terminal.max(tuning.fall.fast_speed);
-        }
-        if charge.mode == Mode::WallSlide {
-            terminal = terminal.min(tuning.wall.slide_speed / sensed.wall_grip);
-        } else if sensed.lies_steep {
-            let sine = sensed.ground.normal.flat().length();
-            terminal = terminal.min(tuning.slope.slide_speed * sine);
-        }
-        let lift = sensed.push.height();
-        let top = gravity * tuning.fall.apex_gravity;
-        let slow = tuning.fall.apex_speed;
-        let round_top = slow > 0.0;
-        let cut = charge.cut;
-        Self {
-            rising: if cut { gravity * tuning.jump.cut_gravity } else { gravity } - lift,
-            top_rising: (round_top && !cut).then_some(top - lift),
-            top_falling: (round_top && !fast).then_some(top - lift),
-            falling: falling - lift,
-            slow,
-            terminal,
-        }
-    }
-
-    /// Whether a body at rest rises.
-    fn lift(&self) -> bool {
-        self.at(0.0, true).0 <= 0.0 && self.at(0.0, false).0 < 0.0
-    }
-
-    /// The acceleration just above (or below, going down) an upward speed, and
-    /// the speeds between which it holds.
-    fn at(&self, speed: f32, down: bool) -> (f32, f32, f32) {
-        let above = if down { speed > 0.0 } else { speed >= 0.0 };
-        if above {
-            let beyond = if down { speed > self.slow } else { speed >= self.slow };
-            match self.top_rising {
-                Some(top) if !beyond => (top, 0.0, self.slow),
-                Some(_) => (self.rising, self.slow, self.terminal),
-                None => (self.rising, 0.0, self.terminal),
-            }
-        } else {
-            // Round the top, too, nothing falls faster than it may.
-            let slow = self.slow.min(self.terminal);
-            let beyond = if down { -speed >= slow } else { -speed > slow };
-            match self.top_falling {
-                Some(top) if !beyond => (top, -slow, 0.0),
-                Some(_) => (self.falling, -self.terminal, -slow),
-                None => (self.falling, -self.terminal, 0.0),
-            }
-        }
-    }
-}
-
-/// The rise and fall of a tick that begins with an upward speed: cut where the
-/// acceleration changes, and at most at the terminal speed.
-fn fall(speed: f32, weights: &Weights, dt: f32) -> SmallVec<[Part; PARTS]> {
-    let mut parts = SmallVec::new();
-    let (mut from, mut left) = (speed.max(-weights.terminal), dt);
-    while left > 0.0 && parts.len() < PARTS - 1 {
-        let (sinking, least, _) = weights.at(from, true);
-        let (lifted, _, most) = weights.at(from, false);
-        // Down where that is the way; up where wind lifts; else it hangs.
-        let (rate, to) = if sinking > 0.0 && from > least {
-            (sinking, least)
-        } else if lifted < 0.0 && from < most {
-            (lifted, most)
-        } else {
-            break;
-        };
-        let time = ((from - to) / rate).min(left);
-        let reached = if time < left || (from - to) == rate * left { to } else { from - rate * left };
-        parts.push(Part { time, way: 0.5 * (from + reached) * time, from, to: reached });
-        (from, left) = (reached, left - time);
-    }
-    if left > 0.0 || parts.is_empty() {
-        parts.push(Part { time: left, way: from * left, from, to: from });
-    }
-    parts
-}
-
-/// A [`fall`] whose beginning, where it is faster than the terminal speed, is slowed to
-/// that at a rate.
-fn braked_fall(speed: f32, weights: &Weights, rate: f32, dt: f32) -> SmallVec<[Part; PARTS]> {
-    let time = ((-weights.terminal - speed) / rate).min(dt);
-    if time.is_nan() || time <= 0.0 {
-        return fall(speed, weights, dt);
-    }
-    let to = speed + rate * time;
-    let mut parts = SmallVec::new();
-    parts.push(Part { time, way: 0.5 * (speed + to) * time, from: speed, to });
-    if dt - time > 0.0 {
-        parts.extend(fall(to, weights, dt - time));
-    }
-    parts
-}
-
 /// How quickly the level velocity follows steering in the air.
 struct Control {
     now: Times,
@@ -744,127 +577,34 @@ struct Control {
     until: f32,
 }
 
-/// How quickly a velocity follows a wish: times from and to `speed`.
-#[derive(Clone, Copy)]
-struct Times {
-    speed: f32,
-    reach: f32,
-    stop: f32,
-    turn: f32,
-}
-
-impl Times {
-    /// The velocity after `dt` on the way from `from` to `target`, and the
-    /// displacement.
-    fn approach<V: Vector>(&self, from: V, target: V, dt: f32) -> (V, V) {
-        if from == target {
-            return (target, target * dt);
-        }
-        let against = from.dot(target);
-        if against < 0.0 {
-            // Turning back: at the turning rate until nothing is left of the
-            // old direction, and at the reaching rate from there.
-            let change = target - from;
-            let share = -against / change.dot(target);
-            let standing = from + change * share;
-            let (velocity, way, left) = ramp(from, standing, self.rate(self.turn), dt);
-            if left <= 0.0 {
-                return (velocity, way);
-            }
-            let (velocity, more, left) = ramp(standing, target, self.rate(self.reach), left);
-            return (velocity, way + more + velocity * left);
-        }
-        let slower = target.length_squared() < from.length_squared();
-        let time = if slower { self.stop } else { self.reach };
-        let (velocity, way, left) = ramp(from, target, self.rate(time), dt);
-        (velocity, way + velocity * left)
+/// The weights of a body as it is.
+fn weights_on<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>) -> Weights {
+    let Sensed { tuning, intent, .. } = *sensed;
+    let gravity = tuning.gravity();
+    let steered_down = V::DIMENSION == 2 && intent.safe_steer().y < -steering::CHOSEN;
+    let fast = steered_down || intent.held.contains(Actions::CROUCH);
+    let (mut falling, mut terminal) = (gravity * tuning.fall.gravity, tuning.fall.terminal_speed);
+    if fast {
+        falling *= tuning.fall.fast_gravity;
+        terminal = terminal.max(tuning.fall.fast_speed);
     }
-
-    fn rate(&self, time: f32) -> f32 {
-        if time > 0.0 { self.speed / time } else { f32::INFINITY }
+    if charge.mode == SLIDING {
+        terminal = terminal.min(tuning.wall.slide_speed / sensed.wall_grip);
+    } else if sensed.lies_steep {
+        let sine = sensed.ground.normal.flat().length();
+        terminal = terminal.min(tuning.slope.slide_speed * sine);
     }
-}
-
-/// Changes a velocity evenly toward `to` for at most `dt`: the velocity, the
-/// way, and the time left when `to` is reached.
-fn ramp<V: Vector>(from: V, to: V, rate: f32, dt: f32) -> (V, V, f32) {
-    let change = to - from;
-    let needed = change.length() / rate;
-    if needed.is_nan() || needed <= dt {
-        let time = if needed.is_nan() { 0.0 } else { needed };
-        (to, (from + to) * (0.5 * time), dt - time)
-    } else {
-        let reached = from + change * (dt / needed);
-        (reached, (from + reached) * (0.5 * dt), 0.0)
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use glam::Vec2;
-
-    /// The way of one tick is that of many short ones.
-    #[test]
-    fn a_way_is_the_integral_whatever_the_tick() {
-        let times = Times { speed: 4.0, reach: 0.13, stop: 0.07, turn: 0.05 };
-        for (from, target) in [(0.0, 4.0), (4.0, 0.0), (4.0, -4.0), (-1.0, 2.5), (3.0, 1.0)] {
-            let (whole, way) = times.approach(Vec2::X * from, Vec2::X * target, 0.1);
-            let (mut velocity, mut sum) = (Vec2::X * from, Vec2::ZERO);
-            for _ in 0..1000 {
-                let (next, step) = times.approach(velocity, Vec2::X * target, 1e-4);
-                velocity = next;
-                sum += step;
-            }
-            assert!((whole - velocity).length() < 1e-3, "{from} to {target}");
-            assert!((way - sum).length() < 1e-4, "{from} to {target}: {way} {sum}");
-        }
-    }
-
-    fn weights(terminal: f32) -> Weights {
-        let (gravity, heavier) = (20.0, 30.0);
-        Weights {
-            rising: gravity,
-            top_rising: None,
-            top_falling: None,
-            falling: heavier,
-            slow: 0.0,
-            terminal,
-        }
-    }
-
-    #[test]
-    fn a_fall_ends_at_the_terminal_speed() {
-        let parts = fall(-1.0, &weights(3.0), 1.0);
-        assert_eq!(parts.last().unwrap().to, -3.0);
-        let way: f32 = parts.iter().map(|part| part.way).sum();
-        assert!(way > -3.0 && way < -2.9);
-        assert_eq!(parts.iter().map(|part| part.time).sum::<f32>(), 1.0);
-    }
-
-    /// However gravity changes on the way, one long tick is many short ones.
-    #[test]
-    fn a_fall_is_the_same_in_one_tick_or_many() {
-        let lighter = |slow: f32, top: f32| Weights {
-            top_rising: Some(top),
-            top_falling: Some(top),
-            slow,
-            ..weights(9.0)
-        };
-        let lifted = Weights { rising: -5.0, falling: 8.0, ..weights(9.0) };
-        for weights in [weights(9.0), lighter(1.5, 6.0), lighter(3.0, 2.0), lifted] {
-            for start in [-9.0, -2.0, -0.5, 0.0, 0.4, 2.0, 7.0] {
-                let whole = fall(start, &weights, 0.5);
-                let (mut speed, mut way) = (start, 0.0);
-                for _ in 0..5000 {
-                    for part in fall(speed, &weights, 1e-4) {
-                        (speed, way) = (part.to, way + part.way);
-                    }
-                }
-                let sum: f32 = whole.iter().map(|part| part.way).sum();
-                assert!((whole.last().unwrap().to - speed).abs() < 5e-3, "from {start}: {whole:?}, {speed}");
-                assert!((sum - way).abs() < 5e-3, "from {start}: {sum}, {way}");
-            }
-        }
+    let lift = sensed.push.height();
+    let top = gravity * tuning.fall.apex_gravity;
+    let slow = tuning.fall.apex_speed;
+    let round_top = slow > 0.0;
+    let cut = charge.cut;
+    Weights {
+        rising: if cut { gravity * tuning.jump.cut_gravity } else { gravity } - lift,
+        top_rising: (round_top && !cut).then_some(top - lift),
+        top_falling: (round_top && !fast).then_some(top - lift),
+        falling: falling - lift,
+        slow,
+        terminal,
     }
 }

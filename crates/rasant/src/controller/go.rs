@@ -9,6 +9,7 @@ use crate::moves::{self, Sensed};
 use crate::real::Real as _;
 use crate::space::cosine;
 use crate::state::Crushed;
+use crate::thresholds::{feet, rounding, walls};
 use crate::travel::{
     ContactKind, Contacts, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, laid_on,
     turned_onto,
@@ -16,7 +17,6 @@ use crate::travel::{
 use crate::tuning::Tuning;
 
 use super::drive::{Drive, Legs, Task};
-use super::settle::UPRIGHT;
 use super::take_in::carried;
 
 /// Whether a tick begins by getting free.
@@ -170,10 +170,11 @@ pub(super) fn go<V: Geometry, S: Surroundings<V>>(
         sensed.frame.local(ahead.surroundings.ride(carrier).displacement_to(world))
     };
     // Steep ground that is walked into is felt anew each time.
-    let before = state.wall.filter(|_| state.against_wall).map(|wall| sensed.frame.local(wall.normal));
-    let before = before.filter(|normal| normal.height() <= UPRIGHT);
+    let before =
+        state.touching.beside.filter(|_| state.touching.wall).map(|wall| sensed.frame.local(wall.normal));
+    let before = before.filter(|normal| normal.height() <= walls::MAX_HEIGHT);
     let mut traveller = Traveller::new(patch, &gather, rules(tuning), charge.velocity)
-        .passing(charge.passes().or(state.passing), charge.passes_one_way())
+        .passing(charge.passes().or(state.carry_over.passing()), charge.passes_one_way())
         .against(before)
         .among(others, sensed.dt, &moved_to)
         .held(state.is_held())
@@ -330,19 +331,12 @@ fn off_an_edge<V: Geometry, S: Surroundings<V>>(
     let stand = fly(traveller, &legs, None, ahead, Walls::of(ahead), incidents);
     let is_firm = stand.as_ref().is_some_and(|stand| stand.firm);
     let sensed = ahead.task.sensed;
-    if is_firm && has_hardly_left(incidents, speed_after(sensed, LEAST_FALL)) {
+    if is_firm && has_hardly_left(incidents, speed_after(sensed, feet::MIN_FALL)) {
         incidents.truncate(incidents.len() - 2);
         return (stand, 0.0);
     }
     (stand, left)
 }
-
-/// The height of the least fall, in clearances: a landing after less is none.
-const LEAST_FALL: f32 = 0.04;
-/// The height of the least bounce, in clearances: a body stays on ground that throws it less high.
-const LEAST_BOUNCE: f32 = 2.5;
-/// The least rise along a ceiling, as a fraction of the speed of a jump: less is rounding.
-const LEAST_RISE: f32 = 1e-6;
 
 /// The speed, in m/s, of a fall from a height in clearances.
 #[inline(never)]
@@ -398,7 +392,7 @@ fn fly<V: Geometry, S: Surroundings<V>>(
     let holds = |normal: V, tag: &Tag| ahead.holds(normal, tag);
     let mut to_come = legs.iter().map(|leg| leg.time).sum::<f32>();
     let slowest =
-        if sensed.state.against_ceiling { LEAST_RISE * sensed.tuning.take_off_speed() } else { 0.0 };
+        if sensed.state.touching.ceiling { rounding::OF_RISE * sensed.tuning.take_off_speed() } else { 0.0 };
     // What drives a body up that something holds down makes no rise of it, tick after tick.
     let charge = ahead.task.charge;
     let takes_over = charge.taken.is_some() && charge.mode != sensed.state.mode;
@@ -422,7 +416,7 @@ fn fly<V: Geometry, S: Surroundings<V>>(
             let (surface, piece) = (on.tag.surface, on.tag.piece);
             let moves = ahead.ground_velocity(&on.tag);
             let thrown = speed * ahead.bounce(&on.tag);
-            if thrown > 0.0 && thrown > speed_after(sensed, LEAST_BOUNCE) {
+            if thrown > 0.0 && thrown > speed_after(sensed, feet::MIN_BOUNCE) {
                 incidents.push(Incident::Bounced { speed: thrown });
                 traveller.velocity = traveller.velocity.flat() + V::UP * (thrown + moves.height());
                 return None;
@@ -443,7 +437,7 @@ fn fly<V: Geometry, S: Surroundings<V>>(
             let stand = traveller.walk(way, on);
             leave_unless_firm(traveller, stand.as_ref(), moves, incidents);
             let stays_off = !stand.as_ref().is_some_and(|stand| stand.firm);
-            if stays_off && speed < speed_after(sensed, LEAST_FALL) {
+            if stays_off && speed < speed_after(sensed, feet::MIN_FALL) {
                 // It has been airborne all along.
                 incidents.truncate(incidents.len() - 2);
             }

@@ -22,12 +22,15 @@
 //! over plain data; [`Controller`] keeps that data for the common case.
 
 mod around;
+mod charge;
 mod debug;
 mod decide;
 mod drive;
 mod go;
 mod pose;
+mod reach;
 mod rest;
+mod room;
 mod sense;
 mod settle;
 mod take_in;
@@ -35,15 +38,16 @@ mod tick;
 
 pub use debug::{DebugContact, DebugView, Timer};
 pub use pose::{ManeuverPose, Pose};
+pub use room::has_room;
 pub use tick::{tick, tick_into};
 
 use glam::Vec3;
 
-use crate::contact::{Geometry, Hull, Patch, Scratch};
+use crate::contact::{Geometry, Hull, Scratch};
 use crate::input::{Intent, Look};
 use crate::level::{Effect, SurfaceId, Surroundings};
-use crate::space::{Bounds, Vector};
-use crate::state::{Event, Events, FootingKind, Plan, State};
+use crate::space::Vector;
+use crate::state::{Changes, Event, Events, FootingKind, Name, Plan, State};
 use crate::tuning::Tuning;
 
 use rest::Rest;
@@ -168,9 +172,9 @@ impl<V: Geometry> Controller<V> {
 
     /// Begins one of the host's own maneuvers, driving along `direction` in the
     /// world. One that is under way is broken off. Both are told in the next tick.
-    pub fn begin(&mut self, number: u8, plan: Plan, direction: V) {
+    pub fn begin(&mut self, name: Name, plan: Plan, direction: V) {
         self.rest = None;
-        self.state.begin(number, plan, direction);
+        self.state.begin(name, plan, direction);
     }
 
     /// Breaks off the maneuver that is under way; it rests then, which is told in the
@@ -186,7 +190,8 @@ impl<V: Geometry> Controller<V> {
     /// off; what a maneuver under way locks stays locked.
     pub fn root_motion(&mut self, displacement: V) {
         self.rest = None;
-        self.state.root_motion = Some(displacement);
+        self.state.pending.displacement = displacement;
+        self.state.pending.changes |= Changes::LED;
     }
 
     /// Makes `up` the body's up from now on, as on a small planet or where gravity turns; zones of
@@ -231,7 +236,7 @@ impl<V: Geometry> Controller<V> {
     /// next tick, with what was broken off.
     pub fn respawn(&mut self) {
         let mut fresh = around::respawned(&self.state);
-        fresh.untold.get_or_insert_default().respawned = true;
+        fresh.pending.changes |= Changes::RESPAWNED;
         self.restore(fresh);
     }
 
@@ -362,30 +367,4 @@ impl Controller<Vec3> {
         let lead = if lag.is_finite() { dt * lag.min(1.0) } else { 0.0 };
         Look::at(target, position + velocity * lead, velocity, dt)
     }
-}
-
-/// Whether a body in `state` with this hull would overlap nothing that is solid
-/// all round: for standing up, and for places to start at. Where it is nowhere,
-/// for its position is not a number, there is none.
-///
-/// ```
-/// use rasant::controller::has_room;
-/// use rasant::glam::Vec2;
-/// use rasant::{Hull, State};
-///
-/// # let mut builder = rasant::Level::builder();
-/// # builder.add(rasant::Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
-/// # let level = builder.build()?;
-/// let hull = Hull::capsule(0.35, 1.8)?;
-/// assert!(has_room(&hull, &State::at(Vec2::new(0.0, 0.01)), &level));
-/// assert!(!has_room(&hull, &State::at(Vec2::new(0.0, -0.5)), &level), "half in the floor");
-/// # Ok::<(), Box<dyn std::error::Error>>(())
-/// ```
-#[must_use]
-pub fn has_room<V: Geometry>(hull: &Hull, state: &State<V>, surroundings: &impl Surroundings<V>) -> bool {
-    if !state.position.is_finite() {
-        return false;
-    }
-    let nowhere = Bounds { min: V::ZERO, max: V::ZERO };
-    Patch::gather(state.frame(), hull, nowhere, surroundings).overlap(V::ZERO, |_| false).is_none()
 }

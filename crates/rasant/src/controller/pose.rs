@@ -2,7 +2,7 @@
 
 use crate::contact::Hull;
 use crate::space::{Vector, between, within};
-use crate::state::{Footing, Gait, ManeuverKind, Mode, Phase, State};
+use crate::state::{Footing, Gait, Mode, Name, Phase, State};
 use crate::tuning::Tuning;
 
 /// What to draw between two ticks.
@@ -68,8 +68,8 @@ pub struct Pose<V> {
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct ManeuverPose {
-    /// Which move.
-    pub kind: ManeuverKind,
+    /// The name of the maneuver.
+    pub name: Name,
     /// The phase that it is in. [`Phase::Cooldown`] does not occur.
     pub phase: Phase,
     /// How much of that phase has passed, from 0 to 1.
@@ -88,13 +88,18 @@ impl<V: Vector> Pose<V> {
             position,
             up: between(before.up, now.up, now.right, blend),
             facing: facing.direction().unwrap_or(now.facing),
-            gait: now.gait,
-            gait_age: now.gait_age.seconds(),
+            gait: now.animation.gait,
+            gait_age: now.animation.gait_age.seconds(),
             velocity: in_world(before) + (in_world(now) - in_world(before)) * blend,
             stride: stride(before, now, tuning.walk.stride, blend),
             maneuver: maneuver(now),
-            spin: if now.spin == 0.0 { 0.0 } else { before.spin + (now.spin - before.spin) * blend },
-            rolled: before.rolled + nearest_turn(now.rolled - before.rolled) * blend,
+            spin: if now.animation.spin == 0.0 {
+                0.0
+            } else {
+                before.animation.spin + (now.animation.spin - before.animation.spin) * blend
+            },
+            rolled: before.animation.rolled
+                + nearest_turn(now.animation.rolled - before.animation.rolled) * blend,
             hover: if before.footing.is_firm() {
                 hover(before, hull) + (hover(now, hull) - hover(before, hull)) * blend
             } else {
@@ -107,7 +112,7 @@ impl<V: Vector> Pose<V> {
 
 fn drawn<V: Vector>(state: &State<V>, hull: &Hull) -> V {
     let exact = state.position + state.remainder;
-    let drawn = exact + state.up * state.behind;
+    let drawn = exact + state.up * state.animation.step_offset;
     if state.footing.is_firm() { drawn - state.footing.normal * hull.clearance() } else { drawn }
 }
 
@@ -125,7 +130,7 @@ fn in_world<V: Vector>(state: &State<V>) -> V {
 
 /// The phase of the walking cycle between two states; `length` is that of a stride.
 fn stride<V>(before: &State<V>, now: &State<V>, length: f32, blend: f32) -> f32 {
-    let phase = |state: &State<V>| within(0.5 * state.stride / length);
+    let phase = |state: &State<V>| within(0.5 * state.animation.stride / length);
     if length <= 0.0 || now.mode != Mode::Grounded {
         return 0.0;
     }
@@ -147,7 +152,7 @@ fn maneuver<V>(state: &State<V>) -> Option<ManeuverPose> {
         Phase::Cooldown => return None,
     };
     let progress = if length > 0.0 { within((age - start) / length) } else { 1.0 };
-    Some(ManeuverPose { kind: maneuver.kind, phase, progress })
+    Some(ManeuverPose { name: state.mode.name(), phase, progress })
 }
 
 /// An angle, less all whole turns.

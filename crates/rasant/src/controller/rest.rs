@@ -8,10 +8,9 @@ use crate::contact::{Geometry, Hull};
 use crate::input::Intent;
 use crate::level::Surroundings;
 use crate::space::Bounds;
-use crate::state::{Span, State};
+use crate::state::{Animation, CarryOver, Span, State};
+use crate::thresholds::drawing;
 use crate::tuning::Tuning;
-
-use super::settle::FLICKER;
 
 /// The arguments of a tick that changed nothing.
 #[derive(Clone, Debug)]
@@ -26,7 +25,6 @@ pub(super) struct Rest {
 
 impl Rest {
     /// The rest that a tick has led to from `before` to `after`, if it changed nothing.
-    #[inline]
     pub fn after<V: Geometry>(
         before: &State<V>,
         after: &State<V>,
@@ -38,17 +36,20 @@ impl Rest {
         // A game's own moves may look further than what is near. A gait that began just now may
         // change by its time alone.
         let stands = after.velocity == V::ZERO && after.position == before.position;
-        if !stands || !tuning.own.is_empty() || !before.gait_age.reaches(FLICKER) {
+        if !stands || !tuning.own.is_empty() || !before.animation.gait_age.reaches(drawing::FLICKER) {
             return None;
         }
         let stamp = surroundings.stamp(&near(after, tuning, hull))?;
-        let is_same = State { gait_age: before.gait_age, uncounted: before.uncounted, ..*after };
+        let is_same = State {
+            animation: Animation { gait_age: before.animation.gait_age, ..after.animation },
+            carry_over: CarryOver { uncounted: before.carry_over.uncounted, ..after.carry_over },
+            ..*after
+        };
         let changed = is_same.checksum() != before.checksum();
         if changed { None } else { Some(Self { tuning: *tuning, hull: *hull, intent: *intent, dt, stamp }) }
     }
 
     /// Returns true if a tick with these arguments changes nothing either.
-    #[inline]
     pub fn goes_on<V: Geometry>(
         &self,
         state: &State<V>,
@@ -67,14 +68,12 @@ impl Rest {
 }
 
 /// Counts the time of a tick that changes nothing else.
-#[inline]
 pub(super) fn count<V>(state: &mut State<V>, dt: f32) {
-    let span = Span::tick(dt, &mut state.uncounted);
-    state.gait_age += span;
+    let span = Span::tick(dt, &mut state.carry_over.uncounted);
+    state.animation.gait_age += span;
 }
 
 /// All that a tick of a body at rest asks for is within these bounds.
-#[inline]
 fn near<V: Geometry>(state: &State<V>, tuning: &Tuning, hull: &Hull) -> Bounds<V> {
     let slope = &tuning.slope;
     let steps = slope.step_height.max(slope.ground_snap);

@@ -13,7 +13,7 @@ use crate::travel::Stand;
 use crate::tuning::{Steering, Tuning};
 
 use super::around::Around;
-use super::drive::{around_feet, room_aside};
+use super::reach::{around_feet, room_aside};
 use super::take_in::carried;
 
 /// What [`sense`] works from.
@@ -64,12 +64,12 @@ pub(super) fn sense<'a, V: Geometry>(
     let steered = wish(tuning, intent, frame.local(state.facing));
     let free = if tuning.steering == Steering::Hop { V::ZERO } else { steered };
     let turning = || Turning { intent, frame, from_above, firm: ground.firm, wish: free, dt };
-    *slot = state.maneuver.as_ref().map(|maneuver| under_way(maneuver, &turning()));
+    *slot = state.maneuver.as_ref().map(|maneuver| under_way(state.mode.name(), maneuver, &turning()));
     let under_way = slot.as_ref();
     let locks = under_way.map_or(Locks::NONE, |under_way| under_way.locks);
     let cut = state.air.is_some_and(|air| match air.rise {
         Rise::Cut => true,
-        Rise::Held => !intent.held.has(Actions::JUMP),
+        Rise::Held => !intent.held.contains(Actions::JUMP),
         Rise::Over => false,
     });
     Sensed {
@@ -82,7 +82,7 @@ pub(super) fn sense<'a, V: Geometry>(
         span,
         velocity: frame.local(state.velocity),
         ground_velocity,
-        wish: if locks.has(Locks::STEER) { V::ZERO } else { free },
+        wish: if locks.contains(Locks::STEER) { V::ZERO } else { free },
         steered,
         top: top_speed(tuning, state, intent),
         from_above,
@@ -95,7 +95,7 @@ pub(super) fn sense<'a, V: Geometry>(
         ground,
         surface,
         floor,
-        led: state.root_motion.map(|way| frame.local(way)),
+        led: state.pending.root_motion().map(|way| frame.local(way)),
         ladder,
         water: match carried {
             Some((way, _)) => around.water.map(|depth| depth - way.height()),
@@ -114,10 +114,10 @@ pub(super) fn sense<'a, V: Geometry>(
 pub(super) fn sense_wall<V: Geometry>(sensed: &mut Sensed<'_, V>, patch: &Patch<V>) {
     let Sensed { tuning, state, frame, dt, .. } = *sensed;
     if sensed.from_above {
-        (sensed.wall, sensed.kick) = (state.wall, state.kick);
+        (sensed.wall, sensed.kick) = (state.touching.beside, state.touching.kick);
     } else if !sensed.ground.firm {
         sensed.wall = beside(tuning, state, frame, patch, dt);
-        sensed.kick = state.kick;
+        sensed.kick = state.touching.kick;
         if let Some(kick) = &mut sensed.kick {
             kick.back_for = (kick.back_for - dt).max(0.0);
         }
@@ -176,7 +176,7 @@ fn steered<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V {
 fn top_speed<V: Vector>(tuning: &Tuning, state: &State<V>, intent: &Intent) -> f32 {
     if state.crouched {
         tuning.crouch.speed
-    } else if intent.held.has(Actions::RUN) {
+    } else if intent.held.contains(Actions::RUN) {
         tuning.run.speed
     } else {
         tuning.walk.speed.abs()

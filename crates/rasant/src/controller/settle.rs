@@ -2,18 +2,19 @@
 //! writes a state or tells an event of the tick.
 
 use crate::contact::{Geometry, HullShape};
-use crate::moves::{self, Proposal, Sensed};
+use crate::moves::{self, Jump, Proposal, Sensed};
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
 use crate::space::{Frame, Vector};
 use crate::state::{
-    Air, Departure, Event, Events, Footing, FootingKind, Gait, JumpKind, Locks, Maneuver, ManeuverKind, Mode,
-    Name, Niche, Owner, Phase, Rise, Span, State, WallTouch, tell,
+    Air, Changes, Departure, Event, Events, Footing, FootingKind, Gait, Locks, Maneuver, Mode, Name, Niche,
+    Owner, Phase, Rise, Span, State, WALL_SLIDE, WallTouch, tell,
 };
+use crate::thresholds::{drawing, feet, rounding, walls};
 use crate::travel::{ContactKind, Stand, turned_onto};
 use crate::tuning::{Face, Steering, Tuning};
 
-use super::decide::Charge;
+use super::charge::{Charge, SLIDING};
 use super::go::{Incident, Outcome};
 
 /// Writes what became of a tick into `state`, which is yet as it was before but for its
@@ -28,7 +29,7 @@ pub(super) fn settle<V: Geometry>(
     let (tuning, frame, dt) = (sensed.tuning, sensed.frame, sensed.dt);
     take_over(sensed, charge, outcome, state, events);
     if !outcome.incidents.is_empty() && !stays_down(sensed, charge, outcome) {
-        tell_incidents(outcome, frame, sensed.state.crushed.is_some(), events);
+        tell_incidents(outcome, frame, sensed.state.carry_over.crushed.is_some(), events);
     }
     state.velocity = frame.world(outcome.velocity);
     state.ground_velocity = frame.world(outcome.ground_velocity);
@@ -39,33 +40,33 @@ pub(super) fn settle<V: Geometry>(
     state.from_above = sensed.from_above;
     let standing = state.footing.is_firm() || sensed.from_above;
     state.velocity_owner = charge.owner;
-    state.crushed = outcome.crushed;
-    state.ahead = if standing { outcome.ahead } else { 0.0 };
+    state.carry_over.crushed = outcome.crushed;
+    state.carry_over.step_lead = if standing { outcome.ahead } else { 0.0 };
     state.air = air(sensed, charge, outcome, standing);
     if standing {
         leave_ladder(state, events);
     }
-    let beside = state.against_wall || state.against_ceiling || charge.mode == Mode::WallSlide;
+    let beside = state.touching.wall || state.touching.ceiling || charge.mode == SLIDING;
     if beside || !outcome.contacts.is_empty() {
         report_contacts(sensed, state, charge, outcome, events);
     }
     face(sensed, charge, state);
-    if state.maneuver.as_ref().is_some_and(|maneuver| maneuver.kind == ManeuverKind::Hop) {
-        end_hop_exactly(state, dt);
+    if state.maneuver.as_ref().is_some_and(|maneuver| maneuver.plan.exact) {
+        end_exactly(state, dt);
     }
     let bounced = outcome.bounced();
     if bounced && state.maneuver.as_ref().is_some_and(Maneuver::drives) {
         // What the ground throws back up is driven no longer.
-        break_off(state, events);
+        break_off(state, name_of(charge), events);
     }
-    count_maneuver(state, dt, sensed.span, events);
-    state.root_motion = None;
-    let before = sensed.state.mode;
+    count_maneuver(state, name_of(charge), (dt, sensed.span), events);
+    state.pending.changes -= Changes::LED;
+    state.pending.displacement = V::ZERO;
     let ends = bounced || (standing && charge.ends_by_standing());
-    let mode_of_move = if let Mode::Move(name) = charge.mode { Some(name).filter(|_| !ends) } else { None };
-    state.mode = mode(state, mode_of_move, charge.mode == Mode::WallSlide || outcome.slides, standing);
-    if matches!(before, Mode::Move(_)) || matches!(state.mode, Mode::Move(_)) {
-        tell_moves(before, state.mode, events);
+    let of_move = if let Mode::Move(name) = charge.mode { Some(name).filter(|_| !ends) } else { None };
+    state.mode = mode(state, name_of(charge), of_move, charge.mode == SLIDING || outcome.slides, standing);
+    if matches!(sensed.state.mode, Mode::Move(_)) || matches!(state.mode, Mode::Move(_)) {
+        tell_moves(sensed.state.moved(), state.moved(), events);
     }
     spin(tuning, state, dt);
     draw_after(sensed, outcome, state, standing);
@@ -82,9 +83,9 @@ fn take_over<V: Geometry>(
     state: &mut State<V>,
     events: &mut Events<V>,
 ) {
-    (state.wall, state.kick) = (sensed.wall, sensed.kick);
+    (state.touching.beside, state.touching.kick) = (sensed.wall, sensed.kick);
     state.rides = None;
-    state.asked_height = 0.0;
+    state.posture.asked_height = 0.0;
     let quiet = charge.taken.is_none()
         && charge.refused.is_empty()
         && charge.leaves.is_none()
@@ -103,11 +104,11 @@ fn take_over_aloud<V: Geometry>(
     state: &mut State<V>,
     events: &mut Events<V>,
 ) {
-    let late = charge.taken.and_then(|(_, proposal)| proposal.refused);
+    let late = charge.taken.and_then(|taken| taken.proposal.refused);
     for &what in charge.refused.iter().chain(&late) {
         tell(events, Event::Refused { what });
     }
-    let proposal = charge.taken.map(|(_, proposal)| proposal);
+    let proposal = charge.taken.map(|taken| &taken.proposal);
     let ladder = proposal.and_then(|proposal| proposal.ladder);
     if state.ladder != ladder {
         leave_ladder(state, events);
@@ -115,20 +116,22 @@ fn take_over_aloud<V: Geometry>(
     let goes_on = charge.under_way.filter(|_| !charge.begins);
     match goes_on {
         Some(under_way) => state.maneuver = Some(under_way.maneuver),
-        None => break_off(state, events),
+        None => break_off(state, sensed.state.mode.name(), events),
     }
     // Who is held fast neither jumps nor leaves the ground.
     if let Some(kind) = charge.jumps.filter(|_| !outcome.is_held()) {
         tell(events, Event::Jumped { kind });
-        if kind == JumpKind::Wall {
-            state.kick = state.wall.map(|wall| moves::kicked(sensed.tuning, &wall, state.kick));
-            state.wall = None;
+        if kind == Jump::WALL {
+            state.touching.kick =
+                state.touching.beside.map(|wall| moves::kicked(sensed.tuning, &wall, state.touching.kick));
+            state.touching.beside = None;
         }
-        state.spin = 0.0;
+        state.animation.spin = 0.0;
     }
     let stays = !sensed.ground.firm || outcome.is_held() || stays_down(sensed, charge, outcome);
     if let Some(by) = charge.leaves.filter(|_| !stays) {
-        tell(events, Event::LeftGround { by });
+        let of = charge.taken.filter(|_| by == Departure::Move).map(|taken| taken.name);
+        tell(events, Event::LeftGround { by, of });
     }
     if let Some(zone) = ladder.filter(|_| state.ladder != ladder) {
         tell(events, Event::LadderTaken { zone });
@@ -137,18 +140,23 @@ fn take_over_aloud<V: Geometry>(
     if let Some(under_way) = charge.under_way.filter(|_| charge.begins) {
         let maneuver = under_way.maneuver;
         state.maneuver = Some(maneuver);
-        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: maneuver.phase() });
+        tell(events, Event::ManeuverPhase { name: under_way.name, phase: maneuver.phase() });
     }
     if let Some(Proposal { rides, height, .. }) = proposal {
         state.rides = *rides;
-        state.asked_height = height.unwrap_or(0.0);
+        state.posture.asked_height = height.unwrap_or(0.0);
     }
 }
 
 /// Whether a body that stood and is driven off the ground is on it at the end of the tick
 /// as well: it was too weak a throw, or something above and beside it presses it down.
 fn stays_down<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, outcome: &Outcome<V>) -> bool {
-    let driven = matches!(charge.leaves, Some(Departure::Maneuver | Departure::Launch | Departure::Move));
+    let driven = match charge.leaves {
+        Some(Departure::Maneuver | Departure::Launch) => true,
+        // A move that says itself that the feet leave is taken at its word.
+        Some(Departure::Move) => charge.taken.is_some_and(|taken| taken.proposal.leaves.is_none()),
+        _ => false,
+    };
     driven && sensed.ground.firm && outcome.only_lands()
 }
 
@@ -165,7 +173,7 @@ fn tell_incidents<V: Geometry>(
         events.push(match *incident {
             Incident::Crushed if crushed => continue,
             Incident::Crushed => Event::Crushed,
-            Incident::OffAnEdge => Event::LeftGround { by: Departure::Edge },
+            Incident::OffAnEdge => Event::LeftGround { by: Departure::Edge, of: None },
             Incident::Landed { speed, surface, piece, .. } => Event::Landed { speed, surface, piece },
             Incident::Bounced { speed } => Event::Bounced { speed },
             Incident::Apex { at } => Event::Apex { position: frame.world_point(at) },
@@ -175,14 +183,14 @@ fn tell_incidents<V: Geometry>(
 
 /// Tells which moves of the list have charge of the body now, and had.
 #[inline(never)]
-fn tell_moves<V: Copy>(before: Mode, now: Mode, events: &mut Events<V>) {
+fn tell_moves<V: Copy>(before: Option<Name>, now: Option<Name>, events: &mut Events<V>) {
     if before == now {
         return;
     }
-    if let Mode::Move(name) = before {
+    if let Some(name) = before {
         tell(events, Event::MoveEnded { name });
     }
-    if let Mode::Move(name) = now {
+    if let Some(name) = now {
         tell(events, Event::MoveBegan { name });
     }
 }
@@ -215,17 +223,21 @@ fn air<V: Geometry>(
 }
 
 /// Who is in charge of the body now.
-fn mode<V: Geometry>(state: &State<V>, of_move: Option<Name>, slides: bool, standing: bool) -> Mode {
+fn mode<V: Geometry>(
+    state: &State<V>,
+    maneuver: Name,
+    of_move: Option<Name>,
+    slides: bool,
+    standing: bool,
+) -> Mode {
     if state.maneuver.is_some() {
-        Mode::Maneuver
-    } else if let Some(name) = of_move {
+        Mode::Move(maneuver)
+    } else if let Some(name) = of_move.filter(|&name| name != WALL_SLIDE) {
         Mode::Move(name)
     } else if standing {
         Mode::Grounded
-    } else if state.ladder.is_some() {
-        Mode::Ladder
-    } else if slides && state.against_wall {
-        Mode::WallSlide
+    } else if slides && state.touching.wall {
+        SLIDING
     } else {
         Mode::Airborne
     }
@@ -237,25 +249,35 @@ fn leave_ladder<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
     }
 }
 
+/// The name of the maneuver that is under way or has begun.
+fn name_of<V: Geometry>(charge: &Charge<'_, V>) -> Name {
+    charge.under_way.map_or_else(Name::default, |under_way| under_way.name)
+}
+
 /// A maneuver ends before its time.
-fn break_off<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
+fn break_off<V: Vector>(state: &mut State<V>, name: Name, events: &mut Events<V>) {
     if let Some(maneuver) = state.maneuver.take() {
         state.cooldown = Span::of(maneuver.plan.cooldown);
-        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: Phase::Cooldown });
+        tell(events, Event::ManeuverPhase { name, phase: Phase::Cooldown });
     }
 }
 
 /// A tick of a maneuver is over: tells the phases it came into, and ends it
 /// after the last.
-fn count_maneuver<V: Vector>(state: &mut State<V>, dt: f32, span: Span, events: &mut Events<V>) {
+fn count_maneuver<V: Vector>(
+    state: &mut State<V>,
+    name: Name,
+    (dt, span): (f32, Span),
+    events: &mut Events<V>,
+) {
     state.cooldown -= span;
     if state.maneuver.is_some() {
-        come_into_phase(state, dt, events);
+        come_into_phase(state, name, dt, events);
     }
 }
 
 #[inline(never)]
-fn come_into_phase<V: Vector>(state: &mut State<V>, dt: f32, events: &mut Events<V>) {
+fn come_into_phase<V: Vector>(state: &mut State<V>, name: Name, dt: f32, events: &mut Events<V>) {
     let Some(maneuver) = &mut state.maneuver else { return };
     let before = maneuver.phase();
     maneuver.age += dt;
@@ -265,26 +287,24 @@ fn come_into_phase<V: Vector>(state: &mut State<V>, dt: f32, events: &mut Events
     }
     if now == Phase::Cooldown {
         let over = (maneuver.age - maneuver.plan.duration()).max(0.0);
-        break_off(state, events);
+        break_off(state, name, events);
         // It ended within the tick.
         state.cooldown -= Span::of(over);
     } else {
-        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: now });
+        tell(events, Event::ManeuverPhase { name, phase: now });
     }
 }
 
-/// A hop that met nothing ends on the very bit it was to end on, across the
+/// A maneuver that ends exactly and met nothing ends on the very bit of its target, across the
 /// body's up.
 #[inline(never)]
-fn end_hop_exactly<V: Vector>(state: &mut State<V>, dt: f32) {
-    /// What rounding may have lost on the way, as a share of it.
-    const ROUNDING: f32 = 1e-3;
+fn end_exactly<V: Vector>(state: &mut State<V>, dt: f32) {
     let Some(hop) = state.maneuver.filter(|hop| hop.plan.phase_at(hop.age + dt) == Phase::Cooldown) else {
         return;
     };
     let target = hop.origin + hop.direction * hop.plan.distance;
     let off = (target - state.position).slid_along(state.up);
-    if off.length() <= ROUNDING * hop.plan.distance {
+    if off.length() <= rounding::OF_MANEUVER * hop.plan.distance {
         state.position = target + state.up * (state.position - target).dot(state.up);
         state.remainder = V::ZERO;
     }
@@ -295,9 +315,7 @@ fn end_hop_exactly<V: Vector>(state: &mut State<V>, dt: f32) {
 /// to come down again where it took off. Who comes down sooner, on higher ground, goes
 /// on more quickly there until it is flat.
 fn spin<V: Vector>(tuning: &Tuning, state: &mut State<V>, dt: f32) {
-    /// How much quicker.
-    const QUICKER: f32 = 3.0;
-    if state.spin == 0.0 && tuning.jump.spin == 0.0 {
+    if state.animation.spin == 0.0 && tuning.jump.spin == 0.0 {
         return;
     }
     let jumping = state.air.filter(|air| air.by == Departure::Jump && state.mode == Mode::Airborne);
@@ -305,10 +323,12 @@ fn spin<V: Vector>(tuning: &Tuning, state: &mut State<V>, dt: f32) {
     let fall = (2.0 * tuning.jump_height() / (tuning.gravity() * tuning.fall.gravity)).sqrt();
     let share = match jumping {
         Some(air) => air.time.seconds() / (rise + fall),
-        None if state.spin != 0.0 => state.spin / tuning.jump.spin + QUICKER * dt / (rise + fall),
+        None if state.animation.spin != 0.0 => {
+            state.animation.spin / tuning.jump.spin + drawing::SPIN_ENDS_FASTER * dt / (rise + fall)
+        }
         None => return,
     };
-    state.spin = if share < 1.0 { tuning.jump.spin * share } else { 0.0 };
+    state.animation.spin = if share < 1.0 { tuning.jump.spin * share } else { 0.0 };
 }
 
 /// What is drawn and counts for nothing else: how far the feet are drawn behind a step
@@ -319,27 +339,24 @@ fn draw_after<V: Geometry>(
     state: &mut State<V>,
     standing: bool,
 ) {
-    /// Less than this, in clearances, is no step.
-    const STEP: f32 = 1.0;
-    /// Less than this, in clearances, is not seen.
-    const SEEN: f32 = 0.02;
     let Sensed { tuning, dt, .. } = *sensed;
     let clearance = sensed.hull.clearance();
     let half_life = tuning.slope.soften_time;
     if standing && sensed.ground.firm && half_life > 0.0 {
         let along = 0.5 * (sensed.velocity.height() + outcome.velocity.height()) * dt;
         let stepped = outcome.at.height() - sensed.carried_by().height() - along;
-        if stepped.abs() > STEP * clearance {
+        if stepped.abs() > drawing::STEP * clearance {
             let most = tuning.slope.step_height.max(tuning.slope.ground_snap);
-            state.behind = (state.behind - stepped).clamp(-most, most);
+            state.animation.step_offset = (state.animation.step_offset - stepped).clamp(-most, most);
         }
     }
-    if state.behind != 0.0 {
-        let left = if half_life > 0.0 { state.behind * libm::exp2f(-dt / half_life) } else { 0.0 };
-        state.behind = if left.abs() < SEEN * clearance { 0.0 } else { left };
+    if state.animation.step_offset != 0.0 {
+        let left =
+            if half_life > 0.0 { state.animation.step_offset * libm::exp2f(-dt / half_life) } else { 0.0 };
+        state.animation.step_offset = if left.abs() < drawing::SEEN * clearance { 0.0 } else { left };
     }
     if let HullShape::Ball { radius } = sensed.hull.shape()
-        && (standing || state.rolled != 0.0)
+        && (standing || state.animation.rolled != 0.0)
     {
         let ahead =
             if V::DIMENSION == 2 && !sensed.from_above { V::RIGHT } else { sensed.frame.local(state.facing) };
@@ -348,10 +365,10 @@ fn draw_after<V: Geometry>(
             Some(stand) if !sensed.from_above => turned_onto(ahead, stand.normal),
             _ => ahead,
         };
-        let rolled = state.rolled
+        let rolled = state.animation.rolled
             + if standing { (outcome.at - sensed.carried_by()).dot(along) / radius } else { 0.0 };
         let turns = libm::roundf(rolled / core::f32::consts::TAU);
-        state.rolled = rolled - turns * core::f32::consts::TAU;
+        state.animation.rolled = rolled - turns * core::f32::consts::TAU;
     }
 }
 
@@ -364,15 +381,15 @@ fn stride<V: Geometry>(
 ) {
     let Sensed { tuning, floor, dt, .. } = *sensed;
     if state.mode != Mode::Grounded || tuning.walk.stride <= 0.0 {
-        state.stride = 0.0;
+        state.animation.stride = 0.0;
         return;
     }
     let length = tuning.walk.stride;
-    let (before, after) = (state.stride, state.stride + outcome.velocity.length() * dt);
-    state.stride = after;
+    let (before, after) = (state.animation.stride, state.animation.stride + outcome.velocity.length() * dt);
+    state.animation.stride = after;
     // Several strides in one tick are one footfall.
     if after >= 2.0 * length || (before < length && after >= length) {
-        state.stride %= 2.0 * length;
+        state.animation.stride %= 2.0 * length;
         let stood_on = (state.footing.kind != FootingKind::None).then_some(state.footing.surface);
         let surface = stood_on.or(floor);
         tell(events, Event::Footfall { surface });
@@ -383,7 +400,7 @@ fn stride<V: Geometry>(
 pub(super) fn stand<V: Vector>(state: &mut State<V>, stand: &Stand<V>, at: V, frame: &Frame<V>) {
     state.footing = footing(stand, at, frame);
     state.mode = Mode::Grounded;
-    state.gait = Gait::Idle;
+    state.animation.gait = Gait::Idle;
     state.air = None;
     state.velocity = V::ZERO;
 }
@@ -401,9 +418,6 @@ fn footing<V: Vector>(stand: &Stand<V>, at: V, frame: &Frame<V>) -> Footing<V> {
     }
 }
 
-/// Normals higher than this are of steep ground, not of walls.
-pub(super) const UPRIGHT: f32 = 0.0175;
-
 /// Tells heads bumped and walls met and left. To who stands and walks into it, ground too
 /// steep to walk is a wall.
 #[inline(never)]
@@ -416,10 +430,10 @@ fn report_contacts<V: Geometry>(
 ) {
     let frame = sensed.frame;
     // A slide that a touch is enough for does not press against its wall.
-    let touches = state.wall.is_some_and(|wall| wall.away_for == 0.0);
-    let mut against_wall = charge.mode == Mode::WallSlide && touches;
+    let touches = state.touching.beside.is_some_and(|wall| wall.away_for == 0.0);
+    let mut against_wall = charge.mode == SLIDING && touches;
     let mut against_ceiling = false;
-    if let Some(wall) = state.wall.filter(|_| against_wall && !state.against_wall) {
+    if let Some(wall) = state.touching.beside.filter(|_| against_wall && !state.touching.wall) {
         tell(events, Event::WallMet { normal: wall.normal, speed: 0.0 });
     }
     let walks = charge.mode == Mode::Grounded && sensed.ground.firm && state.footing.is_firm();
@@ -429,19 +443,19 @@ fn report_contacts<V: Geometry>(
             ContactKind::Ceiling => {
                 // Who is still pressed against it has met it.
                 let rises = contact.speed > 0.0 && outcome.rises;
-                if rises && !state.against_ceiling && !against_ceiling {
+                if rises && !state.touching.ceiling && !against_ceiling {
                     tell(events, Event::BumpedHead { speed: contact.speed });
                 }
                 against_ceiling = true;
             }
-            ContactKind::Steep if !walks_into(contact.normal) => against_wall |= state.against_wall,
+            ContactKind::Steep if !walks_into(contact.normal) => against_wall |= state.touching.wall,
             ContactKind::Wall | ContactKind::Steep => {
                 let normal = frame.world(contact.normal);
-                if !state.against_wall && !against_wall {
+                if !state.touching.wall && !against_wall {
                     tell(events, Event::WallMet { normal, speed: contact.speed });
                 }
                 against_wall = true;
-                state.wall = Some(WallTouch {
+                state.touching.beside = Some(WallTouch {
                     normal,
                     surface: contact.tag.surface,
                     away_for: 0.0,
@@ -451,17 +465,17 @@ fn report_contacts<V: Geometry>(
             _ => {}
         }
     }
-    if state.against_wall && !against_wall {
-        let wall = state.wall.or(sensed.state.wall);
+    if state.touching.wall && !against_wall {
+        let wall = state.touching.beside.or(sensed.state.touching.beside);
         match wall.filter(|wall| still_stops(sensed, charge, outcome, wall)) {
             Some(_) => against_wall = true,
             None => tell(events, Event::WallLeft),
         }
     }
     if against_wall {
-        state.wall = state.wall.or(sensed.state.wall);
+        state.touching.beside = state.touching.beside.or(sensed.state.touching.beside);
     }
-    (state.against_wall, state.against_ceiling) = (against_wall, against_ceiling);
+    (state.touching.wall, state.touching.ceiling) = (against_wall, against_ceiling);
 }
 
 /// Whether steep ground that was walked into still stops who walks into it, touched anew
@@ -472,16 +486,13 @@ fn still_stops<V: Geometry>(
     outcome: &Outcome<V>,
     wall: &WallTouch<V>,
 ) -> bool {
-    /// A share of the speed asked for.
-    const STOPPED: f32 = 0.1;
-    /// Seconds.
-    const JUST: f32 = 0.05;
-    let walks = sensed.state.air.is_none_or(|air| air.by == Departure::Edge && air.time.seconds() < JUST);
+    let walks =
+        sensed.state.air.is_none_or(|air| air.by == Departure::Edge && air.time.seconds() < feet::JUST_LEFT);
     let normal = sensed.frame.local(wall.normal);
     let out = normal.flat().direction().unwrap_or(V::ZERO);
     let into = -outcome.velocity.dot(out);
     let pushes = charge.wish.dot(out) < 0.0;
-    walks && normal.height() > UPRIGHT && pushes && into < STOPPED * sensed.top
+    walks && normal.height() > walls::MAX_HEIGHT && pushes && into < feet::STOPPED * sensed.top
 }
 
 /// Turns the body toward where it is steered, looks or drives; keeps its facing
@@ -494,10 +505,10 @@ fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, state: &mut
         facing = whole(facing.turned(sensed.turn));
         owner = Owner::Carrier;
     }
-    let proposed = charge.taken.and_then(|(_, proposal)| proposal.facing?.direction());
+    let proposed = charge.taken.and_then(|taken| taken.proposal.facing?.direction());
     if let Some(direction) = proposed {
         (facing, owner) = (direction, charge.owner);
-    } else if charge.in_maneuver(sensed) && charge.locks.has(Locks::TURN) {
+    } else if charge.in_maneuver(sensed) && charge.locks.contains(Locks::TURN) {
         owner = Owner::Maneuver;
         if let Some(direction) = charge.drives().and_then(|under_way| {
             let ahead = frame.local(under_way.maneuver.direction);
@@ -509,12 +520,10 @@ fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, state: &mut
                 turned(tuning, facing, direction, dt)
             };
         }
-    } else if charge.locks.has(Locks::TURN) {
+    } else if charge.locks.contains(Locks::TURN) {
         owner = charge.owner;
     } else if tuning.steering == Steering::Body && tuning.face == Face::Steer {
-        /// The turn of a body whose turning rate is not given, in radians a second.
-        const USUAL: f32 = core::f32::consts::PI;
-        let rate = if tuning.turn.rate > 0.0 { tuning.turn.rate } else { USUAL };
+        let rate = if tuning.turn.rate > 0.0 { tuning.turn.rate } else { drawing::TURN_RATE };
         let turn = -intent.safe_steer().x * rate * dt;
         if turn != 0.0 {
             facing = whole(facing.turned(turn));
@@ -555,10 +564,8 @@ fn wanted_facing<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>) ->
 /// half of what is left every half-life.
 fn turned<V: Vector>(tuning: &Tuning, facing: V, wanted: V, dt: f32) -> V {
     let turn = &tuning.turn;
-    /// Nearer than this, in radians, is there.
-    const THERE: f32 = 1e-5;
     let at_once = turn.rate <= 0.0 && turn.half_life <= 0.0;
-    if at_once || (facing - wanted).length_squared() < THERE * THERE {
+    if at_once || (facing - wanted).length_squared() < drawing::FACES * drawing::FACES {
         return wanted;
     }
     let angle = facing.turn_to(wanted);
@@ -574,8 +581,6 @@ fn turned<V: Vector>(tuning: &Tuning, facing: V, wanted: V, dt: f32) -> V {
 
 /// How a body that does not turn where it walks goes: sideways, backwards, or ahead.
 fn sideways<V: Geometry>(sensed: &Sensed<'_, V>, state: &State<V>, velocity: V) -> Option<Gait> {
-    /// The cosine of 60 degrees.
-    const ASIDE: f32 = 0.5;
     let Tuning { face, steering, .. } = *sensed.tuning;
     if face == Face::Steer && steering != Steering::Body {
         return None;
@@ -583,14 +588,11 @@ fn sideways<V: Geometry>(sensed: &Sensed<'_, V>, state: &State<V>, velocity: V) 
     let going = if sensed.from_above { velocity } else { velocity.flat() };
     let ahead = going.direction()?.dot(sensed.frame.local(state.facing));
     match ahead {
-        _ if ahead >= ASIDE => None,
-        _ if ahead <= -ASIDE => Some(Gait::Back),
+        _ if ahead >= drawing::ASIDE => None,
+        _ if ahead <= -drawing::ASIDE => Some(Gait::Back),
         _ => Some(Gait::Strafe),
     }
 }
-
-/// Seconds for which a gait is shown at least, where only the speed is another.
-pub(super) const FLICKER: f32 = 0.05;
 
 /// What an animation shows. By its speed alone nothing is shown for so short that it
 /// flickers.
@@ -601,24 +603,18 @@ fn step_gait<V: Geometry>(
     events: &Events<V>,
     state: &mut State<V>,
 ) {
-    /// Slower than this, as a share of the walking speed, is standing.
-    const STANDING: f32 = 0.005;
-    /// Faster than this times the walking speed is running.
-    const RUNNING: f32 = 1.05;
     let walk = sensed.tuning.walk.speed.abs();
     let faster = |speed: f32| velocity.length_squared() > speed * speed;
     let gait = match state.mode {
-        Mode::Maneuver => state.maneuver.as_ref().map_or(Gait::Idle, |maneuver| maneuver.kind.gait()),
+        Mode::Move(name) if state.maneuver.is_some() => Gait::Move(name),
         Mode::Move(name) => {
-            let shown = charge.taken.and_then(|(_, proposal)| proposal.gait);
+            let shown = charge.taken.and_then(|taken| taken.proposal.gait);
             shown.unwrap_or(Gait::Move(name))
         }
-        Mode::WallSlide => Gait::WallSlide,
-        Mode::Ladder => Gait::Climb,
         Mode::Grounded if state.crouched => Gait::Crouch,
-        Mode::Grounded if !faster(STANDING * walk) => Gait::Idle,
+        Mode::Grounded if !faster(drawing::STANDS * walk) => Gait::Idle,
         Mode::Grounded => sideways(sensed, state, velocity).unwrap_or_else(|| {
-            let runs = faster(RUNNING * walk * sensed.surface.pace.max(1.0));
+            let runs = faster(drawing::RUNS * walk * sensed.surface.pace.max(1.0));
             if runs { Gait::Run } else { Gait::Walk }
         }),
         Mode::Airborne if velocity.height() > 0.0 => Gait::Rise,
@@ -630,16 +626,18 @@ fn step_gait<V: Geometry>(
     let turns_back = gait == Gait::Idle && moved && sensed.steered != V::ZERO;
     let flickers = || {
         let tells = |event: &Event<V>| !matches!(event, Event::Footfall { .. });
-        !state.gait_age.reaches(FLICKER)
-            && state.gait.is_usual()
-            && gait.is_usual()
+        !state.animation.gait_age.reaches(drawing::FLICKER)
+            && sensed.state.maneuver.is_none()
+            && sensed.state.moved().is_none()
+            && state.maneuver.is_none()
+            && state.moved().is_none()
             && !events.iter().any(tells)
     };
-    let goes_on = turns_back || (gait != state.gait && flickers());
-    if gait == state.gait || goes_on {
-        state.gait_age += sensed.span;
+    let goes_on = turns_back || (gait != state.animation.gait && flickers());
+    if gait == state.animation.gait || goes_on {
+        state.animation.gait_age += sensed.span;
     } else {
-        state.gait = gait;
-        state.gait_age = Span::ZERO;
+        state.animation.gait = gait;
+        state.animation.gait_age = Span::ZERO;
     }
 }

@@ -5,23 +5,27 @@ use crate::contact::{Geometry, Hull};
 use crate::input::{Actions, Intent};
 use crate::level::{CarrierId, Surroundings, ZoneId};
 use crate::space::{Frame, Vector};
-use crate::state::{Air, Departure, Event, Events, Footing, Mode, Phase, Refusal, State, Untold, tell};
+use crate::state::{
+    Air, Changes, Departure, Event, Events, Footing, Mode, Pending, Phase, Refusal, State, tell,
+};
 use crate::tuning::Tuning;
 
-use super::has_room;
+use super::room::has_room;
 
 /// The hull about the position, for a body seen from above.
 pub(super) fn as_seen<V: Geometry>(tuning: &Tuning, hull: &Hull) -> Hull {
     if tuning.steering.is_from_above(V::DIMENSION) { hull.centred() } else { *hull }
 }
 
-/// Tells what the host has done since the last tick.
+/// Emits the events of what the host has done since the last tick.
 #[cold]
 #[inline(never)]
-pub(super) fn tell_untold<V: Vector>(untold: &Untold, state: &State<V>, events: &mut Events<V>) {
-    let Untold { broken_off, ladder, moved, thrown, begun, off_the_wall, stood_up, respawned } = *untold;
-    if let Some(kind) = broken_off {
-        tell(events, Event::ManeuverPhase { kind, phase: Phase::Cooldown });
+pub(super) fn tell_pending<V: Vector>(pending: &Pending<V>, state: &State<V>, events: &mut Events<V>) {
+    let Pending { changes, ended, ladder, .. } = *pending;
+    let (maneuver, moved) =
+        if changes.contains(Changes::MANEUVER_ENDED) { (ended, None) } else { (None, ended) };
+    if let Some(name) = maneuver {
+        tell(events, Event::ManeuverPhase { name, phase: Phase::Cooldown });
     }
     if let Some(zone) = ladder {
         tell(events, Event::LadderLeft { zone });
@@ -29,27 +33,27 @@ pub(super) fn tell_untold<V: Vector>(untold: &Untold, state: &State<V>, events: 
     if let Some(name) = moved {
         tell(events, Event::MoveEnded { name });
     }
-    if thrown {
-        tell(events, Event::LeftGround { by: Departure::Launch });
+    if changes.contains(Changes::THROWN) {
+        tell(events, Event::LeftGround { by: Departure::Launch, of: None });
     }
-    if off_the_wall {
+    if changes.contains(Changes::OFF_THE_WALL) {
         tell(events, Event::WallLeft);
     }
-    if stood_up {
+    if changes.contains(Changes::STOOD_UP) {
         tell(events, Event::StoodUp);
     }
-    if respawned {
+    if changes.contains(Changes::RESPAWNED) {
         tell(events, Event::Respawned);
     }
-    if let Some(maneuver) = state.maneuver.as_ref().filter(|_| begun) {
-        tell(events, Event::ManeuverPhase { kind: maneuver.kind, phase: maneuver.phase() });
+    if let Some(maneuver) = state.maneuver.as_ref().filter(|_| changes.contains(Changes::BEGUN)) {
+        tell(events, Event::ManeuverPhase { name: state.mode.name(), phase: maneuver.phase() });
     }
 }
 
 /// Whether taking in has changed a state.
 #[inline]
 pub(super) fn has_changed<V: Geometry>(before: &State<V>, now: &State<V>) -> bool {
-    before.lowered != now.lowered
+    before.posture.lowered != now.posture.lowered
         || before.crouched != now.crouched
         || before.footing.kind != now.footing.kind
 }
@@ -65,9 +69,9 @@ pub(super) fn posture<V: Geometry>(
     surroundings: &impl Surroundings<V>,
     events: &mut Events<V>,
 ) -> Hull {
-    let held = intent.held.has(Actions::CROUCH);
-    let asked = state.maneuver.is_some() || state.asked_height > 0.0;
-    if !held && state.lowered == 0.0 && !asked {
+    let held = intent.held.contains(Actions::CROUCH);
+    let asked = state.maneuver.is_some() || state.posture.asked_height > 0.0;
+    if !held && state.posture.lowered == 0.0 && !asked {
         return *own;
     }
     lowered_or_raised(tuning, own, state, held, intent, surroundings, events)
@@ -84,7 +88,7 @@ fn lowered_or_raised<V: Geometry>(
     events: &mut Events<V>,
 ) -> Hull {
     let for_maneuver = state.maneuver.as_ref().map(|maneuver| maneuver.plan.height);
-    let for_move = lowered_to(own, for_maneuver.unwrap_or(state.asked_height));
+    let for_move = lowered_to(own, for_maneuver.unwrap_or(state.posture.asked_height));
     // A crouch begins on the ground; it lasts through a fall.
     let crouches = held && (state.crouched || state.footing.is_firm());
     let wanted = if for_move > 0.0 {
@@ -94,18 +98,18 @@ fn lowered_or_raised<V: Geometry>(
     } else {
         0.0
     };
-    if wanted > state.lowered {
-        state.lowered = wanted;
-    } else if wanted < state.lowered {
+    if wanted > state.posture.lowered {
+        state.posture.lowered = wanted;
+    } else if wanted < state.posture.lowered {
         let raised = as_seen::<V>(tuning, &own.at_height(own.height() - wanted));
         if has_room(&raised, state, surroundings) {
-            state.lowered = wanted;
-        } else if intent.released.has(Actions::CROUCH) {
-            tell(events, Event::Refused { what: Refusal::StandUp });
+            state.posture.lowered = wanted;
+        } else if intent.released.contains(Actions::CROUCH) {
+            tell(events, Event::Refused { what: Refusal::STAND_UP });
         }
     }
     // A move that lowers the hull neither crouches nor ends a crouch.
-    let crouched = if for_move > 0.0 { state.crouched } else { state.lowered > 0.0 };
+    let crouched = if for_move > 0.0 { state.crouched } else { state.posture.lowered > 0.0 };
     if crouched != state.crouched {
         tell(events, if crouched { Event::Crouched } else { Event::StoodUp });
         state.crouched = crouched;
@@ -161,11 +165,13 @@ fn let_go<V: Geometry>(state: &mut State<V>, events: &mut Events<V>) {
         tell(events, Event::MoveEnded { name });
     }
     state.footing = Footing::none(state.up);
-    state.mode = if state.maneuver.is_some() { Mode::Maneuver } else { Mode::Airborne };
+    if state.maneuver.is_none() {
+        state.mode = Mode::Airborne;
+    }
     state.air = Some(Air::left(Departure::Launch));
     state.velocity += state.ground_velocity;
     state.ground_velocity = V::ZERO;
-    tell(events, Event::LeftGround { by: Departure::Launch });
+    tell(events, Event::LeftGround { by: Departure::Launch, of: None });
 }
 
 #[inline(never)]

@@ -15,9 +15,11 @@ use crate::travel::Traveller;
 use crate::tuning::Tuning;
 
 use super::around::{self, ZonesMet};
-use super::decide::{Charge, Slots, decide};
-use super::drive::{Task, around_feet};
+use super::charge::Charge;
+use super::decide::{Slots, decide};
+use super::drive::Task;
 use super::go::{Ahead, Overlaps, go, rules};
+use super::reach::around_feet;
 use super::sense::{Asked, Given, Moving, find_others, reach, sense, sense_wall};
 use super::settle;
 use super::take_in;
@@ -130,14 +132,16 @@ impl<V: Geometry> Ticking<'_, V> {
         moves::arrange(tuning, state);
         let mut parts = Parts::whole(dt);
         let mut origin: Option<State<V>> = None;
-        let mut untold = None;
+        let mut pending = None;
         let mut now = intent;
         let without_presses = Intent { pressed: Actions::NONE, released: Actions::NONE, ..*intent };
         loop {
             // Events from calls between ticks. They are put back if the result is not finite.
-            if let Some(kept) = state.untold.take() {
-                take_in::tell_untold(&kept, state, events);
-                untold = Some(kept);
+            if !state.pending.is_quiet() {
+                let kept = state.pending;
+                state.pending = kept.without_events();
+                take_in::tell_pending(&kept, state, events);
+                pending = Some(kept);
             }
             let before = *state;
             let told = events.len();
@@ -168,13 +172,13 @@ impl<V: Geometry> Ticking<'_, V> {
             }
             let origin = origin.take().unwrap_or(before);
             events.clear();
-            *state = State { untold, ..origin };
+            *state = State { pending: pending.unwrap_or(origin.pending), ..origin };
             if is_mended || origin.is_finite() {
                 return;
             }
             // Once more, from a state without broken numbers, and not again.
             *state = origin.mended();
-            (parts, now, untold, is_mended) = (Parts::whole(dt), intent, None, true);
+            (parts, now, pending, is_mended) = (Parts::whole(dt), intent, None, true);
         }
     }
 }
@@ -252,7 +256,7 @@ fn tick_finite<V: Geometry>(
     // Take in.
     let hull =
         &take_in::as_seen::<V>(tuning, &take_in::posture(tuning, hull, state, intent, surroundings, events));
-    let span = Span::tick(dt, &mut state.uncounted);
+    let span = Span::tick(dt, &mut state.carry_over.uncounted);
     let frame = state.frame();
     let carried = take_in::carrier(tuning, state, &frame, surroundings, dt, events);
     let taken;
@@ -289,7 +293,7 @@ fn tick_finite<V: Geometry>(
     // Drive.
     let task = Task { sensed: &sensed, charge: &charge };
     let mut drive = task.drive();
-    let ahead = drive.shorten(before.ahead);
+    let ahead = drive.shorten(before.carry_over.step_lead);
     let way = widened(drive.reach(tuning, hull));
     if !patch.covers(&way) {
         patch.refill(hull, way, surroundings);
@@ -308,8 +312,9 @@ fn tick_finite<V: Geometry>(
     outcome.ahead += ahead;
 
     // Settle.
-    let passing = charge.passes().or(before.passing);
-    state.passing = passing.filter(|&piece| patch.is_near(piece, outcome.at, 2.0 * hull.clearance()));
+    let passing = charge.passes().or(before.carry_over.passing());
+    let passing = passing.filter(|&piece| patch.is_near(piece, outcome.at, 2.0 * hull.clearance()));
+    state.carry_over.set_passing(passing);
     let moved = frame.world(outcome.at);
     if moved != V::ZERO {
         (state.position, state.remainder) = advance(before.position, before.remainder, moved);
@@ -329,17 +334,17 @@ fn tick_finite<V: Geometry>(
         }
         around::enter_and_leave(&met, state, hull, (tuning, surroundings), events);
     }
-    if state.checkpoint_pending {
+    if state.carry_over.checkpoint_pending {
         around::set_pending_checkpoint(state, hull, surroundings);
     }
     let mut refused = RefCell::new(Refusals::new());
     let taken = Taken {
         events,
-        by: charge.taken.map(|&(number, _)| number),
+        by: charge.taken.map(|taken| taken.number),
         began: charge.begins,
         unasked: sensed.led.is_some() || before.is_held(),
         landed_for: outcome.landed_for(),
-        locks_jump: charge.locks.has(Locks::JUMP) || before.is_held(),
+        locks_jump: charge.locks.contains(Locks::JUMP) || before.is_held(),
         refused: &refused,
     };
     moves::remember(&Senses { sensed: &sensed, patch: &patch, host }, &taken, state);

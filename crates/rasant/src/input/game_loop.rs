@@ -26,7 +26,7 @@ use super::{Bindings, DeviceEvent, Intent, Sampler};
 /// let mut jumps = 0;
 /// for intent in game.frame(Duration::from_millis(50)) {
 ///     // level.advance(dt); body.tick(&intent, &level, dt);
-///     jumps += u32::from(intent.pressed.has(Actions::JUMP));
+///     jumps += u32::from(intent.pressed.contains(Actions::JUMP));
 /// }
 /// assert_eq!(jumps, 1);
 /// // Draw `body.pose(game.blend())`.

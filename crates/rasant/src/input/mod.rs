@@ -20,7 +20,6 @@ use alloc::borrow::ToOwned;
 use alloc::format;
 use alloc::string::String;
 use core::fmt;
-use core::ops::{BitAnd, BitOr, BitOrAssign, Not};
 
 use glam::{Vec2, Vec3};
 
@@ -33,7 +32,8 @@ pub use game_loop::GameLoop;
 pub use sampler::Sampler;
 pub use tape::{Tape, TapeError};
 
-/// A set of named actions, at most 32.
+/// A set of named actions, at most 32: with the operators of sets, `contains` (all of the others)
+/// and `intersects` (any of them).
 ///
 /// The first four have a meaning to the controller; the other 28 are the
 /// game's own.
@@ -43,24 +43,31 @@ pub use tape::{Tape, TapeError};
 ///
 /// let grab = Actions::own(0); // one of the game's own
 /// let both = Actions::JUMP | grab;
-/// assert!(both.has(Actions::JUMP) && both.without(grab) == Actions::JUMP);
+/// assert!(both.contains(Actions::JUMP) && both - grab == Actions::JUMP);
 /// assert_eq!(grab.name().as_deref(), Some("own-0"));
 /// ```
 #[derive(Clone, Copy, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Actions(u32);
 
+bitflags::bitflags! {
+    impl Actions: u32 {
+        /// Jump.
+        const JUMP = 1;
+        /// Dash.
+        const DASH = 1 << 1;
+        /// Run.
+        const RUN = 1 << 2;
+        /// Crouch.
+        const CROUCH = 1 << 3;
+        /// The game's own.
+        const _ = !0;
+    }
+}
+
 impl Actions {
     /// No action.
-    pub const NONE: Self = Self(0);
-    /// Jump.
-    pub const JUMP: Self = Self(1);
-    /// Dash.
-    pub const DASH: Self = Self(1 << 1);
-    /// Run.
-    pub const RUN: Self = Self(1 << 2);
-    /// Crouch.
-    pub const CROUCH: Self = Self(1 << 3);
+    pub const NONE: Self = Self::empty();
 
     /// One of the game's own actions, 0 to 27.
     ///
@@ -74,39 +81,9 @@ impl Actions {
 
     /// The action that a knob such as `roll.action` names by its number: one of the
     /// game's own, or none for a number below 0.
-    pub(crate) fn of_knob(number: f32) -> Self {
-        if number < -0.5 { Self::NONE } else { Self::own(u32::from(crate::state::whole(number).min(27))) }
-    }
-
-    /// The set as bits, action 0 lowest.
     #[must_use]
-    pub const fn bits(self) -> u32 {
-        self.0
-    }
-
-    /// The set with these bits.
-    #[must_use]
-    pub const fn from_bits(bits: u32) -> Self {
-        Self(bits)
-    }
-
-    /// Whether any of `actions` is in the set.
-    #[must_use]
-    #[inline]
-    pub const fn has(self, actions: Self) -> bool {
-        self.0 & actions.0 != 0
-    }
-
-    /// Whether the set is empty.
-    #[must_use]
-    pub const fn is_empty(self) -> bool {
-        self.0 == 0
-    }
-
-    /// The set without `actions`.
-    #[must_use]
-    pub const fn without(self, actions: Self) -> Self {
-        Self(self.0 & !actions.0)
+    pub fn of_knob(number: f32) -> Self {
+        if number < -0.5 { Self::NONE } else { Self::own(u32::from(crate::tuning::whole(number).min(27))) }
     }
 
     /// The name of the only action in the set: `jump`, `dash`, `run`,
@@ -135,38 +112,11 @@ impl Actions {
 
     /// Each action of the set on its own, lowest first.
     pub fn each(self) -> impl Iterator<Item = Self> {
-        (0..32).map(|index| Self(1 << index)).filter(move |&action| self.has(action))
+        (0..32).map(|index| Self(1 << index)).filter(move |&action| self.intersects(action))
     }
 }
 
 const NAMES: [&str; 4] = ["jump", "dash", "run", "crouch"];
-
-impl BitOr for Actions {
-    type Output = Self;
-    fn bitor(self, other: Self) -> Self {
-        Self(self.0 | other.0)
-    }
-}
-
-impl BitOrAssign for Actions {
-    fn bitor_assign(&mut self, other: Self) {
-        self.0 |= other.0;
-    }
-}
-
-impl BitAnd for Actions {
-    type Output = Self;
-    fn bitand(self, other: Self) -> Self {
-        Self(self.0 & other.0)
-    }
-}
-
-impl Not for Actions {
-    type Output = Self;
-    fn not(self) -> Self {
-        Self(!self.0)
-    }
-}
 
 impl fmt::Debug for Actions {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
@@ -241,7 +191,7 @@ impl Look {
 ///
 /// let jump = Intent::steering(1.0, 0.0).pressing(Actions::JUMP); // in the tick of the press
 /// let held = Intent::steering(1.0, 0.0).holding(Actions::JUMP); // and in those after it
-/// assert!(jump.pressed.has(Actions::JUMP) && held.pressed.is_empty());
+/// assert!(jump.pressed.contains(Actions::JUMP) && held.pressed.is_empty());
 /// let diagonal = Intent { steer: Vec2::ONE, ..Intent::default() };
 /// assert!((diagonal.safe_steer().length() - 1.0).abs() < 1e-6, "no faster");
 /// ```
@@ -287,13 +237,12 @@ impl Intent {
     #[must_use]
     pub fn releasing(mut self, actions: Actions) -> Self {
         self.released |= actions;
-        self.held = self.held.without(actions);
+        self.held = self.held.difference(actions);
         self
     }
 
     /// The steer the controller acts on: finite, and no longer than 1.
     #[must_use]
-    #[inline]
     pub fn safe_steer(&self) -> Vec2 {
         let length_squared = self.steer.x * self.steer.x + self.steer.y * self.steer.y;
         if length_squared <= 1.0 {

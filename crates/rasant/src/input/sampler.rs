@@ -48,7 +48,7 @@ type Held = (u8, Source);
 /// sampler.event(at(3), DeviceEvent::Key(space, Press::Down)); // as the window tells it
 /// sampler.event(at(9), DeviceEvent::Key(space, Press::Up)); // a tap shorter than a tick
 /// let intent = sampler.tick(at(16));
-/// assert!(intent.pressed.has(Actions::JUMP) && intent.released.has(Actions::JUMP));
+/// assert!(intent.pressed.contains(Actions::JUMP) && intent.released.contains(Actions::JUMP));
 /// assert!(sampler.tick(at(33)).pressed.is_empty(), "seen by one tick");
 /// ```
 #[derive(Clone, Debug)]
@@ -174,7 +174,7 @@ impl Sampler {
         self.last_tick = time;
         // What other bindings have ended is let go, and none of it pressed.
         let now = self.actions_held() & self.actions;
-        let (mut pressed, mut released) = (Actions::NONE, self.actions.without(now));
+        let (mut pressed, mut released) = (Actions::NONE, self.actions.difference(now));
         self.actions = now;
         let mut is_kept = false;
         while let Some(next) = self.waiting.front().filter(|next| next.time <= time).copied() {
@@ -308,12 +308,12 @@ impl Sampler {
     fn note_actions(&mut self, time: Duration, pressed: &mut Actions, released: &mut Actions) -> bool {
         self.note_gestures(time);
         let now = self.actions_held();
-        let down = now.without(self.actions);
-        if pressed.has(down) {
+        let down = now.difference(self.actions);
+        if pressed.intersects(down) {
             return false;
         }
         *pressed |= down;
-        *released |= self.actions.without(now);
+        *released |= self.actions.difference(now);
         self.actions = now;
         true
     }

@@ -249,8 +249,8 @@ fn mend(intents: &mut [Intent], at: usize) {
         // What goes on over the seam is pressed only where it is let go first, and what was
         // not held is let go only where it is pressed first.
         let (pressed, released) = (intent.pressed, intent.released);
-        intent.pressed = pressed.without(before.without(released)) | intent.held.without(before);
-        intent.released = (released & (before | pressed)) | before.without(intent.held);
+        intent.pressed = pressed.difference(before.difference(released)) | intent.held.difference(before);
+        intent.released = (released & (before | pressed)) | before.difference(intent.held);
     }
 }
 

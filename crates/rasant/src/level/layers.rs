@@ -1,31 +1,36 @@
 //! Which bodies stop at which pieces.
 
-use core::ops::BitOr;
-
 /// A set of layers, at most 32.
 ///
 /// A piece is on some layers; a hull is stopped by some. Where the two sets
-/// share one, the piece is solid to the hull.
+/// intersect, the piece is solid to the hull.
 ///
 /// ```
 /// use rasant::{Hull, Layers};
 ///
 /// let glass = Layers::only(5);
 /// let ghost = Hull::ball(0.4)?.with_mask(Layers::GROUND); // is not stopped by glass
-/// assert!(!ghost.mask().meets(glass));
+/// assert!(!ghost.mask().intersects(glass));
 /// # Ok::<(), rasant::contact::HullError>(())
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Layers(u32);
 
+bitflags::bitflags! {
+    impl Layers: u32 {
+        /// The layer of a piece that does not say.
+        const GROUND = 1;
+        /// The others.
+        const _ = !0;
+    }
+}
+
 impl Layers {
     /// No layer: solid to nothing.
-    pub const NONE: Self = Self(0);
+    pub const NONE: Self = Self::empty();
     /// Every layer.
-    pub const ALL: Self = Self(u32::MAX);
-    /// The layer of a piece that does not say.
-    pub const GROUND: Self = Self(1);
+    pub const ALL: Self = Self::all();
 
     /// Layer `index`, 0 to 31; 0 is [`Layers::GROUND`].
     ///
@@ -41,24 +46,10 @@ impl Layers {
     pub fn numbers(self) -> impl Iterator<Item = u32> {
         (0..32).filter(move |number| self.0 >> number & 1 == 1)
     }
-
-    /// Whether the two sets share a layer.
-    #[must_use]
-    #[inline]
-    pub const fn meets(self, other: Self) -> bool {
-        self.0 & other.0 != 0
-    }
 }
 
 impl Default for Layers {
     fn default() -> Self {
         Self::GROUND
-    }
-}
-
-impl BitOr for Layers {
-    type Output = Self;
-    fn bitor(self, other: Self) -> Self {
-        Self(self.0 | other.0)
     }
 }

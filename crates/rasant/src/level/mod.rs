@@ -332,7 +332,7 @@ impl<V: Vector> Surroundings<V> for Level<V> {
     fn pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut impl Found<V>) {
         self.index.query(region, |number| {
             let stored = &self.pieces[number as usize];
-            if stored.layers.meets(mask) {
+            if stored.layers.intersects(mask) {
                 let tag = stored.tag.of(number as usize);
                 match stored.block(&self.points) {
                     Some((min, max)) => found.block(min, max, tag),
@@ -346,7 +346,7 @@ impl<V: Vector> Surroundings<V> for Level<V> {
             near.extend(places.iter().map(|&place| self.triangle_shape(&self.triangles[place as usize])));
             for triangle in &near {
                 let (tag, layers) = self.mesh_tags[usize::from(triangle.mesh)];
-                if layers.meets(mask) {
+                if layers.intersects(mask) {
                     found.piece(triangle.shape(), tag);
                 }
             }
@@ -355,7 +355,7 @@ impl<V: Vector> Surroundings<V> for Level<V> {
             let placement = self.carriers[usize::from(carrier)].ride().to;
             self.riders.pieces_on(carrier, placement, region, |number| {
                 let stored = &self.pieces[number as usize];
-                if stored.layers.meets(mask) {
+                if stored.layers.intersects(mask) {
                     let tag = stored.tag.of(number as usize);
                     self.moved_shape(stored, placement, |shape| found.piece(shape, tag));
                 }

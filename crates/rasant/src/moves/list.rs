@@ -11,24 +11,16 @@ use smallvec::SmallVec;
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::state::{Events, Memories, Name, Refusal, State, Tag, Tags};
-use crate::tuning::{KnobTable, Own, Tuning};
+use crate::tuning::{Knob, KnobTable, Own, Tuning};
 
-use super::dash::Dash;
-use super::drop::Drop;
-use super::glide::Glide;
-use super::hop::Hop;
-use super::jump::Jump;
-use super::kept::Kept;
-use super::ladder::Ladder;
-use super::ledge::Ledge;
-use super::roll::Roll;
-use super::slam::Slam;
-use super::swim::Swim;
-use super::wall::WallSlide;
-use super::{Answer, Move, Outcome, Proposal, Senses};
+use super::{
+    Answer, Dash, DropDown, Glide, Hop, Jump, Kept, KnobsIn, Ladder, Ledge, Move, MoveWords, Outcome,
+    Proposal, Roll, Senses, Slam, Swim, WallSlide,
+};
 
 /// The moves of the library, in the order in which they are asked.
-pub type Standard = crate::moves![Hop, Roll, Dash, Slam, Ladder, Ledge, Swim, Drop, Jump, WallSlide, Glide];
+pub type Standard =
+    crate::moves![Hop, Roll, Dash, Slam, Ladder, Ledge, Swim, DropDown, Jump, WallSlide, Glide];
 
 /// Moves in an order: `()` for none, `(Move, Rest)` for one before a list, and
 /// [`Then<List, Move>`](Then) for one after a list. [`moves!`](macro@crate::moves) writes
@@ -45,8 +37,12 @@ pub trait Moves<V: Geometry>: 'static {
     #[doc(hidden)]
     const TAGS: Tags;
 
-    /// What they can be tuned by.
+    /// What they can be tuned by, beside the fields of a tuning.
     const KNOBS: &'static KnobTable;
+
+    /// Adds the words of each move.
+    #[doc(hidden)]
+    fn words(all: &mut Vec<MoveWords>);
 
     /// Adds the name and the actions of each move that has actions with these numbers.
     #[doc(hidden)]
@@ -114,15 +110,22 @@ fn ask_one<V: Geometry, M: Move<V>>(
 ) -> bool {
     let Place { number, knob, word } = *at;
     *at = past::<V, M>(*at);
-    let own = M::read(senses.tuning.own.values(knob));
-    match own.propose(senses, &M::Memory::get(senses.state, word)) {
+    let listed;
+    let knobs = match M::KNOBS_IN {
+        KnobsIn::Field(of) => of(senses.tuning),
+        KnobsIn::List => {
+            listed = M::read(senses.tuning.own.values(knob));
+            &listed
+        }
+    };
+    match knobs.propose(senses, &M::Memory::get(senses.state, word)) {
         Answer::Nothing => false,
         Answer::Refuses(what) => {
             decision.refused.push(what);
             false
         }
         Answer::Takes(proposal) => {
-            decision.taken = Some((number, proposal));
+            decision.taken = Some(Chosen { number, name: M::NAME, proposal });
             true
         }
     }
@@ -137,18 +140,28 @@ fn remember_one<V: Geometry, M: Move<V>>(
 ) {
     let Place { number, knob, word } = *at;
     *at = past::<V, M>(*at);
-    let own = M::read(senses.tuning.own.values(knob));
+    let listed;
+    let knobs = match M::KNOBS_IN {
+        KnobsIn::Field(of) => of(senses.tuning),
+        KnobsIn::List => {
+            listed = M::read(senses.tuning.own.values(knob));
+            &listed
+        }
+    };
     let mut memory = M::Memory::get(state, word);
     let Taken { events, by, began, unasked, landed_for, locks_jump, refused } = *taken;
     let outcome = Outcome { state, events, by, own: number, began, unasked, landed_for, locks_jump, refused };
-    own.remember(senses, &outcome, &mut memory);
+    knobs.remember(senses, &outcome, &mut memory);
     memory.put(state, word);
 }
 
 fn controls_of_one<V: Geometry, M: Move<V>>(tuning: &Tuning, at: &mut Place, all: &mut Vec<(Name, Actions)>) {
-    let own = M::read(tuning.own.values(at.knob));
+    let knobs = match M::KNOBS_IN {
+        KnobsIn::Field(of) => *of(tuning),
+        KnobsIn::List => M::read(tuning.own.values(at.knob)),
+    };
     *at = past::<V, M>(*at);
-    let actions = own.actions(tuning);
+    let actions = knobs.actions(tuning);
     if !actions.is_empty() {
         all.push((M::NAME, actions));
     }
@@ -156,7 +169,7 @@ fn controls_of_one<V: Geometry, M: Move<V>>(tuning: &Tuning, at: &mut Place, all
 
 /// The number of a list with one more move.
 const fn listed(list: u32, name: Name) -> u32 {
-    let sum = list.wrapping_mul(0x9E37_79B1).wrapping_add(name.hash());
+    let sum = list.wrapping_mul(0x9E37_79B1).wrapping_add(name.hash32());
     if sum == 0 { 1 } else { sum }
 }
 
@@ -164,10 +177,22 @@ const fn tag_of<V: Geometry, M: Move<V>>() -> Tag {
     Tag::of(M::NAME, <M::Memory as Kept<V>>::WORDS)
 }
 
+/// The knobs of a move that are among the numbers of a list.
+const fn listed_knobs<V: Geometry, M: Move<V>>() -> &'static [Knob] {
+    match M::KNOBS_IN {
+        KnobsIn::List => M::KNOBS,
+        KnobsIn::Field(_) => &[],
+    }
+}
+
+fn words_of<V: Geometry, M: Move<V>>() -> MoveWords {
+    MoveWords { name: M::NAME, words: M::WORDS }
+}
+
 fn past<V: Geometry, M: Move<V>>(at: Place) -> Place {
     Place {
         number: at.number + 1,
-        knob: at.knob + M::KNOBS.len(),
+        knob: at.knob + listed_knobs::<V, M>().len(),
         word: at.word + <M::Memory as Kept<V>>::WORDS,
     }
 }
@@ -178,14 +203,14 @@ impl<V: Geometry> Moves<V> for () {
     const TAGS: Tags = Tags::NONE;
     const KNOBS: &'static KnobTable = &KnobTable { head: None, rest: [None; 2] };
 
+    fn words(_: &mut Vec<MoveWords>) {}
+
     fn controls(_: &Tuning, _: &mut Place, _: &mut Vec<(Name, Actions)>) {}
 
-    #[inline]
     fn ask(_: &Senses<'_, V>, _: &mut Place, _: &mut Decision<V>) -> bool {
         false
     }
 
-    #[inline]
     fn remember(_: &Senses<'_, V>, _: &Taken<'_, V>, _: &mut Place, _: &mut State<V>) {}
 }
 
@@ -193,7 +218,13 @@ impl<V: Geometry, M: Move<V>, L: Moves<V>> Moves<V> for (M, L) {
     const WORDS: usize = <M::Memory as Kept<V>>::WORDS + L::WORDS;
     const LIST: u32 = listed(L::LIST, M::NAME);
     const TAGS: Tags = Tags::NONE.with(tag_of::<V, M>()).then(L::TAGS);
-    const KNOBS: &'static KnobTable = &KnobTable { head: Some(M::KNOBS), rest: [Some(L::KNOBS), None] };
+    const KNOBS: &'static KnobTable =
+        &KnobTable { head: Some(listed_knobs::<V, M>()), rest: [Some(L::KNOBS), None] };
+
+    fn words(all: &mut Vec<MoveWords>) {
+        all.push(words_of::<V, M>());
+        L::words(all);
+    }
 
     fn controls(tuning: &Tuning, at: &mut Place, all: &mut Vec<(Name, Actions)>) {
         controls_of_one::<V, M>(tuning, at, all);
@@ -221,8 +252,13 @@ where
     const TAGS: Tags = L::TAGS.with(tag_of::<V, M>());
     const KNOBS: &'static KnobTable = &KnobTable {
         head: None,
-        rest: [Some(L::KNOBS), Some(&KnobTable { head: Some(M::KNOBS), rest: [None; 2] })],
+        rest: [Some(L::KNOBS), Some(&KnobTable { head: Some(listed_knobs::<V, M>()), rest: [None; 2] })],
     };
+
+    fn words(all: &mut Vec<MoveWords>) {
+        L::words(all);
+        all.push(words_of::<V, M>());
+    }
 
     fn controls(tuning: &Tuning, at: &mut Place, all: &mut Vec<(Name, Actions)>) {
         L::controls(tuning, at, all);
@@ -241,12 +277,21 @@ where
     }
 }
 
+/// The move that takes charge of a tick, with what it proposes.
+#[doc(hidden)]
+pub struct Chosen<V> {
+    /// Its place in the list.
+    pub(crate) number: u8,
+    pub(crate) name: Name,
+    pub(crate) proposal: Proposal<V>,
+}
+
 /// What moves decide of a tick.
 #[doc(hidden)]
 pub struct Decision<V> {
     pub(crate) refused: Refusals,
-    /// Who takes charge, by place in the list.
-    pub(crate) taken: Option<(u8, Proposal<V>)>,
+    /// The move that takes charge.
+    pub(crate) taken: Option<Chosen<V>>,
 }
 
 impl<V> Decision<V> {
@@ -259,6 +304,7 @@ impl<V> Decision<V> {
 /// The two ends of a tick that a list of moves has a part in, and its actions.
 struct Ends<V: Geometry> {
     tags: Tags,
+    words: fn() -> Vec<MoveWords>,
     controls: fn(&Tuning) -> Vec<(Name, Actions)>,
     decide: fn(&Senses<'_, V>, &mut Decision<V>),
     remember: fn(&Senses<'_, V>, &Taken<'_, V>, &mut State<V>),
@@ -268,11 +314,18 @@ impl<V: Geometry> Ends<V> {
     const fn of<L: Moves<V>>() -> Self {
         Self {
             tags: L::TAGS,
+            words: words_by::<V, L>,
             controls: controls_by::<V, L>,
             decide: decide_by::<V, L>,
             remember: remember_by::<V, L>,
         }
     }
+}
+
+fn words_by<V: Geometry, L: Moves<V>>() -> Vec<MoveWords> {
+    let mut all = Vec::new();
+    L::words(&mut all);
+    all
 }
 
 fn controls_by<V: Geometry, L: Moves<V>>(tuning: &Tuning) -> Vec<(Name, Actions)> {
@@ -292,14 +345,12 @@ fn remember_by<V: Geometry, L: Moves<V>>(senses: &Senses<'_, V>, taken: &Taken<'
 }
 
 /// The ends of a tuning's own list; nothing for ours.
-#[inline]
 fn ends<V: Geometry>(tuning: &Tuning) -> Option<&'static Ends<V>> {
     tuning.own.table?;
     tuning.own.moves.into_iter().flatten().find_map(|moves| moves.downcast_ref())
 }
 
 /// Puts the memories of a state where the tuning's list of moves has them.
-#[inline]
 pub(crate) fn arrange<V: Geometry>(tuning: &Tuning, state: &mut State<V>) {
     match ends::<V>(tuning) {
         Some(ends) => state.memories.arrange(&ends.tags),
@@ -308,7 +359,6 @@ pub(crate) fn arrange<V: Geometry>(tuning: &Tuning, state: &mut State<V>) {
 }
 
 /// Asks the tuning's moves who takes charge of a tick.
-#[inline]
 pub(crate) fn decide<V: Geometry>(senses: &Senses<'_, V>, decision: &mut Decision<V>) {
     match ends(senses.tuning) {
         Some(ends) => (ends.decide)(senses, decision),
@@ -317,7 +367,6 @@ pub(crate) fn decide<V: Geometry>(senses: &Senses<'_, V>, decision: &mut Decisio
 }
 
 /// Lets the tuning's moves remember a tick.
-#[inline]
 pub(crate) fn remember<V: Geometry>(senses: &Senses<'_, V>, taken: &Taken<'_, V>, state: &mut State<V>) {
     match ends(senses.tuning) {
         Some(ends) => (ends.remember)(senses, taken, state),
@@ -338,10 +387,7 @@ struct EndsOf<V, L>(PhantomData<(V, L)>);
 impl<V: Geometry, L: Moves<V>> EndsOf<V, L> {
     const ENDS: &'static Ends<V> = {
         assert!(L::WORDS <= Memories::WORDS, "the moves of a list remember more than a state has room for");
-        assert!(
-            L::KNOBS.len() <= Own::MOST,
-            "the moves of a list have more knobs than a tuning has room for"
-        );
+        assert!(L::KNOBS.len() <= Own::MAX, "the moves of a list have more knobs than a tuning has room for");
         &Ends::of::<L>()
     };
 }
@@ -370,6 +416,46 @@ impl MoveSet {
     }
 }
 
+impl<V: Geometry> State<V> {
+    /// What a move of the list keeps from tick to tick: for drawing a rope, or a bar of stamina. As at
+    /// first where the last tick was by a list without this move.
+    ///
+    /// ```
+    /// use rasant::glam::Vec2;
+    /// use rasant::moves::Glide;
+    /// use rasant::State;
+    /// use rasant::state::Span;
+    ///
+    /// let state = State::at(Vec2::ZERO);
+    /// let glided: Span = state.memory::<Glide>();
+    /// assert_eq!(glided.seconds(), 0.0);
+    /// ```
+    #[must_use]
+    pub fn memory<M: Move<V>>(&self) -> M::Memory {
+        M::Memory::find(self, M::NAME)
+    }
+
+    /// Replaces what a move of the list keeps: to give back a jump in the air, or to fill a store of
+    /// dashes. Returns false, and changes nothing, where the last tick was by a list without this
+    /// move. A state that has had no tick has the memories of the moves of the library.
+    ///
+    /// ```
+    /// use rasant::State;
+    /// use rasant::glam::Vec2;
+    /// use rasant::moves::{Dash, Dashes};
+    ///
+    /// let mut state = State::at(Vec2::ZERO);
+    /// let full = Dashes { spent: 0, ..state.memory::<Dash>() };
+    /// assert!(state.set_memory::<Dash>(full));
+    /// ```
+    pub fn set_memory<M: Move<V>>(&mut self, memory: M::Memory) -> bool {
+        if !self.memories.is_arranged() {
+            self.memories.arrange(&<Standard as Moves<V>>::TAGS);
+        }
+        memory.replace(self, M::NAME)
+    }
+}
+
 impl Tuning {
     /// The moves of the tuning's list that actions start or keep going, in the order in
     /// which they are asked, each with its actions: for help screens and touch controls.
@@ -391,6 +477,25 @@ impl Tuning {
         match ends::<V>(self) {
             Some(ends) => (ends.controls)(self),
             None => controls_by::<V, Standard>(self),
+        }
+    }
+
+    /// The words of the moves of the tuning's list, in the order in which they are asked: for
+    /// scripts, traces, documents and screens.
+    ///
+    /// ```
+    /// use rasant::Tuning;
+    /// use rasant::glam::Vec2;
+    ///
+    /// let moves = Tuning::default().words::<Vec2>();
+    /// let dash = moves.iter().find(|known| known.name == "dash").expect("it is one of the library's");
+    /// assert!(dash.words.is_maneuver && dash.words.refusals.iter().any(|what| what.is("dash", "empty")));
+    /// ```
+    #[must_use]
+    pub fn words<V: Geometry>(&self) -> Vec<MoveWords> {
+        match ends::<V>(self) {
+            Some(ends) => (ends.words)(),
+            None => words_by::<V, Standard>(),
         }
     }
 

@@ -1,15 +1,10 @@
-//! Maneuvers: how they begin, and what one that is under way does in a tick.
+//! What a maneuver that is under way does in a tick.
 
 use crate::input::Intent;
 use crate::space::{Frame, Vector};
-use crate::state::{Maneuver, ManeuverKind, Mode, Owner, Plan};
+use crate::state::{Maneuver, Name};
 
-use super::{Proposal, UnderWay};
-
-/// A maneuver begins in this tick, toward a direction in the body's frame.
-pub(super) fn begins<V: Vector>(kind: ManeuverKind, plan: Plan, direction: V) -> Proposal<V> {
-    Proposal { begins: Some((kind, plan, direction)), ..Proposal::as_itself(Mode::Maneuver, Owner::Maneuver) }
-}
+use super::UnderWay;
 
 /// What turns a maneuver.
 pub(crate) struct Turning<'a, V> {
@@ -25,8 +20,9 @@ pub(crate) struct Turning<'a, V> {
 
 /// A maneuver in the tick that is to come.
 #[inline(never)]
-pub(crate) fn under_way<V: Vector>(maneuver: &Maneuver<V>, by: &Turning<'_, V>) -> UnderWay<V> {
+pub(crate) fn under_way<V: Vector>(name: Name, maneuver: &Maneuver<V>, by: &Turning<'_, V>) -> UnderWay<V> {
     let mut now = UnderWay {
+        name,
         maneuver: *maneuver,
         bend: 0.0,
         leaves: false,

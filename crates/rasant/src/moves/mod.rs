@@ -14,7 +14,7 @@
 //! use rasant::state::Name;
 //! use rasant::{Geometry, Tuning};
 //!
-//! rasant::own_knobs! {
+//! rasant::knobs! {
 //!     /// An umbrella that opens in a fall.
 //!     pub struct Umbrella {
 //!         /// The speed of a fall under it.
@@ -38,57 +38,69 @@
 //! static MOVES: MoveSet = MoveSet::of::<Then<Standard, Umbrella>>();
 //! let mut tuning = Tuning::default().with_moves(&MOVES);
 //! tuning.set("umbrella.fall_speed", 2.0)?;
-//! assert_eq!(tuning.own::<Umbrella>(), Umbrella { fall_speed: 2.0 });
+//! assert_eq!(tuning.group::<Umbrella>(), Umbrella { fall_speed: 2.0 });
 //! # Ok::<(), rasant::tuning::KnobError>(())
 //! ```
 
-mod dash;
-mod drop;
-mod glide;
-mod hop;
-mod jump;
+pub(crate) mod dash;
+mod drop_down;
+pub(crate) mod glide;
+pub(crate) mod hop;
+pub(crate) mod jump;
+pub(crate) mod ladder;
+pub(crate) mod ledge;
+pub(crate) mod roll;
+pub(crate) mod slam;
+pub(crate) mod swim;
+pub(crate) mod wall;
+
 mod kept;
-mod ladder;
-mod ledge;
 mod list;
 mod maneuver;
 mod proposal;
-mod roll;
 mod senses;
-mod slam;
-mod swim;
-mod wall;
+mod words;
 
 pub use crate::memory::Memory;
-pub use dash::Dash;
-pub use drop::Drop;
+pub use crate::travel::Stand;
+pub use dash::{Dash, Dashes};
+pub use drop_down::DropDown;
 pub use glide::Glide;
-pub use hop::Hop;
-pub use jump::Jump;
+pub use hop::{Heading, Hop, Hops};
+pub use jump::{Jump, Jumps};
 pub use kept::Kept;
-pub use ladder::Ladder;
+pub use ladder::{Ladder, LadderRest};
 pub use ledge::{Holding, Ledge};
-pub(crate) use list::{Decision, Refusals, Taken, arrange, decide, remember};
+pub(crate) use list::{Chosen, Decision, Refusals, Taken, arrange, decide, remember};
 pub use list::{MoveSet, Moves, Standard, Then};
 pub(crate) use maneuver::{Turning, under_way};
 pub use proposal::{Answer, Fall, Law, Outcome, Proposal, SetWay, Toward};
 pub use roll::Roll;
-pub(crate) use senses::{Host, Rungs, UnderWay};
-pub use senses::{Sensed, Senses};
+pub(crate) use senses::{Host, UnderWay};
+pub use senses::{Rungs, Sensed, Senses};
 pub use slam::{Slam, Slamming};
 pub use swim::Swim;
 pub use wall::WallSlide;
 pub(crate) use wall::{beside, holds, kicked};
+pub use words::{MoveWords, Words};
 
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::state::Name;
-use crate::tuning::{OwnKnobs, Tuning};
+use crate::tuning::{Knobs, Tuning};
 
 /// Something that can take charge of a body. Its fields are its knobs.
-pub trait Move<V: Geometry>: OwnKnobs {
-    /// Its name, in traces and gaits.
+///
+/// The moves of the library implement this trait with nothing that a game's own move cannot use.
+pub trait Move<V: Geometry>: Knobs {
+    /// Its name, in modes, gaits, traces and scripts.
     const NAME: Name;
+
+    /// The other words that it says: for scripts, expectations and documents.
+    const WORDS: Words = Words::NONE;
+
+    /// Where a tuning keeps its knobs.
+    const KNOBS_IN: KnobsIn<Self> = KnobsIn::List;
 
     /// What it keeps from tick to tick; `()` for nothing.
     type Memory: Kept<V>;
@@ -105,23 +117,15 @@ pub trait Move<V: Geometry>: OwnKnobs {
 
     /// Keeps what it has to remember of the tick that was, whoever had charge of it.
     /// The senses are those by which it was decided.
-    #[inline]
     fn remember(&self, _senses: &Senses<'_, V>, _outcome: &Outcome<'_, V>, _memory: &mut Self::Memory) {}
 }
 
-/// A move without knobs of its own: those of ours are in the tuning.
-macro_rules! no_knobs {
-    ($Move:ident) => {
-        impl crate::tuning::OwnKnobs for $Move {
-            const KNOBS: &'static [crate::tuning::Knob] = &[];
-
-            #[inline]
-            fn read(_values: &[f32]) -> Self {
-                Self
-            }
-
-            fn write(&self, _values: &mut [f32]) {}
-        }
-    };
+/// Where a tuning keeps the knobs of a move.
+#[derive(Clone, Copy, Debug)]
+pub enum KnobsIn<M: 'static> {
+    /// Among the numbers of the tuning's list of moves, by path: `tuning.get("swing.reach")`.
+    List,
+    /// In a field of the tuning. A game's own move that takes the place of one of the library can
+    /// have the same knobs.
+    Field(fn(&Tuning) -> &M),
 }
-use no_knobs;

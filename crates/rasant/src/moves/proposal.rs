@@ -4,9 +4,7 @@ use core::cell::RefCell;
 
 use crate::level::{CarrierId, PieceId, ZoneId};
 use crate::space::Vector;
-use crate::state::{
-    Departure, Event, Gait, JumpKind, Locks, ManeuverKind, Mode, Name, Owner, Plan, Refusal, State,
-};
+use crate::state::{Departure, Event, Gait, Locks, Mode, Name, Owner, Plan, Refusal, State};
 
 use super::list::Refusals;
 
@@ -64,8 +62,11 @@ pub struct Proposal<V> {
     pub rides: Option<CarrierId>,
     /// Why the feet leave the ground, if they stand and do.
     pub leaves: Option<Departure>,
-    /// The jump that takes off.
-    pub jumps: Option<JumpKind>,
+    /// The jump that takes off, by its kind: a word of the move.
+    pub jumps: Option<Name>,
+    /// Whether the player's jump button has started that jump, though it was not pressed in this
+    /// tick: it was pressed before, or is held. Letting go of it then cuts the rise short.
+    pub by_key: bool,
     /// The one-way platform that the body lets itself fall through.
     pub passes: Option<PieceId>,
     /// Whether it is let through every one-way platform in this tick.
@@ -73,7 +74,7 @@ pub struct Proposal<V> {
     /// The ladder that it holds.
     pub ladder: Option<ZoneId>,
     /// The maneuver that begins, with its direction: it has the tick, and those to come.
-    pub begins: Option<(ManeuverKind, Plan, V)>,
+    pub begins: Option<(Name, Plan, V)>,
     /// What else was asked for and is refused.
     pub refused: Option<Refusal>,
 }
@@ -93,13 +94,20 @@ impl<V: Vector> Proposal<V> {
         Self {
             velocity: Some(velocity),
             leaves: Some(Departure::Jump),
-            jumps: Some(JumpKind::Move(name)),
+            jumps: Some(name),
             ..Self::as_itself(Mode::Airborne, Owner::Jump)
         }
     }
 
-    /// The body does what it does by itself.
-    pub(crate) fn as_itself(mode: Mode, owner: Owner) -> Self {
+    /// The maneuver of that name begins, toward a direction of length 1 in the body's frame.
+    #[must_use]
+    pub fn maneuver(name: Name, plan: Plan, direction: V) -> Self {
+        Self { begins: Some((name, plan, direction)), ..Self::as_itself(Mode::Move(name), Owner::Maneuver) }
+    }
+
+    /// The body does what it does by itself, in a mode and with an owner of its velocity.
+    #[must_use]
+    pub fn as_itself(mode: Mode, owner: Owner) -> Self {
         Self {
             mode,
             owner,
@@ -112,6 +120,7 @@ impl<V: Vector> Proposal<V> {
             rides: None,
             leaves: None,
             jumps: None,
+            by_key: false,
             passes: None,
             passes_one_way: false,
             ladder: None,
@@ -201,14 +210,14 @@ pub struct Outcome<'a, V> {
     pub(crate) by: Option<u8>,
     /// The place of the move that is told this.
     pub(crate) own: u8,
-    /// The maneuver that began in it.
-    pub(crate) began: bool,
-    /// Whether no move was asked, for the host led it or something held the body fast.
+    /// Whether a maneuver began in it.
+    pub began: bool,
+    /// Whether no move was asked, because the host led the body or something held it fast.
     pub(crate) unasked: bool,
     /// Seconds since the feet last came down in the tick; 0 if they did not.
     pub landed_for: f32,
-    /// Whether who had charge of it kept the player from jumping.
-    pub(crate) locks_jump: bool,
+    /// Whether the move or the maneuver in charge kept the player from jumping.
+    pub locks_jump: bool,
     pub(crate) refused: &'a RefCell<Refusals>,
 }
 
@@ -219,8 +228,9 @@ impl<V> Outcome<'_, V> {
         self.by == Some(self.own)
     }
 
-    /// Whether no move before this one took charge.
-    pub(crate) fn was_asked(&self) -> bool {
+    /// Whether the move was asked in this tick: no move before it took charge.
+    #[must_use]
+    pub fn was_asked(&self) -> bool {
         !self.unasked && self.by.is_none_or(|by| by >= self.own)
     }
 
@@ -237,12 +247,14 @@ impl<V> Outcome<'_, V> {
     }
 
     /// Whether a jump took off.
-    pub(crate) fn took_off(&self) -> bool {
+    #[must_use]
+    pub fn took_off(&self) -> bool {
         self.events.iter().any(|event| matches!(event, Event::Jumped { .. }))
     }
 
     /// Whether a jump of that kind took off.
-    pub(crate) fn jumped(&self, kind: JumpKind) -> bool {
+    #[must_use]
+    pub fn jumped(&self, kind: Name) -> bool {
         self.events.iter().any(|event| matches!(event, Event::Jumped { kind: other } if *other == kind))
     }
 }

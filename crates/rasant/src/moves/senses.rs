@@ -6,7 +6,7 @@ use crate::contact::{Geometry, Hit, Hull, Patch};
 use crate::input::Intent;
 use crate::level::{CarrierId, Ride, Surface, SurfaceId, Tag, Zone, ZoneId};
 use crate::space::{Bounds, Frame, Vector};
-use crate::state::{Locks, Maneuver, Span, State, WallKick, WallTouch};
+use crate::state::{Locks, Maneuver, Name, Span, State, WallKick, WallTouch};
 use crate::travel::Stand;
 use crate::tuning::Tuning;
 
@@ -24,7 +24,6 @@ pub struct Senses<'a, V: Geometry> {
 impl<'a, V: Geometry> Deref for Senses<'a, V> {
     type Target = Sensed<'a, V>;
 
-    #[inline]
     fn deref(&self) -> &Sensed<'a, V> {
         self.sensed
     }
@@ -72,7 +71,7 @@ pub struct Sensed<'a, V: Geometry> {
     /// The maneuver under way, turned as it is steered.
     pub(crate) under_way: Option<&'a UnderWay<V>>,
     /// The ground under the feet.
-    pub(crate) ground: Stand<V>,
+    pub ground: Stand<V>,
     /// What that is made of, its drift in the body's frame; plain airborne.
     pub(crate) surface: Surface<V>,
     /// The surface of the zone that is the floor of who is seen from above.
@@ -82,13 +81,13 @@ pub struct Sensed<'a, V: Geometry> {
     /// A displacement handed in by the host.
     pub(crate) led: Option<V>,
     /// A ladder within reach.
-    pub(crate) ladder: Option<Rungs<V>>,
+    pub ladder: Option<Rungs<V>>,
     /// The wall beside it, or last beside it, with its normal in the world.
-    pub(crate) wall: Option<WallTouch<V>>,
+    pub wall: Option<WallTouch<V>>,
     /// How well that holds.
-    pub(crate) wall_grip: f32,
+    pub wall_grip: f32,
     /// The last jump off a wall.
-    pub(crate) kick: Option<WallKick<V>>,
+    pub kick: Option<WallKick<V>>,
     /// Whether a rise goes on with jump let go.
     pub(crate) cut: bool,
     /// How far the carrier that it is on or holds takes it along in this tick.
@@ -98,6 +97,7 @@ pub struct Sensed<'a, V: Geometry> {
 /// A maneuver in the tick that is to come.
 #[derive(Clone, Copy)]
 pub(crate) struct UnderWay<V> {
+    pub name: Name,
     pub maneuver: Maneuver<V>,
     /// How far its way turns in this tick, in radians.
     pub bend: f32,
@@ -107,8 +107,9 @@ pub(crate) struct UnderWay<V> {
 }
 
 /// A ladder, seen from the feet.
-#[derive(Clone, Copy)]
-pub(crate) struct Rungs<V> {
+#[derive(Clone, Copy, Debug)]
+pub struct Rungs<V> {
+    /// Which zone it is.
     pub zone: ZoneId,
     /// From it to who climbs it.
     pub front: Option<V>,
@@ -136,7 +137,6 @@ pub(crate) trait Host<V: Geometry> {
 impl<V: Geometry> Sensed<'_, V> {
     /// Whether it has firm ground under its feet, or is seen from above.
     #[must_use]
-    #[inline]
     pub fn standing(&self) -> bool {
         self.ground.firm || self.from_above
     }
@@ -209,6 +209,13 @@ impl<V: Geometry> Senses<'_, V> {
         self.within(from, way, |patch| patch.cast(from, way))
     }
 
+    /// What the hull meets first on a straight way from `from`, with its clearance, where it is let
+    /// through one-way pieces.
+    #[must_use]
+    pub fn sweep_through_one_way(&self, from: V, way: V) -> Option<Hit<V>> {
+        self.within(from, way, |patch| patch.sweep_past(from, way, None, |tag| tag.one_way).hit)
+    }
+
     /// What a small ball meets first on a straight way from the point `from`: for looking
     /// out for something, as for a hold or an anchor.
     #[must_use]
@@ -267,7 +274,7 @@ impl<V: Geometry> Senses<'_, V> {
     }
 
     /// Looks among the pieces that are gathered, or among more where that is not enough.
-    pub(super) fn within<T>(&self, from: V, way: V, look: impl Fn(&Patch<V>) -> T) -> T {
+    fn within<T>(&self, from: V, way: V, look: impl Fn(&Patch<V>) -> T) -> T {
         let reach = reach(from, way);
         if self.patch.covers(&reach) {
             look(self.patch)

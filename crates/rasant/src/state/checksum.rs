@@ -11,8 +11,8 @@ use crate::space::Vector;
 use crate::summer::Summer;
 
 use super::{
-    Air, Crushed, Dashes, Footing, Gait, Hops, Jumps, LadderRest, Maneuver, Memories, Mode, Owner, Plan,
-    Span, State, Untold, WallKick, WallTouch, Zones,
+    Air, Animation, CarryOver, Changes, Crushed, Footing, Gait, Maneuver, Memories, Mode, Owner, Pending,
+    Plan, Posture, Span, State, Touching, WallKick, WallTouch, Zones,
 };
 
 pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
@@ -29,47 +29,32 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
         velocity_owner,
         facing_owner,
         footing,
-        gait,
-        gait_age,
         air,
-        jumps,
-        passing,
-        ahead,
-        crushed,
-        against_wall,
-        against_ceiling,
-        wall,
-        kick,
-        lowered,
+        touching,
+        posture,
         crouched,
         ladder,
-        ladder_rest,
+        rides,
         maneuver,
         cooldown,
-        dashes,
-        hops,
         memories,
-        rides,
-        asked_height,
-        uncounted,
-        root_motion,
-        untold,
         from_above,
         zones,
-        checkpoint,
-        checkpoint_pending,
         home_up,
-        stride,
-        spin,
-        behind,
-        rolled,
+        checkpoint,
+        animation,
+        pending: Pending { displacement, changes, ended, ladder: let_go_of },
+        carry_over: CarryOver { passed, is_passing, step_lead, uncounted, crushed, checkpoint_pending },
     } = *state;
-    for vector in [position, remainder, velocity, ground_velocity, up, right, facing, checkpoint, home_up] {
+    let Animation { gait, gait_age, stride, spin, step_offset, rolled } = animation;
+    let Posture { lowered, asked_height } = posture;
+    let Touching { wall, ceiling, beside, kick } = touching;
+    for vector in
+        [position, remainder, velocity, ground_velocity, up, right, facing, checkpoint, home_up, displacement]
+    {
         sum.vector(vector);
     }
-    let Jumps { wait, air: jumps_left, counted } = jumps;
-    let LadderRest { left } = ladder_rest;
-    for number in [ahead, lowered, asked_height, uncounted, stride, spin, behind, rolled, wait, left] {
+    for number in [step_lead, lowered, asked_height, uncounted, stride, spin, step_offset, rolled] {
         sum.number(number);
     }
     let Footing { kind, normal, point, surface, carrier, piece, one_way } = footing;
@@ -77,15 +62,14 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
     sum.vector(point);
     let choices: (Mode, Owner, Owner, Gait, Option<Crushed>) =
         (mode, velocity_owner, facing_owner, gait, crushed);
-    (choices, kind, surface, carrier, piece, jumps_left, counted).hash(&mut sum);
-    let flags = [one_way, against_wall, against_ceiling, crouched, from_above, checkpoint_pending];
+    (choices, kind, surface, carrier, piece).hash(&mut sum);
+    let flags = [one_way, wall, ceiling, crouched, from_above, checkpoint_pending, is_passing];
     sum.write_u8(flags.iter().fold(0, |all, &flag| all << 1 | u8::from(flag)));
-    let counted: (Span, Span, Option<Air>, Dashes, Hops) = (gait_age, cooldown, air, dashes, hops);
+    let counted: (Span, Span, Option<Air>) = (gait_age, cooldown, air);
     counted.hash(&mut sum);
-    let held: (Memories, Option<Untold>, Zones) = (memories, untold, zones);
-    (passing, ladder, rides, held).hash(&mut sum);
-    sum.option(root_motion, Summer::vector);
-    sum.option(wall, |sum, WallTouch { normal, surface, away_for, niche: _ }| {
+    let held: (Memories, Changes, Zones) = (memories, changes, zones);
+    (passed, ladder, rides, held, ended, let_go_of).hash(&mut sum);
+    sum.option(beside, |sum, WallTouch { normal, surface, away_for, niche: _ }| {
         sum.vector(normal);
         sum.number(away_for);
         surface.hash(sum);
@@ -95,11 +79,10 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
         sum.number(back_for);
         sum.write_u8(in_a_row);
     });
-    sum.option(maneuver, |sum, Maneuver { kind, plan, direction, origin, age }| {
+    sum.option(maneuver, |sum, Maneuver { plan, direction, origin, age }| {
         sum.vector(direction);
         sum.vector(origin);
         sum.number(age);
-        kind.hash(sum);
         plan_of(sum, &plan);
     });
     sum.finish()
@@ -118,10 +101,11 @@ fn plan_of(sum: &mut Summer, plan: &Plan) {
         height,
         arc,
         gravity,
+        exact,
         locks,
     } = *plan;
     for number in [startup, active, recovery, cooldown, distance, curve, turn_rate, end_speed, height, arc] {
         sum.number(number);
     }
-    (gravity, locks).hash(sum);
+    (gravity, exact, locks).hash(sum);
 }

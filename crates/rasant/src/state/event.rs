@@ -10,7 +10,7 @@ use crate::level::{PieceId, SurfaceId, ZoneId};
 
 use crate::name::named;
 
-use super::{ManeuverKind, Name, Phase};
+use super::{Name, Phase};
 
 /// Something that happened in a tick, for sounds, animations and measures.
 ///
@@ -34,13 +34,15 @@ use super::{ManeuverKind, Name, Phase};
 pub enum Event<V> {
     /// A jump took off.
     Jumped {
-        /// Which jump.
-        kind: JumpKind,
+        /// Which jump: a word of the move that it is of, such as `ground` or `wall`.
+        kind: Name,
     },
     /// The feet left the ground.
     LeftGround {
         /// Why.
         by: Departure,
+        /// The move that took the body off the ground, where it is [`Departure::Move`].
+        of: Option<Name>,
     },
     /// A rise ended: the exact top, which may lie between two ticks.
     Apex {
@@ -92,8 +94,8 @@ pub enum Event<V> {
     },
     /// A maneuver came into a phase.
     ManeuverPhase {
-        /// Which maneuver.
-        kind: ManeuverKind,
+        /// The name of the maneuver.
+        name: Name,
         /// Which phase.
         phase: Phase,
     },
@@ -134,150 +136,86 @@ pub enum Event<V> {
     Crushed,
 }
 
-/// What was asked for and not done, and why.
+/// Something that was asked for and not done, and why.
 ///
 /// ```
 /// use rasant::Refusal;
+/// use rasant::state::Name;
 ///
-/// let late = Refusal::Jump { no_footing_for: Some(0.11) };
-/// assert_eq!((&*late.asked(), late.cause()), ("jump", Some("no-footing")));
-/// assert_eq!(late.missed_by(), Some(0.11)); // so much coyote time would have done
-/// assert_eq!(late.to_string(), "jump refused: no footing for 0.11 s");
+/// let late = Refusal::new(Name::new("jump"), "no-footing").missed_by(0.11);
+/// assert_eq!(late.missed_by, Some(0.11)); // so much coyote time would have done
+/// assert_eq!(late.to_string(), "jump refused: no footing, missed by 0.11 s");
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
-pub enum Refusal {
-    /// A jump: no footing, and no jump left in the air.
-    Jump {
-        /// Seconds since the feet left the ground; nothing where they have never been on it.
-        no_footing_for: Option<f32>,
-    },
-    /// A jump, locked by a maneuver.
-    JumpLocked,
-    /// A jump off a wall: too many in a row off walls that face this way.
-    WallJump,
-    /// A dash: none in store.
-    DashEmpty,
-    /// A dash: no more of them until the feet come down.
-    DashAirLimit,
-    /// A maneuver: the last one is not over, or its cooldown.
-    Cooldown {
-        /// Which maneuver.
-        of: ManeuverKind,
-        /// Seconds left.
-        left: f32,
-    },
-    /// A roll: it needs footing.
-    NoFooting,
-    /// Standing up: no room.
-    StandUp,
-    /// The up of a zone, or the one outside it: no room to turn the body. It is turned as soon as
-    /// there is some.
-    Up,
-    /// A hop: something is in the way.
-    HopBlocked,
-    /// A hop: another is under way.
-    HopUnderWay,
-    /// What another move of the list was asked for.
-    Move(Name),
+pub struct Refusal {
+    /// What was asked for: the name of a move, `stand-up` or `up`.
+    pub asked: Name,
+    /// Why it was not done, in a word; `None` where there is only one reason.
+    pub cause: Option<Name>,
+    /// The seconds that it missed by: since there was footing, or until the cooldown is over.
+    pub missed_by: Option<f32>,
 }
 
 impl Refusal {
-    /// What was asked for: `jump`, `dash`, `roll`, `hop`, `stand-up`, `up`, or the name of the
-    /// move.
+    /// Standing up from a crouch: there is no room.
+    pub const STAND_UP: Self = Self::new(Name::new("stand-up"), "no-room");
+    /// Turning to the up of a zone, or back: there is no room. The body turns as soon as there is
+    /// some.
+    pub const UP: Self = Self::new(Name::new("up"), "no-room");
+    /// The cause of a refusal while the last maneuver or its cooldown is not over.
+    pub const COOLDOWN: &'static str = "cooldown";
+
+    /// What the core itself refuses, beside what moves do.
+    pub const OF_CORE: &'static [Self] = &[Self::STAND_UP, Self::UP];
+
+    /// What the move `asked` refuses for the reason `cause`.
+    ///
+    /// # Panics
+    /// When `cause` is empty, longer than [`Name::MAX_LEN`] bytes or holds a zero.
     #[must_use]
-    pub fn asked(&self) -> Name {
-        Name::new(match self {
-            Self::Jump { .. } | Self::JumpLocked | Self::WallJump => "jump",
-            Self::DashEmpty | Self::DashAirLimit => "dash",
-            Self::NoFooting => "roll",
-            Self::StandUp => "stand-up",
-            Self::Up => "up",
-            Self::HopBlocked | Self::HopUnderWay => "hop",
-            Self::Cooldown { of, .. } => return of.name(),
-            Self::Move(name) => return *name,
-        })
+    pub const fn new(asked: Name, cause: &str) -> Self {
+        Self { asked, cause: Some(Name::new(cause)), missed_by: None }
     }
 
-    /// Why it was not done, in a word; a game's own move has none.
+    /// What the move `asked` refuses, for the only reason that it has.
     #[must_use]
-    pub fn cause(&self) -> Option<&'static str> {
-        Some(match self {
-            Self::Jump { .. } | Self::NoFooting => "no-footing",
-            Self::JumpLocked => "locked",
-            Self::WallJump => "wall-limit",
-            Self::DashEmpty => "empty",
-            Self::DashAirLimit => "air-limit",
-            Self::Cooldown { .. } => "cooldown",
-            Self::StandUp | Self::Up => "no-room",
-            Self::HopBlocked => "blocked",
-            Self::HopUnderWay => "under-way",
-            Self::Move(_) => return None,
-        })
+    pub const fn of(asked: Name) -> Self {
+        Self { asked, cause: None, missed_by: None }
     }
 
-    /// The seconds that it missed by: since there was footing, or until the cooldown is
-    /// over.
+    /// The refusal, with the seconds that it missed by.
     #[must_use]
-    pub fn missed_by(&self) -> Option<f32> {
-        match *self {
-            Self::Jump { no_footing_for } => no_footing_for,
-            Self::Cooldown { left, .. } => Some(left),
-            _ => None,
-        }
+    pub const fn missed_by(self, seconds: f32) -> Self {
+        Self { missed_by: Some(seconds), ..self }
+    }
+
+    /// Returns true for a refusal of `asked` for the reason `cause`.
+    #[must_use]
+    pub fn is(&self, asked: &str, cause: &str) -> bool {
+        self.asked == *asked && self.cause.is_some_and(|known| known == *cause)
     }
 }
 
 impl fmt::Display for Refusal {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self {
-            Self::Jump { no_footing_for: Some(time) } => {
-                write!(f, "jump refused: no footing for {time:.2} s")
-            }
-            Self::Jump { .. } => write!(f, "jump refused: no footing"),
-            Self::JumpLocked => write!(f, "jump refused: locked by the maneuver"),
-            Self::WallJump => write!(f, "wall jump refused: too many in a row off walls that face this way"),
-            Self::DashEmpty => write!(f, "dash refused: none in store"),
-            Self::DashAirLimit => write!(f, "dash refused: no more of them before landing"),
-            Self::Cooldown { of, left } => write!(f, "{} refused: {left:.2} s of cooldown left", of.name()),
-            Self::NoFooting => write!(f, "roll refused: no footing"),
-            Self::StandUp => write!(f, "standing up refused: no room"),
-            Self::Up => write!(f, "turning to another up refused: no room"),
-            Self::HopBlocked => write!(f, "hop refused: something is in the way"),
-            Self::HopUnderWay => write!(f, "hop refused: another is under way"),
-            Self::Move(name) => write!(f, "{name} refused"),
+        write!(f, "{} refused", self.asked)?;
+        if let Some(cause) = self.cause {
+            f.write_str(": ")?;
+            cause.split('-').enumerate().try_for_each(|(number, word)| {
+                if number > 0 {
+                    f.write_str(" ")?;
+                }
+                f.write_str(word)
+            })?;
+        }
+        match self.missed_by {
+            Some(seconds) => write!(f, ", missed by {seconds:.2} s"),
+            None => Ok(()),
         }
     }
 }
-
-/// Which jump took off.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-#[non_exhaustive]
-pub enum JumpKind {
-    /// From firm footing.
-    Ground,
-    /// Within the coyote time after walking off an edge.
-    Late,
-    /// In the air.
-    Air,
-    /// Off a wall.
-    Wall,
-    /// Off a ladder.
-    Ladder,
-    /// Out of another move of the list: a ledge, water, a game's own.
-    Move(Name),
-}
-
-named!(JumpKind {
-    Ground => "ground",
-    Late => "late",
-    Air => "air",
-    Wall => "wall",
-    Ladder => "ladder",
-    ..Move,
-});
 
 /// Why feet left the ground.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -288,25 +226,19 @@ pub enum Departure {
     Jump,
     /// The ground ended, or became too steep.
     Edge,
-    /// Down through a one-way platform.
-    Drop,
-    /// Onto a ladder.
-    Ladder,
     /// A maneuver.
     Maneuver,
     /// Wind, or a launch by the host.
     Launch,
     /// It did not: it was put there, airborne.
     Placed,
-    /// Another move of the list took it off.
+    /// A move of the list took the body off the ground.
     Move,
 }
 
 named!(Departure {
     Jump => "jump",
     Edge => "edge",
-    Drop => "drop",
-    Ladder => "ladder",
     Maneuver => "maneuver",
     Launch => "launch",
     Placed => "placed",
@@ -336,17 +268,14 @@ const ROOM: usize = 24;
 impl<V> Events<V> {
     /// None yet.
     #[must_use]
-    #[inline]
     pub fn new() -> Self {
         Self(SmallVec::new())
     }
 
-    #[inline]
     pub(crate) fn push(&mut self, event: Event<V>) {
         self.0.push(event);
     }
 
-    #[inline]
     pub(crate) fn clear(&mut self) {
         self.0.clear();
     }
@@ -365,7 +294,6 @@ impl<V> Default for Events<V> {
 impl<V> Deref for Events<V> {
     type Target = [Event<V>];
 
-    #[inline]
     fn deref(&self) -> &[Event<V>] {
         &self.0
     }

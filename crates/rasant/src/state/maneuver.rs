@@ -11,14 +11,14 @@ use crate::space::Vector;
 use alloc::format;
 use alloc::string::String;
 
-use super::{Gait, Name, SAME, whole};
+use crate::tuning::whole;
 
-/// A maneuver under way.
+use super::{Name, TIME_TOLERANCE};
+
+/// A maneuver under way. Its name is the [`Mode`](super::Mode) of the body.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Maneuver<V> {
-    /// Which.
-    pub kind: ManeuverKind,
     /// How it goes.
     pub plan: Plan,
     /// Where it drives to, of length 1, in the world.
@@ -29,41 +29,6 @@ pub struct Maneuver<V> {
     pub age: f32,
 }
 
-/// Which maneuver.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-#[non_exhaustive]
-pub enum ManeuverKind {
-    /// A dash.
-    Dash,
-    /// A roll along the ground.
-    Roll,
-    /// A whole step, or some.
-    Hop,
-    /// Thrown back from outside, and not in control.
-    Knockback,
-    /// One of the host's own.
-    Own(u8),
-}
-
-impl ManeuverKind {
-    /// Its name, as in traces.
-    #[must_use]
-    pub fn name(self) -> Name {
-        self.gait().name()
-    }
-
-    pub(crate) fn gait(self) -> Gait {
-        match self {
-            Self::Dash => Gait::Dash,
-            Self::Roll => Gait::Roll,
-            Self::Hop => Gait::Hop,
-            Self::Knockback => Gait::Knockback,
-            Self::Own(number) => Gait::Own(number),
-        }
-    }
-}
-
 /// How a maneuver goes: plain data, made from knobs or by the host.
 ///
 /// After the share u of its drive it has gone distance · ((1 + c)·u − c·u²), c
@@ -72,6 +37,7 @@ impl ManeuverKind {
 ///
 /// ```
 /// use rasant::glam::Vec2;
+/// use rasant::state::Name;
 /// use rasant::{Controller, Hull, Locks, Phase, Plan, Tuning};
 ///
 /// let lunge = Plan { startup: 0.1, active: 0.2, recovery: 0.1, distance: 3.0, ..Plan::default() };
@@ -79,7 +45,7 @@ impl ManeuverKind {
 /// assert_eq!(lunge.phase_at(0.15), Phase::Active);
 /// assert!((lunge.duration() - 0.4).abs() < 1e-6);
 /// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::ZERO);
-/// body.begin(0, lunge, Vec2::X); // one of the game's own maneuvers
+/// body.begin(Name::new("lunge"), lunge, Vec2::X); // one of the game's own maneuvers
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -107,6 +73,8 @@ pub struct Plan {
     pub arc: f32,
     /// Whether gravity works during startup and the active phase.
     pub gravity: bool,
+    /// Whether a drive that met nothing ends exactly `distance` from where it began, at rest.
+    pub exact: bool,
     /// What startup, active phase and recovery lock.
     pub locks: [Locks; 3],
 }
@@ -116,8 +84,8 @@ pub struct Plan {
 /// ```
 /// use rasant::Locks;
 ///
-/// let held = Locks::STEER.and(Locks::TURN);
-/// assert!(held.has(Locks::TURN) && !held.has(Locks::JUMP));
+/// let held = Locks::STEER | Locks::TURN;
+/// assert!(held.contains(Locks::TURN) && !held.contains(Locks::JUMP));
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize), serde(try_from = "u8"))]
@@ -128,37 +96,31 @@ impl TryFrom<u8> for Locks {
     type Error = String;
 
     fn try_from(sum: u8) -> Result<Self, String> {
-        if sum <= 7 { Ok(Self(sum)) } else { Err(format!("locks are {sum}, expected a sum of 1, 2 and 4")) }
+        Self::from_bits(sum).ok_or_else(|| format!("locks are {sum}, expected a sum of 1, 2 and 4"))
+    }
+}
+
+bitflags::bitflags! {
+    impl Locks: u8 {
+        /// Walking, and control airborne.
+        const STEER = 1;
+        /// Jumping, which otherwise breaks the maneuver off.
+        const JUMP = 2;
+        /// Turning.
+        const TURN = 4;
     }
 }
 
 impl Locks {
     /// Nothing.
-    pub const NONE: Self = Self(0);
-    /// Walking, and control airborne.
-    pub const STEER: Self = Self(1);
-    /// Jumping, which otherwise breaks the maneuver off.
-    pub const JUMP: Self = Self(2);
-    /// Turning.
-    pub const TURN: Self = Self(4);
+    pub const NONE: Self = Self::empty();
     /// Everything.
-    pub const ALL: Self = Self(7);
-
-    /// These and others.
-    #[must_use]
-    pub const fn and(self, others: Self) -> Self {
-        Self(self.0 | others.0)
-    }
-
-    /// Whether all of `others` are among these.
-    #[must_use]
-    pub const fn has(self, others: Self) -> bool {
-        self.0 & others.0 == others.0
-    }
+    pub const ALL: Self = Self::all();
 
     /// From a knob: the sum of 1 for steering, 2 for jumping, 4 for turning.
-    pub(crate) fn of_knob(sum: f32) -> Self {
-        Self(whole(sum) & 7)
+    #[must_use]
+    pub fn of_knob(sum: f32) -> Self {
+        Self::from_bits_truncate(whole(sum))
     }
 }
 
@@ -188,11 +150,11 @@ impl Plan {
     #[must_use]
     pub fn phase_at(&self, age: f32) -> Phase {
         let driven = self.startup + self.active;
-        if age + SAME < self.startup {
+        if age + TIME_TOLERANCE < self.startup {
             Phase::Startup
-        } else if age + SAME < driven {
+        } else if age + TIME_TOLERANCE < driven {
             Phase::Active
-        } else if age + SAME < driven + self.recovery {
+        } else if age + TIME_TOLERANCE < driven + self.recovery {
             Phase::Recovery
         } else {
             Phase::Cooldown
@@ -259,12 +221,14 @@ impl Plan {
 }
 
 impl<V> Maneuver<V> {
-    /// What knockback does to who is hit: nothing but gravity and the ground for
-    /// `time` seconds.
+    /// A knock back: for `time` seconds the body follows gravity and the ground only.
     pub(crate) fn knocked_back(time: f32, direction: V, origin: V) -> Self {
         let plan = Plan { recovery: time, locks: [Locks::ALL; 3], ..Plan::default() };
-        Self { kind: ManeuverKind::Knockback, plan, direction, origin, age: 0.0 }
+        Self { plan, direction, origin, age: 0.0 }
     }
+
+    /// The name of the maneuver that a knock back puts the body in.
+    pub const KNOCKBACK: Name = Name::new("knockback");
 
     /// Its phase.
     #[must_use]

@@ -18,13 +18,13 @@ pub struct Memories {
 impl Memories {
     /// How many words there are for all moves together. A list whose moves need more
     /// does not compile.
-    pub const WORDS: usize = 12;
+    pub const WORDS: usize = 18;
 
     /// How many of these words the moves of the library take; the others are free for a game's own.
-    pub const OURS: usize = 3;
+    pub const OURS: usize = 9;
 
     /// How many moves of a list can have a memory at most, those of the library among them.
-    pub const MOVES: usize = 10;
+    pub const MOVES: usize = 14;
 
     /// The memory that begins at the word `at`.
     #[inline]
@@ -44,6 +44,25 @@ impl Memories {
             Some(at) => self.read(at),
             None => M::read(&[0; Self::WORDS]),
         }
+    }
+
+    /// Replaces the memory of a move, wherever it is. Returns false if there is none.
+    pub(crate) fn replace<M: Memory>(&mut self, tag: Tag, memory: &M) -> bool {
+        let place = self.tags.place(tag);
+        if let Some(at) = place {
+            self.write(at, memory);
+        }
+        place.is_some()
+    }
+
+    /// The same memories, as they are at first.
+    pub(crate) fn cleared(&self) -> Self {
+        Self { tags: self.tags, words: [0; Self::WORDS] }
+    }
+
+    /// Returns true if a list of moves has put its memories in order.
+    pub(crate) fn is_arranged(&self) -> bool {
+        self.tags != Tags::NONE
     }
 
     /// Puts the memories where a list of moves has them: those of moves that are not in it are
@@ -85,7 +104,7 @@ impl Tag {
         if words == 0 {
             return Self::NONE;
         }
-        let hash = name.hash();
+        let hash = name.hash32();
         let short = (hash ^ (hash >> 12) ^ (hash >> 24)) as u16;
         Self(short << Self::SIZE_BITS | words as u16)
     }

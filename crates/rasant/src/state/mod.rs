@@ -4,37 +4,34 @@
 //! [`State::air`] or stands, holds one ladder or none, is in one maneuver or none.
 
 mod air;
+mod animation;
 mod checksum;
-mod dashes;
 mod event;
-mod hops;
-mod jumps;
-mod ladders;
 mod maneuver;
 mod memories;
+mod pending;
+mod posture;
 mod span;
-mod wall;
+mod touching;
 
 #[cfg(feature = "serde")]
 use alloc::format;
 #[cfg(feature = "serde")]
 use alloc::vec::Vec;
-use core::fmt;
 
 pub use crate::name::{Name, NameError};
 pub use air::{Air, Rise};
-pub use dashes::Dashes;
+pub use animation::Animation;
 pub(crate) use event::tell;
-pub use event::{Departure, EVENTS, Event, Events, EventsIter, JumpKind, Refusal};
-pub use hops::{Heading, Hops};
-pub use jumps::Jumps;
-pub use ladders::LadderRest;
-pub use maneuver::{Locks, Maneuver, ManeuverKind, Phase, Plan};
+pub use event::{Departure, EVENTS, Event, Events, EventsIter, Refusal};
+pub use maneuver::{Locks, Maneuver, Phase, Plan};
 pub(crate) use memories::Tag;
 pub use memories::{Memories, Tags};
+pub use pending::{CarryOver, Changes, Crushed, Pending};
+pub use posture::Posture;
 pub use span::Span;
-pub(crate) use wall::Niche;
-pub use wall::{WallKick, WallTouch};
+pub(crate) use touching::Niche;
+pub use touching::{Touching, WallKick, WallTouch};
 
 use crate::name::named;
 
@@ -44,13 +41,11 @@ use crate::space::{Frame, Vector};
 
 /// Times within this of each other, in seconds, are the same: ticks add up with
 /// rounding.
-pub(crate) const SAME: f32 = 1e-5;
+pub const TIME_TOLERANCE: f32 = 1e-5;
 
-/// A knob that counts, as the nearest whole number, 0 to 255.
-#[inline]
-pub(crate) fn whole(knob: f32) -> u8 {
-    (knob + 0.5) as u8
-}
+/// The mode of a body that slides down a wall: a move of the list, which the tick knows because a
+/// slide may begin in the middle of one.
+pub(crate) const WALL_SLIDE: Name = Name::new("wall-slide");
 
 /// All that a tick knows of a body and leaves behind.
 ///
@@ -100,90 +95,38 @@ pub struct State<V> {
     pub facing_owner: Owner,
     /// What the feet stand on.
     pub footing: Footing<V>,
-    /// What an animation should show.
-    pub gait: Gait,
-    /// How long ago the gait began.
-    pub gait_age: Span,
     /// What it is in the air by; nothing while it stands.
     pub air: Option<Air>,
-    /// Presses of jump that wait, and jumps left in the air.
-    pub jumps: Jumps,
-    /// The one-way platform that the body lets itself fall through.
-    pub passing: Option<PieceId>,
-    /// How far a step has put the feet ahead of their way, in metres: so much less
-    /// they go then.
-    pub ahead: f32,
-    /// What has crushed it, while there is no way out.
-    pub crushed: Option<Crushed>,
-    /// Whether it came against a wall in the last tick.
-    pub against_wall: bool,
-    /// Whether its head came against an underside in the last tick.
-    pub against_ceiling: bool,
-    /// The wall it is beside, or was last since its feet stood.
-    pub wall: Option<WallTouch<V>>,
-    /// The last jump off a wall since then.
-    pub kick: Option<WallKick<V>>,
-    /// How much lower than its own height the hull is.
-    pub lowered: f32,
+    /// The walls and ceilings that it touches.
+    pub touching: Touching<V>,
+    /// How high its hull is.
+    pub posture: Posture,
     /// Whether it crouches.
     pub crouched: bool,
     /// The ladder it holds.
     pub ladder: Option<ZoneId>,
-    /// How long it takes hold of no ladder.
-    pub ladder_rest: LadderRest,
-    /// The maneuver that owns the body.
+    /// What the move that had the last tick holds on to and is taken along by.
+    pub rides: Option<CarrierId>,
+    /// The maneuver that owns the body. Its name is the mode.
     pub maneuver: Option<Maneuver<V>>,
     /// How long the next maneuver has to wait.
     pub cooldown: Span,
-    /// Its store of dashes.
-    pub dashes: Dashes,
-    /// Hops that are yet to come, or not to be.
-    pub hops: Hops,
-    /// What moves of the list keep, each its own.
+    /// What each move of the list remembers: see [`State::memory`].
     pub memories: Memories,
-    /// What the move that had the last tick holds on to and is taken along by.
-    pub rides: Option<CarrierId>,
-    /// How high that move asks the hull to be in the next tick, in metres; 0 for as it
-    /// is.
-    pub asked_height: f32,
-    /// What of its ticks' time is not in any [`Span`] yet, in parts of one.
-    pub uncounted: f32,
-    /// A displacement that the host hands in for the next tick, in the world.
-    pub root_motion: Option<V>,
-    /// What was done to it from outside since the last tick, and is told in the next.
-    pub untold: Option<Untold>,
     /// Whether it is seen from above, and has no ground.
     pub from_above: bool,
     /// The zones it is in.
     pub zones: Zones,
-    /// Where a hazard puts it back to.
-    pub checkpoint: V,
-    /// Whether it has come into a checkpoint without footing: the next firm ground that does not move
-    /// becomes the checkpoint.
-    pub checkpoint_pending: bool,
     /// Its up outside zones of another gravity.
     pub home_up: V,
-    /// The distance walked in the present walking cycle, in metres: from 0 up to twice
-    /// `walk.stride`, with a footfall at each multiple of it.
-    pub stride: f32,
-    /// Its spin of a jump, in radians; 0 when it is flat.
-    pub spin: f32,
-    /// How far above its feet it is drawn, in metres, below 0 under them: it follows
-    /// steps softly.
-    pub behind: f32,
-    /// How far a ball has rolled, in radians from −π to π: to the right in a side view,
-    /// else toward where it faces.
-    pub rolled: f32,
-}
-
-/// What has crushed a body.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Crushed {
-    /// Something that stands still: it was put there.
-    Stuck,
-    /// Something that moves: it is held where it is until that is gone.
-    Held,
+    /// Where a hazard puts it back to.
+    pub checkpoint: V,
+    /// What is only drawn of it.
+    pub animation: Animation,
+    /// What the host did to it since the last tick.
+    pub pending: Pending<V>,
+    /// What the last tick left for the next to go on with.
+    pub carry_over: CarryOver,
 }
 
 /// The zones a body is in, at most [`Zones::MAX`]. Of more than that, zones that only tell (goals
@@ -222,9 +165,9 @@ impl Zones {
         &self.ids[..usize::from(self.count)]
     }
 
-    /// Whether `zone` is among them.
+    /// Returns true if `zone` is among them.
     #[must_use]
-    pub fn has(&self, zone: ZoneId) -> bool {
+    pub fn contains(&self, zone: ZoneId) -> bool {
         self.ids().contains(&zone)
     }
 }
@@ -260,13 +203,7 @@ pub enum Mode {
     Grounded,
     /// In the air, or sliding on ground that is too steep.
     Airborne,
-    /// Sliding down a wall.
-    WallSlide,
-    /// Holding a ladder.
-    Ladder,
-    /// In a maneuver: see [`State::maneuver`].
-    Maneuver,
-    /// In another move of the list: one of that name.
+    /// In the air or on the ground, in a move or a maneuver of that name.
     Move(Name),
 }
 
@@ -395,68 +332,26 @@ pub enum Gait {
     Fall,
     /// Sliding down a slope too steep to stand on.
     Slide,
-    /// Sliding down a wall.
-    WallSlide,
-    /// On a ladder.
-    Climb,
-    /// In a dash.
-    Dash,
-    /// In a roll.
-    Roll,
-    /// In a hop.
-    Hop,
-    /// Knocked back.
-    Knockback,
-    /// In one of the host's own maneuvers.
-    Own(u8),
-    /// In another move of the list: its name, or what it shows.
+    /// In a move or a maneuver: its name, or another word of it.
     Move(Name),
-}
-
-impl Gait {
-    /// Whether it is shown of what a body does by itself.
-    pub(crate) fn is_usual(self) -> bool {
-        use Gait::{Back, Climb, Crouch, Fall, Idle, Rise, Run, Slide, Strafe, Walk, WallSlide};
-        matches!(self, Idle | Walk | Run | Strafe | Back | Crouch | Rise | Fall | Slide | WallSlide | Climb)
-    }
-
-    /// Its name, as in traces.
-    #[must_use]
-    pub fn name(self) -> Name {
-        Name::new(match self {
-            Self::Idle => "idle",
-            Self::Walk => "walk",
-            Self::Run => "run",
-            Self::Strafe => "strafe",
-            Self::Back => "back",
-            Self::Crouch => "crouch",
-            Self::Rise => "rise",
-            Self::Fall => "fall",
-            Self::Slide => "slide",
-            Self::WallSlide => "wall-slide",
-            Self::Climb => "climb",
-            Self::Dash => "dash",
-            Self::Roll => "roll",
-            Self::Hop => "hop",
-            Self::Knockback => "knockback",
-            Self::Own(_) => "own",
-            Self::Move(name) => return name,
-        })
-    }
-}
-
-impl fmt::Display for Gait {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        self.name().fmt(f)
-    }
 }
 
 named!(Mode {
     Grounded => "grounded",
     Airborne => "airborne",
-    WallSlide => "wall-slide",
-    Ladder => "ladder",
-    Maneuver => "maneuver",
+    ..Move,
+});
+
+named!(Gait {
+    Idle => "idle",
+    Walk => "walk",
+    Run => "run",
+    Strafe => "strafe",
+    Back => "back",
+    Crouch => "crouch",
+    Rise => "rise",
+    Fall => "fall",
+    Slide => "slide",
     ..Move,
 });
 
@@ -479,35 +374,12 @@ named!(Owner {
     Move => "move",
 });
 
-/// What the host did to a body between two ticks, as events are to tell it.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub struct Untold {
-    /// A maneuver that was broken off.
-    pub broken_off: Option<ManeuverKind>,
-    /// The ladder that was let go of.
-    pub ladder: Option<ZoneId>,
-    /// The move of the list that was broken off.
-    pub moved: Option<Name>,
-    /// Whether its feet left the ground.
-    pub thrown: bool,
-    /// Whether the maneuver under way was begun.
-    pub begun: bool,
-    /// Whether it was against a wall.
-    pub off_the_wall: bool,
-    /// Whether it crouched.
-    pub stood_up: bool,
-    /// Whether it was put back at its checkpoint.
-    pub respawned: bool,
-}
-
 impl<V: Vector> State<V> {
     /// Metres from the origin, along each axis, beyond which a position counts as broken: far
     /// beyond where single precision still tells two places of a level apart.
     pub const MAX_COORDINATE: f32 = 1e30;
 
     /// Whether it is somewhere, at some velocity and upright some way.
-    #[inline]
     pub(crate) fn has_a_place(&self) -> bool {
         /// How far the squares of directions' lengths may be off 1.
         const OFF: f32 = 0.01;
@@ -516,9 +388,9 @@ impl<V: Vector> State<V> {
         (off + self.up.dot(self.right).abs() < OFF) & (self.position + self.velocity).is_finite()
     }
 
-    /// Whether every number of it is one.
+    /// Returns true if no field is NaN or infinite. Memories of moves are words, and not looked
+    /// into.
     #[must_use]
-    #[inline]
     pub fn is_finite(&self) -> bool {
         const PART: f32 = 1.0 / 32.0;
         // A sum is finite only if all of its parts are, and does not branch; times
@@ -526,24 +398,17 @@ impl<V: Vector> State<V> {
         let mut vectors = self.position + self.remainder + self.velocity + self.ground_velocity;
         vectors += self.up + self.right + self.facing + self.footing.normal + self.footing.point;
         vectors += self.checkpoint + self.home_up;
-        let mut times = PART * self.jumps.wait
-            + PART * self.lowered
-            + PART * self.ladder_rest.left
-            + PART * self.stride
-            + PART * self.spin
-            + PART * self.behind
-            + PART * self.rolled
-            + PART * self.asked_height
-            + PART * self.uncounted
-            + PART * self.ahead;
-        if let Some(way) = &self.root_motion {
-            vectors += *way;
-        }
-        if let Some(wall) = &self.wall {
+        let Animation { stride, spin, step_offset, rolled, .. } = self.animation;
+        let Posture { lowered, asked_height, .. } = self.posture;
+        let CarryOver { step_lead, uncounted, .. } = self.carry_over;
+        let numbers = [stride, spin, step_offset, rolled, lowered, asked_height, step_lead, uncounted];
+        let mut times = numbers.iter().fold(0.0, |sum, number| sum + PART * number);
+        vectors += self.pending.displacement;
+        if let Some(wall) = &self.touching.beside {
             vectors += wall.normal;
             times += PART * wall.away_for;
         }
-        if let Some(kick) = &self.kick {
+        if let Some(kick) = &self.touching.kick {
             vectors += kick.normal;
             times += PART * kick.back_for;
         }
@@ -567,7 +432,6 @@ impl<V: Vector> State<V> {
         Self {
             velocity: if self.velocity.is_finite() { self.velocity } else { V::ZERO },
             facing: if sound(self.facing) { self.facing } else { fresh.facing },
-            jumps: Jumps { wait: 0.0, ..self.jumps },
             ..fresh
         }
     }
@@ -587,40 +451,22 @@ impl<V: Vector> State<V> {
             velocity_owner: Owner::Nobody,
             facing_owner: Owner::Nobody,
             footing: Footing::none(V::UP),
-            gait: Gait::Fall,
-            gait_age: Span::ZERO,
             air: Some(Air::left(Departure::Placed)),
-            jumps: Jumps::default(),
-            passing: None,
-            ahead: 0.0,
-            crushed: None,
-            against_wall: false,
-            against_ceiling: false,
-            wall: None,
-            kick: None,
-            lowered: 0.0,
+            touching: Touching::NOTHING,
+            posture: Posture::default(),
             crouched: false,
             ladder: None,
-            ladder_rest: LadderRest::default(),
+            rides: None,
             maneuver: None,
             cooldown: Span::ZERO,
-            dashes: Dashes::default(),
-            hops: Hops::default(),
             memories: Memories::default(),
-            rides: None,
-            asked_height: 0.0,
-            uncounted: 0.0,
-            root_motion: None,
-            untold: None,
             from_above: false,
             zones: Zones::default(),
-            checkpoint: position,
-            checkpoint_pending: false,
             home_up: V::UP,
-            stride: 0.0,
-            spin: 0.0,
-            behind: 0.0,
-            rolled: 0.0,
+            checkpoint: position,
+            animation: Animation::FALLING,
+            pending: Pending::none(),
+            carry_over: CarryOver::default(),
         }
     }
 
@@ -641,8 +487,8 @@ impl<V: Vector> State<V> {
             let facing = self.facing.slid_along(up).direction();
             self.facing = facing.unwrap_or(self.right);
             self.footing = Footing::none(up);
-            self.wall = None;
-            self.kick = None;
+            self.touching.beside = None;
+            self.touching.kick = None;
         }
         self
     }
@@ -651,10 +497,11 @@ impl<V: Vector> State<V> {
     fn let_go(&mut self) {
         let moved = self.moved();
         if self.footing.is_firm() || self.ladder.is_some() || moved.is_some() {
-            let untold = self.untold.get_or_insert_default();
-            untold.thrown |= self.footing.is_firm();
-            untold.ladder = untold.ladder.or(self.ladder);
-            untold.moved = untold.moved.or(moved);
+            if self.footing.is_firm() {
+                self.pending.changes |= Changes::THROWN;
+            }
+            self.pending.ladder = self.pending.ladder.or(self.ladder);
+            self.pending.end_move(moved);
         }
         self.air = match self.air {
             Some(Air { by: Departure::Placed, .. }) => self.air,
@@ -662,20 +509,27 @@ impl<V: Vector> State<V> {
             None => Some(Air::left(Departure::Launch)),
         };
         self.footing = Footing::none(self.up);
-        self.mode = if self.maneuver.is_some() { Mode::Maneuver } else { Mode::Airborne };
+        if self.maneuver.is_none() {
+            self.mode = Mode::Airborne;
+        }
         self.ladder = None;
         self.rides = None;
     }
 
     /// Whether something that moves has crushed it and is still in it.
-    #[inline]
     pub(crate) fn is_held(&self) -> bool {
-        self.crushed == Some(Crushed::Held)
+        self.carry_over.crushed == Some(Crushed::Held)
     }
 
-    /// The move of the list that has charge of it.
+    /// The move in charge whose beginning and end are emitted as `move-began` and `move-ended`.
+    /// Maneuvers, ladders and wall slides have events of their own.
     pub(crate) fn moved(&self) -> Option<Name> {
-        if let Mode::Move(name) = self.mode { Some(name) } else { None }
+        match self.mode {
+            Mode::Move(name) if self.maneuver.is_none() && self.ladder.is_none() && name != WALL_SLIDE => {
+                Some(name)
+            }
+            _ => None,
+        }
     }
 
     /// Throws the body off its feet: see [`Controller::launch`](crate::Controller::launch).
@@ -694,7 +548,10 @@ impl<V: Vector> State<V> {
         } else {
             self.velocity = velocity.slid_along(self.footing.normal);
         }
-        self.put_into(Maneuver::knocked_back(time.max(0.0), self.facing, self.position));
+        self.put_into(
+            Maneuver::<V>::KNOCKBACK,
+            Maneuver::knocked_back(time.max(0.0), self.facing, self.position),
+        );
     }
 
     /// Breaks off the maneuver that is under way: see
@@ -703,41 +560,35 @@ impl<V: Vector> State<V> {
         let Some(maneuver) = self.maneuver.take() else { return };
         self.cooldown = Span::of(maneuver.plan.cooldown);
         // One that was begun since the last tick has not been told of.
-        let untold = self.untold.get_or_insert_default();
-        if !core::mem::take(&mut untold.begun) {
-            untold.broken_off = Some(maneuver.kind);
-        }
-        if self.mode == Mode::Maneuver {
-            self.mode = if self.footing.is_firm() { Mode::Grounded } else { Mode::Airborne };
-        }
+        self.pending.end_maneuver(self.mode.name());
+        self.mode = if self.footing.is_firm() { Mode::Grounded } else { Mode::Airborne };
     }
 
-    fn put_into(&mut self, maneuver: Maneuver<V>) {
+    fn put_into(&mut self, name: Name, maneuver: Maneuver<V>) {
         self.break_off();
         if maneuver.phase() == Phase::Cooldown {
             // It takes no time at all.
             return;
         }
-        self.maneuver = Some(maneuver);
         let moved = self.moved();
-        let untold = self.untold.get_or_insert_default();
-        untold.moved = untold.moved.or(moved);
-        untold.begun = true;
-        self.mode = Mode::Maneuver;
+        self.maneuver = Some(maneuver);
+        self.pending.end_move(moved);
+        self.pending.changes |= Changes::BEGUN;
+        self.mode = Mode::Move(name);
     }
 
     /// Begins one of the host's own maneuvers: see
     /// [`Controller::begin`](crate::Controller::begin).
-    pub fn begin(&mut self, number: u8, plan: Plan, direction: V) {
+    pub fn begin(&mut self, name: Name, plan: Plan, direction: V) {
         let direction = direction.direction().unwrap_or(self.facing);
-        let kind = ManeuverKind::Own(number);
-        self.put_into(Maneuver { kind, plan: plan.sound(), direction, origin: self.position, age: 0.0 });
+        self.put_into(name, Maneuver { plan: plan.sound(), direction, origin: self.position, age: 0.0 });
     }
 
     /// The hull as it is now, given the body's own: lower in a crouch or roll.
     #[must_use]
     pub fn hull(&self, own: &Hull) -> Hull {
-        if self.lowered > 0.0 { own.at_height(own.height() - self.lowered) } else { *own }
+        let lowered = self.posture.lowered;
+        if lowered > 0.0 { own.at_height(own.height() - lowered) } else { *own }
     }
 
     /// A number that two states share only if they are the same to the bit, but

@@ -35,7 +35,6 @@ impl Span {
 
     /// The nearest to `seconds`; none for what is negative or not a number.
     #[must_use]
-    #[inline]
     pub fn of(seconds: f32) -> Self {
         // A conversion to a whole number stops at its ends, and takes NaN for 0.
         Self((f64::from(seconds) * f64::from(PARTS) + 0.5) as u32)
@@ -43,35 +42,30 @@ impl Span {
 
     /// In seconds.
     #[must_use]
-    #[inline]
     pub fn seconds(self) -> f32 {
         (f64::from(self.0) / f64::from(PARTS)) as f32
     }
 
     /// Whether so many seconds are over.
     #[must_use]
-    #[inline]
     pub fn reaches(self, seconds: f32) -> bool {
         self.0.saturating_add(Self::OFF) >= Self::of(seconds).0
     }
 
     /// Whether it lasts no longer than so many seconds.
     #[must_use]
-    #[inline]
     pub fn is_within(self, seconds: f32) -> bool {
         self.0 <= Self::of(seconds).0.saturating_add(Self::OFF)
     }
 
     /// Whether nothing is left of it, when it is counted down.
     #[must_use]
-    #[inline]
     pub fn is_over(self) -> bool {
         self.0 <= Self::OFF
     }
 
     /// What a tick of `dt` seconds counts as; what is left of it, in parts, stays in
     /// `uncounted`.
-    #[inline]
     pub(crate) fn tick(dt: f32, uncounted: &mut f32) -> Self {
         let parts = f64::from(dt) * f64::from(PARTS) + f64::from(*uncounted);
         let counted = parts as u32;
@@ -85,14 +79,12 @@ impl Span {
 }
 
 impl AddAssign for Span {
-    #[inline]
     fn add_assign(&mut self, other: Self) {
         self.0 = self.0.saturating_add(other.0);
     }
 }
 
 impl SubAssign for Span {
-    #[inline]
     fn sub_assign(&mut self, other: Self) {
         self.0 = self.0.saturating_sub(other.0);
     }
@@ -107,12 +99,10 @@ impl fmt::Display for Span {
 impl Memory for Span {
     const WORDS: usize = 1;
 
-    #[inline]
     fn read(words: &[u32]) -> Self {
         Self(words[0])
     }
 
-    #[inline]
     fn write(&self, words: &mut [u32]) {
         words[0] = self.0;
     }

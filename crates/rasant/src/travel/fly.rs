@@ -4,6 +4,7 @@ use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hit};
 use crate::level::Tag;
+use crate::thresholds::{rounding, walls};
 
 use super::{BUMPS, ContactKind, Landings, Stand, Traveller, off, resolve, resolve_beside};
 
@@ -28,9 +29,6 @@ impl<V: Geometry> Leg<V> {
         Self { from: self.from + by, to: self.to + by, ..*self }
     }
 }
-
-/// What rounding may make of a speed, as a fraction of it.
-const ROUNDING: f32 = 1e-5;
 
 /// How a leg through the air ended.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -108,7 +106,7 @@ impl<V: Geometry> Traveller<'_, V> {
             let velocity = resolve(leg.from.lerp(leg.to, done), &planes);
             let rises = ground(&hit.tag).height();
             // A body that a lift has pushed is as fast as the lift, but for rounding.
-            let sinking = rises - velocity.height() + ROUNDING * rises.abs();
+            let sinking = rises - velocity.height() + rounding::OF_LENGTH * rises.abs();
             // A wall holds who already leans on something.
             let leans = hit.face.height() > 0.0 || !planes.is_empty();
             if sinking >= 0.0 && leans && self.landings == Landings::Ground {
@@ -186,8 +184,6 @@ impl<V: Geometry> Traveller<'_, V> {
     /// even speed presses on nothing.
     #[must_use]
     pub fn steep(&mut self, lay: Option<V>) -> Option<Stand<V>> {
-        /// How alike the normals are of what it lay on and what it lies on.
-        const ALIKE: f32 = 0.9;
         match self.contacts.iter().rev().find(|contact| contact.kind == ContactKind::Steep) {
             Some(contact) => {
                 Some(Stand { firm: false, normal: contact.normal, point: contact.point, tag: contact.tag })
@@ -196,7 +192,7 @@ impl<V: Geometry> Traveller<'_, V> {
                 let normal = lay.filter(|_| self.velocity.height() <= 0.0)?;
                 let Hit { normal, point, tag, .. } = self
                     .sweep(self.at, normal * (-2.0 * self.patch.clearance()))
-                    .filter(|hit| hit.normal.dot(normal) > ALIKE)?;
+                    .filter(|hit| hit.normal.dot(normal) > walls::ONE_WALL)?;
                 let is_steep = self.kind_of(normal) == ContactKind::Steep;
                 is_steep.then_some(Stand { firm: false, normal, point, tag })
             }

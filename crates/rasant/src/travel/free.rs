@@ -4,13 +4,12 @@ use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Nearest};
 use crate::level::{CarrierId, PieceId, Tag};
+use crate::thresholds::{room, rounding};
 
-use super::{ALONG, Among, Traveller, resolve};
+use super::{Among, Traveller, resolve};
 
 /// Pieces that are pushed out of one after the other at most.
 const PUSHES: usize = 12;
-/// Clearances by which anything may be left, wherever that leads.
-const HAIRS: f32 = 4.0;
 
 /// How an overlap was dealt with.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -84,7 +83,9 @@ impl<V: Geometry> Traveller<'_, V> {
         );
         directions.extend([V::RIGHT, -V::RIGHT, beside, -beside]);
         let mut nearest: Option<V> = None;
-        let is_with = |direction: V| direction != V::ZERO && direction.dot(moved) >= -ALONG * moved.length();
+        let is_with = |direction: V| {
+            direction != V::ZERO && direction.dot(moved) >= -rounding::ALONG_PLANE * moved.length()
+        };
         for direction in directions.into_iter().filter(|&direction| is_with(direction)) {
             let Some(out) = self.freed_along(direction * most, carrier) else { continue };
             if nearest.is_none_or(|held| out.length_squared() < held.length_squared()) {
@@ -126,7 +127,7 @@ impl<V: Geometry> Traveller<'_, V> {
             // It has been taken along, and is in it only by how far that has turned under it.
             return true;
         }
-        let hair = HAIRS * self.patch.clearance();
+        let hair = room::LEFT_BY * self.patch.clearance();
         let way = self.moved_to(carrier, overlap.point);
         let is_pushed = depth <= way.length() + hair;
         let is_against = depth > hair && overlap.normal.dot(way) < 0.0;

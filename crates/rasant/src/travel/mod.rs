@@ -24,22 +24,11 @@ use smallvec::SmallVec;
 use crate::contact::{Geometry, Hit, Patch};
 use crate::level::{CarrierId, PieceId, Tag};
 use crate::space::{Bounds, TINY, Vector};
+use crate::thresholds::{feet, room, rounding, walls};
 
-/// Clearances within which the ground is looked for first, and what else holds
-/// a body that leans on a slope.
-const NEAR: f32 = 8.0;
-/// Clearances of room with which more is gathered.
-const MORE: f32 = 20.0;
 /// Motions that one leg is cut into at most. Three walls make a corner; the
 /// rest is for steps and slopes on the way.
 const BUMPS: usize = 8;
-/// Cosines closer than this are the same angle: a plane at exactly the steepest
-/// angle does not flicker.
-const ANGLE_SLACK: f32 = 1e-4;
-
-/// A way along a plane has a part into it from rounding: less than this share of
-/// it.
-const ALONG: f32 = 1e-4;
 
 /// What a tuning asks of travel.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -56,7 +45,7 @@ impl Rules {
     /// Whether a plane with this normal, in the body's frame, can be walked.
     #[must_use]
     pub fn walkable<V: Vector>(&self, normal: V) -> bool {
-        normal.height() >= self.cos_steepest - ANGLE_SLACK
+        normal.height() >= self.cos_steepest - rounding::OF_COSINE
     }
 }
 
@@ -260,7 +249,7 @@ impl<'a, V: Geometry> Traveller<'a, V> {
         let lift = 2.0 * self.patch.slack();
         let start = self.at + V::UP * lift;
         // Mostly the ground is near, and a short look is a quick one.
-        let near = NEAR * self.patch.clearance();
+        let near = feet::NEAR * self.patch.clearance();
         let lengths = [near.min(drop) + lift, drop + lift];
         let looks = if drop > near { 2 } else { 1 };
         let (hit, length) =
@@ -314,11 +303,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// goes, so that a wall to which it comes by less than the slack is felt at
     /// once: in a wide corner one would slide to and fro between the two.
     fn sweep_beside(&mut self, way: V, over: Option<V>) -> Option<Hit<V>> {
-        /// How many slacks further: walls are felt that stand in the way at 3
-        /// degrees and more.
-        const AHEAD: f32 = 20.0;
         self.reach(self.at, way);
-        let longer = 1.0 + AHEAD * self.patch.slack() / way.length();
+        let longer = 1.0 + room::SLACKS_AHEAD * self.patch.slack() / way.length();
         let swept = self.patch.sweep_past(self.at, way * longer, over, |tag| self.is_passed(tag));
         self.depth = self.depth.max(swept.depth);
         let hit = swept.hit?;
@@ -331,16 +317,14 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     /// push against that wall.
     #[inline]
     fn still_against(&mut self, way: V) -> Option<Hit<V>> {
-        /// Walls whose normals differ by less than 8 degrees are the same.
-        const SAME: f32 = 0.99;
         let wall = self.wall?;
         let slack = self.patch.slack();
         let into = -way.dot(wall);
-        if into <= ALONG * way.length() || into > slack {
+        if into <= rounding::ALONG_PLANE * way.length() || into > slack {
             return None;
         }
         let hit = self.sweep(self.at, way - wall * (2.0 * slack))?;
-        (hit.normal.dot(wall) > SAME).then_some(Hit { time: 0.0, ..hit })
+        (hit.normal.dot(wall) > walls::SAME_WALL).then_some(Hit { time: 0.0, ..hit })
     }
 
     /// Notes the wall from before if the body, at the end of its way, would still
@@ -374,7 +358,8 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     #[inline(never)]
     fn gather_more(&mut self, looked_at: Bounds<V>) {
         // With some room, so that it is seldom done.
-        let room = V::splat(0.5 * (looked_at.max - looked_at.min).length() + MORE * self.patch.clearance());
+        let room =
+            V::splat(0.5 * (looked_at.max - looked_at.min).length() + room::MORE * self.patch.clearance());
         let reach = self.patch.reach().joined(looked_at.widened(room));
         (self.gather)(self.patch, reach);
     }
@@ -431,16 +416,13 @@ impl<'a, V: Geometry> Traveller<'a, V> {
     }
 
     fn kind_of(&self, normal: V) -> ContactKind {
-        /// Planes within 1 degree of upright are walls, as are those that lean
-        /// over by less than 60.
-        const WALL: (f32, f32) = (-0.866, 0.0175);
         if self.landings == Landings::Plane {
             ContactKind::Wall
         } else if self.rules.walkable(normal) {
             ContactKind::Ground
-        } else if normal.height() > WALL.1 {
+        } else if normal.height() > walls::MAX_HEIGHT {
             ContactKind::Steep
-        } else if normal.height() > WALL.0 {
+        } else if normal.height() > walls::MIN_HEIGHT {
             ContactKind::Wall
         } else {
             ContactKind::Ceiling
@@ -468,18 +450,15 @@ pub(crate) fn resolve_beside<V: Vector>(velocity: V, planes: &[V], recedes: f32)
 /// All projections that the planes allow are in the cone, and the nearest of
 /// these is the longest.
 pub(crate) fn resolve<V: Vector>(way: V, planes: &[V]) -> V {
-    /// Rounding is not a wall: a way leads along a plane that no more than this
-    /// share of it leads into.
-    const SHARE: f32 = 1e-5;
     let length_squared = way.length_squared();
-    let slack = -SHARE * length_squared.sqrt();
+    let slack = -rounding::OF_LENGTH * length_squared.sqrt();
     let allowed = |way: V| planes.iter().all(|plane| way.dot(*plane) >= slack);
     if allowed(way) {
         return way;
     }
     let mut best = V::ZERO;
     // What is left by rounding alone is nothing.
-    let mut longest = SHARE * SHARE * length_squared;
+    let mut longest = rounding::OF_LENGTH * rounding::OF_LENGTH * length_squared;
     let mut offer = |slid: V| {
         let length_squared = slid.length_squared();
         if length_squared > longest && allowed(slid) {
@@ -502,9 +481,7 @@ pub(crate) fn resolve<V: Vector>(way: V, planes: &[V]) -> V {
 /// A way along `planes`, turned away from them by so little that nobody sees it
 /// and so much that rounding leads into none.
 pub(crate) fn off<V: Vector>(way: V, planes: &[V]) -> V {
-    /// A share of the way: a micrometre in a tenth of a metre.
-    const SHARE: f32 = 1e-5;
-    let apart = SHARE * way.length();
+    let apart = rounding::OF_LENGTH * way.length();
     planes.iter().fold(way, |way, &plane| way + plane * (apart - way.dot(plane)).max(0.0))
 }
 

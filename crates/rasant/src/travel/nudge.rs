@@ -2,6 +2,7 @@
 //! a lip that they miss by a hair.
 
 use crate::contact::{Geometry, Hit};
+use crate::thresholds::walls;
 
 use super::{ContactKind, Stand, Traveller, laid_on};
 
@@ -14,9 +15,6 @@ pub struct Nudges {
     pub lip: f32,
 }
 
-/// Corners whose normal points down by less than this are beside the head.
-const TILT: f32 = -0.02;
-
 impl<V: Geometry> Traveller<'_, V> {
     /// Moves a body whose head met a ceiling just far enough to the side for
     /// the rest of its rise, where that is near enough. Says whether it did.
@@ -24,8 +22,8 @@ impl<V: Geometry> Traveller<'_, V> {
         let most = self.nudges.corner;
         let rise = rest.height();
         // A round head meets the corner itself, at a tilt.
-        let above =
-            self.kind_of(hit.normal) == ContactKind::Ceiling || (hit.edge && hit.normal.height() < TILT);
+        let above = self.kind_of(hit.normal) == ContactKind::Ceiling
+            || (hit.edge && hit.normal.height() < walls::BESIDE_HEAD);
         if most <= 0.0 || rise <= 0.0 || !above {
             return false;
         }

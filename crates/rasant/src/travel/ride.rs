@@ -9,6 +9,7 @@ use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hit, Nearest};
 use crate::level::{CarrierId, Tag};
+use crate::thresholds::room;
 
 use super::{Among, Contact, ContactKind, Traveller, off, resolve};
 
@@ -18,10 +19,6 @@ const SLIDES: usize = 3;
 const PUSHES: usize = 3;
 /// How often the displacement of the point that meets the body is looked for.
 const ROUNDS: usize = 4;
-/// The least push, in slacks.
-const LEAST_PUSH: f32 = 0.01;
-/// A one-way piece nearer than the clearance by more than this was above the feet, in slacks.
-const BENEATH: f32 = 1.25;
 
 impl<V: Geometry> Traveller<'_, V> {
     /// Takes the body along by `way`, which its carrier moves in this tick.
@@ -49,7 +46,7 @@ impl<V: Geometry> Traveller<'_, V> {
         let sinks = |near: &Nearest<V>| {
             let Some(carrier) = near.tag.carrier.filter(|_| near.tag.one_way) else { return false };
             let down = -moved_to(carrier, near.point).height();
-            let was_above = self.patch.clearance() - BENEATH * self.patch.slack();
+            let was_above = self.patch.clearance() - room::ABOVE_FEET * self.patch.slack();
             carriers.iter().any(|moving| moving.1 == carrier)
                 && down > 0.0
                 && near.distance - down < was_above
@@ -81,7 +78,7 @@ impl<V: Geometry> Traveller<'_, V> {
         let Some((hit, moved)) = self.met_by(carrier) else { return false };
         let into = moved.dot(hit.normal);
         let push = into * (1.0 - hit.time);
-        if push <= self.patch.slack() * LEAST_PUSH {
+        if push <= self.patch.slack() * room::MIN_PUSH {
             return false;
         }
         let at = self.at;

@@ -4,13 +4,12 @@ use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hit};
 use crate::space::Vector;
+use crate::thresholds::{feet, rounding};
 
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
 
-use super::{
-    ANGLE_SLACK, BUMPS, Landings, Leg, Stand, Traveller, laid_on, off, resolve, resolve_beside, turned_onto,
-};
+use super::{BUMPS, Landings, Leg, Stand, Traveller, laid_on, off, resolve, resolve_beside, turned_onto};
 
 /// Planes that a walk slides along at most: two for each part of it.
 const WALLS: usize = 2 * BUMPS;
@@ -18,8 +17,6 @@ const WALLS: usize = 2 * BUMPS;
 const STEPS: usize = 6;
 /// How often an advance onto a step is halved, at most.
 const HALVINGS: usize = 6;
-/// The least advance onto a step, in clearances.
-const LEAST_ADVANCE: f32 = 3.0;
 
 /// How a walk to where the ground ends came out.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -44,12 +41,6 @@ pub(super) struct Stretch<V> {
     /// How far steps had put the body ahead of its way.
     ahead: f32,
 }
-
-/// How far ahead fast feet feel for the ground, in seconds.
-const AHEAD: f32 = 1.0 / 60.0;
-/// How many times that a tick lasts which is walked in parts: a tick of 1/60 s is one part,
-/// whatever its rounding.
-const LONG: f32 = 1.01;
 
 /// Where a body is in a walk.
 #[derive(Clone, Copy, Debug)]
@@ -141,7 +132,7 @@ impl<V: Geometry> Traveller<'_, V> {
             let beside = along_ground(&walls, ground.normal, wanted);
             // Against a wall that leans, the body needs more speed along the ground to keep up with it.
             let leans = beside.first().map_or(0.0, |along| along.dot(recedes.1));
-            let recedes = if leans > LEAST { recedes.0 / leans } else { 0.0 };
+            let recedes = if leans > feet::MIN_ANGLE { recedes.0 / leans } else { 0.0 };
             self.velocity = resolve_beside(going, &beside, recedes);
             rest = off(resolve(wanted, &beside), &beside);
         }
@@ -157,7 +148,10 @@ impl<V: Geometry> Traveller<'_, V> {
     pub fn walk_to_edge(&mut self, way: V, time: f32, ground: Stand<V>) -> Walk<V> {
         let (start, met) = (self.passage(), self.contacts.len());
         let walk = self.walk_part(way, time, ground);
-        if matches!(walk, Walk::ToEdge(_)) && time > LONG * AHEAD && self.may_turn_down(way, &ground) {
+        if matches!(walk, Walk::ToEdge(_))
+            && time > feet::LONG_TICK * feet::AHEAD
+            && self.may_turn_down(way, &ground)
+        {
             self.go_back_to(&start);
             self.contacts.truncate(met);
             return self.walk_in_parts(way, time, ground);
@@ -168,7 +162,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// Walks `way`, which takes `time` seconds, of a body that gravity does not pull: past the end
     /// of the ground it goes straight on. Returns the ground at the end.
     pub fn walk_straight_on(&mut self, way: V, time: f32, ground: Stand<V>) -> Option<Stand<V>> {
-        if !self.may_turn_down(way * (AHEAD / time), &ground) {
+        if !self.may_turn_down(way * (feet::AHEAD / time), &ground) {
             return self.walk(way, ground);
         }
         match self.walk_to_edge(way, time, ground) {
@@ -195,7 +189,7 @@ impl<V: Geometry> Traveller<'_, V> {
             // Mostly on the same plane.
             return Walk::OnGround(end);
         }
-        let ahead = way * (AHEAD / time);
+        let ahead = way * (feet::AHEAD / time);
         let is_fast = self.may_turn_down(ahead, &ground);
         match stand {
             Some(stand) if !(is_fast && self.turns_down(start, &ground, &stand)) => Walk::OnGround(stand),
@@ -207,9 +201,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// Walks the displacement of a long tick in parts no longer than 1/60 s.
     #[inline(never)]
     fn walk_in_parts(&mut self, way: V, time: f32, mut ground: Stand<V>) -> Walk<V> {
-        /// A tick of 0.13 s; a longer one has longer parts.
-        const MOST: f32 = 8.0;
-        let count = libm::ceilf((time / AHEAD).min(MOST));
+        let count = libm::ceilf((time / feet::AHEAD).min(feet::MAX_PARTS));
         let part = 1.0 / count;
         for number in 0..count as u32 {
             match self.walk_part(turned_onto(way * part, ground.normal), time * part, ground) {
@@ -224,7 +216,7 @@ impl<V: Geometry> Traveller<'_, V> {
     /// turn down by more than the feet follow it.
     #[inline]
     fn may_turn_down(&self, ahead: V, ground: &Stand<V>) -> bool {
-        let cosine = self.rules.cos_steepest.max(ANGLE_SLACK);
+        let cosine = self.rules.cos_steepest.max(rounding::OF_COSINE);
         let steepest = (1.0 - cosine * cosine).max(0.0).sqrt() / cosine;
         let drop = ahead.flat().length() * steepest + laid_on(ahead, ground.normal).height();
         drop > self.rules.ground_snap
@@ -233,12 +225,10 @@ impl<V: Geometry> Traveller<'_, V> {
     /// Returns true if a walk that began at `start` on `ground` ends below its plane, or on
     /// ground that leads down from it.
     fn turns_down(&self, start: V, ground: &Stand<V>, end: &Stand<V>) -> bool {
-        /// Normals within 0.06 degrees of each other are the same.
-        const SAME: f32 = 1e-3;
         let moved = self.at - start;
         let along = moved.flat();
         let drop = laid_on(moved, ground.normal).height() - moved.height();
-        let tilts = end.normal.dot(along) > ground.normal.dot(along) + SAME * along.length();
+        let tilts = end.normal.dot(along) > ground.normal.dot(along) + feet::MIN_ANGLE * along.length();
         drop > 2.0 * self.patch.clearance() || (tilts && drop > 0.0)
     }
 
@@ -282,12 +272,10 @@ impl<V: Geometry> Traveller<'_, V> {
     /// `ahead` in the direction of the ground behind the body, if that is higher. It leaves the
     /// body elsewhere.
     fn slope_behind(&mut self, ahead: V) -> Option<V> {
-        /// How far behind, in clearances.
-        const BEHIND: f32 = 4.0;
         let (_, lowered) = self.look_down(2.0 * self.patch.clearance())?;
-        let back = ahead.flat().direction()? * -(BEHIND * self.patch.clearance());
+        let back = ahead.flat().direction()? * -(feet::BEHIND * self.patch.clearance());
         // As high as the steepest ground could rise there, and as low.
-        let reach = 2.0 * BEHIND * self.patch.clearance();
+        let reach = 2.0 * feet::BEHIND * self.patch.clearance();
         self.at += back + V::UP * reach;
         let (_, below) = self.look_down(2.0 * reach)?;
         let rise = reach - below + lowered;
@@ -370,7 +358,7 @@ impl<V: Geometry> Traveller<'_, V> {
         let lifted = height * self.sweep(self.at, up).map_or(1.0, |hit| hit.time);
         let start = self.at + V::UP * lifted;
         // However slow the walk, look far enough to stand on the step's edge.
-        let least = LEAST_ADVANCE * self.patch.clearance();
+        let least = feet::MIN_ADVANCE * self.patch.clearance();
         let length = ahead.length().max(least);
         let mut advanced = length * self.sweep(start, direction * length).map_or(1.0, |hit| hit.time);
         if advanced <= self.patch.slack() {
@@ -423,9 +411,6 @@ impl<V: Geometry> Traveller<'_, V> {
     }
 }
 
-/// The sine of the least angle between wall and ground: 0.06 degrees.
-const LEAST: f32 = 1e-3;
-
 /// The normals of walls as they stand in the way of one who keeps to the ground:
 /// each one's part along it.
 ///
@@ -435,7 +420,11 @@ fn along_ground<V: Vector>(walls: &[V], ground: V, way: V) -> SmallVec<[V; WALLS
     let ahead = way.direction().unwrap_or(V::ZERO);
     let beside = |wall: &V| {
         let along = wall.slid_along(ground);
-        if along.length_squared() > LEAST * LEAST { along * (1.0 / along.length()) } else { -ahead }
+        if along.length_squared() > feet::MIN_ANGLE * feet::MIN_ANGLE {
+            along * (1.0 / along.length())
+        } else {
+            -ahead
+        }
     };
     walls.iter().map(beside).collect()
 }

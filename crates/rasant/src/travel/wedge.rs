@@ -8,12 +8,9 @@
 use smallvec::SmallVec;
 
 use crate::contact::{Geometry, Hit};
+use crate::thresholds::{feet, rounding};
 
-use super::{NEAR, Traveller, resolve};
-
-/// A fall that is turned so far aside that no more than this share of it leads
-/// down goes nowhere.
-const LEVEL: f32 = 1e-3;
+use super::{Traveller, resolve};
 
 /// Planes looked at: as many as hold a body, and some that it only passes by.
 const MOST: usize = 12;
@@ -28,7 +25,7 @@ impl<V: Geometry> Traveller<'_, V> {
         planes.push(hit.normal);
         while planes.len() < MOST {
             let down = resolve(-V::UP, &planes).direction()?;
-            let look = down * (NEAR * self.patch.clearance());
+            let look = down * (feet::NEAR * self.patch.clearance());
             let next = self.sweep(at, look)?;
             let gap = -look.dot(next.normal) * next.time;
             // On what can be walked it comes to stand by itself.
@@ -37,7 +34,7 @@ impl<V: Geometry> Traveller<'_, V> {
             }
             planes.push(next.normal);
             let left = resolve(-V::UP, &planes);
-            if left.height() > -LEVEL {
+            if left.height() > -rounding::LEVEL {
                 return Some(V::UP);
             }
             let normal = V::UP.slid_along(left.direction()?).direction()?;

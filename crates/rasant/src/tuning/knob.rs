@@ -1,8 +1,7 @@
-//! What a knob is, and the macro that makes one of each field.
+//! Knobs, and the macro that makes one of each field of a struct.
 //!
-//! A tuning is a tree of plain structs. [`knobs!`] writes the struct, its
-//! defaults and its table of knobs from one declaration, so that a file, a
-//! document and a slider cannot disagree about a range or a unit.
+//! [`knobs!`](crate::knobs) writes a struct, its defaults and its table of knobs from one
+//! declaration, so that files, documents and sliders agree about ranges and units.
 
 use alloc::string::String;
 use core::fmt;
@@ -170,133 +169,100 @@ impl fmt::Display for Range {
     }
 }
 
-/// Writes [`Tuning`](super::Tuning) and its groups from one declaration:
-/// `field: "path", unit, default, least..most;` under the doc of each field,
-/// which is also the knob's meaning.
+/// Returns the value of a knob that counts as the nearest whole number, 0 to 255.
+#[must_use]
+pub fn whole(knob: f32) -> u8 {
+    (knob + 0.5) as u8
+}
+
+/// A group of knobs, as the fields of a struct: what [`knobs!`](crate::knobs) writes.
+pub trait Knobs: Copy + Default + 'static {
+    /// Describes the knobs, in the order of the fields.
+    const KNOBS: &'static [Knob];
+
+    /// Reads the knobs from the beginning of `values`, in the units of code.
+    fn read(values: &[f32]) -> Self;
+
+    /// Writes the knobs to the beginning of `values`.
+    fn write(&self, values: &mut [f32]);
+
+    /// The value of the knob at `path`, or `None` if it is not in this group.
+    fn slot(&mut self, path: &str) -> Option<&mut f32>;
+}
+
+/// Writes a struct whose fields are knobs, with its [`Knobs`](crate::tuning::Knobs): each knob with
+/// its path, unit, default and range (in the unit of files) under its meaning. Paths have the shape
+/// `group.name`; those of angles end in `_deg`.
+///
+/// ```
+/// rasant::knobs! {
+///     /// Swinging on a rope.
+///     pub struct Swing {
+///         /// How far a hook reaches.
+///         reach: "swing.reach", Metres, 6.0, 0.0..50.0;
+///     }
+/// }
+/// assert_eq!(Swing::default().reach, 6.0);
+/// ```
+#[macro_export]
 macro_rules! knobs {
     (
-        $(#[doc = $tuning_doc:literal])*
-        $tuning:ident;
-        rules {
+        $(#[$outer:meta])*
+        $vis:vis struct $Name:ident {
             $(
-                $(#[doc = $rule_doc:literal])*
-                $rule:ident: $Rule:ty;
+                $(#[doc = $meaning:literal])*
+                $field:ident: $path:literal, $unit:ident, $default:literal, $min:literal..$max:literal;
             )*
         }
-        $(
-            $(#[doc = $group_doc:literal])*
-            $group:ident: $Group:ident {
-                $(
-                    $(#[doc = $doc:literal])*
-                    $field:ident: $path:literal, $unit:ident, $default:literal, $least:literal..$most:literal;
-                )*
-            }
-        )*
     ) => {
-        $(
-            $(#[doc = $group_doc])*
-            #[derive(Clone, Copy, Debug, PartialEq)]
-            #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-            pub struct $Group {
-                $(
-                    $(#[doc = $doc])*
-                    #[doc = ""]
-                    #[doc = concat!(" Knob `", $path, "`: ", stringify!($least), " to ", stringify!($most), " (", stringify!($unit), "), default ", stringify!($default), ".")]
-                    pub $field: f32,
-                )*
-            }
-        )*
-
-        $(#[doc = $tuning_doc])*
+        $(#[$outer])*
         #[derive(Clone, Copy, Debug, PartialEq)]
-        #[cfg_attr(
-            feature = "serde",
-            derive(serde::Serialize, serde::Deserialize),
-            serde(try_from = "unchecked::Unchecked")
-        )]
-        pub struct $tuning {
+        $vis struct $Name {
             $(
-                $(#[doc = $rule_doc])*
-                pub $rule: $Rule,
+                $(#[doc = $meaning])*
+                #[doc = ""]
+                #[doc = concat!(" Knob `", $path, "`: ", stringify!($min), " to ", stringify!($max), " (", stringify!($unit), "), default ", stringify!($default), ".")]
+                pub $field: f32,
             )*
-            $(
-                $(#[doc = $group_doc])*
-                pub $group: $Group,
-            )*
-            /// Units of length in a metre: 1, or what [`Self::scaled`] was given. The ranges of
-            /// lengths, speeds and accelerations are multiplied by it.
-            pub scale: f32,
-            /// The list of moves, and the numbers of those of a game's own.
-            pub own: $crate::tuning::Own,
         }
 
-        #[cfg(feature = "serde")]
-        mod unchecked {
-            use super::*;
-
-            /// A tuning as it is read, before it is checked.
-            #[derive(serde::Deserialize)]
-            pub struct Unchecked {
-                $($rule: $Rule,)*
-                $($group: $Group,)*
-                #[serde(default = "one")]
-                scale: f32,
-                own: $crate::tuning::Own,
-            }
-
-            fn one() -> f32 {
-                1.0
-            }
-
-            impl TryFrom<Unchecked> for $tuning {
-                type Error = KnobError;
-
-                fn try_from(read: Unchecked) -> Result<Self, KnobError> {
-                    let Unchecked { $($rule,)* $($group,)* scale, own } = read;
-                    let tuning = Self { $($rule,)* $($group,)* scale, own };
-                    tuning.in_range().map(|()| tuning)
-                }
-            }
-        }
-
-        /// Every knob, in the order of the declaration, but for those of a game's own
-        /// moves.
-        pub const KNOBS: &[Knob] = &[
-            $($(
-                Knob {
+        impl $crate::tuning::Knobs for $Name {
+            const KNOBS: &'static [$crate::tuning::Knob] = &[$(
+                $crate::tuning::Knob {
                     path: $path,
-                    meaning: concat!($($doc),*),
-                    unit: Unit::$unit,
-                    min: $least,
-                    max: $most,
+                    meaning: concat!($($meaning),*),
+                    unit: $crate::tuning::Unit::$unit,
+                    min: $min,
+                    max: $max,
                     default: $default,
                 },
-            )*)*
-        ];
+            )*];
 
-        impl $tuning {
+            fn read(values: &[f32]) -> Self {
+                let mut values = values.iter().copied();
+                let mut _next = || values.next().unwrap_or_default();
+                Self { $($field: _next(),)* }
+            }
+
+            fn write(&self, values: &mut [f32]) {
+                for (slot, value) in values.iter_mut().zip([$(self.$field),*]) {
+                    *slot = value;
+                }
+            }
+
             fn slot(&mut self, path: &str) -> Option<&mut f32> {
                 match path {
-                    $($($path => Some(&mut self.$group.$field),)*)*
-                    _ => self.own.slot(path),
+                    $($path => Some(&mut self.$field),)*
+                    _ => None,
                 }
             }
         }
 
-        impl Default for $tuning {
-            #[allow(clippy::neg_multiply)] // of whatever default is below 0
+        impl Default for $Name {
+            #[allow(clippy::neg_multiply)] // of defaults below 0
             fn default() -> Self {
-                Self {
-                    $($rule: <$Rule>::default(),)*
-                    $($group: $Group {
-                        $($field: $default * Unit::$unit.in_code(),)*
-                    },)*
-                    scale: 1.0,
-                    own: $crate::tuning::Own::NONE,
-                }
+                Self { $($field: $default * $crate::tuning::Unit::$unit.in_code(),)* }
             }
         }
     };
 }
-
-pub(super) use knobs;

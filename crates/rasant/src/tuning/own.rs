@@ -5,20 +5,8 @@ use alloc::vec::Vec;
 use core::any::Any;
 use core::fmt;
 
-use super::knob::{Knob, KnobError};
+use super::knob::{Knob, KnobError, Knobs};
 use super::{KNOBS, Tuning};
-
-/// The knobs of one move: what [`own_knobs!`](crate::own_knobs) writes for a struct.
-pub trait OwnKnobs: Copy + 'static {
-    /// What they are, in the order of the fields.
-    const KNOBS: &'static [Knob];
-
-    /// Reads them from the beginning of `values`, in the units of code.
-    fn read(values: &[f32]) -> Self;
-
-    /// Writes them to the beginning of `values`.
-    fn write(&self, values: &mut [f32]);
-}
 
 /// The knobs of all moves of a list, one move after another.
 pub struct KnobTable {
@@ -62,15 +50,15 @@ pub struct Own {
     pub(crate) moves: [Option<&'static (dyn Any + Send + Sync)>; 2],
     /// A number for the names of the moves; 0 for no list.
     list: u32,
-    values: [f32; Own::MOST],
+    values: [f32; Own::MAX],
 }
 
 impl Own {
     /// The most knobs that all moves of a list have together. A list with more does
     /// not compile.
-    pub const MOST: usize = 24;
+    pub const MAX: usize = 24;
 
-    pub(super) const NONE: Self = Self { table: None, moves: [None; 2], list: 0, values: [0.0; Self::MOST] };
+    pub(super) const NONE: Self = Self { table: None, moves: [None; 2], list: 0, values: [0.0; Self::MAX] };
 
     /// Whether the numbers are those of a list of moves that is not here: serde cannot read the
     /// moves themselves.
@@ -79,13 +67,11 @@ impl Own {
     }
 
     /// Those from the place `at` on.
-    #[inline]
     pub(crate) fn values(&self, at: usize) -> &[f32] {
         &self.values[at..]
     }
 
     /// Returns true if there is no list of moves beside those of the library.
-    #[inline]
     pub(crate) fn is_empty(&self) -> bool {
         self.table.is_none() && self.moves[0].is_none() && self.moves[1].is_none()
     }
@@ -171,93 +157,34 @@ impl Tuning {
         KNOBS.iter().chain(self.own.knobs()).collect()
     }
 
-    /// The knobs of an own move; their defaults if it is not in the list.
+    /// The knobs of a group: a field of the tuning, or those of a move in its list. Their defaults
+    /// if they are in neither.
     #[must_use]
-    pub fn own<K: OwnKnobs>(&self) -> K {
-        let mut values: Vec<f32> = K::KNOBS.iter().map(|knob| knob.default * knob.unit.in_code()).collect();
-        if let Some((place, _)) = K::KNOBS.first().and_then(|first| self.own.place(first.path)) {
-            values.copy_from_slice(&self.own.values[place..place + K::KNOBS.len()]);
-        }
+    pub fn group<K: Knobs>(&self) -> K {
+        let mut copy = *self;
+        let values: Vec<f32> = K::KNOBS
+            .iter()
+            .map(|knob| copy.slot(knob.path).map_or(knob.default * knob.unit.in_code(), |slot| *slot))
+            .collect();
         K::read(&values)
     }
 
-    /// Sets the knobs of an own move.
+    /// Sets the knobs of a group: a field of the tuning, or those of a move in its list.
     ///
     /// # Errors
-    /// [`KnobError::Unknown`] when it is not in the tuning's list of moves.
-    pub fn set_own<K: OwnKnobs>(&mut self, knobs: K) -> Result<(), KnobError> {
-        let Some(first) = K::KNOBS.first() else { return Ok(()) };
-        let (place, _) =
-            self.own.place(first.path).ok_or_else(|| KnobError::Unknown(first.path.to_owned()))?;
-        knobs.write(&mut self.own.values[place..]);
+    /// [`KnobError::Unknown`] when they are in neither. The tuning is then as it was.
+    pub fn set_group<K: Knobs>(&mut self, knobs: K) -> Result<(), KnobError> {
+        let mut values = [0.0; Self::MAX_IN_GROUP];
+        knobs.write(&mut values);
+        let mut changed = *self;
+        for (knob, value) in K::KNOBS.iter().zip(values) {
+            let slot = changed.slot(knob.path).ok_or_else(|| KnobError::Unknown(knob.path.to_owned()))?;
+            *slot = value;
+        }
+        *self = changed;
         Ok(())
     }
-}
 
-/// Writes a struct whose fields are knobs of a game's own move, each with its path, unit,
-/// default and range (in the unit of files) under its meaning, with its
-/// [`OwnKnobs`](crate::tuning::OwnKnobs). Paths are of the shape `group.name`; angles end in
-/// `_deg`.
-///
-/// ```
-/// rasant::own_knobs! {
-///     /// Swinging on a rope.
-///     pub struct Swing {
-///         /// How far a hook reaches.
-///         reach: "swing.reach", Metres, 6.0, 0.0..50.0;
-///     }
-/// }
-/// assert_eq!(Swing::default().reach, 6.0);
-/// ```
-#[macro_export]
-macro_rules! own_knobs {
-    (
-        $(#[doc = $doc:literal])*
-        $vis:vis struct $Name:ident {
-            $(
-                $(#[doc = $meaning:literal])*
-                $field:ident: $path:literal, $unit:ident, $default:literal, $least:literal..$most:literal;
-            )*
-        }
-    ) => {
-        $(#[doc = $doc])*
-        #[derive(Clone, Copy, Debug, PartialEq)]
-        $vis struct $Name {
-            $(
-                $(#[doc = $meaning])*
-                pub $field: f32,
-            )*
-        }
-
-        impl $crate::tuning::OwnKnobs for $Name {
-            const KNOBS: &'static [$crate::tuning::Knob] = &[$(
-                $crate::tuning::Knob {
-                    path: $path,
-                    meaning: concat!($($meaning),*),
-                    unit: $crate::tuning::Unit::$unit,
-                    min: $least,
-                    max: $most,
-                    default: $default,
-                },
-            )*];
-
-            fn read(values: &[f32]) -> Self {
-                let mut values = values.iter().copied();
-                let mut next = || values.next().unwrap_or_default();
-                Self { $($field: next(),)* }
-            }
-
-            fn write(&self, values: &mut [f32]) {
-                for (slot, value) in values.iter_mut().zip([$(self.$field),*]) {
-                    *slot = value;
-                }
-            }
-        }
-
-        impl Default for $Name {
-            fn default() -> Self {
-                Self { $($field: $default * $crate::tuning::Unit::$unit.in_code(),)* }
-            }
-        }
-    };
+    /// The most knobs that one group has.
+    pub const MAX_IN_GROUP: usize = 32;
 }

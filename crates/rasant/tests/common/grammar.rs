@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use rasant::state::{ManeuverKind, Name};
+use rasant::state::Name;
 use rasant::{Event, Geometry, Mode, Phase, State, ZoneId};
 
 /// Hears all events of a body and says which is out of place.
@@ -12,7 +12,7 @@ pub struct Grammar {
     ladder: Option<ZoneId>,
     crouched: bool,
     zones: BTreeSet<u16>,
-    maneuver: Option<(ManeuverKind, Phase)>,
+    maneuver: Option<(Name, Phase)>,
     moved: Option<Name>,
     crushed: bool,
     /// Whether it has risen since it was last told to be at the top.
@@ -23,16 +23,18 @@ impl Grammar {
     pub fn of<V: Geometry>(state: &State<V>) -> Self {
         Self {
             standing: state.footing.is_firm(),
-            at_wall: state.against_wall,
+            at_wall: state.touching.wall,
             ladder: state.ladder,
             crouched: state.crouched,
             zones: state.zones.ids().iter().map(|zone| zone.0).collect(),
-            maneuver: state.maneuver.as_ref().map(|maneuver| (maneuver.kind, maneuver.phase())),
+            maneuver: state.maneuver.as_ref().map(|maneuver| (state.mode.name(), maneuver.phase())),
             moved: match state.mode {
-                Mode::Move(name) => Some(name),
+                // Those have events of their own.
+                _ if state.maneuver.is_some() || state.ladder.is_some() => None,
+                Mode::Move(name) if name != "wall-slide" => Some(name),
                 _ => None,
             },
-            crushed: state.crushed.is_some(),
+            crushed: state.carry_over.crushed.is_some(),
             rose: state.velocity.dot(state.up) > 0.0,
         }
     }
@@ -53,12 +55,12 @@ impl Grammar {
             Event::ZoneLeft { zone } => wrong(self.zones.remove(&zone.0), "was not in it"),
             Event::MoveBegan { name } => wrong(self.moved.replace(name).is_none(), "another had not ended"),
             Event::MoveEnded { name } => wrong(self.moved.take() == Some(name), "another had begun, or none"),
-            Event::ManeuverPhase { kind, phase: Phase::Cooldown } => wrong(
-                self.maneuver.take().is_some_and(|(begun, _)| begun == kind),
+            Event::ManeuverPhase { name, phase: Phase::Cooldown } => wrong(
+                self.maneuver.take().is_some_and(|(begun, _)| begun == name),
                 "ended what had not begun",
             ),
-            Event::ManeuverPhase { kind, phase } => match self.maneuver.replace((kind, phase)) {
-                Some((begun, before)) => wrong(begun == kind && before < phase, "came out of order"),
+            Event::ManeuverPhase { name, phase } => match self.maneuver.replace((name, phase)) {
+                Some((begun, before)) => wrong(begun == name && before < phase, "came out of order"),
                 None => None,
             },
             Event::Crushed => wrong(!std::mem::replace(&mut self.crushed, true), "was crushed already"),

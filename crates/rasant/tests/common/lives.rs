@@ -1,6 +1,7 @@
 //! Tunings, players and hosts at random.
 
 use rasant::glam::Vec2;
+use rasant::state::Name;
 use rasant::tuning::KNOBS;
 use rasant::{Actions, Controller, Face, Geometry, Intent, Look, Plan, Steering, Tuning};
 
@@ -64,7 +65,7 @@ pub fn any_intent(dice: &mut Dice, before: &Intent) -> Intent {
     let actions = [Actions::JUMP, Actions::DASH, Actions::RUN, Actions::CROUCH, Actions::own(1)];
     for action in actions {
         if dice.below(18) == 0 {
-            if intent.held.has(action) {
+            if intent.held.intersects(action) {
                 intent = intent.releasing(action);
             } else {
                 intent = intent.pressing(action);
@@ -90,7 +91,7 @@ pub fn meddle<V: Geometry>(body: &mut Controller<V>, dice: &mut Dice) -> bool {
                 gravity: true,
                 ..Plan::default()
             };
-            body.begin(9, plan, dice.direction());
+            body.begin(Name::new("own"), plan, dice.direction());
         }
         4 => body.break_off(),
         _ => {}

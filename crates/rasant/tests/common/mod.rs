@@ -7,7 +7,8 @@ pub mod lives;
 pub mod surfaces;
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Controller, Event, Geometry, Hull, HullShape, Intent, JumpKind, Level, Piece, Tuning, Vector};
+use rasant::state::Name;
+use rasant::{Controller, Event, Geometry, Hull, HullShape, Intent, Level, Piece, Tuning, Vector};
 
 pub const RATES: [u32; 5] = [30, 50, 60, 120, 240];
 
@@ -122,7 +123,7 @@ impl<V: Geometry> Run<V> {
     }
 
     /// Which jumps took off, in order.
-    pub fn jumps(&self) -> Vec<JumpKind> {
+    pub fn jumps(&self) -> Vec<Name> {
         let kind = |(_, event): &(usize, Event<V>)| match event {
             Event::Jumped { kind } => Some(*kind),
             _ => None,

@@ -110,7 +110,7 @@ impl Reader<'_, '_> {
         if told.role != Role::Ignored && self.motions.moves(node.index()) && self.holding[node.index()] {
             let (carrier, origin) = self.carrier(node, &said, &chain.nodes)?;
             (told.carrier, chain.origin) = (Some(carrier), origin);
-        } else if said.has("platform") {
+        } else if said.contains("platform") {
             self.making.leave_out("platform without an animation: it stays where it is");
         }
         let to_level = self.placed(&chain.nodes, 0.0);

@@ -116,7 +116,7 @@ impl Said {
         count(&self.named) > 0 && count(&self.named) == count(&self.words)
     }
 
-    pub fn has(&self, word: &str) -> bool {
+    pub fn contains(&self, word: &str) -> bool {
         self.words.iter().any(|said| said == word)
     }
 
@@ -258,19 +258,19 @@ impl Told {
             making.leave_out(format!("name that begins with a word: {found}"));
             effects.clear();
         }
-        if said.has("ignore") {
+        if said.contains("ignore") {
             told.role = Role::Ignored;
-        } else if said.has("start") {
+        } else if said.contains("start") {
             told.role = Role::Start;
-        } else if said.has("path") {
+        } else if said.contains("path") {
             told.role = Role::Path;
         } else if !effects.is_empty() {
             told.role = Role::Zone(effects);
-        } else if ["solid", "one-way", "one-sided"].iter().any(|word| said.has(word)) {
+        } else if ["solid", "one-way", "one-sided"].iter().any(|word| said.contains(word)) {
             told.role = Role::Solid;
         }
-        told.one_way = (told.one_way && !said.has("solid")) || said.has("one-way");
-        told.one_sided = (told.one_sided && !said.has("solid")) || said.has("one-sided");
+        told.one_way = (told.one_way && !said.contains("solid")) || said.contains("one-way");
+        told.one_sided = (told.one_sided && !said.contains("solid")) || said.contains("one-sided");
         for word in &said.words {
             let named = |prefix: &str| {
                 let name = word.strip_prefix(prefix)?;

@@ -96,7 +96,7 @@ pub fn read_root_track(files: &dyn Files, path: &Path, animation: &str) -> Resul
     let depth =
         |node: &&gltf::Node<'_>| chain_to(node.index(), &above).map_or(usize::MAX, |chain| chain.len());
     let is_root = |node: &&gltf::Node<'_>| {
-        said_of(node).is_ok_and(|said| said.has("root"))
+        said_of(node).is_ok_and(|said| said.contains("root"))
             || node.name().is_some_and(|name| name.eq_ignore_ascii_case("root"))
     };
     let root = moved().find(is_root).or_else(|| moved().min_by_key(depth));

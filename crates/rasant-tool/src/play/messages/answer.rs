@@ -308,7 +308,7 @@ messages! {
 
     /// A timed move under way.
     struct Maneuver {
-        pub kind: String,
+        pub name: String,
         pub phase: String,
         /// How much of the phase has passed, 0 to 1.
         pub progress: f32,
@@ -335,6 +335,8 @@ messages! {
         /// How high the hull was, in metres.
         pub height: f32,
         pub mode: String,
+        /// Whether a maneuver was under way.
+        pub maneuver: bool,
         pub events: Vec<Event>,
         /// The columns that were asked for, in their order.
         pub values: Vec<Value>,

@@ -26,10 +26,12 @@ impl Session {
     pub(super) fn bindings_message(&self) -> Answer {
         let bindings = self.own_bindings();
         let mut meanings: Vec<Meaning> = Way::NAMES.iter().map(|(_, way)| Meaning::Steer(*way)).collect();
-        let actions = (0..32).map(|bit| Actions::from_bits(1 << bit));
+        let actions = (0..32).map(|bit| Actions::from_bits_retain(1 << bit));
         let is_bound = |action: &Actions| bindings.chords_of(Meaning::Action(*action)).next().is_some();
         let used = self.used_actions();
-        meanings.extend(actions.filter(|action| used.has(*action) || is_bound(action)).map(Meaning::Action));
+        meanings.extend(
+            actions.filter(|action| used.intersects(*action) || is_bound(action)).map(Meaning::Action),
+        );
         let binding = |meaning: &Meaning| Binding {
             meaning: meaning.to_string(),
             chords: bindings.chords_of(*meaning).map(ToString::to_string).collect(),

@@ -129,7 +129,7 @@ pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Body {
         gait_age: pose.gait_age,
         stride: pose.stride,
         maneuver: pose.maneuver.map(|maneuver| Maneuver {
-            kind: maneuver.kind.name().to_string(),
+            name: maneuver.name.to_string(),
             phase: maneuver.phase.to_string(),
             progress: maneuver.progress,
         }),
@@ -205,6 +205,7 @@ pub fn tick(row: &Row, refused: &[String], columns: &[&'static Column], dimensio
         feet: drawn(row.position),
         height: row.hull_height,
         mode: row.mode.to_string(),
+        maneuver: row.in_maneuver,
         events: events.collect(),
         values: columns.iter().map(|column| value(column.of(row, dimensions))).collect(),
     }

@@ -201,7 +201,7 @@ impl<'a, 'm> Reader<'a, 'm> {
         if said.is_named("platform") && is_way_less {
             self.making
                 .leave_out("name that begins with `platform`, without `data-keyframes` or `data-path`");
-        } else if said.has("platform") {
+        } else if said.contains("platform") {
             let (carrier, its_origin) = self.platform(node, &said)?;
             self.platforms += 1;
             let name = said.data("name").or(node.attribute("id")).map(str::to_owned);

@@ -1,22 +1,63 @@
 //! The jump: from the ground, late off an edge, off a wall, and in the air.
 
+pub(crate) mod knobs;
+
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Departure, JumpKind, Jumps, Locks, Mode, Name, Owner, Refusal, SAME, whole};
-use crate::tuning::Tuning;
+use crate::state::{Departure, Locks, Mode, Name, Owner, Refusal, TIME_TOLERANCE};
+use crate::tuning::{Tuning, whole};
 
-use super::{Answer, Move, Outcome, Proposal, Senses, no_knobs, wall};
+use super::{Answer, KnobsIn, Memory, Move, Outcome, Proposal, Senses, Words, wall};
 
-/// Takes off where a press, new or waiting, meets footing, footing just left by
-/// walking, a wall to jump off, or a jump left in the air. Neither the top of a
-/// jump nor a ceiling is footing, and a held button is no press.
-#[derive(Clone, Copy, Debug)]
-pub struct Jump;
+pub use knobs::Jump;
 
-no_knobs!(Jump);
+/// Presses that wait, and jumps that are left.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Jumps {
+    /// Seconds for which a press of jump still waits for the ground.
+    pub wait: f32,
+    /// Jumps left in the air.
+    pub air: u8,
+    /// One more than there were in all, by the tuning, when they were last counted; 0 before that.
+    counted: u8,
+}
+
+/// In two words.
+impl Memory for Jumps {
+    const WORDS: usize = 2;
+
+    fn read(words: &[u32]) -> Self {
+        let [air, counted, ..] = words[1].to_le_bytes();
+        Self { wait: f32::from_bits(words[0]), air, counted }
+    }
+
+    fn write(&self, words: &mut [u32]) {
+        words[0] = self.wait.to_bits();
+        words[1] = u32::from_le_bytes([self.air, self.counted, 0, 0]);
+    }
+}
+
+const NAME: Name = Name::new("jump");
+const NO_FOOTING: Refusal = Refusal::new(NAME, "no-footing");
+const LOCKED: Refusal = Refusal::new(NAME, "locked");
+const WALL_LIMIT: Refusal = Refusal::new(NAME, "wall-limit");
+
+impl Jump {
+    /// The kind of a jump from firm footing.
+    pub const GROUND: Name = Name::new("ground");
+    /// The kind of a jump within the coyote time after walking off an edge.
+    pub const LATE: Name = Name::new("late");
+    /// The kind of a jump in the air.
+    pub const AIR: Name = Name::new("air");
+    /// The kind of a jump off a wall.
+    pub const WALL: Name = wall::JUMP;
+}
 
 impl<V: Geometry> Move<V> for Jump {
-    const NAME: Name = Name::new("jump");
+    const NAME: Name = NAME;
+    const WORDS: Words =
+        Words::NONE.jumps(&["ground", "late", "air"]).refusals(&[NO_FOOTING, LOCKED, WALL_LIMIT]);
+    const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.jump);
     type Memory = Jumps;
 
     fn actions(&self, _tuning: &Tuning) -> Actions {
@@ -25,10 +66,9 @@ impl<V: Geometry> Move<V> for Jump {
 
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, jumps: &Jumps) -> Answer<V> {
-        let pressed = senses.intent.pressed.has(Actions::JUMP);
-        let repeats =
-            senses.tuning.jump.repeat >= 0.5 && senses.intent.held.has(Actions::JUMP) && senses.ground.firm;
-        if senses.from_above || !(pressed || repeats || jumps.wait > SAME) {
+        let pressed = senses.intent.pressed.contains(Actions::JUMP);
+        let repeats = self.repeat >= 0.5 && senses.intent.held.contains(Actions::JUMP) && senses.ground.firm;
+        if senses.from_above || !(pressed || repeats || jumps.wait > TIME_TOLERANCE) {
             return Answer::Nothing;
         }
         asked(senses, &jumps.granted(senses.tuning), pressed, repeats)
@@ -37,12 +77,12 @@ impl<V: Geometry> Move<V> for Jump {
     #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &mut Jumps) {
         if senses.ground.firm {
-            let count = whole(senses.tuning.jump.air_count);
+            let count = whole(self.air_count);
             (jumps.air, jumps.counted) = (count, count.saturating_add(1));
         } else {
             *jumps = jumps.granted(senses.tuning);
         }
-        let pressed = senses.intent.pressed.has(Actions::JUMP);
+        let pressed = senses.intent.pressed.contains(Actions::JUMP);
         if pressed || jumps.wait > 0.0 || !outcome.events.is_empty() || senses.state.ladder.is_some() {
             after(senses, outcome, jumps, pressed);
         }
@@ -51,7 +91,6 @@ impl<V: Geometry> Move<V> for Jump {
 
 impl Jumps {
     /// With the jumps in the air that the tuning has had more of, or fewer, since the last tick.
-    #[inline]
     fn granted(self, tuning: &Tuning) -> Self {
         let count = whole(tuning.jump.air_count);
         if self.counted == count.saturating_add(1) {
@@ -74,11 +113,11 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &
     let tuning = senses.tuning;
     let climbs = senses.state.ladder.is_some() || outcome.state.ladder.is_some();
     let by_ladder = climbs && tuning.ladder.gives_jumps >= 0.5;
-    let by_wall = outcome.jumped(JumpKind::Wall) && tuning.wall.gives_jumps >= 0.5;
+    let by_wall = outcome.jumped(Jump::WALL) && tuning.wall.gives_jumps >= 0.5;
     if by_ladder || by_wall {
         jumps.air = jumps.count();
     }
-    if outcome.jumped(JumpKind::Air) {
+    if outcome.jumped(Jump::AIR) {
         jumps.air = jumps.air.saturating_sub(1);
     }
     if senses.from_above {
@@ -93,33 +132,36 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &
         jumps.wait = 0.0;
         return;
     }
-    if pressed && tuning.jump.buffer_time > SAME {
+    if pressed && tuning.jump.buffer_time > TIME_TOLERANCE {
         // A little longer, so that a whole number of ticks is one.
-        jumps.wait = tuning.jump.buffer_time + 2.0 * SAME;
+        jumps.wait = tuning.jump.buffer_time + 2.0 * TIME_TOLERANCE;
     }
     let glides = glide_answers(senses, outcome);
     if pressed && glides == Glides::AtTheTop {
-        jumps.wait = jumps.wait.max(senses.dt + 2.0 * SAME);
+        jumps.wait = jumps.wait.max(senses.dt + 2.0 * TIME_TOLERANCE);
     }
     // What it waits for may come within the tick: it counts to that moment.
     let until = if outcome.landed_for > 0.0 { senses.dt - outcome.landed_for } else { senses.dt };
     let comes = (outcome.state.footing.is_firm() && !senses.ground.firm)
-        || (outcome.state.against_wall && !senses.state.against_wall && tuning.wall.jump_height > 0.0);
+        || (outcome.state.touching.wall && !senses.state.touching.wall && tuning.wall.jump_height > 0.0);
     let left = (jumps.wait - until).max(0.0);
-    let in_time = comes && jumps.wait > SAME && (left > 0.0 || until >= senses.dt);
+    let in_time = comes && jumps.wait > TIME_TOLERANCE && (left > 0.0 || until >= senses.dt);
     let next = match (in_time, glides) {
-        (true, _) | (_, Glides::AtTheTop) if jumps.wait > SAME => (jumps.wait - senses.dt).max(2.0 * SAME),
+        (true, _) | (_, Glides::AtTheTop) if jumps.wait > TIME_TOLERANCE => {
+            (jumps.wait - senses.dt).max(2.0 * TIME_TOLERANCE)
+        }
         _ => (jumps.wait - senses.dt).max(0.0),
     };
     jumps.wait = next;
     // A press is given up when its time is over, or when another takes its place.
-    let is_over = next <= SAME;
-    let old = waited > SAME && (pressed || is_over);
+    let is_over = next <= TIME_TOLERANCE;
+    let old = waited > TIME_TOLERANCE && (pressed || is_over);
     // Without a buffer, the move has told so itself where it was asked.
-    let is_told = outcome.was_asked() && tuning.jump.buffer_time <= SAME && !is_gliding_possible(senses);
+    let is_told =
+        outcome.was_asked() && tuning.jump.buffer_time <= TIME_TOLERANCE && !is_gliding_possible(senses);
     let new = pressed && is_over && !is_told;
     if (old || new) && glides != Glides::Now {
-        let locked = senses.locks.has(Locks::JUMP) || (outcome.locks_jump && !outcome.was_asked());
+        let locked = senses.locks.contains(Locks::JUMP) || (outcome.locks_jump && !outcome.was_asked());
         let what = refusal(senses, locked, wall::offers_jump(senses));
         for _ in 0..u8::from(old) + u8::from(new) {
             outcome.refuse(what);
@@ -147,7 +189,10 @@ fn glide_answers<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>) 
         Glides::No
     } else if outcome.state.mode == glide || senses.state.mode == glide {
         Glides::Now
-    } else if senses.velocity.height() > 0.0 && !senses.ground.firm && senses.intent.held.has(Actions::JUMP) {
+    } else if senses.velocity.height() > 0.0
+        && !senses.ground.firm
+        && senses.intent.held.contains(Actions::JUMP)
+    {
         Glides::AtTheTop
     } else {
         Glides::No
@@ -159,8 +204,8 @@ fn asked<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repe
     // A press that waits does not break off what has begun meanwhile.
     let drives = senses.maneuver().is_some_and(|maneuver| maneuver.drives());
     let wanted = pressed || repeats || !drives;
-    let locked = senses.locks.has(Locks::JUMP);
-    let waits = jumps.wait > SAME;
+    let locked = senses.locks.contains(Locks::JUMP);
+    let waits = jumps.wait > TIME_TOLERANCE;
     let mut offer = wall::Offer::Nothing;
     if wanted && !locked {
         offer = wall::offers_jump(senses);
@@ -171,7 +216,7 @@ fn asked<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repe
         }
     }
     // A press that waits is told when it has waited for nothing.
-    let hopeless = pressed && senses.tuning.jump.buffer_time <= SAME;
+    let hopeless = pressed && senses.tuning.jump.buffer_time <= TIME_TOLERANCE;
     if is_gliding_possible(senses) || !hopeless {
         return Answer::Nothing;
     }
@@ -181,9 +226,9 @@ fn asked<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repe
 fn refusal<V: Geometry>(senses: &Senses<'_, V>, locked: bool, offer: wall::Offer) -> Refusal {
     let air = senses.state.air.filter(|air| air.by != Departure::Placed);
     match offer {
-        _ if locked => Refusal::JumpLocked,
-        wall::Offer::TooMany => Refusal::WallJump,
-        _ => Refusal::Jump { no_footing_for: air.map(|air| air.time.seconds()) },
+        _ if locked => LOCKED,
+        wall::Offer::TooMany => WALL_LIMIT,
+        _ => Refusal { missed_by: air.map(|air| air.time.seconds()), ..NO_FOOTING },
     }
 }
 
@@ -192,40 +237,41 @@ fn possible<V: Geometry>(
     jumps: &Jumps,
     pressed: bool,
     offer: wall::Offer,
-) -> Option<JumpKind> {
+) -> Option<Name> {
     let jump = &senses.tuning.jump;
     if senses.ground.firm {
-        return Some(JumpKind::Ground);
+        return Some(Jump::GROUND);
     }
     let walked_off = senses.state.air.is_some_and(|air| {
         air.by == Departure::Edge && air.time.is_within(jump.coyote_time) && jump.coyote_time > 0.0
     });
     if walked_off {
-        return Some(JumpKind::Late);
+        return Some(Jump::LATE);
     }
     if offer == wall::Offer::Jump {
-        return Some(JumpKind::Wall);
+        return Some(Jump::WALL);
     }
     // A press that waits while there is none in the air takes one that is granted meanwhile.
-    (pressed || jumps.wait > SAME).then_some(JumpKind::Air).filter(|_| jumps.air > 0)
+    (pressed || jumps.wait > TIME_TOLERANCE).then_some(Jump::AIR).filter(|_| jumps.air > 0)
 }
 
-fn take_off<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, kind: JumpKind) -> Proposal<V> {
+fn take_off<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, kind: Name) -> Proposal<V> {
     let tuning = senses.tuning;
     let level = senses.velocity.flat();
     let velocity = match kind {
-        JumpKind::Ground => level + senses.ground_velocity + V::UP * tuning.take_off_speed(),
-        JumpKind::Air => {
+        Jump::GROUND => level + senses.ground_velocity + V::UP * tuning.take_off_speed(),
+        Jump::AIR => {
             let height = tuning.air_jump_height(jumps.count().saturating_sub(jumps.air));
             level + V::UP * tuning.speed_to_rise(height)
         }
-        JumpKind::Wall => wall::push_off(senses),
+        Jump::WALL => wall::push_off(senses),
         _ => level + V::UP * tuning.take_off_speed(),
     };
     Proposal {
         velocity: Some(velocity),
         leaves: Some(Departure::Jump),
         jumps: Some(kind),
+        by_key: true,
         ..Proposal::as_itself(Mode::Airborne, Owner::Jump)
     }
 }

@@ -1,6 +1,25 @@
-//! What a body knows of walls.
+//! Walls and ceilings that a body touches.
 
 use crate::level::SurfaceId;
+
+/// The walls and ceilings that a body touches, and the walls that it touched last.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Touching<V> {
+    /// Whether it came against a wall in the last tick.
+    pub wall: bool,
+    /// Whether its head came against an underside in the last tick.
+    pub ceiling: bool,
+    /// The wall that it is beside, or was last since its feet stood.
+    pub beside: Option<WallTouch<V>>,
+    /// The last jump off a wall since then.
+    pub kick: Option<WallKick<V>>,
+}
+
+impl<V> Touching<V> {
+    /// It touches nothing.
+    pub const NOTHING: Self = Self { wall: false, ceiling: false, beside: None, kick: None };
+}
 
 /// The wall that a body is beside, or was last.
 #[derive(Clone, Copy, Debug, PartialEq)]

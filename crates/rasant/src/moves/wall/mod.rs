@@ -1,30 +1,21 @@
 //! Sliding down walls, and jumping off them.
 
+pub(crate) mod knobs;
+
 use crate::contact::{Geometry, Patch};
 use crate::space::{Frame, Vector};
-use crate::state::{Mode, Name, Niche, Owner, SAME, State, WallKick, WallTouch};
+use crate::state::{Mode, Name, Niche, Owner, State, TIME_TOLERANCE, WALL_SLIDE, WallKick, WallTouch};
+use crate::thresholds::{steering, walls};
 use crate::tuning::Tuning;
 
-use super::{Answer, Move, Proposal, Senses, no_knobs};
+use super::{Answer, KnobsIn, Move, Proposal, Senses, Words};
 
-/// How far a wall may be to count as touched, in clearances.
-const BESIDE: f32 = 3.0;
-/// How much of the steering must point into a wall to hold it.
-const INTO: f32 = 0.3;
-/// Walls whose normals are this alike, as a cosine, are one wall.
-const ALIKE: f32 = 0.9;
-/// A wall leans by less than this either way, as a cosine: 60 degrees over, 1
-/// degree back.
-const UPRIGHT: core::ops::Range<f32> = -0.866..0.0175;
-
-/// Slides down the wall that the body is beside, while it sinks and is held.
-#[derive(Clone, Copy, Debug)]
-pub struct WallSlide;
-
-no_knobs!(WallSlide);
+pub use knobs::WallSlide;
 
 impl<V: Geometry> Move<V> for WallSlide {
-    const NAME: Name = Name::new("wall-slide");
+    const NAME: Name = WALL_SLIDE;
+    const WORDS: Words = Words { is_mode: true, ..Words::NONE.jumps(&["wall"]) };
+    const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.wall);
     type Memory = ();
 
     #[inline(always)] // into the list
@@ -39,10 +30,10 @@ impl<V: Geometry> Move<V> for WallSlide {
 #[inline(never)]
 fn slides<V: Geometry>(senses: &Senses<'_, V>, wall: &WallTouch<V>) -> Answer<V> {
     let sinks = senses.velocity.height() <= 0.0;
-    let free = sinks && senses.under_way.is_none();
+    let free = sinks && senses.maneuver().is_none();
     let normal = senses.frame.local(wall.normal);
     if free && holds(senses.tuning, senses.wish, normal, senses.wall_grip) {
-        Proposal::as_itself(Mode::WallSlide, Owner::Wall).into()
+        Proposal::as_itself(Mode::Move(WALL_SLIDE), Owner::Wall).into()
     } else {
         Answer::Nothing
     }
@@ -60,7 +51,7 @@ pub(crate) fn beside<V: Geometry>(
     if state.footing.is_firm() {
         None
     } else {
-        state.wall.map(|wall| still_beside(tuning, wall, frame, patch, dt))
+        state.touching.beside.map(|wall| still_beside(tuning, wall, frame, patch, dt))
     }
 }
 
@@ -77,9 +68,9 @@ fn still_beside<V: Geometry>(
     if !used || wall.away_for > knobs.grace_time + 1.0 {
         return wall;
     }
-    let within = BESIDE * patch.clearance();
+    let within = walls::BESIDE * patch.clearance();
     let hit = patch.sweep(V::ZERO, -frame.local(wall.normal) * within);
-    match hit.filter(|hit| UPRIGHT.contains(&hit.normal.height())) {
+    match hit.filter(|hit| (walls::MIN_HEIGHT..walls::MAX_HEIGHT).contains(&hit.normal.height())) {
         Some(hit) => WallTouch {
             normal: frame.world(hit.normal),
             surface: hit.tag.surface,
@@ -94,10 +85,13 @@ fn still_beside<V: Geometry>(
 /// steered toward `wish`.
 pub(crate) fn holds<V: Vector>(tuning: &Tuning, wish: V, normal: V, grip: f32) -> bool {
     let knobs = &tuning.wall;
-    knobs.slide_speed > 0.0 && grip > 0.0 && (knobs.by_touch >= 0.5 || wish.dot(normal) < -INTO)
+    knobs.slide_speed > 0.0 && grip > 0.0 && (knobs.by_touch >= 0.5 || wish.dot(normal) < -steering::MEANT)
 }
 
-/// What a wall offers to who wants to jump.
+/// The kind of a jump off a wall.
+pub(super) const JUMP: Name = Name::new("wall");
+
+/// What a wall offers to a body that is asked to jump.
 #[derive(Clone, Copy, PartialEq, Eq)]
 pub(super) enum Offer {
     Nothing,
@@ -109,7 +103,10 @@ pub(super) enum Offer {
 pub(super) fn offers_jump<V: Geometry>(senses: &Senses<'_, V>) -> Offer {
     let knobs = &senses.tuning.wall;
     let Some(wall) = senses.wall else { return Offer::Nothing };
-    if !(knobs.jump_height > 0.0 && wall.away_for <= knobs.grace_time + SAME && senses.wall_grip > 0.0) {
+    if !(knobs.jump_height > 0.0
+        && wall.away_for <= knobs.grace_time + TIME_TOLERANCE
+        && senses.wall_grip > 0.0)
+    {
         return Offer::Nothing;
     }
     match senses.kick {
@@ -119,7 +116,7 @@ pub(super) fn offers_jump<V: Geometry>(senses: &Senses<'_, V>) -> Offer {
 }
 
 fn is_same<V: Vector>(kick: &WallKick<V>, wall: &WallTouch<V>) -> bool {
-    kick.normal.dot(wall.normal) > ALIKE
+    kick.normal.dot(wall.normal) > walls::ONE_WALL
 }
 
 /// The velocity with which a jump off the wall takes off.

@@ -1,21 +1,20 @@
 //! Ledges: taken hold of from the air, hung from, climbed, let go of, jumped off.
 
+pub(crate) mod knobs;
+
 use crate::contact::Geometry;
 use crate::input::Actions;
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
 use crate::space::cosine;
 use crate::state::{Gait, Locks, Mode, Name, Refusal};
+use crate::thresholds::{ledges, moves, rounding, steering, walls};
 
-use super::{Answer, Law, Move, Outcome, Proposal, Senses, no_knobs};
+use super::{Answer, KnobsIn, Law, Move, Outcome, Proposal, Senses, Words};
 
-/// Takes hold of the edge of a wall that it falls past while it is steered into it.
-/// Hanging, jump or steering up climbs, steering away with jump jumps off, and crouch or
-/// steering down lets go.
-#[derive(Clone, Copy, Debug)]
-pub struct Ledge;
+pub use knobs::Ledge;
 
-no_knobs!(Ledge);
+const NAME: Name = Name::new("ledge");
 
 crate::memory! {
     /// A climb under way, and the time until the next hold.
@@ -42,9 +41,9 @@ impl Holding {
     fn climb<V: Geometry>(self, senses: &Senses<'_, V>, faced: V) -> Option<Climb> {
         let onto = way_onto(senses, -faced);
         let up = self.left - onto;
-        let is_up = up < ROUNDING * onto;
+        let is_up = up < rounding::OF_LENGTH * onto;
         // It has asked for a lower hull since it began.
-        let low = senses.state.asked_height > 0.0;
+        let low = senses.state.posture.asked_height > 0.0;
         let climb = || Climb { up: if is_up { 0.0 } else { up }, onto: self.left.min(onto), low };
         (self.left > 0.0).then(climb)
     }
@@ -54,34 +53,6 @@ impl Holding {
         (-self.left).max(0.0)
     }
 }
-
-/// What rounding may make of the way of a climb, as a fraction of it.
-const ROUNDING: f32 = 1e-5;
-/// How alike the walls at two places along a ledge are at least, as a cosine: 30 degrees.
-const ALIKE: f32 = 0.866;
-/// How far under its edge a wall is looked for before the middle of the body, in clearances.
-const BELOW: f32 = 6.0;
-/// How far to both sides of the middle of the body a wall must go on, in clearances.
-const ASIDE: f32 = 8.0;
-
-/// How much of the steering must point into a wall to take its edge, and away from it to
-/// jump off.
-const INTO: f32 = 0.3;
-/// How far up or down the steer must point, of 1.
-const STEERED: f32 = 0.5;
-/// How much of a climb goes up; the rest goes onto the ledge.
-const UP: f32 = 0.6;
-/// How far onto the ledge hands look for it, in clearances beyond the hull's.
-const ONTO: f32 = 6.0;
-/// A wall leans by less than this either way, as the height of its normal.
-const UPRIGHT: f32 = 0.35;
-/// How far above its ledge a body that climbs it comes, in clearances.
-const OVER: f32 = 2.0;
-/// Heights between the edge and as high as the ground behind it could rise that are tried for a
-/// climb.
-const HEIGHTS: f32 = 8.0;
-/// Cosines of angles are at least this, and closer than this the same.
-const LEAST_COSINE: f32 = 1e-3;
 
 /// An edge within reach, in the body's frame, as it will be at the end of the tick.
 struct Edge<V> {
@@ -99,7 +70,10 @@ struct Edge<V> {
 }
 
 impl<V: Geometry> Move<V> for Ledge {
-    const NAME: Name = Name::new("ledge");
+    const NAME: Name = NAME;
+    const WORDS: Words =
+        Words::MODE.gaits(&["climb-up", "ledge-move"]).jumps(&["ledge"]).refusals(&[Refusal::of(NAME)]);
+    const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.ledge);
     type Memory = Holding;
 
     #[inline(always)] // into the list
@@ -107,7 +81,7 @@ impl<V: Geometry> Move<V> for Ledge {
         if senses.tuning.ledge.reach <= 0.0 || senses.from_above || senses.standing() {
             return Answer::Nothing;
         }
-        let holds = senses.state.mode == Mode::Move(<Self as Move<V>>::NAME);
+        let holds = senses.state.mode == Mode::Move(NAME);
         if holds { goes_on(senses, holding) } else { takes(senses, holding) }
     }
 
@@ -117,7 +91,7 @@ impl<V: Geometry> Move<V> for Ledge {
         if ledge.reach <= 0.0 {
             return;
         }
-        let name = Mode::Move(<Self as Move<V>>::NAME);
+        let name = Mode::Move(NAME);
         let wait = (holding.wait() - senses.dt).max(0.0);
         if outcome.is_mine() && outcome.state.mode == name {
             let climb = after(senses, *holding);
@@ -136,19 +110,16 @@ impl<V: Geometry> Move<V> for Ledge {
 fn takes<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
     // Out of water a rim is taken on the way up, too.
     let comes_past = (senses.velocity.height() <= 0.0 || senses.water.is_some())
-        && !senses.intent.held.has(Actions::CROUCH);
+        && !senses.intent.held.contains(Actions::CROUCH);
     if !comes_past || holding.wait() - senses.dt > 0.0 || senses.maneuver().is_some() {
         return Answer::Nothing;
     }
     let Some(ahead) = senses.wish.direction() else { return Answer::Nothing };
     match edge(senses, ahead) {
-        Some(edge) if senses.wish.dot(edge.out) < -INTO => hangs(senses, &edge).into(),
+        Some(edge) if senses.wish.dot(edge.out) < -steering::MEANT => hangs(senses, &edge).into(),
         _ => Answer::Nothing,
     }
 }
-
-/// Nearer than this to where it hangs, in clearances, the body is there.
-const THERE: f32 = 0.02;
 
 /// Hangs, climbs or lets go.
 #[inline(never)]
@@ -158,21 +129,21 @@ fn goes_on<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> 
         return climbs(senses, faced, left).into();
     }
     let Some(edge) = held_edge(senses, faced) else { return Answer::Nothing };
-    let pressed = senses.intent.pressed.has(Actions::JUMP);
-    let away = senses.wish.dot(edge.out) > INTO;
+    let pressed = senses.intent.pressed.contains(Actions::JUMP);
+    let away = senses.wish.dot(edge.out) > steering::MEANT;
     let ledge = &senses.tuning.ledge;
-    if senses.intent.pressed.has(Actions::CROUCH) || senses.steered_up() < -STEERED {
+    if senses.intent.pressed.contains(Actions::CROUCH) || senses.steered_up() < -steering::CHOSEN {
         return Answer::Nothing;
     }
     if pressed && away && ledge.jump_height > 0.0 {
         let up = V::UP * senses.tuning.speed_to_rise(ledge.jump_height);
         let velocity = senses.ground_velocity + edge.out * ledge.jump_away + up;
-        return Proposal::jump_off(<Ledge as Move<V>>::NAME, velocity).into();
+        return Proposal::jump_off(NAME, velocity).into();
     }
     if let Some(way) = begins_to_climb(senses, &edge) {
         return climbs(senses, -edge.out, way).into();
     }
-    let refused = pressed.then_some(Refusal::Move(<Ledge as Move<V>>::NAME));
+    let refused = pressed.then_some(Refusal::of(NAME));
     let edge = along(senses, &edge).unwrap_or(edge);
     Proposal { refused, ..hangs(senses, &edge) }.into()
 }
@@ -182,7 +153,7 @@ fn along<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Edge<V>>
     let ledge = &senses.tuning.ledge;
     let sideways = senses.steered.flat().slid_along(edge.out);
     let is_there = edge.to_hang.length() < 2.0 * senses.hull.clearance();
-    if V::DIMENSION == 2 || ledge.along_speed <= 0.0 || sideways.length() < INTO || !is_there {
+    if V::DIMENSION == 2 || ledge.along_speed <= 0.0 || sideways.length() < steering::MEANT || !is_there {
         return None;
     }
     let step = sideways * (ledge.along_speed * senses.dt);
@@ -190,7 +161,7 @@ fn along<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Edge<V>>
     let free = senses.sweep(from, step).map_or(1.0, |hit| hit.time);
     let step = step * free;
     let next = edge_from(senses, -edge.out, step, ledge.window)?;
-    let goes_on = free > 0.0 && next.out.dot(edge.out) > ALIKE && !next.is_corner;
+    let goes_on = free > 0.0 && next.out.dot(edge.out) > walls::ONE_LEDGE && !next.is_corner;
     let is_in_reach = (next.to_hang - step).length() <= step.length() + 2.0 * senses.hull.clearance();
     // To the side at the speed asked for; up, down and to the wall by as much as that takes.
     (goes_on && is_in_reach).then_some(Edge { moves: true, ..next })
@@ -198,7 +169,7 @@ fn along<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Edge<V>>
 
 /// The way of a climb that is asked for, where there is room for it.
 fn begins_to_climb<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Climb> {
-    let asks = senses.intent.pressed.has(Actions::JUMP) || senses.steered_up() > STEERED;
+    let asks = senses.intent.pressed.contains(Actions::JUMP) || senses.steered_up() > steering::CHOSEN;
     if asks { way_up(senses, edge) } else { None }
 }
 
@@ -206,7 +177,7 @@ fn begins_to_climb<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Optio
 fn after<V: Geometry>(senses: &Senses<'_, V>, holding: Holding) -> Option<Climb> {
     let faced = senses.frame.local(senses.state.facing).flat().direction();
     let begins = || {
-        let hung = senses.state.mode == Mode::Move(<Ledge as Move<V>>::NAME);
+        let hung = senses.state.mode == Mode::Move(NAME);
         begins_to_climb(senses, &held_edge(senses, faced.filter(|_| hung)?)?)
     };
     let faced = faced.unwrap_or(V::RIGHT);
@@ -228,9 +199,9 @@ fn way_up<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Climb> 
 
 fn way_up_at_height<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>, height: f32) -> Option<Climb> {
     let sweep = |from: V, way: V| senses.sweep_at_height(from, way, height);
-    let over = OVER * senses.hull.clearance();
+    let over = ledges::OVER * senses.hull.clearance();
     let onto = way_onto(senses, edge.out);
-    let steepest = cosine(senses.tuning.slope.max_angle).max(LEAST_COSINE);
+    let steepest = cosine(senses.tuning.slope.max_angle).max(ledges::MIN_COSINE);
     let slope = (1.0 - steepest * steepest).sqrt() / steepest;
     // The ground behind the edge rises by no more than the steepest slope does, and the climb goes no
     // higher than there is room.
@@ -238,17 +209,18 @@ fn way_up_at_height<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>, height:
     let (least, most) = (edge.top + over, edge.top + over + onto * slope);
     let most = most * sweep(from, V::UP * most).map_or(1.0, |hit| hit.time);
     let is_free = |up: f32| up <= most && sweep(from + V::UP * up, edge.out * -onto).is_none();
-    let step = (most - least).max(0.0) / HEIGHTS;
-    let up = (0..=HEIGHTS as u32).map(|number| least + step * number as f32).find(|&up| is_free(up))?;
+    let step = (most - least).max(0.0) / ledges::HEIGHTS;
+    let up =
+        (0..=ledges::HEIGHTS as u32).map(|number| least + step * number as f32).find(|&up| is_free(up))?;
     // Where it comes to stand must hold it.
     let end = from + V::UP * up - edge.out * onto;
     let below = up + 2.0 * onto * slope;
     let ground = sweep(end, V::UP * -below)?;
-    (ground.face.height() >= steepest - LEAST_COSINE).then_some(Climb { up, onto, low: false })
+    (ground.face.height() >= steepest - ledges::MIN_COSINE).then_some(Climb { up, onto, low: false })
 }
 
 fn way_onto<V: Geometry>(senses: &Senses<'_, V>, out: V) -> f32 {
-    2.0 * senses.hull.extent(out) + OVER * senses.hull.clearance()
+    2.0 * senses.hull.extent(out) + ledges::OVER * senses.hull.clearance()
 }
 
 /// How far up and onto the ledge a climb goes in this tick: first all the way up, so that it does
@@ -256,11 +228,11 @@ fn way_onto<V: Geometry>(senses: &Senses<'_, V>, out: V) -> f32 {
 fn part<V: Geometry>(senses: &Senses<'_, V>, Climb { up, onto, .. }: Climb, out: V) -> (f32, f32) {
     let ledge = &senses.tuning.ledge;
     if up > 0.0 {
-        let whole_up = ledge.height + OVER * senses.hull.clearance();
-        let speed = whole_up / (UP * ledge.climb_time);
+        let whole_up = ledge.height + ledges::OVER * senses.hull.clearance();
+        let speed = whole_up / (ledges::UP * ledge.climb_time);
         return (up.min(speed * senses.dt), 0.0);
     }
-    let speed = way_onto(senses, out) / ((1.0 - UP) * ledge.climb_time);
+    let speed = way_onto(senses, out) / ((1.0 - ledges::UP) * ledge.climb_time);
     (0.0, onto.min(speed * senses.dt))
 }
 
@@ -270,37 +242,36 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: Climb) -> Proposa
     let lands = left.up <= goes_up && left.onto <= goes_onto;
     let carrier = senses.carrier();
     // When it is up and there is nothing to stand on, it falls.
-    let done = left.up + left.onto <= ROUNDING * way_onto(senses, -ahead);
-    let mode = if done { Mode::Airborne } else { Mode::Move(<Ledge as Move<V>>::NAME) };
+    let done = left.up + left.onto <= rounding::OF_LENGTH * way_onto(senses, -ahead);
+    let mode = if done { Mode::Airborne } else { Mode::Move(NAME) };
     Proposal {
         mode,
         law: Law::Hold { way, velocity: senses.ground_velocity, lands },
-        locks: Locks::STEER.and(Locks::TURN),
+        locks: (Locks::STEER | Locks::TURN),
         facing: Some(ahead),
         gait: Some(Gait::Move(Name::new("climb-up"))),
         height: left.low.then_some(senses.tuning.crouch.height),
         rides: carrier,
-        ..Proposal::of(<Ledge as Move<V>>::NAME)
+        ..Proposal::of(NAME)
     }
 }
 
 fn hangs<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Proposal<V> {
-    let way = if edge.to_hang.length() < THERE * senses.hull.clearance() {
+    let way = if edge.to_hang.length() < moves::THERE * senses.hull.clearance() {
         V::ZERO
     } else {
         edge.to_hang.capped(senses.tuning.ledge.pull_speed * senses.dt)
     };
     let velocity = if edge.moves { way * (1.0 / senses.dt) } else { V::ZERO };
-    let gait =
-        if edge.moves { Gait::Move(Name::new("ledge-move")) } else { Gait::Move(<Ledge as Move<V>>::NAME) };
+    let gait = if edge.moves { Gait::Move(Name::new("ledge-move")) } else { Gait::Move(NAME) };
     Proposal {
         law: Law::Hold { way, velocity, lands: false },
         velocity: Some(V::ZERO),
-        locks: Locks::STEER.and(Locks::TURN),
+        locks: (Locks::STEER | Locks::TURN),
         facing: Some(-edge.out),
         gait: Some(gait),
         rides: edge.carrier,
-        ..Proposal::of(<Ledge as Move<V>>::NAME)
+        ..Proposal::of(NAME)
     }
 }
 
@@ -342,12 +313,12 @@ fn edge_from<V: Geometry>(senses: &Senses<'_, V>, ahead: V, step: V, past: f32) 
     let (hull, feet) = (senses.hull, senses.feet());
     let from = senses.carried_by() + step;
     let wall = senses.sweep(from, ahead * ledge.reach)?;
-    if wall.normal.height().abs() > UPRIGHT {
+    if wall.normal.height().abs() > walls::LEDGE_HEIGHT {
         return None;
     }
     let out = wall.normal.flat().direction()?;
     // Down onto its top.
-    let onto = hull.extent(out) + (ONTO + 1.0) * hull.clearance();
+    let onto = hull.extent(out) + (ledges::ONTO + 1.0) * hull.clearance();
     let across = from + ahead * (ledge.reach * wall.time) - out * onto;
     let above = feet + across + V::UP * (ledge.height + past);
     let top = senses.look(above, V::UP * -(past + ledge.window))?;
@@ -363,8 +334,8 @@ fn edge_from<V: Geometry>(senses: &Senses<'_, V>, ahead: V, step: V, past: f32) 
     let to_hang = to_wall.flat() + V::UP * (height - ledge.height);
     // Past the end of a wall the hull touches its corner only.
     let is_corner = || {
-        let below = feet + from + V::UP * (height - BELOW * hull.clearance());
-        let aside = out.turned(core::f32::consts::FRAC_PI_2) * (ASIDE * hull.clearance());
+        let below = feet + from + V::UP * (height - ledges::BELOW_EDGE * hull.clearance());
+        let aside = out.turned(core::f32::consts::FRAC_PI_2) * (ledges::ASIDE * hull.clearance());
         let is_open = |aside: V| senses.look(below + aside, out * -(onto + ledge.reach)).is_none();
         is_open(aside) || is_open(-aside)
     };

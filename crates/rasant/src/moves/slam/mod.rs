@@ -1,18 +1,16 @@
 //! The slam: straight down until the ground, then a moment to recover.
 
+pub(crate) mod knobs;
+
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Gait, Locks, Name, Refusal, SAME};
+use crate::state::{Gait, Locks, Name, Refusal, TIME_TOLERANCE};
+use crate::thresholds::moves;
 use crate::tuning::Tuning;
 
-use super::{Answer, Law, Move, Outcome, Proposal, Senses, SetWay, no_knobs};
+use super::{Answer, KnobsIn, Law, Move, Outcome, Proposal, Senses, SetWay, Words};
 
-/// Hangs in the air for a moment, goes straight down until the feet are on ground, and
-/// holds the body there for another.
-#[derive(Clone, Copy, Debug)]
-pub struct Slam;
-
-no_knobs!(Slam);
+pub use knobs::Slam;
 
 crate::memory! {
     /// A slam under way.
@@ -22,25 +20,26 @@ crate::memory! {
     }
 }
 
-/// Slower down than this share of its speed, something holds it up.
-const STUCK: f32 = 0.1;
+const NAME: Name = Name::new("slam");
 
 impl<V: Geometry> Move<V> for Slam {
-    const NAME: Name = Name::new("slam");
+    const NAME: Name = NAME;
+    const WORDS: Words = Words::MODE.gaits(&["slam-end"]).refusals(&[Refusal::of(NAME)]);
+    const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.slam);
     type Memory = Slamming;
 
-    fn actions(&self, tuning: &Tuning) -> Actions {
-        Actions::of_knob(tuning.slam.action)
+    fn actions(&self, _tuning: &Tuning) -> Actions {
+        Actions::of_knob(self.action)
     }
 
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, slamming: &Slamming) -> Answer<V> {
-        if senses.tuning.slam.action < -0.5 || senses.from_above {
+        if self.action < -0.5 || senses.from_above {
             return Answer::Nothing;
         }
         match slamming.age(senses) {
             Some(age) => goes_down(senses, age),
-            None if slamming.recovers_for() > SAME => recovers(senses),
+            None if slamming.recovers_for() > TIME_TOLERANCE => recovers(senses),
             None => Answer::Nothing,
         }
     }
@@ -50,8 +49,8 @@ impl<V: Geometry> Move<V> for Slam {
         if slamming.clock == 0.0 && senses.intent.pressed.is_empty() {
             return;
         }
-        let pressed = senses.intent.pressed.has(Actions::of_knob(senses.tuning.slam.action));
-        if (pressed || slamming.clock != 0.0) && senses.tuning.slam.action > -0.5 && !senses.from_above {
+        let pressed = senses.intent.pressed.intersects(Actions::of_knob(self.action));
+        if (pressed || slamming.clock != 0.0) && self.action > -0.5 && !senses.from_above {
             *slamming = after(senses, outcome, *slamming, pressed);
         }
     }
@@ -65,7 +64,7 @@ fn after<V: Geometry>(
     pressed: bool,
 ) -> Slamming {
     if pressed && (slamming.clock != 0.0 || !outcome.is_mine()) {
-        outcome.refuse(Refusal::Move(<Slam as Move<V>>::NAME));
+        outcome.refuse(Refusal::of(NAME));
     }
     if !outcome.is_mine() {
         return Slamming { clock: 0.0 };
@@ -94,10 +93,10 @@ impl Slamming {
             if is_afloat(senses) {
                 return None;
             }
-            let moves = -senses.velocity.height() > STUCK * slam.speed;
+            let moves = -senses.velocity.height() > moves::SLAM_STUCK * slam.speed;
             return (moves || self.clock <= slam.startup + senses.dt).then_some(self.clock);
         }
-        let pressed = senses.intent.pressed.has(Actions::of_knob(slam.action));
+        let pressed = senses.intent.pressed.intersects(Actions::of_knob(slam.action));
         (pressed && !senses.standing() && senses.maneuver().is_none() && !is_afloat(senses)).then_some(0.0)
     }
 }
@@ -115,7 +114,7 @@ fn goes_down<V: Geometry>(senses: &Senses<'_, V>, age: f32) -> Answer<V> {
     let down = -V::UP * slam.speed;
     let (from, to) = if hangs_for >= senses.dt { (V::ZERO, V::ZERO) } else { (down, down) };
     let way = SetWay { way: down * (senses.dt - hangs_for), from, to, gravity: false };
-    Proposal { law: Law::Set(way), locks: Locks::ALL, ..Proposal::of(<Slam as Move<V>>::NAME) }.into()
+    Proposal { law: Law::Set(way), locks: Locks::ALL, ..Proposal::of(NAME) }.into()
 }
 
 fn recovers<V: Geometry>(senses: &Senses<'_, V>) -> Answer<V> {
@@ -123,5 +122,5 @@ fn recovers<V: Geometry>(senses: &Senses<'_, V>) -> Answer<V> {
         return Answer::Nothing;
     }
     let gait = Some(Gait::Move(Name::new("slam-end")));
-    Proposal { locks: Locks::ALL, gait, ..Proposal::of(<Slam as Move<V>>::NAME) }.into()
+    Proposal { locks: Locks::ALL, gait, ..Proposal::of(NAME) }.into()
 }

@@ -1,35 +1,26 @@
 //! Swimming: in water that is deep enough to float in.
 
+pub(crate) mod knobs;
+
 use crate::contact::Geometry;
 use crate::input::Actions;
+use crate::kinematics::{Brake, approach_speed};
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
 use crate::state::{Gait, Mode, Name, Rise};
+use crate::thresholds::{moves, steering};
 use crate::tuning::{Steering, Tuning};
 
-use super::{Answer, Law, Move, Proposal, Senses, SetWay, no_knobs};
+use super::{Answer, KnobsIn, Law, Move, Proposal, Senses, SetWay, Words};
 
-/// Floats at the surface, swims where it is steered or looks, dives, and jumps out where it floats.
-/// Water brakes what falls into it.
-#[derive(Clone, Copy, Debug)]
-pub struct Swim;
+pub use knobs::Swim;
 
-no_knobs!(Swim);
-
-/// Higher than this above where it floats, as a fraction of the hull's height, it is out of
-/// the water.
-const OUT: f32 = 0.1;
-/// How long it takes to come to the place where it floats from nearby, in seconds.
-const SETTLING: f32 = 0.15;
-/// How much of what the water slows it by it counts on to stop where it floats.
-const SLOWS: f32 = 0.6;
-/// Nearer than this to where it floats, in clearances, the body is there.
-const THERE: f32 = 0.02;
-/// Less steering up or down than this, of 1, is none.
-const LEVEL: f32 = 0.1;
+const NAME: Name = Name::new("swim");
 
 impl<V: Geometry> Move<V> for Swim {
-    const NAME: Name = Name::new("swim");
+    const NAME: Name = NAME;
+    const WORDS: Words = Words::MODE.gaits(&["dive"]).jumps(&["swim"]);
+    const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.swim);
     type Memory = ();
 
     #[inline(always)] // into the list
@@ -43,18 +34,22 @@ impl<V: Geometry> Move<V> for Swim {
 
 #[inline(never)]
 fn in_water<V: Geometry>(senses: &Senses<'_, V>, depth: f32) -> Answer<V> {
-    let name = <Swim as Move<V>>::NAME;
+    let name = NAME;
     let swim = &senses.tuning.swim;
     let height = senses.hull.height();
     // How far up it is to where it floats.
     let up = depth - swim.float * height;
     let swims = senses.state.mode == Mode::Move(name);
-    let deep = if senses.standing() || !swims { up > 0.0 } else { up > -OUT * height };
-    let jumps_out = senses.state.air.is_some_and(|air| air.rise != Rise::Over) && up < OUT * height;
+    let deep = if senses.standing() || !swims { up > 0.0 } else { up > -moves::OUT_OF_WATER * height };
+    let jumps_out =
+        senses.state.air.is_some_and(|air| air.rise != Rise::Over) && up < moves::OUT_OF_WATER * height;
     if !deep || jumps_out || senses.maneuver().is_some() {
         return Answer::Nothing;
     }
-    if senses.intent.pressed.has(Actions::JUMP) && swim.jump_height > 0.0 && up < OUT * height {
+    if senses.intent.pressed.contains(Actions::JUMP)
+        && swim.jump_height > 0.0
+        && up < moves::OUT_OF_WATER * height
+    {
         let rise = V::UP * senses.tuning.speed_to_rise(swim.jump_height);
         let velocity = senses.velocity_in_world().flat() + rise;
         return Proposal::jump_off(name, velocity).into();
@@ -71,7 +66,7 @@ fn in_water<V: Geometry>(senses: &Senses<'_, V>, depth: f32) -> Answer<V> {
     let target = along + senses.push * swim.reach_time + V::UP * rise;
     let velocity = senses.velocity_in_world();
     // Feet find ground where they could stand with the head out.
-    let lands = up <= OUT * height && !dives;
+    let lands = up <= moves::OUT_OF_WATER * height && !dives;
     let gait = dives.then_some(Gait::Move(Name::new("dive")));
     let swimming = Proposal::of(name);
     let gait = gait.or(swimming.gait);
@@ -105,25 +100,26 @@ fn steered<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> (V, f32) {
         let ahead = V::FORWARD.turned(senses.intent.look.yaw);
         let forward = along.dot(ahead);
         // Up out of the water is level.
-        let leads_out = pitch * forward > 0.0 && up <= THERE * senses.hull.clearance();
+        let leads_out = pitch * forward > 0.0 && up <= moves::THERE * senses.hull.clearance();
         if !leads_out {
             rise = forward * libm::sinf(pitch);
             along -= ahead * (forward * (1.0 - libm::cosf(pitch)));
         }
     }
-    if held.has(Actions::CROUCH) {
+    if held.contains(Actions::CROUCH) {
         rise = -swim.dive_speed;
-    } else if held.has(Actions::JUMP) && up > OUT * senses.hull.height() {
+    } else if held.contains(Actions::JUMP) && up > moves::OUT_OF_WATER * senses.hull.height() {
         rise = swim.dive_speed;
     }
-    if rise.abs() < LEVEL * speed { (along, 0.0) } else { (along, rise) }
+    if rise.abs() < steering::IN_WATER * speed { (along, 0.0) } else { (along, rise) }
 }
 
 /// The speed up from which the water stops it where it floats.
 fn stopping_speed<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> f32 {
     let swim = &senses.tuning.swim;
-    let slows = if swim.reach_time > 0.0 { SLOWS * swim.speed / swim.reach_time } else { f32::INFINITY };
-    (up.abs() / SETTLING.max(senses.dt)).min((2.0 * slows * up.abs()).sqrt())
+    let slows =
+        if swim.reach_time > 0.0 { moves::SLOWS * swim.speed / swim.reach_time } else { f32::INFINITY };
+    (up.abs() / moves::SETTLING.max(senses.dt)).min((2.0 * slows * up.abs()).sqrt())
 }
 
 /// The speed up with which it comes to where it floats, by itself: none below the neutral depth.
@@ -133,7 +129,7 @@ fn floating<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> f32 {
     if is_neutral {
         return 0.0;
     }
-    if up.abs() < THERE * senses.hull.clearance() {
+    if up.abs() < moves::THERE * senses.hull.clearance() {
         // Who comes down past it is braked as who is past it.
         let sinks = senses.velocity.height() < 0.0 && swim.float_speed > 0.0;
         return if sinks { f32::MIN_POSITIVE } else { 0.0 };
@@ -183,7 +179,7 @@ fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) 
         rise = -end;
         left = (since + dt - time).min(dt);
     }
-    let (end, up) = approach(rise, target.height(), rate(tuning), left);
+    let (end, up) = approach_speed(rise, target.height(), rate(tuning), left);
     displacement += V::UP * up;
     // Sideways.
     let mut level = velocity.flat();
@@ -199,7 +195,7 @@ fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) 
     }
     let change = target.flat() - level;
     let length = change.length();
-    let (done, along) = approach(0.0, length, rate(tuning), left);
+    let (done, along) = approach_speed(0.0, length, rate(tuning), left);
     let direction = change.direction().unwrap_or(V::ZERO);
     displacement += level * left + direction * along;
     Swum { displacement, velocity: level + direction * done + V::UP * end }
@@ -209,77 +205,4 @@ fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) 
 fn rate(tuning: &Tuning) -> f32 {
     let swim = &tuning.swim;
     if swim.reach_time > 0.0 { swim.speed / swim.reach_time } else { f32::INFINITY }
-}
-
-/// The speed after `time` seconds at a uniform rate from one to another, and the distance.
-fn approach(from: f32, to: f32, rate: f32, time: f32) -> (f32, f32) {
-    let needed = (to - from).abs() / rate;
-    if needed <= time {
-        return (to, 0.5 * (from + to) * needed + to * (time - needed));
-    }
-    let end = from + (to - from).signum() * rate * time;
-    (end, 0.5 * (from + end) * time)
-}
-
-/// A speed that falls off by rate + drag × speed².
-struct Brake {
-    /// In m/s².
-    rate: f32,
-    /// A metre.
-    drag: f32,
-}
-
-impl Brake {
-    /// The speed after at most `time` seconds, down to `least`, the distance, and the seconds it took.
-    ///
-    /// With c = √(drag / rate), the angle tan⁻¹(c·v) falls evenly, by √(rate·drag) a second; a change
-    /// of the speed from v to w takes ln((1 + c²v²) / (1 + c²w²)) / 2·drag metres.
-    fn slowed(&self, from: f32, least: f32, time: f32) -> (f32, f32, f32) {
-        let Self { rate, drag } = *self;
-        let is_even = drag * from * from < 1e-4 * rate;
-        let c = (drag / rate).sqrt();
-        let angle = |speed: f32| if is_even { 0.0 } else { libm::atanf(c * speed) };
-        let needed =
-            if is_even { (from - least) / rate } else { (angle(from) - angle(least)) / (rate * drag).sqrt() };
-        let took = needed.min(time);
-        let to = if needed <= time {
-            least
-        } else if is_even {
-            from - rate * took
-        } else {
-            libm::tanf(angle(from) - (rate * drag).sqrt() * took) / c
-        };
-        let distance = if is_even {
-            0.5 * (from + to) * took
-        } else {
-            let grows = (drag * (from * from - to * to)) / (rate + drag * to * to);
-            libm::log1pf(grows) / (2.0 * drag)
-        };
-        (to, distance, took)
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    /// One long tick is many short ones, each by Euler's rule in doubles.
-    #[test]
-    fn a_brake_is_the_same_in_one_tick_or_many() {
-        for (rate, drag) in [(20.0, 0.0), (27.0, 0.2), (5.0, 1.0), (90.0, 1e-5)] {
-            for (from, least, time) in [(20.0, 0.0, 0.1), (8.0, 2.0, 1.0), (3.0, 0.0, 0.05)] {
-                let (to, distance, took) = Brake { rate, drag }.slowed(from, least, time);
-                let (mut speed, mut way, mut passed) = (f64::from(from), 0.0, 0.0);
-                let step = 1e-6;
-                while speed > f64::from(least) && passed < f64::from(time) {
-                    way += speed * step;
-                    speed -= (f64::from(rate) + f64::from(drag) * speed * speed) * step;
-                    passed += step;
-                }
-                assert!((f64::from(to) - speed).abs() < 1e-3, "{rate} {drag} {from}: {to}, {speed}");
-                assert!((f64::from(distance) - way).abs() < 1e-3, "{rate} {drag} {from}: {distance}, {way}");
-                assert!((f64::from(took) - passed).abs() < 1e-4, "{rate} {drag} {from}: {took}, {passed}");
-            }
-        }
-    }
 }

@@ -1,32 +1,41 @@
 //! Ladders: on by steering up them, or down from their top; off at both ends,
 //! to the side, or by a jump.
 
+pub(crate) mod knobs;
+
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Departure, JumpKind, LadderRest, Mode, Name, Owner};
+use crate::state::{Departure, Gait, Mode, Name, Owner};
+use crate::thresholds::steering;
 
-use super::drop::DOWN;
-use super::{Answer, Law, Move, Outcome, Proposal, Rungs, Senses, no_knobs};
+use super::{Answer, KnobsIn, Law, Move, Outcome, Proposal, Rungs, Senses, Words};
 
-/// How far up the steer must point to take hold, of 1.
-const UP: f32 = 0.5;
-/// Less steering than this up or down, of 1, is none.
-const LEVEL: f32 = 0.3;
+pub use knobs::Ladder;
 
-/// Takes hold of a ladder, climbs it, and lets go.
-#[derive(Clone, Copy, Debug)]
-pub struct Ladder;
+crate::memory! {
+    /// The time between two ladders.
+    pub struct LadderRest {
+        /// Seconds before a ladder can be grabbed again.
+        pub left: f32,
+    }
+}
 
-no_knobs!(Ladder);
+const NAME: Name = Name::new("ladder");
+
+/// What an animation shows of a body on a ladder.
+const CLIMB: Name = Name::new("climb");
 
 impl<V: Geometry> Move<V> for Ladder {
-    const NAME: Name = Name::new("ladder");
+    const NAME: Name = NAME;
+    const WORDS: Words =
+        Words { is_mode: true, ..Words::NONE.gaits(&["climb"]).jumps(&["ladder"]).leaving_ground() };
+    const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.ladder);
     type Memory = LadderRest;
 
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, rest: &LadderRest) -> Answer<V> {
         match &senses.ladder {
-            Some(rungs) if !senses.from_above && senses.under_way.is_none() => at_hand(senses, rungs, rest),
+            Some(rungs) if !senses.from_above && senses.maneuver().is_none() => at_hand(senses, rungs, rest),
             _ => Answer::Nothing,
         }
     }
@@ -62,7 +71,7 @@ fn at_hand<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, rest: &LadderR
         return Answer::Nothing;
     }
     let climb = climbs(senses, rungs, steered);
-    Proposal { velocity: Some(V::ZERO), leaves: Some(Departure::Ladder), ..climb }.into()
+    Proposal { velocity: Some(V::ZERO), leaves: Some(Departure::Move), ..climb }.into()
 }
 
 /// The ladder with `aside` as far as the body can go before something is in its way, such as the wall
@@ -88,13 +97,13 @@ fn is_over_solid<V: Geometry>(senses: &Senses<'_, V>, aside: V) -> bool {
     let depth = near + senses.hull.core::<V>().radius;
     let from = senses.carried_by() + aside + V::UP * near;
     let down = V::UP * -(near + depth);
-    senses.within(from, down, |patch| patch.sweep_past(from, down, None, |tag| tag.one_way).hit.is_some())
+    senses.sweep_through_one_way(from, down).is_some()
 }
 
 /// What a tick on the ladder does.
 fn climbs<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -> Proposal<V> {
     let knobs = &senses.tuning.ladder;
-    let slides = steered < 0.0 && senses.intent.held.has(Actions::CROUCH);
+    let slides = steered < 0.0 && senses.intent.held.contains(Actions::CROUCH);
     let down = if slides { knobs.slide_speed } else { knobs.down_speed };
     let mut speed = if steered > 0.0 { steered * knobs.up_speed } else { steered * down };
     let mut sets_out = false;
@@ -132,7 +141,8 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -
         law: Law::Hold { way, velocity: way * (1.0 / senses.dt), lands },
         ladder: Some(rungs.zone),
         passes_one_way,
-        ..Proposal::as_itself(Mode::Ladder, Owner::Ladder)
+        gait: Some(Gait::Move(CLIMB)),
+        ..Proposal::as_itself(Mode::Move(NAME), Owner::Ladder)
     }
 }
 
@@ -146,30 +156,31 @@ fn steered_up<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>) -> f32 {
         Some(front) if V::DIMENSION == 3 => -senses.wish.dot(front),
         _ => senses.intent.safe_steer().y,
     };
-    if steer.abs() < LEVEL { 0.0 } else { steer }
+    if steer.abs() < steering::MEANT { 0.0 } else { steer }
 }
 
 /// Whether the body takes hold: up from anywhere but the top, down from it.
 fn takes_hold<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -> bool {
     let at_top = is_at_top(senses, rungs);
-    let up = steered > UP && !at_top && !rungs.below;
-    let down = steered < DOWN && at_top && senses.ground.firm;
-    (up || down) && !senses.intent.pressed.has(Actions::JUMP)
+    let up = steered > steering::CHOSEN && !at_top && !rungs.below;
+    let down = steered < -steering::CHOSEN && at_top && senses.ground.firm;
+    (up || down) && !senses.intent.pressed.contains(Actions::JUMP)
 }
 
 /// Lets go by a jump, by dropping, to the side, or below the last rung.
 fn leaves<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -> Option<Proposal<V>> {
     let tuning = senses.tuning;
-    let pressed = senses.intent.pressed.has(Actions::JUMP);
+    let pressed = senses.intent.pressed.contains(Actions::JUMP);
     let jumps = pressed && steered >= 0.0 && tuning.ladder.jump_height > 0.0;
     let across = rungs.front.map_or(senses.wish, |front| senses.wish.slid_along(front));
-    let sideways = steered == 0.0 && across.length() > UP;
+    let sideways = steered == 0.0 && across.length() > steering::CHOSEN;
     let along = senses.wish * senses.top;
     if jumps {
         let up = V::UP * tuning.speed_to_rise(tuning.ladder.jump_height);
         Some(Proposal {
             velocity: Some(along + senses.ground_velocity + up),
-            jumps: Some(JumpKind::Ladder),
+            jumps: Some(NAME),
+            by_key: true,
             ..Proposal::as_itself(Mode::Airborne, Owner::Jump)
         })
     } else if pressed || sideways || rungs.below {

@@ -3,27 +3,27 @@
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::state::{Departure, Mode, Name, Owner};
+use crate::thresholds::steering;
 
-use super::{Answer, Move, Proposal, Senses, no_knobs};
+use super::{Answer, Move, Proposal, Senses, Words};
 
-/// How far down the steer must point, of 1.
-pub(super) const DOWN: f32 = -0.5;
+const NAME: Name = Name::new("drop");
 
-/// Lets the body fall through the one-way platform it stands on when jump is
-/// pressed with down: steered down in two dimensions, or crouch held in either.
-#[derive(Clone, Copy, Debug)]
-pub struct Drop;
+crate::knobs! {
+    /// Lets the body fall through the one-way platform it stands on when jump is
+    /// pressed with down: steered down in two dimensions, or crouch held in either.
+    pub struct DropDown {}
+}
 
-no_knobs!(Drop);
-
-impl<V: Geometry> Move<V> for Drop {
-    const NAME: Name = Name::new("drop");
+impl<V: Geometry> Move<V> for DropDown {
+    const NAME: Name = NAME;
+    const WORDS: Words = Words::NONE.leaving_ground();
     type Memory = ();
 
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
         let stands_on_it = senses.ground.firm && senses.state.footing.one_way && !senses.from_above;
-        if stands_on_it && senses.intent.pressed.has(Actions::JUMP) {
+        if stands_on_it && senses.intent.pressed.contains(Actions::JUMP) {
             fall_through(senses)
         } else {
             Answer::Nothing
@@ -33,13 +33,13 @@ impl<V: Geometry> Move<V> for Drop {
 
 #[inline(never)]
 fn fall_through<V: Geometry>(senses: &Senses<'_, V>) -> Answer<V> {
-    let down = senses.steered_up() < DOWN || senses.intent.held.has(Actions::CROUCH);
-    if !down || senses.under_way.is_some() {
+    let down = senses.steered_up() < -steering::CHOSEN || senses.intent.held.contains(Actions::CROUCH);
+    if !down || senses.maneuver().is_some() {
         return Answer::Nothing;
     }
     Proposal {
         velocity: Some(senses.velocity.flat() + senses.ground_velocity),
-        leaves: Some(Departure::Drop),
+        leaves: Some(Departure::Move),
         passes: Some(senses.state.footing.piece),
         ..Proposal::as_itself(Mode::Airborne, Owner::Air)
     }

@@ -1,0 +1,19 @@
+//! How much of the surroundings a tick gathers.
+
+use crate::space::{Bounds, Vector};
+use crate::tuning::Tuning;
+
+/// Bounds of displacement with room for a step up and a step down.
+pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bounds<V> {
+    let slope = &tuning.slope;
+    Bounds {
+        min: reach.min - V::UP * slope.ground_snap.max(slope.step_height),
+        max: reach.max + V::UP * slope.step_height,
+    }
+}
+
+/// How far to each side of a displacement of length `way`, in metres, pieces are gathered for a
+/// hull of some `height`. If the body is turned further aside, more is gathered on the way.
+pub(super) fn room_aside(way: f32, height: f32) -> f32 {
+    0.5 * way.min(height)
+}

@@ -1,0 +1,9 @@
+//! Motion laws in closed form: pure functions of numbers, exact over any length of time.
+
+mod approach;
+mod brake;
+mod fall;
+
+pub use approach::{Times, approach_speed};
+pub use brake::Brake;
+pub use fall::{PARTS, Part, Weights, braked_fall, fall};

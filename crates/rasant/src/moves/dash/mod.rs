@@ -1,0 +1,175 @@
+//! The dash: fast, straight, and only so many of them.
+
+pub(crate) mod knobs;
+
+use crate::contact::Geometry;
+use crate::input::Actions;
+use crate::space::Vector;
+use crate::state::{Locks, Name, Plan, Refusal, Span, TIME_TOLERANCE};
+use crate::tuning::{Tuning, whole};
+
+use super::{Answer, KnobsIn, Memory, Move, Outcome, Proposal, Senses, Words};
+
+pub use knobs::Dash;
+
+/// The store of dashes.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Dashes {
+    /// How many of `dash.charges` are used up.
+    pub spent: u8,
+    /// How many were made since the feet left the ground.
+    pub airborne: u8,
+    /// How long ago the next began to come back.
+    pub recharged_for: Span,
+}
+
+/// In two words.
+impl Memory for Dashes {
+    const WORDS: usize = 2;
+
+    fn read(words: &[u32]) -> Self {
+        let [spent, airborne, ..] = words[0].to_le_bytes();
+        Self { spent, airborne, recharged_for: Span::read(&words[1..]) }
+    }
+
+    fn write(&self, words: &mut [u32]) {
+        words[0] = u32::from_le_bytes([self.spent, self.airborne, 0, 0]);
+        self.recharged_for.write(&mut words[1..]);
+    }
+}
+
+const NAME: Name = Name::new("dash");
+const EMPTY: Refusal = Refusal::new(NAME, "empty");
+const AIR_LIMIT: Refusal = Refusal::new(NAME, "air-limit");
+const COOLDOWN: Refusal = Refusal::new(NAME, Refusal::COOLDOWN);
+
+impl<V: Geometry> Move<V> for Dash {
+    const NAME: Name = NAME;
+    const WORDS: Words = Words::NONE.maneuver().refusals(&[EMPTY, AIR_LIMIT, COOLDOWN]);
+    const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.dash);
+    type Memory = Dashes;
+
+    fn actions(&self, _tuning: &Tuning) -> Actions {
+        if self.charges >= 0.5 { Actions::DASH } else { Actions::NONE }
+    }
+
+    #[inline(always)] // into the list
+    fn propose(&self, senses: &Senses<'_, V>, dashes: &Dashes) -> Answer<V> {
+        if self.charges >= 0.5 && senses.intent.pressed.contains(Actions::DASH) {
+            self.pressed(senses, dashes.come_back(self, senses))
+        } else {
+            Answer::Nothing
+        }
+    }
+
+    #[inline(always)]
+    fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, dashes: &mut Dashes) {
+        if self.charges > 0.0 {
+            *dashes = dashes.come_back(self, senses);
+            if !senses.intent.pressed.is_empty() && !outcome.was_asked() {
+                self.refuse_if_pressed(senses, outcome);
+            }
+            if outcome.is_mine() {
+                dashes.spent += 1;
+                dashes.airborne += u8::from(!senses.standing());
+            }
+        }
+    }
+}
+
+impl Dash {
+    /// Refuses a dash where another move has charge of the tick in which it is pressed.
+    #[cold]
+    fn refuse_if_pressed<V: Geometry>(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>) {
+        if senses.intent.pressed.contains(Actions::DASH) && self.charges >= 0.5 {
+            let left = outcome.state.maneuver.map_or(0.0, |maneuver| maneuver.plan.duration());
+            outcome.refuse(COOLDOWN.missed_by(left));
+        }
+    }
+
+    #[inline(never)]
+    fn pressed<V: Geometry>(&self, senses: &Senses<'_, V>, dashes: Dashes) -> Answer<V> {
+        let rest = senses.busy_for();
+        if rest > TIME_TOLERANCE {
+            return Answer::Refuses(COOLDOWN.missed_by(rest));
+        }
+        if dashes.spent >= whole(self.charges) {
+            return Answer::Refuses(EMPTY);
+        }
+        if !senses.standing() && dashes.airborne >= whole(self.air_count) {
+            return Answer::Refuses(AIR_LIMIT);
+        }
+        Proposal::maneuver(NAME, self.plan(), self.aim(senses)).into()
+    }
+
+    fn plan(&self) -> Plan {
+        Plan {
+            startup: self.startup,
+            active: self.active,
+            recovery: self.recovery,
+            cooldown: self.cooldown,
+            distance: self.distance,
+            curve: self.curve,
+            turn_rate: self.turn,
+            end_speed: self.end_speed.min(self.distance / self.active * (1.0 + self.curve.abs())),
+            gravity: self.gravity >= 0.5,
+            locks: [Locks::ALL, Locks::ALL, Locks::STEER],
+            ..Plan::default()
+        }
+    }
+
+    /// The direction of a dash, in the body's frame.
+    fn aim<V: Geometry>(&self, senses: &Senses<'_, V>) -> V {
+        let faced = senses.frame.local(senses.state.facing);
+        if self.by_facing >= 0.5 {
+            return faced;
+        }
+        let eight = self.eight_ways >= 0.5;
+        let up = if eight { senses.steered_up() } else { 0.0 };
+        match (senses.wish + V::UP * up).direction() {
+            Some(direction) if eight => nearest_of_eight(direction),
+            Some(direction) => direction,
+            None => faced,
+        }
+    }
+}
+
+impl Dashes {
+    /// How many are left.
+    #[must_use]
+    pub fn left(&self, tuning: &Tuning) -> u8 {
+        whole(tuning.dash.charges).saturating_sub(self.spent)
+    }
+
+    /// The store with what standing, and time, give back in a tick.
+    fn come_back<V: Geometry>(mut self, dash: &Dash, senses: &Senses<'_, V>) -> Self {
+        self.spent = self.spent.min(whole(dash.charges));
+        if senses.standing() {
+            self.airborne = 0;
+            if dash.from_ground >= 0.5 {
+                self.spent = 0;
+            }
+        }
+        if self.spent == 0 || dash.recharge_time <= 0.0 {
+            self.recharged_for = Span::ZERO;
+            return self;
+        }
+        self.recharged_for += senses.span;
+        if self.recharged_for.reaches(dash.recharge_time) {
+            self.recharged_for -= Span::of(dash.recharge_time);
+            self.spent -= 1;
+        }
+        self
+    }
+}
+
+/// The nearest of eight directions across the plane that `direction` lies in.
+fn nearest_of_eight<V: Vector>(direction: V) -> V {
+    /// Half of the 45 degrees between two neighbours, as a fraction of the longer
+    /// axis: tan 22.5°.
+    const HALFWAY: f32 = 0.414_213_57;
+    let parts = direction.to_array();
+    let longest = parts.iter().fold(0.0f32, |longest, part| longest.max(part.abs()));
+    let whole = parts.map(|part| if part.abs() > HALFWAY * longest { part.signum() } else { 0.0 });
+    V::from_array(whole).direction().unwrap_or(direction)
+}

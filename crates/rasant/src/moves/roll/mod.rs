@@ -1,0 +1,83 @@
+//! The roll: along the ground, low.
+
+pub(crate) mod knobs;
+
+use crate::contact::Geometry;
+use crate::input::Actions;
+use crate::state::{Locks, Name, Plan, Refusal, TIME_TOLERANCE};
+use crate::thresholds::moves;
+use crate::tuning::Tuning;
+
+use super::{Answer, KnobsIn, Move, Outcome, Proposal, Senses, Words};
+
+pub use knobs::Roll;
+
+const NAME: Name = Name::new("roll");
+const NO_FOOTING: Refusal = Refusal::new(NAME, "no-footing");
+const COOLDOWN: Refusal = Refusal::new(NAME, Refusal::COOLDOWN);
+
+impl<V: Geometry> Move<V> for Roll {
+    const NAME: Name = NAME;
+    const WORDS: Words = Words::NONE.maneuver().refusals(&[NO_FOOTING, COOLDOWN]);
+    const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.roll);
+    type Memory = ();
+
+    fn actions(&self, _tuning: &Tuning) -> Actions {
+        Actions::of_knob(self.action)
+    }
+
+    #[inline(always)] // into the list
+    fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
+        if senses.intent.pressed.intersects(Actions::of_knob(self.action)) {
+            self.pressed(senses)
+        } else {
+            Answer::Nothing
+        }
+    }
+
+    #[inline(always)]
+    fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, (): &mut ()) {
+        if senses.intent.pressed.is_empty() || outcome.was_asked() {
+            return;
+        }
+        if senses.intent.pressed.intersects(Actions::of_knob(self.action)) {
+            outcome.refuse(COOLDOWN.missed_by(senses.busy_for()));
+        }
+    }
+}
+
+impl Roll {
+    #[inline(never)]
+    fn pressed<V: Geometry>(&self, senses: &Senses<'_, V>) -> Answer<V> {
+        let left = senses.busy_for();
+        if senses.maneuver().is_some() || left > TIME_TOLERANCE {
+            return Answer::Refuses(COOLDOWN.missed_by(left));
+        }
+        if !senses.standing() {
+            return Answer::Refuses(NO_FOOTING);
+        }
+        // A body that coasts rolls where it moves.
+        let velocity = if senses.from_above { senses.velocity } else { senses.velocity.flat() };
+        let coasts =
+            senses.wish == V::ZERO && velocity.length() > moves::ROLL_COASTS * senses.tuning.walk.speed.abs();
+        let direction = velocity.direction().filter(|_| coasts).unwrap_or_else(|| senses.heading());
+        Proposal::maneuver(NAME, self.plan(), direction).into()
+    }
+
+    fn plan(&self) -> Plan {
+        Plan {
+            startup: self.startup,
+            active: self.active,
+            recovery: self.recovery,
+            cooldown: self.cooldown,
+            distance: self.distance,
+            curve: self.curve,
+            turn_rate: self.turn,
+            end_speed: self.end_speed.min(self.distance / self.active * (1.0 + self.curve.abs())),
+            height: self.height,
+            gravity: true,
+            locks: [self.startup_locks, self.active_locks, self.recovery_locks].map(Locks::of_knob),
+            ..Plan::default()
+        }
+    }
+}
