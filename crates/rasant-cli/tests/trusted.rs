@@ -11,7 +11,7 @@ use tempfile::{TempDir, tempdir};
 
 fn rasant(folder: &Path) -> Command {
     let mut command = Command::cargo_bin("rasant").unwrap();
-    command.current_dir(folder).timeout(Duration::from_secs(60));
+    command.current_dir(folder).timeout(Duration::from_secs(600));
     command
 }
 

@@ -2,9 +2,11 @@
 
 use serde::Serialize;
 
-use crate::files::{Inputs, Trial, TuningFile};
-use crate::run::{Run, run};
+use crate::played::Run;
+use crate::run::run;
 use crate::trace::{EventRow, Row, Trace};
+use crate::trial::{Inputs, Trial};
+use rasant_files::TuningFile;
 
 /// Whose inputs the later tunings get.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -4,7 +4,7 @@ use std::fmt;
 
 use serde::Serialize;
 
-use crate::run::{Run, Summary};
+use crate::played::{Run, Summary};
 use crate::script::Circumstance;
 use crate::trace::Row;
 

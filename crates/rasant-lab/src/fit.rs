@@ -15,8 +15,8 @@ use rayon::prelude::*;
 use serde::Serialize;
 use thiserror::Error as ThisError;
 
-use crate::files::{NumberError, TuningFile, number_of};
 use crate::sheet::{RATE, SLACK, Sheet, figure_kind, nearest_figure, sheet_of};
+use rasant_files::{NumberError, TuningFile, number_of};
 
 /// A figure of the sheet, and what it should be.
 #[derive(Clone, Debug, PartialEq)]

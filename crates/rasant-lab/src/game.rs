@@ -3,12 +3,9 @@
 
 use std::sync::OnceLock;
 
-use rasant::Tuning;
+use crate::sheet::figure::FigureKind;
 use rasant::moves::MoveSet;
-use rasant::tuning::Knob;
-
-use crate::files::TuningFile;
-use crate::sheet::FigureKind;
+use rasant_files::TuningFile;
 
 /// What a game adds to files and measures.
 ///
@@ -40,34 +37,17 @@ pub struct OwnFigure {
     pub measure: fn(&TuningFile, usize, u32) -> Option<f64>,
 }
 
-/// Set once, before any file is read: what files may say follows from it.
-static GAME: OnceLock<(Game, Tuning)> = OnceLock::new();
+/// The figures of the game, set once with it.
+static FIGURES: OnceLock<&'static [OwnFigure]> = OnceLock::new();
 
 /// Makes all that is read, made and measured from here on a game's: once, as a program
 /// begins. Says whether it was the first time; a second changes nothing.
 pub fn set_game(game: Game) -> bool {
-    let tuning = Tuning::default();
-    let tuning = game.moves.map_or(tuning, |moves| tuning.with_moves(moves));
-    GAME.set((game, tuning)).is_ok()
+    let Game { moves, figures, zones } = game;
+    rasant_files::set_game(rasant_files::Game { moves, zones }) && FIGURES.set(figures).is_ok()
 }
 
-fn known() -> &'static (Game, Tuning) {
-    GAME.get_or_init(Default::default)
-}
-
-/// The game that the program is for.
-pub(crate) fn game() -> &'static Game {
-    &known().0
-}
-
-/// The tuning that all others begin with: the default, with the moves of the program.
-#[must_use]
-pub fn base_tuning() -> Tuning {
-    known().1
-}
-
-/// Every knob there is in this program.
-#[must_use]
-pub fn knobs() -> Vec<&'static Knob> {
-    base_tuning().knobs()
+/// The figures of the game that the program is for.
+pub(crate) fn own_figures() -> &'static [OwnFigure] {
+    FIGURES.get().copied().unwrap_or_default()
 }

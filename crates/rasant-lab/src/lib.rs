@@ -5,37 +5,19 @@
 //! is computation: the lab prints nothing, and reads files only through
 //! [`Files`].
 //!
-//! A game may ship it for its readers alone: [`read_level`], [`read_tuning`],
-//! [`read_bindings`] and [`read_root_track`] give it the same levels, numbers, keys and
-//! animations that they were tuned with, from wherever its files are.
+//! Files are read by the crate `rasant-files`, which a game may ship without the lab.
 //!
-//! ```
-//! use rasant_lab::{Files, Problem, World, read_level};
-//! use std::path::Path;
-//!
-//! /// A game's own archive.
-//! struct Archive;
-//!
-//! impl Files for Archive {
-//!     fn read(&self, path: &Path) -> Result<String, Problem> {
-//!         match path.to_str() {
-//!             Some("yard.toml") => Ok("[[piece]]\nblock = [[0, -1], [9, 0]]\n".to_owned()),
-//!             _ => Err(Problem::unreadable(path, "it is not in the archive")),
-//!         }
-//!     }
-//! }
-//!
-//! let World::Plane(yard) = read_level(&Archive, "yard.toml".as_ref())? else { unreachable!() };
-//! assert_eq!(yard.level.len(), 1);
-//! # Ok::<(), Problem>(())
-//! ```
+//! In layers, from below to above: traces and the words of moves; scripts, expectations and trials,
+//! which are read from files; [`run()`], which plays a trial; what is measured ([`sheet`], [`compare`],
+//! [`vary`], [`fit`], [`rates`], [`survey`]); and [`live`], a session that is played.
 
+mod any_file;
 pub mod compare;
 pub mod expect;
-pub mod files;
 pub mod fit;
 mod game;
 pub mod live;
+mod played;
 pub mod rates;
 pub mod run;
 pub mod schema;
@@ -44,20 +26,31 @@ mod shard;
 pub mod sheet;
 pub mod survey;
 pub mod trace;
+pub mod trial;
 pub mod vary;
 mod vocabulary;
 
 pub use expect::{Expectation, Finding};
-pub use files::{
-    Files, OnDisk, Problem, Trial, World, read_bindings, read_level, read_root_track, read_trial, read_tuning,
+pub use game::{Game, OwnFigure, set_game};
+pub use played::{GaitTimes, Run, Summary};
+pub use rasant_files::{
+    Files, OnDisk, Problem, World, base_tuning, knobs, read_bindings, read_level, read_root_track,
+    read_tuning,
 };
-pub use game::{Game, OwnFigure, base_tuning, knobs, set_game};
-pub use run::{GaitTimes, Run, Summary, run, run_at};
+pub use run::{run, run_at};
 pub use script::{Circumstance, Script};
 pub use shard::{Shard, ShardError};
 pub use sheet::Sheet;
 pub use trace::{EventRow, Row, Trace};
+pub use trial::{Trial, read_trial};
 pub use vocabulary::Vocabulary;
+
+/// Files of all kinds, trials among them: those of [`rasant_files`], and what the lab adds.
+pub mod files {
+    pub use crate::any_file::{AnyFile, read_any};
+    pub use crate::trial::{Inputs, Place, Trial, read_place, read_trial, write_recorded_trial};
+    pub use rasant_files::*;
+}
 
 /// The knob whose path is nearest to a word that is none.
 #[must_use]

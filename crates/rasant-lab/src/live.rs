@@ -15,9 +15,10 @@ use rasant::{
     Vector,
 };
 
-use crate::files::{LevelFile, NumberError, TuningFile};
-use crate::run::{self, Summary};
+use crate::played::{self, Summary};
+use crate::run;
 use crate::trace::{Row, Trace};
+use rasant_files::{LevelFile, NumberError, TuningFile};
 
 /// Ticks between two states that are kept; those between are simulated again.
 const EVERY: usize = 16;
@@ -617,7 +618,7 @@ impl<V: Geometry> Attempt<V> {
         let trace = Trace { dimensions: V::DIMENSION, rate, rows };
         Path {
             positions: trace.rows.iter().map(|row| V::from_array(row.position)).collect(),
-            summary: run::summary(
+            summary: played::summary(
                 &self.numbers().title,
                 &trace,
                 !self.numbers().tuning.steering.is_from_above(V::DIMENSION),

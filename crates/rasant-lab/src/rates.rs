@@ -10,8 +10,9 @@ use serde::Serialize;
 use thiserror::Error;
 
 use crate::compare::{distance, telling, what};
-use crate::files::{Inputs, MOST_TICKS, Trial};
-use crate::run::{Run, run_at};
+use crate::played::Run;
+use crate::run::run_at;
+use crate::trial::{Inputs, MOST_TICKS, Trial};
 
 /// The rates tried unless others are asked for, in ticks a second.
 pub const USUAL: [u32; 7] = [24, 30, 48, 60, 80, 120, 240];

@@ -5,83 +5,14 @@ use std::collections::BTreeMap;
 use rasant::contact::Patch;
 use rasant::space::Bounds;
 use rasant::state::{Departure, Name};
-use rasant::{Controller, Event, Geometry, Intent, Level, State, SurfaceId, Tape, ZoneId};
-use serde::Serialize;
+use rasant::{Controller, Event, Geometry, Intent, Level, State, SurfaceId, ZoneId};
 
 use crate::expect::Figure;
-use crate::files::{Inputs, LevelFile, RootTrack, Trial, World};
+use crate::played::{Run, summary};
 use crate::script::{ByTheHost, Host, Played, Player, Script};
 use crate::trace::{EventRow, Row, Trace};
-
-/// A trial that has been run.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Run {
-    /// The inputs that were played.
-    pub tape: Tape,
-    /// What happened.
-    pub trace: Trace,
-    /// What it comes to.
-    pub summary: Summary,
-    /// The lines of the script that never began.
-    pub never_began: Vec<usize>,
-    /// The lines that began and never counted: another steer or look was what was done.
-    pub never_counted: Vec<usize>,
-    /// The furthest that the hull was inside a piece, in metres; only where the
-    /// trial expects something of it.
-    pub penetration_m: Option<f32>,
-}
-
-/// What a run comes to.
-#[derive(Clone, Debug, PartialEq, Serialize)]
-#[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
-pub struct Summary {
-    /// What the trial is called.
-    pub title: String,
-    /// Ticks a second.
-    pub rate: u32,
-    /// How many ticks were run.
-    pub ticks: usize,
-    /// How long, in seconds.
-    pub duration_s: f64,
-    /// Where the body ended, in metres.
-    pub end_m: Vec<f32>,
-    /// How far along x the end is from the start, in metres.
-    pub distance_m: f32,
-    /// The length of the way between, in metres.
-    pub travelled_m: f64,
-    /// The greatest height of the underside above the start, in metres; the
-    /// exact tops of rises count. Nothing for a body that is seen from above: it has no up.
-    pub highest_m: Option<f32>,
-    /// The greatest speed in any direction, in m/s.
-    pub fastest_m_per_s: f32,
-    /// The time airborne, in seconds.
-    pub airborne_s: f64,
-    /// How many jumps took off.
-    pub jumps: usize,
-    /// How many landings there were.
-    pub landings: usize,
-    /// The hardest landing, in m/s.
-    pub hardest_landing_m_per_s: f32,
-    /// What an animation was to show, in the order in which it first was.
-    pub gaits: Vec<GaitTimes>,
-}
-
-/// How long a gait was shown in a run.
-#[derive(Clone, Debug, PartialEq, Serialize)]
-#[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
-pub struct GaitTimes {
-    /// Which.
-    #[serde(serialize_with = "crate::trace::as_text")]
-    #[cfg_attr(feature = "json-schema", schemars(with = "String"))]
-    pub gait: Name,
-    /// How often it began.
-    pub times: usize,
-    /// How long in all, in seconds.
-    pub all_s: f64,
-    /// How long it was shown when it was shortest, in seconds; nothing where it was cut
-    /// off only by the beginning and the end of the run.
-    pub shortest_s: Option<f64>,
-}
+use crate::trial::{Inputs, Trial};
+use rasant_files::{LevelFile, RootTrack, World};
 
 /// Simulates a trial.
 #[must_use]
@@ -248,65 +179,4 @@ fn event_row<V: Geometry>(
     };
     let seconds = if let Event::Refused { what } = event { what.missed_by } else { None };
     EventRow { name: event.name(), position, speed, seconds, detail }
-}
-
-pub(crate) fn summary(title: &str, trace: &Trace, has_up: bool) -> Summary {
-    let rows = &trace.rows;
-    let (first, last) = (&rows[0], &rows[rows.len() - 1]);
-    let start = first.position[1];
-    let heights = rows.iter().map(|row| row.position[1]);
-    let tops = trace.events().map(|(_, event)| event.position[1]);
-    let highest = heights.chain(tops).fold(start, f32::max) - start;
-    let length = |v: [f32; 3]| v.iter().map(|part| part * part).sum::<f32>().sqrt();
-    let count = |name: &str| trace.events().filter(|(_, event)| event.name == name).count();
-    Summary {
-        title: title.to_owned(),
-        rate: trace.rate,
-        ticks: rows.len() - 1,
-        duration_s: trace.duration(),
-        end_m: last.position[..trace.dimensions].to_vec(),
-        distance_m: last.position[0] - first.position[0],
-        travelled_m: rows.windows(2).map(|pair| length_between(&pair[0], &pair[1])).sum(),
-        highest_m: has_up.then_some(highest),
-        fastest_m_per_s: rows.iter().map(|row| length(row.velocity)).fold(0.0, f32::max),
-        airborne_s: rows[1..].iter().filter(|row| row.mode == "airborne").count() as f64
-            / f64::from(trace.rate),
-        jumps: count("jumped"),
-        landings: count("landed"),
-        hardest_landing_m_per_s: trace
-            .events()
-            .filter(|(_, event)| event.name == "landed")
-            .filter_map(|(_, event)| event.speed)
-            .fold(0.0, f32::max),
-        gaits: gaits(trace),
-    }
-}
-
-fn length_between(a: &Row, b: &Row) -> f64 {
-    let squares = a.position.iter().zip(b.position).map(|(a, b)| (f64::from(b) - f64::from(*a)).powi(2));
-    squares.sum::<f64>().sqrt()
-}
-
-/// How long each gait was shown.
-fn gaits(trace: &Trace) -> Vec<GaitTimes> {
-    let rows = &trace.rows[1..];
-    let mut all: Vec<GaitTimes> = Vec::new();
-    let mut passed = 0;
-    for shown in rows.chunk_by(|a, b| a.gait == b.gait) {
-        let time = shown.len() as f64 / f64::from(trace.rate);
-        let is_whole = passed > 0 && passed + shown.len() < rows.len();
-        passed += shown.len();
-        let gait = shown[0].gait;
-        let place = all.iter().position(|it| it.gait == gait).unwrap_or_else(|| {
-            all.push(GaitTimes { gait, times: 0, all_s: 0.0, shortest_s: None });
-            all.len() - 1
-        });
-        let it = &mut all[place];
-        it.times += 1;
-        it.all_s += time;
-        if is_whole {
-            it.shortest_s = Some(it.shortest_s.map_or(time, |shortest| shortest.min(time)));
-        }
-    }
-    all
 }

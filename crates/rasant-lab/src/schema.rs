@@ -3,15 +3,15 @@
 //! The one for tunings is made of the knobs' own table; an editor then shows a
 //! knob's meaning, unit and range.
 
-use crate::knobs;
 use rasant::glam::Vec3;
 use rasant::state::EVENTS;
 use rasant::tuning::{Knob, Unit};
 use rasant::{Face, Steering};
+use rasant_files::knobs;
 use serde_json::{Map, Value, json};
 
 use crate::expect::{Figure, MEASURES};
-use crate::files::{PATH_ENDS, zone_names};
+use rasant_files::{PATH_ENDS, zone_names};
 
 const DRAFT: &str = "https://json-schema.org/draft/2020-12/schema";
 

@@ -5,10 +5,11 @@ use serde::Serialize;
 use thiserror::Error;
 
 use crate::expect::{MEASURES, Measure};
-use crate::files::{NumberError, Trial, TuningFile, number_of};
 use crate::run::run;
 use crate::shard::Shard;
 use crate::sheet::{Rates, figure_kinds, sheet_of};
+use crate::trial::Trial;
+use rasant_files::{NumberError, TuningFile, number_of};
 
 /// A knob and the values it takes.
 #[derive(Clone, Debug, PartialEq, Serialize)]

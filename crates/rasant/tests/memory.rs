@@ -4,7 +4,8 @@ mod common;
 
 use std::alloc::System;
 
-use common::{Run, blocks, capsule, upright_box};
+use common::lives::{any_intent, any_tuning, meddle};
+use common::{Dice, Run, blocks, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
     Actions, Carrier, Controller, Effect, Geometry, Hull, HullShape, Intent, Keyframe, Layers, Level,
@@ -94,20 +95,46 @@ impl Crowded for Vec3 {
 }
 
 fn takes_nothing<V: Geometry>(name: &str, mut level: Level<V>) {
-    for hull in hulls() {
-        // The test runner's own thread takes from the heap now and then; what
-        // ticks took would be taken each time.
-        let least = (0..5).map(|_| taken_in_ticks(&mut level, hull)).min();
-        assert_eq!(least, Some(0), "{name}, {} dimensions, {hull:?}", V::DIMENSION);
+    for (number, hull) in hulls().into_iter().enumerate() {
+        let mut usual = Tuning::default();
+        usual.ledge.reach = 0.3;
+        usual.jump.corner = 0.2;
+        // All moves, with numbers at random.
+        let any = any_tuning(&mut Dice(number as u64 + 7), V::DIMENSION);
+        for tuning in [usual, any] {
+            // The test runner's own thread takes from the heap now and then; what
+            // ticks took would be taken each time.
+            let least = (0..5).map(|_| taken_in_ticks(&mut level, tuning, hull)).min();
+            assert_eq!(least, Some(0), "{name}, {} dimensions, {hull:?}, {tuning:?}", V::DIMENSION);
+        }
     }
+}
+
+/// A place for every move: a pool, a ladder, a ledge, wind, mud and something that moves.
+fn harbour<V: Geometry>() -> Level<V> {
+    let corner = |x, y, z| V::from_array([x, y, z]);
+    let mut builder = Level::builder();
+    for (from, to) in [
+        (corner(-40.0, -3.0, -40.0), corner(40.0, -2.0, 40.0)),
+        (corner(-40.0, -2.0, -40.0), corner(3.0, 0.0, 40.0)),
+        (corner(-8.0, 0.0, -40.0), corner(-6.0, 2.4, 40.0)),
+        (corner(9.0, -2.0, -40.0), corner(40.0, 0.3, 40.0)),
+    ] {
+        builder.add(Piece::block(from, to).unwrap());
+    }
+    let path = [0.0, 2.0].map(|time| Keyframe { time, offset: V::RIGHT * time, turn: 0.0 });
+    let ferry = builder.add_carrier(Carrier::on_path(path.to_vec(), PathEnd::BackAndForth));
+    builder.add(Piece::block(corner(4.0, -0.4, -2.0), corner(6.0, -0.1, 2.0)).unwrap().riding(ferry));
+    let ladder = Effect::Ladder { front: V::ZERO };
+    builder.add_zone(Zone::new(corner(-6.0, 0.0, -1.0), corner(-5.0, 2.4, 1.0), ladder));
+    builder.add_zone(Zone::new(corner(3.0, -2.0, -40.0), corner(9.0, -0.1, 40.0), Effect::Water));
+    builder.add_zone(Zone::new(corner(-3.0, 0.0, -4.0), corner(-1.0, 1.0, 4.0), Effect::Slow { pace: 0.5 }));
+    builder.build().unwrap()
 }
 
 /// How often the heap is asked for something in three thousand ticks. Where more pieces are near
 /// than a tick has room for, the body takes memory once and keeps it: it has been everywhere before.
-fn taken_in_ticks<V: Geometry>(level: &mut Level<V>, hull: Hull) -> usize {
-    let mut tuning = Tuning::default();
-    tuning.ledge.reach = 0.3;
-    tuning.jump.corner = 0.2;
+fn taken_in_ticks<V: Geometry>(level: &mut Level<V>, tuning: Tuning, hull: Hull) -> usize {
     let mut body = Run::new(tuning, hull, V::UP * 1.2, 60).body;
     let start = *body.state();
     live(&mut body, level);
@@ -117,7 +144,8 @@ fn taken_in_ticks<V: Geometry>(level: &mut Level<V>, hull: Hull) -> usize {
 }
 
 fn live<V: Geometry>(body: &mut Controller<V>, level: &mut Level<V>) -> usize {
-    let mut taken = 0;
+    let (mut taken, mut dice) = (0, Dice(3));
+    let mut random = Intent::default();
     for tick in 0..3000 {
         let angle = tick as f32 * 0.013;
         let mut intent = Intent::steering(angle.cos(), angle.sin());
@@ -126,6 +154,12 @@ fn live<V: Geometry>(body: &mut Controller<V>, level: &mut Level<V>) -> usize {
         }
         if tick % 300 > 200 {
             intent = intent.holding(Actions::CROUCH);
+        }
+        // Steered round in the first half, and anything at random in the second.
+        if tick >= 1500 {
+            random = any_intent(&mut dice, &random);
+            intent = random;
+            meddle(body, &mut dice);
         }
         level.advance(1.0 / 60.0);
         let region = Region::new(HEAP);
@@ -142,6 +176,8 @@ fn live<V: Geometry>(body: &mut Controller<V>, level: &mut Level<V>) -> usize {
 fn a_tick_takes_nothing_from_the_heap_and_a_state_is_small() {
     takes_nothing("clutter", cluttered::<Vec2>());
     takes_nothing("clutter", cluttered::<Vec3>());
+    takes_nothing("harbour", harbour::<Vec2>());
+    takes_nothing("harbour", harbour::<Vec3>());
     takes_nothing("crowd", crowded::<Vec2>());
     takes_nothing("crowd", crowded::<Vec3>());
     for cell in [0.5, 0.25, 0.15] {

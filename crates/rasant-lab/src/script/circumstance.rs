@@ -1,11 +1,8 @@
 //! What a run can be asked at a tick: comparisons, states and events.
 
 use std::fmt;
-use std::str::FromStr;
 
 use crate::trace::{EventRow, Row};
-
-use super::{ScriptError, parse};
 
 /// Something that holds at a tick or does not: all of its facts together.
 ///
@@ -152,14 +149,6 @@ impl Circumstance {
     }
 }
 
-impl FromStr for Circumstance {
-    type Err = ScriptError;
-
-    fn from_str(text: &str) -> Result<Self, ScriptError> {
-        parse::circumstance_alone(text)
-    }
-}
-
 impl fmt::Display for Circumstance {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         for (number, Fact { not, situation }) in self.facts.iter().enumerate() {
@@ -167,7 +156,7 @@ impl fmt::Display for Circumstance {
             write!(f, "{and}{not}")?;
             match situation {
                 Situation::On(event) => match event.split_once(' ') {
-                    Some((name, detail)) if parse::needs_quotes(detail) => {
+                    Some((name, detail)) if needs_quotes(detail) => {
                         write!(f, "on {name} \"{detail}\"")?;
                     }
                     _ => write!(f, "on {event}")?,
@@ -179,4 +168,13 @@ impl fmt::Display for Circumstance {
         }
         Ok(())
     }
+}
+
+/// Words that end a detail which does not stand in quotes.
+pub(super) const ENDS: [&str; 3] = ["and", "until", "for"];
+
+/// Whether a detail is read as it is only in quotes.
+pub(super) fn needs_quotes(detail: &str) -> bool {
+    detail.split(' ').any(|word| word.is_empty() || ENDS.contains(&word))
+        || detail.contains([':', '+', ',', '#', '\t'])
 }

@@ -3,6 +3,8 @@
 use rasant::glam::Vec2;
 use rasant::state::{EVENTS, Name};
 use rasant::{Actions, Look};
+use std::str::FromStr;
+
 use winnow::ascii::{float, space0, space1};
 use winnow::combinator::{alt, cut_err, eof, fail, opt, preceded, repeat, separated, terminated};
 use winnow::error::{ContextError, ErrMode, StrContext, StrContextValue};
@@ -10,10 +12,12 @@ use winnow::prelude::*;
 use winnow::stream::{LocatingSlice, Location};
 use winnow::token::{one_of, take_while};
 
-use crate::{Vocabulary, base_tuning};
+use crate::vocabulary::Vocabulary;
+use rasant_files::base_tuning;
 
-use super::{Circumstance, Doing, Fact, Host, Lasting, Quantity, ScriptError, Situation, Start, Step};
-use crate::files::renamed;
+use super::circumstance::{Circumstance, ENDS, Fact, Quantity, Situation};
+use super::line::{Doing, Host, Lasting, Script, ScriptError, Start, Step};
+use rasant_files::renamed;
 
 type Input<'a> = LocatingSlice<&'a str>;
 
@@ -210,15 +214,6 @@ fn event(input: &mut Input<'_>) -> ModalResult<String> {
     Ok([&[first], &words[..]].concat().join(" "))
 }
 
-/// Words that end a detail which does not stand in quotes.
-const ENDS: [&str; 3] = ["and", "until", "for"];
-
-/// Whether a detail is read as it is only in quotes.
-pub(super) fn needs_quotes(detail: &str) -> bool {
-    detail.split(' ').any(|word| word.is_empty() || ENDS.contains(&word))
-        || detail.contains([':', '+', ',', '#', '\t'])
-}
-
 fn quoted<'a>(input: &mut Input<'a>) -> ModalResult<&'a str> {
     let closing = '"'.context(expects("`\"` at the end of the name"));
     preceded('"', cut_err(terminated(take_while(1.., |c: char| c != '"'), closing))).parse_next(input)
@@ -323,6 +318,24 @@ fn look(input: &mut Input<'_>) -> ModalResult<Doing> {
 /// A whole word.
 fn word<'a>(known: &'static str) -> impl Parser<Input<'a>, &'a str, ErrMode<ContextError>> {
     take_while(1.., |c: char| c.is_ascii_alphanumeric() || c == '-').verify(move |found: &str| found == known)
+}
+
+impl Script {
+    /// Parses a script.
+    ///
+    /// # Errors
+    /// A [`ScriptError`] at the first place that is not understood.
+    pub fn parse(text: &str) -> Result<Self, ScriptError> {
+        script(text).map(Self::from_steps)
+    }
+}
+
+impl FromStr for Circumstance {
+    type Err = ScriptError;
+
+    fn from_str(text: &str) -> Result<Self, ScriptError> {
+        circumstance_alone(text)
+    }
 }
 
 #[cfg(test)]

@@ -6,7 +6,8 @@ use rasant::{Actions, Intent};
 
 use crate::trace::Row;
 
-use super::{Circumstance, Doing, Host, Lasting, Script, Start, Step};
+use super::circumstance::Circumstance;
+use super::line::{Doing, Host, Lasting, Script, Start, Step};
 
 /// A press without a length lasts this long, in seconds.
 const PRESS: f64 = 0.1;

@@ -4,8 +4,8 @@ use rasant::{Actions, Geometry, State};
 
 use super::airborne::fall_speed;
 use super::course::{Rider, Track, in_move, nothing};
+use super::figure::{Course, Measured, Subject, kinds, value};
 use super::ground::come_to_rest;
-use super::{Course, Measured, Subject, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![

@@ -3,9 +3,9 @@
 use rasant::{Actions, Event, Geometry, Intent, Level, Tuning};
 
 use super::course::{FAR, Rider, Sample, Track, blocks, floor, is_jump, is_landing, is_top, nothing};
+use super::figure::{Course, Measured, Subject, kinds, value};
 use super::ground::long_enough;
 use super::search::{greatest, greatest_of};
-use super::{Course, Measured, Subject, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![

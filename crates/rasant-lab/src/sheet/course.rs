@@ -6,8 +6,8 @@ use rasant::{
     Actions, Controller, Event, Geometry, Intent, Level, Look, Mode, Piece, State, Steering, Vector,
 };
 
-use super::{Rates, Subject};
-use crate::files::TuningFile;
+use super::figure::{Rates, Subject};
+use rasant_files::TuningFile;
 
 /// A body on a level of its own. It goes along x, whatever its steering.
 pub struct Track<V: Geometry> {

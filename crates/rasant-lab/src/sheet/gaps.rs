@@ -3,9 +3,9 @@
 use rasant::{Actions, Geometry, Intent};
 
 use super::course::{FAR, Rider, Track, blocks};
+use super::figure::{Course, Measured, Subject, kinds, value};
 use super::ground::long_enough;
 use super::search::least_of;
-use super::{Course, Measured, Subject, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![

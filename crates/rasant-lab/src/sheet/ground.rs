@@ -6,8 +6,8 @@ use rasant::state::FootingKind;
 use rasant::{Actions, Event, Geometry, Intent, State, Steering};
 
 use super::course::{FAR, Rider, Track, blocks, floor};
+use super::figure::{Course, Measured, Subject, Value, kinds, value};
 use super::search::{greatest, greatest_of};
-use super::{Course, Measured, Subject, Value, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![

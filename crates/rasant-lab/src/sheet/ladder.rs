@@ -6,7 +6,7 @@ use rasant::state::Name;
 use rasant::{Actions, Effect, Event, Geometry, Intent, Level, Mode, Zone};
 
 use super::course::{FAR, Rider, Track, is_top};
-use super::{Course, Measured, Subject, kinds, value};
+use super::figure::{Course, Measured, Subject, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![Course {

@@ -3,8 +3,8 @@
 use rasant::{Actions, Event, Geometry, Intent, State};
 
 use super::course::{FAR, Rider, Track, blocks, in_move, is_landing, is_top};
+use super::figure::{Course, Measured, Subject, kinds, value};
 use super::search::greatest_of;
-use super::{Course, Measured, Subject, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![

@@ -4,7 +4,7 @@ use rasant::glam::Vec2;
 use rasant::{Actions, Event, Geometry, Intent, Phase};
 
 use super::course::{Rider, Track, floor, is_jump, nothing};
-use super::{Course, Measured, Subject, Value, kinds, value};
+use super::figure::{Course, Measured, Subject, Value, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![

@@ -9,6 +9,7 @@
 mod air;
 mod airborne;
 mod course;
+pub(crate) mod figure;
 mod gaps;
 mod ground;
 mod ladder;
@@ -17,58 +18,19 @@ mod maneuvers;
 mod search;
 mod slam;
 mod turn;
-mod value;
 mod wall;
 mod water;
 mod windows;
 
+use rasant::Geometry;
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Geometry, Hull, Tuning};
 use serde::Serialize;
 
-use crate::files::TuningFile;
-use crate::game::{OwnFigure, game};
+use figure::{Course, Subject};
+pub use figure::{FigureKind, GAME_RATE, RATE, Rates, Reading, SLACK};
+use rasant_files::TuningFile;
 
-/// Ticks per second on the courses, unless another rate is given. Times are measured to
-/// within a tick or better.
-pub const RATE: u32 = 960;
-
-/// Ticks per second of the game, unless another rate is given: the figures in ticks are
-/// measured at it.
-pub const GAME_RATE: u32 = 60;
-
-/// The fraction by which a figure may differ from the number that asks for it. For lengths
-/// under a metre it is this fraction of a metre, which is a clearance.
-pub const SLACK: f64 = 0.005;
-
-/// The tick rates of a sheet, in ticks per second.
-///
-/// ```
-/// use rasant_lab::sheet::{GAME_RATE, Rates};
-///
-/// assert_eq!(Rates::from(960), Rates { course: 960, game: GAME_RATE });
-/// ```
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Rates {
-    /// The rate of the courses. Most figures are the same at any rate; times are measured to
-    /// within a tick of this.
-    pub course: u32,
-    /// The rate of the game. Figures in ticks, and delays, are measured at this rate.
-    pub game: u32,
-}
-
-impl Default for Rates {
-    fn default() -> Self {
-        Self { course: RATE, game: GAME_RATE }
-    }
-}
-
-impl From<u32> for Rates {
-    /// Courses at this rate, for a game at [`GAME_RATE`].
-    fn from(course: u32) -> Self {
-        Self { course, ..Self::default() }
-    }
-}
+use crate::game::{OwnFigure, own_figures};
 
 /// What a tuning comes to.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -85,56 +47,9 @@ pub struct Sheet {
     pub readings: Vec<Reading>,
 }
 
-/// One figure of a sheet.
-#[derive(Clone, Debug, PartialEq, Serialize)]
-pub struct Reading {
-    /// Its name: `jump-height`.
-    pub name: &'static str,
-    /// Its unit: m, s, m/s, m/s², /s, °, °/s, ×, ticks, or what is counted.
-    pub unit: &'static str,
-    /// The measured value.
-    pub measured: f64,
-    /// The value that the tuning asks for, where one number of it does.
-    pub asked: Option<f64>,
-    /// True if the two differ by more than [`SLACK`] and by more than the course resolves.
-    pub parts: bool,
-}
-
-/// A figure that can be measured.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct FigureKind {
-    /// Its name.
-    pub name: &'static str,
-    /// Its unit.
-    pub unit: &'static str,
-    /// What it is, in a sentence.
-    pub meaning: &'static str,
-    /// The groups of knobs that move it, or its like, first of all.
-    pub groups: &'static [&'static str],
-}
-
-/// A tuning to be measured.
-#[derive(Clone, Copy, Debug)]
-struct Subject {
-    tuning: Tuning,
-    hull: Hull,
-    rate: u32,
-    game_rate: u32,
-}
-
-/// A course: the figures it gives, and how they are measured.
-struct Course {
-    kinds: &'static [FigureKind],
-    measure: fn(&Subject) -> Measured,
-}
-
-/// The values of a course's figures, in the order of its kinds; empty if the course is not
-/// for the tuning.
-type Measured = Vec<Value>;
-
 /// Every figure of a sheet, in its order.
 pub fn figure_kinds() -> impl Iterator<Item = &'static FigureKind> {
-    let own = game().figures.iter().map(|figure| &figure.kind);
+    let own = own_figures().iter().map(|figure| &figure.kind);
     courses::<Vec2>().into_iter().flat_map(|course| course.kinds).chain(own)
 }
 
@@ -147,7 +62,7 @@ pub fn figure_kind(name: &str) -> Option<&'static FigureKind> {
 /// The names of figures nearest to a word that is none of them.
 #[must_use]
 pub fn nearest_figure(word: &str) -> Option<&'static str> {
-    crate::files::nearest(word, figure_kinds().map(|kind| kind.name))
+    rasant_files::nearest(word, figure_kinds().map(|kind| kind.name))
 }
 
 /// Measures the sheet of a tuning in a world of two or three dimensions.
@@ -179,7 +94,7 @@ pub fn sheet_of(
         2 => readings::<Vec2>(&subject, wanted),
         _ => readings::<Vec3>(&subject, wanted),
     };
-    for OwnFigure { kind, measure } in game().figures.iter().filter(|figure| wanted(&figure.kind)) {
+    for OwnFigure { kind, measure } in own_figures().iter().filter(|figure| wanted(&figure.kind)) {
         if let Some(measured) = measure(file, dimensions, rates.course).filter(|number| number.is_finite()) {
             let FigureKind { name, unit, .. } = *kind;
             readings.push(Reading { name, unit, measured, asked: None, parts: false });
@@ -243,16 +158,3 @@ fn courses<V: Geometry>() -> Vec<Course> {
     .flatten()
     .collect()
 }
-
-/// Writes the figures of a course: the groups of knobs that move them, then of each
-/// its name, unit, meaning.
-macro_rules! kinds {
-    (of $($group:literal)*; $($name:literal, $unit:literal, $meaning:literal;)*) => {
-        kinds!(@each [&[$($group),*]] $($name, $unit, $meaning;)*)
-    };
-    (@each [$groups:expr] $($name:literal, $unit:literal, $meaning:literal;)*) => {
-        &[$(crate::sheet::FigureKind { name: $name, unit: $unit, meaning: $meaning, groups: $groups }),*]
-    };
-}
-use kinds;
-use value::{Value, value};

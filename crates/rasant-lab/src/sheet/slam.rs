@@ -3,7 +3,7 @@
 use rasant::{Actions, Event, Geometry};
 
 use super::course::{Rider, Track, floor, in_move};
-use super::{Course, Measured, Subject, kinds, value};
+use super::figure::{Course, Measured, Subject, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![Course {

@@ -3,8 +3,8 @@
 use rasant::{Actions, Face, Geometry, Intent, Steering};
 
 use super::course::{Rider, Track, floor};
+use super::figure::{Course, Measured, Subject, kinds, value};
 use super::search::greatest_of;
-use super::{Course, Measured, Subject, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![

@@ -5,8 +5,8 @@ use rasant::state::Name;
 use rasant::{Actions, Event, Geometry, Intent, Mode, State};
 
 use super::course::{FAR, Rider, Track, blocks, is_top};
+use super::figure::{Course, Measured, Subject, kinds, value};
 use super::ladder::air_jumps;
-use super::{Course, Measured, Subject, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![

@@ -3,8 +3,8 @@
 use rasant::{Actions, Effect, Geometry, Intent, Level, Steering, Zone};
 
 use super::course::{FAR, Rider, Sample, Track, in_move, is_top};
+use super::figure::{Course, Measured, Subject, kinds, value};
 use super::search::greatest_of;
-use super::{Course, Measured, Subject, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![

@@ -4,9 +4,9 @@ use rasant::moves::Jump;
 use rasant::{Actions, Event, Geometry, Intent, State};
 
 use super::course::{FAR, Rider, Track, blocks, floor, is_jump, is_landing};
+use super::figure::{Course, Measured, Subject, kinds, value};
 use super::ground::long_enough;
 use super::search::greatest_whole;
-use super::{Course, Measured, Subject, kinds, value};
 
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![

@@ -11,7 +11,7 @@ use rasant::level::{PathEnd, Shape};
 use rasant::{Geometry, SurfaceId};
 use serde::Serialize;
 
-use crate::files::{LeftOut, LevelFile, PATH_ENDS, World};
+use rasant_files::{LeftOut, LevelFile, PATH_ENDS, World};
 pub use warnings::{Warning, warnings};
 
 /// What is in a level.

@@ -5,8 +5,8 @@ use rasant::{Controller, Effect, Event, Geometry, Intent, Steering, Zone};
 use serde::Serialize;
 
 use super::faces::{Face, Probe, Rim, faces, rims};
-use crate::files::{LevelFile, TuningFile, World, overlap_at};
 use crate::sheet::{RATE, reach};
+use rasant_files::{LevelFile, TuningFile, World, overlap_at};
 
 /// Something of a level that a body will find odd.
 #[derive(Clone, Debug, PartialEq, Serialize)]

@@ -67,7 +67,7 @@ pub fn serve(
     runtime.block_on(async {
         let listener = tokio::net::TcpListener::bind(SocketAddr::from((Ipv4Addr::LOCALHOST, port))).await?;
         let port = listener.local_addr()?.port();
-        let token = token();
+        let token = token()?;
         ready(&format!("http://127.0.0.1:{port}/?token={token}"))
             .map_err(|failure| std::io::Error::other(failure.to_string()))?;
         let host = Arc::new(Host { setting, token, port });
@@ -95,11 +95,11 @@ pub fn serve(
     })
 }
 
-/// 128 bits that nobody guesses, from the keys that the system gives a hash map.
-fn token() -> String {
-    use std::hash::{BuildHasher, RandomState};
-    let half = || RandomState::new().hash_one(std::process::id());
-    format!("{:016x}{:016x}", half(), half())
+/// A secret of 128 random bits, from the system.
+fn token() -> std::io::Result<String> {
+    let mut bytes = [0; 16];
+    getrandom::fill(&mut bytes).map_err(std::io::Error::other)?;
+    Ok(format!("{:032x}", u128::from_le_bytes(bytes)))
 }
 
 impl Host {

@@ -834,13 +834,31 @@ mod tests {
         !edges.is_empty() && edges.iter().all(|&(a, b)| edges.contains(&(b, a)))
     }
 
+    /// The greatest volume of four of the points.
+    fn thickness(points: &[Vec3]) -> f32 {
+        let mut most = 0.0f32;
+        for (i, &a) in points.iter().enumerate() {
+            for (j, &b) in points.iter().enumerate().skip(i + 1) {
+                for (k, &c) in points.iter().enumerate().skip(j + 1) {
+                    for &d in &points[k + 1..] {
+                        most = most.max((b - a).cross(c - a).dot(d - a).abs() / 6.0);
+                    }
+                }
+            }
+        }
+        most
+    }
+
     proptest::proptest! {
         #[test]
         fn the_faces_round_any_points_are_closed(
             points in proptest::collection::vec(proptest::array::uniform3(-1f32..1.0), 4..12)
         ) {
             let points: Vec<Vec3> = points.into_iter().map(Vec3::from_array).collect();
-            if let Ok(solid) = Piece::solid(&points) {
+            let solid = Piece::solid(&points);
+            // Points that are nearly in a plane may be refused, others not.
+            assert!(solid.is_ok() || thickness(&points) < 1e-2, "{solid:?} of {points:?}");
+            if let Ok(solid) = solid {
                 assert!(is_closed(&solid.faces), "{:?}", solid.faces);
             }
         }

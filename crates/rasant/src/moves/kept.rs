@@ -13,12 +13,10 @@ pub trait Kept<V: Geometry>: Copy {
 
     /// Reads it, from the word `at` on.
     #[doc(hidden)]
-    #[inline]
     fn get(state: &State<V>, at: usize) -> Self;
 
     /// Writes it, from the word `at` on.
     #[doc(hidden)]
-    #[inline]
     fn put(&self, state: &mut State<V>, at: usize);
 
     /// Reads that of the move with a name, wherever it is.

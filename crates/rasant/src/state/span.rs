@@ -9,7 +9,7 @@ use crate::memory::Memory;
 /// hours add up to hours. It stops at nine hours.
 ///
 /// A tick is so many parts, and what is left of it is counted with the next
-/// ([`State::uncounted`](super::State::uncounted)): a span is at most one part from the
+/// ([`CarryOver::uncounted`](super::CarryOver::uncounted)): a span is at most one part from the
 /// sum of its ticks.
 ///
 /// ```

@@ -1,0 +1,171 @@
+//! Levels from files of other programs.
+//!
+//! ```toml
+//! [[geometry]]
+//! file = "canal.svg"      # beside this file; in 3D a .glb, .gltf or .obj
+//! scale = 0.01            # metres a unit of the file
+//! offset = [0, 0]         # metres that all of it is moved by
+//! surface = "slate"       # of what does not say its own
+//! ```
+//!
+//! What an element of a drawing or a node of a model is, the words of its class, its label
+//! or its name say: see [`told`]. Whatever is left out is counted, by what it is.
+
+#[cfg(feature = "drawings")]
+mod flat;
+#[cfg(feature = "models")]
+mod gltf;
+#[cfg(feature = "models")]
+mod model;
+#[cfg(feature = "models")]
+mod motion;
+#[cfg(feature = "models")]
+mod obj;
+#[cfg(any(feature = "drawings", feature = "models"))]
+mod spatial;
+#[cfg(feature = "drawings")]
+mod split;
+#[cfg(feature = "drawings")]
+mod svg;
+#[cfg(any(feature = "drawings", feature = "models"))]
+mod told;
+#[cfg(feature = "models")]
+mod tracks;
+#[cfg(any(feature = "drawings", feature = "models"))]
+mod triangles;
+
+use std::path::{Path, PathBuf};
+
+use rasant::glam::{DAffine3, DQuat, DVec3, Vec2, Vec3};
+use rasant::{Geometry, Layers, SurfaceId};
+
+use crate::making::{Making, Names};
+use crate::table::{Table, Value};
+use crate::{Files, Problem, beside};
+
+#[cfg(feature = "models")]
+pub use tracks::{RootTrack, read_root_track};
+
+/// Endings of files that are drawings.
+const DRAWINGS: [&str; 1] = ["svg"];
+/// Endings of files that are models.
+const MODELS: [&str; 3] = ["glb", "gltf", "obj"];
+
+/// A file of geometry that a level asks for.
+pub(super) struct Asked<'a, V> {
+    /// The file's name in the level's text.
+    named: Value<'a>,
+    files: &'a dyn Files,
+    path: PathBuf,
+    /// Metres a unit of the file; what the file itself says where nothing is given.
+    scale: Option<f32>,
+    /// How far all of it is moved, in metres.
+    offset: V,
+    /// How far a flattened curve is off at most, in metres.
+    tolerance: f32,
+    /// Which of a model's axes points up.
+    up: Up,
+    surface: SurfaceId,
+    layers: Layers,
+}
+
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Up {
+    Y,
+    Z,
+}
+
+impl<'a, V: Geometry> Asked<'a, V> {
+    pub fn of(
+        mut table: Table<'a>,
+        names: &Names,
+        files: &'a dyn Files,
+        path: &Path,
+    ) -> Result<Self, Problem> {
+        let named = table.need("file", "the path of a drawing or a model")?;
+        let mut number = |key: &str, range, unit: &str| {
+            table.get(key).map(|value| value.number_in(range, unit)).transpose()
+        };
+        let scale = number("scale", 1e-6..=1e6, "m")?;
+        let tolerance = number("tolerance", 1e-4..=10.0, "m")?.unwrap_or(TOLERANCE);
+        let offset = table.get("offset").map(Value::vector).transpose()?.unwrap_or(V::ZERO);
+        let up = table.get("up").map(|value| value.choice(&[("y", Up::Y), ("z", Up::Z)])).transpose()?;
+        let (surface, layers) = names.surface_and_layers(&mut table)?;
+        table.finish()?;
+        let path = beside(path, named.text()?);
+        let up = up.unwrap_or(Up::Y);
+        Ok(Self { named, files, path, scale, offset, tolerance, up, surface, layers })
+    }
+
+    /// From the file's units and axes to the level's metres.
+    fn model_to_level(&self) -> DAffine3 {
+        let scale = DVec3::splat(self.scale.unwrap_or(1.0).into());
+        let turn = match self.up {
+            Up::Y => DQuat::IDENTITY,
+            Up::Z => DQuat::from_rotation_x(-std::f64::consts::FRAC_PI_2),
+        };
+        let offset = Vec3::from_array(self.offset.to_array()).as_dvec3();
+        DAffine3::from_scale_rotation_translation(scale, turn, offset)
+    }
+
+    /// The problem with a file of a kind that this program was built without.
+    #[cfg(not(all(feature = "drawings", feature = "models")))]
+    fn not_built(&self, ending: &str, feature: &str, _making: &Making<V>) -> Problem {
+        let what = format!("this program was built without what reads `.{ending}`");
+        self.named.problem(what).expecting(format!("the feature `{feature}` of the crate `rasant-files`"))
+    }
+
+    /// The file's ending if it is one of `known`.
+    fn ending(&self, known: &[&'static str]) -> Result<&'static str, Problem> {
+        let ending = ending_of(&self.path);
+        known.iter().copied().find(|known| *known == ending).ok_or_else(|| {
+            let what =
+                format!("found a file that ends in `.{ending}` in a level of {} dimensions", V::DIMENSION);
+            self.named.problem(what).expecting(format!("one that ends in .{}", known.join(", .")))
+        })
+    }
+}
+
+/// How far a flattened curve is off at most where the level does not say: 5 mm.
+const TOLERANCE: f32 = 0.005;
+
+fn ending_of(path: &Path) -> String {
+    path.extension().map(|ending| ending.to_string_lossy().to_lowercase()).unwrap_or_default()
+}
+
+/// The text of the level that a file of geometry alone is; nothing for other files.
+#[must_use]
+pub fn around(path: &Path) -> Option<String> {
+    let ending = ending_of(path);
+    let dimensions = match &*ending {
+        drawing if DRAWINGS.contains(&drawing) => 2,
+        model if MODELS.contains(&model) => 3,
+        _ => return None,
+    };
+    let name = toml::Value::from(path.file_name()?.to_string_lossy().into_owned());
+    let stem = toml::Value::from(path.file_stem()?.to_string_lossy().into_owned());
+    // A drawing has a title of its own, if it has one.
+    let title = if dimensions == 3 { format!("title = {stem}\n") } else { String::new() };
+    Some(format!("{title}dimensions = {dimensions}\n\n[[geometry]]\nfile = {name}\n"))
+}
+
+/// Adds a drawing.
+pub(super) fn add_flat(asked: &Asked<'_, Vec2>, making: &mut Making<Vec2>) -> Result<(), Problem> {
+    let ending = asked.ending(&DRAWINGS)?;
+    #[cfg(feature = "drawings")]
+    return {
+        _ = ending;
+        svg::add(asked, making)
+    };
+    #[cfg(not(feature = "drawings"))]
+    Err(asked.not_built(ending, "drawings", making))
+}
+
+/// Adds a model.
+pub(super) fn add_spatial(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<(), Problem> {
+    let ending = asked.ending(&MODELS)?;
+    #[cfg(feature = "models")]
+    return if ending == "obj" { obj::add(asked, making) } else { gltf::add(asked, making) };
+    #[cfg(not(feature = "models"))]
+    Err(asked.not_built(ending, "models", making))
+}

@@ -1,0 +1,125 @@
+//! The way of a model's root in an animation: what a body is led by.
+
+use std::path::Path;
+
+use rasant::Geometry;
+use rasant::glam::{DAffine3, Vec3};
+
+use super::gltf::{DEEPEST, said_of};
+use super::model::Model;
+use super::motion::Motions;
+use crate::table::nearest;
+use crate::{Files, Problem};
+
+/// How an animation moves its model, as a displacement from its first place.
+///
+/// The model looks along its +z, with +y up, as glTF has it: what it moves along that axis
+/// is the way of the body along its facing.
+///
+/// ```no_run
+/// use rasant::glam::Vec3;
+/// use rasant::{Controller, Hull, Intent, Level, Tuning};
+/// use rasant_lab::OnDisk;
+/// use rasant_lab::files::read_root_track;
+/// # fn main() -> Result<(), Box<dyn std::error::Error>> {
+/// # let level = Level::<Vec3>::builder().build()?;
+/// let roll = read_root_track(&OnDisk, "lamplighter.glb".as_ref(), "Roll")?;
+/// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec3::ZERO);
+/// let dt = 1.0 / 60.0;
+/// let mut time = 0.0;
+/// while time < roll.duration() {
+///     body.root_motion(roll.displacement(time, time + dt, body.state().facing, Vec3::Y));
+///     body.tick(&Intent::default(), &level, dt);
+///     time += dt;
+/// }
+/// # Ok(()) }
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct RootTrack {
+    /// Seconds, and places in the model's axes.
+    keys: Vec<(f32, Vec3)>,
+}
+
+impl RootTrack {
+    /// How long it is, in seconds.
+    #[must_use]
+    pub fn duration(&self) -> f32 {
+        self.keys.last().map_or(0.0, |(time, _)| *time)
+    }
+
+    /// Where the root is at a time, in metres from where it is at first: +x to its left, +y
+    /// up, +z forward. Before the first key and after the last it is at rest.
+    #[must_use]
+    pub fn place(&self, time: f32) -> Vec3 {
+        let after = self.keys.partition_point(|(key, _)| *key <= time);
+        match (after.checked_sub(1).map(|before| self.keys[before]), self.keys.get(after)) {
+            (Some((from, start)), Some(&(to, end))) => start.lerp(end, (time - from) / (to - from)),
+            (Some((_, last)), None) => last,
+            (None, first) => first.map_or(Vec3::ZERO, |(_, place)| *place),
+        }
+    }
+
+    /// How far a body that looks along `facing`, with `up` above it, is led from one time to
+    /// another: what [`Controller::root_motion`](rasant::Controller::root_motion) takes. In two
+    /// dimensions what goes to the side is left out.
+    #[must_use]
+    pub fn displacement<V: Geometry>(&self, from: f32, to: f32, facing: V, up: V) -> V {
+        let by = self.place(to) - self.place(from);
+        let right = facing.crease(up).unwrap_or(V::ZERO);
+        facing * by.z + up * by.y - right * by.x
+    }
+}
+
+/// Reads how an animation of a glTF file moves its root: the node that is named `root` (in its
+/// name or the `class` of its extras), or else the first in the scene's order that it moves.
+///
+/// # Errors
+/// A [`Problem`] with the file, or when it has no such animation, or that moves no node.
+pub fn read_root_track(files: &dyn Files, path: &Path, animation: &str) -> Result<RootTrack, Problem> {
+    let model = Model::read(files, path)?;
+    let names: Vec<&str> = model.document.animations().filter_map(|found| found.name()).collect();
+    let found =
+        model.document.animations().find(|found| found.name() == Some(animation)).ok_or_else(|| {
+            let expected = match nearest(animation, names.iter().copied()) {
+                Some(near) => format!("`{near}`?"),
+                None => format!("one of: {}", names.join(", ")),
+            };
+            model.problem(format!("there is no animation `{animation}`")).expecting(expected)
+        })?;
+    let motions = Motions::of_one(&model, &found)?;
+    let mut above = vec![None; model.document.nodes().len()];
+    for node in model.document.nodes() {
+        node.children().for_each(|child| above[child.index()] = Some(node.index()));
+    }
+    let nodes: Vec<gltf::Node<'_>> = model.document.nodes().collect();
+    let moved = || nodes.iter().filter(|node| motions.moves(node.index()));
+    let depth =
+        |node: &&gltf::Node<'_>| chain_to(node.index(), &above).map_or(usize::MAX, |chain| chain.len());
+    let is_root = |node: &&gltf::Node<'_>| {
+        said_of(node).is_ok_and(|said| said.contains("root"))
+            || node.name().is_some_and(|name| name.eq_ignore_ascii_case("root"))
+    };
+    let root = moved().find(is_root).or_else(|| moved().min_by_key(depth));
+    let root = root.ok_or_else(|| {
+        model
+            .problem(format!("the animation `{animation}` moves no node"))
+            .expecting("one whose root goes somewhere")
+    })?;
+    let chain = chain_to(root.index(), &above).ok_or_else(|| {
+        let found = format!("node {}: it is {DEEPEST} nodes deep, or in itself", root.index());
+        model.problem(found).expecting("fewer")
+    })?;
+    let placed = |time: f64| motions.placed(&nodes, &chain, DAffine3::IDENTITY, time).translation;
+    let first = placed(0.0);
+    let keys = motions.times(&chain).into_iter().map(|time| (time as f32, (placed(time) - first).as_vec3()));
+    Ok(RootTrack { keys: keys.collect() })
+}
+
+/// The nodes from the outermost down to this one; nothing where they are too deep in each other,
+/// or in themselves.
+fn chain_to(number: usize, above: &[Option<usize>]) -> Option<Vec<usize>> {
+    let upward = std::iter::successors(Some(number), |number| above[*number]);
+    let mut chain: Vec<usize> = upward.take(DEEPEST + 1).collect();
+    chain.reverse();
+    (chain.len() <= DEEPEST).then_some(chain)
+}

@@ -1,0 +1,118 @@
+//! What is wrong with an input, and where.
+
+use std::fmt;
+use std::ops::Range;
+use std::path::Path;
+use std::sync::Arc;
+
+/// A file's name and text.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Source {
+    /// The path of the file.
+    pub name: Arc<str>,
+    /// Its whole text.
+    pub text: Arc<str>,
+}
+
+/// What is wrong with an input: where, what, and what was expected.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Problem {
+    file: Arc<str>,
+    text: Option<Arc<str>>,
+    span: Option<Range<usize>>,
+    message: String,
+    expected: Option<String>,
+}
+
+impl Problem {
+    /// A file that cannot be read.
+    #[must_use]
+    pub fn unreadable(path: &Path, reason: &str) -> Self {
+        Self {
+            file: path.display().to_string().into(),
+            text: None,
+            span: None,
+            message: format!("cannot be read: {reason}"),
+            expected: None,
+        }
+    }
+
+    /// Something wrong in a file that is no text, or in all of it.
+    pub fn of_file(path: &Path, message: impl Into<String>) -> Self {
+        Self { message: message.into(), ..Self::unreadable(path, "") }
+    }
+
+    /// Something wrong at a place of a text.
+    pub fn at(source: &Source, span: Range<usize>, message: impl Into<String>) -> Self {
+        Self {
+            file: source.name.clone(),
+            text: Some(source.text.clone()),
+            span: Some(span),
+            message: message.into(),
+            expected: None,
+        }
+    }
+
+    /// The problem with what was expected.
+    #[must_use]
+    pub fn expecting(mut self, expected: impl Into<String>) -> Self {
+        self.expected = Some(expected.into());
+        self
+    }
+
+    /// The file's name.
+    #[must_use]
+    pub fn file(&self) -> &str {
+        &self.file
+    }
+
+    /// The file's text, where it could be read.
+    #[must_use]
+    pub fn text(&self) -> Option<&str> {
+        self.text.as_deref()
+    }
+
+    /// The bytes of the text that are wrong.
+    #[must_use]
+    pub fn span(&self) -> Option<Range<usize>> {
+        self.span.clone()
+    }
+
+    /// What is wrong.
+    #[must_use]
+    pub fn message(&self) -> &str {
+        &self.message
+    }
+
+    /// What was expected instead.
+    #[must_use]
+    pub fn expected(&self) -> Option<&str> {
+        self.expected.as_deref()
+    }
+
+    /// Line and column of the start, both from 1, columns in characters.
+    #[must_use]
+    pub fn place(&self) -> Option<(usize, usize)> {
+        let (text, span) = (self.text.as_ref()?, self.span.as_ref()?);
+        let before = text.get(..span.start)?;
+        let line = before.matches('\n').count() + 1;
+        let column = before.rsplit('\n').next().unwrap_or("").chars().count() + 1;
+        Some((line, column))
+    }
+}
+
+impl fmt::Display for Problem {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}", self.file)?;
+        if let Some((line, column)) = self.place() {
+            write!(f, ":{line}:{column}")?;
+        }
+        write!(f, ": {}", self.message)?;
+        if let Some(expected) = &self.expected {
+            write!(f, ", expected {expected}")?;
+        }
+        Ok(())
+    }
+}
+
+impl std::error::Error for Problem {}

@@ -1,0 +1,266 @@
+//! Tuning files.
+//!
+//! ```toml
+//! title = "The lamplighter"
+//!
+//! [hull]
+//! shape = "capsule"     # capsule, ball or box
+//! radius = 0.3
+//! height = 1.7
+//!
+//! steering = "view"     # usual, side, plan, view, body, gaze, hop
+//! face = "look"         # steer, look, fixed
+//!
+//! [walk]                # each knob as in `rasant knobs`
+//! speed = 4.2
+//! ```
+
+use std::path::Path;
+
+use crate::{base_tuning, knobs};
+use rasant::tuning::{KnobError, Unit};
+use rasant::{Face, Hull, HullShape, Steering, Tuning};
+
+use crate::numbers::{HULL_KNOBS, shape_name};
+use crate::table::{Table, Value, parse};
+use crate::{Files, Problem, Source};
+
+/// A tuning with its hull.
+#[derive(Clone, Debug, PartialEq)]
+pub struct TuningFile {
+    /// What it is called.
+    pub title: String,
+    /// How the body moves.
+    pub tuning: Tuning,
+    /// The body's shape.
+    pub hull: Hull,
+}
+
+impl Default for TuningFile {
+    /// Every knob at its default, with the hull of a body whose tuning says
+    /// nothing: a capsule, 1.7 m high and 0.6 m wide.
+    fn default() -> Self {
+        let hull = Hull::capsule(0.3, 1.7).expect("a capsule higher than it is wide");
+        Self { title: "The default tuning".to_owned(), tuning: base_tuning(), hull }
+    }
+}
+
+/// Reads a tuning file.
+///
+/// # Errors
+/// A [`Problem`] with the file, or with any key or value in it.
+pub fn read_tuning(files: &dyn Files, path: &Path) -> Result<TuningFile, Problem> {
+    let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
+    parse(&source, tuning_of)
+}
+
+/// A tuning as a file: its hull, its rules, and every knob that is not at its
+/// default. Read again it is the same.
+#[must_use]
+pub fn write_tuning(file: &TuningFile) -> String {
+    let quoted = |text: &str| toml::Value::from(text).to_string();
+    let name = |names: &[(&'static str, Steering)]| {
+        names.iter().find(|(_, it)| *it == file.tuning.steering).map_or("usual", |(name, _)| *name)
+    };
+    let mut text = format!("title = {}\n", quoted(&file.title));
+    if file.tuning.steering != Steering::default() {
+        text += &format!("steering = \"{}\"\n", name(&Steering::NAMES));
+    }
+    if file.tuning.face != Face::default()
+        && let Some((face, _)) = Face::NAMES.iter().find(|(_, it)| *it == file.tuning.face)
+    {
+        text += &format!("face = \"{face}\"\n");
+    }
+    text += &format!("\n[hull]\nshape = \"{}\"\n", shape_name(&file.hull));
+    for (key, size) in sizes(file) {
+        text += &format!("{key} = {size}\n");
+    }
+    let mut group = "";
+    for knob in knobs() {
+        let value = file.tuning.get(knob.path).unwrap_or(knob.default);
+        // Degrees to radians and back may be off in the last place.
+        let value = if (value - knob.default).abs() <= 4.0 * f32::EPSILON * value.abs() {
+            knob.default
+        } else {
+            value
+        };
+        if value == knob.default {
+            continue;
+        }
+        let (own, key) = group_of(knob.path);
+        if own != group {
+            text += &format!("\n[{own}]\n");
+            group = own;
+        }
+        let shown = if knob.unit == Unit::Switch { (value >= 0.5).to_string() } else { value.to_string() };
+        text += &format!("{key} = {shown}\n");
+    }
+    text
+}
+
+/// The sizes that a file's hull has, by their keys.
+fn sizes(file: &TuningFile) -> impl Iterator<Item = (&'static str, f32)> {
+    let own = HULL_KNOBS.iter().filter(|knob| file.is_described_by(knob.path));
+    own.filter_map(|knob| Some((group_of(knob.path).1, file.number(knob.path)?)))
+}
+
+/// The text of a tuning file with other numbers in it, those of its hull included: its
+/// comments, its order and all else that it says stay. The rules are those it has.
+///
+/// # Errors
+/// A [`Problem`] with the text.
+pub fn edit_tuning(text: &str, numbers: &TuningFile) -> Result<String, Problem> {
+    let source = Source { name: "the tuning file".into(), text: text.into() };
+    let held = parse(&source, tuning_of)?;
+    let broken =
+        |error: &dyn std::fmt::Display| Problem::unreadable(Path::new("the tuning file"), &error.to_string());
+    let mut document: toml_edit::DocumentMut =
+        text.parse().map_err(|error: toml_edit::TomlError| broken(&error))?;
+    for knob in knobs() {
+        let (old, new) = (held.tuning.get(knob.path), numbers.tuning.get(knob.path));
+        let (Ok(old), Ok(new)) = (old, new) else { continue };
+        if old == new {
+            continue;
+        }
+        let (group, key) = group_of(knob.path);
+        let value: toml_edit::Value = match knob.unit {
+            Unit::Switch => (new >= 0.5).into(),
+            unit if unit.is_whole() => (new.round() as i64).into(),
+            // As short as it can be and the same number again.
+            _ => new.to_string().parse::<f64>().unwrap_or(f64::from(new)).into(),
+        };
+        put(&mut document, group, key, value).map_err(|error| broken(&error))?;
+    }
+    edit_hull(&mut document, &held, numbers).map_err(|error| broken(&error))?;
+    Ok(document.to_string())
+}
+
+/// Puts the sizes of the hull that differ, and its shape, into the text.
+fn edit_hull(
+    document: &mut toml_edit::DocumentMut,
+    held: &TuningFile,
+    numbers: &TuningFile,
+) -> Result<(), String> {
+    if held.hull == numbers.hull {
+        return Ok(());
+    }
+    let is_new = document.get("hull").is_none();
+    let shape = shape_name(&numbers.hull);
+    if is_new || shape != shape_name(&held.hull) {
+        put(document, "hull", "shape", shape.into())?;
+    }
+    for (key, size) in sizes(numbers) {
+        let path = HULL_KNOBS.iter().find(|knob| group_of(knob.path).1 == key).map_or("", |knob| knob.path);
+        if is_new || !held.is_described_by(path) || held.number(path) != Some(size) {
+            put(document, "hull", key, size.to_string().parse().unwrap_or(f64::from(size)).into())?;
+        }
+    }
+    // What the new shape does not have would be refused when it is read.
+    if let Some(table) = document.get_mut("hull").and_then(toml_edit::Item::as_table_like_mut) {
+        for knob in HULL_KNOBS.iter().filter(|knob| !numbers.is_described_by(knob.path)) {
+            table.remove(group_of(knob.path).1);
+        }
+    }
+    Ok(())
+}
+
+/// Puts a value into a table of a document, which is made if it is not there. Comments
+/// beside a value stay.
+pub fn put(
+    document: &mut toml_edit::DocumentMut,
+    group: &str,
+    key: &str,
+    value: toml_edit::Value,
+) -> Result<(), String> {
+    let table = document.entry(group).or_insert(toml_edit::table());
+    let table = table.as_table_like_mut().ok_or_else(|| format!("`{group}` is no table"))?;
+    match table.get_mut(key).and_then(toml_edit::Item::as_value_mut) {
+        Some(there) => {
+            let decor = there.decor().clone();
+            *there = value;
+            *there.decor_mut() = decor;
+        }
+        None => {
+            table.insert(key, toml_edit::value(value));
+        }
+    }
+    Ok(())
+}
+
+/// A tuning from its table.
+pub fn tuning_of(mut table: Table<'_>) -> Result<TuningFile, Problem> {
+    let title = table.get("title").map(Value::line).transpose()?.unwrap_or("untitled").to_owned();
+    let hull = match table.table("hull")? {
+        Some(hull) => hull_of(hull)?,
+        None => TuningFile::default().hull,
+    };
+    let mut tuning = base_tuning();
+    if let Some(value) = table.get("steering") {
+        tuning.steering = value.choice(&Steering::NAMES)?;
+    }
+    if let Some(value) = table.get("face") {
+        tuning.face = value.choice(&Face::NAMES)?;
+    }
+    let all = knobs();
+    let mut groups: Vec<&str> = all.iter().map(|knob| group_of(knob.path).0).collect();
+    groups.dedup();
+    for group in groups {
+        let Some(mut told) = table.table(group)? else { continue };
+        for knob in all.iter().filter(|knob| group_of(knob.path).0 == group) {
+            if let Some(value) = told.get(group_of(knob.path).1) {
+                set(&mut tuning, knob.path, value)?;
+            }
+        }
+        told.finish()?;
+    }
+    table.finish()?;
+    Ok(TuningFile { title, tuning, hull })
+}
+
+/// The group and name of a knob's path.
+fn group_of(path: &str) -> (&str, &str) {
+    path.split_once('.').unwrap_or(("", path))
+}
+
+fn set(tuning: &mut Tuning, path: &str, value: Value<'_>) -> Result<(), Problem> {
+    let switch = tuning.knob(path).is_ok_and(|knob| knob.unit == Unit::Switch);
+    let number = if switch { f32::from(u8::from(value.flag()?)) } else { value.number()? };
+    match tuning.set(path, number) {
+        Ok(()) => Ok(()),
+        Err(KnobError::Range { knob, value: given }) => {
+            Err(value.problem(format!("`{path}` is {given}")).expecting(knob.range().to_string()))
+        }
+        Err(error) => Err(value.problem(error.to_string())),
+    }
+}
+
+fn hull_of(mut table: Table<'_>) -> Result<Hull, Problem> {
+    #[derive(Clone, Copy)]
+    enum Form {
+        Capsule,
+        Ball,
+        Box,
+    }
+    let forms = [("capsule", Form::Capsule), ("ball", Form::Ball), ("box", Form::Box)];
+    let form = table.need("shape", "\"capsule\", \"ball\" or \"box\"")?.choice(&forms)?;
+    let mut size = |key: &str| -> Result<f32, Problem> { table.need(key, "a length in metres")?.number() };
+    let shape = match form {
+        Form::Capsule => HullShape::Capsule { radius: size("radius")?, height: size("height")? },
+        Form::Ball => HullShape::Ball { radius: size("radius")? },
+        Form::Box => {
+            let (width, height) = (size("width")?, size("height")?);
+            let depth = table.get("depth").map(Value::number).transpose()?.unwrap_or(width);
+            let rounding = table.get("rounding").map(Value::number).transpose()?.unwrap_or(0.0);
+            HullShape::Box { width, depth, height, rounding }
+        }
+    };
+    let clearance = table.get("clearance").map(Value::number).transpose()?;
+    let whole = |error: rasant::contact::HullError| table.problem(format!("the hull's {error}"));
+    let hull = Hull::new(shape).map_err(whole)?;
+    let hull = match clearance {
+        Some(clearance) => hull.with_clearance(clearance).map_err(whole)?,
+        None => hull,
+    };
+    table.finish()?;
+    Ok(hull)
+}

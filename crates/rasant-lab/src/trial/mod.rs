@@ -1,0 +1,546 @@
+//! Trial files.
+//!
+//! ```toml
+//! title = "Across the first roof"
+//! level = "first-roofs.toml"      # beside this file
+//! tuning = "lamplighter.toml"     # or a [tuning] table
+//! start = [1.0, 4.0]              # the middle of the underside
+//! rate = 60                       # ticks a second
+//! duration = 8.0                  # seconds
+//! script = """
+//! at 0.5 s: steer right for 3 s
+//! at 1.2 s: press jump for 0.2 s
+//! """
+//! # or a recording, beside this file
+//! # tape = "first-roof.tape"
+//!
+//! [[expect]]
+//! figure = "highest"
+//! is = 1.9
+//! within = 0.01
+//! ```
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+
+use rasant::state::{EVENTS, Name};
+use rasant::{Clock, Geometry, Tape};
+
+use rasant_files::geometry::around;
+use rasant_files::table::{Embedded, Table, Value, parse};
+use rasant_files::{
+    Files, LevelDraft, LevelFile, Problem, RootTrack, Source, TuningFile, World, beside, found_start,
+    level_source, overlap_at, read_level, read_root_track, read_tuning, renamed, tuning_of,
+};
+
+mod words;
+
+use crate::expect::{Expectation, Figure, MEASURES};
+use crate::played::Run;
+use crate::script::{Circumstance, Fact, Script, ScriptError, Situation, Start};
+use words::Words;
+
+/// A level, a tuning, a start and a script.
+#[derive(Clone, Debug)]
+pub struct Trial {
+    /// What it is called.
+    pub title: String,
+    /// Where it takes place.
+    pub world: World,
+    /// Who moves.
+    pub tuning: TuningFile,
+    /// Where the middle of the underside starts; z is 0 in two dimensions.
+    pub start: [f32; 3],
+    /// Ticks a second.
+    pub rate: u32,
+    /// How long it runs, in seconds.
+    pub duration: f32,
+    /// The inputs.
+    pub inputs: Inputs,
+    /// The ways of animations that its script names.
+    pub tracks: BTreeMap<Name, RootTrack>,
+    /// What it expects of its run.
+    pub expectations: Vec<Expectation>,
+}
+
+impl Trial {
+    /// The same trial of another body.
+    #[must_use]
+    pub fn with_tuning(&self, tuning: TuningFile) -> Self {
+        Self { tuning, ..self.clone() }
+    }
+
+    /// How deep its body would start inside a piece, in metres, if it would.
+    #[must_use]
+    pub fn starts_inside(&self) -> Option<f32> {
+        let start = self.start;
+        let overlap = match &self.world {
+            World::Plane(file) => overlap_at(rasant::Vector::from_array(start), &file.level, &self.tuning),
+            World::Space(file) => overlap_at(rasant::Vector::from_array(start), &file.level, &self.tuning),
+        };
+        overlap.map(|(depth, _)| depth)
+    }
+
+    /// 2 or 3.
+    #[must_use]
+    pub fn dimensions(&self) -> usize {
+        match &self.world {
+            World::Plane(_) => 2,
+            World::Space(_) => 3,
+        }
+    }
+}
+
+/// Where a trial's inputs come from.
+#[derive(Clone, Debug)]
+pub enum Inputs {
+    /// A script.
+    Script(Script),
+    /// A recording.
+    Tape(Tape),
+}
+
+/// Reads a trial file and the files it names.
+///
+/// # Errors
+/// A [`Problem`] with any of the files, or with any key or value in them, or
+/// when the body would start inside a piece.
+pub fn read_trial(files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
+    let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
+    parse(&source, |table| trial_of(table, files, path))
+}
+
+/// A trial to be played, with its level as it is written.
+#[derive(Clone, Debug)]
+pub struct Place {
+    /// The trial.
+    pub trial: Trial,
+    /// The level file that it takes place in; nothing for a file of geometry alone.
+    pub level: Option<PathBuf>,
+    /// That file, or the file of geometry: what the draft names is beside it.
+    pub base: PathBuf,
+    /// The text of that file, with what it names.
+    pub draft: LevelDraft,
+}
+
+/// Reads a trial, or a level, which becomes a trial of no inputs: a body of the default
+/// tuning, from where it can stand.
+///
+/// # Errors
+/// A [`Problem`] with the file or those that it names.
+pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
+    let source = level_source(files, path)?;
+    // What is neither is read as a trial, to say what is wrong with it.
+    let is_level = parse(&source, |mut table| Ok(PARTS.iter().any(|part| table.get(part).is_some())))?;
+    if !is_level {
+        let trial = read_trial(files, path)?;
+        let level = parse(&source, |mut table| {
+            Ok(beside(path, table.need("level", "the path of a level file")?.text()?))
+        })?;
+        let (draft, _) = LevelDraft::read(files, &level)?;
+        let base = level.clone();
+        return Ok(Place { trial, draft, level: is_written(&level).then_some(level), base });
+    }
+    let (draft, world) = LevelDraft::read(files, path)?;
+    let tuning = TuningFile::default();
+    let (title, start) = match &world {
+        World::Plane(file) => (file.title.clone(), first_place(file, &tuning)),
+        World::Space(file) => (file.title.clone(), first_place(file, &tuning)),
+    };
+    let inputs = Inputs::Script(Script::default());
+    let trial = Trial {
+        title,
+        world,
+        tuning,
+        start,
+        rate: 60,
+        duration: 10.0,
+        inputs,
+        tracks: BTreeMap::new(),
+        expectations: Vec::new(),
+    };
+    Ok(Place { trial, draft, level: is_written(path).then(|| path.to_owned()), base: path.to_owned() })
+}
+
+/// A level's own start, for a body that is not inside a piece there.
+fn own_start(
+    start: [f32; 3],
+    table: &Table<'_>,
+    world: &World,
+    tuning: &TuningFile,
+) -> Result<[f32; 3], Problem> {
+    let overlap = match world {
+        World::Plane(file) => overlap_at(rasant::Vector::from_array(start), &file.level, tuning),
+        World::Space(file) => overlap_at(rasant::Vector::from_array(start), &file.level, tuning),
+    };
+    match overlap {
+        None => Ok(start),
+        Some((depth, piece)) => {
+            let found = format!("the level's own start would be {depth} m inside piece {piece}");
+            Err(table.problem(found).expecting("`start`: a point outside of every piece"))
+        }
+    }
+}
+
+/// Where a body begins: where the level says, or where it can stand.
+fn first_place<V: Geometry>(file: &LevelFile<V>, tuning: &TuningFile) -> [f32; 3] {
+    file.start.map_or_else(|| found_start(&file.level, tuning), V::to_array)
+}
+
+/// Whether a level is a text of its own.
+fn is_written(level: &Path) -> bool {
+    around(level).is_none()
+}
+
+/// Keys of a level that no trial has.
+pub(crate) const PARTS: [&str; 7] = ["dimensions", "piece", "zone", "mesh", "heights", "tiles", "geometry"];
+
+/// A trial that plays a recording, with what its run came to as expectations: lengths
+/// within a centimetre, times within two ticks, counts as they were.
+///
+/// `level`, `tuning` and `tape` are paths from the trial's own folder.
+#[must_use]
+pub fn write_recorded_trial(run: &Run, start: [f32; 3], level: &str, tuning: &str, tape: &str) -> String {
+    let quoted = |text: &str| toml::Value::from(text).to_string();
+    let dimensions = run.trace.dimensions;
+    let start: Vec<String> = start[..dimensions].iter().map(f32::to_string).collect();
+    let mut text = format!(
+        "title = {}\nlevel = {}\ntuning = {}\ntape = {}\nstart = [{}]\n",
+        quoted(&run.summary.title),
+        quoted(level),
+        quoted(tuning),
+        quoted(tape),
+        start.join(", ")
+    );
+    for measure in MEASURES {
+        let is = measure.of(&run.summary);
+        if !is.is_finite() || !measure.is_in(dimensions) {
+            continue;
+        }
+        let within = if measure.unit == "s" { 2.0 / f64::from(run.trace.rate) } else { 0.01 };
+        text += &format!("\n[[expect]]\nfigure = \"{}\"\nis = {is:.3}\nwithin = {within:.3}\n", measure.name);
+    }
+    let crushed = run.trace.rows.iter().flat_map(|row| &row.events).filter(|event| event.name == "crushed");
+    let counts =
+        [("jumped", run.summary.jumps), ("landed", run.summary.landings), ("crushed", crushed.count())];
+    for (event, count) in counts {
+        text += &format!("\n[[expect]]\ncount = \"{event}\"\nis = {count}\n");
+    }
+    text
+}
+
+/// Ticks of a trial at most: four and a half hours at 60 a second.
+pub(crate) const MOST_TICKS: usize = 1_000_000;
+
+fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
+    let title = table.get("title").map(Value::line).transpose()?.unwrap_or("untitled").to_owned();
+    let level = table.need("level", "the path of a level file")?.text()?;
+    let world = read_level(files, &beside(path, level))?;
+    let words = Words::of(&world);
+    let tuning = table.need("tuning", "the path of a tuning file, or a [tuning] table")?;
+    let tuning = if tuning.is_table() {
+        tuning_of(tuning.table("tuning".to_owned())?)?
+    } else {
+        read_tuning(files, &beside(path, tuning.text()?))?
+    };
+    let own = match &world {
+        World::Plane(file) => file.start.map(rasant::Vector::to_array),
+        World::Space(file) => file.start.map(rasant::Vector::to_array),
+    };
+    let start = match (table.get("start"), own) {
+        (None, Some(own)) => own_start(own, &table, &world, &tuning)?,
+        (start, _) => {
+            let expected = "a point: the middle of the underside";
+            let start = start.map_or_else(|| table.need("start", expected), Ok)?;
+            match &world {
+                World::Plane(file) => clear_start(start, &file.level, &tuning)?,
+                World::Space(file) => clear_start(start, &file.level, &tuning)?,
+            }
+        }
+    };
+    let given_rate = match table.get("rate") {
+        Some(value) => {
+            let rate = value.whole_in(1..=10_000, "ticks a second")?;
+            Some(Clock::new(rate).map_err(|error| value.problem(error.to_string()))?.rate())
+        }
+        None => None,
+    };
+    let tracks = tracks_of(&mut table, files, path)?;
+    let script = table.get("script");
+    let recorded = match table.get("tape") {
+        Some(value) if script.is_some() => {
+            return Err(value.problem("there is a script as well").expecting("one of them"));
+        }
+        Some(value) => Some((value, tape_of(value, files, path, given_rate)?)),
+        None => None,
+    };
+    let rate = given_rate.or(recorded.as_ref().map(|(_, (_, rate))| *rate)).unwrap_or(60);
+    let given = match &recorded {
+        Some(_) => table.get("duration"),
+        None => Some(table.need("duration", "a time in seconds")?),
+    };
+    let recorded_for = recorded.as_ref().map_or(0.0, |(_, (tape, _))| tape.len() as f32 / rate as f32);
+    let duration = given.map_or(Ok(recorded_for.max(0.01)), |value| value.number_in(0.01..=3600.0, "s"))?;
+    let ticks = f64::from(duration) * f64::from(rate);
+    if ticks > MOST_TICKS as f64 {
+        let what = format!("{duration} s at {rate} ticks/s are {ticks:.0} ticks");
+        let problem = given.map_or_else(|| table.problem(what.clone()), |value| value.problem(what.clone()));
+        return Err(problem.expecting(format!("{MOST_TICKS} at most")));
+    }
+    let inputs = match recorded {
+        Some((_, (tape, _))) => Inputs::Tape(tape),
+        None => Inputs::Script(
+            script.map(|value| script_of(value, &words, &tracks, duration)).transpose()?.unwrap_or_default(),
+        ),
+    };
+    let expectations = table
+        .tables("expect")?
+        .into_iter()
+        .map(|table| expectation_of(table, &words, duration))
+        .collect::<Result<_, _>>()?;
+    table.finish()?;
+    Ok(Trial { title, world, tuning, start, rate, duration, inputs, tracks, expectations })
+}
+
+/// An expectation: one figure, perhaps `while` something holds, and `is` with
+/// `within`, `at_least` or `at_most`; or `always` something.
+fn expectation_of(mut table: Table<'_>, words: &Words, duration: f32) -> Result<Expectation, Problem> {
+    let mut figures = Vec::new();
+    if let Some(value) = table.get("figure") {
+        let measures = MEASURES.iter().filter(|one| one.is_in(words.dimensions));
+        let summary = measures.map(|one| (one.name, Figure::Summary(one)));
+        let known: Vec<(&str, Figure)> = Figure::ALONE.into_iter().chain(summary).collect();
+        let choices: Vec<(&str, usize)> =
+            known.iter().enumerate().map(|(number, (name, _))| (*name, number)).collect();
+        figures.push(known[value.choice(&choices)?].1.clone());
+    }
+    if let Some(value) = table.get("count") {
+        figures.push(Figure::Count(event_named(value, words)?));
+    }
+    if let Some(value) = table.get("time_to") {
+        figures.push(Figure::TimeTo(event_or_circumstance(value, words)?));
+    }
+    let always = table.get("always").map(|value| circumstance_of(value, words)).transpose()?;
+    if let Some(circumstance) = &always {
+        figures.push(Figure::Always(circumstance.clone()));
+    }
+    let meanwhile = table.get("while").map(|value| circumstance_of(value, words)).transpose()?;
+    let figure = match figures.len() {
+        1 => figures.remove(0),
+        count => {
+            let message = format!("found {count} figures");
+            return Err(table.problem(message).expecting("one of `figure`, `count`, `time_to`, `always`"));
+        }
+    };
+    let part = table.get("while");
+    if let Some(part) = part.filter(|_| !figure.is_of_a_part()) {
+        let message = format!("{} is of the whole run", figure.name());
+        return Err(part
+            .problem(message)
+            .expecting("no `while`, or `count`, `time_to`, `always`, slowest or quickest"));
+    }
+    let (least, most) = bounds_of(&mut table, &figure, duration)?;
+    table.finish()?;
+    Ok(Expectation { figure, meanwhile, least, most })
+}
+
+/// The least and the most that a figure may be: bounds that some runs keep and some do not.
+fn bounds_of(table: &mut Table<'_>, figure: &Figure, duration: f32) -> Result<(f64, f64), Problem> {
+    let values = ["is", "within", "at_least", "at_most"].map(|key| table.get(key));
+    let numbers = values.map(|value| value.map(|value| value.number().map(f64::from)).transpose());
+    let [is, within, at_least, at_most] = numbers;
+    let (is, within, at_least, at_most) = (is?, within?, at_least?, at_most?);
+    // Where a problem with the bound at a place is.
+    let wrong = |place: usize, what: String| {
+        values[place].map_or_else(|| table.problem(what.clone()), |value| value.problem(what.clone()))
+    };
+    let (least, most) = match (is, within, at_least, at_most) {
+        (None, None, None, None) if matches!(figure, Figure::Always(_)) => (1.0, 1.0),
+        (Some(_), Some(within), ..) if within < 0.0 => {
+            return Err(wrong(1, format!("nothing is within {within}")).expecting("a number from 0"));
+        }
+        (Some(is), None, None, None) if !figure.can_be_just(is) => {
+            let what = format!("{} is measured, and never just {is}", figure.name());
+            return Err(wrong(0, what).expecting("`within` beside it"));
+        }
+        (Some(is), within, None, None) => {
+            let within = within.unwrap_or(0.0);
+            (is - within, is + within)
+        }
+        (None, None, None, None) | (Some(_), ..) | (_, Some(_), ..) => {
+            return Err(table
+                .problem("an expectation needs one bound")
+                .expecting("`is` (and `within`), or `at_least`, `at_most` or both"));
+        }
+        (None, None, least, most) => (least.unwrap_or(f64::NEG_INFINITY), most.unwrap_or(f64::INFINITY)),
+    };
+    let (lowest, highest) = figure.possible();
+    let given = values.iter().position(Option::is_some).unwrap_or(0);
+    let refuse = |what: &str| {
+        let name = figure.name();
+        let range = match (lowest.is_finite(), highest.is_finite()) {
+            (true, true) => format!("a bound between {lowest} and {highest}, which is where {name} is"),
+            _ => format!("a bound above {lowest}, below which {name} never is"),
+        };
+        wrong(given, what.to_owned()).expecting(range)
+    };
+    if least > most {
+        let what = format!("at least {least} and at most {most} is nothing");
+        return Err(wrong(2, what).expecting("`at_least` below `at_most`"));
+    }
+    let longest = f64::from(duration);
+    if figure.unit() == "s" && (least > longest || (most.is_finite() && most > longest && least <= lowest)) {
+        let what = format!("the trial ends at {duration} s");
+        return Err(wrong(given, what).expecting("a time up to then"));
+    }
+    if most < lowest || least > highest {
+        return Err(refuse("this can never hold"));
+    }
+    if least <= lowest && most >= highest && lowest.is_finite() {
+        return Err(refuse("this always holds"));
+    }
+    Ok((least, most))
+}
+
+/// An event's name, with its detail or without.
+fn event_named(value: Value<'_>, words: &Words) -> Result<String, Problem> {
+    let name = value.text()?;
+    let event = name.split(' ').next().unwrap_or("");
+    if event == "maneuver-phase"
+        && let Some(new) = name.split(' ').skip(1).find_map(renamed)
+    {
+        let problem = value.problem(format!("there is no such phase in \"{name}\""));
+        return Err(problem.expecting(format!("`{new}`, as it is called now")));
+    }
+    if EVENTS.contains(&event) {
+        told(name, words, |message| value.problem(message))?;
+        return Ok(name.to_owned());
+    }
+    Err(value.unknown(&format!("there is no event \"{event}\""), event, EVENTS.iter().copied()))
+}
+
+/// An event's name is that event; anything else a circumstance.
+fn event_or_circumstance(value: Value<'_>, words: &Words) -> Result<Circumstance, Problem> {
+    let text = value.text()?;
+    let reads_as_name = text.split(' ').next().is_some_and(|first| first.contains('-') || text == first);
+    if words.vocabulary.states().contains(&text) || !(reads_as_name || event_named(value, words).is_ok()) {
+        return circumstance_of(value, words);
+    }
+    let on = Situation::On(event_named(value, words)?);
+    Ok(Circumstance { facts: vec![Fact { not: false, situation: on }] })
+}
+
+fn circumstance_of(value: Value<'_>, words: &Words) -> Result<Circumstance, Problem> {
+    let text = value.embedded()?;
+    let circumstance: Circumstance = text.text.parse().map_err(|error| misread(text, error))?;
+    let checked = words.check_circumstance(&circumstance);
+    checked.map_err(|(wrong, expected)| value.problem(wrong).expecting(expected))?;
+    Ok(circumstance)
+}
+
+/// A mistake in a text within the file.
+fn misread(text: Embedded<'_>, error: ScriptError) -> Problem {
+    let (span, message, expected) = error.into_parts();
+    text.problem(span, message).expecting(expected)
+}
+
+/// The ways of animations: `[tracks.bow]` with a `file` and the `animation` in it.
+fn tracks_of(
+    table: &mut Table<'_>,
+    files: &dyn Files,
+    path: &Path,
+) -> Result<BTreeMap<Name, RootTrack>, Problem> {
+    let mut tracks = BTreeMap::new();
+    let Some(mut named) = table.table("tracks")? else { return Ok(tracks) };
+    for (name, value) in named.rest() {
+        let key = name.parse::<Name>().map_err(|error| value.problem(error.to_string()))?;
+        let mut track = value.table(format!("tracks.{name}"))?;
+        let file = track.need("file", "the path of a glTF file")?;
+        let animation = track.need("animation", "the name of an animation in it")?.text()?;
+        track.finish()?;
+        tracks.insert(key, read_root_track(files, &beside(path, file.text()?), animation)?);
+    }
+    Ok(tracks)
+}
+
+fn script_of(
+    value: Value<'_>,
+    words: &Words,
+    tracks: &BTreeMap<Name, RootTrack>,
+    duration: f32,
+) -> Result<Script, Problem> {
+    let text = value.embedded()?;
+    let mut script = Script::parse(text.text).map_err(|error| misread(text, error))?;
+    let place = |line: usize| {
+        let start: usize = text.text.split_inclusive('\n').take(line - 1).map(str::len).sum();
+        let line = text.text[start..].lines().next().unwrap_or("").trim_end();
+        start + (line.len() - line.trim_start().len())..start + line.len()
+    };
+    let seconds = tracks.iter().map(|(name, track)| (*name, track.duration().into())).collect();
+    script.follow(&seconds).map_err(|(line, name)| {
+        let known: Vec<&str> = tracks.keys().map(|name| &**name).collect();
+        let expected = match &known[..] {
+            [] => "a table `[tracks.NAME]` with `file` and `animation`".to_owned(),
+            _ => format!("one of: {}", known.join(", ")),
+        };
+        text.problem(place(line), format!("there is no track `{name}`")).expecting(expected)
+    })?;
+    for step in script.steps() {
+        let at = place(step.line);
+        for circumstance in step.circumstances() {
+            let checked = words.check_circumstance(circumstance);
+            checked.map_err(|(wrong, expected)| text.problem(at.clone(), wrong).expecting(expected))?;
+        }
+        if let Start::At(seconds) = step.start
+            && seconds >= f64::from(duration)
+        {
+            let what = format!("{seconds} s is not before the end of the trial");
+            return Err(text.problem(at, what).expecting(format!("a time below its duration, {duration} s")));
+        }
+    }
+    Ok(script)
+}
+
+/// A problem where nothing of that name is ever told in a place.
+fn told(event: &str, words: &Words, problem: impl Fn(String) -> Problem) -> Result<(), Problem> {
+    words.check(event).map_err(|wrong| problem(format!("there is no \"{event}\"")).expecting(wrong))
+}
+
+/// The recording that a trial names, and its rate, which the trial's must be.
+fn tape_of(
+    value: Value<'_>,
+    files: &dyn Files,
+    path: &Path,
+    given_rate: Option<u32>,
+) -> Result<(Tape, u32), Problem> {
+    let named = beside(path, value.text()?);
+    let text = files.read(&named)?;
+    let (tape, rate) = Tape::from_text(&text).map_err(|error| {
+        let source = Source { name: named.display().to_string().into(), text: text.as_str().into() };
+        let start: usize = text.split_inclusive('\n').take(error.line - 1).map(str::len).sum();
+        let length = text[start..].lines().next().map_or(0, str::len);
+        Problem::at(&source, start..start + length, format!("found {}", error.found))
+            .expecting(error.expected)
+    })?;
+    match given_rate {
+        Some(given) if given != rate => {
+            Err(value.problem(format!("the tape is of {rate} ticks a second, the trial of {given}")))
+        }
+        _ => Ok((tape, rate)),
+    }
+}
+
+/// The start, unless it is inside a piece.
+fn clear_start<V: Geometry>(
+    value: Value<'_>,
+    level: &rasant::Level<V>,
+    tuning: &TuningFile,
+) -> Result<[f32; 3], Problem> {
+    let start: V = value.vector()?;
+    match overlap_at(start, level, tuning) {
+        Some((depth, piece)) => Err(value
+            .problem(format!("the body would start {depth:.3} m inside piece {piece}"))
+            .expecting("a start outside every piece")),
+        None => Ok(start.to_array()),
+    }
+}

@@ -1,0 +1,162 @@
+//! What events can be told in a place, with their details.
+
+use rasant::Phase;
+use rasant::state::{EVENTS, Name};
+
+use rasant::{Effect, Geometry, Level};
+
+use crate::script::{Circumstance, Quantity};
+use crate::vocabulary::Vocabulary;
+use rasant_files::base_tuning;
+use rasant_files::{World, game, nearest};
+
+/// The words that events may have behind their names.
+pub(super) struct Words {
+    surfaces: Vec<String>,
+    zones: Vec<String>,
+    /// 2 or 3.
+    pub dimensions: usize,
+    /// True if a zone of the level is a ladder.
+    has_ladders: bool,
+    has_water: bool,
+    /// The words of the moves.
+    pub vocabulary: Vocabulary,
+}
+
+/// Whether a level has ladders, and water.
+fn kinds_of_zones<V: Geometry>(level: &Level<V>) -> (bool, bool) {
+    let has = |is: fn(&Effect<V>) -> bool| level.all_zones().iter().any(|zone| zone.effects.iter().any(is));
+    (has(|effect| matches!(effect, Effect::Ladder { .. })), has(|effect| matches!(effect, Effect::Water)))
+}
+
+impl Words {
+    pub fn of(world: &World) -> Self {
+        let (looks, zones, dimensions) = match world {
+            World::Plane(file) => (&file.looks, &file.zones, 2),
+            World::Space(file) => (&file.looks, &file.zones, 3),
+        };
+        let (has_ladders, has_water) = match world {
+            World::Plane(file) => kinds_of_zones(&file.level),
+            World::Space(file) => kinds_of_zones(&file.level),
+        };
+        let surfaces = looks.iter().map(|look| look.name.clone()).collect();
+        Self {
+            surfaces,
+            zones: zones.clone(),
+            dimensions,
+            has_ladders,
+            has_water,
+            vocabulary: Vocabulary::of(&base_tuning()),
+        }
+    }
+
+    /// Checks that the place has what an event needs. The error says what was expected.
+    fn check_place(&self, name: &str, detail: Option<&str>) -> Result<(), String> {
+        let lacks = |what: &str| Err(format!("a level with {what}: this one has none"));
+        match (name, detail) {
+            ("ladder-taken" | "ladder-left", _) | ("jumped" | "left-ground", Some("ladder"))
+                if !self.has_ladders =>
+            {
+                lacks("a ladder")
+            }
+            ("zone-entered" | "zone-left", None) if self.zones.is_empty() => lacks("a zone"),
+            ("move-began" | "move-ended" | "jumped" | "refused", Some("swim")) if !self.has_water => {
+                lacks("water")
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// Checks what a circumstance asks for: its events, and its axes. The error says what is wrong
+    /// and what was expected.
+    pub fn check_circumstance(&self, circumstance: &Circumstance) -> Result<(), (String, String)> {
+        for event in circumstance.events() {
+            self.check(event).map_err(|expected| (format!("there is no \"{event}\""), expected))?;
+        }
+        if self.dimensions == 2 && circumstance.asks_for_quantity(Quantity::Z) {
+            return Err(("there is no z in two dimensions".to_owned(), "x or y".to_owned()));
+        }
+        for state in circumstance.states() {
+            match state {
+                "ladder" if !self.has_ladders => {
+                    return Err((
+                        "nothing is ever on a ladder here".to_owned(),
+                        "a level with one".to_owned(),
+                    ));
+                }
+                "swim" if !self.has_water => {
+                    return Err(("nothing ever swims here".to_owned(), "a level with water".to_owned()));
+                }
+                _ => {}
+            }
+        }
+        Ok(())
+    }
+
+    /// Checks that an event, alone or with a detail, can happen. The error says what was
+    /// expected.
+    pub fn check(&self, event: &str) -> Result<(), String> {
+        let (name, detail) =
+            event.split_once(' ').map_or((event, None), |(name, detail)| (name, Some(detail)));
+        self.check_place(name, detail)?;
+        let Some(detail) = detail else { return one_of(name, EVENTS) };
+        let own_moves = game().moves.is_some();
+        let known = &self.vocabulary;
+        match name {
+            // Some moves take off by themselves.
+            "jumped" if own_moves => one_word(detail),
+            "jumped" => one_of(detail, &known.jumps()),
+            "left-ground" => one_of(detail, &known.departures()),
+            "landed" | "footfall" => {
+                let on = detail.strip_prefix("on ").unwrap_or(detail);
+                one_of(on, &self.surfaces).map_err(|expected| format!("`on` and a surface: {expected}"))
+            }
+            "ladder-taken" | "ladder-left" | "zone-entered" | "zone-left" => one_of(detail, &self.zones),
+            "maneuver-phase" => {
+                let (kind, phase) = detail.split_once(' ').unwrap_or((detail, "startup"));
+                if !own_moves {
+                    one_of(kind, &known.maneuvers())?;
+                }
+                one_of(phase, &names(Phase::NAMED, Phase::name))
+            }
+            "move-began" | "move-ended" if own_moves => one_word(detail),
+            "move-began" | "move-ended" => one_of(detail, &known.announced()),
+            "refused" if own_moves => detail.split(' ').try_for_each(one_word),
+            "refused" => refusal(detail, known),
+            _ => Err(format!("`{name}` alone")),
+        }
+    }
+}
+
+/// What was asked, perhaps with the cause.
+fn refusal(detail: &str, known: &Vocabulary) -> Result<(), String> {
+    let (asked, cause) = detail.split_once(' ').map_or((detail, None), |(asked, cause)| (asked, Some(cause)));
+    one_of(asked, &known.refused())?;
+    let causes = known.causes(asked);
+    match cause {
+        None => Ok(()),
+        Some(_) if causes.is_empty() => Err(format!("`refused {asked}` alone")),
+        Some(cause) => one_of(cause, &causes),
+    }
+}
+
+/// A list of a game's own has words of its own.
+fn one_word(word: &str) -> Result<(), String> {
+    word.parse::<Name>().map(|_| ()).map_err(|error| error.to_string())
+}
+
+fn names<T: Copy>(all: &[T], name: fn(T) -> Name) -> Vec<String> {
+    all.iter().map(|one| name(*one).to_string()).collect()
+}
+
+fn one_of(word: &str, known: &[impl AsRef<str>]) -> Result<(), String> {
+    let mut all = known.iter().map(AsRef::as_ref);
+    if all.clone().any(|one| one == word) {
+        return Ok(());
+    }
+    Err(match nearest(word, all.clone()) {
+        Some(near) => format!("`{near}`?"),
+        None if known.is_empty() => "a name: there is none here".to_owned(),
+        None => format!("one of {}", all.by_ref().collect::<Vec<_>>().join(", ")),
+    })
+}
