@@ -9,7 +9,7 @@
 //! ```
 //!
 //! What an element of a drawing or a node of a model is, the words of its class, its label
-//! or its name say: see [`told`]. Whatever is left out is counted, by what it is.
+//! or its name say: see `told.rs`. Whatever is left out is counted, by what it is.
 
 #[cfg(feature = "drawings")]
 mod flat;

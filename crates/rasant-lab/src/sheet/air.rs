@@ -63,11 +63,17 @@ fn steering<V: Geometry>(subject: &Subject) -> Measured {
         let (seconds, distance) = measured.unzip();
         [value(seconds).knob(time), value(distance).knob(0.5 * speed * time)]
     };
-    let mut values = vec![ramp(reach, air.reach_time)[0]];
-    values.extend(ramp(stop, air.stop_time));
-    values.extend(ramp(turn, air.turn_time));
-    values.push(value(kept));
-    values
+    let [reach_time, _] = ramp(reach, air.reach_time);
+    let [stop_time, stop_distance] = ramp(stop, air.stop_time);
+    let [turn_time, turn_distance] = ramp(turn, air.turn_time);
+    vec![
+        ("air-reach-time", reach_time),
+        ("air-stop-time", stop_time),
+        ("air-stop-distance", stop_distance),
+        ("air-turn-time", turn_time),
+        ("air-turn-distance", turn_distance),
+        ("air-kept-speed", value(kept)),
+    ]
 }
 
 fn glide<V: Geometry>(subject: &Subject) -> Measured {
@@ -127,11 +133,11 @@ fn glide<V: Geometry>(subject: &Subject) -> Measured {
     let lasts_asked = Some(f64::from(knobs.max_time)).filter(|most| *most <= LONGEST);
     let asked = f64::from(knobs.fall_speed).min(terminal);
     vec![
-        value(sinks).asked(asked),
-        value((sinks > 0.0).then(|| goes.abs() / sinks)),
-        value(reached.map(|it| it.0)),
-        value(braked.flatten().map(|it| it.0)),
-        value(steered.map(|it| it.0)),
-        value(lasts).asked(lasts_asked).within(2.0 * subject.dt()),
+        ("glide-fall-speed", value(sinks).asked(asked)),
+        ("glide-distance", value((sinks > 0.0).then(|| goes.abs() / sinks))),
+        ("glide-reach-time", value(reached.map(|it| it.0))),
+        ("glide-brake-time", value(braked.flatten().map(|it| it.0))),
+        ("glide-steer-time", value(steered.map(|it| it.0))),
+        ("glide-time", value(lasts).asked(lasts_asked).within(2.0 * subject.dt())),
     ]
 }

@@ -158,16 +158,16 @@ fn full_jump<V: Geometry>(subject: &Subject) -> Measured {
     let fall = rise.map(|rise| landed.time - rise);
     let (take_off, slows) = first_tick(&track);
     vec![
-        value(take_off).knob(tuning.take_off_speed()),
-        value(slows).asked(even.then_some(gravity)),
-        value(height).asked(asked),
-        value(height.and_then(|height| first_above(&track, 0.5 * height))),
-        value(rise).asked(up_time),
-        value(fall).asked(down_time),
-        value(landed.time).asked(both),
-        value(fall.zip(rise).map(|(fall, rise)| fall / rise)),
-        value(height.and_then(|height| time_above(&track, 0.9 * height))),
-        value(landed.speed).asked(lands.then_some(hits)),
+        ("take-off-speed", value(take_off).knob(tuning.take_off_speed())),
+        ("jump-gravity", value(slows).asked(even.then_some(gravity))),
+        ("jump-height", value(height).asked(asked)),
+        ("jump-half-time", value(height.and_then(|height| first_above(&track, 0.5 * height)))),
+        ("jump-rise-time", value(rise).asked(up_time)),
+        ("jump-fall-time", value(fall).asked(down_time)),
+        ("jump-air-time", value(landed.time).asked(both)),
+        ("fall-to-rise", value(fall.zip(rise).map(|(fall, rise)| fall / rise))),
+        ("hang-time", value(height.and_then(|height| time_above(&track, 0.9 * height)))),
+        ("jump-landing-speed", value(landed.speed).asked(lands.then_some(hits))),
     ]
 }
 
@@ -215,7 +215,7 @@ fn time_above<V: Geometry>(track: &Track<V>, height: f64) -> Option<f64> {
 
 fn tap<V: Geometry>(subject: &Subject) -> Measured {
     let Some((track, landed)) = jump::<V>(subject, TAP) else { return Measured::new() };
-    vec![value(top(&track).map(|top| top.0)), value(landed.time)]
+    vec![("tap-height", value(top(&track).map(|top| top.0))), ("tap-air-time", value(landed.time))]
 }
 
 fn obstacles<V: Geometry>(subject: &Subject) -> Measured {
@@ -234,9 +234,12 @@ fn obstacles<V: Geometry>(subject: &Subject) -> Measured {
         })
     });
     vec![
-        value((jump.repeat >= 0.5).then(|| interval::<V>(subject, &rider)).flatten()),
-        value(onto),
-        value(nudge.flatten()).knob(jump.corner).within(2.0 * f64::from(subject.hull.clearance())),
+        ("jump-interval", value((jump.repeat >= 0.5).then(|| interval::<V>(subject, &rider)).flatten())),
+        ("jump-onto-height", value(onto)),
+        (
+            "corner-nudge",
+            value(nudge.flatten()).knob(jump.corner).within(2.0 * f64::from(subject.hull.clearance())),
+        ),
     ]
 }
 
@@ -297,12 +300,16 @@ fn air_jumps<V: Geometry>(subject: &Subject) -> Measured {
         heights.push(top(&track).map(|it| it.0));
     }
     let highest = track.log.iter().map(|sample| sample.y).fold(start, f64::max) - start;
-    let mut values = vec![value(None); 3];
-    for (number, slot) in values.iter_mut().enumerate().take(usize::from(count)) {
-        *slot = value(heights[number + 1]).knob(subject.tuning.air_jump_height(number as u8));
-    }
-    values.push(value(highest));
-    values
+    let rise = |number: u8| {
+        let measured = (number < count).then(|| heights[usize::from(number) + 1]).flatten();
+        value(measured).knob(subject.tuning.air_jump_height(number))
+    };
+    vec![
+        ("air-jump-1-height", rise(0)),
+        ("air-jump-2-height", rise(1)),
+        ("air-jump-3-height", rise(2)),
+        ("all-jumps-height", value(highest)),
+    ]
 }
 
 fn distances<V: Geometry>(subject: &Subject) -> Measured {
@@ -317,10 +324,13 @@ fn distances<V: Geometry>(subject: &Subject) -> Measured {
     let jumps = |run_up: Option<&Intent>, ahead: &Intent| distance::<V>(subject, run_up, ahead, None);
     let dash = dashes.then(|| fast.pressing(Actions::DASH));
     vec![
-        value(jumps(None, &rider.ahead)),
-        value(jumps(Some(&rider.ahead), &rider.ahead)),
-        value(runs.then(|| jumps(Some(&run), &run)).flatten()),
-        value(dash.and_then(|dash| distance::<V>(subject, Some(&fast), &fast, Some(&dash)))),
+        ("standing-jump-distance", value(jumps(None, &rider.ahead))),
+        ("walking-jump-distance", value(jumps(Some(&rider.ahead), &rider.ahead))),
+        ("running-jump-distance", value(runs.then(|| jumps(Some(&run), &run)).flatten())),
+        (
+            "dashing-jump-distance",
+            value(dash.and_then(|dash| distance::<V>(subject, Some(&fast), &fast, Some(&dash)))),
+        ),
     ]
 }
 
@@ -397,7 +407,10 @@ fn fall<V: Geometry>(subject: &Subject) -> Measured {
     let track = falls::<V>(subject, &rest);
     let fastest = -track.last().vy;
     let drop = track.moment(|sample| (-sample.y, -sample.vy), fastest).map(|(_, drop)| drop);
-    vec![value(fastest).knob(subject.tuning.fall.terminal_speed), value(drop)]
+    vec![
+        ("terminal-speed", value(fastest).knob(subject.tuning.fall.terminal_speed)),
+        ("terminal-drop", value(drop)),
+    ]
 }
 
 /// A fall from rest until it is no longer faster.
@@ -434,5 +447,8 @@ fn fast_fall<V: Geometry>(subject: &Subject) -> Measured {
         let landed = landing(&mut track, &|time| if time < rise { hold } else { fast })?;
         Some(landed.time - rise)
     });
-    vec![value(fastest).knob(knobs.terminal_speed.max(knobs.fast_speed)), value(time)]
+    vec![
+        ("fast-fall-speed", value(fastest).knob(knobs.terminal_speed.max(knobs.fast_speed))),
+        ("fast-fall-time", value(time)),
+    ]
 }

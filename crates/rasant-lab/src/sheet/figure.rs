@@ -87,9 +87,8 @@ pub(crate) struct Course {
     pub(crate) measure: fn(&Subject) -> Measured,
 }
 
-/// The values of a course's figures, in the order of its kinds; empty if the course is not
-/// for the tuning.
-pub(crate) type Measured = Vec<Value>;
+/// The values of a course's figures, each with its name; empty if the course is not for the tuning.
+pub(crate) type Measured = Vec<(&'static str, Value)>;
 
 /// A figure as a course measured it.
 #[derive(Clone, Copy, Debug, Default)]

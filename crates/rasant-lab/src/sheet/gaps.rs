@@ -34,7 +34,7 @@ fn walking<V: Geometry>(subject: &Subject) -> Measured {
         return Measured::new();
     }
     let ahead = Rider::of::<V>(subject).ahead;
-    through::<V>(subject, subject.hull.height(), |track, _| track.tick(&ahead).is_empty())
+    through::<V>("walk-gap", subject, subject.hull.height(), |track, _| track.tick(&ahead).is_empty())
 }
 
 fn crouching<V: Geometry>(subject: &Subject) -> Measured {
@@ -43,7 +43,7 @@ fn crouching<V: Geometry>(subject: &Subject) -> Measured {
         return Measured::new();
     }
     let ahead = Rider::of::<V>(subject).ahead.holding(Actions::CROUCH);
-    through::<V>(subject, crouch.height, |track, _| track.tick(&ahead).is_empty())
+    through::<V>("crouch-gap", subject, crouch.height, |track, _| track.tick(&ahead).is_empty())
 }
 
 fn rolling<V: Geometry>(subject: &Subject) -> Measured {
@@ -58,7 +58,7 @@ fn rolling<V: Geometry>(subject: &Subject) -> Measured {
     let rest = Rider::of::<V>(subject).rest;
     let press = rest.pressing(Actions::own(roll.action.round() as u32));
     let intent = |tick: usize| -> Intent { if tick == 0 { press } else { rest } };
-    through::<V>(subject, roll.height, |track, tick| track.tick(&intent(tick)).is_empty())
+    through::<V>("roll-gap", subject, roll.height, |track, tick| track.tick(&intent(tick)).is_empty())
 }
 
 /// How far before the gap the body's front starts, in metres.
@@ -67,6 +67,7 @@ const START: f32 = 0.05;
 /// Returns the least height of a gap that the body gets through, ticked by `tick`. The hull
 /// keeps its clearance to the floor and to the beam.
 fn through<V: Geometry>(
+    name: &'static str,
     subject: &Subject,
     height: f32,
     tick: impl Fn(&mut Track<V>, usize) -> bool,
@@ -95,5 +96,5 @@ fn through<V: Geometry>(
     };
     let gaps = 2.0 * f64::from(hull.clearance());
     let most = f64::from(hull.height()) + gaps + 0.05;
-    vec![value(least_of(0.0, most, SLACK, is_through)).knob(height).within(gaps + SLACK)]
+    vec![(name, value(least_of(0.0, most, SLACK, is_through)).knob(height).within(gaps + SLACK))]
 }

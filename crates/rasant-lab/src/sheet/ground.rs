@@ -104,9 +104,15 @@ fn walking<V: Geometry>(subject: &Subject) -> Measured {
         return Measured::new();
     }
     let Gears { top, reach, stop, turn } = gears::<V>(subject, Actions::NONE, walk.speed.abs());
-    let mut values = vec![top];
-    values.extend([reach, stop, turn].concat());
-    values
+    vec![
+        ("walk-speed", top),
+        ("walk-reach-time", reach[0]),
+        ("walk-reach-distance", reach[1]),
+        ("walk-stop-time", stop[0]),
+        ("walk-stop-distance", stop[1]),
+        ("walk-turn-time", turn[0]),
+        ("walk-turn-distance", turn[1]),
+    ]
 }
 
 fn running<V: Geometry>(subject: &Subject) -> Measured {
@@ -115,9 +121,15 @@ fn running<V: Geometry>(subject: &Subject) -> Measured {
         return Measured::new();
     }
     let Gears { top, reach, stop, turn } = gears::<V>(subject, Actions::RUN, run);
-    let mut values = vec![top];
-    values.extend([reach, stop, turn].concat());
-    values
+    vec![
+        ("run-speed", top),
+        ("run-reach-time", reach[0]),
+        ("run-reach-distance", reach[1]),
+        ("run-stop-time", stop[0]),
+        ("run-stop-distance", stop[1]),
+        ("run-turn-time", turn[0]),
+        ("run-turn-distance", turn[1]),
+    ]
 }
 
 fn crouching<V: Geometry>(subject: &Subject) -> Measured {
@@ -126,7 +138,13 @@ fn crouching<V: Geometry>(subject: &Subject) -> Measured {
         return Measured::new();
     }
     let Gears { top, reach, stop, turn } = gears::<V>(subject, Actions::CROUCH, crouch.speed);
-    vec![top, reach[0], stop[0], stop[1], turn[0]]
+    vec![
+        ("crouch-speed", top),
+        ("crouch-reach-time", reach[0]),
+        ("crouch-stop-time", stop[0]),
+        ("crouch-stop-distance", stop[1]),
+        ("crouch-turn-time", turn[0]),
+    ]
 }
 
 /// The speed of a way to walk; the times and distances to reach it, to stop and to turn.
@@ -208,9 +226,9 @@ fn strides<V: Geometry>(subject: &Subject) -> Measured {
     let aside = Rider::aside::<V>(subject, &rider.rest).filter(|_| by_look);
     let side = aside.map(|aside| steady(&aside, walk.side));
     vec![
-        value(back).knob(speed * walk.back),
-        value(side).knob(speed * walk.side),
-        value(footfall_rate::<V>(subject, &rider)).knob(speed / walk.stride),
+        ("walk-back-speed", value(back).knob(speed * walk.back)),
+        ("walk-side-speed", value(side).knob(speed * walk.side)),
+        ("footfall-rate", value(footfall_rate::<V>(subject, &rider)).knob(speed / walk.stride)),
     ]
 }
 
@@ -271,7 +289,7 @@ fn steepest<V: Geometry>(subject: &Subject) -> Measured {
         track.last().state.footing.is_firm() && track.last().x > track.log[0].x
     };
     let most = greatest_of(0.0, 86.0, 0.02, climbs);
-    vec![value(most).knob(subject.tuning.slope.max_angle.to_degrees()).within(0.02)]
+    vec![("slope-climbed", value(most).knob(subject.tuning.slope.max_angle.to_degrees()).within(0.02))]
 }
 
 fn up_and_down<V: Geometry>(subject: &Subject) -> Measured {
@@ -291,7 +309,7 @@ fn up_and_down<V: Geometry>(subject: &Subject) -> Measured {
         let whole = (factor == 1.0).then_some(f64::from(speed));
         value(track.last().vx).asked(whole)
     };
-    vec![measured(1.0, slope.uphill), measured(-1.0, slope.downhill)]
+    vec![("uphill-speed", measured(1.0, slope.uphill)), ("downhill-speed", measured(-1.0, slope.downhill))]
 }
 
 fn sliding<V: Geometry>(subject: &Subject) -> Measured {
@@ -332,7 +350,11 @@ fn sliding<V: Geometry>(subject: &Subject) -> Measured {
         track.run(ACROSS, &aside);
         f64::from(track.body.velocity().component(2).abs())
     });
-    vec![value(top), value(half.map(|half| half.0)), value(across)]
+    vec![
+        ("steep-slide-speed", value(top)),
+        ("steep-slide-time", value(half.map(|half| half.0))),
+        ("steep-slide-across", value(across)),
+    ]
 }
 
 fn steps<V: Geometry>(subject: &Subject) -> Measured {
@@ -342,7 +364,10 @@ fn steps<V: Geometry>(subject: &Subject) -> Measured {
     let slope = subject.tuning.slope;
     let most = greatest(slope.step_height.into(), |height| climbs::<V>(subject, height as f32));
     let deepest = greatest(slope.ground_snap.into(), |depth| follows::<V>(subject, depth as f32));
-    vec![value(most).knob(slope.step_height), value(deepest).knob(slope.ground_snap)]
+    vec![
+        ("step-climbed", value(most).knob(slope.step_height)),
+        ("drop-followed", value(deepest).knob(slope.ground_snap)),
+    ]
 }
 
 /// Whether a step of some height is walked up, at full speed.

@@ -68,12 +68,12 @@ fn ladder<V: Geometry>(subject: &Subject) -> Measured {
         track.until(f64::from(knobs.wait_time) + 1.0, &up, taken).then(|| track.last().time)
     });
     vec![
-        value(rises).knob(knobs.up_speed),
-        value(falls).asked(asked(knobs.down_speed)),
-        value(slides).asked(asked(knobs.slide_speed)),
-        value(jump.flatten()).knob(knobs.jump_height),
-        value(air_jumps),
-        value(waits.flatten()).knob(knobs.wait_time).within(2.0 * subject.dt()),
+        ("ladder-up-speed", value(rises).knob(knobs.up_speed)),
+        ("ladder-down-speed", value(falls).asked(asked(knobs.down_speed))),
+        ("ladder-slide-speed", value(slides).asked(asked(knobs.slide_speed))),
+        ("ladder-jump-height", value(jump.flatten()).knob(knobs.jump_height)),
+        ("ladder-air-jumps", value(air_jumps)),
+        ("ladder-wait-time", value(waits.flatten()).knob(knobs.wait_time).within(2.0 * subject.dt())),
     ]
 }
 

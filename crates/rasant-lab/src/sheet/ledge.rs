@@ -86,11 +86,14 @@ fn hanging<V: Geometry>(subject: &Subject) -> Measured {
         f64::from((track.last().state.position - from).length()) / (ticks * track.dt)
     });
     vec![
-        value(climb_time).knob(knobs.climb_time).within(2.0 * subject.dt()),
-        value(height).knob(knobs.jump_height),
-        value(reach),
-        value(along).knob(knobs.along_speed * Rider::side_factor::<V>(subject)),
-        value(wait_time(&mut track, hung, &rider)).knob(knobs.wait_time).within(2.0 * subject.dt()),
+        ("ledge-climb-time", value(climb_time).knob(knobs.climb_time).within(2.0 * subject.dt())),
+        ("ledge-jump-height", value(height).knob(knobs.jump_height)),
+        ("ledge-jump-reach", value(reach)),
+        ("ledge-along-speed", value(along).knob(knobs.along_speed * Rider::side_factor::<V>(subject))),
+        (
+            "ledge-wait-time",
+            value(wait_time(&mut track, hung, &rider)).knob(knobs.wait_time).within(2.0 * subject.dt()),
+        ),
     ]
 }
 
@@ -156,10 +159,10 @@ fn reaching<V: Geometry>(subject: &Subject) -> Measured {
         still
     });
     vec![
-        value(highest),
-        value(reach).knob(knobs.reach).within(2.0 * clearance + SLACK),
-        value(window).knob(knobs.window).within(2.0 * clearance + SLACK),
-        value(pull),
+        ("ledge-highest", value(highest)),
+        ("ledge-reach", value(reach).knob(knobs.reach).within(2.0 * clearance + SLACK)),
+        ("ledge-window", value(window).knob(knobs.window).within(2.0 * clearance + SLACK)),
+        ("ledge-pull-time", value(pull)),
     ]
 }
 

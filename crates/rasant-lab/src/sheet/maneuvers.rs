@@ -63,6 +63,38 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     ]
 }
 
+/// What is measured of a dash or a roll.
+struct Driving {
+    delay: Value,
+    distance: Value,
+    time: Value,
+    recovery: Value,
+    top_speed: Value,
+    end_speed: Value,
+    cooldown: Value,
+    turn: Value,
+}
+
+impl Driving {
+    /// The values with the names of their figures: delay, distance, time, recovery, top speed, end
+    /// speed, cooldown and turn.
+    fn named(
+        &self,
+        [delay, distance, time, recovery, top_speed, end_speed, cooldown, turn]: [&'static str; 8],
+    ) -> Measured {
+        vec![
+            (delay, self.delay),
+            (distance, self.distance),
+            (time, self.time),
+            (recovery, self.recovery),
+            (top_speed, self.top_speed),
+            (end_speed, self.end_speed),
+            (cooldown, self.cooldown),
+            (turn, self.turn),
+        ]
+    }
+}
+
 /// The phases of a maneuver, in seconds, and its drive.
 struct Driven {
     /// From the press to the drive.
@@ -145,7 +177,7 @@ impl Drive {
     }
 
     /// Delay, distance, time, recovery, top speed, end speed, cooldown, turn.
-    fn values<V: Geometry>(&self, coarse: &Subject) -> Option<Vec<Value>> {
+    fn values<V: Geometry>(&self, coarse: &Subject) -> Option<Driving> {
         let subject = &coarse.finer();
         let rest = Rider::of::<V>(subject).rest;
         let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
@@ -155,20 +187,22 @@ impl Drive {
         let turned = self.turned::<V>(coarse, &rest);
         // Two ticks of hardly braking.
         let brakes = 2.0 * coarse.dt() * f64::from(coarse.tuning.walk.speed.abs()) / HARDLY;
-        Some(vec![
-            value(driven.startup).knob(self.startup).within(2.0 * tick),
-            value(driven.displacement[0]).knob(self.distance),
-            value(driven.active).knob(self.active).within(2.0 * tick),
-            value(driven.recovery).knob(self.recovery).within(2.0 * tick),
-            value(driven.fastest).knob(self.top_speed()),
-            value(self.end::<V>(coarse, &rest)).knob(self.end_speed.min(self.top_speed())).within(brakes),
-            value(again)
+        Some(Driving {
+            delay: value(driven.startup).knob(self.startup).within(2.0 * tick),
+            distance: value(driven.displacement[0]).knob(self.distance),
+            time: value(driven.active).knob(self.active).within(2.0 * tick),
+            recovery: value(driven.recovery).knob(self.recovery).within(2.0 * tick),
+            top_speed: value(driven.fastest).knob(self.top_speed()),
+            end_speed: value(self.end::<V>(coarse, &rest))
+                .knob(self.end_speed.min(self.top_speed()))
+                .within(brakes),
+            cooldown: value(again)
                 .asked(self.recharge.is_none().then_some(f64::from(self.cooldown)))
                 .within(2.0 * tick),
-            value(turned)
+            turn: value(turned)
                 .knob((self.turn * self.active).to_degrees())
                 .within(f64::from(self.turn.to_degrees()) * 2.0 * coarse.dt()),
-        ])
+        })
     }
 
     /// Presses in every tick from the end of a maneuver on. Returns when the next one begins.
@@ -244,7 +278,18 @@ fn dash<V: Geometry>(subject: &Subject) -> Measured {
         turn: knobs.turn,
         recharge: (knobs.from_ground < 0.5 && knobs.charges < 2.0).then_some(knobs.recharge_time),
     };
-    drive.values::<V>(subject).unwrap_or_default()
+    drive.values::<V>(subject).map_or_else(Measured::new, |driving| {
+        driving.named([
+            "dash-delay",
+            "dash-distance",
+            "dash-time",
+            "dash-recovery-time",
+            "dash-top-speed",
+            "dash-end-speed",
+            "dash-cooldown",
+            "dash-turn",
+        ])
+    })
 }
 
 fn more_dashes<V: Geometry>(subject: &Subject) -> Measured {
@@ -272,12 +317,15 @@ fn more_dashes<V: Geometry>(subject: &Subject) -> Measured {
         .flatten();
     let tick = subject.dt();
     vec![
-        value(count.flatten()),
-        value(recharge.flatten()).asked(whole.max(knobs.recharge_time.into())).within(2.0 * tick),
-        value(in_air).asked(f64::from(knobs.air_count.min(knobs.charges))),
-        value(drop.map(|displacement| displacement[0])).knob(knobs.distance),
-        value(drop.map(|displacement| -displacement[1])),
-        value(angle::<V>(subject, &rider)),
+        ("dashes-in-a-row", value(count.flatten())),
+        (
+            "dash-recharge-time",
+            value(recharge.flatten()).asked(whole.max(knobs.recharge_time.into())).within(2.0 * tick),
+        ),
+        ("air-dashes", value(in_air).asked(f64::from(knobs.air_count.min(knobs.charges)))),
+        ("air-dash-distance", value(drop.map(|displacement| displacement[0])).knob(knobs.distance)),
+        ("air-dash-drop", value(drop.map(|displacement| -displacement[1]))),
+        ("dash-angle", value(angle::<V>(subject, &rider))),
     ]
 }
 
@@ -374,10 +422,20 @@ fn roll<V: Geometry>(subject: &Subject) -> Measured {
         turn: knobs.turn,
         recharge: None,
     };
-    let Some(mut values) = drive.values::<V>(subject) else { return Measured::new() };
+    let Some(driving) = drive.values::<V>(subject) else { return Measured::new() };
+    let mut values = driving.named([
+        "roll-delay",
+        "roll-distance",
+        "roll-time",
+        "roll-recovery-time",
+        "roll-top-speed",
+        "roll-end-speed",
+        "roll-cooldown",
+        "roll-turn",
+    ]);
     let whole = f64::from(knobs.startup + knobs.active + knobs.recovery);
     let jump = (!subject.is_from_above::<V>()).then(|| first_jump::<V>(subject, &drive.press, whole));
-    values.push(value(jump.flatten()));
+    values.push(("roll-jump-delay", value(jump.flatten())));
     values
 }
 
@@ -420,10 +478,10 @@ fn hop<V: Geometry>(subject: &Subject) -> Measured {
     let tick = subject.dt();
     let both = first.zip(second).map(|(first, second)| second - first);
     vec![
-        value(hop.displacement[0]).knob(knobs.length),
-        value(hop.active).knob(knobs.time).within(2.0 * tick),
-        value(both).knob(knobs.time + knobs.cooldown).within(2.0 * tick),
-        value(run.as_ref().map(|run| run.displacement[0])).knob(steps * knobs.length),
-        value(run.map(|run| run.active)).knob(run_time).within(2.0 * tick),
+        ("hop-length", value(hop.displacement[0]).knob(knobs.length)),
+        ("hop-time", value(hop.active).knob(knobs.time).within(2.0 * tick)),
+        ("hop-interval", value(both).knob(knobs.time + knobs.cooldown).within(2.0 * tick)),
+        ("run-hop-length", value(run.as_ref().map(|run| run.displacement[0])).knob(steps * knobs.length)),
+        ("run-hop-time", value(run.map(|run| run.active)).knob(run_time).within(2.0 * tick)),
     ]
 }

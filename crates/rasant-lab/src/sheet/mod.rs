@@ -130,11 +130,15 @@ fn readings<V: Geometry>(subject: &Subject, wanted: &dyn Fn(&FigureKind) -> bool
             continue;
         }
         let measured = (course.measure)(subject);
-        for (kind, value) in course.kinds.iter().zip(measured) {
-            if wanted(kind) {
-                readings.extend(value.reading(kind));
-            }
+        for kind in course.kinds.iter().filter(|kind| wanted(kind)) {
+            let value = measured.iter().find(|(name, _)| *name == kind.name);
+            readings.extend(value.and_then(|(_, value)| value.reading(kind)));
         }
+        let is_known = |name: &str| course.kinds.iter().any(|kind| kind.name == name);
+        debug_assert!(
+            measured.iter().all(|(name, _)| is_known(name)),
+            "a course measures what it does not list"
+        );
     }
     readings
 }

@@ -56,9 +56,12 @@ fn slam<V: Geometry>(subject: &Subject) -> Measured {
     let tick = subject.dt();
     let fall = f64::from(HEIGHT - subject.hull.clearance()) / f64::from(knobs.speed);
     vec![
-        value(delay).knob(knobs.startup).within(2.0 * tick),
-        value(time).asked(f64::from(knobs.startup) + fall).within(2.0 * tick),
-        value(speed).knob(knobs.speed),
-        value(free.then(|| track.last().time)).knob(knobs.recovery).within(2.0 * tick),
+        ("slam-delay", value(delay).knob(knobs.startup).within(2.0 * tick)),
+        ("slam-time", value(time).asked(f64::from(knobs.startup) + fall).within(2.0 * tick)),
+        ("slam-speed", value(speed).knob(knobs.speed)),
+        (
+            "slam-recovery-time",
+            value(free.then(|| track.last().time)).knob(knobs.recovery).within(2.0 * tick),
+        ),
     ]
 }

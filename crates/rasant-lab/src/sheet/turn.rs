@@ -81,8 +81,8 @@ fn turn<V: Geometry>(subject: &Subject) -> Measured {
         _ => None,
     };
     vec![
-        value((!at_once).then(|| fastest.to_degrees())).asked((!soft).then_some(rate)),
-        value(if at_once { Some(0.0) } else { half }).asked(half_asked),
+        ("turn-rate", value((!at_once).then(|| fastest.to_degrees())).asked((!soft).then_some(rate))),
+        ("turn-half-time", value(if at_once { Some(0.0) } else { half }).asked(half_asked)),
     ]
 }
 
@@ -105,7 +105,7 @@ fn gaze<V: Geometry>(subject: &Subject) -> Measured {
     } else {
         greatest_of(-89.9, 89.9, 0.01, |degrees| walks_at(-degrees)).map(|degrees| -degrees)
     };
-    vec![value(pitch).knob(gaze).within(0.02)]
+    vec![("gaze-angle", value(pitch).knob(gaze).within(0.02))]
 }
 
 /// How soon a steer and a press are answered, at the game's rate.
@@ -132,5 +132,10 @@ fn delay<V: Geometry>(subject: &Subject) -> Measured {
     let jump = jumps.then(|| until_moved(&press, &rider.rest.holding(Actions::JUMP))).flatten();
     // A press right after the start of a tick is seen by the next: it waits for a whole tick.
     let time = |ticks: Option<f64>| ticks.map(|ticks| (ticks + 1.0) * subject.dt());
-    vec![value(steer), value(jump), value(time(steer)), value(time(jump))]
+    vec![
+        ("steer-delay", value(steer)),
+        ("jump-delay", value(jump)),
+        ("steer-delay-time", value(time(steer))),
+        ("jump-delay-time", value(time(jump))),
+    ]
 }

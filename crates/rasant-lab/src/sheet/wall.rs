@@ -106,11 +106,11 @@ fn wall<V: Geometry>(subject: &Subject) -> Measured {
         air_jumps(&mut track, &rider.rest)
     });
     vec![
-        value(slide_speed).knob(knobs.slide_speed),
-        value(loose),
-        value(top.map(|[_, y]| y - from.y)).knob(knobs.jump_height),
-        value(top.map(|[x, _]| (x - from.x).abs())),
-        value(gives),
+        ("wall-slide-speed", value(slide_speed).knob(knobs.slide_speed)),
+        ("wall-touch-speed", value(loose)),
+        ("wall-jump-height", value(top.map(|[_, y]| y - from.y)).knob(knobs.jump_height)),
+        ("wall-jump-reach", value(top.map(|[x, _]| (x - from.x).abs()))),
+        ("wall-air-jumps", value(gives)),
     ]
 }
 
@@ -178,11 +178,11 @@ fn one_wall<V: Geometry>(subject: &Subject) -> Measured {
         height = Some(track.last().y - start);
     }
     vec![
-        value(first.map(|crossing| crossing.gain)),
-        value(first.map(|crossing| crossing.time)),
-        value(first.map(|crossing| crossing.distance)),
-        value((jumps > 0).then_some(jumps as f64)),
-        value(height),
+        ("wall-return-gain", value(first.map(|crossing| crossing.gain))),
+        ("wall-return-time", value(first.map(|crossing| crossing.time))),
+        ("wall-return-distance", value(first.map(|crossing| crossing.distance))),
+        ("wall-jumps-in-a-row", value((jumps > 0).then_some(jumps as f64))),
+        ("wall-climb-height", value(height)),
     ]
 }
 
@@ -205,8 +205,8 @@ fn two_walls<V: Geometry>(subject: &Subject) -> Measured {
     let mut last = None;
     for jump in 0..JUMPS {
         let (steer, to) = if jump % 2 == 0 { (&back, -f64::from(ACROSS)) } else { (&rider.ahead, 0.0) };
-        let Some(crossing) = crosses(&mut track, steer, to) else { return vec![value(None); 2] };
+        let Some(crossing) = crosses(&mut track, steer, to) else { return Measured::new() };
         last = Some(crossing.gain);
     }
-    vec![value(last), value(track.last().y - start)]
+    vec![("shaft-gain", value(last)), ("shaft-height", value(track.last().y - start))]
 }

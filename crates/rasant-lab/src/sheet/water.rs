@@ -68,9 +68,9 @@ fn swim<V: Geometry>(subject: &Subject) -> Measured {
     let level = subject.tuning.steering.in_dimension(V::DIMENSION) != Steering::Gaze;
     let asked = |number: f32| level.then_some(f64::from(number));
     vec![
-        value(along).asked(asked(knobs.speed)),
-        value(reached.map(|reached| reached.0)).asked(asked(knobs.reach_time)),
-        value(down).knob(knobs.dive_speed),
+        ("swim-speed", value(along).asked(asked(knobs.speed))),
+        ("swim-reach-time", value(reached.map(|reached| reached.0)).asked(asked(knobs.reach_time))),
+        ("dive-speed", value(down).knob(knobs.dive_speed)),
     ]
 }
 
@@ -116,9 +116,9 @@ fn floats<V: Geometry>(subject: &Subject) -> Measured {
     let pitched = V::DIMENSION == 3 && subject.tuning.steering.in_dimension(3) == Steering::View;
     let pitch = pitched.then(|| greatest_of(0.0, 89.9, 0.02, swims_level));
     vec![
-        value(depth).asked(floats),
-        value(neutral.flatten()).knob(knobs.neutral_depth).within(0.01),
-        value(pitch.flatten()).knob(knobs.pitch.to_degrees()).within(0.1),
+        ("float-depth", value(depth).asked(floats)),
+        ("neutral-depth", value(neutral.flatten()).knob(knobs.neutral_depth).within(0.01)),
+        ("swim-pitch", value(pitch.flatten()).knob(knobs.pitch.to_degrees()).within(0.1)),
     ]
 }
 
@@ -157,9 +157,9 @@ fn falls_in<V: Geometry>(subject: &Subject) -> Measured {
         track.last().top.map(|top| top[1] - from)
     });
     vec![
-        value(Some(deepest).filter(|deepest| floats_up && *deepest > 0.0)),
-        value(surfaces),
-        value(jump.flatten()).knob(knobs.jump_height),
+        ("sink-depth", value(Some(deepest).filter(|deepest| floats_up && *deepest > 0.0))),
+        ("surface-time", value(surfaces)),
+        ("swim-jump-height", value(jump.flatten()).knob(knobs.jump_height)),
     ]
 }
 

@@ -77,12 +77,20 @@ fn coyote<V: Geometry>(subject: &Subject) -> Measured {
     let distance = |late: Option<Late>| late.map_or(0.0, |late| late.distance);
     let asked = |speed: f32| f64::from(speed * knobs.coyote_time);
     vec![
-        value(walking.map_or(0.0, |late| late.ticks as f64 * tick))
-            .knob(knobs.coyote_time)
-            .within(2.0 * tick),
-        value(ticks.map(|ticks| ticks as f64)),
-        value(distance(walking)).asked(asked(walk)).within(2.0 * tick * f64::from(walk)),
-        value((run > 0.0).then(|| distance(running))).asked(asked(run)).within(2.0 * tick * f64::from(run)),
+        (
+            "coyote-time",
+            value(walking.map_or(0.0, |late| late.ticks as f64 * tick))
+                .knob(knobs.coyote_time)
+                .within(2.0 * tick),
+        ),
+        ("coyote-ticks", value(ticks.map(|ticks| ticks as f64))),
+        ("coyote-distance", value(distance(walking)).asked(asked(walk)).within(2.0 * tick * f64::from(walk))),
+        (
+            "coyote-run-distance",
+            value((run > 0.0).then(|| distance(running)))
+                .asked(asked(run))
+                .within(2.0 * tick * f64::from(run)),
+        ),
     ]
 }
 
@@ -129,8 +137,11 @@ fn buffer<V: Geometry>(subject: &Subject) -> Measured {
     let ticks = in_game.iter().map(|ticks| ticks.map_or(0, |ticks| ticks + 1)).min();
     let tick = subject.dt();
     vec![
-        value(early.map_or(0.0, |ticks| ticks as f64 * tick)).knob(knobs.buffer_time).within(2.0 * tick),
-        value(ticks.map(|ticks| ticks as f64)),
+        (
+            "buffer-time",
+            value(early.map_or(0.0, |ticks| ticks as f64 * tick)).knob(knobs.buffer_time).within(2.0 * tick),
+        ),
+        ("buffer-ticks", value(ticks.map(|ticks| ticks as f64))),
     ]
 }
 
@@ -191,8 +202,11 @@ fn grace<V: Geometry>(subject: &Subject) -> Measured {
     let in_game = wall_jump::<V>(&subject.in_game());
     let tick = subject.dt();
     vec![
-        value(fine.map_or(0.0, |ticks| ticks as f64 * tick)).knob(knobs.grace_time).within(2.0 * tick),
-        value(in_game.map_or(0.0, |ticks| (ticks + 1) as f64)),
+        (
+            "wall-grace-time",
+            value(fine.map_or(0.0, |ticks| ticks as f64 * tick)).knob(knobs.grace_time).within(2.0 * tick),
+        ),
+        ("wall-grace-ticks", value(in_game.map_or(0.0, |ticks| (ticks + 1) as f64))),
     ]
 }
 
