@@ -7,7 +7,7 @@ use rasant::moves::MoveSet;
 use rasant::tuning::Knob;
 
 /// What a game adds to files.
-#[derive(Clone, Copy, Default)]
+#[derive(Clone, Copy, Debug, Default)]
 pub struct Game {
     /// Its list of moves: tunings have their knobs, bodies do what they do.
     pub moves: Option<&'static MoveSet>,

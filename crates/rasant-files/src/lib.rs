@@ -29,6 +29,7 @@
 //! `drawings` reads and writes SVG, `models` reads glTF, OBJ and the animations in models. Both are on
 //! by default. Without them a level that names such a file is a [`Problem`] that says so.
 
+#![warn(missing_debug_implementations)]
 #![cfg_attr(not(all(feature = "drawings", feature = "models")), allow(dead_code, unused_imports))]
 
 mod attached;

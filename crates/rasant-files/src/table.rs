@@ -13,6 +13,7 @@ use crate::renamed::renamed;
 use crate::{Problem, Source};
 
 /// A table of a file, and the keys asked for so far.
+#[derive(Debug)]
 pub struct Table<'a> {
     source: &'a Source,
     table: &'a DeTable<'a>,
@@ -22,7 +23,7 @@ pub struct Table<'a> {
 }
 
 /// A value with its place.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, Debug)]
 pub struct Value<'a> {
     source: &'a Source,
     value: &'a Spanned<DeValue<'a>>,
@@ -345,7 +346,7 @@ impl<'a> Value<'a> {
 }
 
 /// A text in a file, that is of a language of its own.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, Debug)]
 pub struct Embedded<'a> {
     /// The text proper.
     pub text: &'a str,

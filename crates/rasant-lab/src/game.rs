@@ -17,7 +17,7 @@ use rasant_files::TuningFile;
 /// let game = Game { moves: Some(&MOVES), zones: &[("anchor", 1)], ..Game::default() };
 /// assert!(rasant_lab::set_game(game));
 /// ```
-#[derive(Clone, Copy, Default)]
+#[derive(Clone, Copy, Debug, Default)]
 pub struct Game {
     /// Its list of moves: tunings have their knobs, bodies do what they do.
     pub moves: Option<&'static MoveSet>,
@@ -28,7 +28,7 @@ pub struct Game {
 }
 
 /// A figure that a game measures.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, Debug)]
 pub struct OwnFigure {
     /// What it is called, and what it is.
     pub kind: FigureKind,

@@ -539,7 +539,7 @@ impl<V: Geometry> Attempt<V> {
             self.file = LevelFile::clone(&self.places[place].1);
         }
         self.place = place;
-        self.file.level.rewind(time, self.clock.dt());
+        self.file.level.set_time(time, self.clock.dt());
     }
 
     /// Puts the body in the place that holds from this tick on.

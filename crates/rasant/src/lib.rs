@@ -46,8 +46,8 @@
 //! | recordings, snapshots, rollback | [`Tape`], [`State`], [`Level::snapshot`] |
 //! | a world of one's own | [`Surroundings`], [`level::AnySurroundings`], [`tick`] |
 //!
-//! Tunings, levels, bindings and trials are read from files by the crate `rasant-lab`
-//! (`read_tuning`, `read_level`, `read_bindings`, `read_trial`), which a game may ship.
+//! Tunings, levels and bindings are read from files by the crate `rasant-files`
+//! (`read_tuning`, `read_level`, `read_bindings`), which a game may ship.
 //!
 //! # Conventions
 //! Metres, seconds, radians; +x right, +y up, and −z forward in three
@@ -55,6 +55,7 @@
 //! library.
 
 #![no_std]
+#![warn(missing_debug_implementations)]
 
 extern crate alloc;
 #[cfg(any(test, feature = "std"))]

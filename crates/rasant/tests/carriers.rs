@@ -562,7 +562,7 @@ fn a_one_way_piece_that_sinks_past_a_standing_body_leaves_it_alone() {
             builder.add(plate.one_way().riding(lift));
             let mut level = builder.build().unwrap();
             for hull in [capsule(), upright_box(), rasant::Hull::ball(0.45).unwrap()] {
-                level.rewind(0.0, 1.0 / rate as f32);
+                level.set_time(0.0, 1.0 / rate as f32);
                 let mut run = Run::new(Tuning::default(), hull, V::UP * hull.clearance(), rate);
                 run.body.find_footing(&level);
                 let before = run.body.position();

@@ -90,7 +90,7 @@ fn everything_is_found<V: Geometry>(seed: u64) {
     for tick in 0..600 {
         if tick % 97 == 50 {
             let time = f64::from(dice.number(0.0, 20.0));
-            level.rewind(time, 1.0 / 60.0);
+            level.set_time(time, 1.0 / 60.0);
         }
         for number in (1..40u16).step_by(4) {
             if dice.below(3) > 0 {
@@ -169,7 +169,7 @@ fn a_carrier_that_stands_still_is_where_it_was_told() {
     level.place(lift, Placement::new(Vec2::Y, 0.0));
     level.advance(1.0 / 60.0);
     assert_eq!(level.ride(hosts).to.offset(), Vec2::Y);
-    level.rewind(0.5, 1.0 / 60.0);
+    level.set_time(0.5, 1.0 / 60.0);
     assert!((level.ride(lift).to.offset() - Vec2::X * 1.5).length() < 1e-5);
     level.advance(0.25);
     assert!((level.ride(lift).to.offset() - Vec2::X * 2.25).length() < 1e-5);
@@ -239,7 +239,7 @@ fn what_is_elsewhere_changes_nothing() {
         for _ in 0..wear {
             level.advance(0.05);
         }
-        level.rewind(0.0, 1.0 / 60.0);
+        level.set_time(0.0, 1.0 / 60.0);
         let mut run = Run::new(Tuning::default(), capsule(), Vec3::Y * 0.005, 60);
         for tick in 0..600 {
             level.advance(1.0 / 60.0);

@@ -281,7 +281,7 @@ fn replays_to_the_same_bits<V: Geometry>(
 ) {
     let mut again = snapshot.clone();
     let mut world = level.clone();
-    world.rewind(time, dt);
+    world.set_time(time, dt);
     for intent in tape {
         world.advance(dt);
         again.tick(intent, &world, dt);

@@ -139,7 +139,7 @@ fn taken_in_ticks<V: Geometry>(level: &mut Level<V>, tuning: Tuning, hull: Hull)
     let start = *body.state();
     live(&mut body, level);
     body.restore(start);
-    level.rewind(0.0, 1.0 / 60.0);
+    level.set_time(0.0, 1.0 / 60.0);
     live(&mut body, level)
 }
 

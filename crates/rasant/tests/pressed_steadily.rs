@@ -57,7 +57,7 @@ fn a_wall_is_met_once_and_not_left_under_a_steady_push() {
             for (hull, rate) in
                 [capsule(), upright_box()].into_iter().flat_map(|hull| [24, 60, 144].map(|rate| (hull, rate)))
             {
-                level.rewind(0.0, 1.0 / rate as f32);
+                level.set_time(0.0, 1.0 / rate as f32);
                 let mut run = Run::new(Tuning::default(), hull, V::from_array([0.3, 0.005, 0.0]), rate);
                 run.body.find_footing(&level);
                 for tick in 0..3 * rate {

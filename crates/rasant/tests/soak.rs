@@ -431,7 +431,7 @@ fn replays<V: Geometry>(
     case: &str,
 ) {
     let mut level = level.clone();
-    level.rewind(time, step);
+    level.set_time(time, step);
     for (intent, dt) in tape {
         level.advance(step);
         body.tick(intent, &level, *dt);

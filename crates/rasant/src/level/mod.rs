@@ -207,7 +207,7 @@ impl<V: Vector> Level<V> {
     /// Puts the carriers on paths where they are at `time`, at the end of a tick of
     /// `dt` seconds. Those that the host sets stay where they are: a [`Self::snapshot`]
     /// has them too.
-    pub fn rewind(&mut self, time: f64, dt: f32) {
+    pub fn set_time(&mut self, time: f64, dt: f32) {
         self.put_at(time - f64::from(dt), time);
     }
 

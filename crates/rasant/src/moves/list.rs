@@ -3,6 +3,7 @@
 use alloc::vec::Vec;
 use core::any::Any;
 use core::cell::RefCell;
+use core::fmt;
 use core::marker::PhantomData;
 
 use glam::{Vec2, Vec3};
@@ -58,6 +59,7 @@ pub trait Moves<V: Geometry>: 'static {
 }
 
 /// A list of moves, and one that is asked after them.
+#[derive(Debug)]
 pub struct Then<L, M>(PhantomData<(L, M)>);
 
 /// Writes a list of moves from their names, in the order in which they are asked.
@@ -79,7 +81,7 @@ macro_rules! moves {
 
 /// Where a move stands in a list: its number, and where its knobs and memory begin.
 #[doc(hidden)]
-#[derive(Clone, Copy, Default)]
+#[derive(Clone, Copy, Debug, Default)]
 pub struct Place {
     number: u8,
     knob: usize,
@@ -92,6 +94,7 @@ pub type Refusals = SmallVec<[Refusal; 12]>;
 
 /// What became of a tick, before it is said to each move.
 #[doc(hidden)]
+#[derive(Debug)]
 pub struct Taken<'a, V> {
     pub(crate) events: &'a Events<V>,
     pub(crate) by: Option<u8>,
@@ -279,6 +282,7 @@ where
 
 /// The move that takes charge of a tick, with what it proposes.
 #[doc(hidden)]
+#[derive(Debug)]
 pub struct Chosen<V> {
     /// Its place in the list.
     pub(crate) number: u8,
@@ -288,6 +292,7 @@ pub struct Chosen<V> {
 
 /// What moves decide of a tick.
 #[doc(hidden)]
+#[derive(Debug)]
 pub struct Decision<V> {
     pub(crate) refused: Refusals,
     /// The move that takes charge.
@@ -390,6 +395,12 @@ impl<V: Geometry, L: Moves<V>> EndsOf<V, L> {
         assert!(L::KNOBS.len() <= Own::MAX, "the moves of a list have more knobs than a tuning has room for");
         &Ends::of::<L>()
     };
+}
+
+impl fmt::Debug for MoveSet {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_struct("MoveSet").field("knobs", self.knobs).finish_non_exhaustive()
+    }
 }
 
 impl MoveSet {

@@ -9,6 +9,7 @@ use crate::state::{Departure, Event, Gait, Locks, Mode, Name, Owner, Plan, Refus
 use super::list::Refusals;
 
 /// What a move answers when it is asked.
+#[derive(Debug)]
 pub enum Answer<V> {
     /// It has nothing to do with this tick.
     Nothing,
@@ -201,6 +202,7 @@ pub struct SetWay<V> {
 }
 
 /// What became of a tick.
+#[derive(Debug)]
 pub struct Outcome<'a, V> {
     /// The state after it; the memories in it are still those from before.
     pub state: &'a State<V>,

@@ -1,5 +1,6 @@
 //! What a move decides by.
 
+use core::fmt;
 use core::ops::Deref;
 
 use crate::contact::{Geometry, Hit, Hull, Patch};
@@ -19,6 +20,23 @@ pub struct Senses<'a, V: Geometry> {
     pub(crate) sensed: &'a Sensed<'a, V>,
     pub(crate) patch: &'a Patch<V>,
     pub(crate) host: &'a dyn Host<V>,
+}
+
+impl<V: Geometry> fmt::Debug for Senses<'_, V> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        fmt::Debug::fmt(self.sensed, f)
+    }
+}
+
+impl<V: Geometry> fmt::Debug for Sensed<'_, V> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_struct("Senses")
+            .field("intent", &self.intent)
+            .field("state", &self.state)
+            .field("dt", &self.dt)
+            .field("wish", &self.wish)
+            .finish_non_exhaustive()
+    }
 }
 
 impl<'a, V: Geometry> Deref for Senses<'a, V> {

@@ -60,7 +60,7 @@ macro_rules! tuning {
             use super::*;
 
             /// A tuning as it is read, before it is checked.
-            #[derive(serde::Deserialize)]
+            #[derive(Debug, serde::Deserialize)]
             pub struct Unchecked {
                 steering: Steering,
                 face: Face,

@@ -9,6 +9,7 @@ use super::knob::{Knob, KnobError, Knobs};
 use super::{KNOBS, Tuning};
 
 /// The knobs of all moves of a list, one move after another.
+#[derive(Debug)]
 pub struct KnobTable {
     pub(crate) head: Option<&'static [Knob]>,
     pub(crate) rest: [Option<&'static KnobTable>; 2],
