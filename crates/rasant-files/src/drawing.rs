@@ -26,8 +26,8 @@ const STYLE: &str = "
 /// it is the same level, to the bit.
 ///
 /// ```
-/// use rasant_lab::files::{read_level, write_svg};
-/// # use rasant_lab::{Files, Problem, World};
+/// use rasant_files::{read_level, write_svg};
+/// # use rasant_files::{Files, Problem, World};
 /// # use std::path::Path;
 /// # struct Kept(String);
 /// # impl Files for Kept {

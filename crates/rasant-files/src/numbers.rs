@@ -116,7 +116,7 @@ impl TuningFile {
     /// [`Self::is_described_by`].
     ///
     /// ```
-    /// use rasant_lab::files::TuningFile;
+    /// use rasant_files::TuningFile;
     ///
     /// let file = TuningFile::default(); // its hull is a capsule
     /// assert_eq!((file.number("hull.radius"), file.number("hull.width")), (Some(0.3), Some(0.6)));
@@ -152,13 +152,13 @@ impl TuningFile {
     /// Changes the number at `path`, in the unit of files.
     ///
     /// ```
-    /// use rasant_lab::files::TuningFile;
+    /// use rasant_files::TuningFile;
     ///
     /// let mut file = TuningFile::default();
     /// file.set_number("hull.height", 2.0)?;
     /// assert_eq!(file.hull.height(), 2.0);
     /// assert!(file.set_number("hull.radius", 1.5).is_err(), "wider than high");
-    /// # Ok::<(), rasant_lab::files::NumberError>(())
+    /// # Ok::<(), rasant_files::NumberError>(())
     /// ```
     ///
     /// # Errors

@@ -72,7 +72,9 @@ impl Vocabulary {
     /// The details of the event `left-ground`.
     #[must_use]
     pub fn departures(&self) -> Vec<String> {
-        let core = Departure::NAMED.iter().map(|by| by.name().to_string());
+        // Moves are named themselves.
+        let core = Departure::NAMED.iter().filter(|by| **by != Departure::Move);
+        let core = core.map(|by| by.name().to_string());
         core.chain(self.names(|known| known.words.leaves_ground).map(str::to_owned)).collect()
     }
 

@@ -381,7 +381,7 @@ export interface KnobInfo {
 
 /** A timed move under way. */
 export interface Maneuver {
-  kind: string;
+  name: string;
   phase: string;
   /** How much of the phase has passed, 0 to 1. */
   progress: number;
@@ -594,6 +594,8 @@ export interface Tick {
   feet: Array<number>;
   /** How high the hull was, in metres. */
   height: number;
+  /** Whether a maneuver was under way. */
+  maneuver: boolean;
   mode: string;
   tick: number;
   /** The columns that were asked for, in their order. */

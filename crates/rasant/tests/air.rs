@@ -319,7 +319,7 @@ fn a_late_jump_from_a_tuning_in_another_scale_is_the_same_jump() {
         let mut places = Vec::new();
         for tick in 0..120 {
             let intent = Intent::steering(1.0, 0.0);
-            let actions = [(20, Actions::JUMP), (40, Actions::DASH)];
+            let actions = [(25, Actions::JUMP), (40, Actions::DASH)];
             let pressed =
                 actions.iter().find(|(at, _)| *at == tick).map_or(Actions::NONE, |(_, action)| *action);
             run.tick(&level, intent.pressing(pressed).holding(Actions::JUMP));

@@ -9,7 +9,7 @@
 
 use rasant::glam::Vec2;
 use rasant::level::CarrierId;
-use rasant::moves::{Answer, Law, Move, MoveSet, Outcome, Proposal, Senses, SetWay, Standard};
+use rasant::moves::{Answer, Law, Move, MoveSet, Outcome, Proposal, Senses, SetWay, Standard, Words};
 use rasant::state::Name;
 use rasant::{Actions, Controller, Departure, Geometry, Intent, Level, Piece, Refusal, Tuning};
 use rasant_lab::OwnFigure;
@@ -50,6 +50,7 @@ const NAME: Name = Name::new("swing");
 
 impl<V: Geometry> Move<V> for Swing {
     const NAME: Name = NAME;
+    const WORDS: Words = Words::MODE.refusals(&[Refusal::of(NAME)]);
     type Memory = Rope<V>;
 
     fn actions(&self, _tuning: &Tuning) -> Actions {

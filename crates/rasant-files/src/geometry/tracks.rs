@@ -19,8 +19,8 @@ use crate::{Files, Problem};
 /// ```no_run
 /// use rasant::glam::Vec3;
 /// use rasant::{Controller, Hull, Intent, Level, Tuning};
-/// use rasant_lab::OnDisk;
-/// use rasant_lab::files::read_root_track;
+/// use rasant_files::OnDisk;
+/// use rasant_files::read_root_track;
 /// # fn main() -> Result<(), Box<dyn std::error::Error>> {
 /// # let level = Level::<Vec3>::builder().build()?;
 /// let roll = read_root_track(&OnDisk, "lamplighter.glb".as_ref(), "Roll")?;

@@ -1,6 +1,6 @@
 //! What the game has of its own: a move.
 
-use rasant::moves::{Answer, Fall, Law, Move, MoveSet, Proposal, Senses, Standard};
+use rasant::moves::{Answer, Fall, Law, Move, MoveSet, Proposal, Senses, Standard, Words};
 use rasant::state::Name;
 use rasant::{Actions, Geometry, Tuning};
 use rasant_lab::Game;
@@ -15,6 +15,7 @@ rasant::knobs! {
 
 impl<V: Geometry> Move<V> for Kite {
     const NAME: Name = Name::new("kite");
+    const WORDS: Words = Words::MODE;
     type Memory = ();
 
     fn actions(&self, _tuning: &Tuning) -> Actions {
