@@ -181,7 +181,7 @@ async fn the_pointers_buttons_play_and_its_lock_looks() {
     browser.until(STANDS, "standing").await;
     let at = browser.middle("#stage").await;
     browser.drag_button(2, at, at).await;
-    let dashed = "return rasant.scene.history.ticks.some((tick) => tick.mode === 'maneuver')";
+    let dashed = "return rasant.scene.history.ticks.some((tick) => tick.maneuver)";
     browser.until(dashed, "a dash by the right button").await;
     browser.choose("#trial", "demo:stair-tower").await;
     browser.until("return rasant.place.dimensions === 3 && rasant.frame.tick > 5", "three dimensions").await;
