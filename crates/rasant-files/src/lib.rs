@@ -30,6 +30,7 @@
 //! by default. Without them a level that names such a file is a [`Problem`] that says so.
 
 #![warn(missing_debug_implementations)]
+// What only drawings or models use is there without them, too.
 #![cfg_attr(not(all(feature = "drawings", feature = "models")), allow(dead_code, unused_imports))]
 
 mod attached;

@@ -40,7 +40,7 @@ pub struct Summary {
     pub end_m: Vec<f32>,
     /// How far along x the end is from the start, in metres.
     pub distance_m: f32,
-    /// The length of the way between, in metres.
+    /// The length of the path between, in metres.
     pub travelled_m: f64,
     /// The greatest height of the underside above the start, in metres; the
     /// exact tops of rises count. Nothing for a body that is seen from above: it has no up.

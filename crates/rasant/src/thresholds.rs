@@ -150,7 +150,7 @@ pub mod drawing {
 /// What rounding may do.
 pub mod rounding {
     /// To a displacement along planes or a speed, as a fraction of it: a micrometre in a tenth of a
-    /// metre. Nobody sees it, and single precision stays well below.
+    /// metre. It cannot be seen, and single precision stays well below.
     pub const OF_LENGTH: f32 = 1e-5;
     /// To a displacement along one plane after several, as a fraction of it.
     pub const ALONG_PLANE: f32 = 1e-4;

@@ -10,8 +10,8 @@ use rasant::moves::Jump;
 use rasant::space::{Bounds, Frame};
 use rasant::state::{Owner, Span};
 use rasant::{
-    Actions, Carrier, Controller, Effect, Event, Geometry, Hull, HullShape, Intent, Keyframe, Level, Mode,
-    PathEnd, Piece, State, Surface, Tuning, Vector, Zone,
+    Actions, Carrier, Controller, Effect, Event, Geometry, Hull, HullShape, Intent, Keyframe, Level, PathEnd,
+    Piece, State, Surface, Tuning, Vector, Zone,
 };
 
 /// Ticks in each dimension: a million in all.
@@ -112,6 +112,9 @@ fn depth_in_pieces<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
     patch.overlap(V::ZERO, |tag| tag.one_way).map_or(f32::NEG_INFINITY, |overlap| -overlap.distance)
 }
 
+/// The names of all maneuvers that occur here.
+const MANEUVERS: [&str; 5] = ["dash", "roll", "hop", "knockback", "own"];
+
 fn one_owner<V: Geometry>(state: &State<V>, dt: f32) -> bool {
     let of_mode = match state.velocity_owner {
         // A tick's owner acted before the mode that it led to.
@@ -122,7 +125,7 @@ fn one_owner<V: Geometry>(state: &State<V>, dt: f32) -> bool {
     let maneuver_is_named = state.maneuver.is_none()
         || state.maneuver.is_some_and(|maneuver| maneuver.age <= 2.0 * dt)
         || matches!(state.velocity_owner, Owner::Maneuver | Owner::Walk | Owner::Air | Owner::Wall);
-    let mode_is_named = state.maneuver.is_none() || matches!(state.mode, Mode::Move(_));
+    let mode_is_named = MANEUVERS.contains(&state.mode.name().as_str()) == state.maneuver.is_some();
     of_mode && maneuver_is_named && mode_is_named
 }
 

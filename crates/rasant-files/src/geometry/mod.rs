@@ -110,7 +110,7 @@ impl<'a, V: Geometry> Asked<'a, V> {
 
     /// The problem with a file of a kind that this program was built without.
     #[cfg(not(all(feature = "drawings", feature = "models")))]
-    fn not_built(&self, ending: &str, feature: &str, _making: &Making<V>) -> Problem {
+    fn not_built(&self, ending: &str, feature: &str) -> Problem {
         let what = format!("this program was built without what reads `.{ending}`");
         self.named.problem(what).expecting(format!("the feature `{feature}` of the crate `rasant-files`"))
     }
@@ -152,20 +152,31 @@ pub fn around(path: &Path) -> Option<String> {
 /// Adds a drawing.
 pub(super) fn add_flat(asked: &Asked<'_, Vec2>, making: &mut Making<Vec2>) -> Result<(), Problem> {
     let ending = asked.ending(&DRAWINGS)?;
-    #[cfg(feature = "drawings")]
-    return {
-        _ = ending;
-        svg::add(asked, making)
-    };
-    #[cfg(not(feature = "drawings"))]
-    Err(asked.not_built(ending, "drawings", making))
+    read_drawing(asked, ending, making)
 }
 
 /// Adds a model.
 pub(super) fn add_spatial(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<(), Problem> {
     let ending = asked.ending(&MODELS)?;
-    #[cfg(feature = "models")]
-    return if ending == "obj" { obj::add(asked, making) } else { gltf::add(asked, making) };
-    #[cfg(not(feature = "models"))]
-    Err(asked.not_built(ending, "models", making))
+    read_model(asked, ending, making)
+}
+
+#[cfg(feature = "drawings")]
+fn read_drawing(asked: &Asked<'_, Vec2>, _: &str, making: &mut Making<Vec2>) -> Result<(), Problem> {
+    svg::add(asked, making)
+}
+
+#[cfg(not(feature = "drawings"))]
+fn read_drawing(asked: &Asked<'_, Vec2>, ending: &str, _: &mut Making<Vec2>) -> Result<(), Problem> {
+    Err(asked.not_built(ending, "drawings"))
+}
+
+#[cfg(feature = "models")]
+fn read_model(asked: &Asked<'_, Vec3>, ending: &str, making: &mut Making<Vec3>) -> Result<(), Problem> {
+    if ending == "obj" { obj::add(asked, making) } else { gltf::add(asked, making) }
+}
+
+#[cfg(not(feature = "models"))]
+fn read_model(asked: &Asked<'_, Vec3>, ending: &str, _: &mut Making<Vec3>) -> Result<(), Problem> {
+    Err(asked.not_built(ending, "models"))
 }

@@ -166,12 +166,10 @@ fn fact(input: &mut Input<'_>) -> ModalResult<Fact> {
             .map(|_| Situation::Is("at wall".to_owned()))
             .parse_next(input)?,
         _ => {
-            if Vocabulary::of(&base_tuning()).states().contains(&first) {
-                Situation::Is(first.to_owned())
-            } else if let Some((_, quantity, unit)) =
-                Quantity::NAMES.into_iter().find(|(name, ..)| *name == first)
-            {
+            if let Some((_, quantity, unit)) = Quantity::NAMES.into_iter().find(|(name, ..)| *name == first) {
                 comparison(quantity, unit).parse_next(input)?
+            } else if Vocabulary::of(&base_tuning()).states().contains(&first) {
+                Situation::Is(first.to_owned())
             } else {
                 *input = place;
                 return refused(FACTS);

@@ -75,26 +75,6 @@ struct Driving {
     turn: Value,
 }
 
-impl Driving {
-    /// The values with the names of their figures: delay, distance, time, recovery, top speed, end
-    /// speed, cooldown and turn.
-    fn named(
-        &self,
-        [delay, distance, time, recovery, top_speed, end_speed, cooldown, turn]: [&'static str; 8],
-    ) -> Measured {
-        vec![
-            (delay, self.delay),
-            (distance, self.distance),
-            (time, self.time),
-            (recovery, self.recovery),
-            (top_speed, self.top_speed),
-            (end_speed, self.end_speed),
-            (cooldown, self.cooldown),
-            (turn, self.turn),
-        ]
-    }
-}
-
 /// The phases of a maneuver, in seconds, and its drive.
 struct Driven {
     /// From the press to the drive.
@@ -278,18 +258,17 @@ fn dash<V: Geometry>(subject: &Subject) -> Measured {
         turn: knobs.turn,
         recharge: (knobs.from_ground < 0.5 && knobs.charges < 2.0).then_some(knobs.recharge_time),
     };
-    drive.values::<V>(subject).map_or_else(Measured::new, |driving| {
-        driving.named([
-            "dash-delay",
-            "dash-distance",
-            "dash-time",
-            "dash-recovery-time",
-            "dash-top-speed",
-            "dash-end-speed",
-            "dash-cooldown",
-            "dash-turn",
-        ])
-    })
+    let Some(driving) = drive.values::<V>(subject) else { return Measured::new() };
+    vec![
+        ("dash-delay", driving.delay),
+        ("dash-distance", driving.distance),
+        ("dash-time", driving.time),
+        ("dash-recovery-time", driving.recovery),
+        ("dash-top-speed", driving.top_speed),
+        ("dash-end-speed", driving.end_speed),
+        ("dash-cooldown", driving.cooldown),
+        ("dash-turn", driving.turn),
+    ]
 }
 
 fn more_dashes<V: Geometry>(subject: &Subject) -> Measured {
@@ -423,20 +402,19 @@ fn roll<V: Geometry>(subject: &Subject) -> Measured {
         recharge: None,
     };
     let Some(driving) = drive.values::<V>(subject) else { return Measured::new() };
-    let mut values = driving.named([
-        "roll-delay",
-        "roll-distance",
-        "roll-time",
-        "roll-recovery-time",
-        "roll-top-speed",
-        "roll-end-speed",
-        "roll-cooldown",
-        "roll-turn",
-    ]);
     let whole = f64::from(knobs.startup + knobs.active + knobs.recovery);
     let jump = (!subject.is_from_above::<V>()).then(|| first_jump::<V>(subject, &drive.press, whole));
-    values.push(("roll-jump-delay", value(jump.flatten())));
-    values
+    vec![
+        ("roll-delay", driving.delay),
+        ("roll-distance", driving.distance),
+        ("roll-time", driving.time),
+        ("roll-recovery-time", driving.recovery),
+        ("roll-top-speed", driving.top_speed),
+        ("roll-end-speed", driving.end_speed),
+        ("roll-cooldown", driving.cooldown),
+        ("roll-turn", driving.turn),
+        ("roll-jump-delay", value(jump.flatten())),
+    ]
 }
 
 /// The time from the press of a maneuver to the first jump, jump pressed in every tick.

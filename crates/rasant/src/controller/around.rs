@@ -7,10 +7,10 @@ use crate::thresholds::zones;
 use smallvec::SmallVec;
 
 use super::room::has_room;
-use super::take_in::tell_pending;
+use super::take_in::emit_pending;
 use crate::moves::Rungs;
 use crate::state::{
-    Air, Changes, Departure, Event, Events, Footing, FootingKind, Refusal, Span, State, Touching, Zones, tell,
+    Air, Changes, Departure, Event, Events, Footing, FootingKind, Refusal, Span, State, Touching, Zones, emit,
 };
 use crate::travel::{Freed, Rules, Traveller};
 use crate::tuning::Tuning;
@@ -347,13 +347,13 @@ fn change_zones<V: Geometry>(
     let (before, now) = (state.zones, met.now);
     state.zones = now;
     for &zone in before.ids().iter().filter(|&&zone| !now.contains(zone)) {
-        tell(events, Event::ZoneLeft { zone });
+        emit(events, Event::ZoneLeft { zone });
     }
     let mut hurt = pass_zones(met, state, hull, surroundings, events);
     for &zone in now.ids() {
         let found = surroundings.zone(zone);
         if !before.contains(zone) {
-            tell(events, Event::ZoneEntered { zone });
+            emit(events, Event::ZoneEntered { zone });
         }
         let effects =
             found.iter().flat_map(|found| found.effects.iter().map(|effect| (effect, found.bounds)));
@@ -382,8 +382,8 @@ fn change_zones<V: Geometry>(
     }
     if hurt {
         *state = respawned(state);
-        tell_and_clear(state, events);
-        tell(events, Event::Respawned);
+        emit_and_clear(state, events);
+        emit(events, Event::Respawned);
         return;
     }
     let up = up_by_zones(middle_of(state, hull), state, hull, surroundings);
@@ -399,10 +399,10 @@ fn change_zones<V: Geometry>(
         match turned.filter(|turned| up_by_zones(middle_of(turned, hull), turned, hull, surroundings) == up) {
             Some(tipped) => {
                 *state = tipped;
-                tell_and_clear(state, events);
+                emit_and_clear(state, events);
             }
             None if up_by_zones(met.middle_before, state, hull, surroundings) != up => {
-                tell(events, Event::Refused { what: Refusal::UP })
+                emit(events, Event::Refused { what: Refusal::UP })
             }
             None => {}
         }
@@ -441,8 +441,8 @@ fn pass_zones<V: Geometry>(
     events: &mut Events<V>,
 ) -> bool {
     for &(_, zone) in &met.passed {
-        tell(events, Event::ZoneEntered { zone });
-        tell(events, Event::ZoneLeft { zone });
+        emit(events, Event::ZoneEntered { zone });
+        emit(events, Event::ZoneLeft { zone });
         let Some(found) = surroundings.zone(zone) else { continue };
         let mut hurt = false;
         for effect in found.effects.iter() {
@@ -464,11 +464,11 @@ fn pass_zones<V: Geometry>(
 }
 
 /// Emits the events of what has just been done to the state.
-fn tell_and_clear<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
+fn emit_and_clear<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
     if !state.pending.is_quiet() {
         let pending = state.pending;
         state.pending = pending.without_events();
-        tell_pending(&pending, state, events);
+        emit_pending(&pending, state, events);
     }
 }
 

@@ -36,7 +36,7 @@ pub(super) struct Charge<'a, V> {
     pub by_key: bool,
     /// What the move that takes charge proposes, and its place in the list.
     pub taken: Option<&'a Chosen<V>>,
-    /// What was refused on the way to that.
+    /// What other moves refused before it.
     pub refused: &'a [Refusal],
 }
 
@@ -91,7 +91,7 @@ impl<'a, V: Geometry> Charge<'a, V> {
         self.taken.is_some_and(|taken| taken.proposal.passes_one_way)
     }
 
-    /// Whether what has charge falls, or lets the body stand at the end of its way: it is
+    /// Whether what has charge falls, or lets the body stand at its end: it is
     /// over as soon as the feet are on the ground.
     pub fn ends_by_standing(&self) -> bool {
         matches!(self.law, Law::Fall(_) | Law::Hold { lands: true, .. })

@@ -353,7 +353,7 @@ impl<V: Geometry> Task<'_, V> {
     ) -> V {
         let (next, way) = times.approach(level, target, part.time);
         legs.push(Leg {
-            way: way + up * part.way - self.taken() * (part.time / self.sensed.dt),
+            way: way + up * part.distance - self.taken() * (part.time / self.sensed.dt),
             from: level + up * part.from,
             to: next + up * part.to,
             time: part.time,
@@ -369,7 +369,7 @@ impl<V: Geometry> Task<'_, V> {
         let level = way.flat() * (1.0 / time);
         let going = velocity.flat() + ground.flat();
         let leg = |part: &Part| Leg {
-            way: level * part.time + V::UP * (part.way - ground.height() * part.time),
+            way: level * part.time + V::UP * (part.distance - ground.height() * part.time),
             from: going + V::UP * part.from,
             to: going + V::UP * part.to,
             time: part.time,
@@ -533,7 +533,7 @@ impl<V: Geometry> Task<'_, V> {
             let level = way.flat() * (1.0 / self.sensed.dt);
             for part in fall(rise, &self.weights(), self.sensed.dt) {
                 legs.push(Leg {
-                    way: level * part.time + V::UP * part.way,
+                    way: level * part.time + V::UP * part.distance,
                     from: from.flat() + V::UP * part.from,
                     to: to.flat() + V::UP * part.to,
                     time: part.time,

@@ -12,8 +12,8 @@ pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bound
     }
 }
 
-/// How far to each side of a displacement of length `way`, in metres, pieces are gathered for a
-/// hull of some `height`. If the body is turned further aside, more is gathered on the way.
-pub(super) fn room_aside(way: f32, height: f32) -> f32 {
-    0.5 * way.min(height)
+/// How far to each side of a displacement of a `length`, in metres, pieces are gathered for a
+/// hull of some `height`. If the body is turned further aside, more is gathered then.
+pub(super) fn room_aside(length: f32, height: f32) -> f32 {
+    0.5 * length.min(height)
 }

@@ -95,7 +95,7 @@ pub(super) fn sense<'a, V: Geometry>(
         ground,
         surface,
         floor,
-        led: state.pending.root_motion().map(|way| frame.local(way)),
+        led: state.pending.root_motion().map(|displacement| frame.local(displacement)),
         ladder,
         water: match carried {
             Some((way, _)) => around.water.map(|depth| depth - way.height()),

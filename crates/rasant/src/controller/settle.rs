@@ -8,7 +8,7 @@ use crate::real::Real as _;
 use crate::space::{Frame, Vector};
 use crate::state::{
     Air, Changes, Departure, Event, Events, Footing, FootingKind, Gait, Locks, Maneuver, Mode, Name, Niche,
-    Owner, Phase, Rise, Span, State, WALL_SLIDE, WallTouch, tell,
+    Owner, Phase, Rise, Span, State, WALL_SLIDE, WallTouch, emit,
 };
 use crate::thresholds::{drawing, feet, rounding, walls};
 use crate::travel::{ContactKind, Stand, turned_onto};
@@ -29,7 +29,7 @@ pub(super) fn settle<V: Geometry>(
     let (tuning, frame, dt) = (sensed.tuning, sensed.frame, sensed.dt);
     take_over(sensed, charge, outcome, state, events);
     if !outcome.incidents.is_empty() && !stays_down(sensed, charge, outcome) {
-        tell_incidents(outcome, frame, sensed.state.carry_over.crushed.is_some(), events);
+        emit_incidents(outcome, frame, sensed.state.carry_over.crushed.is_some(), events);
     }
     state.velocity = frame.world(outcome.velocity);
     state.ground_velocity = frame.world(outcome.ground_velocity);
@@ -66,7 +66,7 @@ pub(super) fn settle<V: Geometry>(
     let of_move = if let Mode::Move(name) = charge.mode { Some(name).filter(|_| !ends) } else { None };
     state.mode = mode(state, name_of(charge), of_move, charge.mode == SLIDING || outcome.slides, standing);
     if matches!(sensed.state.mode, Mode::Move(_)) || matches!(state.mode, Mode::Move(_)) {
-        tell_moves(sensed.state.moved(), state.moved(), events);
+        emit_moves(sensed.state.moved(), state.moved(), events);
     }
     spin(tuning, state, dt);
     draw_after(sensed, outcome, state, standing);
@@ -106,7 +106,7 @@ fn take_over_aloud<V: Geometry>(
 ) {
     let late = charge.taken.and_then(|taken| taken.proposal.refused);
     for &what in charge.refused.iter().chain(&late) {
-        tell(events, Event::Refused { what });
+        emit(events, Event::Refused { what });
     }
     let proposal = charge.taken.map(|taken| &taken.proposal);
     let ladder = proposal.and_then(|proposal| proposal.ladder);
@@ -120,7 +120,7 @@ fn take_over_aloud<V: Geometry>(
     }
     // Who is held fast neither jumps nor leaves the ground.
     if let Some(kind) = charge.jumps.filter(|_| !outcome.is_held()) {
-        tell(events, Event::Jumped { kind });
+        emit(events, Event::Jumped { kind });
         if kind == Jump::WALL {
             state.touching.kick =
                 state.touching.beside.map(|wall| moves::kicked(sensed.tuning, &wall, state.touching.kick));
@@ -131,16 +131,16 @@ fn take_over_aloud<V: Geometry>(
     let stays = !sensed.ground.firm || outcome.is_held() || stays_down(sensed, charge, outcome);
     if let Some(by) = charge.leaves.filter(|_| !stays) {
         let of = charge.taken.filter(|_| by == Departure::Move).map(|taken| taken.name);
-        tell(events, Event::LeftGround { by, of });
+        emit(events, Event::LeftGround { by, of });
     }
     if let Some(zone) = ladder.filter(|_| state.ladder != ladder) {
-        tell(events, Event::LadderTaken { zone });
+        emit(events, Event::LadderTaken { zone });
         state.ladder = ladder;
     }
     if let Some(under_way) = charge.under_way.filter(|_| charge.begins) {
         let maneuver = under_way.maneuver;
         state.maneuver = Some(maneuver);
-        tell(events, Event::ManeuverPhase { name: under_way.name, phase: maneuver.phase() });
+        emit(events, Event::ManeuverPhase { name: under_way.name, phase: maneuver.phase() });
     }
     if let Some(Proposal { rides, height, .. }) = proposal {
         state.rides = *rides;
@@ -163,7 +163,7 @@ fn stays_down<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, outco
 /// Makes events of what travel met. Who was crushed before is told nothing new.
 #[cold]
 #[inline(never)]
-fn tell_incidents<V: Geometry>(
+fn emit_incidents<V: Geometry>(
     outcome: &Outcome<V>,
     frame: &Frame<V>,
     crushed: bool,
@@ -183,15 +183,15 @@ fn tell_incidents<V: Geometry>(
 
 /// Tells which moves of the list have charge of the body now, and had.
 #[inline(never)]
-fn tell_moves<V: Copy>(before: Option<Name>, now: Option<Name>, events: &mut Events<V>) {
+fn emit_moves<V: Copy>(before: Option<Name>, now: Option<Name>, events: &mut Events<V>) {
     if before == now {
         return;
     }
     if let Some(name) = before {
-        tell(events, Event::MoveEnded { name });
+        emit(events, Event::MoveEnded { name });
     }
     if let Some(name) = now {
-        tell(events, Event::MoveBegan { name });
+        emit(events, Event::MoveBegan { name });
     }
 }
 
@@ -245,7 +245,7 @@ fn mode<V: Geometry>(
 
 fn leave_ladder<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
     if let Some(zone) = state.ladder.take() {
-        tell(events, Event::LadderLeft { zone });
+        emit(events, Event::LadderLeft { zone });
     }
 }
 
@@ -258,7 +258,7 @@ fn name_of<V: Geometry>(charge: &Charge<'_, V>) -> Name {
 fn break_off<V: Vector>(state: &mut State<V>, name: Name, events: &mut Events<V>) {
     if let Some(maneuver) = state.maneuver.take() {
         state.cooldown = Span::of(maneuver.plan.cooldown);
-        tell(events, Event::ManeuverPhase { name, phase: Phase::Cooldown });
+        emit(events, Event::ManeuverPhase { name, phase: Phase::Cooldown });
     }
 }
 
@@ -291,7 +291,7 @@ fn come_into_phase<V: Vector>(state: &mut State<V>, name: Name, dt: f32, events:
         // It ended within the tick.
         state.cooldown -= Span::of(over);
     } else {
-        tell(events, Event::ManeuverPhase { name, phase: now });
+        emit(events, Event::ManeuverPhase { name, phase: now });
     }
 }
 
@@ -392,7 +392,7 @@ fn stride<V: Geometry>(
         state.animation.stride %= 2.0 * length;
         let stood_on = (state.footing.kind != FootingKind::None).then_some(state.footing.surface);
         let surface = stood_on.or(floor);
-        tell(events, Event::Footfall { surface });
+        emit(events, Event::Footfall { surface });
     }
 }
 
@@ -434,7 +434,7 @@ fn report_contacts<V: Geometry>(
     let mut against_wall = charge.mode == SLIDING && touches;
     let mut against_ceiling = false;
     if let Some(wall) = state.touching.beside.filter(|_| against_wall && !state.touching.wall) {
-        tell(events, Event::WallMet { normal: wall.normal, speed: 0.0 });
+        emit(events, Event::WallMet { normal: wall.normal, speed: 0.0 });
     }
     let walks = charge.mode == Mode::Grounded && sensed.ground.firm && state.footing.is_firm();
     let walks_into = |normal: V| walks && normal.flat().dot(charge.wish) < 0.0;
@@ -444,7 +444,7 @@ fn report_contacts<V: Geometry>(
                 // Who is still pressed against it has met it.
                 let rises = contact.speed > 0.0 && outcome.rises;
                 if rises && !state.touching.ceiling && !against_ceiling {
-                    tell(events, Event::BumpedHead { speed: contact.speed });
+                    emit(events, Event::BumpedHead { speed: contact.speed });
                 }
                 against_ceiling = true;
             }
@@ -452,7 +452,7 @@ fn report_contacts<V: Geometry>(
             ContactKind::Wall | ContactKind::Steep => {
                 let normal = frame.world(contact.normal);
                 if !state.touching.wall && !against_wall {
-                    tell(events, Event::WallMet { normal, speed: contact.speed });
+                    emit(events, Event::WallMet { normal, speed: contact.speed });
                 }
                 against_wall = true;
                 state.touching.beside = Some(WallTouch {
@@ -469,7 +469,7 @@ fn report_contacts<V: Geometry>(
         let wall = state.touching.beside.or(sensed.state.touching.beside);
         match wall.filter(|wall| still_stops(sensed, charge, outcome, wall)) {
             Some(_) => against_wall = true,
-            None => tell(events, Event::WallLeft),
+            None => emit(events, Event::WallLeft),
         }
     }
     if against_wall {

@@ -6,7 +6,7 @@ use crate::input::{Actions, Intent};
 use crate::level::{CarrierId, Surroundings, ZoneId};
 use crate::space::{Frame, Vector};
 use crate::state::{
-    Air, Changes, Departure, Event, Events, Footing, Mode, Pending, Phase, Refusal, State, tell,
+    Air, Changes, Departure, Event, Events, Footing, Mode, Pending, Phase, Refusal, State, emit,
 };
 use crate::tuning::Tuning;
 
@@ -20,33 +20,33 @@ pub(super) fn as_seen<V: Geometry>(tuning: &Tuning, hull: &Hull) -> Hull {
 /// Emits the events of what the host has done since the last tick.
 #[cold]
 #[inline(never)]
-pub(super) fn tell_pending<V: Vector>(pending: &Pending<V>, state: &State<V>, events: &mut Events<V>) {
+pub(super) fn emit_pending<V: Vector>(pending: &Pending<V>, state: &State<V>, events: &mut Events<V>) {
     let Pending { changes, ended, ladder, .. } = *pending;
     let (maneuver, moved) =
         if changes.contains(Changes::MANEUVER_ENDED) { (ended, None) } else { (None, ended) };
     if let Some(name) = maneuver {
-        tell(events, Event::ManeuverPhase { name, phase: Phase::Cooldown });
+        emit(events, Event::ManeuverPhase { name, phase: Phase::Cooldown });
     }
     if let Some(zone) = ladder {
-        tell(events, Event::LadderLeft { zone });
+        emit(events, Event::LadderLeft { zone });
     }
     if let Some(name) = moved {
-        tell(events, Event::MoveEnded { name });
+        emit(events, Event::MoveEnded { name });
     }
     if changes.contains(Changes::THROWN) {
-        tell(events, Event::LeftGround { by: Departure::Launch, of: None });
+        emit(events, Event::LeftGround { by: Departure::Launch, of: None });
     }
     if changes.contains(Changes::OFF_THE_WALL) {
-        tell(events, Event::WallLeft);
+        emit(events, Event::WallLeft);
     }
     if changes.contains(Changes::STOOD_UP) {
-        tell(events, Event::StoodUp);
+        emit(events, Event::StoodUp);
     }
     if changes.contains(Changes::RESPAWNED) {
-        tell(events, Event::Respawned);
+        emit(events, Event::Respawned);
     }
     if let Some(maneuver) = state.maneuver.as_ref().filter(|_| changes.contains(Changes::BEGUN)) {
-        tell(events, Event::ManeuverPhase { name: state.mode.name(), phase: maneuver.phase() });
+        emit(events, Event::ManeuverPhase { name: state.mode.name(), phase: maneuver.phase() });
     }
 }
 
@@ -105,13 +105,13 @@ fn lowered_or_raised<V: Geometry>(
         if has_room(&raised, state, surroundings) {
             state.posture.lowered = wanted;
         } else if intent.released.contains(Actions::CROUCH) {
-            tell(events, Event::Refused { what: Refusal::STAND_UP });
+            emit(events, Event::Refused { what: Refusal::STAND_UP });
         }
     }
     // A move that lowers the hull neither crouches nor ends a crouch.
     let crouched = if for_move > 0.0 { state.crouched } else { state.posture.lowered > 0.0 };
     if crouched != state.crouched {
-        tell(events, if crouched { Event::Crouched } else { Event::StoodUp });
+        emit(events, if crouched { Event::Crouched } else { Event::StoodUp });
         state.crouched = crouched;
     }
     state.hull(own)
@@ -162,7 +162,7 @@ pub(super) fn carrier<V: Geometry>(
 #[cold]
 fn let_go<V: Geometry>(state: &mut State<V>, events: &mut Events<V>) {
     if let Some(name) = state.moved() {
-        tell(events, Event::MoveEnded { name });
+        emit(events, Event::MoveEnded { name });
     }
     state.footing = Footing::none(state.up);
     if state.maneuver.is_none() {
@@ -171,7 +171,7 @@ fn let_go<V: Geometry>(state: &mut State<V>, events: &mut Events<V>) {
     state.air = Some(Air::left(Departure::Launch));
     state.velocity += state.ground_velocity;
     state.ground_velocity = V::ZERO;
-    tell(events, Event::LeftGround { by: Departure::Launch, of: None });
+    emit(events, Event::LeftGround { by: Departure::Launch, of: None });
 }
 
 #[inline(never)]

@@ -10,7 +10,7 @@ use crate::input::{Actions, Intent};
 use crate::level::{Errand, Level, Surroundings};
 use crate::moves::{self, Refusals, Senses, Taken};
 use crate::space::{Bounds, advance};
-use crate::state::{Event, Events, Locks, Mode, Span, State, tell};
+use crate::state::{Event, Events, Locks, Mode, Span, State, emit};
 use crate::travel::Traveller;
 use crate::tuning::Tuning;
 
@@ -140,7 +140,7 @@ impl<V: Geometry> Ticking<'_, V> {
             if !state.pending.is_quiet() {
                 let kept = state.pending;
                 state.pending = kept.without_events();
-                take_in::tell_pending(&kept, state, events);
+                take_in::emit_pending(&kept, state, events);
                 pending = Some(kept);
             }
             let before = *state;
@@ -349,7 +349,7 @@ fn tick_finite<V: Geometry>(
     };
     moves::remember(&Senses { sensed: &sensed, patch: &patch, host }, &taken, state);
     for &what in refused.get_mut().iter() {
-        tell(events, Event::Refused { what });
+        emit(events, Event::Refused { what });
     }
     patch.give_back(scratch);
     None

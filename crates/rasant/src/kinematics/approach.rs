@@ -12,7 +12,7 @@ pub struct Times {
 }
 
 impl Times {
-    /// The velocity after `dt` on the way from `from` to `target`, and the
+    /// The velocity after `dt` seconds of changing from `from` to `target`, and the
     /// displacement.
     pub fn approach<V: Vector>(&self, from: V, target: V, dt: f32) -> (V, V) {
         if from == target {
@@ -25,17 +25,17 @@ impl Times {
             let change = target - from;
             let share = -against / change.dot(target);
             let standing = from + change * share;
-            let (velocity, way, left) = ramp(from, standing, self.rate(self.turn), dt);
+            let (velocity, displacement, left) = ramp(from, standing, self.rate(self.turn), dt);
             if left <= 0.0 {
-                return (velocity, way);
+                return (velocity, displacement);
             }
             let (velocity, more, left) = ramp(standing, target, self.rate(self.reach), left);
-            return (velocity, way + more + velocity * left);
+            return (velocity, displacement + more + velocity * left);
         }
         let slower = target.length_squared() < from.length_squared();
         let time = if slower { self.stop } else { self.reach };
-        let (velocity, way, left) = ramp(from, target, self.rate(time), dt);
-        (velocity, way + velocity * left)
+        let (velocity, displacement, left) = ramp(from, target, self.rate(time), dt);
+        (velocity, displacement + velocity * left)
     }
 
     fn rate(&self, time: f32) -> f32 {
@@ -43,8 +43,8 @@ impl Times {
     }
 }
 
-/// Changes a velocity evenly toward `to` for at most `dt`: the velocity, the
-/// way, and the time left when `to` is reached.
+/// Changes a velocity evenly toward `to` for at most `dt` seconds. Returns the velocity, the
+/// displacement, and the time left when `to` is reached.
 pub fn ramp<V: Vector>(from: V, to: V, rate: f32, dt: f32) -> (V, V, f32) {
     let change = to - from;
     let needed = change.length() / rate;
@@ -72,12 +72,12 @@ mod tests {
     use super::*;
     use glam::Vec2;
 
-    /// The way of one tick is that of many short ones.
+    /// The displacement of one tick is the sum of those of many short ones.
     #[test]
     fn a_way_is_the_integral_whatever_the_tick() {
         let times = Times { speed: 4.0, reach: 0.13, stop: 0.07, turn: 0.05 };
         for (from, target) in [(0.0, 4.0), (4.0, 0.0), (4.0, -4.0), (-1.0, 2.5), (3.0, 1.0)] {
-            let (whole, way) = times.approach(Vec2::X * from, Vec2::X * target, 0.1);
+            let (whole, displacement) = times.approach(Vec2::X * from, Vec2::X * target, 0.1);
             let (mut velocity, mut sum) = (Vec2::X * from, Vec2::ZERO);
             for _ in 0..1000 {
                 let (next, step) = times.approach(velocity, Vec2::X * target, 1e-4);
@@ -85,7 +85,7 @@ mod tests {
                 sum += step;
             }
             assert!((whole - velocity).length() < 1e-3, "{from} to {target}");
-            assert!((way - sum).length() < 1e-4, "{from} to {target}: {way} {sum}");
+            assert!((displacement - sum).length() < 1e-4, "{from} to {target}: {displacement} {sum}");
         }
     }
 }

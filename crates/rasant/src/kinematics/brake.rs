@@ -51,15 +51,18 @@ mod tests {
         for (rate, drag) in [(20.0, 0.0), (27.0, 0.2), (5.0, 1.0), (90.0, 1e-5)] {
             for (from, least, time) in [(20.0, 0.0, 0.1), (8.0, 2.0, 1.0), (3.0, 0.0, 0.05)] {
                 let (to, distance, took) = Brake { rate, drag }.slowed(from, least, time);
-                let (mut speed, mut way, mut passed) = (f64::from(from), 0.0, 0.0);
+                let (mut speed, mut driven, mut passed) = (f64::from(from), 0.0, 0.0);
                 let step = 1e-6;
                 while speed > f64::from(least) && passed < f64::from(time) {
-                    way += speed * step;
+                    driven += speed * step;
                     speed -= (f64::from(rate) + f64::from(drag) * speed * speed) * step;
                     passed += step;
                 }
                 assert!((f64::from(to) - speed).abs() < 1e-3, "{rate} {drag} {from}: {to}, {speed}");
-                assert!((f64::from(distance) - way).abs() < 1e-3, "{rate} {drag} {from}: {distance}, {way}");
+                assert!(
+                    (f64::from(distance) - driven).abs() < 1e-3,
+                    "{rate} {drag} {from}: {distance}, {driven}"
+                );
                 assert!((f64::from(took) - passed).abs() < 1e-4, "{rate} {drag} {from}: {took}, {passed}");
             }
         }

@@ -13,7 +13,7 @@ pub const PARTS: usize = 6;
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Part {
     pub time: f32,
-    pub way: f32,
+    pub distance: f32,
     pub from: f32,
     pub to: f32,
 }
@@ -22,14 +22,17 @@ impl Part {
     /// The part up to `time` seconds from its start, before its end, and the rest. The first takes
     /// no time where the moment is before its start.
     pub fn cut_at(&self, time: f32) -> [Self; 2] {
-        let none = Self { time: 0.0, way: 0.0, ..*self };
+        let none = Self { time: 0.0, distance: 0.0, ..*self };
         if time <= 0.0 {
             return [Self { to: self.from, ..none }, *self];
         }
         let between = self.from + (self.to - self.from) * (time / self.time);
-        let way = 0.5 * (self.from + between) * time;
-        let first = Self { time, way, from: self.from, to: between };
-        [first, Self { time: self.time - time, way: self.way - way, from: between, to: self.to }]
+        let distance = 0.5 * (self.from + between) * time;
+        let first = Self { time, distance, from: self.from, to: between };
+        [
+            first,
+            Self { time: self.time - time, distance: self.distance - distance, from: between, to: self.to },
+        ]
     }
 }
 
@@ -88,7 +91,7 @@ pub fn fall(speed: f32, weights: &Weights, dt: f32) -> SmallVec<[Part; PARTS]> {
     while left > 0.0 && parts.len() < PARTS - 1 {
         let (sinking, least, _) = weights.at(from, true);
         let (lifted, _, most) = weights.at(from, false);
-        // Down where that is the way; up where wind lifts; else it hangs.
+        // It sinks, or wind lifts it, or it hangs.
         let (rate, to) = if sinking > 0.0 && from > least {
             (sinking, least)
         } else if lifted < 0.0 && from < most {
@@ -98,11 +101,11 @@ pub fn fall(speed: f32, weights: &Weights, dt: f32) -> SmallVec<[Part; PARTS]> {
         };
         let time = ((from - to) / rate).min(left);
         let reached = if time < left || (from - to) == rate * left { to } else { from - rate * left };
-        parts.push(Part { time, way: 0.5 * (from + reached) * time, from, to: reached });
+        parts.push(Part { time, distance: 0.5 * (from + reached) * time, from, to: reached });
         (from, left) = (reached, left - time);
     }
     if left > 0.0 || parts.is_empty() {
-        parts.push(Part { time: left, way: from * left, from, to: from });
+        parts.push(Part { time: left, distance: from * left, from, to: from });
     }
     parts
 }
@@ -116,7 +119,7 @@ pub fn braked_fall(speed: f32, weights: &Weights, rate: f32, dt: f32) -> SmallVe
     }
     let to = speed + rate * time;
     let mut parts = SmallVec::new();
-    parts.push(Part { time, way: 0.5 * (speed + to) * time, from: speed, to });
+    parts.push(Part { time, distance: 0.5 * (speed + to) * time, from: speed, to });
     if dt - time > 0.0 {
         parts.extend(fall(to, weights, dt - time));
     }
@@ -143,12 +146,12 @@ mod tests {
     fn a_fall_ends_at_the_terminal_speed() {
         let parts = fall(-1.0, &weights(3.0), 1.0);
         assert_eq!(parts.last().unwrap().to, -3.0);
-        let way: f32 = parts.iter().map(|part| part.way).sum();
-        assert!(way > -3.0 && way < -2.9);
+        let distance: f32 = parts.iter().map(|part| part.distance).sum();
+        assert!(distance > -3.0 && distance < -2.9);
         assert_eq!(parts.iter().map(|part| part.time).sum::<f32>(), 1.0);
     }
 
-    /// However gravity changes on the way, one long tick is many short ones.
+    /// However gravity changes within it, one long tick is the sum of many short ones.
     #[test]
     fn a_fall_is_the_same_in_one_tick_or_many() {
         let lighter = |slow: f32, top: f32| Weights {
@@ -161,15 +164,15 @@ mod tests {
         for weights in [weights(9.0), lighter(1.5, 6.0), lighter(3.0, 2.0), lifted] {
             for start in [-9.0, -2.0, -0.5, 0.0, 0.4, 2.0, 7.0] {
                 let whole = fall(start, &weights, 0.5);
-                let (mut speed, mut way) = (start, 0.0);
+                let (mut speed, mut distance) = (start, 0.0);
                 for _ in 0..5000 {
                     for part in fall(speed, &weights, 1e-4) {
-                        (speed, way) = (part.to, way + part.way);
+                        (speed, distance) = (part.to, distance + part.distance);
                     }
                 }
-                let sum: f32 = whole.iter().map(|part| part.way).sum();
+                let sum: f32 = whole.iter().map(|part| part.distance).sum();
                 assert!((whole.last().unwrap().to - speed).abs() < 5e-3, "from {start}: {whole:?}, {speed}");
-                assert!((sum - way).abs() < 5e-3, "from {start}: {sum}, {way}");
+                assert!((sum - distance).abs() < 5e-3, "from {start}: {sum}, {distance}");
             }
         }
     }

@@ -15,7 +15,7 @@ use crate::state::{Events, Memories, Name, Refusal, State, Tag, Tags};
 use crate::tuning::{Knob, KnobTable, Own, Tuning};
 
 use super::{
-    Answer, Dash, DropDown, Glide, Hop, Jump, Kept, KnobsIn, Ladder, Ledge, Move, MoveWords, Outcome,
+    Answer, Dash, DropDown, Glide, Hop, Jump, KnobsIn, Ladder, Ledge, Memory, Move, MoveWords, Outcome,
     Proposal, Roll, Senses, Slam, Swim, WallSlide,
 };
 
@@ -105,6 +105,15 @@ pub struct Taken<'a, V> {
     pub(crate) refused: &'a RefCell<Refusals>,
 }
 
+/// The knobs of a move: a field of the tuning, or the numbers of its list from the place `at` on.
+#[inline(always)] // a place is known when it is compiled
+fn knobs_of<V: Geometry, M: Move<V>>(tuning: &Tuning, at: usize) -> M {
+    match M::KNOBS_IN {
+        KnobsIn::Field(of) => *of(tuning),
+        KnobsIn::List => M::read(tuning.own.values(at)),
+    }
+}
+
 #[inline(always)] // a place is known when it is compiled
 fn ask_one<V: Geometry, M: Move<V>>(
     senses: &Senses<'_, V>,
@@ -113,15 +122,8 @@ fn ask_one<V: Geometry, M: Move<V>>(
 ) -> bool {
     let Place { number, knob, word } = *at;
     *at = past::<V, M>(*at);
-    let listed;
-    let knobs = match M::KNOBS_IN {
-        KnobsIn::Field(of) => of(senses.tuning),
-        KnobsIn::List => {
-            listed = M::read(senses.tuning.own.values(knob));
-            &listed
-        }
-    };
-    match knobs.propose(senses, &M::Memory::get(senses.state, word)) {
+    let knobs = knobs_of::<V, M>(senses.tuning, knob);
+    match knobs.propose(senses, &senses.state.memories.read(word)) {
         Answer::Nothing => false,
         Answer::Refuses(what) => {
             decision.refused.push(what);
@@ -143,28 +145,16 @@ fn remember_one<V: Geometry, M: Move<V>>(
 ) {
     let Place { number, knob, word } = *at;
     *at = past::<V, M>(*at);
-    let listed;
-    let knobs = match M::KNOBS_IN {
-        KnobsIn::Field(of) => of(senses.tuning),
-        KnobsIn::List => {
-            listed = M::read(senses.tuning.own.values(knob));
-            &listed
-        }
-    };
-    let mut memory = M::Memory::get(state, word);
+    let mut memory = state.memories.read(word);
     let Taken { events, by, began, unasked, landed_for, locks_jump, refused } = *taken;
     let outcome = Outcome { state, events, by, own: number, began, unasked, landed_for, locks_jump, refused };
-    knobs.remember(senses, &outcome, &mut memory);
-    memory.put(state, word);
+    knobs_of::<V, M>(senses.tuning, knob).remember(senses, &outcome, &mut memory);
+    state.memories.write(word, &memory);
 }
 
 fn controls_of_one<V: Geometry, M: Move<V>>(tuning: &Tuning, at: &mut Place, all: &mut Vec<(Name, Actions)>) {
-    let knobs = match M::KNOBS_IN {
-        KnobsIn::Field(of) => *of(tuning),
-        KnobsIn::List => M::read(tuning.own.values(at.knob)),
-    };
+    let actions = knobs_of::<V, M>(tuning, at.knob).actions(tuning);
     *at = past::<V, M>(*at);
-    let actions = knobs.actions(tuning);
     if !actions.is_empty() {
         all.push((M::NAME, actions));
     }
@@ -177,7 +167,7 @@ const fn listed(list: u32, name: Name) -> u32 {
 }
 
 const fn tag_of<V: Geometry, M: Move<V>>() -> Tag {
-    Tag::of(M::NAME, <M::Memory as Kept<V>>::WORDS)
+    Tag::of(M::NAME, M::Memory::WORDS)
 }
 
 /// The knobs of a move that are among the numbers of a list.
@@ -196,7 +186,7 @@ fn past<V: Geometry, M: Move<V>>(at: Place) -> Place {
     Place {
         number: at.number + 1,
         knob: at.knob + listed_knobs::<V, M>().len(),
-        word: at.word + <M::Memory as Kept<V>>::WORDS,
+        word: at.word + M::Memory::WORDS,
     }
 }
 
@@ -218,7 +208,7 @@ impl<V: Geometry> Moves<V> for () {
 }
 
 impl<V: Geometry, M: Move<V>, L: Moves<V>> Moves<V> for (M, L) {
-    const WORDS: usize = <M::Memory as Kept<V>>::WORDS + L::WORDS;
+    const WORDS: usize = M::Memory::WORDS + L::WORDS;
     const LIST: u32 = listed(L::LIST, M::NAME);
     const TAGS: Tags = Tags::NONE.with(tag_of::<V, M>()).then(L::TAGS);
     const KNOBS: &'static KnobTable =
@@ -250,7 +240,7 @@ impl<V: Geometry, L: Moves<V>, M: Move<V>> Moves<V> for Then<L, M>
 where
     Self: 'static,
 {
-    const WORDS: usize = L::WORDS + <M::Memory as Kept<V>>::WORDS;
+    const WORDS: usize = L::WORDS + M::Memory::WORDS;
     const LIST: u32 = listed(L::LIST, M::NAME);
     const TAGS: Tags = L::TAGS.with(tag_of::<V, M>());
     const KNOBS: &'static KnobTable = &KnobTable {
@@ -443,7 +433,7 @@ impl<V: Geometry> State<V> {
     /// ```
     #[must_use]
     pub fn memory<M: Move<V>>(&self) -> M::Memory {
-        M::Memory::find(self, M::NAME)
+        self.memories.find(tag_of::<V, M>())
     }
 
     /// Replaces what a move of the list keeps: to give back a jump in the air, or to fill a store of
@@ -463,7 +453,7 @@ impl<V: Geometry> State<V> {
         if !self.memories.is_arranged() {
             self.memories.arrange(&<Standard as Moves<V>>::TAGS);
         }
-        memory.replace(self, M::NAME)
+        self.memories.replace(tag_of::<V, M>(), &memory)
     }
 }
 

@@ -54,7 +54,6 @@ pub(crate) mod slam;
 pub(crate) mod swim;
 pub(crate) mod wall;
 
-mod kept;
 mod list;
 mod maneuver;
 mod proposal;
@@ -68,7 +67,6 @@ pub use drop_down::DropDown;
 pub use glide::Glide;
 pub use hop::{Heading, Hop, Hops};
 pub use jump::{Jump, Jumps};
-pub use kept::Kept;
 pub use ladder::{Ladder, LadderRest};
 pub use ledge::{Holding, Ledge};
 pub(crate) use list::{Chosen, Decision, Refusals, Taken, arrange, decide, remember};
@@ -103,7 +101,7 @@ pub trait Move<V: Geometry>: Knobs {
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::List;
 
     /// What it keeps from tick to tick; `()` for nothing.
-    type Memory: Kept<V>;
+    type Memory: Memory;
 
     /// The actions that begin this move or keep it going, with the numbers of `tuning`;
     /// empty for a move that needs no action, or that these numbers switch off. For

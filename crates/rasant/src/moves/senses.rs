@@ -227,11 +227,12 @@ impl<V: Geometry> Senses<'_, V> {
         self.within(from, way, |patch| patch.cast(from, way))
     }
 
-    /// What the hull meets first on a straight way from `from`, with its clearance, where it is let
-    /// through one-way pieces.
+    /// What the hull meets first on a straight displacement from `from`, with its clearance. It
+    /// passes through one-way pieces.
     #[must_use]
-    pub fn sweep_through_one_way(&self, from: V, way: V) -> Option<Hit<V>> {
-        self.within(from, way, |patch| patch.sweep_past(from, way, None, |tag| tag.one_way).hit)
+    pub fn sweep_through_one_way(&self, from: V, displacement: V) -> Option<Hit<V>> {
+        let through = |patch: &Patch<V>| patch.sweep_past(from, displacement, None, |tag| tag.one_way).hit;
+        self.within(from, displacement, through)
     }
 
     /// What a small ball meets first on a straight way from the point `from`: for looking

@@ -10,7 +10,7 @@ pub struct Words {
     pub is_mode: bool,
     /// Whether that mode begins and ends with the events `move-began` and `move-ended`.
     pub is_announced: bool,
-    /// Whether it begins maneuvers of its name, whose phases are told by `maneuver-phase`.
+    /// Whether it begins maneuvers of its name, whose phases are the events `maneuver-phase`.
     pub is_maneuver: bool,
     /// What an animation shows of it, where that is another word than its name.
     pub gaits: &'static [&'static str],

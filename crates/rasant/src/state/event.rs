@@ -333,11 +333,10 @@ impl<V> Iterator for EventsIter<V> {
     }
 }
 
-/// Adds an event. Most ticks have none: what tells one stays out of the way of
-/// those.
+/// Adds an event. Most ticks have none, so this is kept out of their path.
 #[cold]
 #[inline(never)]
-pub(crate) fn tell<V: Copy>(events: &mut Events<V>, event: Event<V>) {
+pub(crate) fn emit<V: Copy>(events: &mut Events<V>, event: Event<V>) {
     events.push(event);
 }
 

@@ -182,6 +182,14 @@ impl Plan {
         }
     }
 
+    /// The plan with the speed that is kept at the end of the drive, in m/s: no more than the
+    /// greatest speed of the drive.
+    #[must_use]
+    pub fn ending_at(self, speed: f32) -> Self {
+        let greatest = self.distance / self.active * (1.0 + self.curve.abs());
+        Self { end_speed: speed.min(greatest), ..self }
+    }
+
     /// How long it lasts without its cooldown, in seconds.
     #[must_use]
     pub fn duration(&self) -> f32 {

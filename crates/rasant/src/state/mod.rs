@@ -22,7 +22,7 @@ use alloc::vec::Vec;
 pub use crate::name::{Name, NameError};
 pub use air::{Air, Rise};
 pub use animation::Animation;
-pub(crate) use event::tell;
+pub(crate) use event::emit;
 pub use event::{Departure, EVENTS, Event, Events, EventsIter, Refusal};
 pub use maneuver::{Locks, Maneuver, Phase, Plan};
 pub(crate) use memories::Tag;

@@ -123,6 +123,6 @@ impl CarryOver {
 pub enum Crushed {
     /// Something that stands still: it was put there.
     Stuck,
-    /// Something that moves: it is held where it is until that is gone.
+    /// Something that moves. The body is held where it is until that thing has left.
     Held,
 }

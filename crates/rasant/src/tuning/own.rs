@@ -1,6 +1,7 @@
 //! Knobs of a game's own moves, beside those of the tuning.
 
 use alloc::borrow::ToOwned;
+use alloc::vec;
 use alloc::vec::Vec;
 use core::any::Any;
 use core::fmt;
@@ -175,7 +176,7 @@ impl Tuning {
     /// # Errors
     /// [`KnobError::Unknown`] when they are in neither. The tuning is then as it was.
     pub fn set_group<K: Knobs>(&mut self, knobs: K) -> Result<(), KnobError> {
-        let mut values = [0.0; Self::MAX_IN_GROUP];
+        let mut values = vec![0.0; K::KNOBS.len()];
         knobs.write(&mut values);
         let mut changed = *self;
         for (knob, value) in K::KNOBS.iter().zip(values) {
@@ -185,7 +186,4 @@ impl Tuning {
         *self = changed;
         Ok(())
     }
-
-    /// The most knobs that one group has.
-    pub const MAX_IN_GROUP: usize = 32;
 }

@@ -111,11 +111,11 @@ impl Dash {
             distance: self.distance,
             curve: self.curve,
             turn_rate: self.turn,
-            end_speed: self.end_speed.min(self.distance / self.active * (1.0 + self.curve.abs())),
             gravity: self.gravity >= 0.5,
             locks: [Locks::ALL, Locks::ALL, Locks::STEER],
             ..Plan::default()
         }
+        .ending_at(self.end_speed)
     }
 
     /// The direction of a dash, in the body's frame.

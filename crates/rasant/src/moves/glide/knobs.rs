@@ -1,10 +1,8 @@
 //! The knobs of the glide.
 
 crate::knobs! {
-    /// Gliding: while jump is held on the way down.
-    ///
-    /// Lets the body down slowly while jump is held on the way down: who holds it since the
-    /// take-off glides from the top on.
+    /// Gliding: the body comes down slowly while jump is held in a fall. If jump has been held
+    /// since the take-off, the glide begins at the top.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Glide {
         /// The speed of a fall then; 0 for no gliding.

@@ -3,7 +3,7 @@
 crate::knobs! {
     /// Walking by whole steps, with steering by hops.
     ///
-    /// Begins a hop when one is steered and the way is free.
+    /// Begins a hop when one is steered and its path is free.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Hop {
         /// The length of a step.

@@ -42,7 +42,8 @@ impl<V: Geometry> Move<V> for Ladder {
 
     #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, rest: &mut LadderRest) {
-        rest.left = (rest.left - senses.dt).max(0.0);
+        // A number from outside may be anything.
+        rest.left = (rest.left - senses.dt).max(0.0).min(senses.tuning.ladder.wait_time);
         // Who arrives at an end may take it again at once.
         let let_go = senses.state.ladder.is_some() && outcome.state.ladder.is_none();
         if let_go && senses.ladder.is_some() && !outcome.state.footing.is_firm() {

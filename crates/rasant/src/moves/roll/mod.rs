@@ -73,11 +73,11 @@ impl Roll {
             distance: self.distance,
             curve: self.curve,
             turn_rate: self.turn,
-            end_speed: self.end_speed.min(self.distance / self.active * (1.0 + self.curve.abs())),
             height: self.height,
             gravity: true,
             locks: [self.startup_locks, self.active_locks, self.recovery_locks].map(Locks::of_knob),
             ..Plan::default()
         }
+        .ending_at(self.end_speed)
     }
 }
