@@ -584,7 +584,7 @@ export interface Summary {
   ticks: number;
   /** What the trial is called. */
   title: string;
-  /** The length of the way between, in metres. */
+  /** The length of the path between, in metres. */
   travelled_m: number;
 }
 
