@@ -29,7 +29,7 @@ fn trial() -> tempfile::TempDir {
 }
 
 #[test]
-fn the_demo_works_from_any_folder_and_names_what_it_wrote() {
+fn the_demo_works_from_any_folder_and_names_its_files() {
     let folder = tempdir().unwrap();
     let done = rasant().arg("demo").current_dir(folder.path()).assert().success();
     let said = String::from_utf8(done.get_output().stdout.clone()).unwrap();
@@ -139,7 +139,7 @@ fn a_form_that_cannot_be_written_is_refused_before_anything_runs() {
             .current_dir(folder.path())
             .assert()
             .code(2)
-            .stderr(contains("expected a name that ends in"));
+            .stderr(contains("expected the extension"));
         assert!(!folder.path().join(arguments[1]).exists());
     }
 }
@@ -186,7 +186,7 @@ fn the_shipped_steps_and_barge_keep_the_feet_on_the_ground_until_the_jump() {
     let (events, rows) = shipped("canal-steps");
     let departures: Vec<_> = events.iter().filter(|event| event.0 == "left-ground").collect();
     assert_eq!(departures, [&("left-ground".to_owned(), "jump".to_owned())]);
-    // Idle on the barge, it goes where that goes: 7 m in 4.4 s.
+    // While idle on the barge, the body moves with it: 7 m in 4.4 s.
     let riding = |row: &&serde_json::Value| (6.0..7.4).contains(&time(row));
     for row in rows.iter().filter(riding) {
         assert!((row["velocity"][0].as_f64().unwrap() - 7.0 / 4.4).abs() < 1e-3, "{row}");
@@ -267,7 +267,7 @@ fn the_shipped_quay_throws_blows_slows_and_puts_back_at_the_checkpoint() {
 }
 
 #[test]
-fn the_shipped_errands_from_above_touch_no_ground_and_the_frog_keeps_to_its_stones() {
+fn the_shipped_trials_from_above_touch_no_ground_and_the_frog_keeps_to_its_stones() {
     let (events, rows) = shipped("market-square");
     assert_eq!(modes(&rows), ["grounded", "dash", "grounded"]);
     assert!(events.iter().all(|event| event.0 != "landed" && event.0 != "jumped"));
@@ -281,7 +281,7 @@ fn the_shipped_errands_from_above_touch_no_ground_and_the_frog_keeps_to_its_ston
 }
 
 #[test]
-fn the_shipped_guide_faces_the_look_and_the_cart_goes_where_it_points() {
+fn the_shipped_guide_faces_the_look_and_the_cart_drives_along_its_facing() {
     let (_, rows) = shipped("stair-tower");
     let backwards = rows.iter().filter(|row| (3.45..3.58).contains(&time(row)));
     for row in backwards {
@@ -306,7 +306,7 @@ fn the_shipped_trials_are_as_they_expect() {
 }
 
 #[test]
-fn a_trial_that_is_not_as_expected_says_what_was_measured_and_exits_with_1() {
+fn a_failed_expectation_prints_the_measurement_and_exits_with_1() {
     let folder = trial();
     let good = fs::read_to_string(folder.path().join("trial.toml")).unwrap();
     let wrong = "[[expect]]\nfigure = \"highest\"\nis = 3.2\nwithin = 0.01\n[[expect]]\ncount = \"jumped\"\nis = 1\n\
@@ -317,7 +317,7 @@ fn a_trial_that_is_not_as_expected_says_what_was_measured_and_exits_with_1() {
     let said = String::from_utf8(done.get_output().stdout.clone()).unwrap();
     // The jump is the default one, 1.8 m.
     assert!(said.contains("highest is 1.80") && said.contains("expected 3.19 to 3.21 m"), "{said}");
-    assert!(said.contains("time to bounced never came, expected at most 2 s"), "{said}");
+    assert!(said.contains("time to bounced never happened, expected at most 2 s"), "{said}");
     assert!(said.contains("trial.toml  nothing expected"), "{said}");
     let xml = fs::read_to_string(folder.path().join("r.xml")).unwrap();
     assert!(xml.contains("failures=\"2\"") && xml.contains("tests=\"3\""), "{xml}");
@@ -354,7 +354,7 @@ fn trials_are_held_against_other_tunings() {
     let trial = path("trial.toml");
     rasant().args(["check", &trial]).assert().success();
     rasant().args(["check", &trial, "--tuning", &path("usual.toml")]).assert().success();
-    // A folder of tunings, of which one is too weak; what is no tuning in it is left out.
+    // A folder of tunings, one of which is too weak. Other files in it are ignored.
     let done = rasant().args(["check", &trial, "--json", "--tuning", &path("")]).assert().failure();
     let rows: Vec<serde_json::Value> = serde_json::from_slice(&done.get_output().stdout).unwrap();
     let held: Vec<_> =
@@ -405,7 +405,7 @@ fn rasant_knobs() -> impl Iterator<Item = &'static str> {
 }
 
 #[test]
-fn a_level_is_told_drawn_and_written_as_a_drawing_that_is_the_same() {
+fn a_level_is_reported_drawn_and_written_as_a_drawing_that_is_the_same() {
     let folder = tempdir().unwrap();
     let level = |arguments: &[&str]| {
         let done = rasant().arg("level").args(arguments).current_dir(folder.path()).assert().success();
@@ -426,16 +426,17 @@ fn a_level_is_told_drawn_and_written_as_a_drawing_that_is_the_same() {
         assert!(said.contains(word), "{word}: {said}");
     }
     assert!(fs::read(folder.path().join("works.png")).unwrap().starts_with(b"\x89PNG"));
-    let told = |name: &str| -> serde_json::Value { serde_json::from_str(&level(&[name, "--json"])).unwrap() };
-    let (first, again) = (told("demo:dye-works"), told("works.svg"));
+    let events =
+        |name: &str| -> serde_json::Value { serde_json::from_str(&level(&[name, "--json"])).unwrap() };
+    let (first, again) = (events("demo:dye-works"), events("works.svg"));
     for part in ["pieces", "surfaces", "zones", "carriers", "start", "min", "max"] {
         assert_eq!(first[part], again[part], "{part}");
     }
-    // A trial is held against its own tuning; a model has no drawing; a tuning is no level.
+    // A trial uses its own tuning; a model has no drawing; a tuning is not a level.
     let own: serde_json::Value = serde_json::from_str(&level(&["demo:first-roof", "--json"])).unwrap();
     assert_eq!((&own["tuning"], &own["warnings"]), (&"The lamplighter".into(), &serde_json::json!([])));
     for (arguments, why) in [
-        (["demo:bell-loft", "--svg=a.svg"], "a level of three dimensions is no drawing"),
+        (["demo:bell-loft", "--svg=a.svg"], "a three-dimensional level cannot be drawn"),
         (["demo:tunings/porter", "--json"], "it is a tuning; a level or a trial was expected"),
         (["no-such.glb", "--json"], "no-such.glb: cannot be read"),
     ] {
@@ -448,9 +449,9 @@ fn a_level_is_told_drawn_and_written_as_a_drawing_that_is_the_same() {
             .stderr(contains(why));
     }
     assert!(!folder.path().join("a.svg").exists());
-    // And what is drawn is checked, exported and run like any other.
+    // A drawing is checked, exported and run like any other level.
     rasant().args(["check", "works.svg"]).current_dir(folder.path()).assert().success();
     rasant().args(["export", "bell-loft", "--out", "mine"]).current_dir(folder.path()).assert().success();
-    let own = ["run", "mine/trials/bell-loft.toml", "--trace", "way.csv"];
+    let own = ["run", "mine/trials/bell-loft.toml", "--trace", "path.csv"];
     rasant().args(own).current_dir(folder.path()).assert().success();
 }

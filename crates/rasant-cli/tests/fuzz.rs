@@ -226,7 +226,7 @@ fn made_up_levels_of_every_format_take_little_memory_and_time() {
         assert!(slowest < TIME, "round {round}: {slowest} s");
         let peak = summary["peak_bytes"].as_u64().unwrap_or(0);
         assert!(peak < MEMORY, "round {round}: {peak} bytes");
-        // Every refusal says what was expected, or that a format's own rules are broken.
+        // Every error says what was expected, or that a rule of the format is broken.
         for file in files.iter().filter(|file| !file["error"].is_null()) {
             let why = file["error"].as_str().unwrap();
             assert!(

@@ -38,7 +38,7 @@ fn names_in(folder: &Path) -> Vec<String> {
     names
 }
 
-/// A folder with a trial in it, of so much more text.
+/// A folder with a trial, to whose text more is appended.
 fn with_trial(more: &str) -> TempDir {
     let folder = tempdir().unwrap();
     fs::write(folder.path().join("level.toml"), "[[piece]]\nblock = [[-5, -1], [50, 0]]\n").unwrap();
@@ -49,7 +49,7 @@ fn with_trial(more: &str) -> TempDir {
 
 #[cfg(unix)]
 #[test]
-fn what_is_pointed_at_stays_what_it_is() {
+fn the_target_of_the_pointer_stays_the_same() {
     use std::os::unix::fs::{FileTypeExt, MetadataExt, PermissionsExt, symlink};
     let folder = tempdir().unwrap();
     let at = |name: &str| folder.path().join(name);
@@ -111,8 +111,8 @@ fn places_that_cannot_be_written_are_refused_before_the_work_and_nothing_is_half
     for (arguments, word) in [
         (&["run", "demo:first-roof", "--trace", "t.csv", "--figure", "nowhere/f.svg"][..], "nowhere/f.svg"),
         (&["run", "demo:first-roof", "--trace", "t.csv", "--figure", "folder.svg"], "it is a folder"),
-        (&["run", "demo:first-roof", "--trace", "t.csv", "--tape", "t.csv"], "two outputs go there"),
-        (&["run", "demo:first-roof", "--trace", "t.csv", "--tape", "./t.csv"], "two outputs go there"),
+        (&["run", "demo:first-roof", "--trace", "t.csv", "--tape", "t.csv"], "two outputs have this path"),
+        (&["run", "demo:first-roof", "--trace", "t.csv", "--tape", "./t.csv"], "two outputs have this path"),
         (&["run", "demo:first-roof", "--trace", "t.txt"], ".csv or .jsonl"),
         (&["vary", "demo:porter", "--knob", "jump.height=1:3:0.001", "--csv", "nowhere/v.csv"], "nowhere"),
         (&["check", "--junit", "nowhere/j.xml"], "nowhere"),
@@ -124,7 +124,7 @@ fn places_that_cannot_be_written_are_refused_before_the_work_and_nothing_is_half
 
 #[cfg(unix)]
 #[test]
-fn nobody_to_be_told_is_no_reason_to_panic() {
+fn no_reader_is_no_reason_to_panic() {
     let run = |script: &str| {
         let done = std::process::Command::new("sh")
             .args(["-c", script])
@@ -166,12 +166,12 @@ fn mistakes_are_shown_where_they_stand_whatever_is_written_round_them() {
 }
 
 #[test]
-fn what_would_never_end_is_refused_with_its_bound() {
+fn endless_work_is_refused_with_its_limit() {
     let tape = |lines: &str| format!("rasant-tape 1\n60 ticks a second\n{lines}\n");
     let folder = with_trial("duration = 3600\nrate = 10000");
     let at = |name: &str, text: &str| fs::write(folder.path().join(name), text).unwrap();
     let said = refused(folder.path(), &["run", "trial.toml"]);
-    assert!(said.contains("36000000 ticks") && said.contains("1000000 at most"), "{said}");
+    assert!(said.contains("36000000 ticks") && said.contains("at most 1000000"), "{said}");
     at("long.tape", &tape("90000000 0 0 0 0 - - -"));
     at("taped.toml", "level = \"level.toml\"\ntuning = {}\nstart = [0, 0]\ntape = \"long.tape\"\n");
     assert!(refused(folder.path(), &["run", "taped.toml"]).contains("4,000,000 in all"));
@@ -183,18 +183,18 @@ fn what_would_never_end_is_refused_with_its_bound() {
             refused(folder.path(), &["vary", "demo:porter", "--knob", &format!("jump.height={range}")]);
         assert!(said.contains("expected"), "{range}: {said}");
     }
-    // A body beyond all measure is told with its tick, and nothing is drawn of it.
+    // If a coordinate overflows, the error names the tick, and no figure is written.
     at(
         "thrown.toml",
-        "level = \"level.toml\"\ntuning = {}\nstart = [0, 0]\nduration = 2\nscript = \"at 0.5 s: launch 1e38 1e38\"\n",
+        "level = \"level.toml\"\ntuning = {}\nstart = [0, 0]\nduration = 2\nscript = \"at 0.5 s: throw 1e38 1e38\"\n",
     );
     let done = rasant(folder.path()).args(["run", "thrown.toml", "--figure", "f.svg"]).assert().code(1);
-    assert!(String::from_utf8_lossy(&done.get_output().stderr).contains("by tick 31"));
+    assert!(String::from_utf8_lossy(&done.get_output().stderr).contains("at tick 31"));
     assert!(!folder.path().join("f.svg").exists());
     let done = rasant(folder.path()).args(["run", "thrown.toml", "--json"]).assert().code(1);
     let document: Value = serde_json::from_slice(&done.get_output().stdout).unwrap();
-    assert!(document["error"]["message"].as_str().unwrap().contains("by tick 31"), "{document}");
-    // As wide as a house: every figure, in seconds.
+    assert!(document["error"]["message"].as_str().unwrap().contains("at tick 31"), "{document}");
+    // As wide as a building: every figure, in seconds.
     at("wide.toml", "[hull]\nshape = \"capsule\"\nradius = 100\nheight = 201\n");
     assert!(said_of(&folder, &["sheet", "wide.toml"]).contains("step-climbed"));
     // Huge times begin nothing.
@@ -214,7 +214,7 @@ fn said_of(folder: &TempDir, arguments: &[&str]) -> String {
 }
 
 #[test]
-fn numbers_are_taken_as_they_are_or_refused() {
+fn numbers_are_accepted_unchanged_or_refused() {
     for (more, words) in [
         ("duration = 1\nrate = 59.94", "found 59.94, expected a whole number, 1 to 10000 ticks a second"),
         ("duration = 1\nrate = -60", "found -60, expected a whole number"),
@@ -239,15 +239,15 @@ fn numbers_are_taken_as_they_are_or_refused() {
 }
 
 #[test]
-fn a_refusal_is_one_json_document_where_that_is_asked_for() {
+fn a_refusal_is_one_json_document_where_that_is_requested() {
     let folder = with_trial("duration = 1\nscript = \"at 1 s: press jmup\"");
     for (arguments, line, word) in [
         (&["run", "trial.toml", "--json"][..], Some(5), "jmup"),
         (&["run", "demo:first-rof", "--json"], None, "first-rof"),
         (&["vary", "demo:porter", "--knob", "jump.height=1", "--json"], None, "FROM:TO:STEP"),
         (&["sheet", "--josn", "--json"], None, "--josn"),
-        (&["run", "demo:first-roof", "--trace", "-", "--json"], None, "expected another place"),
-        (&["check", "--shard", "3/2", "--json"], None, "a part from 1 to N"),
+        (&["run", "demo:first-roof", "--trace", "-", "--json"], None, "expected a file instead"),
+        (&["check", "--shard", "3/2", "--json"], None, "with K from 1 to N"),
     ] {
         let done = rasant(folder.path()).args(arguments).assert().code(2);
         let document: Value = serde_json::from_slice(&done.get_output().stdout).unwrap();
@@ -258,7 +258,7 @@ fn a_refusal_is_one_json_document_where_that_is_asked_for() {
 }
 
 #[test]
-fn parts_of_the_work_put_together_are_all_of_it() {
+fn merged_shards_equal_the_whole() {
     let folder = tempdir().unwrap();
     let at = |name: &str| folder.path().join(name);
     let vary = ["vary", "demo:porter", "--knob", "jump.height=1:2:0.1", "--show", "jump-air-time", "--csv"];
@@ -291,11 +291,11 @@ fn parts_of_the_work_put_together_are_all_of_it() {
         (&["part-1.csv", "part-3.csv"][..], "part 2/3 is missing"),
         (
             &["part-1.csv", "part-1.csv", "part-2.csv", "part-3.csv"],
-            "found part 1/3, which part-1.csv is as well",
+            "found part 1/3 again, which is also in part-1.csv",
         ),
         (
             &["part-1.csv", "of-2.csv", "part-3.csv"],
-            "found part 1/2 of 11 pieces, expected one of 3 parts of 11",
+            "found part 1/2 of 11 rows, expected a part of 3 with 11 rows in all",
         ),
         (&["part-1.csv", "short.csv", "part-3.csv"], "some are missing"),
         (&["all.csv"], "found no column `part K/N`"),
@@ -305,14 +305,16 @@ fn parts_of_the_work_put_together_are_all_of_it() {
         let why = refused(folder.path(), &[&["merge"], parts].concat());
         assert!(why.contains(expected), "{parts:?}: {why}");
     }
-    assert!(refused(folder.path(), &["merge", "part-1.csv", "--out", "part-1.csv"]).contains("it is read"));
+    assert!(
+        refused(folder.path(), &["merge", "part-1.csv", "--out", "part-1.csv"]).contains("it is an input")
+    );
 }
 
 #[test]
-fn what_is_read_is_not_written_over() {
+fn inputs_are_not_overwritten() {
     let folder = tempdir().unwrap();
     let at = |name: &str| folder.path().join(name);
-    let text = "# Mine.\n[jump]\nheight = 1.5 # as high as a door\n";
+    let text = "# Mine.\n[jump]\nheight = 1.5 # as high as a table\n";
     fs::write(at("a.toml"), text).unwrap();
     fs::write(at("b.toml"), text).unwrap();
     fs::write(at("yard.svg"), "<svg xmlns='http://www.w3.org/2000/svg'><rect width='4' height='1'/></svg>")
@@ -328,14 +330,14 @@ fn what_is_read_is_not_written_over() {
         &["run", "demo:first-roof", "--tuning", "a.toml", "--tape", "a.toml"],
     ] {
         let why = refused(folder.path(), arguments);
-        assert!(why.contains("it is read by this command"), "{arguments:?}: {why}");
+        assert!(why.contains("it is an input of this command"), "{arguments:?}: {why}");
     }
     assert!(
         refused(folder.path(), &["sheet", "b.toml", "--csv", "a.toml", "--report", "same.toml"])
-            .contains("two outputs go there")
+            .contains("two outputs have this path")
     );
     assert_eq!(fs::read_to_string(at("a.toml")).unwrap(), text);
-    // A fit changes the numbers in the file that it is given, and nothing else.
+    // `fit` changes the numbers in the file and nothing else.
     let fit = ["fit", "a.toml", "--target", "jump-height=2.25", "--turn", "jump.height", "--out"];
     said(folder.path(), &[&fit[..], &["a.toml"]].concat());
     assert_eq!(fs::read_to_string(at("a.toml")).unwrap(), text.replace("1.5", "2.25"));
@@ -369,12 +371,12 @@ fn names_that_are_no_text_and_links_that_lead_round_are_no_trouble() {
     symlink("round", at("circle")).unwrap();
     symlink("circle", at("round")).unwrap();
     let why = refused(folder.path(), &["sheet", "demo:porter", "--csv", "circle"]);
-    assert!(why.contains("lead round in a circle"), "{why}");
+    assert!(why.contains("links form a cycle"), "{why}");
     assert!(at("circle").is_symlink());
 }
 
 #[test]
-fn what_is_shipped_is_listed_exported_and_checked_as_files() {
+fn shipped_data_is_listed_exported_and_checked_as_files() {
     let folder = tempdir().unwrap();
     let list: Vec<Value> = serde_json::from_str(&said(folder.path(), &["list", "--json"])).unwrap();
     for kind in ["trial", "tuning", "level", "figure of the sheet", "figure of a run"] {
@@ -450,7 +452,7 @@ fn a_file_that_is_replaced_keeps_its_owner_and_permissions() {
 }
 
 #[test]
-fn what_kind_of_file_was_given_is_said() {
+fn the_kind_of_a_wrong_file_is_reported() {
     let folder = tempdir().unwrap();
     fs::write(folder.path().join("numbers.toml"), "[jump]\nheight = 2\n").unwrap();
     fs::write(folder.path().join("yard.toml"), "[[piece]]\nblock = [[0, 0], [4, 1]]\n").unwrap();
@@ -462,12 +464,12 @@ fn what_kind_of_file_was_given_is_said() {
 }
 
 #[test]
-fn names_and_titles_that_break_what_is_made_of_them_are_refused() {
+fn names_and_titles_that_would_break_files_are_refused() {
     let folder = tempdir().unwrap();
     for name in ["fn", "test", "std", "core", "crate", "rasant", "self", "proc-macro"] {
-        assert!(refused(folder.path(), &["new", name]).contains("no word of Rust"), "{name}");
+        assert!(refused(folder.path(), &["new", name]).contains("not a keyword of Rust"), "{name}");
         assert!(
-            refused(folder.path(), &["new", "fine", "--name", name]).contains("no word of Rust"),
+            refused(folder.path(), &["new", "fine", "--name", name]).contains("not a keyword of Rust"),
             "{name}"
         );
     }

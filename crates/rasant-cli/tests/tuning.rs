@@ -45,7 +45,7 @@ fn a_sheet_is_a_table_json_csv_and_a_page() {
         "{table}"
     );
     let csv = fs::read_to_string(folder.path().join("s.csv")).unwrap();
-    assert!(csv.starts_with("figure,unit,measured,asked,parts\nwalk-speed,m/s,"), "{csv}");
+    assert!(csv.starts_with("figure,unit,measured,target,differs\nwalk-speed,m/s,"), "{csv}");
     let page = fs::read_to_string(folder.path().join("s.html")).unwrap();
     assert!(page.starts_with("<!DOCTYPE html>") && page.contains("<td>jump-height</td>"));
     for outside in ["http://", "https://", "src=", "<script", "<link"] {
@@ -58,7 +58,7 @@ fn a_sheet_is_a_table_json_csv_and_a_page() {
 }
 
 #[test]
-fn every_shipped_tuning_has_a_sheet_that_keeps_what_it_asks_for() {
+fn every_shipped_tuning_reaches_the_targets_of_its_sheet() {
     let folder = Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/tunings"));
     for entry in fs::read_dir(folder).unwrap() {
         let name = format!("demo:{}", entry.unwrap().path().file_stem().unwrap().to_str().unwrap());
@@ -67,7 +67,7 @@ fn every_shipped_tuning_has_a_sheet_that_keeps_what_it_asks_for() {
             let readings = sheet["readings"].as_array().unwrap();
             assert!(readings.len() >= 3, "{name}");
             // A round foot rolls over edges, and a round head past them.
-            for reading in readings.iter().filter(|it| it["parts"] == true) {
+            for reading in readings.iter().filter(|it| it["differs"] == true) {
                 let known = ["step-climbed", "drop-followed", "corner-nudge"];
                 assert!(known.contains(&reading["name"].as_str().unwrap()), "{name}: {reading}");
             }
@@ -81,13 +81,13 @@ fn two_tunings_are_compared_on_the_same_inputs() {
     let (a, b) = ("demo:lamplighter", "demo:lamplighter,jump.height=2.5");
     let arguments = ["compare", a, b, "--figure", "c.svg", "--report", "c.html"];
     let words = said(folder.path(), &arguments);
-    assert!(words.contains("B parts from A at 1.717 s (A rises at"), "{words}");
-    assert!(words.contains("The first event that differs: A landed on brick at"), "{words}");
+    assert!(words.contains("B diverges from A at 1.717 s (A rises at"), "{words}");
+    assert!(words.contains("The first different event: A landed on brick at"), "{words}");
     let row = words.lines().find(|line| line.trim_start().starts_with("jump-height")).unwrap();
     assert!(row.contains("1.9 m") && row.contains("2.5 m") && row.contains("+31.6 %"), "{row}");
     assert!(!words.contains("walk-speed"), "what is the same is left out: {words}");
     assert!(said(folder.path(), &["compare", a, b, "--all"]).contains("walk-speed"));
-    assert!(fs::read_to_string(folder.path().join("c.svg")).unwrap().contains("where it parts from A"));
+    assert!(fs::read_to_string(folder.path().join("c.svg")).unwrap().contains("where it diverges from A"));
     assert!(fs::read_to_string(folder.path().join("c.html")).unwrap().contains("<svg"));
     let document = json(&["compare", a, b, a, "--json"]);
     let tunings = document["tunings"].as_array().unwrap();
@@ -118,15 +118,15 @@ fn a_knob_is_varied_and_the_figures_answer() {
     assert!(words.contains("5 points over jump.height") && words.contains("jump-landing-speed"), "{words}");
     assert!(!words.contains("walk-speed"), "what does not answer is left out: {words}");
     assert!(fs::read(folder.path().join("v.png")).unwrap().starts_with(b"\x89PNG"));
-    assert!(fs::read_to_string(folder.path().join("v.html")).unwrap().contains("How each figure answers"));
+    assert!(fs::read_to_string(folder.path().join("v.html")).unwrap().contains("How each figure responds"));
     let mut csv = csv::Reader::from_path(folder.path().join("v.csv")).unwrap();
     let column = csv.headers().unwrap().iter().position(|name| name == "jump-height (m)").unwrap();
     for (number, row) in csv.records().map(Result::unwrap).enumerate() {
-        let asked = 1.0 + 0.5 * number as f64;
-        assert_eq!(row[0].parse::<f64>().unwrap(), asked);
-        assert!((row[column].parse::<f64>().unwrap() / asked - 1.0).abs() < 0.001);
+        let target = 1.0 + 0.5 * number as f64;
+        assert_eq!(row[0].parse::<f64>().unwrap(), target);
+        assert!((row[column].parse::<f64>().unwrap() / target - 1.0).abs() < 0.001);
     }
-    // Two knobs: the way of a jump is v·t, whatever its height.
+    // Two knobs: the distance of a jump is v·t, whatever its height.
     let two = [
         "vary",
         "demo:lamplighter",
@@ -143,8 +143,8 @@ fn a_knob_is_varied_and_the_figures_answer() {
     assert_eq!(points.len(), 6);
     for point in points {
         let [speed, time] = [0, 1].map(|axis| point["values"][axis].as_f64().unwrap());
-        let way = point["measured"][0].as_f64().unwrap();
-        assert!((way / (speed * 2.0 * time) - 1.0).abs() < 0.005, "{point}");
+        let distance = point["measured"][0].as_f64().unwrap();
+        assert!((distance / (speed * 2.0 * time) - 1.0).abs() < 0.005, "{point}");
     }
     // On a trial, and drawn as a map.
     let trial = [
@@ -166,7 +166,7 @@ fn a_knob_is_varied_and_the_figures_answer() {
 }
 
 #[test]
-fn a_trial_at_many_rates_says_what_parts_them() {
+fn a_trial_at_many_rates_reports_the_causes_of_differences() {
     let document = json(&["rates", "demo:first-roof", "--json"]);
     assert_eq!(document["fine"], 480);
     for row in document["rows"].as_array().unwrap() {
@@ -176,7 +176,7 @@ fn a_trial_at_many_rates_says_what_parts_them() {
         assert!(row["all"]["events_s"].as_f64().unwrap() < 0.07, "{row}");
     }
     let words = said(Path::new("."), &["rates", "demo:first-roof", "--rates", "30,60,100"]);
-    assert!(words.contains("each held against 300 ticks/s"), "{words}");
+    assert!(words.contains("each compared with 300 ticks/s"), "{words}");
     assert!(complaint(&["rates", "demo:first-roof", "--rates", "59,61,127"]).contains("no common multiple"));
     let folder = tempdir().unwrap();
     let tape = folder.path().join("t.tape");
@@ -184,11 +184,11 @@ fn a_trial_at_many_rates_says_what_parts_them() {
     let trial = folder.path().join("trial.toml");
     fs::write(folder.path().join("level.toml"), "[[piece]]\nblock = [[-5, -1], [50, 0]]\n").unwrap();
     fs::write(&trial, "level = \"level.toml\"\ntuning = {}\nstart = [0, 0]\ntape = \"t.tape\"\n").unwrap();
-    assert!(complaint(&["rates", trial.to_str().unwrap()]).contains("a tape, which has a rate of its own"));
+    assert!(complaint(&["rates", trial.to_str().unwrap()]).contains("a tape, which has a fixed rate"));
 }
 
 #[test]
-fn figures_asked_for_are_fitted_or_said_to_be_out_of_reach() {
+fn target_figures_are_fitted_or_said_to_be_out_of_reach() {
     let folder = tempdir().unwrap();
     let arguments = [
         "fit",
@@ -206,13 +206,13 @@ fn figures_asked_for_are_fitted_or_said_to_be_out_of_reach() {
     ];
     let words = said(folder.path(), &arguments);
     assert!(words.contains("solved") && words.contains("searched"), "{words}");
-    // What was written is measured by itself.
+    // The sheet of the written tuning has the reached figures.
     let new = folder.path().join("new.toml");
     let sheet = json(&["sheet", new.to_str().unwrap(), "--json"]);
-    for (name, wanted) in [("jump-height", 3.2), ("walking-jump-distance", 7.0), ("walk-stop-distance", 0.12)]
+    for (name, chosen) in [("jump-height", 3.2), ("walking-jump-distance", 7.0), ("walk-stop-distance", 0.12)]
     {
         let measured = figure(&sheet, name)["measured"].as_f64().unwrap();
-        assert!((measured / wanted - 1.0).abs() < 0.005, "{name} is {measured}");
+        assert!((measured / chosen - 1.0).abs() < 0.005, "{name} is {measured}");
     }
     // A jump's height and times leave no choice of both landing speed and gravity.
     let torn = [
@@ -239,7 +239,7 @@ fn figures_asked_for_are_fitted_or_said_to_be_out_of_reach() {
     let document: Value = serde_json::from_slice(&done.get_output().stdout).unwrap();
     assert_eq!(document["targets"][0]["ending"], "out-of-reach");
     assert!(document["targets"][0]["nearest"].as_f64().unwrap() > 30.0);
-    // Nothing is written of what missed, unless asked.
+    // Nothing is written if a target is missed, unless requested.
     let cannot = [
         "fit",
         "demo:lamplighter",
@@ -258,7 +258,7 @@ fn figures_asked_for_are_fitted_or_said_to_be_out_of_reach() {
 }
 
 #[test]
-fn what_is_wrong_is_said_with_what_was_expected_and_nothing_is_written() {
+fn errors_say_what_was_expected_and_nothing_is_written() {
     let folder = tempdir().unwrap();
     let out = folder.path().join("out.csv");
     let out = out.to_str().unwrap();
@@ -270,7 +270,7 @@ fn what_is_wrong_is_said_with_what_was_expected_and_nothing_is_written() {
         (&["sheet", "demo:porter,jump.height"], "found `jump.height`, expected PATH=VALUE"),
         (
             &["compare", "demo:porter", "demo:porter", "--figure", "c.jpg"],
-            "expected a name that ends in .svg or .png",
+            "expected the extension .svg or .png",
         ),
         (&["compare", "demo:porter", "demo:porter", "--trial", "demo:moon"], "no such shipped file"),
         (&["vary", "demo:porter", "--knob", "jump.height=1:3", "--csv", out], "expected FROM:TO:STEP"),
@@ -327,7 +327,7 @@ fn what_is_wrong_is_said_with_what_was_expected_and_nothing_is_written() {
             &["fit", "demo:lamplighter", "--target", "step-climbed=0.4", "--turn", "hull.rounding"],
             "a capsule has no `hull.rounding`",
         ),
-        (&["run", "demo:fairground", "--tape", out], "line 2 of the script is the game's: `launch`"),
+        (&["run", "demo:fairground", "--tape", out], "line 2 of the script is done by the game: `throw`"),
     ] {
         let words = complaint(arguments);
         assert!(words.contains(expected), "{arguments:?}: {words}\nexpected {expected}");
@@ -364,7 +364,7 @@ fn a_new_project_builds_runs_and_passes_its_test() {
     assert!(ran.contains("jumped") && ran.contains("landed") && ran.contains("frame 150"), "{ran}");
     assert!(cargo(&["test", "--quiet"]).contains("1 passed"));
     said(&project, &["check", "data/first-steps.toml"]);
-    // What is there is not written over.
+    // An existing folder is not overwritten.
     let again = rasant().args(["new", "lantern"]).current_dir(folder.path()).assert().code(2);
     assert!(String::from_utf8_lossy(&again.get_output().stderr).contains("not empty"));
     assert!(complaint(&["new", "9 lives"]).contains("expected a letter"));
@@ -384,7 +384,7 @@ fn a_run_makes_a_page_of_its_own() {
     let folder = tempdir().unwrap();
     said(folder.path(), &["run", "demo:late-and-again", "--report", "r.html"]);
     let page = fs::read_to_string(folder.path().join("r.html")).unwrap();
-    for part in ["<svg", "What it comes to", "What was expected", "as expected", "Events", "jumped"] {
+    for part in ["<svg", "Results", "Expectations", "as expected", "Events", "jumped"] {
         assert!(page.contains(part), "{part}");
     }
 }
@@ -430,7 +430,7 @@ fn sizes_of_the_hull_are_compared_varied_and_fitted_like_knobs() {
 
 /// The table of questions: each command is run, and says what the table says.
 #[test]
-fn the_questions_of_the_guide_have_the_answers_that_it_gives() {
+fn the_questions_of_the_guide_have_its_answers() {
     let text = fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/tuning.md")).unwrap();
     let rows = text.lines().filter_map(|line| line.split_once("| `rasant sheet "));
     let mut count = 0;

@@ -14,7 +14,7 @@
 
 use std::path::Path;
 
-use rasant::input::{Gesture, Meaning, Source as Button, Way};
+use rasant::input::{Direction, Gesture, Meaning, Source as Button};
 use rasant::input::{LookRule, Opposites, Stick, Zoning};
 use rasant::{Actions, Bindings};
 
@@ -28,12 +28,12 @@ const STICKS: [(&str, Option<Stick>); 3] =
     [("left", Some(Stick::Left)), ("right", Some(Stick::Right)), ("none", None)];
 const ZONES: [(&str, Zoning); 2] = [("round", Zoning::Round), ("per-axis", Zoning::PerAxis)];
 
-/// Reads a binding file. What it leaves out is not bound, and has the usual
-/// rules.
+/// Reads a binding file. Actions that it does not mention are unbound; rules that it does not
+/// mention have their defaults.
 ///
 /// # Errors
-/// A [`Problem`] with the file, or with any key or value in it; an unknown key,
-/// button or axis names the nearest known one.
+/// A [`Problem`] with the file, or with any key or value in it. An unknown key, button or axis
+/// names the nearest known one.
 pub fn read_bindings(files: &dyn Files, path: &Path) -> Result<Bindings, Problem> {
     let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
     parse(&source, bindings_of)
@@ -70,8 +70,8 @@ fn bind(bindings: &mut Bindings, value: Value<'_>, meaning: Meaning) -> Result<(
         let (gesture, chord) = Gesture::named(item.text()?).map_err(|error| {
             let problem = item.problem(error.to_string());
             let names: Vec<String> = Button::names().collect();
-            let rasant::input::SourceError::Unknown(given) = &error else { return problem };
-            match nearest(given, names.iter().map(String::as_str)) {
+            let rasant::input::SourceError::Unknown(found) = &error else { return problem };
+            match nearest(found, names.iter().map(String::as_str)) {
                 Some(near) => problem.expecting(format!("`{near}`?")),
                 None => problem
                     .expecting("a `code` of W3C UI Events, `pad:…`, `pointer:…`, `wheel:up` or `wheel:down`"),
@@ -91,9 +91,9 @@ fn bind(bindings: &mut Bindings, value: Value<'_>, meaning: Meaning) -> Result<(
 }
 
 fn steer_of(bindings: &mut Bindings, mut table: Table<'_>) -> Result<(), Problem> {
-    for (name, way) in Way::NAMES {
+    for (name, direction) in Direction::NAMES {
         if let Some(value) = table.get(name) {
-            bind(bindings, value, Meaning::Steer(way))?;
+            bind(bindings, value, Meaning::Steer(direction))?;
         }
     }
     if let Some(value) = table.get("stick") {
@@ -141,7 +141,7 @@ fn look_of(mut table: Table<'_>) -> Result<LookRule, Problem> {
     Ok(look)
 }
 
-/// What stands for a meaning in a file: its chords, and those with gestures.
+/// The chords of a meaning as text, with their gestures.
 fn texts(bindings: &Bindings, meaning: Meaning) -> Vec<String> {
     let gestures = bindings.gestures.iter().filter(|(_, _, action)| Meaning::Action(*action) == meaning);
     let gestures = gestures.map(|(chord, gesture, _)| format!("{gesture} {chord}"));
@@ -166,11 +166,14 @@ pub fn write_bindings(bindings: &Bindings) -> String {
             Meaning::Action(action) => {
                 actions.insert(action.name().unwrap_or_default(), chords(meaning));
             }
-            Meaning::Steer(way) => {
-                let name = Way::NAMES.iter().find(|(_, known)| known == way).map_or("", |(name, _)| name);
+            Meaning::Steer(direction) => {
+                let name = Direction::NAMES
+                    .iter()
+                    .find(|(_, known)| known == direction)
+                    .map_or("", |(name, _)| name);
                 steer.insert(name.to_owned(), chords(meaning));
             }
-            // What files do not know yet.
+            // Files cannot express this yet.
             _ => {}
         }
     }
@@ -205,8 +208,8 @@ pub fn write_bindings(bindings: &Bindings) -> String {
     all.to_string()
 }
 
-/// The text of a binding file with other chords in it: its comments, its order and all else
-/// that it says stay. Rules of sticks and of the look are those it has.
+/// Replaces the chords in the text of a binding file. Comments, order and everything else stay,
+/// including the rules of sticks and of the look.
 ///
 /// # Errors
 /// A [`Problem`] with the text.
@@ -230,8 +233,11 @@ pub fn edit_bindings(text: &str, bindings: &Bindings) -> Result<String, Problem>
         }
         let (group, key) = match meaning {
             Meaning::Action(action) => ("actions", action.name().unwrap_or_default()),
-            Meaning::Steer(way) => {
-                let name = Way::NAMES.iter().find(|(_, known)| *known == way).map_or("", |(name, _)| name);
+            Meaning::Steer(direction) => {
+                let name = Direction::NAMES
+                    .iter()
+                    .find(|(_, known)| *known == direction)
+                    .map_or("", |(name, _)| name);
                 ("steer", name.to_owned())
             }
             _ => continue,
@@ -242,7 +248,7 @@ pub fn edit_bindings(text: &str, bindings: &Bindings) -> Result<String, Problem>
     Ok(document.to_string())
 }
 
-/// A number as short as it reads back, not as its nearest double is written.
+/// A number as the shortest text that reads back to it, not as the double nearest to it.
 fn short(number: f32) -> toml::Value {
     let shortest = number.to_string().parse().unwrap_or(f64::from(number));
     toml::Value::Float(shortest)

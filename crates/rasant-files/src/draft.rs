@@ -1,8 +1,7 @@
-//! A level that is being changed, part by part.
+//! A level that is edited part by part.
 //!
-//! The draft is the file's own text, so that its comments and its order stay, and
-//! what was changed is read by the same strict reader as any file: what that refuses
-//! changes nothing.
+//! The draft is the text of the file, so that its comments and order stay. The result of a change
+//! is read by the same strict reader as any file; if that reports a problem, nothing changes.
 
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
@@ -11,11 +10,12 @@ use serde::{Deserialize, Serialize};
 use toml_edit::{Array, DocumentMut, InlineTable, Item, Table, Value};
 
 use crate::attached::{Attached, Remembering, below};
+use crate::chunks::{PieceEdit, chunk_of, edit};
 use crate::entry::{Entry, Fields};
 use crate::level::{World, level_from, level_source};
-use crate::{Files, Problem, Source};
+use crate::{Files, Game, Problem, Source};
 
-/// The text of a level file, and the changes made to it.
+/// The text of a level file, with the changes made to it.
 #[derive(Clone, Debug, PartialEq)]
 pub struct LevelDraft {
     text: String,
@@ -30,9 +30,9 @@ pub type Packed = Vec<(PathBuf, Vec<u8>)>;
 #[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub struct Part {
-    /// Which of the file's lists it is in.
+    /// The list of the file that it is in.
     pub of: Parts,
-    /// Its place there, from 0.
+    /// Its index there, from 0.
     pub number: usize,
 }
 
@@ -47,66 +47,66 @@ pub enum Parts {
     Zone,
 }
 
-/// One way of a carrier.
+/// The path of a carrier between its first and its last keyframe.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
-pub struct Way {
-    /// In metres, along each axis.
+pub struct PathLeg {
+    /// The displacement in metres, along each axis.
     pub by: Vec<f64>,
-    /// How long it takes.
+    /// The duration.
     pub seconds: f64,
 }
 
-/// A change of a draft.
+/// A change to a draft.
 #[derive(Clone, Debug, PartialEq, Deserialize)]
 #[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 #[serde(tag = "do", rename_all = "kebab-case", deny_unknown_fields)]
 pub enum Change {
-    /// A new part, at the end of its list.
+    /// Adds a part at the end of its list.
     Add {
-        /// Its list.
+        /// The list.
         of: Parts,
-        /// What it says.
+        /// The fields of the part.
         fields: Fields,
     },
-    /// Other values of a part; those without one go.
+    /// Sets fields of a part. Fields without a value are removed.
     Set {
-        /// Which.
+        /// The part.
         part: Part,
-        /// What is to be said instead.
+        /// The new values.
         fields: BTreeMap<String, Option<Entry>>,
     },
-    /// A part elsewhere.
+    /// Moves a part.
     Shift {
-        /// Which.
+        /// The part.
         part: Part,
-        /// In metres, along each axis.
+        /// The displacement in metres, along each axis.
         by: Vec<f64>,
     },
-    /// The same part once more.
+    /// Adds a copy of a part.
     Copy {
-        /// Which.
+        /// The part.
         part: Part,
-        /// How far from it, in metres along each axis.
+        /// The displacement of the copy, in metres along each axis.
         by: Vec<f64>,
     },
-    /// Several, as one.
+    /// Several changes as one.
     All {
-        /// The changes, in their order.
+        /// The changes, in order.
         changes: Vec<Change>,
     },
-    /// A part no more.
+    /// Removes a part.
     Delete {
-        /// Which.
+        /// The part.
         part: Part,
     },
-    /// A piece or zone that goes to and fro, or stands still again.
+    /// Makes a piece or zone move to and fro, or stand still again.
     Ride {
-        /// Which.
+        /// The part.
         part: Part,
-        /// How far from where it is, in metres along each axis; nowhere for none.
+        /// The displacement from where it is, in metres along each axis. `None` to stand still.
         by: Option<Vec<f64>>,
-        /// Seconds of one way.
+        /// Seconds from one end to the other.
         seconds: f64,
     },
 }
@@ -120,30 +120,43 @@ impl Parts {
     }
 }
 
-/// The keys under which a part's points are.
+/// The keys that hold the points of a part.
 const POINTS: [&str; 6] = ["block", "box", "polygon", "segment", "solid", "facet"];
 
 impl LevelDraft {
-    /// A draft of a level file's text, one that names no other file.
+    /// A draft of the text of a level file that refers to no other file.
     #[must_use]
     pub fn new(text: &str) -> Self {
         Self { text: text.to_owned(), attached: Attached::default() }
     }
 
-    /// A draft of a level file, and of what it names: those files are not read again. With the
-    /// level that it makes.
+    /// The draft, with what a game adds to files.
+    #[must_use]
+    pub fn in_game(mut self, game: Game) -> Self {
+        self.attached.game = game;
+        self
+    }
+
+    /// What the game adds to files.
+    #[must_use]
+    pub fn game(&self) -> Game {
+        self.attached.game
+    }
+
+    /// Reads a draft of a level file, with the files that it refers to: those are not read again.
+    /// Returns the draft and its level.
     ///
     /// # Errors
-    /// A [`Problem`] with the file, with those that it names, or with what is in them.
+    /// A [`Problem`] with the file, with a file that it refers to, or with their contents.
     pub fn read(files: &dyn Files, path: &Path) -> Result<(Self, World), Problem> {
         Self::of(level_source(files, path)?, files, path)
     }
 
-    /// The same text with what it names read again, from beside `base`, and the level that it
-    /// makes now.
+    /// Reads the files that the text refers to again, relative to `base`. Returns the draft and its
+    /// level.
     ///
     /// # Errors
-    /// A [`Problem`] with those files, or with what is in them.
+    /// A [`Problem`] with those files, or with their contents.
     pub fn again(&self, files: &dyn Files, base: &Path) -> Result<(Self, World), Problem> {
         let name = base.display().to_string().into();
         Self::of(Source { name, text: self.text.as_str().into() }, files, base)
@@ -155,23 +168,24 @@ impl LevelDraft {
         Ok((Self { text: source.text.to_string(), attached: remembering.attached() }, world))
     }
 
-    /// The paths of what it names, from its folder on, but for what is outside of that.
+    /// The paths of the files that it refers to, relative to its folder. Files outside of that
+    /// folder are omitted.
     pub fn named(&self) -> impl Iterator<Item = &Path> {
         self.attached.iter().map(|(path, _)| path).filter(|path| !path.starts_with("_"))
     }
 
-    /// Its text, a level file.
+    /// The text, a level file.
     #[must_use]
     pub fn text(&self) -> &str {
         &self.text
     }
 
-    /// Each part that can be changed, with what its file says of it, and how far and
-    /// how long one way of its carrier is. Meshes and height grids are no parts.
+    /// Each part that can be changed, with its fields, and the path of its carrier. Meshes and
+    /// height grids are not parts.
     ///
     /// # Errors
-    /// A [`Problem`] when the text is no TOML.
-    pub fn parts(&self) -> Result<Vec<(Part, Fields, Option<Way>)>, Problem> {
+    /// A [`Problem`] if the text is not TOML.
+    pub fn parts(&self) -> Result<Vec<(Part, Fields, Option<PathLeg>)>, Problem> {
         let mut document = self.document()?;
         let carriers = document.get("carriers").cloned().unwrap_or_default();
         let mut parts = Vec::new();
@@ -180,19 +194,20 @@ impl LevelDraft {
             for (number, table) in tables.iter().enumerate() {
                 let fields =
                     table.iter().filter_map(|(key, item)| Some((key.to_owned(), entry(item.as_value()?)?)));
-                let way =
-                    table.get("carrier").and_then(Item::as_str).and_then(|name| way(carriers.get(name)?));
-                parts.push((Part { of, number }, fields.collect(), way));
+                let path_leg = table
+                    .get("carrier")
+                    .and_then(Item::as_str)
+                    .and_then(|name| path_leg(carriers.get(name)?));
+                parts.push((Part { of, number }, fields.collect(), path_leg));
             }
         }
         Ok(parts)
     }
 
-    /// The draft after a change, and the level that it makes.
+    /// Applies a change. Returns the new draft and its level.
     ///
     /// # Errors
-    /// A [`Problem`] when there is no such part, or when what comes out is no level:
-    /// what is wrong in it, and where.
+    /// A [`Problem`] if there is no such part, or if the result is not a valid level.
     pub fn changed(&self, change: &Change) -> Result<(Self, World), Problem> {
         let mut document = self.document()?;
         apply(&mut document, change)?;
@@ -201,7 +216,36 @@ impl LevelDraft {
         Ok((draft, world))
     }
 
-    /// The level that it makes.
+    /// As [`changed`](Self::changed), for a change of pieces without names: only those are read again,
+    /// and `world`, the level of this draft, is edited. It takes milliseconds also in a level of
+    /// 100,000 pieces. Returns the new draft, its level, and what was done to the pieces in order.
+    /// `None` if the change is of another kind, or if the result would not be a valid level; then
+    /// `changed` reads all of it, and says what is wrong.
+    #[must_use]
+    pub fn edited(&self, change: &Change, world: &World) -> Option<(Self, World, Vec<PieceEdit>)> {
+        let (mut text, mut world) = (self.text.clone(), world.clone());
+        let edits = match &mut world {
+            World::Plane(file) => edit(&mut text, file, change)?,
+            World::Space(file) => edit(&mut text, file, change)?,
+        };
+        Some((Self { text, attached: self.attached.clone() }, world, edits))
+    }
+
+    /// The fields of one of the `[[piece]]` tables, of which there are `pieces`. `None` if there is no
+    /// such piece, or if it rides on a carrier.
+    #[must_use]
+    pub fn piece_fields(&self, number: usize, pieces: usize) -> Option<Fields> {
+        let chunk = chunk_of(&self.text, number, pieces)?;
+        let document: DocumentMut = chunk.parse().ok()?;
+        let table = document.get("piece")?.as_array_of_tables()?.get(0)?;
+        if table.contains_key("carrier") {
+            return None;
+        }
+        let fields = table.iter().filter_map(|(key, item)| Some((key.to_owned(), entry(item.as_value()?)?)));
+        Some(fields.collect())
+    }
+
+    /// The level of the draft.
     ///
     /// # Errors
     /// A [`Problem`] with any key or value in it.
@@ -210,11 +254,11 @@ impl LevelDraft {
         level_from(&source, &self.attached, Path::new(""))
     }
 
-    /// The draft as files elsewhere: the text of a level, and what it names, in a folder
-    /// beside it.
+    /// The draft for another place: the text of the level, and the files that it refers to, in a
+    /// folder beside it.
     ///
     /// # Errors
-    /// A [`Problem`] when the text is no TOML.
+    /// A [`Problem`] if the text is not TOML.
     pub fn packed(&self, folder: &str) -> Result<(String, Packed), Problem> {
         let mut document = self.document()?;
         if document.contains_key(GEOMETRY) {
@@ -237,9 +281,9 @@ impl LevelDraft {
     }
 }
 
-/// How far a carrier goes from its first place to its last, and in how many seconds;
-/// nothing for one that has not two.
-fn way(carrier: &Item) -> Option<Way> {
+/// The displacement of a carrier from its first keyframe to its last, and the duration. `None` if
+/// it has fewer than two.
+fn path_leg(carrier: &Item) -> Option<PathLeg> {
     let path = carrier.get("path")?.as_array()?;
     let [first, .., last] = path.iter().collect::<Vec<_>>()[..] else { return None };
     let key = |of: &Value, name: &str| entry(of.as_inline_table()?.get(name)?);
@@ -249,20 +293,20 @@ fn way(carrier: &Item) -> Option<Way> {
     };
     let seconds = |of: &Value| key(of, "time")?.number();
     let by = point(last)?.iter().zip(point(first)?).map(|(to, from)| to - from).collect();
-    Some(Way { by, seconds: seconds(last)? - seconds(first)? })
+    Some(PathLeg { by, seconds: seconds(last)? - seconds(first)? })
 }
 
-/// The key of files of geometry.
+/// The key for files of geometry.
 const GEOMETRY: &str = "geometry";
 
-/// What a draft is called where something is wrong in it.
+/// The name of a draft in problems.
 const NAME: &str = "the place";
 
 fn wrong(what: &dyn std::fmt::Display) -> Problem {
     Problem::unreadable(std::path::Path::new(NAME), &what.to_string())
 }
 
-/// The tables of a list, written in whatever form.
+/// The tables of a list, in either notation.
 fn tables_of(document: &mut DocumentMut, of: Parts) -> Result<&mut toml_edit::ArrayOfTables, Problem> {
     array_of(document, of.key())
 }
@@ -276,10 +320,10 @@ fn array_of<'a>(
         let whole = std::mem::take(item);
         match whole.into_array_of_tables() {
             Ok(tables) => *item = Item::ArrayOfTables(tables),
-            Err(_) => return Err(wrong(&format!("`{key}` is no list of tables"))),
+            Err(_) => return Err(wrong(&format!("`{key}` is not a list of tables"))),
         }
     }
-    item.as_array_of_tables_mut().ok_or_else(|| wrong(&"no list of tables"))
+    item.as_array_of_tables_mut().ok_or_else(|| wrong(&"not a list of tables"))
 }
 
 fn table_of(document: &mut DocumentMut, part: Part) -> Result<&mut Table, Problem> {
@@ -290,7 +334,7 @@ fn table_of(document: &mut DocumentMut, part: Part) -> Result<&mut Table, Proble
     })
 }
 
-fn apply(document: &mut DocumentMut, change: &Change) -> Result<(), Problem> {
+pub(crate) fn apply(document: &mut DocumentMut, change: &Change) -> Result<(), Problem> {
     match change {
         Change::All { changes } => {
             for change in changes {
@@ -320,7 +364,7 @@ fn apply(document: &mut DocumentMut, change: &Change) -> Result<(), Problem> {
         Change::Copy { part, by } => {
             let mut copy = table_of(document, *part)?.clone();
             shift(&mut copy, by);
-            // It comes after the last, whatever the place of the first.
+            // It comes after the last, wherever the first is.
             copy.set_position(None);
             copy.decor_mut().set_prefix("\n");
             tables_of(document, part.of)?.push(copy);
@@ -339,7 +383,7 @@ fn apply(document: &mut DocumentMut, change: &Change) -> Result<(), Problem> {
             let name = own.filter(|_| !shared).unwrap_or_else(|| free_name(document));
             put(table_of(document, *part)?, "carrier", name.as_str().into());
             let carriers = document.entry("carriers").or_insert_with(implicit);
-            let carriers = carriers.as_table_like_mut().ok_or_else(|| wrong(&"`carriers` is no table"))?;
+            let carriers = carriers.as_table_like_mut().ok_or_else(|| wrong(&"`carriers` is not a table"))?;
             if carriers.get(&name).is_none() {
                 let mut table = Table::new();
                 table.insert("end", toml_edit::value("back-and-forth"));
@@ -347,7 +391,7 @@ fn apply(document: &mut DocumentMut, change: &Change) -> Result<(), Problem> {
                 carriers.insert(&name, Item::Table(table));
             }
             let carrier = carriers.get_mut(&name).and_then(Item::as_table_like_mut);
-            let carrier = carrier.ok_or_else(|| wrong(&format!("`carriers.{name}` is no table")))?;
+            let carrier = carrier.ok_or_else(|| wrong(&format!("`carriers.{name}` is not a table")))?;
             let mut path = Array::new();
             path.push(keyframe(0.0, &vec![0.0; by.len()]));
             path.push(keyframe(*seconds, by));
@@ -375,7 +419,7 @@ fn keyframe(time: f64, offset: &[f64]) -> Value {
     table.into()
 }
 
-/// How many parts ride on a carrier.
+/// The number of parts on a carrier.
 fn riders(document: &DocumentMut, carrier: &str) -> usize {
     let of = |key: &str| {
         let tables = document.get(key).and_then(Item::as_array_of_tables);
@@ -392,7 +436,7 @@ fn free_name(document: &DocumentMut) -> String {
     (1..).map(|number| format!("lift-{number}")).find(is_free).unwrap_or_default()
 }
 
-/// A value under a key, with what stands round the one before.
+/// Sets the value of a key, with the formatting of the previous one.
 fn put(table: &mut Table, key: &str, value: Value) {
     match table.get_mut(key).and_then(Item::as_value_mut) {
         Some(there) => replace(there, value),
@@ -408,7 +452,7 @@ fn replace(there: &mut Value, value: Value) {
     *there.decor_mut() = decor;
 }
 
-/// Every point of a part elsewhere.
+/// Moves every point of a part.
 fn shift(table: &mut Table, by: &[f64]) {
     for key in POINTS {
         if let Some(points) = table.get_mut(key).and_then(Item::as_array_mut) {
@@ -417,9 +461,13 @@ fn shift(table: &mut Table, by: &[f64]) {
             }
         }
     }
-    let centre = table.get_mut("ball").and_then(|ball| ball.get_mut("centre"));
-    if let Some(centre) = centre.and_then(Item::as_array_mut) {
-        shift_point(centre, by);
+    for (key, point) in
+        [("ball", "centre"), ("capsule", "from"), ("capsule", "to"), ("cylinder", "from"), ("cylinder", "to")]
+    {
+        let point = table.get_mut(key).and_then(|shape| shape.get_mut(point));
+        if let Some(point) = point.and_then(Item::as_array_mut) {
+            shift_point(point, by);
+        }
     }
 }
 
@@ -431,7 +479,7 @@ fn shift_point(point: &mut Array, by: &[f64]) {
     }
 }
 
-/// A number as a level has it, as short as it can be.
+/// A number as the shortest text.
 fn number(value: f64) -> Value {
     let value = f64::from(value as f32);
     if value.fract() == 0.0 && value.abs() < 1e6 {

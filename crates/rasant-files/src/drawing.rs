@@ -1,4 +1,4 @@
-//! A level as a drawing, from which the same level is read again.
+//! Writes a level as a drawing that reads back to the same level.
 
 use percent_encoding::{AsciiSet, CONTROLS, utf8_percent_encode};
 use rasant::glam::{DVec2, Vec2};
@@ -7,11 +7,10 @@ use rasant::space::Bounds;
 use rasant::{CarrierId, Effect, Layers, Surface, SurfaceId};
 use xmlwriter::{Options, XmlWriter};
 
-use crate::LevelFile;
-use crate::game::game;
-use crate::making::PATH_ENDS;
+use crate::assembly::{EASINGS, PATH_ENDS};
+use crate::{Game, LevelFile};
 
-/// How the drawing looks in a browser.
+/// The style of the drawing in a browser.
 const STYLE: &str = "
     svg { background: #f6f3ec }
     polygon, circle { fill: #a9adb3; stroke: #6e7682; stroke-width: 0.02 }
@@ -22,11 +21,11 @@ const STYLE: &str = "
     .start { fill: #12579c }
 ";
 
-/// Writes a level of two dimensions as SVG: a metre a unit, y up turned to y down. Read again
-/// it is the same level, to the bit.
+/// Writes a two-dimensional level as SVG, one unit per metre, with y down. It reads back to the
+/// same level, to the bit. Zones of the game's own have the names that the game gives them.
 ///
 /// ```
-/// use rasant_files::{read_level, write_svg};
+/// use rasant_files::{Game, read_level, write_svg};
 /// # use rasant_files::{Files, Problem, World};
 /// # use std::path::Path;
 /// # struct Kept(String);
@@ -36,18 +35,36 @@ const STYLE: &str = "
 /// # let written = |text: &str| Kept(text.to_owned());
 /// let file = written("[[piece]]\nblock = [[0, 0], [6, 4]]\none_way = true\n");
 /// let World::Plane(roof) = read_level(&file, Path::new("roof.toml"))? else { unreachable!() };
-/// let drawing = write_svg(&roof);
+/// let drawing = write_svg(&roof, &Game::default());
 /// let World::Plane(again) = read_level(&written(&drawing), Path::new("roof.svg"))? else { unreachable!() };
 /// assert!(again.level.all_pieces().eq(roof.level.all_pieces()));
 /// # Ok::<(), Problem>(())
 /// ```
+///
+/// What a drawing cannot hold is left out; [`not_in_svg`] lists it.
 #[must_use]
-pub fn write_svg(file: &LevelFile<Vec2>) -> String {
-    Writer { file, xml: XmlWriter::new(Options::default()) }.written()
+pub fn write_svg(file: &LevelFile<Vec2>, game: &Game) -> String {
+    Writer { file, game, xml: XmlWriter::new(Options::default()) }.written()
+}
+
+/// What [`write_svg`] leaves out of a level, in words. Pieces on carriers that do not move in a
+/// drawing are written where they start.
+#[must_use]
+pub fn not_in_svg(file: &LevelFile<Vec2>) -> Vec<String> {
+    let mut all = file.mechanisms.contents();
+    for (carrier, name) in file.level.carriers().iter().zip(&file.carriers) {
+        if carrier.parent().is_some() {
+            all.push(format!("the motion of carrier \"{name}\", which rides on another one"));
+        } else if carrier.path().is_empty() {
+            all.push(format!("the motion of carrier \"{name}\", which the game moves"));
+        }
+    }
+    all
 }
 
 struct Writer<'a> {
     file: &'a LevelFile<Vec2>,
+    game: &'a Game,
     xml: XmlWriter,
 }
 
@@ -91,7 +108,7 @@ impl Writer<'_> {
         self.xml.set_preserve_whitespaces(false);
     }
 
-    /// An empty group that says what a surface is.
+    /// An empty group that defines a surface.
     fn surface(&mut self, number: usize) {
         let surface = &self.file.level.surfaces()[number];
         let look = &self.file.looks[number];
@@ -116,9 +133,12 @@ impl Writer<'_> {
         self.xml.end_element();
     }
 
-    /// A group that moves, drawn where it is at first.
+    /// A group that moves, drawn at its initial position.
     fn carrier(&mut self, number: usize) {
         let carrier = &self.file.level.carriers()[number];
+        if carrier.parent().is_some() || carrier.path().is_empty() {
+            return self.on(Some(CarrierId(number as u16)));
+        }
         let origin = carrier.path().first().map_or(DVec2::ZERO, |first| first.offset.as_dvec2());
         self.xml.start_element("g");
         self.xml.write_attribute("class", "platform");
@@ -128,9 +148,11 @@ impl Writer<'_> {
         }
         let keys = carrier.path().iter().map(|key| {
             let by = point(key.offset.as_dvec2() - origin);
+            let ease = EASINGS.iter().find(|(_, easing)| *easing == key.easing && *easing != EASINGS[0].1);
+            let ease = ease.map_or(String::new(), |(name, _)| format!(" {name}"));
             match key.turn {
-                0.0 => format!("{} {by}", key.time),
-                turn => format!("{} {by} {}", key.time, f64::from(turn).to_degrees()),
+                0.0 => format!("{} {by}{ease}", key.time),
+                turn => format!("{} {by} {}{ease}", key.time, f64::from(turn).to_degrees()),
             }
         });
         self.xml.write_attribute("data-keyframes", &keys.collect::<Vec<_>>().join("; "));
@@ -144,8 +166,13 @@ impl Writer<'_> {
     /// The pieces and zones on a carrier, or on none.
     fn on(&mut self, carrier: Option<CarrierId>) {
         let level = &self.file.level;
-        let path = carrier.map(|id| level.carrier(id).path());
-        let origin = path.and_then(|path| path.first()).map_or(DVec2::ZERO, |first| first.offset.as_dvec2());
+        let origin = carrier.map_or(DVec2::ZERO, |id| {
+            let carrier = level.carrier(id);
+            match carrier.path().first().filter(|_| carrier.parent().is_none()) {
+                Some(first) => first.offset.as_dvec2(),
+                None => carrier.ride().to.offset().as_dvec2(),
+            }
+        });
         for piece in level.all_pieces().filter(|piece| piece.carrier == carrier) {
             let mut words = Vec::new();
             if piece.surface != SurfaceId::default() {
@@ -160,8 +187,16 @@ impl Writer<'_> {
             if piece.one_way {
                 words.push("one-way".to_owned());
             }
+            let mut grow = 0.0;
             let (element, points) = match piece.shape() {
-                Shape::Polygon { points } => ("polygon", points.to_vec()),
+                Shape::Polygon { points, rounding } => {
+                    grow = rounding;
+                    ("polygon", points.to_vec())
+                }
+                Shape::Capsule { ends, radius } => {
+                    grow = radius;
+                    ("polyline", ends.to_vec())
+                }
                 Shape::Segment { ends, sides } => {
                     if sides == Sides::Left {
                         words.push("one-sided".to_owned());
@@ -174,11 +209,14 @@ impl Writer<'_> {
                     self.disc(centre.as_dvec2() + origin, radius);
                     continue;
                 }
-                // Of three dimensions.
+                // Three-dimensional shapes.
                 _ => continue,
             };
             self.xml.start_element(element);
             self.class(&words);
+            if grow > 0.0 {
+                self.xml.write_attribute("data-grow", &grow);
+            }
             self.points(&points, origin);
             self.xml.end_element();
         }
@@ -195,9 +233,7 @@ impl Writer<'_> {
         let mut data: Vec<(&str, String)> = Vec::new();
         for effect in zone.effects.iter() {
             let name = match *effect {
-                Effect::Own(own) => {
-                    game().zones.iter().find(|(_, number)| *number == own).map(|(name, _)| *name)
-                }
+                Effect::Own(own) => self.game.zone_name(own),
                 _ => None,
             };
             words.push(name.unwrap_or(effect.name()).to_owned());
@@ -251,13 +287,13 @@ impl Writer<'_> {
     }
 }
 
-/// A name as one word of a class: what would end it stands as a percentage and two digits.
+/// A name as one word of a class. Characters that would end the word are percent-encoded.
 fn word_of(name: &str) -> String {
     const ENDS: &AsciiSet = &CONTROLS.add(b' ').add(b'%');
     utf8_percent_encode(name, ENDS).to_string()
 }
 
-/// A text as XML has it; what it cannot have is left out.
+/// A text in XML. Characters that XML does not allow are dropped.
 fn escaped(text: &str) -> String {
     let mut escaped = String::new();
     for sign in text.chars() {
@@ -274,7 +310,7 @@ fn escaped(text: &str) -> String {
     escaped
 }
 
-/// A point of the level, in the drawing.
+/// A point of the level in the coordinates of the drawing.
 fn down(of: DVec2) -> DVec2 {
     DVec2::new(of.x, 0.0 - of.y)
 }

@@ -1,20 +1,20 @@
-//! Values of a level file, as a page edits them.
+//! Values of a level file, as the page edits them.
 
 use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-/// What a part says, by its keys.
+/// The fields of a part, by their keys.
 pub type Fields = BTreeMap<String, Entry>;
 
-/// A value of a part, as its file has it.
+/// The value of a field.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 #[serde(untagged)]
 pub enum Entry {
     /// `true` or `false`.
     Flag(bool),
-    /// A number, as short as it can be.
+    /// A number, with the fewest digits.
     Number(f64),
     /// A text.
     Text(String),

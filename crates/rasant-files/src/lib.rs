@@ -1,7 +1,8 @@
-//! Tunings, levels, bindings and animations of models as files, read strictly: what a game ships.
+//! Tunings, levels, bindings and animations of models as files, read strictly. A game can ship this
+//! crate.
 //!
-//! Levels are TOML, SVG, glTF 2.0 or OBJ; the others are TOML. Whatever is wrong is a [`Problem`] that
-//! says in which file, where in it, what was found and what was expected. An unknown key names the
+//! Levels are TOML, SVG, glTF 2.0 or OBJ; the others are TOML. Every error is a [`Problem`] with
+//! the file, the position in it, what was found and what was expected. An unknown key names the
 //! nearest known one.
 //!
 //! ```
@@ -26,15 +27,17 @@
 //! ```
 //!
 //! # Features
-//! `drawings` reads and writes SVG, `models` reads glTF, OBJ and the animations in models. Both are on
-//! by default. Without them a level that names such a file is a [`Problem`] that says so.
+//! `drawings` reads and writes SVG. `models` reads glTF, OBJ and the animations in models. Both are
+//! on by default. Without them, a level that refers to such a file is a [`Problem`] that says so.
 
 #![warn(missing_debug_implementations)]
-// What only drawings or models use is there without them, too.
+// Helpers that only drawings or models use are compiled without these features, too.
 #![cfg_attr(not(all(feature = "drawings", feature = "models")), allow(dead_code, unused_imports))]
 
+mod assembly;
 mod attached;
 mod bindings;
+mod chunks;
 mod draft;
 #[cfg(feature = "drawings")]
 mod drawing;
@@ -42,7 +45,7 @@ mod entry;
 mod game;
 pub mod geometry;
 mod level;
-mod making;
+mod mechanisms;
 mod numbers;
 mod problem;
 mod renamed;
@@ -54,43 +57,50 @@ mod tuning;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
+pub use assembly::{EASINGS, LeftOut, Look, PATH_ENDS};
 pub use bindings::{edit_bindings, read_bindings, write_bindings};
-pub use draft::{Change, LevelDraft, Packed, Part, Parts, Way};
+pub use chunks::PieceEdit;
+pub use draft::{Change, LevelDraft, Packed, Part, Parts, PathLeg};
 #[cfg(feature = "drawings")]
-pub use drawing::write_svg;
+pub use drawing::{not_in_svg, write_svg};
 pub use entry::{Entry, Fields};
-pub use game::{Game, base_tuning, game, knobs, set_game};
+pub use game::{Game, GameFiles};
 #[cfg(feature = "models")]
 pub use geometry::{RootTrack, read_root_track};
 pub use level::{LevelFile, World, level_from, level_source, read_level, zone_fields};
-pub use making::{LeftOut, Look, PATH_ENDS, zone_names};
-pub use numbers::{HULL_KNOBS, HULL_SHAPES, NumberError, number_of, numbers, shape_name};
+pub use mechanisms::{Deed, Mechanisms};
+pub use numbers::{HULL_KNOBS, HULL_SHAPES, NumberError, shape_name};
 pub use problem::{Problem, Source};
 pub use renamed::{RENAMED, renamed};
 pub use start::{found_start, overlap_at};
 pub use table::nearest;
 pub use tuning::{TuningFile, edit_tuning, read_tuning, tuning_of, write_tuning};
 
-/// Where files come from.
+/// The source of files, with what a game adds to them.
 pub trait Files {
-    /// The whole text of a file.
+    /// Reads a file as text.
     ///
     /// # Errors
-    /// A [`Problem`] when there is no such file, or it is not UTF-8.
+    /// A [`Problem`] if there is no such file, or it is not UTF-8.
     fn read(&self, path: &Path) -> Result<String, Problem>;
 
-    /// All bytes of a file: files that are no text, as models, need more than is given here.
+    /// Reads a file as bytes. Must be implemented for files that are not text, such as models.
     ///
     /// # Errors
-    /// A [`Problem`] when there is no such file.
+    /// A [`Problem`] if there is no such file.
     fn read_bytes(&self, path: &Path) -> Result<Vec<u8>, Problem> {
         self.read(path).map(String::into_bytes)
     }
+
+    /// What the game adds to files. Nothing by default; see [`GameFiles`].
+    fn game(&self) -> Game {
+        Game::default()
+    }
 }
 
-/// Bytes of a file at most.
+/// The maximum size of a file, in bytes.
 const MOST_BYTES: u64 = 256 << 20;
-/// Bytes of a file that is text at most: what is read of it is some forty times as large.
+/// The maximum size of a text file, in bytes. Its parsed form is about forty times as large.
 const MOST_TEXT: u64 = 32 << 20;
 
 /// Files on the disk.
@@ -102,7 +112,7 @@ impl Files for OnDisk {
         let bytes = read_at_most(MOST_TEXT, path)?;
         let no_text = |error: std::string::FromUtf8Error| {
             let at = error.utf8_error().valid_up_to();
-            Problem::unreadable(path, &format!("byte {at} is of no UTF-8 text"))
+            Problem::unreadable(path, &format!("byte {at} is not UTF-8 text"))
         };
         String::from_utf8(bytes).map_err(no_text)
     }
@@ -124,7 +134,7 @@ fn read_at_most(most: u64, path: &Path) -> Result<Vec<u8>, Problem> {
     Ok(bytes)
 }
 
-/// The path of a file that another one names: beside it, unless absolute.
+/// The path of a file that another file refers to: relative to that file, unless absolute.
 #[must_use]
 pub fn beside(file: &Path, named: &str) -> PathBuf {
     file.parent().unwrap_or(Path::new("")).join(named)

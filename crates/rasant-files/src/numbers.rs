@@ -6,10 +6,9 @@ use rasant::{Hull, HullShape};
 use thiserror::Error;
 
 use crate::TuningFile;
-use crate::{base_tuning, knobs};
 
-/// The sizes of a hull, described like knobs. Which of them describe a hull depends on its
-/// shape: see [`TuningFile::is_described_by`].
+/// The sizes of a hull, described like knobs. Which of them describe a hull depends on its shape:
+/// see [`TuningFile::is_described_by`].
 pub static HULL_KNOBS: [Knob; 6] = [
     size("hull.radius", "The radius of a capsule or a ball.", 0.3),
     size("hull.width", "The width of a box, along x.", 0.6),
@@ -22,7 +21,7 @@ pub static HULL_KNOBS: [Knob; 6] = [
     },
 ];
 
-/// The names of the shapes that a hull can have, as in files: the values of `hull.shape`.
+/// The names of the shapes of hulls in files: the values of `hull.shape`.
 pub const HULL_SHAPES: [&str; 3] = ["capsule", "ball", "box"];
 
 const fn size(path: &'static str, meaning: &'static str, default: f32) -> Knob {
@@ -33,13 +32,13 @@ const fn size(path: &'static str, meaning: &'static str, default: f32) -> Knob {
 #[derive(Clone, Debug, PartialEq, Error)]
 #[non_exhaustive]
 pub enum NumberError {
-    /// It is no knob, or outside the knob's range.
+    /// It is not a knob, or outside the knob's range.
     #[error(transparent)]
     Knob(#[from] KnobError),
     /// The hull has no such size.
     #[error("a {shape} has no `{path}`, expected one of {}", of_shape(shape).join(", "))]
     Shape {
-        /// The size that was asked for.
+        /// The size.
         path: &'static str,
         /// The hull's shape.
         shape: &'static str,
@@ -52,25 +51,25 @@ pub enum NumberError {
         /// What is wrong.
         error: HullError,
     },
-    /// It is no shape.
+    /// There is no such shape.
     #[error("`hull.shape` is `{name}`, expected {}", HULL_SHAPES.join(", "))]
     NoShape {
-        /// What was given.
+        /// The name.
         name: String,
     },
-    /// It is no number.
+    /// It is not a number.
     #[error("`{path}` is `{text}`, expected {range}")]
     NoNumber {
         /// The knob's path.
         path: &'static str,
-        /// What was given.
+        /// The text.
         text: String,
         /// What was expected.
         range: String,
     },
 }
 
-/// The sizes that a hull of this shape has.
+/// The sizes of a hull with this shape.
 fn of_shape(shape: &str) -> &'static [&'static str] {
     match shape {
         "capsule" => &["hull.radius", "hull.height", "hull.clearance"],
@@ -89,30 +88,30 @@ pub fn shape_name(hull: &Hull) -> &'static str {
     }
 }
 
-/// The description of a number of tuning files: a knob of the program's tunings, or a size
-/// of a hull.
-///
-/// # Errors
-/// [`KnobError::Unknown`] when there is none of that path.
-pub fn number_of(path: &str) -> Result<&'static Knob, KnobError> {
-    match HULL_KNOBS.iter().find(|knob| knob.path == path) {
-        Some(knob) => Ok(knob),
-        None => base_tuning().knob(path),
-    }
-}
-
-/// All of them: the sizes of hulls first, then every knob.
-#[must_use]
-pub fn numbers() -> Vec<&'static Knob> {
-    HULL_KNOBS.iter().chain(knobs()).collect()
-}
-
 impl TuningFile {
-    /// The value of the number at `path`, in the unit of files. `None` for a rounding of what is
-    /// no box, and for what is no number.
+    /// The description of the number at `path`: a size of a hull, or a knob of the tuning,
+    /// including those of a game's own moves.
     ///
-    /// Sizes that the hull's shape is not described by are had as well: the radius of a box is half
-    /// its width, the width and the depth of a capsule and a ball are twice their radius. See
+    /// # Errors
+    /// [`KnobError::Unknown`] if there is no such number.
+    pub fn knob(&self, path: &str) -> Result<&'static Knob, KnobError> {
+        match HULL_KNOBS.iter().find(|knob| knob.path == path) {
+            Some(knob) => Ok(knob),
+            None => self.tuning.knob(path),
+        }
+    }
+
+    /// The descriptions of all numbers: sizes of hulls first, then every knob of the tuning.
+    #[must_use]
+    pub fn numbers(&self) -> Vec<&'static Knob> {
+        HULL_KNOBS.iter().chain(self.tuning.knobs()).collect()
+    }
+
+    /// The value of the number at `path`, in the unit of files. `None` for the rounding of a hull
+    /// that is not a box, and if there is no such number.
+    ///
+    /// Sizes that do not describe the hull's shape have values as well: the radius of a box is half
+    /// its width, and the width and depth of a capsule and a ball are twice their radius. See
     /// [`Self::is_described_by`].
     ///
     /// ```
@@ -149,7 +148,7 @@ impl TuningFile {
         !path.starts_with("hull.") || of_shape(shape_name(&self.hull)).contains(&path)
     }
 
-    /// Changes the number at `path`, in the unit of files.
+    /// Sets the number at `path`, in the unit of files.
     ///
     /// ```
     /// use rasant_files::TuningFile;
@@ -162,8 +161,8 @@ impl TuningFile {
     /// ```
     ///
     /// # Errors
-    /// A [`NumberError`] when there is no such number, it is out of its range, or the hull's
-    /// shape and other sizes do not allow it. Nothing is changed then.
+    /// A [`NumberError`] if there is no such number, it is out of its range, or the hull's shape
+    /// and other sizes do not allow it. The file is then unchanged.
     pub fn set_number(&mut self, path: &str, value: f32) -> Result<(), NumberError> {
         let Some(knob) = HULL_KNOBS.iter().find(|knob| knob.path == path) else {
             return Ok(self.tuning.set(path, value)?);
@@ -193,11 +192,11 @@ impl TuningFile {
         Ok(())
     }
 
-    /// Gives the hull another shape, as large as it is: a capsule, a ball or a box that is as
-    /// wide, and as high where the shape has a height.
+    /// Changes the shape of the hull to a capsule, a ball or a box with the same width, and the
+    /// same height if the shape has a height.
     ///
     /// # Errors
-    /// [`NumberError::NoShape`] when there is no shape of that name.
+    /// [`NumberError::NoShape`] if there is no shape with this name.
     pub fn set_shape(&mut self, name: &str) -> Result<(), NumberError> {
         let half = self.hull.half_width();
         let height = self.hull.height();
@@ -216,8 +215,7 @@ impl TuningFile {
         Ok(())
     }
 
-    /// Changes what a text says, as on a command line: a number, or the name of a shape for
-    /// `hull.shape`.
+    /// Sets a number, or the shape for `hull.shape`, from a text as on a command line.
     ///
     /// # Errors
     /// As [`Self::set_number`] and [`Self::set_shape`].
@@ -225,7 +223,7 @@ impl TuningFile {
         if path == "hull.shape" {
             return self.set_shape(text);
         }
-        let knob = number_of(path)?;
+        let knob = self.knob(path)?;
         let value = text.parse().map_err(|_| NumberError::NoNumber {
             path: knob.path,
             text: text.to_owned(),
@@ -234,11 +232,11 @@ impl TuningFile {
         self.set_number(path, value)
     }
 
-    /// The numbers that a value may be changed to without changing others: the knob's range,
-    /// less what the hull's other sizes do not allow. `None` where there is no such number.
+    /// The values that a number can be set to without changing others: the knob's range, limited by
+    /// the hull's other sizes. `None` if there is no such number.
     #[must_use]
     pub fn range_of(&self, path: &str) -> Option<[f32; 2]> {
-        let knob = number_of(path).ok()?;
+        let knob = self.knob(path).ok()?;
         self.number(path)?;
         let [min, max] = [knob.min, knob.max];
         Some(match (path, self.hull.shape()) {

@@ -1,4 +1,4 @@
-//! What is wrong with an input, and where.
+//! Errors in an input, with their position.
 
 use std::fmt;
 use std::ops::Range;
@@ -14,7 +14,7 @@ pub struct Source {
     pub text: Arc<str>,
 }
 
-/// What is wrong with an input: where, what, and what was expected.
+/// An error in an input: where, what, and what was expected.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Problem {
     file: Arc<str>,
@@ -37,12 +37,12 @@ impl Problem {
         }
     }
 
-    /// Something wrong in a file that is no text, or in all of it.
+    /// An error in a file that is not text, or in a file as a whole.
     pub fn of_file(path: &Path, message: impl Into<String>) -> Self {
         Self { message: message.into(), ..Self::unreadable(path, "") }
     }
 
-    /// Something wrong at a place of a text.
+    /// An error at a position in a text.
     pub fn at(source: &Source, span: Range<usize>, message: impl Into<String>) -> Self {
         Self {
             file: source.name.clone(),
@@ -60,19 +60,19 @@ impl Problem {
         self
     }
 
-    /// The file's name.
+    /// The name of the file.
     #[must_use]
     pub fn file(&self) -> &str {
         &self.file
     }
 
-    /// The file's text, where it could be read.
+    /// The text of the file, if it could be read.
     #[must_use]
     pub fn text(&self) -> Option<&str> {
         self.text.as_deref()
     }
 
-    /// The bytes of the text that are wrong.
+    /// The range of the text that is wrong, in bytes.
     #[must_use]
     pub fn span(&self) -> Option<Range<usize>> {
         self.span.clone()
@@ -90,7 +90,7 @@ impl Problem {
         self.expected.as_deref()
     }
 
-    /// Line and column of the start, both from 1, columns in characters.
+    /// Line and column of the start, both from 1. Columns count characters.
     #[must_use]
     pub fn place(&self) -> Option<(usize, usize)> {
         let (text, span) = (self.text.as_ref()?, self.span.as_ref()?);

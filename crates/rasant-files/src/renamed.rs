@@ -1,7 +1,7 @@
-//! Words of earlier files, and what they are called now.
+//! Words of earlier versions, and their new names.
 
-/// Old and new: keys of tunings, figures of sheets and of runs, states, and phases of
-/// maneuvers.
+/// Old and new words: keys of tunings, figures of sheets and of runs, states, events, verbs of
+/// scripts, and phases of maneuvers.
 pub const RENAMED: &[(&str, &str)] = &[
     ("steepest_deg", "max_angle_deg"),
     ("curb", "step_height"),
@@ -10,9 +10,18 @@ pub const RENAMED: &[(&str, &str)] = &[
     ("drive", "active"),
     ("recover", "recovery"),
     ("rest", "cooldown"),
-    ("windup_locks", "startup_locks"),
-    ("drive_locks", "active_locks"),
-    ("recover_locks", "recovery_locks"),
+    ("windup_locks", "startup_mutes"),
+    ("drive_locks", "active_mutes"),
+    ("recover_locks", "recovery_mutes"),
+    ("startup_locks", "startup_mutes"),
+    ("active_locks", "active_mutes"),
+    ("recovery_locks", "recovery_mutes"),
+    ("launch", "throw"),
+    ("eight_ways", "eight_directions"),
+    ("ladder-taken", "ladder-grabbed"),
+    ("face.steer", "face.course"),
+    ("face.look", "face.eyes"),
+    ("face.fixed", "face.host"),
     ("most_time", "max_time"),
     ("dash.time", "dash.active"),
     ("roll.time", "roll.active"),
@@ -25,7 +34,7 @@ pub const RENAMED: &[(&str, &str)] = &[
     ("slam-recover-time", "slam-recovery-time"),
 ];
 
-/// What a word of earlier files is called now: alone, or as the last part of a path.
+/// The new name of a word of earlier versions: of the word itself, or of the last part of a path.
 pub fn renamed(word: &str) -> Option<String> {
     let new = |old: &str| RENAMED.iter().find(|(word, _)| *word == old).map(|(_, new)| *new);
     if let Some(new) = new(word) {

@@ -1,4 +1,4 @@
-//! Where a body can begin.
+//! Where a body can start.
 
 use rasant::contact::Patch;
 use rasant::space::{Bounds, Frame};
@@ -6,15 +6,15 @@ use rasant::{Controller, Geometry, Level};
 
 use crate::TuningFile;
 
-/// How deep a body would start inside which piece. Within the clearance is
-/// still outside: a start at the floor's own height is what people write.
+/// The piece that a body would overlap most at its start, with the depth. A gap below the clearance
+/// is allowed, because a start at the height of the floor is what people write.
 pub fn overlap_at<V: Geometry>(start: V, level: &Level<V>, numbers: &TuningFile) -> Option<(f32, u32)> {
     let clearance = numbers.hull.clearance();
     let overlap = patch(start, V::ZERO, level, numbers).overlap(V::ZERO, |_| false)?;
     (overlap.distance < -clearance).then_some((-overlap.distance, overlap.tag.piece.0))
 }
 
-/// What is round a body at `start` that moves by `motion`.
+/// The pieces around a body at `start` that moves by `motion`.
 fn patch<V: Geometry>(start: V, motion: V, level: &Level<V>, numbers: &TuningFile) -> Patch<V> {
     let body = Controller::new(numbers.tuning, numbers.hull, start);
     let hull = &body.present_hull();
@@ -23,21 +23,21 @@ fn patch<V: Geometry>(start: V, motion: V, level: &Level<V>, numbers: &TuningFil
     Patch::gather(frame, hull, reach, level)
 }
 
-/// Shares of a level's width at which a body is tried, its sides last.
+/// Fractions of a level's width at which a start is tried, its sides last.
 const TRIED: [f32; 9] = [0.2, 0.3, 0.1, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9];
 
-/// Somewhere on ground, even if there is any, from above; in the open for a body that is
-/// seen from above; over the level's middle if there is neither.
+/// A start on the ground, on level ground if there is any, from above. For a body seen from above,
+/// a free place. Above the level's centre if there is neither.
 pub fn found_start<V: Geometry>(level: &Level<V>, numbers: &TuningFile) -> [f32; 3] {
-    /// Metres over the highest.
+    /// Metres above the highest piece.
     const ABOVE: f32 = 3.0;
-    /// The least part of its normal that points up, of even ground.
+    /// The smallest vertical component of the normal of level ground.
     const EVEN: f32 = 0.95;
     let Bounds { min, max } = level.bounds();
     let from_above = numbers.tuning.steering.is_from_above(V::DIMENSION);
     let at = |[x, z]: [f32; 2]| {
         let parts = [min, max].map(V::to_array);
-        let part = |axis: usize, share: f32| parts[0][axis] + (parts[1][axis] - parts[0][axis]) * share;
+        let part = |axis: usize, fraction: f32| parts[0][axis] + (parts[1][axis] - parts[0][axis]) * fraction;
         let y = if from_above { part(1, z) } else { max.height() + ABOVE };
         V::from_array([part(0, x), y, part(2, z)])
     };

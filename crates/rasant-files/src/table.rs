@@ -1,7 +1,6 @@
-//! A strict reader over a TOML table.
+//! A strict reader for a TOML table.
 //!
-//! Each key is asked for by name; [`Table::finish`] then refuses what nobody
-//! asked for.
+//! Each key is requested by name; [`Table::finish`] then reports keys that were not requested.
 
 use std::ops::{Range, RangeInclusive};
 
@@ -12,71 +11,73 @@ use toml::de::{DeArray, DeTable, DeValue};
 use crate::renamed::renamed;
 use crate::{Problem, Source};
 
-/// A table of a file, and the keys asked for so far.
+/// A table of a file, with the keys requested so far.
 #[derive(Debug)]
 pub struct Table<'a> {
     source: &'a Source,
     table: &'a DeTable<'a>,
     span: Range<usize>,
     path: String,
-    asked: Vec<String>,
+    read_keys: Vec<String>,
 }
 
-/// A value with its place.
+/// A value with its position.
 #[derive(Clone, Copy, Debug)]
 pub struct Value<'a> {
     source: &'a Source,
     value: &'a Spanned<DeValue<'a>>,
 }
 
-/// Parses a whole file; gives what `read` makes of its table.
+/// Parses a whole file and reads its table with `read`.
 pub fn parse<R>(source: &Source, read: impl FnOnce(Table<'_>) -> Result<R, Problem>) -> Result<R, Problem> {
     let (parsed, errors) = DeTable::parse_recoverable(&source.text);
     let place = |error: &toml::de::Error| error.span().unwrap_or(0..0);
     if let Some(first) = errors.iter().min_by_key(|error| place(error).start) {
         return Err(Problem::at(source, place(first), format!("not valid TOML: {}", first.message())));
     }
-    read(Table { source, table: parsed.get_ref(), span: 0..0, path: String::new(), asked: Vec::new() })
+    read(Table { source, table: parsed.get_ref(), span: 0..0, path: String::new(), read_keys: Vec::new() })
 }
 
-/// What `given` is called now, or else the known word nearest to it, if one is near.
+/// The new name of `found`, or else the known word nearest to it, if one is near.
 #[must_use]
-pub fn nearest<'a>(given: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
-    /// Bytes of a word that is no other one, misspelt: to compare longer ones takes long.
+pub fn nearest<'a>(found: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    /// The length in bytes above which a word is no misspelling: comparing longer words takes long.
     const LONG: usize = 64;
     let known: Vec<&str> = known.into_iter().collect();
-    if let Some(word) = renamed(given).and_then(|new| known.iter().find(|word| **word == new)) {
+    if let Some(word) = renamed(found).and_then(|new| known.iter().find(|word| **word == new)) {
         return Some(word);
     }
     known
         .into_iter()
-        .filter(|_| given.len() <= LONG)
-        .map(|word| (strsim::damerau_levenshtein(given, word), word))
+        .filter(|_| found.len() <= LONG)
+        .map(|word| (strsim::damerau_levenshtein(found, word), word))
         .min()
         .filter(|(distance, word)| *distance <= 1 + word.len() / 3)
         .map(|(_, word)| word)
 }
 
 impl<'a> Table<'a> {
-    /// The value of a key, if it is there.
+    /// The value of a key, if it exists.
     pub fn get(&mut self, key: &str) -> Option<Value<'a>> {
-        self.asked.push(key.to_owned());
+        self.read_keys.push(key.to_owned());
         let (_, value) = self.table.iter().find(|(name, _)| name.get_ref().as_ref() == key)?;
         Some(Value { source: self.source, value })
     }
 
-    /// The value of a key that must be there.
+    /// The value of a key that is required.
     pub fn need(&mut self, key: &str, expected: &str) -> Result<Value<'a>, Problem> {
         if let Some(value) = self.get(key) {
             return Ok(value);
         }
-        // A key that is nearly this one is this one, misspelt.
-        let unasked =
-            self.table.iter().filter(|(name, _)| !self.asked.iter().any(|asked| asked == name.get_ref()));
-        for (name, _) in unasked {
+        // A key that is spelled almost like this one is a misspelling of it.
+        let unread = self
+            .table
+            .iter()
+            .filter(|(name, _)| !self.read_keys.iter().any(|read_keys| read_keys == name.get_ref()));
+        for (name, _) in unread {
             if nearest(name.get_ref(), [key]).is_some() {
-                let given = self.path_of(name.get_ref());
-                return Err(Problem::at(self.source, name.span(), format!("unknown key `{given}`"))
+                let found = self.path_of(name.get_ref());
+                return Err(Problem::at(self.source, name.span(), format!("unknown key `{found}`"))
                     .expecting(format!("`{key}`?")));
             }
         }
@@ -85,13 +86,13 @@ impl<'a> Table<'a> {
         Err(Problem::at(self.source, self.span.clone(), message).expecting(expected))
     }
 
-    /// The table under a key, if it is there.
+    /// The table under a key, if it exists.
     pub fn table(&mut self, key: &str) -> Result<Option<Table<'a>>, Problem> {
         let path = self.path_of(key);
         self.get(key).map(|value| value.table(path)).transpose()
     }
 
-    /// The tables of an array of tables; none if the key is not there.
+    /// The tables of an array of tables; none if the key does not exist.
     pub fn tables(&mut self, key: &str) -> Result<Vec<Table<'a>>, Problem> {
         let path = self.path_of(key);
         let Some(value) = self.get(key) else { return Ok(Vec::new()) };
@@ -99,30 +100,30 @@ impl<'a> Table<'a> {
         items.into_iter().map(|item| item.table(path.clone())).collect()
     }
 
-    /// The keys of this table that have not been asked for, with their values.
+    /// The keys of this table that have not been requested, with their values.
     pub fn rest(&mut self) -> Vec<(&'a str, Value<'a>)> {
         let source = self.source;
         let rest: Vec<_> = self
             .table
             .iter()
             .map(|(name, value)| (name.get_ref().as_ref(), Value { source, value }))
-            .filter(|(name, _)| !self.asked.iter().any(|asked| asked == name))
+            .filter(|(name, _)| !self.read_keys.iter().any(|read_keys| read_keys == name))
             .collect();
-        self.asked.extend(rest.iter().map(|(name, _)| (*name).to_owned()));
+        self.read_keys.extend(rest.iter().map(|(name, _)| (*name).to_owned()));
         rest
     }
 
-    /// Refuses keys that nobody asked for.
+    /// Reports keys that were not requested.
     pub fn finish(self) -> Result<(), Problem> {
         for (name, _) in self.table {
-            let given = name.get_ref().as_ref();
-            if !self.asked.iter().any(|asked| asked == given) {
+            let found = name.get_ref().as_ref();
+            if !self.read_keys.iter().any(|read_keys| read_keys == found) {
                 return Err(unknown(
                     self.source,
                     name.span(),
-                    &format!("unknown key `{}`", self.path_of(given)),
-                    given,
-                    self.asked.iter().map(String::as_str),
+                    &format!("unknown key `{}`", self.path_of(found)),
+                    found,
+                    self.read_keys.iter().map(String::as_str),
                 ));
             }
         }
@@ -130,7 +131,6 @@ impl<'a> Table<'a> {
     }
 
     /// A problem with this table as a whole.
-    /// A problem with it.
     pub fn problem(&self, message: impl Into<String>) -> Problem {
         Problem::at(self.source, self.span.clone(), message)
     }
@@ -140,18 +140,18 @@ impl<'a> Table<'a> {
     }
 }
 
-/// A problem with a word that is not known: names the nearest that is, or all.
+/// A problem with an unknown word: names the nearest known word, or all of them.
 fn unknown<'k>(
     source: &Source,
     span: Range<usize>,
     message: &str,
-    given: &str,
+    found: &str,
     known: impl Iterator<Item = &'k str> + Clone,
 ) -> Problem {
     let problem = Problem::at(source, span, message);
-    match nearest(given, known.clone()) {
-        Some(near) if renamed(given).is_some_and(|new| new == near) => {
-            problem.expecting(format!("`{near}`, as it is called now"))
+    match nearest(found, known.clone()) {
+        Some(near) if renamed(found).is_some_and(|new| new == near) => {
+            problem.expecting(format!("`{near}`, its new name"))
         }
         Some(near) => problem.expecting(format!("`{near}`?")),
         None => {
@@ -162,12 +162,12 @@ fn unknown<'k>(
 }
 
 impl<'a> Value<'a> {
-    /// Where it stands in the source, in bytes.
+    /// The position in the source, in bytes.
     pub fn span(&self) -> Range<usize> {
         self.value.span()
     }
 
-    /// A problem with it.
+    /// A problem with this value.
     pub fn problem(&self, message: impl Into<String>) -> Problem {
         Problem::at(self.source, self.value.span(), message)
     }
@@ -185,28 +185,28 @@ impl<'a> Value<'a> {
         self.problem(found).expecting(expected)
     }
 
-    /// Returns true if it is a table.
+    /// Returns true if the value is a table.
     pub fn is_table(&self) -> bool {
         self.value.get_ref().is_table()
     }
 
-    /// It as a table that is called `path` in problems.
+    /// The value as a table, called `path` in problems.
     ///
     /// # Errors
-    /// When it is something else.
+    /// If it is something else.
     pub fn table(self, path: String) -> Result<Table<'a>, Problem> {
         match self.value.get_ref() {
             DeValue::Table(table) => {
-                Ok(Table { source: self.source, table, span: self.value.span(), path, asked: Vec::new() })
+                Ok(Table { source: self.source, table, span: self.value.span(), path, read_keys: Vec::new() })
             }
             _ => Err(self.wrong("a table")),
         }
     }
 
-    /// It as a list.
+    /// The value as a list.
     ///
     /// # Errors
-    /// When it is something else.
+    /// If it is something else.
     pub fn items(self) -> Result<Vec<Value<'a>>, Problem> {
         let source = self.source;
         match self.value.get_ref() {
@@ -218,8 +218,8 @@ impl<'a> Value<'a> {
         }
     }
 
-    /// A text in one line that people read: without control characters, which no drawing and no
-    /// terminal shows.
+    /// The value as one line of text for people: without control characters, which no drawing and
+    /// no terminal shows.
     pub fn line(self) -> Result<&'a str, Problem> {
         let text = self.text()?;
         match text.chars().find(|sign| sign.is_control()) {
@@ -231,10 +231,10 @@ impl<'a> Value<'a> {
         }
     }
 
-    /// It as a text.
+    /// The value as a text.
     ///
     /// # Errors
-    /// When it is something else.
+    /// If it is something else.
     pub fn text(self) -> Result<&'a str, Problem> {
         match self.value.get_ref() {
             DeValue::String(text) => Ok(text.as_ref()),
@@ -242,10 +242,10 @@ impl<'a> Value<'a> {
         }
     }
 
-    /// It as true or false.
+    /// The value as a boolean.
     ///
     /// # Errors
-    /// When it is something else.
+    /// If it is something else.
     pub fn flag(self) -> Result<bool, Problem> {
         match self.value.get_ref() {
             DeValue::Boolean(flag) => Ok(*flag),
@@ -253,17 +253,17 @@ impl<'a> Value<'a> {
         }
     }
 
-    /// An integer, of any radix.
+    /// The value as an integer, in any radix.
     fn integer(&self) -> Option<i64> {
         let DeValue::Integer(number) = self.value.get_ref() else { return None };
         i64::from_str_radix(number.as_str(), number.radix()).ok()
     }
 
-    /// A finite number.
+    /// The value as a finite number.
     pub fn number(self) -> Result<f32, Problem> {
         let expected = "a finite number";
         let number = match self.value.get_ref() {
-            // From the text itself, not by way of another number.
+            // Directly from the text, not through another number type.
             DeValue::Integer(number) if number.radix() == 10 => number.as_str().parse::<f32>().ok(),
             DeValue::Float(number) => number.as_str().parse::<f32>().ok(),
             _ => self.integer().map(|number| number as f32),
@@ -271,7 +271,7 @@ impl<'a> Value<'a> {
         number.filter(|number| number.is_finite()).ok_or_else(|| self.wrong(expected))
     }
 
-    /// A finite number within a range of `unit`.
+    /// The value as a finite number within a range. `unit` is for messages.
     pub fn number_in(self, range: RangeInclusive<f32>, unit: &str) -> Result<f32, Problem> {
         let number = self.number()?;
         if range.contains(&number) {
@@ -282,7 +282,7 @@ impl<'a> Value<'a> {
         }
     }
 
-    /// A whole number within a range of `unit`.
+    /// The value as a whole number within a range. `unit` is for messages.
     pub fn whole_in(self, range: RangeInclusive<u32>, unit: &str) -> Result<u32, Problem> {
         let number: Option<f64> = match self.value.get_ref() {
             DeValue::Float(number) => number.as_str().parse().ok(),
@@ -299,7 +299,7 @@ impl<'a> Value<'a> {
         }
     }
 
-    /// A vector of as many finite numbers as `V` has.
+    /// The value as a vector with as many numbers as `V` has.
     pub fn vector<V: Vector>(self) -> Result<V, Problem> {
         let expected = format!("a list of {} numbers", V::DIMENSION);
         let items = self.items().map_err(|_| self.wrong(&expected))?;
@@ -313,48 +313,48 @@ impl<'a> Value<'a> {
         Ok(V::from_array(numbers))
     }
 
-    /// A list of vectors.
+    /// The value as a list of vectors.
     pub fn vectors<V: Vector>(self) -> Result<Vec<V>, Problem> {
         self.items()?.into_iter().map(Value::vector).collect()
     }
 
-    /// One of some words.
+    /// The value as one of some words.
     pub fn choice<T: Copy>(self, choices: &[(&str, T)]) -> Result<T, Problem> {
-        let given = self.text()?;
+        let found = self.text()?;
         let known = choices.iter().map(|(word, _)| *word);
         choices
             .iter()
-            .find(|(word, _)| *word == given)
+            .find(|(word, _)| *word == found)
             .map(|(_, choice)| *choice)
-            .ok_or_else(|| self.unknown(&format!("unknown word \"{given}\""), given, known))
+            .ok_or_else(|| self.unknown(&format!("unknown word \"{found}\""), found, known))
     }
 
-    /// A problem with a word that is not known.
+    /// A problem with an unknown word.
     pub fn unknown<'k>(
         &self,
         message: &str,
-        given: &str,
+        found: &str,
         known: impl Iterator<Item = &'k str> + Clone,
     ) -> Problem {
-        unknown(self.source, self.span(), message, given, known)
+        unknown(self.source, self.span(), message, found, known)
     }
 
-    /// The text, for a language within the file.
+    /// The value as a text in a language of its own.
     pub fn embedded(self) -> Result<Embedded<'a>, Problem> {
         Ok(Embedded { text: self.text()?, value: self })
     }
 }
 
-/// A text in a file, that is of a language of its own.
+/// A text in a file, in a language of its own.
 #[derive(Clone, Copy, Debug)]
 pub struct Embedded<'a> {
-    /// The text proper.
+    /// The text.
     pub text: &'a str,
     value: Value<'a>,
 }
 
 impl Embedded<'_> {
-    /// A problem with some bytes of the text, at their place in the file.
+    /// A problem with some bytes of the text, at their position in the file.
     pub fn problem(&self, span: Range<usize>, message: impl Into<String>) -> Problem {
         let whole = self.value.span();
         let raw = &self.value.source.text[whole.clone()];
@@ -363,7 +363,7 @@ impl Embedded<'_> {
     }
 }
 
-/// Where the byte at `offset` of a TOML string is in its raw form, with quotes and escapes.
+/// The position of the byte at `offset` of a TOML string in its raw form, with quotes and escapes.
 fn place_in(raw: &str, offset: usize) -> usize {
     let quotes = match raw.get(..3) {
         Some(three @ ("\"\"\"" | "'''")) => three,
@@ -391,14 +391,14 @@ fn place_in(raw: &str, offset: usize) -> usize {
     quotes.len() + newline + at
 }
 
-/// How many bytes an escape has, and how many what it stands for.
+/// The length of an escape sequence, and of the character it stands for, in bytes.
 fn escape(text: &str) -> (usize, usize) {
     let digits = match text.as_bytes().get(1) {
         Some(b'x') => 2,
         Some(b'u') => 4,
         Some(b'U') => 8,
         Some(b' ' | b'\t' | b'\r' | b'\n') => {
-            // The line goes on at the next that is no space.
+            // The line continues at the next character that is not a space.
             let rest = text[1..].trim_start_matches([' ', '\t', '\r', '\n']);
             return (text.len() - rest.len(), 0);
         }

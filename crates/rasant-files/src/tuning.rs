@@ -9,7 +9,7 @@
 //! height = 1.7
 //!
 //! steering = "view"     # usual, side, plan, view, body, gaze, hop
-//! face = "look"         # steer, look, fixed
+//! face = "eyes"         # course, eyes, host
 //!
 //! [walk]                # each knob as in `rasant knobs`
 //! speed = 4.2
@@ -17,31 +17,29 @@
 
 use std::path::Path;
 
-use crate::{base_tuning, knobs};
 use rasant::tuning::{KnobError, Unit};
 use rasant::{Face, Hull, HullShape, Steering, Tuning};
 
 use crate::numbers::{HULL_KNOBS, shape_name};
+use crate::renamed::renamed;
 use crate::table::{Table, Value, parse};
-use crate::{Files, Problem, Source};
+use crate::{Files, Game, Problem, Source};
 
 /// A tuning with its hull.
 #[derive(Clone, Debug, PartialEq)]
 pub struct TuningFile {
-    /// What it is called.
+    /// The title.
     pub title: String,
     /// How the body moves.
     pub tuning: Tuning,
-    /// The body's shape.
+    /// The hull of the body.
     pub hull: Hull,
 }
 
 impl Default for TuningFile {
-    /// Every knob at its default, with the hull of a body whose tuning says
-    /// nothing: a capsule, 1.7 m high and 0.6 m wide.
+    /// Every knob at its default, with the default hull: a capsule, 1.7 m high and 0.6 m wide.
     fn default() -> Self {
-        let hull = Hull::capsule(0.3, 1.7).expect("a capsule higher than it is wide");
-        Self { title: "The default tuning".to_owned(), tuning: base_tuning(), hull }
+        Game::default().tuning_file()
     }
 }
 
@@ -51,11 +49,11 @@ impl Default for TuningFile {
 /// A [`Problem`] with the file, or with any key or value in it.
 pub fn read_tuning(files: &dyn Files, path: &Path) -> Result<TuningFile, Problem> {
     let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
-    parse(&source, tuning_of)
+    parse(&source, |table| tuning_of(table, &files.game().tuning()))
 }
 
-/// A tuning as a file: its hull, its rules, and every knob that is not at its
-/// default. Read again it is the same.
+/// Writes a tuning file: its hull, its rules, and every knob that is not at its default. It reads
+/// back to the same tuning.
 #[must_use]
 pub fn write_tuning(file: &TuningFile) -> String {
     let quoted = |text: &str| toml::Value::from(text).to_string();
@@ -76,9 +74,9 @@ pub fn write_tuning(file: &TuningFile) -> String {
         text += &format!("{key} = {size}\n");
     }
     let mut group = "";
-    for knob in knobs() {
+    for knob in file.tuning.knobs() {
         let value = file.tuning.get(knob.path).unwrap_or(knob.default);
-        // Degrees to radians and back may be off in the last place.
+        // Converting degrees to radians and back may change the last digit.
         let value = if (value - knob.default).abs() <= 4.0 * f32::EPSILON * value.abs() {
             knob.default
         } else {
@@ -98,25 +96,25 @@ pub fn write_tuning(file: &TuningFile) -> String {
     text
 }
 
-/// The sizes that a file's hull has, by their keys.
+/// The sizes that describe a file's hull, by their keys.
 fn sizes(file: &TuningFile) -> impl Iterator<Item = (&'static str, f32)> {
     let own = HULL_KNOBS.iter().filter(|knob| file.is_described_by(knob.path));
     own.filter_map(|knob| Some((group_of(knob.path).1, file.number(knob.path)?)))
 }
 
-/// The text of a tuning file with other numbers in it, those of its hull included: its
-/// comments, its order and all else that it says stay. The rules are those it has.
+/// Replaces the numbers in the text of a tuning file, including those of its hull. Comments, order
+/// and everything else stay, including the rules `steering` and `face`.
 ///
 /// # Errors
 /// A [`Problem`] with the text.
 pub fn edit_tuning(text: &str, numbers: &TuningFile) -> Result<String, Problem> {
     let source = Source { name: "the tuning file".into(), text: text.into() };
-    let held = parse(&source, tuning_of)?;
+    let held = parse(&source, |table| tuning_of(table, &with_defaults(numbers.tuning)))?;
     let broken =
         |error: &dyn std::fmt::Display| Problem::unreadable(Path::new("the tuning file"), &error.to_string());
     let mut document: toml_edit::DocumentMut =
         text.parse().map_err(|error: toml_edit::TomlError| broken(&error))?;
-    for knob in knobs() {
+    for knob in numbers.tuning.knobs() {
         let (old, new) = (held.tuning.get(knob.path), numbers.tuning.get(knob.path));
         let (Ok(old), Ok(new)) = (old, new) else { continue };
         if old == new {
@@ -126,7 +124,7 @@ pub fn edit_tuning(text: &str, numbers: &TuningFile) -> Result<String, Problem> 
         let value: toml_edit::Value = match knob.unit {
             Unit::Switch => (new >= 0.5).into(),
             unit if unit.is_whole() => (new.round() as i64).into(),
-            // As short as it can be and the same number again.
+            // The shortest text that reads back to the same number.
             _ => new.to_string().parse::<f64>().unwrap_or(f64::from(new)).into(),
         };
         put(&mut document, group, key, value).map_err(|error| broken(&error))?;
@@ -135,7 +133,7 @@ pub fn edit_tuning(text: &str, numbers: &TuningFile) -> Result<String, Problem> 
     Ok(document.to_string())
 }
 
-/// Puts the sizes of the hull that differ, and its shape, into the text.
+/// Updates the sizes of the hull that differ, and its shape, in the text.
 fn edit_hull(
     document: &mut toml_edit::DocumentMut,
     held: &TuningFile,
@@ -155,7 +153,7 @@ fn edit_hull(
             put(document, "hull", key, size.to_string().parse().unwrap_or(f64::from(size)).into())?;
         }
     }
-    // What the new shape does not have would be refused when it is read.
+    // Keys that the new shape does not have would be errors.
     if let Some(table) = document.get_mut("hull").and_then(toml_edit::Item::as_table_like_mut) {
         for knob in HULL_KNOBS.iter().filter(|knob| !numbers.is_described_by(knob.path)) {
             table.remove(group_of(knob.path).1);
@@ -164,7 +162,7 @@ fn edit_hull(
     Ok(())
 }
 
-/// Puts a value into a table of a document, which is made if it is not there. Comments
+/// Sets a value in a table of a document. The table is created if it does not exist. Comments
 /// beside a value stay.
 pub fn put(
     document: &mut toml_edit::DocumentMut,
@@ -173,7 +171,7 @@ pub fn put(
     value: toml_edit::Value,
 ) -> Result<(), String> {
     let table = document.entry(group).or_insert(toml_edit::table());
-    let table = table.as_table_like_mut().ok_or_else(|| format!("`{group}` is no table"))?;
+    let table = table.as_table_like_mut().ok_or_else(|| format!("`{group}` is not a table"))?;
     match table.get_mut(key).and_then(toml_edit::Item::as_value_mut) {
         Some(there) => {
             let decor = there.decor().clone();
@@ -187,37 +185,56 @@ pub fn put(
     Ok(())
 }
 
-/// A tuning from its table.
-pub fn tuning_of(mut table: Table<'_>) -> Result<TuningFile, Problem> {
+/// The default tuning, with the same list of moves.
+fn with_defaults(mut tuning: Tuning) -> Tuning {
+    for knob in tuning.knobs() {
+        tuning.set(knob.path, knob.default).expect("a default is in its range");
+    }
+    tuning
+}
+
+/// The problem with a facing that has its name of an earlier version.
+fn renamed_face(value: Value<'_>) -> Option<Problem> {
+    let found = value.text().ok()?;
+    let new = renamed(&format!("face.{found}"))?;
+    let new = new.strip_prefix("face.")?;
+    Some(value.problem(format!("unknown word \"{found}\"")).expecting(format!("`{new}`, its new name")))
+}
+
+/// Reads a tuning from its table. Numbers that it does not mention are those of `base`.
+///
+/// # Errors
+/// A [`Problem`] with any key or value in it.
+pub fn tuning_of(mut table: Table<'_>, base: &Tuning) -> Result<TuningFile, Problem> {
     let title = table.get("title").map(Value::line).transpose()?.unwrap_or("untitled").to_owned();
     let hull = match table.table("hull")? {
         Some(hull) => hull_of(hull)?,
         None => TuningFile::default().hull,
     };
-    let mut tuning = base_tuning();
+    let mut tuning = *base;
     if let Some(value) = table.get("steering") {
         tuning.steering = value.choice(&Steering::NAMES)?;
     }
     if let Some(value) = table.get("face") {
-        tuning.face = value.choice(&Face::NAMES)?;
+        tuning.face = value.choice(&Face::NAMES).map_err(|problem| renamed_face(value).unwrap_or(problem))?;
     }
-    let all = knobs();
+    let all = tuning.knobs();
     let mut groups: Vec<&str> = all.iter().map(|knob| group_of(knob.path).0).collect();
     groups.dedup();
     for group in groups {
-        let Some(mut told) = table.table(group)? else { continue };
+        let Some(mut group_table) = table.table(group)? else { continue };
         for knob in all.iter().filter(|knob| group_of(knob.path).0 == group) {
-            if let Some(value) = told.get(group_of(knob.path).1) {
+            if let Some(value) = group_table.get(group_of(knob.path).1) {
                 set(&mut tuning, knob.path, value)?;
             }
         }
-        told.finish()?;
+        group_table.finish()?;
     }
     table.finish()?;
     Ok(TuningFile { title, tuning, hull })
 }
 
-/// The group and name of a knob's path.
+/// The group and the name of a knob, from its path.
 fn group_of(path: &str) -> (&str, &str) {
     path.split_once('.').unwrap_or(("", path))
 }
@@ -227,8 +244,8 @@ fn set(tuning: &mut Tuning, path: &str, value: Value<'_>) -> Result<(), Problem>
     let number = if switch { f32::from(u8::from(value.flag()?)) } else { value.number()? };
     match tuning.set(path, number) {
         Ok(()) => Ok(()),
-        Err(KnobError::Range { knob, value: given }) => {
-            Err(value.problem(format!("`{path}` is {given}")).expecting(knob.range().to_string()))
+        Err(KnobError::Range { knob, value: found }) => {
+            Err(value.problem(format!("`{path}` is {found}")).expecting(knob.range().to_string()))
         }
         Err(error) => Err(value.problem(error.to_string())),
     }

@@ -1,4 +1,4 @@
-//! A third-person character on a level as it comes from a modelling program, in 30 lines.
+//! A third-person character on a level from a modelling program, in 30 lines.
 use rasant::glam::Vec3;
 use rasant::{Actions, Controller, Hull, Intent, Look, Steering, Tuning};
 use rasant_lab::{OnDisk, World, files::read_level};
@@ -14,7 +14,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut body = Controller::new(tuning, Hull::capsule(0.3, 1.8)?, start);
     body.find_footing(&world.level);
     for tick in 0..300 {
-        // What a stick, a mouse and a button would say: to the stairs, and up.
+        // The input of a stick, a mouse and a button: to the stairs, and up.
         let yaw = if body.position().x < 4.0 { -1.57 } else { 0.0 };
         let intent = Intent { look: Look { yaw, pitch: 0.0 }, ..Intent::steering(0.0, 1.0) };
         let press = if tick == 60 { Actions::JUMP } else { Actions::NONE };

@@ -1,4 +1,4 @@
-//! Files of any kind.
+//! Files whose kind is found out from their keys.
 
 use std::path::Path;
 
@@ -10,7 +10,7 @@ use crate::trial::{PARTS, Trial, read_trial};
 /// A file of any kind.
 #[derive(Clone, Debug)]
 pub enum AnyFile {
-    /// A trial, with the files that it names.
+    /// A trial, with the files that it refers to.
     Trial(Box<Trial>),
     /// A level.
     Level(Box<World>),
@@ -21,7 +21,7 @@ pub enum AnyFile {
 }
 
 impl AnyFile {
-    /// What kind it is, in a word.
+    /// The kind, in a word.
     #[must_use]
     pub fn kind(&self) -> &'static str {
         match self {
@@ -32,7 +32,7 @@ impl AnyFile {
         }
     }
 
-    /// What it is called; nothing for bindings.
+    /// The title; empty for bindings.
     #[must_use]
     pub fn title(&self) -> &str {
         match self {
@@ -47,10 +47,10 @@ impl AnyFile {
     }
 }
 
-/// Reads a file of any kind: which, its keys say.
+/// Reads a file of any kind. Its keys tell the kind.
 ///
 /// # Errors
-/// A [`Problem`] with the file, or with those that it names.
+/// A [`Problem`] with the file, or with those that it refers to.
 pub fn read_any(files: &dyn Files, path: &Path) -> Result<AnyFile, Problem> {
     let source = level_source(files, path)?;
     let kinds: [&[&str]; 3] =

@@ -1,4 +1,4 @@
-//! Two runs of the same inputs, and where they part.
+//! Runs of the same inputs with several tunings, and where they diverge.
 
 use serde::Serialize;
 
@@ -8,12 +8,12 @@ use crate::trace::{EventRow, Row, Trace};
 use crate::trial::{Inputs, Trial};
 use rasant_files::TuningFile;
 
-/// Whose inputs the later tunings get.
+/// The inputs of the runs after the first.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum SameInputs {
-    /// Tick by tick those that the first one got.
+    /// Tick by tick those of the first run.
     Tape,
-    /// Those of the trial's script, each by its own circumstances.
+    /// Those of the trial's script, by the circumstances of each run.
     Script,
 }
 
@@ -32,38 +32,37 @@ pub fn compare(trial: &Trial, tunings: &[TuningFile], inputs: SameInputs) -> Vec
     all
 }
 
-/// Where two runs part.
+/// Where two runs diverge.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Parting {
     /// The first tick after which the bodies are more than a millimetre apart.
     pub first: Option<Place>,
-    /// The first event that differs, in what it is or when; footfalls aside.
+    /// The first event that differs in kind or time, without footfalls.
     pub event: Option<Events>,
-    /// How far apart they are at the end, in metres.
+    /// The distance between their ends, in metres.
     pub end_m: f32,
-    /// How far apart they ever are.
+    /// The largest distance between them, in metres.
     pub most_m: f32,
 }
 
-/// A tick at which runs part.
+/// A tick at which runs diverge.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Place {
-    /// Which tick.
+    /// The number of the tick.
     pub tick: usize,
     /// Its time in seconds.
     pub time_s: f64,
-    /// Where the first body is.
+    /// The position of the first body.
     pub at_m: [f32; 3],
-    /// Both speeds along the ground or across up, in m/s.
+    /// The speeds of both along the ground or, in the air, perpendicular to up, in m/s.
     pub speeds_m_per_s: [f32; 2],
-    /// Both speeds along up, in m/s.
+    /// The speeds of both along up, in m/s.
     pub rises_m_per_s: [f32; 2],
-    /// Both modes.
+    /// The modes of both.
     pub modes: [String; 2],
 }
 
-/// What happened in the one run and in the other, where that differs; nothing
-/// where a run had no more events.
+/// The first differing events of two runs. `None` for a run without further events.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Events {
     /// In the first run.
@@ -77,14 +76,14 @@ pub struct Events {
 pub struct Moment {
     /// Seconds from the start.
     pub time_s: f64,
-    /// The event's name and detail.
+    /// The name and detail of the event.
     pub what: String,
 }
 
-/// Apart by more than this, in metres, is parted.
+/// The distance in metres above which runs have diverged.
 const APART: f32 = 1e-3;
 
-/// Where two runs of the same length and rate part.
+/// Finds where two runs of the same length and rate diverge.
 #[must_use]
 pub fn parting(first: &Run, second: &Run) -> Parting {
     let pairs = || first.trace.rows.iter().zip(&second.trace.rows);
@@ -105,17 +104,17 @@ pub fn parting(first: &Run, second: &Run) -> Parting {
     }
 }
 
-/// How far apart two points are.
+/// The distance between two points.
 pub(crate) fn distance(a: [f32; 3], b: [f32; 3]) -> f32 {
     (0..3).map(|axis| (a[axis] - b[axis]).powi(2)).sum::<f32>().sqrt()
 }
 
-/// The events that tell what a run did: all but footfalls.
+/// The events that characterise a run: all but footfalls.
 pub(crate) fn telling(trace: &Trace) -> impl Iterator<Item = (&Row, &EventRow)> {
     trace.events().filter(|(_, event)| event.name != "footfall")
 }
 
-/// An event's name and detail.
+/// The name and detail of an event.
 pub(crate) fn what(event: &EventRow) -> String {
     match &event.detail {
         Some(detail) => format!("{} {detail}", event.name),

@@ -8,97 +8,97 @@ use crate::played::{Run, Summary};
 use crate::script::Circumstance;
 use crate::trace::Row;
 
-/// A figure of a run, and what it should be.
+/// A figure of a run, and its expected range.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Expectation {
-    /// Which figure.
+    /// The figure.
     pub figure: Figure,
-    /// The part of the run that counts; all of it if there is none.
+    /// The part of the run that counts; `None` for all of it.
     pub meanwhile: Option<Circumstance>,
-    /// The least it may be; minus infinity for any.
+    /// The smallest allowed value; negative infinity for none.
     pub least: f64,
-    /// The most it may be; infinity for any.
+    /// The largest allowed value; infinity for none.
     pub most: f64,
 }
 
-/// Something that a run can be measured by.
+/// A figure of a run.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Figure {
     /// A number of the summary.
     Summary(&'static Measure),
-    /// How often an event happens.
+    /// The number of times that an event happens.
     Count(String),
-    /// Seconds until something first holds; infinite when it never does.
+    /// Seconds until something first holds; infinite if it never does.
     TimeTo(Circumstance),
-    /// The share of the time for which something holds.
+    /// The fraction of the time for which something holds.
     Always(Circumstance),
-    /// The least speed along the ground or, airborne, across up, in m/s.
+    /// The smallest speed along the ground or, in the air, perpendicular to up, in m/s.
     Slowest,
-    /// The greatest such speed.
+    /// The largest such speed.
     Quickest,
-    /// The furthest that the hull is inside a piece, in metres.
+    /// The largest depth of the hull inside a piece, in metres.
     Penetration,
 }
 
 /// A number of the summary with its name and unit.
 pub struct Measure {
-    /// Its name, as in files.
+    /// The name, as in files.
     pub name: &'static str,
-    /// Its unit; empty for a count.
+    /// The unit; empty for a count.
     pub unit: &'static str,
-    /// What it is, in a sentence.
+    /// The meaning, in a sentence.
     pub meaning: &'static str,
     of: fn(&Summary) -> f64,
 }
 
-/// Every number of the summary that can be expected.
+/// Every number of the summary that a trial can expect.
 pub const MEASURES: &[Measure] = &[
     Measure {
         name: "distance",
         unit: "m",
-        meaning: "How far along x the end is from the start; below 0 to the other side. Not the way between.",
+        meaning: "Distance along x from the start to the end; negative in the direction of −x. Not the length of the path.",
         of: |summary| summary.distance_m.into(),
     },
     Measure {
         name: "travelled",
         unit: "m",
-        meaning: "The length of the way, there and back and up and down, from tick to tick.",
+        meaning: "Length of the path, summed over all ticks.",
         of: |summary| summary.travelled_m,
     },
     Measure {
         name: "highest",
         unit: "m",
-        meaning: "The greatest height (along y) of the underside above its start, tops of rises to the millimetre; nothing for a body seen from above.",
+        meaning: "Greatest height (along y) of the underside above its start, including the exact tops of rises; none for a body seen from above.",
         of: |summary| summary.highest_m.map_or(f64::INFINITY, f64::from),
     },
     Measure {
         name: "fastest",
         unit: "m/s",
-        meaning: "The greatest speed in any direction, at the end of a tick.",
+        meaning: "Greatest speed in any direction, at the end of a tick.",
         of: |summary| summary.fastest_m_per_s.into(),
     },
     Measure {
         name: "airborne",
         unit: "s",
-        meaning: "The time with the feet on nothing and nothing else in charge: not on ladders, along walls, in maneuvers.",
+        meaning: "Time in the mode airborne: without ladders, wall slides and maneuvers.",
         of: |summary| summary.airborne_s,
     },
     Measure {
         name: "hardest-landing",
         unit: "m/s",
-        meaning: "The greatest speed toward the ground of a landing; 0 where there was none.",
+        meaning: "Greatest downward speed of a landing; 0 without a landing.",
         of: |summary| summary.hardest_landing_m_per_s.into(),
     },
     Measure {
         name: "shortest-gait",
         unit: "s",
-        meaning: "The shortest time for which an animation was shown from its beginning to its end.",
+        meaning: "Shortest time for which a gait was shown from its beginning to its end.",
         of: shortest_gait,
     },
     Measure {
         name: "end-x",
         unit: "m",
-        meaning: "Where the middle of the underside ends, along x.",
+        meaning: "Final position of the middle of the underside, along x.",
         of: |summary| end(summary, 0),
     },
     Measure { name: "end-y", unit: "m", meaning: "Along y.", of: |summary| end(summary, 1) },
@@ -110,7 +110,7 @@ pub const MEASURES: &[Measure] = &[
     },
 ];
 
-/// Infinite where none was shown from beginning to end.
+/// Infinite if no gait was shown from its beginning to its end.
 fn shortest_gait(summary: &Summary) -> f64 {
     summary.gaits.iter().filter_map(|gait| gait.shortest_s).fold(f64::INFINITY, f64::min)
 }
@@ -120,13 +120,13 @@ fn end(summary: &Summary, axis: usize) -> f64 {
 }
 
 impl Measure {
-    /// Whether worlds of 2 or 3 dimensions have it.
+    /// Returns true if it exists in worlds of 2 or 3 dimensions.
     #[must_use]
     pub fn is_in(&self, dimensions: usize) -> bool {
         dimensions == 3 || self.name != "end-z"
     }
 
-    /// What it is in a summary.
+    /// Its value in a summary.
     #[must_use]
     pub fn of(&self, summary: &Summary) -> f64 {
         (self.of)(summary)
@@ -146,25 +146,25 @@ impl PartialEq for Measure {
 }
 
 impl Figure {
-    /// The figures that a name is enough for, beside [`MEASURES`].
+    /// The figures that need only a name, beside [`MEASURES`].
     pub const ALONE: [(&'static str, Self); 3] =
         [("slowest", Self::Slowest), ("quickest", Self::Quickest), ("penetration", Self::Penetration)];
 
-    /// What it is called.
+    /// The name.
     #[must_use]
     pub fn name(&self) -> String {
         match self {
             Self::Summary(measure) => measure.name.to_owned(),
             Self::Count(event) => format!("count of {event}"),
             Self::TimeTo(what) => format!("time to {}", what.to_string().trim_start_matches("on ")),
-            Self::Always(what) => format!("share of the time {what}"),
+            Self::Always(what) => format!("fraction of the time {what}"),
             Self::Slowest => "slowest".to_owned(),
             Self::Quickest => "quickest".to_owned(),
             Self::Penetration => "penetration".to_owned(),
         }
     }
 
-    /// Its unit; empty for a count and a share.
+    /// The unit; empty for a count and a fraction.
     #[must_use]
     pub fn unit(&self) -> &'static str {
         match self {
@@ -176,14 +176,14 @@ impl Figure {
         }
     }
 
-    /// Whether it can be of the part of a run in which something holds: a number of the
-    /// summary, and how deep a hull was in a piece, are of the whole run.
+    /// Returns true if it can be limited to the part of a run in which something holds. Numbers of
+    /// the summary, and the depth inside a piece, are of the whole run.
     #[must_use]
     pub fn is_of_a_part(&self) -> bool {
         !matches!(self, Self::Summary(_) | Self::Penetration)
     }
 
-    /// The least and the greatest that it can be, in any run.
+    /// The smallest and the largest value that it can have in any run.
     #[must_use]
     pub fn possible(&self) -> (f64, f64) {
         match self {
@@ -195,21 +195,21 @@ impl Figure {
         }
     }
 
-    /// Whether a run can be measured to have just that: counts are whole, and what holds
-    /// all the time or never has a share of 1 or 0.
+    /// Returns true if it can be measured to have exactly this value: counts are whole, and what
+    /// holds always or never has a fraction of 1 or 0.
     #[must_use]
     pub fn can_be_just(&self, number: f64) -> bool {
         match self {
             Self::Count(_) => number.fract() == 0.0,
             Self::Always(_) => number == 0.0 || number == 1.0,
-            // There may be nothing of it; all else is as long, high or fast as it happens.
+            // It may be 0; every other value is as long, high or fast as it happens to be.
             _ => number == 0.0 && self.possible().0 == 0.0,
         }
     }
 
-    /// What it is in the ticks of a run for which `meanwhile` holds; infinite
-    /// where there is nothing to measure: nothing in it of which `meanwhile` holds, or
-    /// what is waited for never comes. A summary's number is always of the whole run.
+    /// The value in the ticks of a run for which `meanwhile` holds. Infinite if there is nothing to
+    /// measure: `meanwhile` never holds, or what is waited for never happens. Numbers of the
+    /// summary are always of the whole run.
     #[must_use]
     pub fn of(&self, run: &Run, meanwhile: Option<&Circumstance>) -> f64 {
         let counted = |row: &&Row| meanwhile.is_none_or(|circumstance| circumstance.holds(row));
@@ -227,7 +227,7 @@ impl Figure {
                 rows.flat_map(|row| &row.events).filter(|one| one.is_called(event)).count() as f64
             }
             Self::TimeTo(what) => {
-                // What holds at the start has come at 0 s.
+                // What holds at the start has happened at 0 s.
                 let mut rows = run.trace.rows.iter().filter(counted);
                 rows.find(|row| what.holds(row)).map_or(f64::INFINITY, |row| row.time)
             }
@@ -247,23 +247,23 @@ impl Figure {
     }
 }
 
-/// An expectation held against a run.
+/// The result of an expectation.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Finding {
-    /// The figure's name.
+    /// The name of the figure.
     pub figure: String,
-    /// What was measured; nothing when it never came to be.
+    /// The measured value; `None` if it never happened.
     pub measured: Option<f64>,
-    /// What was expected, in words.
+    /// The expected range, in words.
     pub expected: String,
-    /// Its unit; empty for a count.
+    /// The unit; empty for a count.
     pub unit: &'static str,
-    /// Whether it is as expected.
+    /// True if the expectation holds.
     pub holds: bool,
 }
 
 impl Expectation {
-    /// Holds it against a run.
+    /// Compares the expectation with a run.
     #[must_use]
     pub fn hold_against(&self, run: &Run) -> Finding {
         let measured = self.figure.of(run, self.meanwhile.as_ref());
@@ -285,7 +285,7 @@ impl Expectation {
             (true, false) => format!("at least {:.4}", self.least),
             _ => format!("at most {:.4}", self.most),
         };
-        // Numbers without the zeros that say nothing.
+        // Numbers without trailing zeros.
         let words = range.split(' ').map(|word| match word.contains('.') {
             true => word.trim_end_matches('0').trim_end_matches('.'),
             false => word,
@@ -301,7 +301,7 @@ impl fmt::Display for Finding {
         match self.measured {
             Some(measured) if unit.is_empty() => write!(f, "{} is {measured}", self.figure)?,
             Some(measured) => write!(f, "{} is {measured:.4} {unit}", self.figure)?,
-            None => write!(f, "{} never came", self.figure)?,
+            None => write!(f, "{} never happened", self.figure)?,
         }
         write!(f, ", expected {}", self.expected)
     }

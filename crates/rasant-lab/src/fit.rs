@@ -1,13 +1,13 @@
-//! Fits knobs to figures: finds values of the free knobs for which figures of the sheet are
-//! what is wanted.
+//! Fits knobs to figures: finds values of the free knobs for which figures of the sheet reach their
+//! targets.
 //!
-//! Closed forms are tried first: a figure that a knob asks for by itself, and the distance of
-//! an even ramp, v·t/2. Where those do not reach all targets, the knobs are searched for, from
-//! where they stand and from other places in their ranges, each on a scale of factors around
-//! its value, or of steps around 0: a single knob by bisection, several by M. J. D. Powell's
-//! "The BOBYQA algorithm for bound constrained optimization without derivatives", 2009. Knobs
-//! that take whole numbers are tried in every combination. All of it is measured at the sheet's
-//! own rate, on all cores; the result does not depend on their number.
+//! Closed forms are tried first: figures that a knob sets directly, and the distance of an even
+//! ramp, v·t/2. If those do not reach all targets, the knobs are searched for, from their current
+//! values and from other places in their ranges, each on a scale of factors around its value, or of
+//! steps around 0: a single knob by bisection, several by M. J. D. Powell's "The BOBYQA algorithm
+//! for bound constrained optimization without derivatives", 2009. Knobs with whole numbers are
+//! tried in every combination. Everything is measured at the sheet's own rate, on all cores; the
+//! result does not depend on their number.
 
 use bobyqa::{Bobyqa, Config};
 use rasant::tuning::{Knob, Unit};
@@ -15,16 +15,16 @@ use rayon::prelude::*;
 use serde::Serialize;
 use thiserror::Error as ThisError;
 
-use crate::sheet::{RATE, SLACK, Sheet, figure_kind, nearest_figure, sheet_of};
-use rasant_files::{NumberError, TuningFile, number_of};
+use crate::sheet::{Figures, RATE, SLACK, Sheet};
+use rasant_files::{NumberError, TuningFile};
 
-/// A figure of the sheet, and what it should be.
+/// A figure of the sheet, with its target value.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Target {
     /// The figure's name.
     pub figure: &'static str,
-    /// What it should be, in its unit.
-    pub wanted: f64,
+    /// The target value, in the unit of the figure.
+    pub value: f64,
 }
 
 /// Why a fit cannot begin.
@@ -36,16 +36,16 @@ pub enum FitError {
     /// A target is not a number.
     #[error("found `{0}`, expected FIGURE=NUMBER, as in jump-height=3.2")]
     Target(String),
-    /// A knob cannot be turned.
+    /// A knob cannot be set.
     #[error(transparent)]
     Number(#[from] NumberError),
-    /// The bounds of a knob are not written as such.
+    /// The bounds of a knob have the wrong form.
     #[error("found `{0}`, expected KNOB or KNOB=FROM:TO, as in fall.gravity=1.2:2")]
     Bounds(String),
-    /// The bounds of a knob lie outside its range.
-    #[error("{0}: found {1} to {2}, expected two numbers from {3} to {4}, the lesser first")]
+    /// The bounds of a knob are outside its range.
+    #[error("{0}: found {1} to {2}, expected two numbers from {3} to {4}, the smaller first")]
     Range(&'static str, f32, f32, f32, f32),
-    /// There is no whole number between the bounds of a knob that takes only those.
+    /// There is no whole number between the bounds of a knob that needs one.
     #[error("{0}: found {1} to {2}, expected a whole number between them")]
     NoWhole(&'static str, f32, f32),
     /// The whole-number knobs have too many combinations.
@@ -53,32 +53,34 @@ pub enum FitError {
     Combinations(u64),
 }
 
-/// A knob that may be turned, and how far.
+/// A knob that may be changed, with bounds.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Free {
-    /// The knob's path.
+    /// The path of the knob.
     pub knob: &'static str,
-    /// The least and the greatest value that it may take, in the unit of files; its range if
-    /// there is none.
+    /// The smallest and the largest value that it may get, in the unit of files. `None` for its
+    /// range.
     pub bounds: Option<[f32; 2]>,
 }
 
 impl Free {
-    /// Reads `KNOB` or `KNOB=FROM:TO`.
+    /// Parses `KNOB` or `KNOB=FROM:TO`, where the knob is a number of `file`.
     ///
     /// # Errors
-    /// A [`FitError`] when there is no such knob, or the bounds are not two numbers of its range.
+    /// A [`FitError`] if there is no such knob, or the bounds are not two numbers of its range.
     ///
     /// ```
+    /// use rasant_lab::files::TuningFile;
     /// use rasant_lab::fit::Free;
     ///
-    /// let free = Free::parse("fall.gravity=1.2:2").unwrap();
+    /// let file = TuningFile::default();
+    /// let free = Free::parse(&file, "fall.gravity=1.2:2").unwrap();
     /// assert_eq!(free.bounds, Some([1.2, 2.0]));
-    /// assert!(Free::parse("fall.gravity=2:1.2").is_err());
+    /// assert!(Free::parse(&file, "fall.gravity=2:1.2").is_err());
     /// ```
-    pub fn parse(text: &str) -> Result<Self, FitError> {
+    pub fn parse(file: &TuningFile, text: &str) -> Result<Self, FitError> {
         let (path, bounds) = text.split_once('=').map_or((text, None), |(path, bounds)| (path, Some(bounds)));
-        let knob = number_of(path.trim()).map_err(NumberError::from)?;
+        let knob = file.knob(path.trim()).map_err(NumberError::from)?;
         let Some(bounds) = bounds else { return Ok(Self { knob: knob.path, bounds: None }) };
         let form = || FitError::Bounds(text.to_owned());
         let (from, to) = bounds.split_once(':').ok_or_else(form)?;
@@ -95,7 +97,7 @@ impl Free {
 }
 
 impl From<&'static str> for Free {
-    /// A knob of that path, free in all its range.
+    /// A knob with this path, free in its whole range.
     fn from(knob: &'static str) -> Self {
         Self { knob, bounds: None }
     }
@@ -106,79 +108,93 @@ fn suggestion(near: Option<&str>) -> String {
 }
 
 impl Target {
-    /// Reads `FIGURE=NUMBER`, perhaps with the figure's unit behind it.
+    /// Parses `FIGURE=NUMBER`, optionally with the figure's unit. The figure is one of `figures`.
     ///
     /// # Errors
-    /// A [`FitError`] when there is no such figure, or no number.
-    pub fn parse(text: &str) -> Result<Self, FitError> {
+    /// A [`FitError`] if there is no such figure, or no number.
+    pub fn parse(figures: Figures, text: &str) -> Result<Self, FitError> {
         let bad = || FitError::Target(text.to_owned());
         let (name, number) = text.split_once('=').ok_or_else(bad)?;
-        let kind = figure_kind(name.trim())
-            .ok_or_else(|| FitError::Figure(name.trim().to_owned(), nearest_figure(name.trim())))?;
+        let kind = figures
+            .kind(name.trim())
+            .ok_or_else(|| FitError::Figure(name.trim().to_owned(), figures.nearest(name.trim())))?;
         let number = number.trim();
         let number = number.strip_suffix(kind.unit).unwrap_or(number).trim_end();
-        let wanted: f64 = number.parse().map_err(|_| bad())?;
-        if wanted.is_finite() { Ok(Self { figure: kind.name, wanted }) } else { Err(bad()) }
+        let value: f64 = number.parse().map_err(|_| bad())?;
+        if value.is_finite() { Ok(Self { figure: kind.name, value }) } else { Err(bad()) }
     }
 }
 
-/// What a fit came to.
+/// The targets of a fit, and the knobs that it may change.
+#[derive(Clone, Copy, Debug)]
+pub struct Goal<'a> {
+    /// 2 or 3.
+    pub dimensions: usize,
+    /// The available figures.
+    pub figures: Figures,
+    /// The figures with their target values.
+    pub targets: &'a [Target],
+    /// The knobs that may be changed.
+    pub free: &'a [Free],
+}
+
+/// The result of a fit.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Fit {
-    /// The tuning found.
+    /// The tuning that was found.
     pub file: TuningFile,
-    /// What was asked for, and reached.
+    /// The targets, and what was reached.
     pub reached: Vec<Reached>,
-    /// The knobs that were free: path, before, after.
+    /// The free knobs, with their values before and after.
     pub turned: Vec<Turned>,
 }
 
-/// A target, and what became of it.
+/// The result for a target.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Reached {
     /// The figure.
     pub figure: &'static str,
     /// Its unit.
     pub unit: &'static str,
-    /// What was wanted.
-    pub wanted: f64,
-    /// What was measured; nothing if the tuning does not have the figure.
+    /// The target value.
+    pub value: f64,
+    /// The measured value; `None` if the tuning does not have the figure.
     pub measured: Option<f64>,
-    /// How it ended.
+    /// The result.
     pub ending: Ending,
-    /// Where it is out of reach, the nearest to it that these knobs were found to give,
-    /// nothing else being asked.
+    /// If it is out of reach, the nearest value that these knobs were found to give without any
+    /// other target.
     pub nearest: Option<f64>,
 }
 
-/// How a target ended.
+/// The result for a target.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Ending {
     /// Reached, to within [`SLACK`].
     Reached,
-    /// These knobs reach it alone, but were not found to do so together with the others.
+    /// These knobs reach it alone, but were not found to do so together with the other targets.
     NotTogether,
-    /// These knobs were not found to reach it, whatever becomes of the others.
+    /// These knobs were not found to reach it, even alone.
     OutOfReach,
 }
 
-/// A knob that was free.
+/// A free knob.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Turned {
-    /// Its path.
+    /// The path.
     pub knob: &'static str,
-    /// Its unit.
+    /// The unit.
     pub unit: &'static str,
-    /// Its value before.
+    /// The value before.
     pub before: f32,
-    /// Its value now.
+    /// The value after.
     pub after: f32,
-    /// Whether a closed form gave it.
+    /// True if a closed form gave it.
     pub solved: bool,
 }
 
-/// Distances of even ramps, and the times that give them.
+/// Distances of even ramps, with the times that determine them.
 const RAMPS: &[(&str, &str)] = &[
     ("walk-reach-distance", "walk.reach_time"),
     ("walk-stop-distance", "walk.stop_time"),
@@ -187,36 +203,31 @@ const RAMPS: &[(&str, &str)] = &[
     ("air-turn-distance", "air.turn_time"),
 ];
 
-/// Combinations of whole numbers that are tried at most.
+/// The maximum number of combinations of whole numbers.
 const MOST_SETS: u64 = 100_000;
 
-/// Turns the free knobs so that the figures of a tuning are what is wanted. `measured` is called
+/// Changes the free knobs so that the figures of a tuning reach their targets. `measured` is called
 /// after each measurement, from any thread.
 ///
 /// # Errors
-/// A [`FitError`] when the file has no such knob, or there are too many combinations of whole
+/// A [`FitError`] if the file has no such knob, or there are too many combinations of whole
 /// numbers.
-pub fn fit(
-    file: &TuningFile,
-    dimensions: usize,
-    targets: &[Target],
-    free: &[Free],
-    measured: &(dyn Fn() + Sync),
-) -> Result<Fit, FitError> {
+pub fn fit(file: &TuningFile, goal: Goal<'_>, measured: &(dyn Fn() + Sync)) -> Result<Fit, FitError> {
+    let Goal { dimensions, figures, targets, free } = goal;
     let knobs = free.iter().map(|free| turnable(file, free)).collect::<Result<Vec<_>, _>>()?;
     let within = within_bounds(file, &knobs);
-    let task = Task { file: &within, dimensions, targets, knobs: &knobs, tell: measured };
+    let task = Task { file: &within, dimensions, figures, targets, knobs: &knobs, tell: measured };
     let Found { file: mut found, solved } = task.best()?;
     found.title = file.title.clone();
     let sheet = task.measured(&found);
     let reached = targets.iter().map(|target| {
         let measured = sheet.get(target.figure);
-        let unit = figure_kind(target.figure).map_or("", |kind| kind.unit);
+        let unit = figures.kind(target.figure).map_or("", |kind| kind.unit);
         let (ending, nearest) = match is_met(&sheet, target) {
             true => (Ending::Reached, None),
             false => task.alone(target, measured)?,
         };
-        Ok(Reached { figure: target.figure, unit, wanted: target.wanted, measured, ending, nearest })
+        Ok(Reached { figure: target.figure, unit, value: target.value, measured, ending, nearest })
     });
     let reached = reached.collect::<Result<_, FitError>>()?;
     let turned = knobs.iter().map(|turned| Turned {
@@ -229,7 +240,7 @@ pub fn fit(
     Ok(Fit { reached, turned: turned.collect(), file: found })
 }
 
-/// A knob that is turned, within bounds.
+/// A knob that is changed, within bounds.
 #[derive(Clone, Copy)]
 struct Turning {
     knob: &'static Knob,
@@ -237,7 +248,7 @@ struct Turning {
 }
 
 impl Turning {
-    /// The least and the greatest value in `file`, where the sizes of a hull limit each other.
+    /// The smallest and the largest value in `file`, where the sizes of a hull limit each other.
     fn range(&self, file: &TuningFile) -> [f32; 2] {
         let [least, most] = file.range_of(self.knob.path).unwrap_or([self.knob.min, self.knob.max]);
         let [from, to] = self.bounds;
@@ -254,8 +265,8 @@ fn is_whole(knob: &Knob) -> bool {
 }
 
 fn turnable(file: &TuningFile, free: &Free) -> Result<Turning, FitError> {
-    let knob = number_of(free.knob).map_err(NumberError::from)?;
-    // A size that the hull's shape does not have says so when it is set.
+    let knob = file.knob(free.knob).map_err(NumberError::from)?;
+    // Setting a size that the hull's shape does not have is an error.
     let mut tried = file.clone();
     tried.set_number(free.knob, file.number(free.knob).unwrap_or(knob.default))?;
     let bounds = free.bounds.unwrap_or([knob.min, knob.max]);
@@ -280,17 +291,18 @@ fn value(file: &TuningFile, knob: &Knob) -> f32 {
     file.number(knob.path).unwrap_or(knob.default)
 }
 
-/// A tuning found, and the knobs that closed forms gave.
+/// A tuning that was found, and the knobs that closed forms gave.
 struct Found {
     file: TuningFile,
     solved: Vec<&'static str>,
 }
 
-/// What is to be reached, and by what.
+/// The targets and the knobs of a search.
 #[derive(Clone, Copy)]
 struct Task<'a> {
     file: &'a TuningFile,
     dimensions: usize,
+    figures: Figures,
     targets: &'a [Target],
     knobs: &'a [Turning],
     tell: &'a (dyn Fn() + Sync),
@@ -298,8 +310,8 @@ struct Task<'a> {
 
 impl Task<'_> {
     fn measured(&self, file: &TuningFile) -> Sheet {
-        let wanted = |name: &str| self.targets.iter().any(|target| target.figure == name);
-        let sheet = sheet_of(file, self.dimensions, RATE, &|kind| wanted(kind.name));
+        let value = |name: &str| self.targets.iter().any(|target| target.figure == name);
+        let sheet = self.figures.sheet_of(file, self.dimensions, RATE, &|kind| value(kind.name));
         (self.tell)();
         sheet
     }
@@ -309,11 +321,11 @@ impl Task<'_> {
         self.targets.iter().all(|target| is_met(&sheet, target))
     }
 
-    /// The best tuning that is found: over all combinations of the whole numbers.
+    /// The best tuning over all combinations of whole numbers.
     fn best(&self) -> Result<Found, FitError> {
         let (whole, real): (Vec<Turning>, Vec<Turning>) = self.knobs.iter().partition(|knob| knob.is_whole());
         let sets = sets_of_whole(&whole, self.file)?;
-        // Each as the other knobs stand; the best first, and of equal ones the nearest.
+        // Each with the other knobs unchanged. The best first, and of equal ones the nearest.
         let mut tried: Vec<(f64, Vec<Option<f64>>, TuningFile)> = sets
             .par_iter()
             .map(|set| {
@@ -332,7 +344,7 @@ impl Task<'_> {
         if real.is_empty() || tried[0].0 <= REACHED {
             return Ok(Found { file: nearest, solved: Vec::new() });
         }
-        // Combinations with the same figures differ in what the targets do not ask for.
+        // Combinations with the same figures differ in what the targets do not measure.
         tried.dedup_by(|a, b| a.1 == b.1);
         tried.truncate(MOST_SEARCHED);
         let mut best: Option<(f64, Found)> = None;
@@ -362,8 +374,8 @@ impl Task<'_> {
         if self.knobs.is_empty() || self.is_met_by(&file) {
             return Found { file, solved };
         }
-        // Those that are left, if they are enough; else a closed form is spoilt by one of
-        // the others, and all are searched for.
+        // The remaining knobs, if they suffice. Otherwise another knob spoils a closed form, and
+        // all are searched for.
         let left: Vec<Turning> =
             self.knobs.iter().filter(|turning| !solved.contains(&turning.knob.path)).copied().collect();
         if !solved.is_empty() && !left.is_empty() {
@@ -383,8 +395,8 @@ impl Task<'_> {
         self.rounded(found)
     }
 
-    /// The tuning with each knob at as few digits as give the same figures, to a fiftieth of what
-    /// they may be off.
+    /// The tuning with each knob rounded to as few digits as give the same figures, to a fiftieth
+    /// of the tolerance.
     fn rounded(&self, mut file: TuningFile) -> TuningFile {
         let least = self.cost_of(&file).max(PRECISE);
         for turning in self.knobs {
@@ -402,24 +414,24 @@ impl Task<'_> {
         file
     }
 
-    /// The tuning with what closed forms give, and the knobs that they do.
+    /// The tuning with the values of closed forms, and the knobs that they set.
     fn solved(&self) -> (TuningFile, Vec<&'static str>) {
         let mut found = self.file.clone();
         let mut solved: Vec<&'static str> = Vec::new();
         for target in self.targets {
             if let Some(knob) = self.own_knob(target, &found, &solved) {
-                // It was tried.
-                let _ = found.set_number(knob, target.wanted as f32);
+                // It was tried before.
+                let _ = found.set_number(knob, target.value as f32);
                 solved.push(knob);
             }
         }
-        for Target { figure, wanted } in self.targets {
+        for Target { figure, value } in self.targets {
             let ramp = RAMPS.iter().find(|ramp| ramp.0 == *figure);
             let free = |turning: &&Turning| {
                 ramp.is_some_and(|ramp| ramp.1 == turning.knob.path) && !solved.contains(&turning.knob.path)
             };
             let Some(turning) = self.knobs.iter().find(free) else { continue };
-            let time = (2.0 * wanted / f64::from(found.tuning.walk.speed.abs())) as f32;
+            let time = (2.0 * value / f64::from(found.tuning.walk.speed.abs())) as f32;
             let [least, most] = turning.range(&found);
             if (least..=most).contains(&time) && found.set_number(turning.knob.path, time).is_ok() {
                 solved.push(turning.knob.path);
@@ -428,31 +440,30 @@ impl Task<'_> {
         (found, solved)
     }
 
-    /// The knob whose number the figure of a target is: of those with its unit, one that gives
-    /// what is wanted when it is set to it.
+    /// The knob that sets the figure of a target directly: one with the same unit that reaches the
+    /// target when it is set to it.
     fn own_knob(&self, target: &Target, found: &TuningFile, solved: &[&str]) -> Option<&'static str> {
-        let unit = figure_kind(target.figure)?.unit;
-        let wanted = target.wanted as f32;
+        let unit = self.figures.kind(target.figure)?.unit;
+        let wished = target.value as f32;
         let task = Task { targets: std::slice::from_ref(target), ..*self };
         let before = task.measured(found).get(target.figure);
         self.knobs.iter().find_map(|turning| {
             let [least, most] = turning.range(found);
             let path = turning.knob.path;
             let is_free = !turning.is_whole() && !solved.contains(&path);
-            if !is_free || turning.knob.unit.sign() != unit || !(least..=most).contains(&wanted) {
+            if !is_free || turning.knob.unit.sign() != unit || !(least..=most).contains(&wished) {
                 return None;
             }
             let mut tried = found.clone();
-            tried.set_number(path, wanted).ok()?;
+            tried.set_number(path, wished).ok()?;
             let sheet = task.measured(&tried);
-            // Not one that has nothing to do with it.
-            let is_moved = sheet.get(target.figure) != before || value(found, turning.knob) == wanted;
+            // Not a knob that has no effect on it.
+            let is_moved = sheet.get(target.figure) != before || value(found, turning.knob) == wished;
             (is_met(&sheet, target) && is_moved).then_some(path)
         })
     }
 
-    /// Whether the knobs reach a target that nothing else is asked beside, and how near
-    /// they come to it if they do not.
+    /// Whether the knobs reach a target without the others, and how near they come if not.
     fn alone(&self, target: &Target, measured: Option<f64>) -> Result<(Ending, Option<f64>), FitError> {
         let task = Task { targets: std::slice::from_ref(target), ..*self };
         let sheet = task.measured(&task.best()?.file);
@@ -469,13 +480,13 @@ impl Task<'_> {
     }
 }
 
-/// Combinations of whole numbers, the nearest to the targets, for which the other knobs are searched
-/// for at most.
+/// The maximum number of combinations of whole numbers, those nearest to the targets, for which the
+/// other knobs are searched for.
 const MOST_SEARCHED: usize = 512;
-/// Combinations of whole numbers for which the other knobs are searched for at a time.
+/// The number of combinations of whole numbers that are searched at a time.
 const SEARCHED_AT_ONCE: usize = 16;
 
-/// A number with so many significant digits.
+/// A number rounded to this many significant digits.
 fn with_digits(number: f32, digits: i32) -> f32 {
     if number == 0.0 || !number.is_finite() {
         return number;
@@ -485,7 +496,7 @@ fn with_digits(number: f32, digits: i32) -> f32 {
     ((number * scale).round() / scale) as f32
 }
 
-/// Every combination of whole numbers, one for each knob, those nearest to where the knobs stand
+/// Every combination of whole numbers, one for each knob, those nearest to the current values
 /// first.
 fn sets_of_whole(knobs: &[Turning], file: &TuningFile) -> Result<Vec<Vec<f32>>, FitError> {
     let ends = |turning: &Turning| {
@@ -512,22 +523,22 @@ fn sets_of_whole(knobs: &[Turning], file: &TuningFile) -> Result<Vec<Vec<f32>>, 
     Ok(sets)
 }
 
-/// True if a figure is what is wanted: measured so, or asked for by the tuning and measured to be
-/// that, as well as its course can tell.
+/// Returns true if a figure reaches its target: it is measured so, or the tuning sets it and the
+/// course measures it as well as it can.
 fn is_met(sheet: &Sheet, target: &Target) -> bool {
     let Some(reading) = sheet.readings.iter().find(|reading| reading.name == target.figure) else {
         return false;
     };
-    let is_asked = reading.asked.is_some_and(|asked| off(asked, target) < 1e-6);
-    (is_asked && !reading.parts) || off(reading.measured, target) <= SLACK
+    let is_set = reading.target.is_some_and(|set| off(set, target) < 1e-6);
+    (is_set && !reading.differs) || off(reading.measured, target) <= SLACK
 }
 
-/// How far a figure is off, as a fraction of what is wanted.
+/// The error of a figure, as a fraction of its target.
 fn off(measured: f64, target: &Target) -> f64 {
-    (measured - target.wanted).abs() / target.wanted.abs().max(0.01)
+    (measured - target.value).abs() / target.value.abs().max(0.01)
 }
 
-/// What one unit of the search is to a knob that stands at 0.
+/// The step of the search for a knob whose value is 0.
 fn step(knob: &Knob) -> f64 {
     match knob.unit {
         Unit::MetresPerSecond => 4.0,
@@ -539,17 +550,17 @@ fn step(knob: &Knob) -> f64 {
     }
 }
 
-/// Factors of e that a knob is turned by at most.
+/// The exponent of e by which a knob is multiplied at most.
 const FURTHEST: f64 = 5.0;
 
 impl Task<'_> {
-    /// The tuning at a point: a number for each knob, 0 being where it stands in `about`.
+    /// The tuning at a point: a coordinate for each knob, 0 for its value in `about`.
     fn at(&self, about: &TuningFile, point: &[f64]) -> TuningFile {
         let mut file = about.clone();
         for (turning, by) in self.knobs.iter().zip(point) {
             let knob = turning.knob;
             let stands = f64::from(value(about, knob));
-            // About 0 in ever wider steps.
+            // Around 0 in growing steps.
             let turned = if stands == 0.0 { step(knob) * by * by.abs() } else { stands * by.exp() };
             let [min, max] = turning.range(&file);
             // It is within the range now.
@@ -558,7 +569,7 @@ impl Task<'_> {
         file
     }
 
-    /// How far a knob may be turned from where it stands in `about`, down and up.
+    /// How far a knob may be changed from its value in `about`, down and up.
     fn bounds(&self, about: &TuningFile, turning: &Turning) -> (f64, f64) {
         let knob = turning.knob;
         let stands = f64::from(value(about, knob));
@@ -573,28 +584,28 @@ impl Task<'_> {
     }
 
     /// The value of one knob that comes nearest: over its range in steps, and by bisection between
-    /// two of which one gives too little and the other too much.
+    /// two steps with errors of opposite sign.
     fn narrowed_down(&self, turning: &Turning) -> TuningFile {
-        /// Steps over the range.
+        /// The number of steps over the range.
         const STEPS: usize = 40;
-        /// Halvings of a step.
+        /// The number of bisections of a step.
         const HALVINGS: usize = 26;
         let (low, high) = self.bounds(self.file, turning);
         let by = |step: usize| low + (high - low) * step as f64 / STEPS as f64;
-        // What is measured at a place: the cost, and how far the first target that is not met
-        // precisely is off.
+        // A measurement at a point: the cost, and the error of the first target that is not met
+        // precisely.
         let look = |by: f64| -> Look {
             let file = self.at(self.file, &[by]);
             let sheet = self.measured(&file);
             let first = self.targets.iter().find_map(|target| {
                 let measured = sheet.get(target.figure)?;
-                (off(measured, target).powi(2) > PRECISE).then_some(measured - target.wanted)
+                (off(measured, target).powi(2) > PRECISE).then_some(measured - target.value)
             });
             Look { cost: self.cost_from(&sheet), off: first, file }
         };
         let mut looks: Vec<Look> = (0..=STEPS).into_par_iter().map(|step| look(by(step))).collect();
         looks.push(Look { cost: self.cost_of(self.file), off: None, file: self.file.clone() });
-        // The ends of the range, further off than factors go.
+        // The ends of the range, further away than factors reach.
         for end in turning.range(self.file) {
             let mut file = self.file.clone();
             if file.set_number(turning.knob.path, end).is_ok() {
@@ -625,7 +636,7 @@ impl Task<'_> {
         let crossings: Vec<usize> = crossings.collect();
         let more: Vec<Look> = crossings.par_iter().flat_map_iter(|&step| bisect(step)).collect();
         looks.extend(more);
-        // Of places that reach it equally well, the one that turns the knob less.
+        // Of points that reach it equally well, the one nearest to the current value.
         let stands = value(self.file, turning.knob);
         let turned = |look: &Look| (value(&look.file, turning.knob) - stands).abs();
         let best = looks.into_iter().min_by(|a, b| {
@@ -636,7 +647,7 @@ impl Task<'_> {
     }
 
     fn cost_from(&self, sheet: &Sheet) -> f64 {
-        /// What a figure that is missing costs.
+        /// The cost of a missing figure.
         const MISSING: f64 = 100.0;
         let costs = self.targets.iter().map(|target| match sheet.get(target.figure) {
             Some(measured) => off(measured, target).powi(2),
@@ -645,12 +656,12 @@ impl Task<'_> {
         costs.sum()
     }
 
-    /// Searches for the knobs within their ranges: from what closed forms gave, from where
-    /// they stood, and from the best of many places all over their ranges.
+    /// Searches for the knobs within their ranges: from the values of closed forms, from the
+    /// current values, and from the best of many places in their ranges.
     fn searched(&self, solved: &TuningFile) -> TuningFile {
-        /// Places that are looked at.
+        /// The number of places that are measured.
         const PLACES: u32 = 48;
-        /// Of those, the ones that are begun from.
+        /// The number of those from which a search starts.
         const BEGUN: usize = 4;
         let bounds: Vec<(f64, f64)> =
             self.knobs.iter().map(|turning| self.bounds(self.file, turning)).collect();
@@ -683,16 +694,16 @@ impl Task<'_> {
         least([vec![best], far].concat()).1
     }
 
-    /// The best near a tuning, and its cost.
+    /// The best tuning near another one, and its cost.
     fn search_from(&self, start: &TuningFile) -> (f64, TuningFile) {
-        /// How far it looks at first, each time anew from the best place.
+        /// The initial sizes of the search, each time from the best point.
         const ROUNDS: [f64; 3] = [0.4, 0.1, 1.0];
-        /// Steps of a round at most, a knob.
+        /// The maximum number of steps of a round, per knob.
         const STEPS: usize = 60;
         let bounds: Vec<(f64, f64)> = self.knobs.iter().map(|turning| self.bounds(start, turning)).collect();
         let (lower, upper): (Vec<f64>, Vec<f64>) = bounds.into_iter().unzip();
         let narrowest = lower.iter().zip(&upper).map(|(low, high)| high - low).fold(f64::INFINITY, f64::min);
-        // Of two ways that reach it, the one that turns the knobs less.
+        // Of two tunings that reach it, the one that changes the knobs less.
         let cost = |point: &[f64]| {
             self.cost_of(&self.at(start, point)) + 1e-9 * point.iter().map(|by| by * by).sum::<f64>()
         };
@@ -719,28 +730,28 @@ impl Task<'_> {
     }
 }
 
-/// A place of a knob, and what is measured there.
+/// A value of a knob, and what is measured there.
 struct Look {
     cost: f64,
-    /// How far the first target that is not exactly met is off; none if it has no such figure.
+    /// The error of the first target that is not exactly met; `None` if it has no such figure.
     off: Option<f64>,
     file: TuningFile,
 }
 
-/// The first of those that cost least.
+/// The first of those with the lowest cost.
 fn least(found: Vec<(f64, TuningFile)>) -> (f64, TuningFile) {
     let mut all = found.into_iter();
     let Some(first) = all.next() else { return (f64::INFINITY, TuningFile::default()) };
     all.fold(first, |best, other| if other.0 < best.0 { other } else { best })
 }
 
-/// A cost at which every target is reached to a fiftieth of what it may be off.
+/// A cost at which every target is reached to a fiftieth of its tolerance.
 const PRECISE: f64 = (0.02 * SLACK) * (0.02 * SLACK);
 /// A cost at which every target is reached.
 const REACHED: f64 = (0.2 * SLACK) * (0.2 * SLACK);
 
-/// The number of a place in Halton's sequence on an axis, 0 to 1: J. H. Halton, "On the
-/// efficiency of certain quasi-random sequences of points", 1960.
+/// A number of Halton's sequence on an axis, 0 to 1: J. H. Halton, "On the efficiency of certain
+/// quasi-random sequences of points", 1960.
 fn halton(mut number: u32, axis: usize) -> f64 {
     const PRIMES: [u32; 8] = [2, 3, 5, 7, 11, 13, 17, 19];
     let base = PRIMES[axis % PRIMES.len()];

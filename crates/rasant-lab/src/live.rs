@@ -1,15 +1,16 @@
-//! A body that is played by hand, its whole attempt kept.
+//! A body that is played by hand, with its whole attempt recorded.
 //!
-//! An [`Attempt`] is advanced by frames of real time, takes the player's device
-//! events, and remembers every intent, so that any tick of it can be gone back to,
-//! to the same bits, gone on from, and played again under other numbers. Numbers and
-//! the place itself may change on the way; what held when is remembered.
+//! An [`Attempt`] is advanced by frames of real time, receives the player's device events, and
+//! records every intent. So any tick of it can be restored to the same bits, continued, and
+//! replayed with another tuning. The tuning and the level itself may change in between; the attempt
+//! records what applied when.
 
 use std::ops::Range;
 use std::sync::Arc;
 use std::time::Duration;
 
 use rasant::glam::Vec2;
+use rasant::level::LevelSnapshot;
 use rasant::{
     Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Press, Sampler, State, Tape,
     Vector,
@@ -18,82 +19,81 @@ use rasant::{
 use crate::played::{self, Summary};
 use crate::run;
 use crate::trace::{Row, Trace};
-use rasant_files::{LevelFile, NumberError, TuningFile};
+use rasant_files::{LevelFile, Mechanisms, NumberError, TuningFile};
 
-/// Ticks between two states that are kept; those between are simulated again.
+/// The number of ticks between two stored states; those between are simulated again.
 const EVERY: usize = 16;
-/// Seconds that an attempt lasts at most; what is longer loses its beginning.
+/// The maximum length of an attempt in seconds; a longer one loses its beginning.
 pub const LONGEST: usize = 30 * 60;
-/// Metres below everything at which a body is put back to its checkpoint.
+/// The distance in metres below everything at which a body is returned to its checkpoint.
 const ABYSS: f32 = 12.0;
 
-/// Changes of the place that an attempt keeps; with more it begins later.
+/// The maximum number of changes of the level that an attempt stores; with more it loses its
+/// beginning.
 const PLACES: usize = 200;
 
-/// A body, the level it is in, and all that it did since it was put there.
+/// A body, its level, and everything that it did since it was placed there.
 #[derive(Clone, Debug)]
 pub struct Attempt<V: Geometry> {
-    /// The place as it is in this tick.
+    /// The level in this tick.
     file: LevelFile<V>,
-    /// The places that held from a tick on, before their carriers moved.
+    /// The levels, with the tick from which each applies, before their carriers moved.
     places: Vec<(usize, Arc<LevelFile<V>>)>,
-    /// Which of them the body is in.
+    /// The level that the body is in.
     place: usize,
     start: V,
     clock: Clock,
     sampler: Sampler,
     touch: Touch,
-    /// Real time that frames have told, and simulated.
+    /// The real time of all frames that was simulated.
     time: Duration,
     body: Controller<V>,
     tick: usize,
     tape: Tape,
-    /// The numbers that held from a tick on.
+    /// The tunings, with the tick from which each applies.
     numbers: Vec<(usize, TuningFile)>,
-    kept: Vec<(State<V>, f64)>,
-    /// Whether its beginning has been forgotten.
+    kept: Vec<Kept<V>>,
+    /// True if its beginning was dropped.
     shortened: bool,
-    /// The share of a tick that is yet to come, for drawing between two.
+    /// The fraction of a tick since the last one, for drawing.
     blend: f32,
     speed: f32,
     paused: bool,
-    /// The stretch that is played over and over.
+    /// The part that is repeated.
     stretch: Option<Stretch>,
 }
 
-/// A stretch of an attempt that is played over and over, and the numbers and the place
-/// that it is played with.
+/// A part of an attempt that is repeated, with the tuning and the level for it.
 #[derive(Clone, Debug)]
 struct Stretch {
     ticks: Range<usize>,
-    /// Where the attempt was when it began.
+    /// The tick of the attempt when it began.
     back: usize,
-    /// The numbers that it is played with, once any were turned.
+    /// The tuning for it, if it was changed.
     numbers: Option<TuningFile>,
 }
 
-/// What the player does in a frame.
+/// An input of the player in a frame.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum PlayerEvent {
-    /// Something that a device said. The bindings say what it means.
+    /// An event of a device, to be interpreted by the bindings.
     Device(DeviceEvent),
-    /// An action that is pressed or released on the screen, whatever the bindings are.
+    /// An action that is pressed or released on the screen, independent of the bindings.
     Action(Actions, Press),
-    /// Where a stick on the screen steers: +x right, +y forward or up, of length 1 at most.
+    /// The position of a stick on the screen: +x right, +y forward or up, at most 1 long.
     Steer(Vec2),
 }
 
-/// Something that the player does in a frame, and when.
+/// An input of the player in a frame, with its time.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct TimedPlayerEvent {
-    /// Since the frame began.
+    /// Since the beginning of the frame.
     pub time: Duration,
-    /// What.
+    /// The input.
     pub event: PlayerEvent,
 }
 
-/// The controls on the screen: what is held, and what was pressed and released since the
-/// last tick.
+/// The controls on the screen: what is held, and what was pressed and released since the last tick.
 #[derive(Clone, Copy, Debug, Default)]
 struct Touch {
     steer: Vec2,
@@ -116,7 +116,7 @@ impl Touch {
         }
     }
 
-    /// The intent of the devices with what the screen adds to it.
+    /// The intent of the devices combined with the controls on the screen.
     fn onto(&mut self, devices: Intent) -> Intent {
         let (pressed, released) = (self.pressed, self.released);
         (self.pressed, self.released) = (Actions::NONE, Actions::NONE);
@@ -144,18 +144,18 @@ pub struct Ticked {
     pub refused: Vec<String>,
 }
 
-/// A path through a level, and what it comes to.
+/// A path through a level, and its summary.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Path<V> {
-    /// Where the underside was, tick by tick.
+    /// The position of the underside, tick by tick.
     pub positions: Vec<V>,
-    /// What it comes to.
+    /// The summary.
     pub summary: Summary,
 }
 
 impl<V: Vector> Path<V> {
-    /// After how many ticks it is first a millimetre from another; nothing where it never
-    /// is.
+    /// The number of ticks after which it is first a millimetre from another path; `None` if it
+    /// never is.
     #[must_use]
     pub fn parts_from(&self, other: &Self) -> Option<usize> {
         const APART: f32 = 1e-3;
@@ -163,8 +163,18 @@ impl<V: Vector> Path<V> {
     }
 }
 
+/// The state of an attempt at a tick.
+#[derive(Clone, Debug)]
+struct Kept<V: Geometry> {
+    state: State<V>,
+    /// The time of the level.
+    time: f64,
+    /// The level and its mechanisms, if more than its carriers with paths has changed.
+    world: Option<Arc<(LevelSnapshot<V>, Mechanisms<V>)>>,
+}
+
 impl<V: Geometry> Attempt<V> {
-    /// A body with these numbers at `start`, before anything.
+    /// A body with this tuning at `start`.
     #[must_use]
     pub fn new(file: LevelFile<V>, numbers: TuningFile, start: V, clock: Clock, bindings: Bindings) -> Self {
         let mut body = Controller::new(numbers.tuning, numbers.hull, start);
@@ -199,37 +209,43 @@ impl<V: Geometry> Attempt<V> {
         &self.body
     }
 
-    /// The level, as it is now.
+    /// The current level.
     #[must_use]
     pub fn file(&self) -> &LevelFile<V> {
         &self.file
     }
 
-    /// How many ticks it is from the start.
+    /// The current level as it was read or changed last, before anything moved.
+    #[must_use]
+    pub fn place(&self) -> &LevelFile<V> {
+        self.now()
+    }
+
+    /// The number of ticks since the start.
     #[must_use]
     pub fn tick(&self) -> usize {
         self.tick
     }
 
-    /// How many ticks are kept.
+    /// The number of recorded ticks.
     #[must_use]
     pub fn len(&self) -> usize {
         self.tape.len()
     }
 
-    /// Whether nothing has happened yet.
+    /// Returns true if no tick is recorded.
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.tape.is_empty()
     }
 
-    /// Ticks a second.
+    /// Ticks per second.
     #[must_use]
     pub fn rate(&self) -> u32 {
         self.clock.rate()
     }
 
-    /// The share of a tick since the last one, for [`Controller::pose`].
+    /// The fraction of a tick since the last one, for [`Controller::pose`].
     #[must_use]
     pub fn blend(&self) -> f32 {
         self.blend
@@ -247,41 +263,41 @@ impl<V: Geometry> Attempt<V> {
         self.sampler.bindings()
     }
 
-    /// Gives the player other bindings from the next tick on. Keys that are held then do
-    /// nothing until they are pressed again.
+    /// Changes the player's bindings from the next tick on. Keys that are held then are ignored
+    /// until they are pressed again.
     pub fn rebind(&mut self, bindings: Bindings) {
         self.sampler.rebind(bindings);
     }
 
-    /// The inputs up to now; nothing if their beginning has been forgotten.
+    /// The inputs so far; `None` if their beginning was dropped.
     #[must_use]
     pub fn tape(&self) -> Option<Tape> {
         (!self.shortened).then(|| self.tape.trimmed(0..self.tick))
     }
 
-    /// Whether it stands still.
+    /// Returns true if it is paused.
     #[must_use]
     pub fn is_paused(&self) -> bool {
         self.paused
     }
 
-    /// Holds it, or lets it go on. Gone on with from an earlier tick, what came after
-    /// that is forgotten with the next tick.
+    /// Pauses or resumes it. If it is resumed at an earlier tick, what came after that is dropped
+    /// with the next tick.
     pub fn pause(&mut self, paused: bool) {
         self.paused = paused;
     }
 
-    /// Simulated seconds a second, 0.05 to 1.
+    /// Sets the simulated seconds per real second, 0.05 to 1.
     pub fn set_speed(&mut self, speed: f32) {
         if speed.is_finite() {
             self.speed = speed.clamp(0.05, 1.0);
         }
     }
 
-    /// Goes on by a frame that took `elapsed`, in which the player did `events`. Returns
-    /// the ticks that were simulated: none while it is paused.
+    /// Advances by a frame that took `elapsed`, in which the player did `events`. Returns the ticks
+    /// that were simulated: none while it is paused.
     pub fn frame(&mut self, elapsed: Duration, events: &[TimedPlayerEvent]) -> Vec<Ticked> {
-        // A stretch that is repeated has its own inputs.
+        // A repeated part has its own inputs.
         let heard = if self.stretch.is_some() { &[] } else { events };
         for TimedPlayerEvent { time, event } in heard {
             let within = (*time).min(elapsed).mul_f32(self.speed);
@@ -312,7 +328,7 @@ impl<V: Geometry> Attempt<V> {
         ticked
     }
 
-    /// A tick with what the player does now; what came after it is forgotten.
+    /// Simulates a tick with the current input of the player. What came after it is dropped.
     fn play(&mut self) -> Ticked {
         self.forget_future();
         self.time += Duration::from_secs_f64(1.0 / f64::from(self.rate()));
@@ -321,8 +337,8 @@ impl<V: Geometry> Attempt<V> {
         self.step(intent)
     }
 
-    /// Goes on by one tick and holds there: the next one of the attempt, or at its end a new
-    /// one with what the player holds now.
+    /// Advances by one tick and pauses: the next one of the attempt, or at its end a new one with
+    /// what the player holds now.
     pub fn step_on(&mut self) -> Ticked {
         self.end_stretch();
         self.paused = true;
@@ -330,8 +346,8 @@ impl<V: Geometry> Attempt<V> {
         if self.tick < self.len() { self.step(self.tape.at(self.tick)) } else { self.play() }
     }
 
-    /// Plays a recording from the start, with the numbers and the place of now, and holds
-    /// after `tick` ticks of it.
+    /// Replays a recording from the start, with the current tuning and level, and pauses after
+    /// `tick` ticks of it.
     pub fn replay(&mut self, tape: &Tape, tick: usize) {
         self.restart();
         let longest = LONGEST * self.rate() as usize;
@@ -342,8 +358,8 @@ impl<V: Geometry> Attempt<V> {
         self.seek(tick);
     }
 
-    /// Calls `visit` with the attempt as it was after each tick of a range, 0 being the
-    /// start. The attempt itself stays as it is.
+    /// Calls `visit` with the attempt as it was after each tick of a range (0 is the start). The
+    /// attempt itself does not change.
     pub fn each_tick(&self, ticks: Range<usize>, mut visit: impl FnMut(&Self, &Row)) {
         let mut again = self.clone();
         again.stretch = None;
@@ -362,9 +378,9 @@ impl<V: Geometry> Attempt<V> {
         }
     }
 
-    /// Plays a stretch over and over, of the ticks after `ticks.start` up to its end,
-    /// with the same inputs, under the numbers of now. Numbers turned meanwhile hold
-    /// from its beginning on. Nothing is done where it has no ticks.
+    /// Repeats a part, the ticks after `ticks.start` up to its end, with the same inputs and the
+    /// current tuning. A tuning that is changed meanwhile applies from the beginning of the part.
+    /// Does nothing if the part has no ticks.
     pub fn repeat(&mut self, ticks: Range<usize>) {
         let ticks = ticks.start.min(self.len())..ticks.end.min(self.len());
         if ticks.is_empty() {
@@ -378,14 +394,14 @@ impl<V: Geometry> Attempt<V> {
         self.stretch = Some(Stretch { ticks, back, numbers: None });
     }
 
-    /// The stretch that is played over and over.
+    /// The part that is repeated.
     #[must_use]
     pub fn stretch(&self) -> Option<Range<usize>> {
         self.stretch.as_ref().map(|stretch| stretch.ticks.clone())
     }
 
-    /// No longer plays a stretch over and over. It is where it was; or, where numbers
-    /// were turned meanwhile, at the stretch's beginning with those, to go on from.
+    /// Stops repeating. The attempt is where it was before; or, if the tuning was changed
+    /// meanwhile, at the beginning of the part with the new tuning.
     pub fn end_stretch(&mut self) {
         let Some(Stretch { ticks, back, numbers }) = self.stretch.take() else { return };
         match numbers {
@@ -397,7 +413,7 @@ impl<V: Geometry> Attempt<V> {
         }
     }
 
-    /// One tick of the stretch, from its beginning again after its end.
+    /// One tick of the repeated part, which starts again after its end.
     fn step_of_stretch(&mut self) -> Ticked {
         let Some(Stretch { ticks, numbers, .. }) = &self.stretch else { return self.play() };
         let worn = numbers.as_ref().map(|numbers| (numbers.tuning, numbers.hull));
@@ -411,21 +427,21 @@ impl<V: Geometry> Attempt<V> {
         self.tick_with(self.tape.at(self.tick))
     }
 
-    /// The window is no longer in front: everything is let go.
+    /// The window lost the focus: everything is released.
     pub fn let_go(&mut self) {
         self.touch = Touch::default();
         self.sampler.event(self.time, DeviceEvent::FocusLost);
     }
 
-    /// The numbers that hold now.
+    /// The current tuning.
     #[must_use]
     pub fn numbers(&self) -> &TuningFile {
         let turned = self.stretch.as_ref().and_then(|stretch| stretch.numbers.as_ref());
         turned.unwrap_or(&self.numbers[self.numbers.len() - 1].1)
     }
 
-    /// Other numbers from now on. What came after now is forgotten; not so while a
-    /// stretch is played over and over.
+    /// Changes the tuning from now on. What came after now is dropped, except while a part is
+    /// repeated.
     pub fn turn(&mut self, numbers: TuningFile) {
         if let Some(stretch) = &mut self.stretch {
             stretch.numbers = Some(numbers);
@@ -446,11 +462,11 @@ impl<V: Geometry> Attempt<V> {
         }
     }
 
-    /// Another place from now on, the body where it is. What came after now is
-    /// forgotten, and a stretch is no longer played over and over.
+    /// Changes the level from now on; the body stays where it is. What came after now is dropped,
+    /// and a part is no longer repeated.
     ///
-    /// Carriers are where they would be had they moved all along. A body that rode on
-    /// one looks for its ground anew.
+    /// Carriers are where they would be had they moved since the start. A body that rode on one
+    /// looks for its ground again.
     pub fn reshape(&mut self, file: LevelFile<V>) {
         self.end_stretch();
         self.forget_future();
@@ -472,26 +488,25 @@ impl<V: Geometry> Attempt<V> {
         }
     }
 
-    /// The body at another start, and from there again.
+    /// Moves the body to another start, and restarts.
     pub fn start_at(&mut self, start: V) {
         self.start = start;
         self.restart();
     }
 
-    /// Where the middle of the underside starts.
+    /// The initial position of the middle of the underside.
     #[must_use]
     pub fn start(&self) -> V {
         self.start
     }
 
-    /// Whether the numbers or the place were changed on the way.
+    /// Returns true if the tuning or the level were changed during the attempt.
     #[must_use]
     pub fn was_changed(&self) -> bool {
         self.numbers.len() > 1 || self.places.len() > 1
     }
 
-    /// Goes to a tick, and holds there; a stretch that is played over and over ends
-    /// first.
+    /// Goes to a tick and pauses there. A part that is repeated ends first.
     pub fn seek(&mut self, tick: usize) {
         self.end_stretch();
         self.paused = true;
@@ -499,12 +514,16 @@ impl<V: Geometry> Attempt<V> {
         self.go_to(tick.min(self.len()));
     }
 
-    /// Goes to a tick from the last state that is kept before it.
+    /// Goes to a tick from the last stored state before it.
     fn go_to(&mut self, tick: usize) {
         let from = (tick / EVERY).min(self.kept.len() - 1);
-        let (state, time) = self.kept[from];
+        let Kept { state, time, world } = self.kept[from].clone();
         self.tick = from * EVERY;
         self.enter(self.place_of(self.tick), time);
+        if let Some(world) = world {
+            self.file.level.restore(&world.0);
+            self.file.mechanisms = world.1.clone();
+        }
         self.body.restore(state);
         self.take_numbers();
         while self.tick < tick {
@@ -512,7 +531,7 @@ impl<V: Geometry> Attempt<V> {
         }
     }
 
-    /// Back to the start, with the numbers and the place of now; nothing is kept.
+    /// Restarts with the current tuning and level, and drops the recording.
     pub fn restart(&mut self) {
         let numbers = self.numbers().clone();
         let bindings = self.sampler.bindings().clone();
@@ -522,27 +541,27 @@ impl<V: Geometry> Attempt<V> {
         (self.paused, self.speed) = (paused, speed);
     }
 
-    /// The place of now, before its carriers moved.
+    /// The current level, before its carriers moved.
     fn now(&self) -> &Arc<LevelFile<V>> {
         &self.places[self.places.len() - 1].1
     }
 
-    /// Which place holds in a tick.
+    /// The level that applies in a tick.
     fn place_of(&self, tick: usize) -> usize {
         self.places.partition_point(|(from, _)| *from <= tick).saturating_sub(1)
     }
 
-    /// Puts the body in one of the places, at a time of its carriers.
+    /// Puts the body into one of the levels, at a time of its carriers.
     fn enter(&mut self, place: usize, time: f64) {
-        // The one it is in is there already, wherever its carriers are.
-        if place != self.place {
+        // The current level is there already, wherever its carriers are, unless it was changed.
+        if place != self.place || !self.file.mechanisms.is_still() {
             self.file = LevelFile::clone(&self.places[place].1);
         }
         self.place = place;
         self.file.level.set_time(time, self.clock.dt());
     }
 
-    /// Puts the body in the place that holds from this tick on.
+    /// Puts the body into the level that applies from this tick on.
     fn take_place(&mut self) {
         let place = self.place_of(self.tick);
         if place != self.place {
@@ -551,15 +570,15 @@ impl<V: Geometry> Attempt<V> {
         }
     }
 
-    /// A carrier's number may be another's in a changed place.
+    /// In a changed level, a carrier may have another id.
     fn find_carrier(&mut self) {
         if self.body.state().footing.carrier.is_some() {
             self.body.find_footing(&self.file.level);
         }
     }
 
-    /// The same inputs, from the start, under other numbers and in the place of now all
-    /// along.
+    /// The path with the same inputs, from the start, with another tuning and the current level
+    /// throughout.
     #[must_use]
     pub fn replayed(&self, numbers: &TuningFile) -> Path<V> {
         let mut again = self.clone();
@@ -567,14 +586,17 @@ impl<V: Geometry> Attempt<V> {
         again.places = vec![(0, Arc::clone(self.now()))];
         again.file = LevelFile::clone(self.now());
         again.place = 0;
+        // What was stored is of the levels that were played.
+        again.kept.truncate(1);
+        again.kept[0].world = None;
         again.go_through(self.len())
     }
 
-    /// Where a jump would lead from here, while steered as now and if no carrier moved:
-    /// held, and let go at once. Empty where none takes off.
+    /// The paths of a jump from here with the current steering, if no carrier moved: with jump
+    /// held, and released at once. Empty if no jump takes off.
     #[must_use]
     pub fn arcs(&self) -> [Vec<V>; 2] {
-        /// Seconds that are looked ahead.
+        /// The number of seconds that are predicted.
         const AHEAD: f32 = 2.0;
         let ticks = (AHEAD * self.rate() as f32) as usize;
         [true, false].map(|held| {
@@ -599,13 +621,13 @@ impl<V: Geometry> Attempt<V> {
         })
     }
 
-    /// What it came to up to now, played once more as it was.
+    /// The path so far, simulated again as it was.
     #[must_use]
     pub fn path(&self) -> Path<V> {
         self.clone().go_through(self.tick)
     }
 
-    /// Plays the first ticks once more.
+    /// Simulates the first ticks again.
     fn go_through(mut self, ticks: usize) -> Path<V> {
         self.stretch = None;
         self.go_to(0);
@@ -626,7 +648,7 @@ impl<V: Geometry> Attempt<V> {
         }
     }
 
-    /// One tick with an intent, with the numbers and in the place that hold in it.
+    /// One tick with an intent, with the tuning and the level that apply in it.
     fn step(&mut self, intent: Intent) -> Ticked {
         self.take_numbers();
         let ticked = self.tick_with(intent);
@@ -645,8 +667,10 @@ impl<V: Geometry> Attempt<V> {
     fn tick_with(&mut self, intent: Intent) -> Ticked {
         let before = self.body.position().to_array();
         let dt = self.clock.dt();
+        self.file.mechanisms.begin_tick(&mut self.file.level, dt);
         self.file.level.advance(dt);
         self.body.tick(&intent, &self.file.level, dt);
+        self.file.mechanisms.observe(&self.file.level, self.body.state(), self.body.events());
         let bounds = self.file.level.bounds();
         if self.body.position().height() < bounds.min.height() - ABYSS {
             self.body.respawn();
@@ -658,16 +682,18 @@ impl<V: Geometry> Attempt<V> {
             _ => None,
         });
         let ticked = Ticked { row, refused: refused.collect() };
-        // The place may have been changed after this tick.
+        // The level may have been changed after this tick.
         self.take_place();
         ticked
     }
 
     fn keep(&mut self) {
-        self.kept.push((*self.body.state(), self.file.level.time()));
+        let LevelFile { level, mechanisms, .. } = &self.file;
+        let world = (!mechanisms.is_still()).then(|| Arc::new((level.snapshot(), mechanisms.clone())));
+        self.kept.push(Kept { state: *self.body.state(), time: level.time(), world });
     }
 
-    /// Puts the numbers in place that held in this tick.
+    /// Applies the tuning of this tick.
     fn take_numbers(&mut self) {
         let of = self.numbers.partition_point(|(from, _)| *from <= self.tick).saturating_sub(1);
         let (tuning, hull) = (self.numbers[of].1.tuning, self.numbers[of].1.hull);
@@ -683,31 +709,31 @@ impl<V: Geometry> Attempt<V> {
         }
     }
 
-    /// Forgets the first ticks.
-    fn shorten(&mut self, gone: usize) {
-        let gone = gone.min(self.tick) / EVERY * EVERY;
-        self.shortened |= gone > 0;
-        self.tape = self.tape.trimmed(gone..self.len());
-        self.kept.drain(..gone / EVERY);
-        self.tick -= gone;
-        let of = self.numbers.partition_point(|(from, _)| *from <= gone).saturating_sub(1);
+    /// Drops the first ticks.
+    fn shorten(&mut self, dropped: usize) {
+        let dropped = dropped.min(self.tick) / EVERY * EVERY;
+        self.shortened |= dropped > 0;
+        self.tape = self.tape.trimmed(dropped..self.len());
+        self.kept.drain(..dropped / EVERY);
+        self.tick -= dropped;
+        let of = self.numbers.partition_point(|(from, _)| *from <= dropped).saturating_sub(1);
         self.numbers.drain(..of);
         for (from, _) in &mut self.numbers {
-            *from = from.saturating_sub(gone);
+            *from = from.saturating_sub(dropped);
         }
-        let of = self.place_of(gone);
+        let of = self.place_of(dropped);
         self.places.drain(..of);
         self.place -= of;
         for (from, _) in &mut self.places {
-            *from = from.saturating_sub(gone);
+            *from = from.saturating_sub(dropped);
         }
     }
 }
 
-/// The tuning of a file with one number at another value: a knob, or a size of its hull.
+/// The tuning file with one number changed: a knob, or a size of its hull.
 ///
 /// # Errors
-/// When there is no such number, or it cannot have the value.
+/// If there is no such number, or it cannot have the value.
 pub fn turned(file: &TuningFile, number: &str, value: f32) -> Result<TuningFile, NumberError> {
     let mut file = file.clone();
     file.set_number(number, value)?;

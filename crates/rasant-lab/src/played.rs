@@ -1,4 +1,4 @@
-//! A trial that has been run: what happened, and what it comes to.
+//! The result of a run.
 
 use rasant::Tape;
 use rasant::state::Name;
@@ -9,74 +9,74 @@ use crate::trace::{Row, Trace};
 /// A trial that has been run.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Run {
-    /// The inputs that were played.
+    /// The inputs.
     pub tape: Tape,
     /// What happened.
     pub trace: Trace,
-    /// What it comes to.
+    /// The summary.
     pub summary: Summary,
     /// The lines of the script that never began.
     pub never_began: Vec<usize>,
-    /// The lines that began and never counted: another steer or look was what was done.
+    /// The lines that began without effect, because another steer or look had precedence.
     pub never_counted: Vec<usize>,
-    /// The furthest that the hull was inside a piece, in metres; only where the
-    /// trial expects something of it.
+    /// The largest depth of the hull inside a piece, in metres. Only measured if the trial expects
+    /// it.
     pub penetration_m: Option<f32>,
 }
 
-/// What a run comes to.
+/// The summary of a run.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 pub struct Summary {
-    /// What the trial is called.
+    /// The title of the trial.
     pub title: String,
-    /// Ticks a second.
+    /// Ticks per second.
     pub rate: u32,
-    /// How many ticks were run.
+    /// The number of ticks.
     pub ticks: usize,
-    /// How long, in seconds.
+    /// The duration, in seconds.
     pub duration_s: f64,
-    /// Where the body ended, in metres.
+    /// The final position of the body, in metres.
     pub end_m: Vec<f32>,
-    /// How far along x the end is from the start, in metres.
+    /// The distance along x from the start to the end, in metres.
     pub distance_m: f32,
-    /// The length of the path between, in metres.
+    /// The length of the path, in metres.
     pub travelled_m: f64,
-    /// The greatest height of the underside above the start, in metres; the
-    /// exact tops of rises count. Nothing for a body that is seen from above: it has no up.
+    /// The largest height of the underside above the start, in metres, including the exact tops of
+    /// rises. `None` for a body seen from above, which has no up.
     pub highest_m: Option<f32>,
-    /// The greatest speed in any direction, in m/s.
+    /// The largest speed in any direction, in m/s.
     pub fastest_m_per_s: f32,
-    /// The time airborne, in seconds.
+    /// The time in the air, in seconds.
     pub airborne_s: f64,
-    /// How many jumps took off.
+    /// The number of jumps.
     pub jumps: usize,
-    /// How many landings there were.
+    /// The number of landings.
     pub landings: usize,
-    /// The hardest landing, in m/s.
+    /// The speed of the hardest landing, in m/s.
     pub hardest_landing_m_per_s: f32,
-    /// What an animation was to show, in the order in which it first was.
+    /// The gaits that were shown, in the order of their first appearance.
     pub gaits: Vec<GaitTimes>,
 }
 
-/// How long a gait was shown in a run.
+/// The times for which a gait was shown in a run.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
 pub struct GaitTimes {
-    /// Which.
+    /// The gait.
     #[serde(serialize_with = "crate::trace::as_text")]
     #[cfg_attr(feature = "json-schema", schemars(with = "String"))]
     pub gait: Name,
     /// How often it began.
     pub times: usize,
-    /// How long in all, in seconds.
+    /// The total time, in seconds.
     pub all_s: f64,
-    /// How long it was shown when it was shortest, in seconds; nothing where it was cut
-    /// off only by the beginning and the end of the run.
+    /// The shortest time for which it was shown, in seconds; `None` if it was only cut off by the
+    /// beginning and the end of the run.
     pub shortest_s: Option<f64>,
 }
 
-/// Sums up a trace.
+/// Summarises a trace.
 pub(crate) fn summary(title: &str, trace: &Trace, has_up: bool) -> Summary {
     let rows = &trace.rows;
     let (first, last) = (&rows[0], &rows[rows.len() - 1]);
@@ -114,7 +114,7 @@ fn length_between(a: &Row, b: &Row) -> f64 {
     squares.sum::<f64>().sqrt()
 }
 
-/// How long each gait was shown.
+/// The times for which each gait was shown.
 fn gaits(trace: &Trace) -> Vec<GaitTimes> {
     let rows = &trace.rows[1..];
     let mut all: Vec<GaitTimes> = Vec::new();

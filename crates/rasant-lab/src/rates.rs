@@ -1,10 +1,9 @@
-//! One trial at many tick rates, and how far they part.
+//! One trial at many tick rates, and how much the runs differ.
 //!
-//! A run at another rate differs for two reasons: its inputs are seen at other
-//! instants, and its motion is cut into other ticks. To tell them apart, each
-//! rate is held against two runs at a fine rate that is a multiple of all: one
-//! with inputs as that rate sees them, which shows what the motion's own ticks
-//! change, and one with inputs as finely seen as they come.
+//! A run at another rate differs for two reasons: its inputs are seen at other instants, and its
+//! motion is divided into other ticks. To separate them, each rate is compared with two runs at a
+//! fine rate that is a multiple of all: one with inputs as that rate sees them, which shows the
+//! effect of the motion's ticks, and one with inputs as they come.
 
 use serde::Serialize;
 use thiserror::Error;
@@ -14,26 +13,26 @@ use crate::played::Run;
 use crate::run::run_at;
 use crate::trial::{Inputs, MOST_TICKS, Trial};
 
-/// The rates tried unless others are asked for, in ticks a second.
+/// The default rates, in ticks per second.
 pub const USUAL: [u32; 7] = [24, 30, 48, 60, 80, 120, 240];
 
-/// The least fine rate.
+/// The smallest fine rate.
 const FINE: u32 = 240;
-/// The greatest.
+/// The largest.
 const FINEST: u32 = 9600;
 
-/// Why a trial cannot be tried at many rates.
+/// Why a trial cannot be run at many rates.
 #[derive(Clone, Debug, PartialEq, Error)]
 pub enum RatesError {
     /// Its inputs are a recording, which has a rate of its own.
-    #[error("the trial's inputs are a tape, which has a rate of its own: expected a script")]
+    #[error("the trial's inputs are a tape, which has a fixed rate: expected a script")]
     Tape,
     /// No fine rate is a multiple of all.
     #[error(
-        "the rates have no common multiple up to {FINEST} ticks a second: expected rates like 24, 30, 60, 120"
+        "the rates have no common multiple up to {FINEST} ticks per second: expected rates like 24, 30, 60, 120"
     )]
     Multiple,
-    /// The trial is too long for it.
+    /// The trial is too long for the fine rate.
     #[error(
         "{0:.0} s at {1} ticks/s are more than {MOST_TICKS} ticks: expected a shorter trial, or coarser rates"
     )]
@@ -43,44 +42,44 @@ pub enum RatesError {
 /// One trial at many tick rates.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Rates {
-    /// What the trial is called.
+    /// The title of the trial.
     pub title: String,
-    /// The fine rate that each is held against.
+    /// The fine rate that each is compared with.
     pub fine: u32,
-    /// A row a rate.
+    /// One row per rate.
     pub rows: Vec<RateRow>,
 }
 
-/// A trial at one rate, held against the fine one.
+/// A trial at one rate, compared with the fine one.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct RateRow {
-    /// Ticks a second.
+    /// Ticks per second.
     pub rate: u32,
-    /// Where it ended, in metres.
+    /// The final position, in metres.
     pub end_m: Vec<f32>,
-    /// The greatest height above the start, in metres; nothing for a body without up.
+    /// The largest height above the start, in metres; `None` for a body without up.
     pub highest_m: Option<f32>,
-    /// All of the difference to the fine rate.
+    /// The total difference to the fine rate.
     pub all: Apart,
-    /// The part that comes of seeing inputs at other instants.
+    /// The difference because inputs are seen at other instants.
     pub by_inputs: Apart,
-    /// The part that comes of the motion's own ticks.
+    /// The difference because of the motion's ticks.
     pub by_motion: Apart,
 }
 
-/// How far two runs part.
+/// The differences between two runs.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
 pub struct Apart {
-    /// Between the two at one moment, at most, in metres.
+    /// The largest distance at the same time, in metres.
     pub path_m: f32,
-    /// When they are so far apart, in seconds.
+    /// The time of that distance, in seconds.
     pub path_at_s: f64,
-    /// Between their ends, in metres.
+    /// The distance between their ends, in metres.
     pub end_m: f32,
-    /// Between their greatest heights, in metres.
+    /// The difference between their largest heights, in metres.
     pub highest_m: f32,
-    /// Between the times of their events at most, in seconds; nothing when they
-    /// are not the same events.
+    /// The largest difference between the times of their events, in seconds; `None` if the events
+    /// differ.
     pub events_s: Option<f64>,
 }
 
@@ -112,8 +111,8 @@ pub fn rates(trial: &Trial, rates: &[u32]) -> Result<Rates, RatesError> {
     Ok(Rates { title: trial.title.clone(), fine, rows: rows.collect() })
 }
 
-/// The least multiple of all rates that is fine, and finer than each: none is held against
-/// itself.
+/// The smallest common multiple that is fine, and finer than each rate, so that none is compared
+/// with itself.
 fn fine_rate(rates: &[u32]) -> Result<u32, RatesError> {
     let fits = |fine: &u32| rates.iter().all(|rate| fine.is_multiple_of(*rate) && fine > rate);
     (FINE..=FINEST).find(fits).ok_or(RatesError::Multiple)
@@ -134,7 +133,7 @@ fn apart(a: &Run, b: &Run) -> Apart {
     }
 }
 
-/// How far two runs are apart at most, at the ticks that both have, and when.
+/// The largest distance between two runs at the ticks that both have, and its time.
 fn furthest(a: &Run, b: &Run) -> (f32, f64) {
     let (coarse, fine) = if a.trace.rate <= b.trace.rate { (a, b) } else { (b, a) };
     let ratio = (fine.trace.rate / coarse.trace.rate) as usize;
@@ -146,11 +145,11 @@ fn furthest(a: &Run, b: &Run) -> (f32, f64) {
 }
 
 impl Apart {
-    /// Nearer than this, in metres, is the same.
+    /// Distances below this, in metres, count as none.
     const SAME: f32 = 1e-3;
 
-    /// Whether it is the same way to the millimetre, and the same is told to within a tick
-    /// at a rate: an event is told by the tick that it is in.
+    /// Returns true if the paths agree to the millimetre, and the events to within a tick of the
+    /// rate.
     #[must_use]
     pub fn is_same(&self, rate: u32) -> bool {
         let tick = 1.01 / f64::from(rate);
@@ -159,7 +158,7 @@ impl Apart {
 }
 
 impl RateRow {
-    /// What the difference comes of, in words.
+    /// The cause of the difference, in words.
     #[must_use]
     pub fn verdict(&self) -> &'static str {
         let (inputs, motion) = (self.by_inputs.path_m, self.by_motion.path_m);

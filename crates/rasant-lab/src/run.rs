@@ -1,4 +1,4 @@
-//! Running a trial.
+//! Runs a trial.
 
 use std::collections::BTreeMap;
 
@@ -12,7 +12,7 @@ use crate::played::{Run, summary};
 use crate::script::{ByTheHost, Host, Played, Player, Script};
 use crate::trace::{EventRow, Row, Trace};
 use crate::trial::{Inputs, Trial};
-use rasant_files::{LevelFile, RootTrack, World};
+use rasant_files::{LevelFile, Mechanisms, RootTrack, World};
 
 /// Simulates a trial.
 #[must_use]
@@ -20,9 +20,8 @@ pub fn run(trial: &Trial) -> Run {
     run_at(trial, trial.rate, 1)
 }
 
-/// Simulates a trial at another rate, in ticks a second, with inputs that change
-/// only every so many ticks. A recording keeps its own rate: it is played as if
-/// it were of this one.
+/// Simulates a trial at another rate, in ticks per second, with inputs that change only every
+/// `ticks_an_input` ticks. A recording is played as if it were of this rate.
 #[must_use]
 pub fn run_at(trial: &Trial, rate: u32, ticks_an_input: usize) -> Run {
     match &trial.world {
@@ -33,6 +32,7 @@ pub fn run_at(trial: &Trial, rate: u32, ticks_an_input: usize) -> Run {
 
 fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_input: usize) -> Run {
     let mut level = file.level.clone();
+    let mut mechanisms = file.mechanisms.clone();
     let start = V::from_array(trial.start);
     let mut body = Controller::new(trial.tuning.tuning, trial.tuning.hull, start);
     body.find_footing(&level);
@@ -52,11 +52,14 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
     for tick in 0..ticks {
         let Played { intent, host } = player.tick(&rows[tick]);
         let intent = recorded.map_or(intent, |tape| tape.at(tick));
-        for done in host {
+        for done in &host {
             by_the_host(&mut body, done, &trial.tracks, dt);
+            in_the_level(&mut level, &mut mechanisms, done);
         }
+        mechanisms.begin_tick(&mut level, dt);
         level.advance(dt);
         body.tick(&intent, &level, dt);
+        mechanisms.observe(&level, body.state(), body.events());
         rows.push(row(&body, (tick + 1, rate), &intent, rows[tick].position, file));
         intents.push(intent);
         if measures_depth {
@@ -72,36 +75,57 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
     Run { tape: intents.into_iter().collect(), trace, summary, never_began, never_counted, penetration_m }
 }
 
-/// Does to a body what a script says that the game does.
+/// Applies what a script says that the game does to a body.
 fn by_the_host<V: Geometry>(
     body: &mut Controller<V>,
-    ByTheHost { what, lasts, since, begins }: ByTheHost,
+    &ByTheHost { ref what, lasts, since, begins }: &ByTheHost,
     tracks: &BTreeMap<Name, RootTrack>,
     dt: f32,
 ) {
     let lasts = lasts as f32;
     match what {
-        Host::Launch(velocity) if begins => body.launch(V::from_array(velocity)),
-        Host::Knock(velocity) if begins => body.knock_back(V::from_array(velocity), lasts),
-        Host::Move(way) if lasts > 0.0 => {
-            // The part of its time that is in this tick; none in the last, in which the body comes to rest.
+        Host::Throw(velocity) if begins => body.throw(V::from_array(*velocity)),
+        Host::Knock(velocity) if begins => body.knock_back(V::from_array(*velocity), lasts),
+        Host::Move(displacement) if lasts > 0.0 => {
+            // The part of its time in this tick; none in the last, in which the body comes to rest.
             let [from, to] = [since as f32, since as f32 + dt].map(|time| time.min(lasts));
-            body.root_motion(V::from_array(way) * ((to - from) / lasts));
+            body.root_motion(V::from_array(*displacement) * ((to - from) / lasts));
         }
-        Host::Move(way) => body.root_motion(V::from_array(way)),
+        Host::Move(displacement) => body.root_motion(V::from_array(*displacement)),
         Host::Along(name) => {
-            if let Some(track) = tracks.get(&name) {
+            if let Some(track) = tracks.get(name) {
                 let at = |time: f32| time / lasts.max(dt) * track.duration();
                 let (from, to) = (at(since as f32), at(since as f32 + dt));
                 let State { facing, up, .. } = *body.state();
                 body.root_motion(track.displacement(from, to, facing, up));
             }
         }
-        Host::Launch(_) | Host::Knock(_) => {}
+        // The others are done to the level.
+        _ => {}
     }
 }
 
-/// How deep the bare hull is in what is solid all round, in metres.
+/// Applies what a script says that the game does to the level.
+fn in_the_level<V: Geometry>(level: &mut Level<V>, mechanisms: &mut Mechanisms<V>, done: &ByTheHost) {
+    if !done.begins {
+        return;
+    }
+    let seconds = done.lasts as f32;
+    match &done.what {
+        Host::Deed(deed, name) => {
+            mechanisms.act(level, *deed, name);
+        }
+        Host::Carry(name, by) => {
+            mechanisms.carry(level, name, V::from_array(*by), 0.0, seconds);
+        }
+        Host::Turn(name, angle) => {
+            mechanisms.carry(level, name, V::ZERO, *angle, seconds);
+        }
+        Host::Throw(_) | Host::Knock(_) | Host::Move(_) | Host::Along(_) => {}
+    }
+}
+
+/// The largest depth of the bare hull inside something that is solid from all sides, in metres.
 fn depth<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
     let hull = body.present_hull();
     let nowhere = Bounds { min: V::ZERO, max: V::ZERO };
@@ -109,7 +133,7 @@ fn depth<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
     patch.overlap(V::ZERO, |tag| tag.one_way).map_or(0.0, |overlap| (-overlap.distance).max(0.0))
 }
 
-/// The row of a body after a tick. `before` is where the body was before it.
+/// The row of a body after a tick. `before` is its position before it.
 pub(crate) fn row<V: Geometry>(
     body: &Controller<V>,
     (tick, rate): (usize, u32),
@@ -145,8 +169,7 @@ pub(crate) fn row<V: Geometry>(
     }
 }
 
-/// An event of a tick that began at `took_off_at`, where jumps leave the ground, and ended
-/// at `at`.
+/// An event of a tick that began at `took_off_at`, where jumps take off, and ended at `at`.
 fn event_row<V: Geometry>(
     event: &Event<V>,
     (took_off_at, at): ([f32; 3], [f32; 3]),
@@ -162,17 +185,17 @@ fn event_row<V: Geometry>(
         Event::Apex { position } => (position.to_array(), None, None),
         Event::Landed { speed, surface, .. } => (at, Some(*speed), on(surface)),
         Event::Footfall { surface } => (at, None, surface.as_ref().and_then(on)),
-        Event::BumpedHead { speed } | Event::WallMet { speed, .. } | Event::Bounced { speed } => {
+        Event::BumpedHead { speed, .. } | Event::WallMet { speed, .. } | Event::Bounced { speed, .. } => {
             (at, Some(*speed), None)
         }
-        Event::LadderTaken { zone }
+        Event::LadderGrabbed { zone }
         | Event::LadderLeft { zone }
         | Event::ZoneEntered { zone }
         | Event::ZoneLeft { zone } => (at, None, zone_name(zone)),
         Event::ManeuverPhase { name, phase } => (at, None, Some(format!("{name} {phase}"))),
         Event::MoveBegan { name } | Event::MoveEnded { name } => (at, None, Some(name.to_string())),
         Event::Refused { what } => {
-            let words = [Some(what.asked.to_string()), what.cause.map(|cause| cause.to_string())];
+            let words = [Some(what.action.to_string()), what.cause.map(|cause| cause.to_string())];
             (at, None, Some(words.into_iter().flatten().collect::<Vec<_>>().join(" ")))
         }
         _ => (at, None, None),

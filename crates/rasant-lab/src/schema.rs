@@ -1,37 +1,36 @@
 //! JSON Schemas of the files, for editors that check TOML against one.
 //!
-//! The one for tunings is made of the knobs' own table; an editor then shows a
-//! knob's meaning, unit and range.
+//! The schema of tunings is made from the table of knobs, so an editor can show a knob's meaning,
+//! unit and range.
 
 use rasant::glam::Vec3;
 use rasant::state::EVENTS;
 use rasant::tuning::{Knob, Unit};
 use rasant::{Face, Steering};
-use rasant_files::knobs;
 use serde_json::{Map, Value, json};
 
 use crate::expect::{Figure, MEASURES};
-use rasant_files::{PATH_ENDS, zone_names};
+use rasant_files::{EASINGS, Game, PATH_ENDS};
 
 const DRAFT: &str = "https://json-schema.org/draft/2020-12/schema";
 
-/// The schema of tuning files.
+/// The schema of tuning files of a game.
 #[must_use]
-pub fn tuning() -> Value {
-    let mut schema = tuning_table();
+pub fn tuning(game: &Game) -> Value {
+    let mut schema = tuning_table(game);
     schema["$schema"] = json!(DRAFT);
     schema["title"] = json!("A tuning");
     schema
 }
 
-fn tuning_table() -> Value {
+fn tuning_table(game: &Game) -> Value {
     let names = |names: Vec<&str>| json!({ "enum": names });
     let mut properties = Map::new();
-    properties.insert("title".to_owned(), text("What it is called."));
+    properties.insert("title".to_owned(), text("The title."));
     properties.insert("steering".to_owned(), names(Steering::NAMES.iter().map(|(name, _)| *name).collect()));
     properties.insert("face".to_owned(), names(Face::NAMES.iter().map(|(name, _)| *name).collect()));
     properties.insert("hull".to_owned(), hull());
-    for group in knobs().chunk_by(|a, b| group_of(a) == group_of(b)) {
+    for group in game.tuning().knobs().chunk_by(|a, b| group_of(a) == group_of(b)) {
         let knobs = group.iter().map(|&one| (name_of(one).to_owned(), knob(one))).collect();
         properties.insert(group_of(group[0]).to_owned(), table(knobs, &[]));
     }
@@ -64,7 +63,7 @@ fn knob(knob: &Knob) -> Value {
     }
 }
 
-/// A number as it is written: 0.1, not the binary one nearest to it.
+/// A number as it is written: 0.1, not the binary number nearest to it.
 fn short(number: f32) -> Value {
     number.to_string().parse::<f64>().map_or(Value::Null, |number| json!(number))
 }
@@ -90,9 +89,9 @@ fn hull() -> Value {
     ] })
 }
 
-/// The schema of trial files.
+/// The schema of trial files of a game.
 #[must_use]
-pub fn trial() -> Value {
+pub fn trial(game: &Game) -> Value {
     let number = json!({ "type": "number" });
     let measures = MEASURES.iter().map(|one| one.name);
     let figures: Vec<&str> = Figure::ALONE.iter().map(|(name, _)| *name).chain(measures).collect();
@@ -117,15 +116,15 @@ pub fn trial() -> Value {
     let track = table(
         object(json!({
             "file": text("The path of a glTF file, beside this one."),
-            "animation": text("The name of an animation in it, whose root leads the body."),
+            "animation": text("The name of an animation in it. Its root leads the body."),
         })),
         &["file", "animation"],
     );
     let mut schema = table(
         object(json!({
-            "title": text("What it is called."),
+            "title": text("The title."),
             "level": text("The path of a level file, beside this one."),
-            "tuning": { "oneOf": [text("The path of a tuning file, beside this one."), tuning_table()] },
+            "tuning": { "oneOf": [text("The path of a tuning file, beside this one."), tuning_table(game)] },
             "start": point(),
             "rate": { "type": "integer", "minimum": 1, "maximum": 10_000, "default": 60 },
             "duration": { "type": "number", "minimum": 0.01, "maximum": 3600 },
@@ -143,9 +142,9 @@ pub fn trial() -> Value {
     schema
 }
 
-/// The schema of level files.
+/// The schema of level files of a game.
 #[must_use]
-pub fn level() -> Value {
+pub fn level(game: &Game) -> Value {
     let number = json!({ "type": "number" });
     let flag = json!({ "type": "boolean" });
     let name = json!({ "type": "string" });
@@ -159,37 +158,57 @@ pub fn level() -> Value {
         &[],
     );
     let ends = PATH_ENDS.map(|(name, _)| name);
-    let kinds = zone_names::<Vec3>().into_iter().map(|(name, _)| name).collect::<Vec<_>>();
-    let keyframe =
-        table(object(json!({ "time": within(0.0, 1e6), "offset": point(), "turn_deg": number })), &["time"]);
-    let carrier = table(
+    let kinds = game.zone_kinds::<Vec3>().into_iter().map(|(name, _)| name).collect::<Vec<_>>();
+    let easings = EASINGS.map(|(name, _)| name);
+    let keyframe = table(
         object(json!({
-            "path": { "type": "array", "items": keyframe, "minItems": 1 },
-            "end": { "enum": ends },
+            "time": within(0.0, 1e6), "offset": point(), "turn_deg": number,
+            "axis": { "type": "array", "items": number, "minItems": 3, "maxItems": 3 },
+            "ease": { "enum": easings },
         })),
-        &["path"],
+        &["time"],
     );
+    let path = json!({ "type": "array", "items": keyframe, "minItems": 1 });
+    let mut carrier = table(
+        object(json!({
+            "path": { "anyOf": [path, { "const": "host" }] },
+            "door": path, "pushed": path,
+            "end": { "enum": ends },
+            "on": text("The carrier that it rides on."),
+        })),
+        &[],
+    );
+    carrier["oneOf"] = one_of(&["path", "door", "pushed"]);
     let radius = json!({ "type": "number", "exclusiveMinimum": 0 });
     let ball = table(object(json!({ "centre": point(), "radius": radius })), &["centre", "radius"]);
+    let rod =
+        table(object(json!({ "from": point(), "to": point(), "radius": radius })), &["from", "to", "radius"]);
+    let seconds = within(0.0, 1e5);
+    let crumbles = table(object(json!({ "after": seconds, "back": seconds })), &["after"]);
     let mut piece = table(
         object(json!({
             "name": name, "surface": name, "layer": name, "carrier": name, "one_way": flag,
+            "crumbles": crumbles, "grow": within(0.0, 1e9), "rounding": within(0.0, 1e9),
+            "capsule": rod, "cylinder": rod,
             "block": two, "turn_deg": { "anyOf": [within(-360.0, 360.0), point()] },
             "ball": ball, "polygon": points, "segment": two,
             "sides": { "enum": ["both", "left"] }, "solid": points, "facet": points,
         })),
         &[],
     );
-    piece["oneOf"] = one_of(&["block", "ball", "polygon", "segment", "solid", "facet"]);
-    let mut zone = table(
-        object(json!({
-            "box": two, "kind": { "enum": kinds },
+    piece["oneOf"] =
+        one_of(&["block", "ball", "capsule", "cylinder", "polygon", "segment", "solid", "facet"]);
+    let with_switch: Vec<&str> = kinds.iter().copied().chain(["switch"]).collect();
+    let zone_fields = json!({
+            "kind": { "enum": with_switch },
+            "opens": name, "closes": name, "removes": name, "restores": name, "for": seconds,
             "effects": { "type": "array", "items": { "enum": kinds }, "minItems": 1, "maxItems": 4 }, "name": name, "carrier": name, "front": point(),
             "place": point(), "push": point(), "pace": within(0.0, 10.0), "up": point(), "surface": name,
             "number": { "type": "integer", "minimum": 0, "maximum": 65_535 },
-        })),
-        &["box"],
-    );
+    });
+    let mut boxed = zone_fields.clone();
+    boxed["box"] = two.clone();
+    let mut zone = table(object(boxed), &["box"]);
     zone["anyOf"] = one_of(&["kind", "effects"]);
     zone["allOf"] = ZONE_FIELDS.iter().flat_map(|field| of_effect(*field)).collect();
     let triangle = json!({
@@ -198,7 +217,9 @@ pub fn level() -> Value {
     let mesh = table(
         object(json!({
             "vertices": points, "triangles": { "type": "array", "items": triangle },
-            "surface": name, "layer": name,
+            "surfaces": { "type": "array", "items": name },
+            "surface": name, "layer": name, "carrier": name, "name": name, "one_way": flag,
+            "crumbles": crumbles,
         })),
         &["vertices", "triangles"],
     );
@@ -206,15 +227,29 @@ pub fn level() -> Value {
         object(json!({
             "corner": point(), "spacing": point(),
             "columns": { "type": "integer", "minimum": 2, "maximum": 65_536 },
-            "heights": { "type": "array", "items": number }, "surface": name, "layer": name,
+            "heights": { "type": "array", "items": number },
+            "surface": name, "layer": name, "carrier": name, "name": name, "one_way": flag,
+            "crumbles": crumbles,
         })),
         &["corner", "spacing", "columns", "heights"],
     );
-    let row = json!({ "type": "string", "pattern": "^[#=. ]*$" });
+    let mut meaning = zone_fields.clone();
+    meaning["tile"] = json!({ "enum": ["solid", "shelf", "nothing"] });
+    meaning["start"] = flag.clone();
+    for key in ["layer", "one_way", "crumbles"] {
+        meaning[key] = piece["properties"][key].clone();
+    }
+    let mut meaning = table(object(meaning), &[]);
+    meaning["anyOf"] = one_of(&["tile", "kind", "effects", "start"]);
+    let legend = json!({
+        "type": "object", "propertyNames": { "pattern": "^.$" }, "additionalProperties": meaning
+    });
     let tiles = table(
         object(json!({
             "corner": point(), "size": within(0.01, 1000.0),
-            "rows": { "type": "array", "items": row }, "surface": name, "layer": name,
+            "rows": { "type": "array", "items": name }, "legend": legend,
+            "surface": name, "layer": name, "carrier": name, "name": name, "one_way": flag,
+            "crumbles": crumbles,
         })),
         &["corner", "rows"],
     );
@@ -228,7 +263,7 @@ pub fn level() -> Value {
     );
     let mut schema = table(
         object(json!({
-            "title": text("What it is called."),
+            "title": text("The title."),
             "start": point(),
             "geometry": { "type": "array", "items": geometry },
             "dimensions": { "enum": [2, 3], "default": 2 },
@@ -248,7 +283,7 @@ pub fn level() -> Value {
     schema
 }
 
-/// Keys of zones, the effect that each is of, and whether that needs it.
+/// The keys of zones, the effect that each belongs to, and whether the effect requires it.
 const ZONE_FIELDS: [(&str, &str, bool); 7] = [
     ("front", "ladder", false),
     ("push", "wind", true),
@@ -259,7 +294,7 @@ const ZONE_FIELDS: [(&str, &str, bool); 7] = [
     ("number", "own", true),
 ];
 
-/// A key is there with its effect only, and perhaps must be.
+/// A key is allowed with its effect only, and perhaps required.
 fn of_effect((key, effect, is_needed): (&str, &str, bool)) -> Vec<Value> {
     let has_it = json!({ "anyOf": [
         { "properties": { "kind": { "const": effect } }, "required": ["kind"] },

@@ -1,11 +1,11 @@
-//! A part of a lot of work, so that several machines can share it.
+//! Parts of work, so that several machines can share it.
 
 use std::fmt;
 use std::str::FromStr;
 
 use thiserror::Error;
 
-/// One part of so many: every so-manieth piece of work.
+/// One part of several: with part k of n, every n-th item, starting with the k-th.
 ///
 /// ```
 /// use rasant_lab::Shard;
@@ -19,28 +19,28 @@ pub struct Shard {
     of: usize,
 }
 
-/// Why a text is no shard.
+/// The error for a text that is not a shard.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
-#[error("found `{0}`, expected K/N, a part from 1 to N of so many, as in 2/4")]
+#[error("found `{0}`, expected K/N, with K from 1 to N, as in 2/4")]
 pub struct ShardError(String);
 
 impl Shard {
-    /// All of it.
+    /// The whole.
     pub const ALL: Self = Self { part: 1, of: 1 };
 
-    /// Returns the number of the part, from 1, and of how many.
+    /// The number of the part, from 1, and the number of parts.
     #[must_use]
     pub fn part_of(self) -> (usize, usize) {
         (self.part, self.of)
     }
 
-    /// Returns the number, in the whole, of the piece at a place in this part, both from 0.
+    /// The index in the whole of an item of this part, both from 0.
     #[must_use]
     pub fn number_at(self, place: usize) -> usize {
         place * self.of + self.part - 1
     }
 
-    /// Whether it has the piece of that number, from 0.
+    /// Returns true if the part contains the item with this index, from 0.
     #[must_use]
     pub fn contains(self, number: usize) -> bool {
         number % self.of == self.part - 1

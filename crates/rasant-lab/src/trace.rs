@@ -1,4 +1,4 @@
-//! What happened, tick by tick.
+//! Traces: what happened, tick by tick.
 
 use std::io::{self, Write};
 
@@ -11,89 +11,89 @@ use serde::Serialize;
 pub struct Trace {
     /// 2 or 3.
     pub dimensions: usize,
-    /// Ticks a second.
+    /// Ticks per second.
     pub rate: u32,
-    /// One row a tick.
+    /// One row per tick.
     pub rows: Vec<Row>,
 }
 
-/// The state after a tick, and what the player wanted in it.
+/// The state after a tick, and the player's input in it.
 #[derive(Clone, Debug, Default, PartialEq, Serialize)]
 pub struct Row {
-    /// Which tick; 0 is the start.
+    /// The tick; 0 is the start.
     pub tick: usize,
-    /// Seconds from the start, as the tick ends.
+    /// Seconds from the start to the end of the tick.
     pub time: f64,
     /// The middle of the underside, in metres.
     pub position: [f32; 3],
-    /// In m/s, as the tick ends. Steps, pushes out of walls and what is put elsewhere are in
-    /// the position alone.
+    /// In m/s, at the end of the tick. Steps, pushes out of walls and teleports are in the position
+    /// only.
     pub velocity: [f32; 3],
-    /// Along the ground or, airborne, across up, in m/s.
+    /// The speed along the ground or, in the air, perpendicular to up, in m/s.
     pub speed: f32,
-    /// Along up, in m/s.
+    /// The speed along up, in m/s.
     pub rise: f32,
-    /// Who is in charge.
+    /// The mode.
     #[serde(serialize_with = "as_text")]
     pub mode: Name,
-    /// Who drove the velocity.
+    /// What drove the velocity.
     #[serde(serialize_with = "as_text")]
     pub driven_by: Name,
-    /// Whether a maneuver is under way: its name is the mode.
+    /// True if a maneuver is running. Its name is the mode.
     #[serde(skip)]
     pub in_maneuver: bool,
-    /// How high the hull is, in metres.
+    /// The height of the hull, in metres.
     pub hull_height: f32,
-    /// Whether it is lower than the body's own.
+    /// True if the hull is lower than the body's own.
     pub crouched: bool,
-    /// Whether a wall is touched.
+    /// True if a wall is touched.
     pub at_wall: bool,
     /// What the feet stand on.
     #[serde(serialize_with = "as_text")]
     pub footing: Name,
-    /// The ground's angle in degrees.
+    /// The angle of the ground in degrees.
     pub slope_deg: f32,
-    /// The normal of the ground; up when on nothing.
+    /// The normal of the ground; up if there is none.
     pub normal: [f32; 3],
-    /// What an animation shows.
+    /// The gait for animations.
     #[serde(serialize_with = "as_text")]
     pub gait: Name,
-    /// Where the body faces.
+    /// The facing.
     pub facing: [f32; 3],
-    /// Where its up points, of length 1.
+    /// The direction of up, of length 1.
     pub up: [f32; 3],
     /// The steer.
     pub steer: [f32; 2],
-    /// The actions held.
+    /// The actions that are held.
     #[serde(serialize_with = "action_names")]
     pub held: Actions,
-    /// What happened in the tick.
+    /// The events of the tick.
     pub events: Vec<EventRow>,
 }
 
-/// Something that happened, with where and how hard.
+/// An event, with its position and speed.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct EventRow {
-    /// The event's name.
+    /// The name.
     pub name: &'static str,
-    /// Where it happened, in metres: a jump where it took off, a top at the top, all else
-    /// where the body is as the tick ends.
+    /// The position, in metres: of a jump where it took off, of an apex at the top, of all others
+    /// where the body is at the end of the tick.
     pub position: [f32; 3],
-    /// The speed that goes with it, in m/s.
+    /// A speed, in m/s, if the event has one.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub speed: Option<f32>,
-    /// The seconds that go with it: what a refused press missed by.
+    /// Seconds, if the event has them: by how much a refused press missed.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub seconds: Option<f32>,
-    /// What else there is to say, in words that [`Self::is_called`] knows.
+    /// Details, in words that [`Self::is_called`] knows.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub detail: Option<String>,
 }
 
 impl EventRow {
-    /// Whether it goes by `name`: its own, or its own and its detail, as in
-    /// `jumped wall` or `zone-entered goal`. Of what is refused, and of maneuvers, the
-    /// first word of the detail is enough: `refused dash` is also `refused dash empty`.
+    /// Returns true if it has this name: its own, or its own with its detail, as in `jumped wall`
+    /// or `zone-entered goal`. For refusals and maneuvers, the first word of the detail suffices:
+    /// `refused dash` includes `refused dash empty`.
     #[must_use]
     pub fn is_called(&self, name: &str) -> bool {
         match name.split_once(' ') {
@@ -109,8 +109,8 @@ impl EventRow {
 }
 
 impl EventRow {
-    /// All of it as text: its name, its detail, and its numbers by their names in SI units,
-    /// as in `landed on tiles speed=5.6 x=3.01 y=1`.
+    /// The event as text: its name, its detail, and its numbers by their names in SI units, as in
+    /// `landed on tiles speed=5.6 x=3.01 y=1`.
     #[must_use]
     pub fn in_words(&self, dimensions: usize) -> String {
         let mut words = vec![self.name.to_owned()];
@@ -135,14 +135,14 @@ fn action_names<S: serde::Serializer>(actions: &Actions, serializer: S) -> Resul
 const AXES: [&str; 3] = ["x", "y", "z"];
 
 impl Trace {
-    /// The seconds that it covers.
+    /// The duration in seconds.
     #[must_use]
     pub fn duration(&self) -> f64 {
         self.rows.last().map_or(0.0, |row| row.time)
     }
 
-    /// The first tick after which a position or a velocity is no number, or none that
-    /// anything moves by: further than 10,000 km, faster than 10,000 km/s.
+    /// The first tick after which a position or a velocity is not finite, or implausible: further
+    /// than 10,000 km, faster than 10,000 km/s.
     #[must_use]
     pub fn first_broken(&self) -> Option<usize> {
         const BEYOND: f32 = 1e7;
@@ -155,10 +155,10 @@ impl Trace {
         self.rows.iter().flat_map(|row| row.events.iter().map(move |event| (row, event)))
     }
 
-    /// Writes a line a tick as CSV, with a line of names first.
+    /// Writes the trace as CSV: a header, then one line per tick.
     ///
     /// # Errors
-    /// When `out` cannot be written to.
+    /// If writing to `out` fails.
     pub fn write_csv(&self, out: impl Write) -> io::Result<()> {
         let mut csv = csv::Writer::from_writer(out);
         let columns: Vec<&Column> = columns(self.dimensions).collect();
@@ -169,10 +169,10 @@ impl Trace {
         csv.flush()
     }
 
-    /// Writes a JSON object a tick, a line each.
+    /// Writes the trace as JSON Lines: one object per tick.
     ///
     /// # Errors
-    /// When `out` cannot be written to.
+    /// If writing to `out` fails.
     pub fn write_json_lines(&self, mut out: impl Write) -> io::Result<()> {
         for row in &self.rows {
             serde_json::to_writer(&mut out, row)?;
@@ -182,7 +182,7 @@ impl Trace {
     }
 }
 
-/// A value of a row, as a column of CSV has it.
+/// A value of a row, as in a column of CSV.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Cell {
     /// A whole number.
@@ -191,14 +191,14 @@ pub enum Cell {
     Single(f32),
     /// A number in double precision.
     Double(f64),
-    /// Yes or no.
+    /// True or false.
     Flag(bool),
-    /// A word or several.
+    /// One or more words.
     Text(String),
 }
 
 impl Cell {
-    /// As a number, if it is one; 0 and 1 for no and yes.
+    /// The value as a number, if it is one; 0 and 1 for false and true.
     #[must_use]
     pub fn number(&self) -> Option<f64> {
         match self {
@@ -226,11 +226,11 @@ impl std::fmt::Display for Cell {
 /// A column of a trace.
 #[derive(Clone, Copy)]
 pub struct Column {
-    /// Its name, with its unit where it has one, as in the first line of CSV.
+    /// The name, with its unit if it has one, as in the header of CSV.
     pub name: &'static str,
-    /// Its unit; empty for words, flags, directions and counts.
+    /// The unit; empty for words, flags, directions and counts.
     pub unit: &'static str,
-    /// The axis that it is of, if it is of one.
+    /// The axis, if it belongs to one.
     axis: Option<usize>,
     value: fn(&Row, usize) -> Cell,
 }
@@ -255,7 +255,7 @@ pub fn columns(dimensions: usize) -> impl Iterator<Item = &'static Column> {
     COLUMNS.iter().filter(move |column| column.axis.is_none_or(|axis| axis < dimensions))
 }
 
-/// One line a column: its name, its unit, its axis, its value.
+/// One line per column: its name, its unit, its axis, its value.
 macro_rules! columns {
     ($($name:literal, $unit:literal, $axis:expr, $value:expr;)*) => {
         static COLUMNS: &[Column] =

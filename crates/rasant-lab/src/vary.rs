@@ -1,4 +1,4 @@
-//! Many runs over one or two knobs, and how each figure answers.
+//! Many runs over one or two knobs, and how each figure responds.
 
 use rayon::prelude::*;
 use serde::Serialize;
@@ -7,47 +7,47 @@ use thiserror::Error;
 use crate::expect::{MEASURES, Measure};
 use crate::run::run;
 use crate::shard::Shard;
-use crate::sheet::{Rates, figure_kinds, sheet_of};
+use crate::sheet::{Figures, Rates};
 use crate::trial::Trial;
-use rasant_files::{NumberError, TuningFile, number_of};
+use rasant_files::{NumberError, TuningFile};
 
-/// A knob and the values it takes.
+/// A knob and its values.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Axis {
-    /// The knob's path.
+    /// The path of the knob.
     pub knob: String,
-    /// Its unit.
+    /// The unit.
     pub unit: &'static str,
     /// The values, in the unit of files.
     pub values: Vec<f32>,
 }
 
-/// Why a range is none.
+/// Why a range cannot be used.
 #[derive(Clone, Debug, PartialEq, Error)]
 pub enum AxisError {
-    /// It is not written as one.
+    /// It has the wrong form.
     #[error("found `{0}`, expected FROM:TO:STEP, as in 1:3:0.5")]
     Form(String),
-    /// Its step leads nowhere.
+    /// Its step never reaches the end.
     #[error("the step {0} does not lead from {1} to {2}, expected one that does")]
     Step(f32, f32, f32),
     /// It has too many values.
-    #[error("it has {0} values, expected at most {most}", most = Axis::MOST)]
+    #[error("it has {0} values, expected at most {most}", most = Axis::MAX)]
     Many(f64),
-    /// A value cannot be had.
+    /// A value is not allowed.
     #[error(transparent)]
     Number(#[from] NumberError),
 }
 
 impl Axis {
-    /// The most values of a knob.
-    pub const MOST: usize = 100_000;
+    /// The maximum number of values of a knob.
+    pub const MAX: usize = 100_000;
 
-    /// Reads `FROM:TO:STEP` as values of a number of `file`: a knob, or a size of its hull.
-    /// Both ends are among them where the step leads there.
+    /// Parses `FROM:TO:STEP` as values of a number of `file`: a knob, or a size of its hull. Both
+    /// ends are included if the step reaches them.
     ///
     /// # Errors
-    /// An [`AxisError`] when it is not a range, or a value cannot be had in `file`.
+    /// An [`AxisError`] if it is not a range, or a value is not allowed in `file`.
     pub fn parse(file: &TuningFile, path: &str, range: &str) -> Result<Self, AxisError> {
         let form = || AxisError::Form(range.to_owned());
         let parts: Vec<f32> =
@@ -58,12 +58,12 @@ impl Axis {
             return Err(AxisError::Step(step, from, to));
         }
         let count = (count + 1e-4).floor() + 1.0;
-        if count > Self::MOST as f64 {
+        if count > Self::MAX as f64 {
             return Err(AxisError::Many(count));
         }
         let count = count as usize;
         let mut tried = file.clone();
-        let knob = number_of(path).map_err(NumberError::from)?;
+        let knob = file.knob(path).map_err(NumberError::from)?;
         let values: Vec<f32> =
             (0..count).map(|number| (f64::from(from) + f64::from(step) * number as f64) as f32).collect();
         values.iter().try_for_each(|value| tried.set_number(path, *value))?;
@@ -78,19 +78,21 @@ pub enum Measuring<'a> {
     Sheet {
         /// 2 or 3.
         dimensions: usize,
-        /// Ticks per second, of the courses and of the game.
+        /// Ticks per second of the courses and of the game.
         rates: Rates,
+        /// The available figures.
+        figures: Figures,
     },
     /// Numbers of a trial's summary.
     Trial(&'a Trial),
 }
 
 impl Measuring<'_> {
-    /// The names and units of all that can be measured so.
+    /// The names and units of everything that can be measured.
     #[must_use]
     pub fn figures(&self) -> Vec<(&'static str, &'static str)> {
         match self {
-            Self::Sheet { .. } => figure_kinds().map(|kind| (kind.name, kind.unit)).collect(),
+            Self::Sheet { figures, .. } => figures.kinds().map(|kind| (kind.name, kind.unit)).collect(),
             Self::Trial(_) => MEASURES.iter().map(|one| (one.name, one.unit)).collect(),
         }
     }
@@ -99,8 +101,8 @@ impl Measuring<'_> {
     #[must_use]
     pub fn of(&self, file: &TuningFile, names: &[&str]) -> Vec<Option<f64>> {
         match self {
-            Self::Sheet { dimensions, rates } => {
-                let sheet = sheet_of(file, *dimensions, *rates, &|kind| names.contains(&kind.name));
+            Self::Sheet { dimensions, rates, figures } => {
+                let sheet = figures.sheet_of(file, *dimensions, *rates, &|kind| names.contains(&kind.name));
                 names.iter().map(|name| sheet.get(name)).collect()
             }
             Self::Trial(trial) => {
@@ -116,27 +118,27 @@ impl Measuring<'_> {
 /// Many runs over one or two knobs.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Variation {
-    /// What the tuning is called.
+    /// The title of the tuning.
     pub title: String,
-    /// The knobs and their values.
+    /// The knobs with their values.
     pub axes: Vec<Axis>,
-    /// The names and units of what was measured.
+    /// The names and units of the figures.
     pub figures: Vec<(&'static str, &'static str)>,
-    /// A point for each combination, the last knob changing first.
+    /// One point per combination. The last knob changes first.
     pub points: Vec<Point>,
 }
 
-/// One combination of values, and what was measured there.
+/// One combination of values, with its figures.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Point {
-    /// The knobs' values.
+    /// The values of the knobs.
     pub values: Vec<f32>,
-    /// The figures; nothing where the tuning does not have one.
+    /// The figures; `None` if the tuning does not have one.
     pub measured: Vec<Option<f64>>,
 }
 
-/// Measures a tuning at every combination of the axes' values, or at those of a part of
-/// them, on all cores. `done` is called after each.
+/// Measures a tuning at every combination of the axes' values, or at those of a part, on all cores.
+/// `done` is called after each.
 #[must_use]
 pub fn vary(
     file: &TuningFile,
@@ -154,7 +156,7 @@ pub fn vary(
         let mut changed = file.clone();
         let set =
             axes.iter().zip(&values).try_for_each(|(axis, value)| changed.set_number(&axis.knob, *value));
-        // Each value can be had alone, but two sizes of a hull may exclude each other.
+        // Each value is allowed alone, but two sizes of a hull may exclude each other.
         let measured = if set.is_ok() { measuring.of(&changed, &names) } else { vec![None; names.len()] };
         let point = Point { measured, values };
         done();
@@ -178,26 +180,25 @@ fn values_at(axes: &[Axis], number: usize) -> Vec<f32> {
     values
 }
 
-/// How a figure answers over a variation.
+/// The response of a figure to a variation.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Answer {
-    /// The figure.
+    /// The name of the figure.
     pub name: &'static str,
-    /// Its unit.
+    /// The unit.
     pub unit: &'static str,
-    /// At the first point.
+    /// Its value at the first point.
     pub first: Option<f64>,
-    /// At the last.
+    /// Its value at the last point.
     pub last: Option<f64>,
-    /// The least of all.
+    /// Its smallest value.
     pub least: f64,
-    /// The greatest of all.
+    /// Its largest value.
     pub most: f64,
 }
 
 impl Variation {
-    /// The figures that change over the points by more than a thousandth, and
-    /// how.
+    /// The figures that change over the points by more than a thousandth, with their responses.
     #[must_use]
     pub fn answers(&self) -> Vec<Answer> {
         let answer = |(number, (name, unit)): (usize, &(&'static str, &'static str))| {

@@ -5,10 +5,10 @@ use rasant::moves::MoveWords;
 use rasant::state::{Departure, Refusal};
 use rasant::{Gait, Tuning};
 
-/// The maneuver that a host's knock back puts a body in.
+/// The maneuver of a knockback by the host.
 const KNOCKBACK: &str = "knockback";
 
-/// All words that bodies with a list of moves can say.
+/// All words of bodies with a list of moves.
 ///
 /// ```
 /// use rasant::Tuning;
@@ -21,6 +21,13 @@ const KNOCKBACK: &str = "knockback";
 #[derive(Clone, Debug, PartialEq)]
 pub struct Vocabulary {
     moves: Vec<MoveWords>,
+}
+
+impl Default for Vocabulary {
+    /// The words of the moves of the library.
+    fn default() -> Self {
+        Self::of(&Tuning::default())
+    }
 }
 
 impl Vocabulary {
@@ -39,7 +46,7 @@ impl Vocabulary {
         Self { moves }
     }
 
-    /// The moves, in the order in which they are asked.
+    /// The moves, in the order in which they are consulted.
     #[must_use]
     pub fn moves(&self) -> &[MoveWords] {
         &self.moves
@@ -49,7 +56,7 @@ impl Vocabulary {
         self.moves.iter().filter(move |known| is(known)).map(|known| known.name.as_str())
     }
 
-    /// The modes that a body can be in.
+    /// The modes of a body.
     #[must_use]
     pub fn modes(&self) -> Vec<&str> {
         let core = ["grounded", "airborne"];
@@ -57,7 +64,7 @@ impl Vocabulary {
         core.into_iter().chain(of_moves).chain([KNOCKBACK]).collect()
     }
 
-    /// What a script can ask of a body: its modes, and other states.
+    /// The states that a script can test: modes, and others.
     #[must_use]
     pub fn states(&self) -> Vec<&str> {
         self.modes().into_iter().chain(Self::STATES).collect()
@@ -72,7 +79,7 @@ impl Vocabulary {
     /// The details of the event `left-ground`.
     #[must_use]
     pub fn departures(&self) -> Vec<String> {
-        // Moves are named themselves.
+        // Moves appear with their own names.
         let core = Departure::NAMED.iter().filter(|by| **by != Departure::Move);
         let core = core.map(|by| by.name().to_string());
         core.chain(self.names(|known| known.words.leaves_ground).map(str::to_owned)).collect()
@@ -99,22 +106,22 @@ impl Vocabulary {
     pub fn refused(&self) -> Vec<&str> {
         let mut all: Vec<&str> = Vec::new();
         for what in self.refusals() {
-            if !all.contains(&what.asked.as_str()) {
-                all.push(what.asked.as_str());
+            if !all.contains(&what.action.as_str()) {
+                all.push(what.action.as_str());
             }
         }
         all
     }
 
-    /// Why something can be refused: the second words of those details. Empty where there is only
-    /// one reason.
+    /// The reasons for a refusal: the second words of those details. Empty if there is only one
+    /// reason.
     #[must_use]
-    pub fn causes(&self, asked: &str) -> Vec<&str> {
-        let of = self.refusals().filter(|what| what.asked == *asked);
+    pub fn causes(&self, action: &str) -> Vec<&str> {
+        let of = self.refusals().filter(|what| what.action == *action);
         of.filter_map(|what| what.cause.as_ref().map(|cause| cause.as_str())).collect()
     }
 
-    /// What an animation can show.
+    /// The gaits for animations.
     #[must_use]
     pub fn gaits(&self) -> Vec<String> {
         let core = Gait::NAMED.iter().map(|gait| gait.name().to_string());

@@ -1,5 +1,5 @@
-//! Damaged files: thousands of them, from the shipped ones, read by every reader. Each is
-//! taken or refused with its place, and the schemas agree with the readers.
+//! Damaged files: thousands of them, made from the shipped ones, read by every reader. Each is
+//! accepted or refused with its place, and the schemas agree with the readers.
 
 use std::collections::BTreeMap;
 use std::fs;
@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 
 use fastrand::Rng;
 use rasant::Tape;
-use rasant_lab::files::{AnyFile, read_any, read_level, read_root_track, write_svg};
+use rasant_lab::files::{AnyFile, Game, read_any, read_level, read_root_track, write_svg};
 use rasant_lab::{Circumstance, Files, OnDisk, Problem, Script, World, run, schema};
 
 use crate::common::Bytes;
@@ -124,13 +124,13 @@ fn is_valid(validator: &Validator, text: &str) -> Option<bool> {
 }
 
 #[test]
-fn damaged_files_are_taken_or_refused_with_their_place_and_schemas_agree() {
+fn damaged_files_are_accepted_or_refused_with_their_place_and_schemas_agree() {
     let count =
         std::env::var("RASANT_DAMAGED").map_or(COUNT, |number| number.replace('_', "").parse().unwrap());
     let schemas = BTreeMap::from([
-        ("trials", validator(&schema::trial())),
-        ("levels", validator(&schema::level())),
-        ("tunings", validator(&schema::tuning())),
+        ("trials", validator(&schema::trial(&Game::default()))),
+        ("levels", validator(&schema::level(&Game::default()))),
+        ("tunings", validator(&schema::tuning(&Game::default()))),
     ]);
     let files = shipped();
     let (mut taken, mut wrong) = (0, Vec::new());
@@ -184,15 +184,15 @@ fn damaged_files_are_taken_or_refused_with_their_place_and_schemas_agree() {
 }
 
 #[test]
-fn damaged_tapes_scripts_and_circumstances_are_taken_or_refused_within_their_text() {
+fn damaged_tapes_scripts_and_circumstances_are_accepted_or_refused_within_their_text() {
     let script = "at 0.5 s + 1 s: steer right until x > 3 and not airborne # so\n\
         whenever on zone-entered \"für alle\" + 0.2 s: press jump for 0.3 s\non refused dash empty: look 90 deg -10 deg\n\
-        every 2 s: press own-3\nat 3 s: launch 3 8\nthen: knock -4 3 for 0.5 s\n";
+        every 2 s: press own-3\nat 3 s: throw 3 8\nthen: knock -4 3 for 0.5 s\n";
     let tape = "rasant-tape 1\n60 ticks a second\n12 1 0 0.5 -0.25 jump+run jump -\n3 0 0 - - - - run\n";
     for number in 0..COUNT as u64 {
         let mut rng = Rng::with_seed(number);
         let text = damage(script, &mut rng);
-        if let Err(error) = Script::parse(&text) {
+        if let Err(error) = text.parse::<Script>() {
             let (span, message, expected) = error.into_parts();
             assert!(span.start <= text.len() && !message.is_empty() && !expected.is_empty(), "{text}");
             assert!(text.is_char_boundary(span.start), "{text}: {span:?}");
@@ -214,14 +214,14 @@ fn damaged_tapes_scripts_and_circumstances_are_taken_or_refused_within_their_tex
 }
 
 #[test]
-fn damaged_drawings_and_models_are_taken_or_refused() {
+fn damaged_drawings_and_models_are_accepted_or_refused() {
     let count =
         std::env::var("RASANT_DAMAGED").map_or(COUNT, |number| number.replace('_', "").parse().unwrap());
     let demo = Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/levels"));
     let drawings: Vec<String> = ["first-roofs", "canal-steps", "windy-quay"]
         .iter()
         .map(|name| match read_level(&OnDisk, &demo.join(name).with_extension("toml")).unwrap() {
-            World::Plane(file) => write_svg(&file),
+            World::Plane(file) => write_svg(&file, &Game::default()),
             World::Space(_) => unreachable!("it is flat"),
         })
         .chain([r##"<svg xmlns="http://www.w3.org/2000/svg" data-scale="0.5"><defs><path id="w" d="M 0 0 C 1 2 3 4 5 6 q 1 1 2 2"/>
@@ -234,7 +234,7 @@ fn damaged_drawings_and_models_are_taken_or_refused() {
     let glb = fs::read(demo.join("bell-loft.glb")).unwrap();
     let length = u32::from_le_bytes(glb[12..16].try_into().unwrap()) as usize;
     let (json, data) = (std::str::from_utf8(&glb[20..20 + length]).unwrap(), &glb[28 + length..]);
-    // One value a line, so that lines are lost and swapped as well.
+    // One value per line, so that lines are dropped and swapped as well.
     let json = json.replace(',', ",\n");
     let obj =
         "o yard\nv 0 0 0\nv 0 0 4\nv 4 0 4\nv 4 0 0\nv 2 0 1\nf 1//1 2/2/2 3 4 5\ng ladder\nf -3 -2 -1\n";
@@ -271,7 +271,7 @@ fn damaged_drawings_and_models_are_taken_or_refused() {
             }
         }
         if name != "a.svg" {
-            // Whatever comes, it comes without a panic, and finite.
+            // Any result is finite and without a panic.
             if let Ok(track) = read_root_track(&files, Path::new(name), "Bow") {
                 assert!(track.duration().is_finite() && track.place(0.5).is_finite(), "{number}");
             }

@@ -4,7 +4,7 @@ use rasant::Tuning;
 use rasant::tuning::KNOBS;
 use rasant_lab::Vocabulary;
 use rasant_lab::expect::MEASURES;
-use rasant_lab::sheet::figure_kinds;
+use rasant_lab::sheet::Figures;
 
 /// Set to rewrite the table instead of comparing it.
 const BLESS: &str = "RASANT_BLESS";
@@ -44,13 +44,13 @@ fn the_tables_in_the_documents_are_those_of_the_types() {
     let measures = MEASURES.iter().map(|it| row(it.name, it.unit, it.meaning));
     holds_the_table(
         "traces.md",
-        "| figure of a run | unit | what |\n| --- | --- | --- |\n",
+        "| figure of a run | unit | meaning |\n| --- | --- | --- |\n",
         &measures.collect::<String>(),
     );
-    let figures = figure_kinds().map(|it| row(it.name, it.unit, it.meaning));
+    let figures = Figures::default().kinds().map(|it| row(it.name, it.unit, it.meaning));
     holds_the_table(
         "traces.md",
-        "| figure of the sheet | unit | what |\n| --- | --- | --- |\n",
+        "| figure of the sheet | unit | meaning |\n| --- | --- | --- |\n",
         &figures.collect::<String>(),
     );
 }
@@ -72,14 +72,14 @@ fn the_words_of_moves_are_in_the_documents_and_read() {
     };
     let refusals = &events[events.find("### What is refused").unwrap()..];
     let mut expected = Vec::new();
-    for asked in vocabulary.refused() {
-        let causes = vocabulary.causes(asked);
+    for target in vocabulary.refused() {
+        let causes = vocabulary.causes(target);
         for cause in &causes {
-            assert!(refusals.contains(&format!("`{asked} {cause}`")), "{asked} {cause}");
-            expected.push(format!("refused {asked} {cause}"));
+            assert!(refusals.contains(&format!("`{target} {cause}`")), "{target} {cause}");
+            expected.push(format!("refused {target} {cause}"));
         }
-        assert!(!causes.is_empty() || refusals.contains(&format!("`{asked}`")), "{asked}");
-        expected.push(format!("refused {asked}"));
+        assert!(!causes.is_empty() || refusals.contains(&format!("`{target}`")), "{target}");
+        expected.push(format!("refused {target}"));
     }
     for (event, words) in [("jumped", vocabulary.jumps()), ("move-began", vocabulary.announced())] {
         for word in words {

@@ -1,12 +1,13 @@
-//! Levels drawn as SVG: what elements become, what is left out, and the way there and back.
+//! Levels drawn as SVG: the parts that elements become, the parts that are left out, and the round
+//! trip.
 
 use std::path::Path;
 
 use fastrand::Rng;
 use rasant::glam::Vec2;
-use rasant::level::{Shape, Sides};
+use rasant::level::{Easing, Shape, Sides};
 use rasant::{Effect, Layers, PathEnd};
-use rasant_lab::files::{LevelFile, read_level, write_svg};
+use rasant_lab::files::{Game, LevelFile, not_in_svg, read_level, write_svg};
 use rasant_lab::{OnDisk, Trial, World, read_trial, run};
 
 use crate::common::Bytes;
@@ -27,7 +28,7 @@ fn read_svg(text: &str) -> Result<LevelFile<Vec2>, String> {
 
 fn outlines(file: &LevelFile<Vec2>) -> Vec<Vec<Vec2>> {
     let points = |piece: rasant::Piece<Vec2>| match piece.shape() {
-        Shape::Polygon { points } => points.to_vec(),
+        Shape::Polygon { points, .. } => points.to_vec(),
         Shape::Segment { ends, .. } => ends.to_vec(),
         _ => Vec::new(),
     };
@@ -40,7 +41,7 @@ fn area(outline: &[Vec2]) -> f64 {
 }
 
 #[test]
-fn every_element_becomes_what_its_words_say() {
+fn every_element_becomes_the_part_that_its_words_name() {
     let file = drawn(
         r##"<title>Dyers' yard</title>
         <rect x="0" y="0" width="10" height="1"/>
@@ -58,7 +59,7 @@ fn every_element_becomes_what_its_words_say() {
     let shapes: Vec<_> = file.level.all_pieces().collect();
     assert_eq!(shapes.len(), 6);
     let floor = [[0.0, -1.0], [10.0, -1.0], [10.0, 0.0], [0.0, 0.0]].map(Vec2::from);
-    assert!(matches!(shapes[0].shape(), Shape::Polygon { points }
+    assert!(matches!(shapes[0].shape(), Shape::Polygon { points, .. }
         if points.len() == 4 && floor.iter().all(|corner| points.contains(corner))));
     assert!(
         matches!(shapes[1].shape(), Shape::Ball { centre, radius: 0.5 } if centre == Vec2::new(3.0, 2.0))
@@ -198,11 +199,11 @@ fn curves_are_as_near_as_the_tolerance() {
 }
 
 #[test]
-fn a_platform_goes_its_drawn_way_in_its_time() {
+fn a_platform_follows_its_drawn_path_in_its_time() {
     let file = drawn(
         r##"<rect width="40" height="1"/>
-        <path id="way" d="M 100 50 h 6 v -3" transform="translate(7 7)"/>
-        <g class="platform" id="barge" data-path="#way" data-seconds="9">
+        <path id="track" d="M 100 50 h 6 v -3" transform="translate(7 7)"/>
+        <g class="platform" id="barge" data-path="#track" data-seconds="9">
             <rect x="2" y="-1" width="3" height="0.5"/>
             <rect class="water" x="2" y="-2" width="3" height="1"/>
         </g>
@@ -219,9 +220,11 @@ fn a_platform_goes_its_drawn_way_in_its_time() {
     assert_eq!(hoist.path()[1].offset, Vec2::new(5.0, 9.0));
     let riding: Vec<_> = file.level.all_pieces().filter(|piece| piece.carrier.is_some()).collect();
     assert_eq!(riding.len(), 2);
-    assert!(matches!(riding[1].shape(), Shape::Polygon { points } if points.contains(&Vec2::new(0.0, 0.0))));
+    assert!(
+        matches!(riding[1].shape(), Shape::Polygon { points, .. } if points.contains(&Vec2::new(0.0, 0.0)))
+    );
     assert!(file.level.all_zones()[0].carrier.is_some());
-    // The way itself is not there.
+    // The drawn path itself is not geometry.
     assert_eq!(file.level.all_pieces().count(), 3);
 }
 
@@ -241,7 +244,7 @@ fn names_and_surfaces_are_found_wherever_they_stand() {
 }
 
 #[test]
-fn what_a_drawing_has_beside_is_counted_by_what_it_is() {
+fn other_contents_of_a_drawing_are_counted_by_kind() {
     let file = drawn(
         r##"<rect width="9" height="1" class="cls-1 laddr" clip-path="url(#c)"/>
         <text x="1" y="1">Mind the step</text><text>twice</text><image href="x.png"/>
@@ -293,14 +296,14 @@ fn assert_same(a: &LevelFile<Vec2>, b: &LevelFile<Vec2>) {
     };
     assert_eq!(all(a), all(b));
     assert_eq!(a.level.surfaces(), b.level.surfaces());
-    let ways = |file: &LevelFile<Vec2>| -> Vec<String> {
+    let paths = |file: &LevelFile<Vec2>| -> Vec<String> {
         file.level
             .carriers()
             .iter()
             .map(|carrier| format!("{:?} {:?}", carrier.path(), carrier.end()))
             .collect()
     };
-    assert_eq!(ways(a), ways(b));
+    assert_eq!(paths(a), paths(b));
     let names = |file: &LevelFile<Vec2>| {
         (file.title.clone(), file.looks.clone(), file.carriers.clone(), file.layers.clone(), file.start)
     };
@@ -310,24 +313,37 @@ fn assert_same(a: &LevelFile<Vec2>, b: &LevelFile<Vec2>) {
 #[test]
 fn a_level_written_as_a_drawing_is_read_again_to_the_bit() {
     let trials = Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/trials"));
-    let mut count = 0;
+    let (mut count, mut left_out) = (0, Vec::new());
     for entry in std::fs::read_dir(trials).unwrap() {
         let trial = read_trial(&OnDisk, &entry.unwrap().path()).unwrap();
         let World::Plane(file) = &trial.world else { continue };
-        let again = read_svg(&write_svg(file)).unwrap_or_else(|why| panic!("{}: {why}", trial.title));
+        if !not_in_svg(file).is_empty() {
+            left_out.push(trial.title.clone());
+            continue;
+        }
+        let again = read_svg(&write_svg(file, &Game::default()))
+            .unwrap_or_else(|why| panic!("{}: {why}", trial.title));
         assert!(again.left_out.is_empty(), "{:?}", again.left_out);
         assert_same(file, &again);
         // And it is played alike.
         let drawn = Trial { world: World::Plane(again), ..trial.clone() };
-        let ways = [run(&trial), run(&drawn)].map(|run| {
+        let paths = [run(&trial), run(&drawn)].map(|run| {
             let place =
                 |row: &rasant_lab::Row| (row.position.map(f32::to_bits), row.velocity.map(f32::to_bits));
             run.trace.rows.iter().map(place).collect::<Vec<_>>()
         });
-        assert!(ways[0] == ways[1], "{}", trial.title);
+        assert!(paths[0] == paths[1], "{}", trial.title);
         count += 1;
     }
     assert!(count > 10);
+    left_out.sort();
+    let expected = [
+        "Across the old scaffold",
+        "The crate under the ledge",
+        "Through the lock gate",
+        "Up by the fair's wheel",
+    ];
+    assert_eq!(left_out, expected);
     // Odd numbers, all that a level can have.
     let mut rng = Rng::with_seed(7);
     for _ in 0..30 {
@@ -337,8 +353,56 @@ fn a_level_written_as_a_drawing_is_read_again_to_the_bit() {
         else {
             panic!()
         };
-        assert_same(&file, &read_svg(&write_svg(&file)).unwrap());
+        assert_same(&file, &read_svg(&write_svg(&file, &Game::default())).unwrap());
     }
+}
+
+/// Round shapes and eased paths are in drawings, and what is not is listed.
+#[test]
+fn drawings_hold_round_shapes_and_easings_and_list_what_they_lack() {
+    let text = r#"
+[carriers.lift]
+path = [{ time = 0, ease = "in-out" }, { time = 2, offset = [0, 3], turn_deg = 20, ease = "out" }]
+[carriers.crane]
+path = "host"
+[carriers.gate]
+door = [{ time = 0 }, { time = 1, offset = [0, 3] }]
+[carriers.gondola]
+on = "lift"
+path = [{ time = 0, offset = [1, 2] }]
+[[piece]]
+block = [[-9, -1], [9, 0]]
+rounding = 0.2
+[[piece]]
+polygon = [[0, 1], [2, 1], [1, 2]]
+grow = 0.25
+[[piece]]
+capsule = { from = [3, 1], to = [5, 2], radius = 0.4 }
+carrier = "lift"
+[[piece]]
+name = "leaf"
+block = [[6, 0], [6.4, 3]]
+carrier = "gate"
+"#;
+    let World::Plane(file) = read_level(&Bytes::of("level.toml", text), Path::new("level.toml")).unwrap()
+    else {
+        panic!()
+    };
+    let lacks = not_in_svg(&file);
+    assert_eq!(lacks.len(), 4, "{lacks:?}");
+    for word in ["door \"gate\"", "carrier \"crane\"", "carrier \"gate\"", "\"gondola\", which rides"] {
+        assert!(lacks.iter().any(|lack| lack.contains(word)), "{word}: {lacks:?}");
+    }
+    let again = read_svg(&write_svg(&file, &Game::default())).unwrap();
+    let shapes = |file: &LevelFile<Vec2>| {
+        let pieces = file.level.all_pieces();
+        let mut shapes: Vec<String> = pieces.map(|piece| format!("{:?}", piece.shape())).collect();
+        shapes.sort();
+        shapes
+    };
+    assert_eq!(shapes(&file), shapes(&again));
+    let easings: Vec<_> = again.level.carriers()[0].path().iter().map(|key| key.easing).collect();
+    assert_eq!(easings, [Easing::InOut, Easing::Out]);
 }
 
 fn odd_level(rng: &mut Rng) -> String {
@@ -371,18 +435,18 @@ fn a_broken_drawing_says_where_what_and_what_was_expected() {
         (r#"<rect width="3ells" height="1"/>"#, "expected a length in the drawing's units"),
         (r#"<path d="M 0 0 L x"/>"#, "expected as `M 0 0 L 4 0 L 4 2 Z`"),
         (r#"<polygon points="0,0 1"/>"#, "found 3 numbers in `points`, expected two a point"),
-        (r#"<g transform="turn(4)"/>"#, "no transform"),
-        (r##"<use href="#gone"/>"##, "the level has no pieces"),
+        (r#"<g transform="turn(4)"/>"#, "invalid transform"),
+        (r##"<use href="#missing"/>"##, "the level has no pieces"),
         (r#"<rect class="wind" width="1" height="1"/>"#, "`wind` has no `push`, expected a `push`: m/s²"),
-        (r#"<rect class="platform" width="1" height="1"/>"#, "a platform without a way"),
+        (r#"<rect class="platform" width="1" height="1"/>"#, "a platform without a path"),
         (
             r#"<rect class="platform" data-keyframes="1 0 0; 1 0 1" width="1" height="1"/>"#,
             "a keyframe at 1 s",
         ),
-        (r#"<rect class="platform" data-path="x" width="1" height="1"/>"#, "a way without a time"),
+        (r#"<rect class="platform" data-path="x" width="1" height="1"/>"#, "a path without a time"),
         (r#"<rect class="surface-ice" data-traction="0" width="1" height="1"/>"#, "one number, 0.001"),
         (r#"<rect class="on-barge" width="1" height="1"/>"#, "there is no carrier \"barge\""),
-        (r#"<rect width="1e30" height="1"/>"#, "is its scale right?"),
+        (r#"<rect width="1e30" height="1"/>"#, "Check its scale"),
         (r#"<rect width="1" height="1">"#, "not valid XML"),
         (r#"<text/>"#, "the level has no pieces"),
     ];
@@ -398,7 +462,7 @@ fn a_broken_drawing_says_where_what_and_what_was_expected() {
     let why = read_level(&Bytes::of("l.toml", spatial), Path::new("l.toml")).unwrap_err().to_string();
     assert_eq!(
         why,
-        "l.toml:3:8: found a file that ends in `.svg` in a level of 3 dimensions, expected one that ends in .glb, .gltf, .obj"
+        "l.toml:3:8: found a file with the extension `.svg` in a level of 3 dimensions, expected one with the extension .glb, .gltf, .obj"
     );
 }
 
@@ -424,7 +488,7 @@ fn drawings_that_would_fill_the_memory_are_refused() {
     let scribble: String =
         (0..9000).map(|_| format!("L {} {} ", rng.f32() * 90.0, rng.f32() * 90.0)).collect();
     let why = drawn(&format!("<path d='M 0 0 {scribble} Z'/>")).unwrap_err();
-    assert!(why.contains("cross themselves and each other some"), "{why}");
+    assert!(why.contains("found outlines with about"), "{why}");
     // One as long that does not cross itself is cut.
     let comb: String = (0..6000).map(|tooth| format!("L {} {} ", tooth / 2, 1 + tooth % 2)).collect();
     assert!(drawn(&format!("<path d='M 0 0 {comb} L 3000 0 Z'/>")).unwrap().level.len() > 1000);
@@ -432,10 +496,10 @@ fn drawings_that_would_fill_the_memory_are_refused() {
     assert!(drawn(&curves).unwrap_err().contains("points, expected fewer"));
 }
 
-/// What is at a place: whether some piece covers it.
+/// Returns true if a piece covers a point.
 fn covers(file: &LevelFile<Vec2>, at: Vec2) -> bool {
     file.level.all_pieces().any(|piece| match piece.shape() {
-        Shape::Polygon { points } => (0..points.len())
+        Shape::Polygon { points, .. } => (0..points.len())
             .all(|i| (points[(i + 1) % points.len()] - points[i]).perp_dot(at - points[i]) >= 0.0),
         Shape::Ball { centre, radius } => centre.distance(at) <= radius,
         _ => false,
@@ -447,7 +511,7 @@ fn segments(file: &LevelFile<Vec2>) -> usize {
 }
 
 #[test]
-fn what_is_filled_is_solid_and_what_closes_within_rounding_is_closed() {
+fn filled_shapes_are_solid_and_outlines_closed_within_rounding_are_closed() {
     // A disc of arcs whose ends are a hundredth apart, filled or only stroked.
     for fill in ["", "fill='none'", "style='fill:none'"] {
         let file = drawn(&format!("<path {fill} d='M8 15A7 7 0 1 1 8 1a7 7 0 0 1 0 14'/>")).unwrap();
@@ -475,7 +539,7 @@ fn what_is_filled_is_solid_and_what_closes_within_rounding_is_closed() {
 }
 
 #[test]
-fn stars_are_cut_into_convex_parts_that_cover_what_is_filled() {
+fn stars_are_divided_into_convex_parts_that_cover_the_filled_area() {
     for (n, times) in [(5, 2), (7, 2), (7, 3), (8, 3), (9, 4), (13, 6), (12, 5)] {
         let corners: Vec<String> = (0..n)
             .map(|i| std::f64::consts::TAU * f64::from(i * times) / f64::from(n))
@@ -491,12 +555,12 @@ fn stars_are_cut_into_convex_parts_that_cover_what_is_filled() {
 }
 
 #[test]
-fn drawings_of_other_programs_are_read_with_what_they_have_beside() {
+fn drawings_of_other_programs_are_read_with_their_extra_elements() {
     let text = format!(
         r##"<?xml version="1.0"?><!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "svg11.dtd" [
             <!ENTITY unit "2"> ]>
         <svg {NAMESPACE}>
-        <style>.gone {{ display: none }} .moved {{ transform: translate(10px, 0) rotate(90deg) }}</style>
+        <style>.hidden {{ display: none }} .moved {{ transform: translate(10px, 0) rotate(90deg) }}</style>
         <symbol id="tile" viewBox="0 0 100 100"><rect width="100" height="50"/></symbol>
         <use href="#tile" x="20" y="0" width="4" height="4"/>
         <use href="#missing"/>
@@ -507,7 +571,7 @@ fn drawings_of_other_programs_are_read_with_what_they_have_beside() {
         <rect x="60" width="-2" height="2"/><circle cx="61" r="-1"/><ellipse cx="66" rx="3"/>
         <switch><rect systemLanguage="fr" x="70" width="2" height="2"/>
             <rect x="72" width="2" height="2"/><rect x="74" width="2" height="2"/></switch>
-        <rect class="gone" x="80" width="2" height="2"/>
+        <rect class="hidden" x="80" width="2" height="2"/>
         <rect class="moved" width="1" height="2"/>
         </svg>"##
     );
@@ -537,7 +601,7 @@ fn drawings_of_other_programs_are_read_with_what_they_have_beside() {
         assert_eq!(covers(&file, Vec2::new(x, y)), solid, "{x}, {y}");
     }
     let left: Vec<&str> = file.left_out.keys().map(String::as_str).collect();
-    assert!(left.contains(&"`use` of what is not there"), "{left:?}");
+    assert!(left.contains(&"`use` of an element that does not exist"), "{left:?}");
     assert!(left.iter().any(|what| what.contains("`wind` has no `push`")), "{left:?}");
     assert!(left.iter().any(|what| what.contains("begins with `platform`")), "{left:?}");
 }

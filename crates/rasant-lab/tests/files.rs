@@ -1,9 +1,10 @@
-//! What is wrong in a file is refused where it stands.
+//! Errors in files are reported at their place.
 
 use std::path::Path;
 
 use crate::common::{InMemory, LEVEL, TRIAL, TUNING, read, refusal};
 use rasant_lab::files::{read_bindings, write_bindings};
+use rasant_lab::sheet::Figures;
 use rasant_lab::{Problem, run};
 
 #[test]
@@ -15,7 +16,7 @@ fn a_plain_trial_is_read_and_run() {
 }
 
 #[test]
-fn what_is_wrong_is_named_with_its_place() {
+fn errors_are_reported_with_their_place() {
     for (level, tuning, trial, expected) in [
         (LEVEL, "[walk]\nsped = 3\n", TRIAL, "tuning:2:1: unknown key `walk.sped`, expected `speed`?"),
         (LEVEL, "[wolk]\nspeed = 3\n", TRIAL, "tuning:1:2: unknown key `wolk`, expected `walk`?"),
@@ -128,7 +129,7 @@ fn a_mistake_in_a_script_is_placed_in_its_file() {
     let found = refusal(LEVEL, TUNING, &trial);
     assert_eq!(
         found,
-        "trial:7:9: found `pres`, expected `steer`, `press`, `look`, `launch`, `knock` or `move`"
+        "trial:7:9: found `pres`, expected `steer`, `press`, `look`, `throw`, `knock`, `move`, `open`, `close`, `remove`, `restore`, `carry` or `turn`"
     );
 }
 
@@ -155,7 +156,7 @@ fn the_same_trial_twice_is_the_same_to_the_byte() {
 #[test]
 fn rules_switches_and_zones_are_read_and_refused_where_they_stand() {
     let zone = |body: &str| format!("{LEVEL}[[zone]]\n{body}\n");
-    let tuning = "steering = \"side\"\nface = \"look\"\n[air]\nkeep = true\n";
+    let tuning = "steering = \"side\"\nface = \"eyes\"\n[air]\nkeep = true\n";
     let level = zone("box = [[0, 0], [1, 1]]\nkind = \"wind\"\npush = [1, 2]\nname = \"gust\"");
     let trial = read(&level, tuning, TRIAL).unwrap();
     assert_eq!(trial.tuning.tuning.steering, rasant::Steering::Side);
@@ -229,7 +230,7 @@ fn broken_bindings_name_the_nearest_key() {
         ("[actions]\njump = [\"pad:souht\"]\n", "expected `pad:south`?"),
         ("[actions]\njmp = [\"Space\"]\n", "there is no action \"jmp\", expected `jump`?"),
         ("[actions]\njump = \"Space\"\n", "found the text \"Space\", expected a list"),
-        ("[steer]\nleft = [\"KeyA + KeyB + KeyC + KeyD\"]\n", "a chord has 1 to 3 parts, not 4"),
+        ("[steer]\nleft = [\"KeyA + KeyB + KeyC + KeyD\"]\n", "found a chord with 4 parts, expected 1 to 3"),
         ("[steer]\ndead_zone = 2\n", "found 2, expected 0 to 0.9"),
         ("[steer]\nstick = \"lefft\"\n", "expected `left`?"),
         ("opposites = \"both\"\n", "unknown word \"both\""),
@@ -259,13 +260,16 @@ fn expectations_need_one_figure_and_one_bound() {
             "unknown key `expect.withni`, expected `within`?",
         ),
         // What no run can fail, or none can pass.
-        ("figure = \"highest\"\nis = 1", "is measured, and never just 1, expected `within`"),
-        ("figure = \"highest\"\nwhile = \"x > 2\"\nat_least = 1", "trial:7:9: highest is of the whole run"),
+        ("figure = \"highest\"\nis = 1", "is measured, and never exactly 1, expected `within`"),
+        (
+            "figure = \"highest\"\nwhile = \"x > 2\"\nat_least = 1",
+            "trial:7:9: highest is measured over the whole run",
+        ),
         ("figure = \"end-z\"\nat_least = 1", "unknown word \"end-z\""),
-        ("count = \"landed\"\nat_least = 3\nat_most = 2", "at least 3 and at most 2 is nothing"),
+        ("count = \"landed\"\nat_least = 3\nat_most = 2", "no number is at least 3 and at most 2"),
         ("count = \"landed\"\nat_least = 0", "this always holds, expected a bound above 0"),
         ("count = \"landed\"\nis = -1", "this can never hold"),
-        ("count = \"landed\"\nis = 1.5", "never just 1.5"),
+        ("count = \"landed\"\nis = 1.5", "never exactly 1.5"),
         ("count = \"landed\"\nis = 1\nwithin = -1", "nothing is within -1"),
         ("always = \"grounded\"\nat_least = 1.2", "this can never hold, expected a bound between 0 and 1"),
         ("always = \"grounded\"\nat_least = 0", "this always holds"),
@@ -277,7 +281,7 @@ fn expectations_need_one_figure_and_one_bound() {
             "there is no \"jumped twice\", expected one of ladder, ledge, swim, ground, late",
         ),
         ("count = \"landed on mud\"\nis = 1", "there is no \"landed on mud\""),
-        ("count = \"zone-entered nowhere\"\nis = 1", "expected a name: there is none here"),
+        ("count = \"zone-entered nowhere\"\nis = 1", "expected a name, but there is none here"),
         ("count = \"refused dash emty\"\nis = 1", "expected `empty`?"),
         ("count = \"apex high\"\nis = 1", "expected `apex` alone"),
         ("always = \"not on maneuver-phase roll activ\"", "expected `active`?"),
@@ -286,12 +290,12 @@ fn expectations_need_one_figure_and_one_bound() {
         ("count = \"refused roll empty\"\nis = 0", "expected one of no-footing, cooldown"),
         ("count = \"refused ledge cooldown\"\nis = 0", "expected `refused ledge` alone"),
         // What the level does not have.
-        ("count = \"ladder-taken\"\nis = 0", "expected a level with a ladder: this one has none"),
+        ("count = \"ladder-grabbed\"\nis = 0", "expected a level with a ladder: this one has none"),
         ("count = \"zone-entered\"\nis = 0", "expected a level with a zone: this one has none"),
         ("count = \"move-began swim\"\nis = 0", "expected a level with water: this one has none"),
         ("time_to = \"ladder-left\"\nat_most = 1", "expected a level with a ladder"),
-        ("always = \"not ladder\"", "nothing is ever on a ladder here"),
-        ("time_to = \"swim\"\nat_most = 1", "nothing ever swims here"),
+        ("always = \"not ladder\"", "the level has no ladder"),
+        ("time_to = \"swim\"\nat_most = 1", "the level has no water"),
         // An axis and a time that the trial does not have.
         ("always = \"z < 1\"", "there is no z in two dimensions, expected x or y"),
         ("time_to = \"z > 1\"\nat_most = 1", "there is no z in two dimensions"),
@@ -322,7 +326,7 @@ fn expectations_need_one_figure_and_one_bound() {
 
 /// Every word that has been renamed, wherever it stood: the error names the new one.
 #[test]
-fn what_was_called_otherwise_is_refused_with_its_name_of_now() {
+fn old_names_are_refused_with_the_new_name() {
     let trial = |more: &str| format!("{}{more}", crate::common::TRIAL);
     let scripted = |line: &str| trial(&format!("script = '''\n{line}\n'''\n"));
     for (old, new) in rasant_lab::files::RENAMED {
@@ -336,15 +340,18 @@ fn what_was_called_otherwise_is_refused_with_its_name_of_now() {
             {
                 let tuning = format!("title = \"old\"\n[{group}]\n{} = {}\n", key(old), knob.default);
                 refused.push(refusal(LEVEL, &tuning, crate::common::TRIAL));
-                assert_eq!(rasant_lab::nearest_knob(&format!("{group}.{}", key(old))), Some(knob.path));
+                assert_eq!(
+                    rasant_lab::files::Game::default().nearest_number(&format!("{group}.{}", key(old))),
+                    Some(knob.path)
+                );
             }
         }
-        let figures = rasant_lab::sheet::figure_kinds();
+        let figures = Figures::default().kinds();
         if figures.map(|kind| kind.name).any(|name| name == *new) {
-            assert_eq!(rasant_lab::sheet::nearest_figure(old), Some(*new));
+            assert_eq!(Figures::default().nearest(old), Some(*new));
             refused.push(format!("`{new}`"));
         }
-        if rasant_lab::Vocabulary::of(&rasant_lab::base_tuning()).states().contains(new) {
+        if rasant_lab::Vocabulary::default().states().contains(new) {
             refused.push(refusal(LEVEL, TUNING, &scripted(&format!("when {old}: press jump"))));
             refused.push(refusal(LEVEL, TUNING, &trial(&format!("[[expect]]\nalways = \"{old}\"\n"))));
         }
@@ -357,15 +364,27 @@ fn what_was_called_otherwise_is_refused_with_its_name_of_now() {
             let count = format!("[[expect]]\ncount = \"maneuver-phase dash {old}\"\nis = 1\n");
             refused.push(refusal(LEVEL, TUNING, &trial(&count)));
         }
+        if rasant::state::EVENTS.contains(new) {
+            refused.push(refusal(LEVEL, TUNING, &scripted(&format!("on {old}: press jump"))));
+            refused.push(refusal(LEVEL, TUNING, &trial(&format!("[[expect]]\ncount = \"{old}\"\nis = 1\n"))));
+        }
+        if let (Some(old), Some(new)) = (old.strip_prefix("face."), new.strip_prefix("face.")) {
+            let text = refusal(LEVEL, &format!("title = \"old\"\nface = \"{old}\"\n"), crate::common::TRIAL);
+            assert!(text.contains(&format!("`{new}`, its new name")), "{old}: {text}");
+            continue;
+        }
+        if *new == "throw" {
+            refused.push(refusal(LEVEL, TUNING, &scripted(&format!("at 1 s: {old} 3 8"))));
+        }
         assert!(!refused.is_empty(), "{old} was nowhere");
         for text in refused {
             assert!(text.contains(&format!("`{}`", key(new))) || text.contains(new), "{old}: {text}");
         }
     }
     let figure = "[[expect]]\nfigure = \"aloft\"\nat_least = 1\n";
-    assert!(refusal(LEVEL, TUNING, &trial(figure)).contains("`airborne`, as it is called now"));
+    assert!(refusal(LEVEL, TUNING, &trial(figure)).contains("`airborne`, its new name"));
     for figure in ["walk-stop-way", "running-jump-way"] {
-        let new = rasant_lab::sheet::nearest_figure(figure).unwrap();
+        let new = Figures::default().nearest(figure).unwrap();
         assert_eq!(new, figure.replace("-way", "-distance"));
     }
 }
@@ -390,7 +409,7 @@ fn rows_of_characters_are_the_blocks_that_they_look_like() {
     for (body, expected) in [
         (
             "[[tiles]]\ncorner = [0, 0]\nrows = [\"#x\"]\n",
-            "found `x` in column 2, expected `#` for what is solid",
+            "found `x` in column 2, expected `#` for a solid tile",
         ),
         ("[[tiles]]\ncorner = [0, 0]\nrows = \"##\"\n", "expected a list"),
         ("[[tiles]]\nrows = [\"##\"]\n", "`corner` is missing"),

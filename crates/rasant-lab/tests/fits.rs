@@ -1,10 +1,10 @@
-//! What some tuning has, the knobs that make it so are turned to.
+//! `fit` finds the knobs of a known tuning from its figures.
 
 use rasant::Tuning;
 use rasant::tuning::{KNOBS, Unit};
 use rasant_lab::files::TuningFile;
-use rasant_lab::fit::{Ending, Fit, FitError, Free, Reached, Target};
-use rasant_lab::sheet::{RATE, Sheet, sheet};
+use rasant_lab::fit::{Ending, Fit, FitError, Free, Goal, Reached, Target};
+use rasant_lab::sheet::{Figures, RATE, Sheet, sheet};
 
 /// A tuning with every move on.
 fn able() -> TuningFile {
@@ -26,6 +26,10 @@ fn able() -> TuningFile {
     TuningFile { tuning, ..TuningFile::default() }
 }
 
+fn goal<'a>(dimensions: usize, targets: &'a [Target], free: &'a [Free]) -> Goal<'a> {
+    Goal { dimensions, figures: Figures::default(), targets, free }
+}
+
 fn fit(
     file: &TuningFile,
     dimensions: usize,
@@ -33,7 +37,7 @@ fn fit(
     knobs: &[&'static str],
 ) -> Result<Fit, FitError> {
     let free: Vec<Free> = knobs.iter().map(|knob| Free::from(*knob)).collect();
-    rasant_lab::fit::fit(file, dimensions, targets, &free, &|| ())
+    rasant_lab::fit::fit(file, goal(dimensions, targets, &free), &|| ())
 }
 
 fn turned(file: &TuningFile, changes: &[(&str, f32)]) -> TuningFile {
@@ -52,17 +56,17 @@ fn moved(from: &Sheet, to: &Sheet) -> Vec<Target> {
             let before = from.get(reading.name);
             before.is_none_or(|before| (reading.measured - before).abs() > 0.05 * before.abs().max(0.02))
         })
-        .map(|reading| Target { figure: reading.name, wanted: reading.measured })
+        .map(|reading| Target { figure: reading.name, value: reading.measured })
         .collect()
 }
 
 fn missed(done: &Fit) -> Vec<String> {
     let missed = done.reached.iter().filter(|one| one.ending != Ending::Reached);
-    missed.map(|one| format!("{} is {:?} of {}", one.figure, one.measured, one.wanted)).collect()
+    missed.map(|one| format!("{} is {:?} of {}", one.figure, one.measured, one.value)).collect()
 }
 
 #[test]
-fn what_one_knob_did_is_found_again() {
+fn fit_finds_the_value_of_one_knob() {
     let base = able();
     let before = sheet(&base, 2, RATE);
     let (mut wrong, mut problems) = (Vec::new(), 0);
@@ -84,11 +88,12 @@ fn what_one_knob_did_is_found_again() {
 }
 
 #[test]
-fn what_several_knobs_did_together_is_found_again() {
+fn fit_finds_the_values_of_several_knobs() {
     let base = able();
     type Problem = (&'static [(&'static str, f32)], &'static [&'static str]);
     let problems: [Problem; 9] = [
-        // The way of a ramp, whose speed another target settles, and one that none does.
+        // A ramp's distance whose speed another target determines, and one whose speed no target
+        // determines.
         (&[("walk.speed", 5.5), ("walk.stop_time", 0.2)], &["walk-speed", "walk-stop-distance"]),
         (&[("walk.speed", 5.5), ("walk.reach_time", 0.2)], &["walk-reach-distance", "walk-reach-time"]),
         // Closed forms that another knob spoils.
@@ -96,7 +101,7 @@ fn what_several_knobs_did_together_is_found_again() {
         (&[("jump.gravity", 30.0), ("jump.height", 2.5)], &["jump-height", "jump-rise-time"]),
         (&[("fall.apex_gravity", 0.4), ("jump.rise_time", 0.45)], &["jump-rise-time", "jump-air-time"]),
         (&[("fall.gravity", 1.8), ("fall.terminal_speed", 12.0)], &["jump-fall-time", "terminal-speed"]),
-        // Nothing of what was.
+        // None of the old numbers.
         (&[("walk.stop_time", 0.0), ("walk.reach_time", 0.0)], &["walk-stop-time", "walk-reach-time"]),
         // Whole numbers, by themselves and beside others.
         (&[("jump.air_count", 3.0)], &["all-jumps-height"]),
@@ -105,7 +110,7 @@ fn what_several_knobs_did_together_is_found_again() {
     for (changes, figures) in problems {
         let there = sheet(&turned(&base, changes), 2, RATE);
         let targets: Vec<Target> =
-            figures.iter().map(|figure| Target { figure, wanted: there.get(figure).unwrap() }).collect();
+            figures.iter().map(|figure| Target { figure, value: there.get(figure).unwrap() }).collect();
         let knobs: Vec<&str> = changes.iter().map(|(path, _)| *path).collect();
         let done = fit(&base, 2, &targets, &knobs).unwrap();
         assert!(missed(&done).is_empty(), "{knobs:?}: {:?}", missed(&done));
@@ -113,9 +118,9 @@ fn what_several_knobs_did_together_is_found_again() {
 }
 
 #[test]
-fn what_is_out_of_reach_is_said_with_the_nearest_that_there_is() {
+fn unreachable_targets_are_reported_with_the_nearest_result() {
     let base = able();
-    let target = |figure: &'static str, wanted: f64| Target { figure, wanted };
+    let target = |figure: &'static str, value: f64| Target { figure, value };
     let done = fit(&base, 2, &[target("wall-slide-speed", 40.0)], &["wall.slide_speed"]).unwrap();
     let [Reached { ending: Ending::OutOfReach, nearest: Some(nearest), .. }] = done.reached[..] else {
         panic!("{:?}", done.reached)
@@ -132,7 +137,7 @@ fn what_is_out_of_reach_is_said_with_the_nearest_that_there_is() {
 #[test]
 fn figures_that_a_knob_asks_for_are_reached_by_round_numbers() {
     let base = able();
-    for (figure, knob, wanted) in [
+    for (figure, knob, value) in [
         ("glide-fall-speed", "glide.fall_speed", 1.3),
         ("swim-speed", "swim.speed", 1.5),
         ("ledge-climb-time", "ledge.climb_time", 0.55),
@@ -143,13 +148,13 @@ fn figures_that_a_knob_asks_for_are_reached_by_round_numbers() {
         ("roll-cooldown", "roll.cooldown", 0.3),
         ("fall-to-rise", "fall.gravity", 0.8),
     ] {
-        let done = fit(&base, 2, &[Target { figure, wanted }], &[knob]).unwrap();
+        let done = fit(&base, 2, &[Target { figure, value }], &[knob]).unwrap();
         assert!(missed(&done).is_empty(), "{:?}", missed(&done));
         let after = done.turned[0].after;
         let digits = format!("{after}").trim_start_matches(['0', '.']).replace('.', "").len();
-        assert!(digits <= 5, "{knob} = {after} for {figure} = {wanted}");
+        assert!(digits <= 5, "{knob} = {after} for {figure} = {value}");
         let own = figure != "fall-to-rise";
-        assert!(!own || f64::from(after) == f64::from(wanted as f32), "{knob} = {after} of {wanted}");
+        assert!(!own || f64::from(after) == f64::from(value as f32), "{knob} = {after} of {value}");
     }
 }
 
@@ -159,7 +164,7 @@ fn several_whole_numbers_are_tried_in_every_combination() {
     let there = turned(&base, &[("jump.air_count", 1.0), ("dash.charges", 7.0), ("dash.air_count", 9.0)]);
     let there = sheet(&there, 2, RATE);
     let targets: Vec<Target> = ["all-jumps-height", "air-dashes"]
-        .map(|figure| Target { figure, wanted: there.get(figure).unwrap() })
+        .map(|figure| Target { figure, value: there.get(figure).unwrap() })
         .into();
     let knobs = ["jump.air_count", "dash.charges", "dash.air_count"];
     let done = fit(&turned(&base, &[("jump.air_count", 9.0)]), 2, &targets, &knobs).unwrap();
@@ -168,7 +173,7 @@ fn several_whole_numbers_are_tried_in_every_combination() {
     let there = turned(&base, &[("jump.air_count", 3.0), ("jump.air_height", 2.2), ("wall.in_a_row", 5.0)]);
     let there = sheet(&there, 2, RATE);
     let targets: Vec<Target> = ["all-jumps-height", "air-jump-1-height", "wall-jumps-in-a-row"]
-        .map(|figure| Target { figure, wanted: there.get(figure).unwrap() })
+        .map(|figure| Target { figure, value: there.get(figure).unwrap() })
         .into();
     let knobs = ["jump.air_count", "jump.air_height", "wall.in_a_row"];
     let done = fit(&base, 2, &targets, &knobs).unwrap();
@@ -179,23 +184,23 @@ fn several_whole_numbers_are_tried_in_every_combination() {
 }
 
 #[test]
-fn knobs_stay_within_the_bounds_that_are_given() {
+fn knobs_stay_within_their_bounds() {
     let base = able();
-    let target = [Target { figure: "jump-air-time", wanted: 0.5 }];
-    let free = ["fall.gravity=1.2:2", "jump.rise_time=0.2:0.4"].map(|text| Free::parse(text).unwrap());
-    let done = rasant_lab::fit::fit(&base, 2, &target, &free, &|| ()).unwrap();
+    let target = [Target { figure: "jump-air-time", value: 0.5 }];
+    let free = ["fall.gravity=1.2:2", "jump.rise_time=0.2:0.4"].map(|text| Free::parse(&base, text).unwrap());
+    let done = rasant_lab::fit::fit(&base, goal(2, &target, &free), &|| ()).unwrap();
     assert!(missed(&done).is_empty(), "{:?}", missed(&done));
     assert!((1.2..=2.0).contains(&done.turned[0].after), "{:?}", done.turned);
     assert!((0.2..=0.4).contains(&done.turned[1].after), "{:?}", done.turned);
     // Out of reach within them, though not without.
-    let low = [Free::parse("jump.height=1:1.5").unwrap()];
-    let target = [Target { figure: "jump-height", wanted: 2.0 }];
-    let done = rasant_lab::fit::fit(&base, 2, &target, &low, &|| ()).unwrap();
+    let low = [Free::parse(&base, "jump.height=1:1.5").unwrap()];
+    let target = [Target { figure: "jump-height", value: 2.0 }];
+    let done = rasant_lab::fit::fit(&base, goal(2, &target, &low), &|| ()).unwrap();
     assert_eq!(done.reached[0].ending, Ending::OutOfReach);
     assert!((done.reached[0].nearest.unwrap() - 1.5).abs() < 0.01, "{:?}", done.reached);
     for wrong in
         ["fall.gravity=2:1.2", "fall.gravity=0:2", "fall.gravity=1", "fall.gravity=1:x", "fall.grvity"]
     {
-        assert!(Free::parse(wrong).is_err(), "{wrong}");
+        assert!(Free::parse(&base, wrong).is_err(), "{wrong}");
     }
 }

@@ -8,6 +8,7 @@ use rasant_lab::Shard;
 use rasant_lab::compare::{SameInputs, compare, parting};
 use rasant_lab::files::{TuningFile, read_tuning, write_tuning};
 use rasant_lab::rates::rates;
+use rasant_lab::sheet::Figures;
 use rasant_lab::vary::{Axis, AxisError, Measuring, vary};
 
 fn file(title: &str, changes: &[(&str, f32)]) -> TuningFile {
@@ -83,7 +84,7 @@ fn a_range_has_both_its_ends_and_stays_within_the_knobs() {
 fn a_variation_is_the_same_on_any_number_of_cores() {
     let parsed = |path: &str, range: &str| Axis::parse(&file("tried", &[]), path, range).unwrap();
     let axes = [parsed("jump.height", "1:2:0.25"), parsed("walk.speed", "3:5:1")];
-    let measuring = Measuring::Sheet { dimensions: 2, rates: 240.into() };
+    let measuring = Measuring::Sheet { dimensions: 2, rates: 240.into(), figures: Figures::default() };
     let figures = [("jump-height", "m"), ("walking-jump-distance", "m")];
     let varied = |threads: usize| {
         let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
@@ -100,7 +101,7 @@ fn a_variation_is_the_same_on_any_number_of_cores() {
 }
 
 #[test]
-fn what_rates_part_is_told_apart_by_inputs_and_motion() {
+fn differences_between_rates_are_divided_into_inputs_and_motion() {
     // An input between two ticks of 30 a second, and no wall to end at.
     let text = "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 3\nscript = '''\n\
         at 0.02 s: steer right for 1.01 s\nat 0.51 s: press jump\n'''\n";
@@ -109,7 +110,7 @@ fn what_rates_part_is_told_apart_by_inputs_and_motion() {
     for row in &done.rows {
         let longest = 4.0 / row.rate as f32;
         assert!(row.by_inputs.end_m <= 2.0 * longest, "{row:?}");
-        // The motion itself depends on the rate by less than 0.5 % of its way.
+        // The motion itself depends on the rate by less than 0.5 % of its distance.
         assert!(row.by_motion.end_m < 0.005 * row.end_m[0], "{row:?}");
         assert!(row.by_motion.highest_m < 0.002, "{row:?}");
         assert!(row.all.end_m <= row.by_inputs.end_m + row.by_motion.end_m + 1e-4, "{row:?}");
@@ -141,8 +142,8 @@ prop_compose! {
             Hull::upright_box(0.6, 1.7).unwrap().with_clearance(0.01).unwrap(),
         ][hull];
         for (number, knob) in KNOBS.iter().enumerate() {
-            let share = (seed.rotate_left(number as u32 * 7) % 1000) as f32 / 999.0;
-            let value = knob.min + (knob.max - knob.min) * share;
+            let fraction = (seed.rotate_left(number as u32 * 7) % 1000) as f32 / 999.0;
+            let value = knob.min + (knob.max - knob.min) * fraction;
             let whole = matches!(knob.unit, Unit::Count | Unit::Switch);
             if number % 3 != 0 {
                 file.tuning.set(knob.path, if whole { value.round() } else { value }).unwrap();
@@ -170,16 +171,16 @@ proptest! {
     }
 }
 
-/// Every shipped trial, whatever moves it has: what the body does, and which zones it is in,
-/// is told twice as finely in the same order, at the same times to within 0.15
-/// s: the ticks of all that came before add up. Only footfalls may differ: who leaves
-/// the ground within a tick of the end of a stride has done it or not.
+/// At twice the rate, every shipped trial reports the same events in the same order, at times equal
+/// to within 0.15 s, because the roundings of all earlier ticks add up. Footfalls are excluded: a
+/// body that leaves the ground within a tick of the end of a stride may or may not have finished
+/// it.
 #[test]
-fn the_same_is_told_at_60_and_at_120_ticks_a_second() {
+fn the_same_is_reported_at_60_and_at_120_ticks_a_second() {
     /// Seconds.
     const LATE: f64 = 0.15;
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/trials");
-    let mut told = 0;
+    let mut events = 0;
     for entry in std::fs::read_dir(folder).unwrap() {
         let path = entry.unwrap().path();
         let trial = rasant_lab::read_trial(&rasant_lab::OnDisk, &path).unwrap();
@@ -196,8 +197,8 @@ fn the_same_is_told_at_60_and_at_120_ticks_a_second() {
                 assert!(same, "{one:?} and {other:?} in {}", path.display());
             }
             assert_eq!(coarse.len(), fine.len(), "{coarse:?} and {fine:?} in {}", path.display());
-            told += coarse.len();
+            events += coarse.len();
         }
     }
-    assert!(told > 150, "{told}");
+    assert!(events > 150, "{events}");
 }

@@ -6,7 +6,7 @@ use std::time::Duration;
 
 use crate::common::{InMemory, TRIAL, TUNING};
 use rasant::glam::Vec2;
-use rasant::input::{Chord, Meaning, Way};
+use rasant::input::{Chord, Direction, Meaning};
 use rasant::tuning::KNOBS;
 use rasant::{Actions, Bindings, Clock, Controller, Intent, Key, Press, State, Tuning};
 use rasant_lab::World;
@@ -15,7 +15,7 @@ use rasant_lab::files::{
     edit_bindings, edit_tuning, read_place, shape_name, write_tuning,
 };
 use rasant_lab::live::{Attempt, PlayerEvent, TimedPlayerEvent, turned};
-use rasant_lab::sheet::{figure_kinds, reach, sheet};
+use rasant_lab::sheet::{Figures, reach, sheet};
 
 const PLACE: &str = "# The yard.
 title = \"The yard\"
@@ -97,7 +97,7 @@ fn any_change(draft: &LevelDraft, dice: &mut Dice) -> Change {
 }
 
 #[test]
-fn a_draft_keeps_what_it_does_not_change() {
+fn a_draft_keeps_unchanged_parts() {
     let draft = LevelDraft::new(PLACE);
     let (draft, world) = draft.changed(&block(5.0, 0.0, 2.0, 1.25)).unwrap();
     assert_eq!(plane(world).level.len(), 3);
@@ -106,24 +106,24 @@ fn a_draft_keeps_what_it_does_not_change() {
         assert!(draft.text().contains(comment), "{comment} in {}", draft.text());
     }
     let hoist = Part { of: Parts::Piece, number: 1 };
-    let way = |draft: &LevelDraft, number: usize| {
-        draft.parts().unwrap().swap_remove(number).2.map(|way| (way.by, way.seconds))
+    let leg = |draft: &LevelDraft, number: usize| {
+        draft.parts().unwrap().swap_remove(number).2.map(|leg| (leg.by, leg.seconds))
     };
-    assert_eq!((way(&draft, 0), way(&draft, 1)), (None, Some((vec![0.0, 3.0], 2.0))));
+    assert_eq!((leg(&draft, 0), leg(&draft, 1)), (None, Some((vec![0.0, 3.0], 2.0))));
     let (draft, _) =
         draft.changed(&Change::Ride { part: hoist, by: Some(vec![4.0, 0.5]), seconds: 3.0 }).unwrap();
-    assert_eq!(way(&draft, 1), Some((vec![4.0, 0.5], 3.0)));
-    // Who shares a carrier gets one of its own.
+    assert_eq!(leg(&draft, 1), Some((vec![4.0, 0.5], 3.0)));
+    // A part that shares a carrier gets its own carrier.
     let (draft, _) = draft.changed(&Change::Copy { part: hoist, by: vec![0.0, 5.0] }).unwrap();
     let copy = Part { of: Parts::Piece, number: 3 };
     let (draft, world) =
         draft.changed(&Change::Ride { part: copy, by: Some(vec![0.0, 1.0]), seconds: 1.0 }).unwrap();
-    assert_eq!(way(&draft, 1), Some((vec![4.0, 0.5], 3.0)));
+    assert_eq!(leg(&draft, 1), Some((vec![4.0, 0.5], 3.0)));
     assert_eq!(plane(world).level.len(), 4);
     let fields = &draft.parts().unwrap()[3].1;
     assert_eq!(fields["block"], Entry::List(vec![point(2.0, 5.0), point(4.0, 5.3)]));
     assert_ne!(fields["carrier"], Entry::Text("hoist".to_owned()));
-    assert_eq!(way(&draft, 3), Some((vec![0.0, 1.0], 1.0)));
+    assert_eq!(leg(&draft, 3), Some((vec![0.0, 1.0], 1.0)));
 }
 
 #[test]
@@ -161,7 +161,7 @@ fn device(ms: u64, event: rasant::DeviceEvent) -> TimedPlayerEvent {
     TimedPlayerEvent { time: Duration::from_millis(ms), event: PlayerEvent::Device(event) }
 }
 
-/// What is played: keys at random.
+/// Random keys.
 fn events(dice: &mut Dice) -> Vec<TimedPlayerEvent> {
     let keys = ["ArrowRight", "ArrowLeft", "Space"];
     (0..dice.below(2))
@@ -184,7 +184,7 @@ fn frame(attempt: &mut Attempt<Vec2>, dice: &mut Dice) {
 }
 
 #[test]
-fn every_tick_is_gone_back_to_though_numbers_and_place_changed_on_the_way() {
+fn every_tick_is_restored_though_numbers_and_place_changed_meanwhile() {
     for seed in 0..10 {
         let mut dice = Dice(seed);
         let (mut attempt, mut draft) = (attempt(), LevelDraft::new(PLACE));
@@ -265,9 +265,9 @@ fn numbers_turned_in_a_stretch_hold_from_its_beginning() {
         })
         .fold(0.0, f32::max);
     assert!((high - 3.0).abs() < 0.03, "{high}");
-    // What is pressed meanwhile is not heard, and does not come after.
+    // Presses during a replay are ignored, also afterwards.
     (0..9).for_each(|_| drop(attempt.frame(whole, &[press(Press::Down)])));
-    // Gone elsewhere, the turned numbers stay as well.
+    // After seeking, the changed numbers stay as well.
     attempt.seek(60);
     assert!(attempt.stretch().is_none());
     assert_eq!((attempt.tick(), attempt.numbers().tuning.jump.height), (20, 3.0));
@@ -276,7 +276,7 @@ fn numbers_turned_in_a_stretch_hold_from_its_beginning() {
     (0..20).for_each(|_| drop(again.frame(whole, &[])));
     assert!(again.body().position().y < 0.1, "{}", again.body().position());
     assert!(attempt.is_paused());
-    // What is played again has the place of now from the start.
+    // A replay has the current level from the start.
     let (_, world) = LevelDraft::new(PLACE).changed(&block(-40.0, 1.0, 80.0, 1.0)).unwrap();
     attempt.reshape(plane(world));
     assert_eq!(attempt.len(), 20);
@@ -313,7 +313,7 @@ fn a_level_by_itself_is_a_trial_that_stands_on_it() {
 }
 
 #[test]
-fn a_jump_reaches_as_far_as_it_is_said_to() {
+fn a_jump_reaches_its_measured_distance() {
     for (height, speed, rise) in
         [(1.8, 4.0, 0.0), (2.6, 6.0, 1.3), (1.2, 3.0, -2.5), (1.8, 8.0, -6.0), (2.0, 5.0, 1.9)]
     {
@@ -352,7 +352,7 @@ fn a_jump_reaches_as_far_as_it_is_said_to() {
 }
 
 #[test]
-fn each_figure_is_moved_by_the_groups_that_it_names() {
+fn each_figure_is_affected_by_the_groups_that_it_names() {
     let mut usual = TuningFile::default();
     for (knob, value) in [
         ("jump.air_count", 3.0),
@@ -402,7 +402,7 @@ fn each_figure_is_moved_by_the_groups_that_it_names() {
             let Ok(other) = turned(file, knob.path, other) else { continue };
             let group = knob.path.split('.').next().unwrap();
             let turned = sheet(&other, dimensions, 120);
-            for kind in figure_kinds().filter(|kind| kind.groups.contains(&group)) {
+            for kind in Figures::default().kinds().filter(|kind| kind.groups.contains(&group)) {
                 let both = plain.get(kind.name).zip(turned.get(kind.name));
                 let comes_or_goes = plain.get(kind.name).is_some() != turned.get(kind.name).is_some();
                 if comes_or_goes || both.is_some_and(|(a, b)| (a - b).abs() > 1e-4 * a.abs()) {
@@ -411,11 +411,12 @@ fn each_figure_is_moved_by_the_groups_that_it_names() {
             }
         }
     }
-    let still = figure_kinds()
+    let still = Figures::default()
+        .kinds()
         .filter(|kind| !kind.groups.is_empty() && !seen.iter().any(|(name, _)| *name == kind.name))
         .map(|kind| kind.name);
     assert_eq!(still.collect::<Vec<_>>(), [] as [&str; 0], "moved by none of their groups");
-    for kind in figure_kinds() {
+    for kind in Figures::default().kinds() {
         for group in kind.groups {
             assert!(seen.iter().any(|(_, of)| of == group), "{group} moves none that name it");
         }
@@ -448,7 +449,7 @@ fn controls_on_the_screen_press_once_hold_and_release_whatever_the_bindings_are(
     let intent = attempt.intent();
     assert_eq!(intent.pressed, intent.released);
     assert!(intent.pressed.contains(Actions::JUMP) && intent.held.is_empty());
-    // Losing the focus lets go of the stick as well.
+    // Losing the focus releases the stick as well.
     attempt.frame(whole, &[device(0, rasant::DeviceEvent::FocusLost)]);
     assert_eq!(attempt.intent().steer, Vec2::ZERO);
     let nan = touched(PlayerEvent::Steer(Vec2::NAN));
@@ -457,7 +458,7 @@ fn controls_on_the_screen_press_once_hold_and_release_whatever_the_bindings_are(
 }
 
 #[test]
-fn a_step_goes_on_through_the_attempt_and_past_its_end_with_what_is_held() {
+fn stepping_continues_past_the_end_of_the_attempt_with_the_held_keys() {
     let mut dice = Dice(11);
     let mut attempt = attempt();
     (0..40).for_each(|_| frame(&mut attempt, &mut dice));
@@ -541,7 +542,7 @@ height = 2 # high
         "{edited}"
     );
     assert_eq!(reread(&edited), other);
-    // Of another shape, what it has no use for is taken out.
+    // A change of shape removes the sizes that the new shape does not have.
     for shape in HULL_SHAPES {
         let mut other = file.clone();
         other.set_shape(shape).unwrap();
@@ -610,7 +611,7 @@ dead_zone = 0.2
     bindings.bind(Chord::named("wheel:up").unwrap(), Meaning::Action(Actions::JUMP));
     bindings.bind(Chord::named("ShiftLeft + KeyQ").unwrap(), Meaning::Action(Actions::own(0)));
     bindings.unbind(Meaning::Action(Actions::own(3)));
-    bindings.bind(Chord::named("pad:left-x-").unwrap(), Meaning::Steer(Way::Left));
+    bindings.bind(Chord::named("pad:left-x-").unwrap(), Meaning::Steer(Direction::Left));
     let edited = edit_bindings(text, &bindings).unwrap();
     for kept in ["# Mine.", "# as everywhere", "# west", "dead_zone = 0.2", "own-3 = []"] {
         assert!(edited.contains(kept), "{kept} in {edited}");

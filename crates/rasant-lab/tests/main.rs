@@ -4,11 +4,14 @@ mod common;
 
 mod damaged;
 mod docs;
+mod drafts;
 mod drawings;
 mod files;
 mod fits;
+mod games;
 mod lab;
 mod live;
+mod mechanisms;
 mod models;
 mod oracle;
 mod schemas;

@@ -1,4 +1,4 @@
-//! Levels modelled as glTF and OBJ: what nodes become, what moves, what is dropped.
+//! Levels modelled as glTF and OBJ: what nodes become, what moves, and what is dropped.
 
 use std::f32::consts::FRAC_1_SQRT_2;
 use std::path::Path;
@@ -61,7 +61,7 @@ fn nodes_are_placed_as_those_that_they_are_in_and_meshes_used_again() {
 }
 
 #[test]
-fn words_and_extras_say_what_a_node_is() {
+fn words_and_extras_define_a_node() {
     let mut glb = Glb::default();
     let brick = glb.block(Vec3::ZERO, Vec3::ONE);
     glb.node(json!({ "name": "floor surface-slate", "mesh": brick, "extras": { "traction": 0.5, "sound": "slate" } }));
@@ -88,7 +88,7 @@ fn words_and_extras_say_what_a_node_is() {
 }
 
 #[test]
-fn an_animated_node_takes_what_is_in_it_along_on_its_path() {
+fn an_animated_node_moves_its_contents_on_its_path() {
     let mut glb = Glb::default();
     let brick = glb.block(Vec3::splat(-0.5), Vec3::splat(0.5));
     let post = glb.node(json!({ "mesh": brick, "translation": [0, 1, 0] }));
@@ -137,7 +137,7 @@ impl ToPoints for Shape<'_, Vec3> {
 }
 
 #[test]
-fn every_way_to_blend_is_the_formats_own() {
+fn every_interpolation_is_that_of_the_format() {
     let at = |how: &str, values: &[f32], time: f32| {
         let mut glb = Glb::default();
         let brick = glb.block(Vec3::ZERO, Vec3::ONE);
@@ -170,7 +170,7 @@ fn triangles_without_an_area_and_those_there_twice_are_dropped_and_counted() {
     let file = read(&glb).unwrap();
     assert_eq!(triangles(&file.level).len(), 2);
     let left: Vec<_> = file.left_out.iter().map(|(what, count)| (what.as_str(), *count)).collect();
-    assert_eq!(left, [("triangle that is there twice", 1), ("triangle without an area", 2)]);
+    assert_eq!(left, [("duplicate triangle", 1), ("triangle without an area", 2)]);
 }
 
 #[test]
@@ -271,7 +271,7 @@ fn a_broken_model_says_where_what_and_what_was_expected() {
             m["meshes"][0]["primitives"][0]["attributes"]["POSITION"] = json!(99);
         }),
         ("animation 0: 2 values for 1 times, expected 1", &|m| m["accessors"][2]["count"] = json!(1)),
-        ("accessor 2 is of 3 numbers each, expected 1", &|m| {
+        ("accessor 2 has 3 numbers per element, expected 1", &|m| {
             m["animations"][0]["samplers"][0]["input"] = json!(0);
             m["accessors"][2]["type"] = json!("VEC3");
             m["animations"][0]["samplers"][0]["input"] = json!(2);
@@ -306,14 +306,14 @@ fn a_broken_model_says_where_what_and_what_was_expected() {
     let text = spatial("a.gltf", &Bytes::of("a.gltf", "{\n  \"asset\": 7\n}")).unwrap_err();
     assert!(text.starts_with("a.gltf:2:"), "{text}");
     for (text, expected) in [
-        ("v 0 0\n", "a.obj:1:1: found a vertex of 2 numbers, expected three"),
+        ("v 0 0\n", "a.obj:1:1: found a vertex with 2 numbers, expected three"),
         ("v 0 0 nan\n", "a.obj:1:7: found `nan`, expected a finite number"),
         (
             "v 0 0 0\nf 1 1 2\n",
             "a.obj:2:7: found the corner `2`, expected the number of a vertex above, 1 to 1",
         ),
         ("v 0 0 0\nf 1 0 1\n", "a.obj:2:5: found the corner `0`"),
-        ("f 1 2\n", "a.obj:1:1: found a face of 2 corners, expected three or more"),
+        ("f 1 2\n", "a.obj:1:1: found a face with 2 corners, expected three or more"),
     ] {
         let why = spatial("a.obj", &Bytes::of("a.obj", text)).unwrap_err();
         assert!(why.starts_with(expected), "{why}");
@@ -339,9 +339,13 @@ fn a_track_leads_a_body_along_its_facing() {
     let track = read_root_track(&files, Path::new("a.glb"), "Roll").unwrap();
     assert_eq!(track.duration(), 0.75);
     // Forward 3 m, up 0.5 m, and half a metre to its own left, from one quarter to three.
-    let way = |facing: Vec3| track.displacement(0.0, 9.0, facing, Vec3::Y);
-    assert!(way(Vec3::NEG_Z).distance(Vec3::new(-0.5, 0.5, -3.0)) < 1e-5, "{}", way(Vec3::NEG_Z));
-    assert!(way(Vec3::X).distance(Vec3::new(3.0, 0.5, -0.5)) < 1e-5, "{}", way(Vec3::X));
+    let displacement = |facing: Vec3| track.displacement(0.0, 9.0, facing, Vec3::Y);
+    assert!(
+        displacement(Vec3::NEG_Z).distance(Vec3::new(-0.5, 0.5, -3.0)) < 1e-5,
+        "{}",
+        displacement(Vec3::NEG_Z)
+    );
+    assert!(displacement(Vec3::X).distance(Vec3::new(3.0, 0.5, -0.5)) < 1e-5, "{}", displacement(Vec3::X));
     assert!(track.displacement(0.0, 0.5, Vec2::NEG_X, Vec2::Y).distance(Vec2::new(-1.5, 0.25)) < 1e-5);
     assert_eq!(track.displacement(0.0, 0.25, Vec2::X, Vec2::Y), Vec2::ZERO);
     let why = read_root_track(&files, Path::new("a.glb"), "Rol").unwrap_err().to_string();
@@ -419,7 +423,7 @@ fn models_that_would_fill_the_memory_or_the_day_are_refused() {
     zeros["nodes"] = (0..9).map(|_| json!({ "mesh": 0 })).collect();
     zeros["scenes"][0]["nodes"] = json!([0, 1, 2, 3, 4, 5, 6, 7, 8]);
     let said = why(zeros, glb.data());
-    assert!(said.contains("corners, those used again counted again, expected at most 60000000"), "{said}");
+    assert!(said.contains("corners, counting reused ones again, expected at most 60000000"), "{said}");
     let mut keys = glb.json();
     mostly_zero(&mut keys, 2);
     let said = why(keys, glb.data());
@@ -438,7 +442,7 @@ fn models_that_would_fill_the_memory_or_the_day_are_refused() {
     nested["animations"][0]["channels"][0]["target"]["node"] = json!(4999);
     let deep = Bytes::of("a.glb", container(&nested, glb.data()));
     let said = read_root_track(&deep, Path::new("a.glb"), "Go").unwrap_err().to_string();
-    assert!(said.contains("node 4999: it is 200 nodes deep"), "{said}");
+    assert!(said.contains("node 4999: it is nested 200 nodes deep"), "{said}");
     // Two that take years, one in the other.
     let mut slow = Glb::default();
     let brick = slow.block(Vec3::ZERO, Vec3::ONE);
@@ -447,7 +451,7 @@ fn models_that_would_fill_the_memory_or_the_day_are_refused() {
     for node in [inner, outer] {
         slow.animation("Go", &[(node, "translation", "LINEAR", &[0.0, 1e9], &[0.0; 6])]);
     }
-    assert!(read(&slow).unwrap_err().contains("more than 200000 places on the ways"));
+    assert!(read(&slow).unwrap_err().contains("more than 200000 keyframes on the paths"));
 }
 
 #[test]
@@ -481,6 +485,6 @@ fn a_model_is_the_same_in_one_file_in_two_and_as_text() {
             (whole.zones.clone(), whole.carriers.clone(), whole.start)
         );
     }
-    let alone = spatial("art/loft.gltf", &Bytes::of("art/loft.gltf", with_uri("gone.bin"))).unwrap_err();
-    assert!(alone.contains("gone.bin: cannot be read"), "{alone}");
+    let alone = spatial("art/loft.gltf", &Bytes::of("art/loft.gltf", with_uri("missing.bin"))).unwrap_err();
+    assert!(alone.contains("missing.bin: cannot be read"), "{alone}");
 }

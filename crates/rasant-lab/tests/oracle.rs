@@ -1,10 +1,10 @@
-//! The movement sheet against physics in f64 that shares no code with the library: from
-//! the knobs' values, as the guide describes them, to what each figure must be.
+//! Compares the movement sheet with physics in f64 that shares no code with the library: each
+//! figure is computed from the knobs as the guide describes them.
 
 use fastrand::Rng;
 use rasant::{Hull, Steering, Tuning};
 use rasant_lab::files::TuningFile;
-use rasant_lab::sheet::{GAME_RATE, RATE, figure_kinds, sheet, sheet_of};
+use rasant_lab::sheet::{Figures, GAME_RATE, RATE, sheet};
 
 /// The knobs of a tuning, in f64.
 struct Knobs<'a>(&'a Tuning);
@@ -21,13 +21,13 @@ impl Knobs<'_> {
         }
     }
 
-    /// The speed that rises just so high, with lighter gravity round the top.
+    /// The take-off speed for a height, with lighter gravity around the top.
     fn speed_for(&self, height: f64) -> f64 {
-        let (gravity, slow, share) =
+        let (gravity, slow, fraction) =
             (self.gravity(), self.get("fall.apex_speed"), self.get("fall.apex_gravity"));
-        let top = if slow > 0.0 { slow * slow / (2.0 * gravity * share) } else { 0.0 };
+        let top = if slow > 0.0 { slow * slow / (2.0 * gravity * fraction) } else { 0.0 };
         if slow > 0.0 && height < top {
-            return (2.0 * gravity * share * height).sqrt();
+            return (2.0 * gravity * fraction * height).sqrt();
         }
         (2.0 * gravity * (height - top) + slow * slow).sqrt()
     }
@@ -39,8 +39,8 @@ impl Knobs<'_> {
         }
     }
 
-    /// The acceleration downward at a speed upward. Lighter gravity round the top is for who
-    /// holds jump on the way up, and for all on the way down.
+    /// The downward acceleration at an upward speed. Lighter gravity around the top applies on the
+    /// way up while jump is held, and on the way down always.
     fn weight(&self, speed: f64, held: bool) -> f64 {
         let slow = self.get("fall.apex_speed");
         let round_top = speed.abs() < slow && (held || speed < 0.0);
@@ -61,7 +61,8 @@ impl Knobs<'_> {
         let (mut v, mut y, mut t) = (speed, 0.0f64, 0.0);
         let mut flight = Flight { height: 0.0, top: 0.0, time: 0.0, speed: 0.0, path: vec![(0.0, 0.0)] };
         while v > 0.0 || y > -down {
-            // By the middle of the step, so that a change of weight is halfway met.
+            // Compared at the middle of the step, so that a change of the acceleration is half
+            // included.
             let held = t + 0.5 * STEP < held_for;
             let half = v - 0.5 * STEP * self.weight(v, held);
             let next = (v - STEP * self.weight(half, held)).max(-terminal);
@@ -261,9 +262,9 @@ fn expected(
         "roll-turn" => (get("roll.turn_deg") * get("roll.active"), 3.0 * tick * get("roll.turn_deg")),
         "roll-jump-delay" => {
             let phases = ["startup", "active", "recovery"];
-            let locks = |phase: &str| get(&format!("roll.{phase}_locks")).round() as u32 & 2 != 0;
+            let mutes = |phase: &str| get(&format!("roll.{phase}_mutes")).round() as u32 & 2 != 0;
             let lasts = |phase: &str| get(&format!("roll.{phase}")) > 2.0 * tick;
-            let locked = phases.iter().take_while(|phase| locks(phase) || !lasts(phase));
+            let locked = phases.iter().take_while(|phase| mutes(phase) || !lasts(phase));
             (locked.map(|phase| get(&format!("roll.{phase}"))).sum(), 2.0 * tick)
         }
         "hop-interval" => (get("hop.time") + get("hop.cooldown"), 0.3 * tick),
@@ -316,7 +317,7 @@ fn expected(
         "slope-climbed" => (get("slope.max_angle_deg"), 0.05),
         "uphill-speed" => (on_slope(get("slope.uphill")), 0.0),
         "downhill-speed" => (on_slope(get("slope.downhill")), 0.0),
-        // A step may be a clearance higher than the knob says: the body is so far over it.
+        // A step may exceed the knob by a clearance, because the body hovers by that height.
         "step-climbed" => (get("slope.step_height"), f64::from(hull.clearance()) + 1e-3),
         "drop-followed" => (get("slope.ground_snap"), f64::from(hull.clearance()) + 1e-3),
         "jump-height" => (jump.height, 1e-4),
@@ -401,7 +402,7 @@ fn slides(knobs: &Knobs<'_>) -> (f64, f64) {
     (top, time)
 }
 
-/// The time of a fast fall from rest, so deep.
+/// The time of a fast fall from rest by a depth.
 fn fast_fall(knobs: &Knobs<'_>, depth: f64) -> f64 {
     const STEP: f64 = 1e-5;
     let pull = knobs.gravity() * knobs.get("fall.gravity") * knobs.get("fall.fast_gravity");
@@ -500,7 +501,7 @@ fn dashes_until_refused(knobs: &Knobs<'_>, whole: f64) -> f64 {
 fn dash_angle(knobs: &Knobs<'_>, dimensions: usize, side: f64) -> f64 {
     let by_side = dimensions == 2 || knobs.0.steering == Steering::Body;
     let steered = (30f64.to_radians().tan() * side).atan().to_degrees();
-    match (knobs.get("dash.by_facing") >= 0.5, knobs.get("dash.eight_ways") >= 0.5) {
+    match (knobs.get("dash.by_facing") >= 0.5, knobs.get("dash.eight_directions") >= 0.5) {
         (true, _) => 0.0,
         // Upward in a side view.
         (false, true) if dimensions == 2 => 45.0,
@@ -678,13 +679,13 @@ fn any_file(dice: &mut Rng, dimensions: usize) -> TuningFile {
         ("ladder.gives_jumps", 2),
         ("dash.gravity", 4),
         ("dash.by_facing", 4),
-        ("dash.eight_ways", 2),
+        ("dash.eight_directions", 2),
         ("dash.from_ground", 2),
     ] {
         turn_on(path, f32::from(u8::from(dice.u8(..one_of) == 0)));
     }
     for phase in ["startup", "active", "recovery"] {
-        turn_on(&format!("roll.{phase}_locks"), f32::from(dice.u8(..8)));
+        turn_on(&format!("roll.{phase}_mutes"), f32::from(dice.u8(..8)));
     }
     if dice.u8(..3) > 0 {
         turn_on("hop.run_time", 0.0);
@@ -700,7 +701,7 @@ fn any_file(dice: &mut Rng, dimensions: usize) -> TuningFile {
         turn_on("fall.apex_speed", 0.5 + 2.0 * dice.f32());
     }
     if dice.u8(..3) == 0 {
-        // Given as such, and not by height and time.
+        // Given directly instead of by height and time.
         turn_on("jump.gravity", 15.0 + 25.0 * dice.f32());
         turn_on("jump.take_off_speed", 4.0 + 6.0 * dice.f32());
     }
@@ -730,10 +731,10 @@ fn every_figure_of_the_sheet_is_that_of_an_independent_simulation() {
             for reading in &sheet(&file, dimensions, RATE).readings {
                 let (is, slack) = expected(reading.name, &knobs, &jumps, &file.hull, dimensions);
                 seen.insert(reading.name);
-                // No mark beside what is as asked for, as physics says.
-                let is_as_asked =
-                    reading.asked.is_some_and(|asked| (asked - is).abs() <= 0.002 * asked.abs());
-                if is_as_asked && reading.parts {
+                // There is no mark if physics confirms the target.
+                let meets_target =
+                    reading.target.is_some_and(|target| (target - is).abs() <= 0.002 * target.abs());
+                if meets_target && reading.differs {
                     wrong.push(format!("{dimensions}D {number}: a mark at {reading:?}"));
                 }
                 if (reading.measured - is).abs() > 0.005 * is.abs() + slack {
@@ -746,12 +747,13 @@ fn every_figure_of_the_sheet_is_that_of_an_independent_simulation() {
         }
     }
     assert!(wrong.is_empty(), "{} wrong:\n{}", wrong.len(), wrong.join("\n"));
-    let never: Vec<_> = figure_kinds().map(|kind| kind.name).filter(|name| !seen.contains(name)).collect();
+    let never: Vec<_> =
+        Figures::default().kinds().map(|kind| kind.name).filter(|name| !seen.contains(name)).collect();
     assert!(never.is_empty(), "never measured: {never:?}");
 }
 
-/// What depends on where within a tick an edge is come to is measured so slowly that it
-/// does not.
+/// Figures that depend on where within a tick an edge is reached are measured so slowly that this
+/// does not matter.
 #[test]
 fn drops_are_the_same_at_any_rate_that_they_are_measured_with() {
     for number in 0..4 {
@@ -763,7 +765,9 @@ fn drops_are_the_same_at_any_rate_that_they_are_measured_with() {
             file.hull = hull;
             {
                 let figure = "drop-followed";
-                let at = |rate: u32| sheet_of(&file, 2, rate, &|kind| kind.name == figure).get(figure);
+                let at = |rate: u32| {
+                    Figures::default().sheet_of(&file, 2, rate, &|kind| kind.name == figure).get(figure)
+                };
                 let best = at(RATE);
                 for rate in [60, 200] {
                     let near = match (at(rate), best) {

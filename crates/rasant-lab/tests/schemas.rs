@@ -6,6 +6,7 @@ use std::path::Path;
 
 use boon::{Compiler, SchemaIndex, Schemas};
 use rasant::tuning::KNOBS;
+use rasant_lab::files::Game;
 use rasant_lab::schema;
 use serde_json::{Value, json};
 
@@ -41,9 +42,11 @@ fn read(path: &Path) -> Value {
 #[test]
 fn every_shipped_file_is_as_its_schema_says() {
     let demo = Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo"));
-    for (folder, schema) in
-        [("tunings", schema::tuning()), ("levels", schema::level()), ("trials", schema::trial())]
-    {
+    for (folder, schema) in [
+        ("tunings", schema::tuning(&Game::default())),
+        ("levels", schema::level(&Game::default())),
+        ("trials", schema::trial(&Game::default())),
+    ] {
         let validator = validator(&schema);
         let paths = fs::read_dir(demo.join(folder)).unwrap().map(|entry| entry.unwrap().path());
         // Drawings and models have schemas of their own.
@@ -57,7 +60,7 @@ fn every_shipped_file_is_as_its_schema_says() {
 
 #[test]
 fn every_knob_is_in_the_schema_with_its_range() {
-    let schema = schema::tuning();
+    let schema = schema::tuning(&Game::default());
     let validator = validator(&schema);
     for knob in KNOBS {
         let (group, name) = knob.path.split_once('.').unwrap();
@@ -77,14 +80,14 @@ fn every_knob_is_in_the_schema_with_its_range() {
 }
 
 #[test]
-fn what_the_reader_refuses_the_schema_refuses_too() {
+fn the_schema_refuses_everything_that_the_reader_refuses() {
     let trial = json!({ "level": "l", "tuning": "t", "start": [0, 0], "duration": 1 });
     let with = |key: &str, value: Value| {
         let mut trial = trial.clone();
         trial[key] = value;
         trial
     };
-    let trials = validator(&schema::trial());
+    let trials = validator(&schema::trial(&Game::default()));
     assert!(trials.is_valid(&trial));
     for wrong in [
         with("durations", json!(1)),
@@ -96,7 +99,7 @@ fn what_the_reader_refuses_the_schema_refuses_too() {
     ] {
         assert!(!trials.is_valid(&wrong), "{wrong}");
     }
-    let levels = validator(&schema::level());
+    let levels = validator(&schema::level(&Game::default()));
     for wrong in [
         json!({ "dimensions": 4 }),
         json!({ "piece": [{ "blok": [[0, 0], [1, 1]] }] }),

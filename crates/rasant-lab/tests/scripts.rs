@@ -1,5 +1,4 @@
-//! Scripts by time and by circumstance, played to bodies; and what is expected
-//! of the runs.
+//! Scripts by time and by circumstance, played to bodies; and expectations of their runs.
 
 use crate::common::{LEVEL, TUNING, read};
 use proptest::prelude::*;
@@ -53,7 +52,7 @@ fn times_are_those_of_the_first_tick_at_or_after_them() {
 }
 
 #[test]
-fn a_circumstance_is_seen_by_the_tick_after_it_came_about() {
+fn a_circumstance_is_seen_by_the_tick_after_its_cause() {
     let script = "at 0 s: steer right\n\
                   when x > 5: press jump for 0.5 s\n\
                   on landed: press jump for 0.5 s\n\
@@ -74,7 +73,7 @@ fn a_circumstance_is_seen_by_the_tick_after_it_came_about() {
 }
 
 #[test]
-fn what_is_repeated_comes_again_each_time() {
+fn repeated_lines_begin_each_time() {
     let script = "at 0 s: steer right\nwhenever on landed: press jump\nwhen at wall: steer left\n\
                   every 0.5 s: press dash\nwhen y > 100: steer 0 0";
     let run = played(WALLED, &format!("at 0 s: press jump\n{script}"));
@@ -126,7 +125,7 @@ fn every_form_of_a_line_is_played_to_the_tick() {
         ("at 1 s: press dash\nat 1.1 s: press dash", ticks(10, 12), ticks(10, 12)),
         ("at 1 s: press dash for 1 s\nat 1.5 s: press dash", ticks(10, 20), vec![10, 15]),
         ("every 0.1 s: press dash", ticks(0, 60), ticks(0, 60)),
-        // What comes again before its delay is over begins as often.
+        // A repeated circumstance begins the line each time, even within the delay.
         (
             "at 0 s: press own-1\nevery 0.2 s + 3 s: press dash",
             (30..60).step_by(2).collect(),
@@ -182,11 +181,9 @@ fn names_of_zones_may_hold_any_word_in_quotes() {
 }
 
 #[test]
-fn what_the_game_does_is_done_to_the_body() {
-    let run = played(
-        LEVEL,
-        "at 1 s: launch 3 8\non landed: knock -4 3 for 0.5 s\nthen + 1 s: move 1.5 0 for 0.4 s",
-    );
+fn calls_of_the_game_affect_the_body() {
+    let run =
+        played(LEVEL, "at 1 s: throw 3 8\non landed: knock -4 3 for 0.5 s\nthen + 1 s: move 1.5 0 for 0.4 s");
     let rows = &run.trace.rows;
     assert!((rows[61].velocity[0] - 3.0).abs() < 0.2 && rows[61].velocity[1] > 7.0);
     let landed = ticks_of(&run.trace, "landed")[0];
@@ -214,7 +211,7 @@ fn one_script_suits_tunings_that_differ_much() {
 }
 
 #[test]
-fn who_acts_only_every_fourth_tick_presses_there_and_misses_no_event() {
+fn acting_every_fourth_tick_misses_no_event() {
     let script = "at 0 s: steer right\nwhen x > 5: press jump\non landed: press jump\non landed: steer left";
     let run = run_at(&trial(LEVEL, script, ""), 240, 4);
     let changes: Vec<usize> =
@@ -230,7 +227,7 @@ fn finding(level: &str, script: &str, expect: &str) -> rasant_lab::Finding {
 }
 
 #[test]
-fn figures_are_of_the_part_of_the_run_that_is_asked_for() {
+fn figures_are_of_the_part_of_the_run_that_is_chosen() {
     let script = "at 0 s: steer right\nat 2 s: press jump for 0.5 s\non landed: steer 0 0";
     let measured = |expect: &str| finding(LEVEL, script, expect).measured.unwrap();
     assert_eq!(measured("figure = \"slowest\"\nwhile = \"x > 2 and x < 6\"\nis = 4\nwithin = 0"), 4.0);
@@ -240,18 +237,18 @@ fn figures_are_of_the_part_of_the_run_that_is_asked_for() {
     let to = measured("time_to = \"x > 6\"\nat_most = 2");
     assert!((to - 1.55).abs() < 0.02, "{to}: 6 m at 4 m/s, and 0.05 s lost speeding up");
     assert!((measured("time_to = \"jumped\"\nat_most = 3") - 2.0).abs() < 0.02);
-    let share = measured("always = \"grounded\"");
-    assert!((share - (1.0 - 0.72 / 6.0)).abs() < 0.005, "{share}: 0.72 s of 6 are airborne");
+    let fraction = measured("always = \"grounded\"");
+    assert!((fraction - (1.0 - 0.72 / 6.0)).abs() < 0.005, "{fraction}: 0.72 s of 6 are airborne");
     assert_eq!(measured("figure = \"penetration\"\nat_most = 0"), 0.0);
     let there_and_back = "at 0 s: steer right\nat 1 s: steer left\nat 2.05 s: steer 0 0";
-    let way = |figure: &str| {
+    let distance = |figure: &str| {
         finding(LEVEL, there_and_back, &format!("figure = \"{figure}\"\nat_most = 99")).measured.unwrap()
     };
     assert!(
-        way("distance").abs() < 0.2 && (way("travelled") - 7.9).abs() < 0.3,
+        distance("distance").abs() < 0.2 && (distance("travelled") - 7.9).abs() < 0.3,
         "{}, {}",
-        way("distance"),
-        way("travelled")
+        distance("distance"),
+        distance("travelled")
     );
 }
 
@@ -262,13 +259,21 @@ fn an_expectation_holds_or_says_what_was_measured() {
         (
             "always = \"grounded\"\nwhile = \"x < 7\"",
             true,
-            "share of the time grounded while x < 7 is 1, expected 1",
+            "fraction of the time grounded while x < 7 is 1, expected 1",
         ),
-        ("always = \"grounded\"", false, "share of the time grounded is 0.8"),
-        ("figure = \"slowest\"\nwhile = \"x > 99\"\nat_least = 4", false, "slowest while x > 99 never came"),
-        ("count = \"landed\"\nwhile = \"x > 99\"\nis = 0", false, "count of landed while x > 99 never came"),
+        ("always = \"grounded\"", false, "fraction of the time grounded is 0.8"),
+        (
+            "figure = \"slowest\"\nwhile = \"x > 99\"\nat_least = 4",
+            false,
+            "slowest while x > 99 never happened",
+        ),
+        (
+            "count = \"landed\"\nwhile = \"x > 99\"\nis = 0",
+            false,
+            "count of landed while x > 99 never happened",
+        ),
         ("time_to = \"x > -1\"\nat_most = 0.001", true, "time to x > -1 is 0.0000 s"),
-        ("time_to = \"x > 99\"\nat_most = 5", false, "time to x > 99 never came, expected at most 5 s"),
+        ("time_to = \"x > 99\"\nat_most = 5", false, "time to x > 99 never happened, expected at most 5 s"),
     ] {
         let finding = finding(LEVEL, script, expect);
         assert_eq!(finding.holds, holds, "{finding}");
@@ -277,7 +282,7 @@ fn an_expectation_holds_or_says_what_was_measured() {
 }
 
 #[test]
-fn a_body_put_into_a_wall_is_found_in_it() {
+fn a_body_placed_inside_a_wall_is_detected() {
     let level = "[[piece]]\nblock = [[-5, -1], [50, 0]]\n[carriers.gate]\n\
                  path = [{ time = 0, offset = [0, 0] }, { time = 1, offset = [-1.5, 0] }]\nend = \"stop\"\n\
                  [[piece]]\nblock = [[1, 0], [3, 3]]\ncarrier = \"gate\"\n[[piece]]\nblock = [[-2, 0], [-0.4, 3]]\n";
@@ -288,7 +293,7 @@ fn a_body_put_into_a_wall_is_found_in_it() {
 proptest! {
     #[test]
     fn whatever_is_written_is_read_or_refused_within_the_text(text in "[a-z0-9 .:+<>#-]{0,60}") {
-        if let Err(error) = rasant_lab::Script::parse(&text) {
+        if let Err(error) = text.parse::<rasant_lab::Script>() {
             let (span, message, expected) = error.into_parts();
             prop_assert!(span.start <= text.len() && !message.is_empty() && !expected.is_empty());
         }
@@ -296,7 +301,7 @@ proptest! {
 }
 
 #[test]
-fn what_is_refused_is_told_apart_by_what_and_why() {
+fn refusals_are_reported_with_action_and_cause() {
     let tuning = "[dash]\ncharges = 1\nfrom_ground = false\ncooldown = 0.5\n[jump]\nair_count = 0\n";
     let script = "at 0.2 s: press dash\nat 0.6 s: press dash\nat 1.6 s: press dash\n\
                   on refused dash empty: press jump\non jumped + 0.2 s: press jump\n\
@@ -307,7 +312,7 @@ fn what_is_refused_is_told_apart_by_what_and_why() {
     let trial = read(LEVEL, tuning, &trial).unwrap();
     let run = run(&trial);
     let count = |event: &str| rasant_lab::expect::Figure::Count(event.to_owned()).of(&run, None);
-    let told: Vec<_> =
+    let events: Vec<_> =
         run.trace.events().map(|(row, event)| (row.time, event.name, event.detail.clone())).collect();
     for (event, times) in [
         ("refused", 3.0),
@@ -320,9 +325,9 @@ fn what_is_refused_is_told_apart_by_what_and_why() {
         ("maneuver-phase dash", 2.0),
         ("maneuver-phase dash active", 1.0),
     ] {
-        assert_eq!(count(event), times, "{event}: {told:?}");
+        assert_eq!(count(event), times, "{event}: {events:?}");
     }
-    // By how much each missed goes with it.
+    // The refusal contains the time by which the press missed.
     let missed = |detail: &str| {
         let refused =
             |event: &rasant_lab::EventRow| event.name == "refused" && event.detail.as_deref() == Some(detail);
@@ -337,7 +342,7 @@ fn what_is_refused_is_told_apart_by_what_and_why() {
 
 /// It moves as far as it says, at any tick rate, and then stands.
 #[test]
-fn a_move_goes_as_far_as_it_says() {
+fn a_scripted_move_covers_its_distance() {
     for rate in [24, 30, 60, 144] {
         for (seconds, start) in [(0.33, 0.2), (0.05, 0.2), (0.3, 0.21), (0.01, 0.2083), (0.325, 0.2083)] {
             let text = format!("at {start} s: move 1 0 for {seconds} s");

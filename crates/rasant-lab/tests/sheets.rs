@@ -5,7 +5,7 @@ use proptest::prelude::*;
 use rasant::tuning::{KNOBS, Knob, Unit};
 use rasant::{Hull, Steering, Tuning};
 use rasant_lab::files::TuningFile;
-use rasant_lab::sheet::{RATE, Sheet, figure_kinds, sheet, sheet_of};
+use rasant_lab::sheet::{Figures, RATE, Sheet, sheet};
 
 fn file(tuning: Tuning) -> TuningFile {
     TuningFile { title: "tried".to_owned(), tuning, hull: Hull::capsule(0.3, 1.7).unwrap() }
@@ -52,18 +52,18 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(24))]
 
     #[test]
-    fn speeds_times_ways_and_heights_are_those_of_physics(file in tunings(), space in any::<bool>()) {
+    fn speeds_times_distances_and_heights_are_those_of_physics(file in tunings(), space in any::<bool>()) {
         let Tuning { walk, run, jump, fall, air, .. } = file.tuning;
         let sheet = sheet(&file, if space { 3 } else { 2 }, RATE);
         // Evenly faster: a ramp of time t covers v·t/2.
         is(&sheet, "walk-speed", walk.speed);
-        for (time, way, knob) in [
+        for (time, distance, knob) in [
             ("walk-reach-time", "walk-reach-distance", walk.reach_time),
             ("walk-stop-time", "walk-stop-distance", walk.stop_time),
             ("walk-turn-time", "walk-turn-distance", walk.turn_time),
         ] {
             is(&sheet, time, knob);
-            is(&sheet, way, walk.speed * knob / 2.0);
+            is(&sheet, distance, walk.speed * knob / 2.0);
         }
         // Running speeds up at the same rate.
         is(&sheet, "run-speed", run.speed);
@@ -88,7 +88,8 @@ proptest! {
         is(&sheet, "air-jump-1-height", 0.7 * jump.height);
         is(&sheet, "air-jump-2-height", 0.7 * 0.8 * jump.height);
         is(&sheet, "all-jumps-height", (1.0 + 0.7 + 0.7 * 0.8) * jump.height);
-        // At an even speed, way is speed by time; from standing it comes to it first.
+        // At constant speed, distance is speed times time; from standing, the body accelerates
+        // first.
         is(&sheet, "walking-jump-distance", walk.speed * in_air);
         let rate = walk.speed / air.reach_time;
         let standing = if in_air < air.reach_time {
@@ -102,7 +103,7 @@ proptest! {
     }
 
     #[test]
-    fn what_a_knob_asks_for_is_measured(
+    fn the_targets_of_knobs_are_measured(
         steepest in 5.0f32..80.0, step in 0.05f32..0.6, snap in 0.05f32..0.6, slide in 0.5f32..4.0, hop in 0.3f32..6.0,
         distance in 1.0f32..8.0, time in 0.08f32..0.5, rest in 0.05f32..0.6, curve in -0.9f32..0.9,
     ) {
@@ -135,7 +136,7 @@ proptest! {
 
 /// More of a knob is more, or less, of a figure that has no closed form here.
 #[test]
-fn figures_answer_to_knobs_the_right_way() {
+fn figures_change_with_knobs_in_the_right_direction() {
     let base = [
         ("wall.slide_speed", 2.0),
         ("wall.jump_height", 1.5),
@@ -155,7 +156,7 @@ fn figures_answer_to_knobs_the_right_way() {
     ] {
         let measured = |value: f32| {
             let file = with(&[&base[..], &[("fall.apex_speed", 2.0), (knob, value)]].concat());
-            sheet_of(&file, 2, RATE, &|kind| kind.name == figure).get(figure).unwrap()
+            Figures::default().sheet_of(&file, 2, RATE, &|kind| kind.name == figure).get(figure).unwrap()
         };
         let (less, more) = (measured(from), measured(to));
         assert!(
@@ -200,7 +201,7 @@ fn every_steering_has_a_sheet_in_both_dimensions() {
             let has_up = dimensions == 3 || matches!(steering, Steering::Usual | Steering::Side);
             assert_eq!(sheet.get("terminal-speed").is_some(), has_up, "{name}, {dimensions}");
             assert!(
-                sheet.readings.iter().all(|reading| !reading.parts
+                sheet.readings.iter().all(|reading| !reading.differs
                     || reading.name == "drop-followed"
                     || reading.name == "step-climbed"),
                 "{name}, {dimensions}: {sheet:?}"
@@ -211,8 +212,8 @@ fn every_steering_has_a_sheet_in_both_dimensions() {
 
 #[test]
 fn a_knob_that_another_one_spoils_is_marked() {
-    // Too heavy a cap on the fall for the jump to be what it says on the way down;
-    // a crouch that a low hull makes no difference to is left out.
+    // If the limit on the fall is too low for the jump's figures on the way down, they differ. A
+    // crouch that does not change a low hull is left out.
     let sheet = sheet(
         &with(&[("fall.apex_speed", 30.0), ("fall.apex_gravity", 0.5), ("crouch.height", 1.7)]),
         2,
@@ -220,16 +221,17 @@ fn a_knob_that_another_one_spoils_is_marked() {
     );
     assert!(sheet.get("crouch-speed").is_none());
     let reading = sheet.readings.iter().find(|reading| reading.name == "jump-height").unwrap();
-    assert!(!reading.parts && reading.asked.is_some(), "its height it keeps: {reading:?}");
-    let slow = sheet_of(&with(&[("walk.reach_time", 10.0)]), 2, 60, &|kind| kind.name == "walk-speed");
-    assert!(!slow.readings[0].parts);
+    assert!(!reading.differs && reading.target.is_some(), "its height it keeps: {reading:?}");
+    let slow = Figures::default()
+        .sheet_of(&with(&[("walk.reach_time", 10.0)]), 2, 60, &|kind| kind.name == "walk-speed");
+    assert!(!slow.readings[0].differs);
     let parts = |file: &TuningFile, figure: &str| {
-        let sheet = sheet_of(file, 2, RATE, &|kind| kind.name == figure);
+        let sheet = Figures::default().sheet_of(file, 2, RATE, &|kind| kind.name == figure);
         let reading = sheet.readings.iter().find(|reading| reading.name == figure).unwrap();
-        (reading.parts, reading.measured)
+        (reading.differs, reading.measured)
     };
-    // No wall slide is faster than a fall; a round foot goes up what no step is; and a step
-    // far above what was asked is not what a search stops at.
+    // No wall slide is faster than a fall; a round foot climbs more than the knob; and a search
+    // goes beyond the target.
     let braked = with(&[("wall.slide_speed", 5.0), ("fall.terminal_speed", 3.0)]);
     assert_eq!(parts(&braked, "wall-slide-speed"), (true, 3.0));
     let flat = with(&[("slope.step_height", 0.0)]);
@@ -238,7 +240,7 @@ fn a_knob_that_another_one_spoils_is_marked() {
 }
 
 #[test]
-fn what_takes_no_time_is_measured_to_take_none() {
+fn immediate_changes_are_measured_as_zero_seconds() {
     let at_once = with(&[("walk.reach_time", 0.0), ("walk.stop_time", 0.0), ("walk.turn_time", 0.0)]);
     let sheet = sheet(&at_once, 2, RATE);
     for reading in sheet
@@ -248,27 +250,27 @@ fn what_takes_no_time_is_measured_to_take_none() {
     {
         let takes_time = ["-time", "-distance"].iter().any(|end| reading.name.ends_with(end));
         assert!(!takes_time || reading.measured.abs() < 1e-6, "{reading:?}");
-        assert!(!reading.parts, "{reading:?}");
+        assert!(!reading.differs, "{reading:?}");
     }
     // A run of nearly three times the walk takes as long to come to: it has, before it jumps.
     let fast = with(&[("run.speed", 12.0), ("walk.reach_time", 0.6)]);
-    let sheet = sheet_of(&fast, 2, RATE, &|kind| kind.name.contains("jump"));
-    let (way, time) = (sheet.get("running-jump-distance").unwrap(), sheet.get("jump-air-time").unwrap());
-    assert!((way - 12.0 * time).abs() < 0.03, "{way} m in {time} s");
+    let sheet = Figures::default().sheet_of(&fast, 2, RATE, &|kind| kind.name.contains("jump"));
+    let (distance, time) = (sheet.get("running-jump-distance").unwrap(), sheet.get("jump-air-time").unwrap());
+    assert!((distance - 12.0 * time).abs() < 0.03, "{distance} m in {time} s");
 }
 
 #[test]
 fn figures_have_names_of_their_own() {
-    let mut names: Vec<&str> = figure_kinds().map(|kind| kind.name).collect();
+    let mut names: Vec<&str> = Figures::default().kinds().map(|kind| kind.name).collect();
     names.sort_unstable();
     let all = names.len();
     names.dedup();
     assert_eq!(names.len(), all);
-    assert!(figure_kinds().all(|kind| kind.meaning.ends_with('.')));
+    assert!(Figures::default().kinds().all(|kind| kind.meaning.ends_with('.')));
 }
 
 #[test]
-fn glides_swims_climbs_and_slams_are_measured_as_asked() {
+fn glides_swims_climbs_and_slams_are_measured_as_set() {
     for dimensions in [2, 3] {
         let mut file = TuningFile::default();
         for (knob, value) in [

@@ -1,4 +1,4 @@
-//! What is in a level, and what of it is odd to a tuning.
+//! The contents of a level, and warnings for a tuning.
 
 use std::path::Path;
 
@@ -61,7 +61,7 @@ fn level(dimensions: usize, blocks: &[([f32; 2], [f32; 2])]) -> String {
 }
 
 #[test]
-fn what_is_right_is_not_odd() {
+fn correct_levels_have_no_warnings() {
     for dimensions in [2, 3] {
         // Flush floors, a low step, a high wall, a wide gap, a hall.
         let text = level(
@@ -83,7 +83,7 @@ fn what_is_right_is_not_odd() {
 }
 
 #[test]
-fn steps_slopes_seams_and_cracks_are_told_within_their_bounds_only() {
+fn steps_slopes_seams_and_cracks_are_reported_within_their_bounds_only() {
     for file in tunings() {
         held_within_their_bounds(&file);
     }
@@ -114,25 +114,25 @@ fn held_within_their_bounds(file: &TuningFile) {
         let slopes: Vec<Warning> =
             found_by(&text, file).into_iter().filter(|one| one.kind == "slope").collect();
         assert_eq!(slopes.len(), expected, "{off}");
-        assert!(slopes.iter().all(|one| one.what.contains("1.5° off")));
+        assert!(slopes.iter().all(|one| one.what.contains("by 1.5°")));
     }
 }
 
 #[test]
 fn the_steep_side_of_a_turned_box_is_no_seam() {
-    let told = |text: &str| -> Vec<&'static str> {
+    let reported = |text: &str| -> Vec<&'static str> {
         kinds(text).into_iter().filter(|kind| ["seam", "crack"].contains(kind)).collect()
     };
     let floor = level(2, &[([-10.0, -1.0], [10.0, 0.0])]);
     let floor_in_space = level(3, &[([-10.0, -1.0], [10.0, 0.0])]);
     for degrees in [3, 10, 22, 30, 41, 50, 64, 80, -30, -55] {
         let flat = format!("{floor}[[piece]]\nblock = [[2, 0.5], [4, 1]]\nturn_deg = {degrees}\n");
-        assert_eq!(told(&flat), [] as [&str; 0], "turned by {degrees}°");
+        assert_eq!(reported(&flat), [] as [&str; 0], "turned by {degrees}°");
         for axis in ["[0, 0, D]", "[D, 0, 0]"] {
             let turn = axis.replace('D', &degrees.to_string());
             let piece = format!("[[piece]]\nblock = [[2, 0.5, -1], [4, 1, 1]]\nturn_deg = {turn}\n");
             let in_space = format!("{floor_in_space}{piece}");
-            assert_eq!(told(&in_space), [] as [&str; 0], "turned by {turn}°");
+            assert_eq!(reported(&in_space), [] as [&str; 0], "turned by {turn}°");
         }
     }
 }
@@ -156,9 +156,12 @@ fn gaps_are_held_for(tuning: &TuningFile) {
             let up = format!("{:.2} m {}", rise.abs(), if rise > 0.0 { "up" } else { "down" });
             let level = if rise == 0.0 { "level".to_owned() } else { up };
             for (off, word) in [(-near, "cleared by"), (near, "missed by")] {
-                let told = gapped(longest + off);
+                let reported = gapped(longest + off);
                 let has = |what: &String| what.contains(word) && what.contains(&level);
-                assert!(told.iter().any(|one| has(&one.what)), "{dimensions}, {rise}, {off}: {told:?}");
+                assert!(
+                    reported.iter().any(|one| has(&one.what)),
+                    "{dimensions}, {rise}, {off}: {reported:?}"
+                );
             }
             assert!(!gapped(longest * 0.9).iter().any(|one| one.what.contains(&level)));
             assert!(!gapped(longest * 1.1).iter().any(|one| one.what.contains(&level)));
@@ -167,7 +170,7 @@ fn gaps_are_held_for(tuning: &TuningFile) {
 }
 
 #[test]
-fn what_a_gap_is_said_to_be_is_so_for_a_body_that_jumps_it() {
+fn warnings_about_gaps_agree_with_jumping_bodies() {
     const DT: f32 = 1.0 / 60.0;
     for tuning in tunings() {
         let longest = reach(&tuning, 2, RATE, 0.0).unwrap() as f32;
@@ -201,8 +204,8 @@ fn what_a_gap_is_said_to_be_is_so_for_a_body_that_jumps_it() {
             }
             false
         };
-        // The tick before the edge is up to its own way early; a hull rests on the far edge a
-        // part of its width before its middle does.
+        // The jump begins up to a tick's distance before the edge; a hull rests on the far edge
+        // before its middle is over it.
         let tick = tuning.tuning.run.speed * DT;
         assert!(crosses(longest - tick - 0.05), "{:?}", tuning.hull.shape());
         assert!(!crosses(longest + 2.0 * width + 0.05), "{:?}", tuning.hull.shape());
@@ -210,13 +213,13 @@ fn what_a_gap_is_said_to_be_is_so_for_a_body_that_jumps_it() {
 }
 
 #[test]
-fn low_ceilings_starts_in_walls_and_ladders_out_of_reach_are_told() {
+fn low_ceilings_starts_in_walls_and_ladders_out_of_reach_are_reported() {
     for tuning in tunings() {
-        low_ceilings_are_told_to(&tuning);
+        low_ceilings_are_reported_to(&tuning);
     }
 }
 
-fn low_ceilings_are_told_to(tuning: &TuningFile) {
+fn low_ceilings_are_reported_to(tuning: &TuningFile) {
     let found = |text: &str| found_by(text, tuning);
     let kinds = |text: &str| kinds_by(text, tuning);
     let (high, low) = (tuning.hull.height(), tuning.tuning.crouch.height);
@@ -224,8 +227,11 @@ fn low_ceilings_are_told_to(tuning: &TuningFile) {
         let under =
             |room: f32| level(dimensions, &[([-9.0, -1.0], [9.0, 0.0]), ([0.0, room], [5.0, room + 1.0])]);
         for (room, word) in [((high + low) / 2.0, "crouching only"), (low - 0.05, "too low: crouch.height")] {
-            let told = found(&under(room));
-            assert!(told.len() == 1 && told[0].what.contains(word), "{room} in {dimensions}: {told:?}");
+            let reported = found(&under(room));
+            assert!(
+                reported.len() == 1 && reported[0].what.contains(word),
+                "{room} in {dimensions}: {reported:?}"
+            );
         }
         assert_eq!(found(&under(high + 0.1)), []);
         let start = if dimensions == 2 { "start = [0, -0.5]\n" } else { "start = [0, -0.5, 0]\n" };
@@ -250,7 +256,7 @@ fn low_ceilings_are_told_to(tuning: &TuningFile) {
 }
 
 #[test]
-fn slivers_and_odd_sizes_are_told() {
+fn slivers_and_odd_sizes_are_reported() {
     let sliver = "[[piece]]\npolygon = [[0, 0], [9, 0], [9, 0.0005]]\n";
     assert!(kinds(sliver).contains(&"sliver"));
     let mesh = "dimensions = 3\n[[mesh]]\nvertices = [[0, 0, 0], [9, 0, 0], [4, 0, 0.0005], [4, 0, -9]]\ntriangles = [[0, 2, 1], [0, 1, 3]]\n";
@@ -260,22 +266,22 @@ fn slivers_and_odd_sizes_are_told() {
 }
 
 #[test]
-fn the_contents_are_what_the_file_says() {
+fn the_contents_are_those_of_the_file() {
     let path = Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/levels/dye-works.svg"));
-    let told = contents(&read_level(&OnDisk, path).unwrap());
-    assert_eq!((told.title.as_str(), told.dimensions), ("The dye works", 2));
-    assert_eq!(told.start, Some(Vec2::ZERO.to_array().to_vec()));
+    let reported = contents(&read_level(&OnDisk, path).unwrap());
+    assert_eq!((reported.title.as_str(), reported.dimensions), ("The dye works", 2));
+    assert_eq!(reported.start, Some(Vec2::ZERO.to_array().to_vec()));
     assert_eq!(
-        told.pieces.iter().map(|(_, count)| count).sum::<usize>(),
-        told.surfaces.iter().map(|(_, count)| count).sum::<usize>()
+        reported.pieces.iter().map(|(_, count)| count).sum::<usize>(),
+        reported.surfaces.iter().map(|(_, count)| count).sum::<usize>()
     );
-    assert_eq!(told.zones.iter().map(|zone| zone.name.as_str()).collect::<Vec<_>>(), ["water", "ladder"]);
-    let [kettle] = &told.carriers[..] else { panic!() };
+    assert_eq!(reported.zones.iter().map(|zone| zone.name.as_str()).collect::<Vec<_>>(), ["water", "ladder"]);
+    let [kettle] = &reported.carriers[..] else { panic!() };
     assert_eq!(
         (kettle.name.as_str(), kettle.pieces, kettle.time_s, kettle.end),
         ("kettle", 1, 4.0, Some("back-and-forth"))
     );
     // The arc that is drawn is some 5.9 m long.
-    assert!((5.8..6.0).contains(&kettle.way_m), "{}", kettle.way_m);
-    assert_eq!(told.left_out.get("<text>"), Some(&1));
+    assert!((5.8..6.0).contains(&kettle.distance_m), "{}", kettle.distance_m);
+    assert_eq!(reported.left_out.get("<text>"), Some(&1));
 }

@@ -1,4 +1,4 @@
-// The colours of what is drawn. What differs in colour also differs in shape or in words.
+// Colours. Anything that differs in colour also differs in shape or in words.
 
 export const NIGHT = "#171c26", PAPER = "#edf1f6", LAMP = "#f2b544", CANAL = "#59b3ae", BRICK = "#e07f63", FOG = "#a9b5c6";
 export const COAT = "#c98f2e", SHADE = "#7d5a1e";
@@ -15,7 +15,7 @@ const ZONES = {
 /** @param {string} kind */
 export const zoneColour = (kind) => ZONES[kind] ?? FOG;
 
-/** The colours of ghosts, and the dashes that tell them apart without colour.
+/** The colours of ghosts, and the dashes that distinguish them without colour.
  *  @type {Array<[string, number[]]>} */
 const GHOSTS = [
   ["#8fc7ea", [8, 4]], ["#b58be0", [2, 4]], ["#9ad08a", [10, 3, 2, 3]], ["#e8a0b8", [4, 4]], ["#d9c36a", [14, 4]], ["#c0c8d4", [2, 2]],

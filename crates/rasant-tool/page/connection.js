@@ -1,4 +1,4 @@
-// The connection to the tool: requests there, answers back.
+// The connection to the tool, for requests and answers.
 
 import { FIELDS } from "./messages.js";
 
@@ -6,9 +6,9 @@ import { FIELDS } from "./messages.js";
 
 /**
  * Opens the connection.
- * @param {(answer: Answer) => void} hear gets each answer
- * @param {(text: string) => void} complain is told of a field that the page does not know
- * @param {() => void} ended is called when the tool has ended
+ * @param {(answer: Answer) => void} hear is called with each answer
+ * @param {(text: string) => void} complain gets the name of an unknown field
+ * @param {() => void} ended is called when the tool has stopped
  */
 export function openConnection(hear, complain, ended) {
   const token = new URLSearchParams(location.search).get("token") ?? "";

@@ -1,4 +1,4 @@
-// What devices say, with times, as the tool wants it: the tool has the bindings.
+// Collects the events of keyboard, pointer and gamepads with their times. The tool has the bindings.
 
 import { around } from "./dom.js";
 
@@ -9,7 +9,7 @@ import { around } from "./dom.js";
 /** The names of the buttons of a pointer, by the number of a mouse event. */
 const BUTTONS = ["main", "auxiliary", "secondary", "back", "forward"];
 
-/** Collects what devices say between two frames. */
+/** Collects device events between two frames. */
 export class Devices {
   /** @param {HTMLElement} stage */
   constructor(stage) {
@@ -17,21 +17,21 @@ export class Devices {
     /** @type {PlayerInput[]} */
     this.inputs = [];
     this.began = performance.now();
-    /** When the first input of the last frame came. @type {number | null} */
+    /** The time of the first input of the last frame. @type {number | null} */
     this.oldest = null;
     /** @type {Map<number, { buttons: boolean[], axes: readonly number[] }>} */
     this.pads = new Map();
-    /** Gets what is pressed instead of the game: for binding. @type {((source: string, down: boolean) => void) | null} */
+    /** Receives presses in place of the game, while a key is being bound. @type {((source: string, down: boolean) => void) | null} */
     this.capture = null;
-    /** Whether the pointer's buttons shape the place. */
+    /** Whether the pointer's buttons edit the level. */
     this.shapes = false;
     /** Whether dragging with the pointer turns the look. */
     this.looks = false;
     /** The directions of the wheel that are bound. @type {Set<string>} */
     this.wheel = new Set();
-    /** Gets notches of the wheel that are not bound. @type {(up: boolean) => void} */
+    /** Called for notches of the wheel that are not bound. @type {(up: boolean) => void} */
     this.zoom = () => {};
-    /** The buttons that went down on the stage. @type {Set<number>} */
+    /** The buttons that were pressed on the stage. @type {Set<number>} */
     this.down = new Set();
     this.listenToKeys();
     this.listenToPointer();
@@ -69,7 +69,7 @@ export class Devices {
       if (this.capture) this.capture(`pointer:${button}`, true);
       else if (!this.shapes) this.say({ input: "pointer-button", button, down: true });
       this.down.add(event.button);
-      // The middle button would scroll, others would go back.
+      // By default the middle button scrolls, and others go back in the history.
       if (event.button !== 0) event.preventDefault();
     });
     addEventListener("mouseup", (event) => {
@@ -79,7 +79,7 @@ export class Devices {
       else this.say({ input: "pointer-button", button, down: false });
     });
     stage.addEventListener("pointermove", (event) => {
-      // The place is shaped by the first button, and looked round in by the second.
+      // The first button edits the level, the second looks round.
       const turns = document.pointerLockElement === stage || (this.looks && event.buttons & (this.shapes ? 2 : 1));
       if (turns && !around(event, "#pad")) this.say({ input: "pointer-moved", x: event.movementX, y: event.movementY });
     });
@@ -93,12 +93,12 @@ export class Devices {
     }, { passive: false });
   }
 
-  /** Something that the player did now. @param {Untimed} input */
+  /** Adds an input with the current time. @param {Untimed} input */
   say(input) {
     this.inputs.push(/** @type {PlayerInput} */ ({ at: Math.max(0, performance.now() - this.began), ...input }));
   }
 
-  /** Reads the gamepads; names are in the order of the W3C mapping. @param {string[]} buttons @param {string[]} axes */
+  /** Reads the gamepads. The names are in the order of the W3C mapping. @param {string[]} buttons @param {string[]} axes */
   readPads(buttons, axes) {
     for (const pad of navigator.getGamepads?.() ?? []) {
       if (!pad || pad.mapping !== "standard") continue;
@@ -115,7 +115,7 @@ export class Devices {
     }
   }
 
-  /** What was said since the last call. Times begin anew; `oldest` is when the first was. */
+  /** Returns the inputs since the last call, and sets `oldest` to the time of the first. */
   take() {
     const { inputs } = this;
     this.oldest = inputs.length ? this.began + inputs[0].at : null;
@@ -125,12 +125,12 @@ export class Devices {
   }
 }
 
-/** Whether a key goes to a field. @param {KeyboardEvent} event */
+/** Returns true if a key is typed into a field. @param {KeyboardEvent} event */
 export function isTyping(event) {
   return !!around(event, "input:not([type=checkbox]), select, textarea");
 }
 
-/** The stick and the buttons on the screen. */
+/** The stick and the buttons for touch and mouse. */
 export class ScreenPad {
   /** @param {Devices} devices @param {HTMLElement} stick @param {HTMLElement} buttons */
   constructor(devices, stick, buttons) {
@@ -154,7 +154,7 @@ export class ScreenPad {
     for (const end of ["pointerup", "pointercancel"]) stick.addEventListener(end, () => push(0, 0));
   }
 
-  /** A button for each action. @param {string[]} actions @param {(action: string) => string} title what it starts */
+  /** A button for each action. @param {string[]} actions @param {(action: string) => string} title the move that it starts */
   show(actions, title) {
     const now = actions.map((action) => `${action} ${title(action)}`).join();
     if (now === this.shown) return;

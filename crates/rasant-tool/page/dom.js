@@ -1,7 +1,7 @@
 // Small helpers to find and make elements.
 
 /**
- * The element of the page with this id. Throws if there is none, or one of another kind.
+ * Returns the element with this id. Throws if there is none, or if its kind differs.
  * @template {Element} T
  * @param {string} id
  * @param {new () => T} kind
@@ -14,7 +14,7 @@ export function byId(id, kind) {
 }
 
 /**
- * A new element with properties and children.
+ * Creates an element with properties and children.
  * @template {keyof HTMLElementTagNameMap} K
  * @param {K} name
  * @param {Partial<HTMLElementTagNameMap[K]>} [properties]
@@ -28,7 +28,7 @@ export function make(name, properties = {}, ...children) {
 }
 
 /**
- * The nearest ancestor of an event's target, or the target itself, that matches.
+ * Returns the nearest match among an event's target and its ancestors.
  * @param {globalThis.Event} event
  * @param {string} selector
  * @returns {Element | null}
@@ -38,7 +38,7 @@ export function around(event, selector) {
 }
 
 /**
- * A number with four digits at most; a dash for no number.
+ * Formats a number with at most four digits; a dash for no number.
  * @param {number | null | undefined} value
  */
 export const shown = (value) => (value === null || value === undefined ? "–" : String(Number(value.toPrecision(4))));

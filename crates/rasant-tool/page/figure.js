@@ -1,4 +1,4 @@
-// A jointed figure, moved only by what a game receives with each pose: gait and its age, the
+// A jointed figure that uses only data of the pose that a game receives: gait and its age, the
 // phase of the walking cycle, facing, velocity, the phase of a maneuver, spin and lift.
 //
 // Its points are in the body's own axes: forward, up and to its right, in metres from the
@@ -18,7 +18,7 @@ import { clamp, length, sub } from "./vectors.js";
 const THIGH = 0.25, SHIN = 0.25, TORSO = 0.27, NECK = 0.045, HEAD = 0.088, ARM = 0.155, HIP_WIDTH = 0.055, SHOULDER_WIDTH = 0.095;
 
 /**
- * How the figure is held, in fractions of the standing height.
+ * The posture of the figure, in fractions of the standing height.
  * @typedef {{
  *   hip: number, shift: number, lean: number, tumble: number,
  *   feet: [Point, Point], hands: [Point, Point]
@@ -33,10 +33,10 @@ function stance(more) {
   return { hip: 0.48, shift: 0, lean: 0, tumble: 0, feet: [[0, 0, -HIP_WIDTH], [0, 0, HIP_WIDTH]], hands: [[0.03, -0.29, -0.03], [0.03, -0.29, 0.03]], ...more };
 }
 
-/** The left and the right point, mirrored. @param {number} f @param {number} u @param {number} s @returns {[Point, Point]} */
+/** Returns a left and a right point, mirrored. @param {number} f @param {number} u @param {number} s @returns {[Point, Point]} */
 const both = (f, u, s) => [[f, u, -s], [f, u, s]];
 
-/** A foot's place in the walking cycle: on the ground for its first half, from the front to
+/** The position of a foot in the walking cycle: on the ground for the first half, from the front to
  *  the back. @param {number} phase @param {number} reach @param {number} lift @param {Point} direction @param {number} side */
 function step(phase, reach, lift, direction, side) {
   const t = ((phase % 1) + 1) % 1;
@@ -45,7 +45,7 @@ function step(phase, reach, lift, direction, side) {
   return [reach * place * direction[0], lift * Math.sin(Math.PI * swing), side + reach * place * direction[1]];
 }
 
-/** @param {Body} body @param {number} size @param {Point} direction where it moves, forward and to the right @param {number} speed */
+/** @param {Body} body @param {number} size @param {Point} direction of its motion, forward and to the right @param {number} speed */
 function onFoot(body, size, direction, speed) {
   const runs = body.gait === "run", crouches = body.gait === "crouch";
   const low = crouches ? clamp((body.hull.height - 0.5 * size) / size, 0.2, 0.48) : 0.47;
@@ -116,7 +116,7 @@ function stanceOf(body, size) {
     }
     case "slam": return stance({ hip: 0.44, lean: 0.25, feet: both(0.08, 0.16, HIP_WIDTH), hands: both(0.1, 0.24, 0.03) });
     case "slam-end": return stance({ hip: 0.24, lean: 0.9, feet: [[0.1, 0, -HIP_WIDTH - 0.03], [-0.12, 0, HIP_WIDTH + 0.03]], hands: both(0.12, -0.27, 0.04) });
-    // A move of the game's own: it holds on to something above.
+    // A game's own move: it holds on to something above.
     default: return stance({ lean: 0.1, feet: [[0.05, 0.06, -HIP_WIDTH], [-0.06, 0.02, HIP_WIDTH]], hands: [[0.1, 0.25, 0.02], [0.05, 0.28, -0.02]] });
   }
 }
@@ -124,7 +124,7 @@ function stanceOf(body, size) {
 /** The velocity in the body's axes: forward and to the right. @param {Body} body */
 function velocityInBody({ facing, up, velocity, hull }) {
   const forward = velocity.reduce((sum, part, i) => sum + part * facing[i], 0);
-  // Seen from above there is a right, from the side there is none.
+  // A view from above has a right side, a side view has none.
   if (velocity.length === 2) return [forward, hull.middle === 0 ? velocity[0] * facing[1] - velocity[1] * facing[0] : 0];
   const right = [facing[1] * up[2] - facing[2] * up[1], facing[2] * up[0] - facing[0] * up[2], facing[0] * up[1] - facing[1] * up[0]];
   return [forward, velocity.reduce((sum, part, i) => sum + part * right[i], 0)];
@@ -179,7 +179,7 @@ export function figureOf(body) {
   }
   limbs.push({ from: hips, to: chest, radius: 0.068, tone: "coat" });
   limbs.push({ from: head, to: head, radius: HEAD, tone: "skin" });
-  // The peak of a cap shows where it looks.
+  // The peak of a cap shows the facing.
   limbs.push({ from: add3(head, turned([0.01, 0.055, 0], lean)), to: add3(head, turned([0.115, 0.035, 0], lean)), radius: 0.026, tone: "dark" });
   const whole = tumble + body.spin;
   const middle = [shift, hip + 0.02, 0];
@@ -194,11 +194,11 @@ export function figureOf(body) {
 /** @param {Point} a @param {Point} b */
 const add3 = (a, b) => a.map((part, i) => part + b[i]);
 
-/** A ball with a band round it, by which its rolling is seen. @param {Body} body @param {number} base @returns {Limb[]} */
+/** A ball with a band round it, which shows the rolling. @param {Body} body @param {number} base @returns {Limb[]} */
 function ballOf(body, base) {
   const radius = body.hull.height / 2;
   const middle = [0, base + radius, 0];
-  // In a side view it rolls to the right whatever it faces.
+  // In a side view it rolls to the right whatever its facing.
   const turn = body.up.length === 2 && body.hull.middle ? body.rolled * Math.sign(body.facing[0] || 1) : body.rolled;
   /** @type {Limb[]} */
   const limbs = [{ from: middle, to: middle, radius, tone: "coat" }];

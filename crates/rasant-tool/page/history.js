@@ -1,21 +1,21 @@
-// The ticks of an attempt, as far as the page keeps them: for the trail and for the plots.
+// The ticks of an attempt that the page keeps, for the trail and the plots.
 
 /** @import { Tick, Event } from "./messages.js" */
 
-/** Ticks that are kept at most. */
+/** The maximum number of ticks that are kept. */
 const MOST = 20_000;
 
 export class History {
-  /** @type {Tick[]} In their order, each one above the last. */
+  /** @type {Tick[]} In increasing order. */
   ticks = [];
 
   clear() { this.ticks = []; }
 
   /**
-   * Takes the ticks of a frame. Those that come again, after going back, replace what came
-   * after them; what the attempt has forgotten is dropped.
+   * Adds the ticks of a frame. Ticks repeated after going back replace the old ones and those
+   * after them. Ticks that the attempt no longer keeps are dropped.
    * @param {Tick[]} ticks
-   * @param {number} length how many ticks the attempt has
+   * @param {number} length the number of ticks of the attempt
    */
   add(ticks, length) {
     for (const tick of ticks) {
@@ -28,17 +28,17 @@ export class History {
     if (this.ticks.length > MOST) this.ticks.splice(0, this.ticks.length - MOST + 1000);
   }
 
-  /** Takes a stretch of ticks once more, as for other columns. @param {Tick[]} ticks */
+  /** Replaces a range of ticks, for example after the columns changed. @param {Tick[]} ticks */
   replace(ticks) {
     if (!ticks.length) return;
     const events = new Map(this.ticks.map((one) => [one.tick, one.events]));
     const before = this.ticks.slice(0, this.after(ticks[0].tick - 1));
     const later = this.ticks.slice(this.after(ticks[ticks.length - 1].tick));
-    // What was refused is only told in words while it happens.
+    // Refusals are shown only while they happen.
     this.ticks = [...before, ...ticks.map((one) => ({ ...one, events: events.get(one.tick) ?? one.events })), ...later];
   }
 
-  /** How many of the kept ticks are not after a tick. @param {number} tick */
+  /** Returns the number of kept ticks up to a tick, inclusive. @param {number} tick */
   after(tick) {
     let [low, high] = [0, this.ticks.length];
     while (low < high) {
@@ -49,17 +49,17 @@ export class History {
     return low;
   }
 
-  /** The last `count` ticks up to a tick. @param {number} tick @param {number} count */
+  /** Returns the last `count` ticks up to a tick. @param {number} tick @param {number} count */
   upTo(tick, count) {
     const end = this.after(tick);
     return this.ticks.slice(Math.max(0, end - count), end);
   }
 
-  /** The ticks from one to another. @param {number} from @param {number} to */
+  /** Returns the ticks between two numbers. @param {number} from @param {number} to */
   between(from, to) { return this.ticks.slice(this.after(from - 1), this.after(to)); }
 }
 
-/** The runs of ticks between which the body was put elsewhere. @param {Tick[]} ticks */
+/** Splits ticks into runs at the respawns. @param {Tick[]} ticks */
 export function unbroken(ticks) {
   /** @type {Tick[][]} */
   const parts = [];
@@ -70,5 +70,5 @@ export function unbroken(ticks) {
   return parts;
 }
 
-/** The words of an event. @param {Event} event */
+/** Returns the text of an event. @param {Event} event */
 export const inWords = (event) => (event.detail ? `${event.name} ${event.detail}` : event.name);

@@ -1,18 +1,18 @@
-// Which key does what: the panel in which keys are bound, and the help.
+// The panel in which keys are bound, and the help with all keys.
 
 import { make } from "./dom.js";
 
 /** @import { BindingsMessage, Control, Request } from "./messages.js" */
 /** @import { Devices } from "./devices.js" */
 
-/** The words for keys whose names say little. @type {Record<string, string>} */
+/** Readable names of keys. @type {Record<string, string>} */
 const WORDS = {
   ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", ControlLeft: "left Ctrl", ControlRight: "right Ctrl",
   ShiftLeft: "left Shift", ShiftRight: "right Shift", AltLeft: "left Alt", AltRight: "right Alt", Comma: ",", Period: ".", Slash: "/", BracketLeft: "[", BracketRight: "]",
   Semicolon: ";", Quote: "'", Backquote: "`", Backslash: "\\", Minus: "-", Equal: "=",
 };
 
-/** The words for a chord such as `ShiftLeft + KeyE`. @param {string} chord */
+/** Returns the text of a chord such as `ShiftLeft + KeyE`. @param {string} chord */
 export function chordInWords(chord) {
   return chord.split(" + ").map((source) => {
     const [device, part] = source.split(":");
@@ -24,23 +24,23 @@ export function chordInWords(chord) {
 }
 
 /**
- * The keys of the page itself, and what they do: each clicks the control of this id.
+ * The keys of the page itself. Each clicks the control with this id.
  * @type {Array<{ code: string, key: string, id: string, words: string }>}
  */
 export const SHORTCUTS = [
-  { code: "KeyP", key: "P", id: "pause", words: "hold or go on" },
-  { code: "Comma", key: ",", id: "back", words: "a tick back" },
-  { code: "Period", key: ".", id: "on", words: "a tick on" },
-  { code: "KeyR", key: "R", id: "restart", words: "from the start" },
+  { code: "KeyP", key: "P", id: "pause", words: "pause or continue" },
+  { code: "Comma", key: ",", id: "back", words: "one tick back" },
+  { code: "Period", key: ".", id: "on", words: "one tick forward" },
+  { code: "KeyR", key: "R", id: "restart", words: "restart" },
   { code: "KeyG", key: "G", id: "ghost", words: "keep the attempt as a ghost" },
-  { code: "Digit1", key: "1", id: "take-a", words: "the numbers kept as A" },
-  { code: "Digit2", key: "2", id: "take-b", words: "the numbers kept as B" },
-  { code: "BracketLeft", key: "[", id: "loop-from", words: "a stretch begins here" },
-  { code: "BracketRight", key: "]", id: "loop-to", words: "a stretch ends here" },
-  { code: "KeyL", key: "L", id: "loop", words: "repeat the stretch" },
-  { code: "KeyB", key: "B", id: "show-debug", words: "draw what goes on in the body" },
-  { code: "KeyN", key: "N", id: "show-figure", words: "draw a jointed figure" },
-  { code: "KeyM", key: "M", id: "show-plot", words: "the plots" },
+  { code: "Digit1", key: "1", id: "take-a", words: "use the numbers kept as A" },
+  { code: "Digit2", key: "2", id: "take-b", words: "use the numbers kept as B" },
+  { code: "BracketLeft", key: "[", id: "loop-from", words: "start of the repeated section" },
+  { code: "BracketRight", key: "]", id: "loop-to", words: "end of the repeated section" },
+  { code: "KeyL", key: "L", id: "loop", words: "repeat the section" },
+  { code: "KeyB", key: "B", id: "show-debug", words: "debug drawing" },
+  { code: "KeyN", key: "N", id: "show-figure", words: "jointed figure" },
+  { code: "KeyM", key: "M", id: "show-plot", words: "plots" },
   { code: "Slash", key: "?", id: "help-open", words: "this help" },
 ];
 
@@ -56,30 +56,30 @@ export class Keys {
     this.bindings = null;
     /** @type {Control[]} */
     this.controls = [];
-    /** What is being bound. @type {string | null} */
+    /** The action that is being bound. @type {string | null} */
     this.binding = null;
     this.flat = true;
-    /** The actions that mean something. @type {string[]} */
+    /** The actions that have an effect. @type {string[]} */
     this.used = [];
   }
 
-  /** The keys that are bound, which the page then leaves alone. */
+  /** The bound keys, which the page itself ignores. */
   get bound() {
     return new Set(this.bindings?.bindings.flatMap(({ chords }) => chords) ?? []);
   }
 
-  /** The chords of an action, in words. @param {string} meaning */
+  /** Returns the text of the chords of an action. @param {string} meaning */
   chordsOf(meaning) {
     return (this.bindings?.bindings.find((one) => one.meaning === meaning)?.chords ?? []).map(chordInWords);
   }
 
-  /** The moves that an action starts, or its own name. @param {string} meaning */
+  /** Returns the moves that an action starts, or its own name. @param {string} meaning */
   nameOf(meaning) {
     const moves = this.controls.filter(({ actions }) => actions.includes(meaning)).map(({ name }) => name);
     return moves.length && meaning.startsWith("own-") ? moves.join(", ") : meaning;
   }
 
-  /** The keys of each move, by its name. */
+  /** Returns the keys of each move by its name. */
   ofMoves() {
     return new Map(this.controls.map(({ name, actions }) => {
       const chords = actions.flatMap((action) => this.chordsOf(action));
@@ -93,7 +93,7 @@ export class Keys {
     this.draw();
   }
 
-  /** @param {Control[]} controls @param {string[]} used the actions that mean something @param {boolean} flat */
+  /** @param {Control[]} controls @param {string[]} used the actions that have an effect @param {boolean} flat */
   showControls(controls, used, flat) {
     this.controls = controls;
     this.used = used;
@@ -113,7 +113,7 @@ export class Keys {
     };
     const saveAs = () => this.askName("A name for these keys", "my-keys", (name) => this.request({ request: "save-bindings", name }));
     const ends = make("div", { className: "adds" },
-      button("keys-reset", "Reset", "The keys as they were", () => this.request({ request: "reset-bindings" }), !bindings.changed),
+      button("keys-reset", "Reset", "Restore the keys of the file", () => this.request({ request: "reset-bindings" }), !bindings.changed),
       button("keys-save", "Save", bindings.source ? `Write the keys to ${bindings.source}` : "The keys have no file yet", () => this.request({ request: "save-bindings", name: null }), !bindings.source || !bindings.changed),
       button("keys-save-as", "Save as…", "Write the keys to a new file", saveAs));
     const conflicts = bindings.conflicts.map((textContent) => make("p", { className: "conflict", textContent }));
@@ -127,12 +127,12 @@ export class Keys {
     const slug = meaning.replace(" ", "-");
     const name = this.nameOf(meaning);
     const caps = chords.map((chord, i) => {
-      const remove = make("button", { className: "cap", id: `unbind-${slug}-${i}`, textContent: `${chordInWords(chord)} ×`, title: `Take ${chord} away from ${meaning}` });
+      const remove = make("button", { className: "cap", id: `unbind-${slug}-${i}`, textContent: `${chordInWords(chord)} ×`, title: `Remove ${chord} from ${meaning}` });
       remove.addEventListener("click", () => this.request({ request: "unbind", meaning, chord }));
       return remove;
     });
     const isBinding = this.binding === meaning;
-    const add = make("button", { className: "cap add", id: `bind-${slug}`, textContent: isBinding ? "press… (Esc: no)" : "+", title: `Bind another key to ${meaning}` });
+    const add = make("button", { className: "cap add", id: `bind-${slug}`, textContent: isBinding ? "press… (Esc cancels)" : "+", title: `Bind another key to ${meaning}` });
     add.setAttribute("aria-pressed", String(isBinding));
     add.addEventListener("click", () => this.capture(isBinding ? null : meaning));
     const label = make("span", { className: "what", textContent: name });
@@ -140,7 +140,7 @@ export class Keys {
     return make("div", { className: "binding" }, label, make("span", { className: "caps" }, ...caps, add));
   }
 
-  /** Waits for what is to be bound. @param {string | null} meaning */
+  /** Waits for the chord to bind. @param {string | null} meaning */
   capture(meaning) {
     this.binding = meaning;
     /** @type {string[]} */
@@ -150,7 +150,7 @@ export class Keys {
       if (down) {
         if (!chord.includes(source)) chord.push(source);
       } else if (chord.includes(source)) {
-        // The first that is let go ends the chord.
+        // The first key that is released ends the chord.
         this.capture(null);
         this.request({ request: "bind", meaning, chord: chord.join(" + ") });
       }
@@ -164,15 +164,15 @@ export class Keys {
       make("table", {}, make("tbody", {}, ...rows.map(([words, keys]) => make("tr", {}, make("td", { textContent: words }), make("td", {}, ...caps(keys)))))));
     const bound = this.bound;
     const moves = /** @type {Array<[string, string[]]>} */ ((this.bindings?.bindings ?? []).filter(({ meaning }) => meaning.startsWith("steer ") || this.used.includes(meaning))
-      .map(({ meaning, chords }) => [this.nameOf(meaning), chords.length ? chords.map(chordInWords) : ["no key: bind one under Keys"]]));
+      .map(({ meaning, chords }) => [this.nameOf(meaning), chords.length ? chords.map(chordInWords) : ["no key; bind one under Keys"]]));
     const page = /** @type {Array<[string, string[]]>} */ (SHORTCUTS.map(({ code, key, words }) => [words, bound.has(code) ? ["bound to the game"] : [key]]));
     page.push(["undo, redo", ["Ctrl+Z", "Ctrl+Y"]]);
     const pointer = /** @type {Array<[string, string[]]>} */ ([
       ["nearer, further", bound.has("wheel:up") || bound.has("wheel:down") ? ["Ctrl + wheel"] : ["wheel"]],
       ...(this.flat ? [] : [["look round", ["drag", "lock"]], ["end the lock", ["Esc"]]]),
-      ["under Place: take, move, pull parts", ["left button"]],
-      ...(this.flat ? [] : [["under Place: up and down; look round", ["Shift", "right button"]]]),
-      ["in a plot: go to a time; move; zoom", ["click", "drag", "wheel"]],
+      ["under Level: pick, move, resize parts", ["left button"]],
+      ...(this.flat ? [] : [["under Level: move up and down; look round", ["Shift", "right button"]]]),
+      ["in a plot: go to a time, move, zoom", ["click", "drag", "wheel"]],
     ]);
     this.help.replaceChildren(table("The body", moves), table("The page", page), table("The pointer", pointer));
   }

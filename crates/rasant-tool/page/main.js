@@ -1,4 +1,4 @@
-// The page: it asks the tool for frames, draws them, and sends what the player does.
+// The page: it requests frames from the tool, draws them, and sends the inputs.
 
 import { openConnection } from "./connection.js";
 import { Devices, ScreenPad, isTyping } from "./devices.js";
@@ -17,7 +17,7 @@ import { clamp } from "./vectors.js";
 import { View2d } from "./view2d.js";
 import { View3d } from "./view3d.js";
 
-/** @import { Answer, FrameMessage, HelloMessage, LinkMessage, NumbersMessage, PlaceMessage, Request, SeriesMessage } from "./messages.js" */
+/** @import { Answer, FrameMessage, HelloMessage, LinkMessage, NumbersMessage, PiecesMessage, PlaceMessage, Request, SeriesMessage } from "./messages.js" */
 /** @typedef {HelloMessage} Hello */
 /** @typedef {PlaceMessage} Place */
 /** @typedef {FrameMessage} Frame */
@@ -44,18 +44,18 @@ let place = null;
 let values = null;
 /** @type {Frame | null} */
 let frame = null;
-/** The names of the columns that are plotted. */
+/** The names of the plotted columns. */
 let columns = ["y_m", "speed_m_per_s"];
 /** @type {Clip | null} */
 let clip = null;
-/** Marks of a stretch, as ticks. @type {{ from?: number, to?: number }} */
+/** The marks of the loop, as ticks. @type {{ from?: number, to?: number }} */
 const stretch = {};
 
 // ---- messages ----
 
-/** Of each frame that was asked for, when the first input that went with it came. @type {Array<number | null>} */
+/** For each requested frame, the time of its first input. @type {Array<number | null>} */
 const waiting = [];
-/** The oldest input that the next drawn frame shows. @type {{ since: number, tick: number } | null} */
+/** The oldest input shown by the next drawn frame. @type {{ since: number, tick: number } | null} */
 let answered = null;
 let lastSent = performance.now();
 
@@ -68,6 +68,7 @@ function hear(answer) {
   switch (answer.message) {
     case "hello": return begin(answer);
     case "place": return openPlace(answer);
+    case "pieces": return editPieces(answer);
     case "numbers": return showNumbers(answer);
     case "bindings":
       keys.show(answer);
@@ -123,6 +124,21 @@ function openPlace(answer) {
   showColumns();
 }
 
+/** Applies changes of single pieces. @param {PiecesMessage} answer */
+function editPieces(answer) {
+  if (!place) return;
+  unsaved.place = place.changed = answer.changed;
+  place.reshaped = true;
+  for (const { number, before, shape, part } of answer.edits) {
+    place.shapes.splice(number, before, ...(shape ? [shape] : []));
+    place.parts.splice(number, before, ...(part ? [part] : []));
+    // The parts after a new or a removed one have other numbers.
+    if (before !== 1 || !part) place.parts.forEach((one, i) => { if (one.part.of === "piece") one.part.number = i; });
+  }
+  editor.open(place);
+  (place.dimensions === 2 ? views.flat : views.deep).open(place);
+}
+
 /** @param {NumbersMessage} answer */
 function showNumbers(answer) {
   values = answer;
@@ -135,7 +151,7 @@ function showNumbers(answer) {
   button("take-b").disabled = !answer.kept[1];
   button("save").title = answer.source ? `Write the numbers to ${answer.source}` : "These numbers have no file yet: save them as one";
   button("save").disabled = !answer.source;
-  // The first of the choices is what the trial, or the tool's start, asks for.
+  // The first choice is the one of the trial, or of the tool's command line.
   if (select("tuning").selectedIndex === 0) select("tuning").options[0].textContent = answer.source ?? "the trial's own";
   document.title = `${answer.title} – Rasant`;
   showKeys();
@@ -153,12 +169,12 @@ function takeFrame(answer) {
   frame = answer;
   if (answer.requested) {
     const since = waiting.shift();
-    // The oldest input that is seen with this frame.
+    // The oldest input shown by this frame.
     if (since && !answered) answered = { since, tick: answer.tick };
   }
   if (answer.fresh) {
     scene.history.clear();
-    // An attempt that is there already, as after a link.
+    // An attempt that exists already, as after opening a link.
     if (answer.length) request({ request: "series", from: 0, to: answer.length + 1 });
   }
   scene.history.add(answer.ticks, answer.length);
@@ -178,7 +194,7 @@ function takeSeries({ columns: names, ticks }) {
   canvas("plot").style.height = `${plot.height}px`;
 }
 
-// ---- what is said ----
+// ---- notes and questions ----
 
 /** @param {string} text @param {"problem" | "note"} kind @param {number} time */
 function say(text, kind, time) {
@@ -192,7 +208,7 @@ function say(text, kind, time) {
 
 /** @type {ReturnType<typeof setTimeout> | undefined} */
 let refusal;
-/** What was refused, at the body: where the eye is. @param {string} words */
+/** Shows a refusal beside the body. @param {string} words */
 function refuse(words) {
   if (!frame || !place) return;
   const { at, up, hull } = frame.body;
@@ -206,7 +222,7 @@ function refuse(words) {
   refusal = setTimeout(() => (line.hidden = true), 1600);
 }
 
-/** Asks for a name, and goes on with it. @param {string} what @param {string} usual @param {(name: string) => void} done */
+/** Asks for a name and calls `done` with it. @param {string} what @param {string} usual @param {(name: string) => void} done */
 function askName(what, usual, done) {
   const dialog = byId("naming", HTMLDialogElement);
   const field = checkbox("naming-name");
@@ -225,7 +241,7 @@ function askName(what, usual, done) {
 function showFrame(now) {
   const rate = place?.rate ?? 60;
   element("when").textContent = `${(now.tick / rate).toFixed(2)} of ${(now.length / rate).toFixed(2)} s`;
-  button("pause").textContent = now.paused ? "Go on" : "Hold";
+  button("pause").textContent = now.paused ? "Continue" : "Pause";
   button("loop").setAttribute("aria-pressed", String(!!now.stretch));
   const seconds = (/** @type {number | undefined} */ tick) => (tick === undefined ? "…" : (tick / rate).toFixed(2));
   const [from, to] = now.stretch ?? [stretch.from, stretch.to];
@@ -233,7 +249,7 @@ function showFrame(now) {
   const scrub = checkbox("scrub");
   scrub.max = String(now.length);
   if (!scrub.dataset.held) scrub.value = String(now.tick);
-  // Words that change faster than this cannot be read.
+  // Words that change faster cannot be read.
   if (performance.now() - stateShown < 45 && !now.paused) return;
   stateShown = performance.now();
   showState(element("state"), now.body, now.debug);
@@ -248,7 +264,7 @@ function showGhosts() {
   const had = document.activeElement?.closest("#ghosts") ? document.activeElement.id : null;
   element("ghosts").replaceChildren(
     make("p", {}, keep),
-    make("p", {}, make("label", {}, replay, " simulate the same inputs under the present numbers")),
+    make("p", {}, make("label", {}, replay, " simulate the same inputs with the current numbers")),
     ...ghostTable(scene, place?.rate ?? 60, (ghost) => request({ request: "forget-ghost", ghost })));
   if (had) document.getElementById(had)?.focus();
 }
@@ -261,7 +277,7 @@ const numbers = new Numbers(element("knobs"), checkbox("find"), request, () => s
 const unsaved = new Unsaved(element("unsaved"), request);
 const keys = new Keys(element("keys"), element("help-tables"), devices, request, askName);
 const editor = new PlaceEditor(element("place"), stage, request, () => {
-  if (!place || !frame) throw new Error("nothing is played yet");
+  if (!place || !frame) throw new Error("there is no attempt yet");
   return { view: currentView(place), frame };
 }, askName);
 const plot = new Plot(canvas("plot"), scene.history, (tick) => request({ request: "seek", tick }));
@@ -271,7 +287,7 @@ showGhosts();
 function showColumns() {
   const all = place?.columns ?? [];
   const chips = columns.map((name) => {
-    const chip = make("button", { className: "cap", id: `unplot-${name}`, textContent: `${columnInWords(name)} ×`, title: `No longer plot ${name}` });
+    const chip = make("button", { className: "cap", id: `unplot-${name}`, textContent: `${columnInWords(name)} ×`, title: `Remove the plot of ${name}` });
     chip.addEventListener("click", () => { columns = columns.filter((one) => one !== name); showColumns(); });
     return chip;
   });
@@ -360,7 +376,7 @@ function showHelp() {
 function remember(what) { try { localStorage.setItem(what, "1"); } catch { /* it is forbidden */ } }
 /** @param {string} what */
 function knows(what) { try { return localStorage.getItem(what) !== null; } catch { return true; } }
-if (!knows("rasant-knows-help")) say("Press ? to see which key does what", "note", 8000);
+if (!knows("rasant-knows-help")) say("Press ? for the keys", "note", 8000);
 
 select("speed").addEventListener("change", () => { request({ request: "speed", factor: Number(select("speed").value) }); stage.focus(); });
 const scrub = checkbox("scrub");
@@ -458,7 +474,7 @@ function recordClip() {
     button("clip").setAttribute("aria-pressed", "false");
     button("clip").textContent = "Clip";
     element("recording").hidden = true;
-    say(bytes ? `the clip is saved by the browser (${Math.ceil(bytes / 1024)} kB)` : "this browser records no clip", bytes ? "note" : "problem", 3500);
+    say(bytes ? `the clip is saved by the browser (${Math.ceil(bytes / 1024)} kB)` : "this browser cannot record clips", bytes ? "note" : "problem", 3500);
   });
   button("clip").setAttribute("aria-pressed", "true");
   button("clip").textContent = "End the clip";
@@ -472,7 +488,7 @@ async function giveLink({ message: _, ...link }) {
   history.replaceState(null, "", address);
   kept.link = address;
   const copied = await navigator.clipboard.writeText(address).then(() => true, () => false);
-  say(copied ? "the link is copied; it is this page's address too" : "the link is this page's address now", "note", 5000);
+  say(copied ? "the link is copied, and is the address of this page" : "the link is now the address of this page", "note", 5000);
 }
 
 /** Opens what the address leads to. */
@@ -481,18 +497,18 @@ async function openLink() {
     const link = await readLink(location.hash);
     if (link) request({ request: "open-link", ...link });
   } catch {
-    say("the link is broken: it was cut, or is of another version", "problem", 6000);
+    say("the link is invalid: it is truncated, or of another version", "problem", 6000);
   }
 }
 addEventListener("hashchange", () => void openLink());
 
 // ---- frames ----
 
-/** What the page has saved: bytes of the last picture and clip, and the last link. */
+/** The sizes in bytes of the last picture and clip, and the last link. */
 const kept = { picture: 0, clip: 0, link: "" };
-/** How many frames were drawn. */
+/** The number of drawn frames. */
 let drawn = 0;
-/** Milliseconds that drawing took, of the last frames. @type {number[]} */
+/** The drawing times of the last frames, in milliseconds. @type {number[]} */
 const drawTimes = [];
 
 function draw() {
@@ -504,7 +520,7 @@ function draw() {
   overlay.lines(debugLines(frame), view);
   overlay.lines(editor.lines(), view);
   overlay.handles(editor.handles(), view);
-  // What is played comes first: the plots follow in every second frame.
+  // The stage has priority: the plots are drawn in every second frame.
   drawn++;
   if (!element("plots").hidden && (drawn % 2 === 0 || frame.paused)) plot.draw(frame.tick, place.rate);
   clip?.add(layers());
@@ -517,9 +533,9 @@ requestAnimationFrame(function next(now) {
   requestAnimationFrame(next);
   if (!hello || !place) return;
   devices.readPads(hello.padButtons, hello.padAxes);
-  // A frame that the tool did not answer is not waited for.
+  // Frames without an answer are given up after a second.
   if (now - lastSent > 1000) waiting.length = 0;
-  // The next is asked for before the last has come: there and back takes longer than a frame.
+  // The next frame is requested before the last one arrives, because the round trip takes longer than a frame.
   if (waiting.length < 4 && connection.isOpen && (!frame?.paused || devices.inputs.length)) {
     request({ request: "frame", ms: Math.max(0, now - lastSent), events: devices.take() });
     waiting.push(devices.oldest);
@@ -528,7 +544,7 @@ requestAnimationFrame(function next(now) {
     lastSent = now;
   }
   draw();
-  // What a device said is on the screen now, so long after.
+  // The input is now on the screen.
   if (answered) {
     latency.push([performance.now() - answered.since, answered.tick]);
     latency.splice(0, latency.length - 1000);
@@ -536,9 +552,9 @@ requestAnimationFrame(function next(now) {
   }
 });
 
-/** How long inputs took to be seen, in milliseconds, and in which tick. @type {Array<[number, number]>} */
+/** The delays from inputs to their pictures, in milliseconds, and the ticks. @type {Array<[number, number]>} */
 const latency = [];
-// For programs that drive the page: what is seen, in numbers.
+// The state of the page as numbers, for programs that drive it.
 Object.assign(window, {
   rasant: {
     get frame() { return frame; }, get place() { return place; }, get values() { return values; }, get hello() { return hello; },

@@ -2,9 +2,9 @@
 // src/play/messages: do not edit.
 
 /** A message of the tool. */
-export type Answer = HelloMessage | PlaceMessage | NumbersMessage | BindingsMessage | GhostsMessage | ReplayedMessage | FiguresMessage | MeasurementMessage | FrameMessage | SeriesMessage | LinkMessage | ProblemMessage | NoteMessage;
+export type Answer = HelloMessage | PlaceMessage | PiecesMessage | NumbersMessage | BindingsMessage | GhostsMessage | ReplayedMessage | FiguresMessage | MeasurementMessage | FrameMessage | SeriesMessage | LinkMessage | ProblemMessage | NoteMessage;
 
-/** The first message: all that can be changed and opened. */
+/** The first message: everything that can be changed and opened. */
 export interface HelloMessage {
   knobs: Array<KnobInfo>;
   levels: Array<string>;
@@ -14,74 +14,82 @@ export interface HelloMessage {
   padButtons: Array<string>;
   /** The names of the buttons of the pointer, in the order of W3C Pointer Events. */
   pointerButtons: Array<string>;
-  /** The shapes that a hull can have. */
+  /** The possible shapes of a hull. */
   shapes: Array<string>;
   trials: Array<string>;
   tunings: Array<string>;
 }
 
-/** All of a place that does not move. */
+/** Everything in a place that does not move. */
 export interface PlaceMessage {
-  /** Whether it differs from its file. */
+  /** True if it differs from its file. */
   changed: boolean;
   /** The columns of a trace that can be plotted. */
   columns: Array<ColumnInfo>;
   dimensions: number;
-  /** The kinds of zones that can be added, with their own fields. */
+  /** The kinds of zones that can be added, with their fields. */
   kinds: Array<ZoneKind>;
   max: Array<number>;
   message: "place";
   min: Array<number>;
   parts: Array<PlacePart>;
-  /** Ticks a second. */
+  /** Ticks per second. */
   rate: number;
-  /** Whether it is the same place, changed while it is played. */
+  /** True if it is the same place, changed during play. */
   reshaped: boolean;
   shapes: Array<Shape>;
   /** Its file, if it has one. */
   source: string | null;
-  /** The names of surfaces, by their numbers. */
+  /** The names of surfaces, by number. */
   surfaces: Array<string>;
   title: string;
-  /** What is played, as it was asked for. */
+  /** The trial or level, as it was requested. */
   trial: string;
   zones: Array<Zone>;
 }
 
+/** Changes of single pieces of the place, in order. */
+export interface PiecesMessage {
+  /** True if the place differs from its file. */
+  changed: boolean;
+  edits: Array<PieceEdit>;
+  message: "pieces";
+}
+
 /** The numbers of the tuning. */
 export interface NumbersMessage {
-  /** Every action that means something with these numbers, in the order of the pad. */
+  /** Every action that has an effect with these numbers, in the order of the pad. */
   actions: Array<string>;
   /** The moves that actions start, by name. */
   controls: Array<Control>;
-  /** Those of the file. */
+  /** The values in the file. */
   file: Array<number | null>;
   fileShape: string;
-  /** Which sets of numbers are kept. */
+  /** Which sets of numbers are stored. */
   kept: [boolean, boolean];
   message: "numbers";
-  /** The least and the greatest value that each can have now: sizes of a hull bound each other. */
+  /** The smallest and largest value that each can have now: sizes of a hull limit each other. */
   ranges: Array<[number, number] | null>;
   redo: number;
-  /** The hull's shape, and that of the file. */
+  /** The shape of the hull, and of the hull in the file. */
   shape: string;
   /** The file that the numbers are saved to, if they have one. */
   source: string | null;
   /** How steer becomes a direction: `side`, `plan`, `view`, `body`, `gaze` or `hop`. */
   steering: string;
   title: string;
-  /** How many changes can be taken back, and made again. */
+  /** The number of changes that can be undone and redone. */
   undo: number;
-  /** By the order of [`Hello::knobs`]; nothing for sizes that the hull does not have. */
+  /** In the order of [`Hello::knobs`]; null for sizes that the hull does not have. */
   values: Array<number | null>;
 }
 
-/** Which key does what. */
+/** The bindings. */
 export interface BindingsMessage {
   bindings: Array<Binding>;
-  /** Whether they differ from their file, or from the default ones. */
+  /** True if they differ from their file, or from the defaults. */
   changed: boolean;
-  /** Chords that mean two things, in words. */
+  /** Chords that stand for two things, in words. */
   conflicts: Array<string>;
   message: "bindings";
   /** The file that they are saved to, if they have one. */
@@ -92,16 +100,16 @@ export interface BindingsMessage {
 export interface GhostsMessage {
   ghosts: Array<Ghost>;
   message: "ghosts";
-  /** Whether inputs are simulated again after each change. */
+  /** True if inputs are simulated again after each change. */
   replays: boolean;
 }
 
-/** The attempt's inputs under other numbers. */
+/** The attempt's inputs with another tuning. */
 export interface ReplayedMessage {
-  /** What it came to as it was. */
+  /** The results without the change. */
   before: Summary;
   message: "replayed";
-  /** After how many ticks the two are a millimetre apart. */
+  /** The number of ticks after which the two are a millimetre apart. */
   parts: number | null;
   path: Array<Array<number>>;
   summary: Summary;
@@ -112,55 +120,55 @@ export interface FiguresMessage {
   message: "figures";
 }
 
-/** What lies between two points. */
+/** The distance between two points. */
 export interface MeasurementMessage {
-  /** Level distance, height and length, in metres. */
+  /** Horizontal distance, height and length, in metres. */
   across: number;
   from: Array<number>;
   length: number;
   message: "measurement";
-  /** How far a jump at full speed goes to that height; nothing if it does not reach it. */
+  /** How far a jump at full speed goes to that height; null if it does not reach it. */
   reach: number | null;
   to: Array<number>;
   up: number;
 }
 
-/** The body, and what has happened since the last frame. */
+/** The body, and the ticks since the last frame. */
 export interface FrameMessage {
   body: Body;
-  /** Where carriers have taken the shapes that ride on them, in the order of the place. */
+  /** The current outlines of the shapes that move, in the order of the place. Those that were removed have no points. */
   carried: Array<Outline>;
   debug: Debug | null;
-  /** Whether it is the first of an attempt. */
+  /** True if it is the first of an attempt. */
   fresh: boolean;
   length: number;
   message: "frame";
   paused: boolean;
-  /** Whether it answers a frame of the page. */
+  /** True if it answers a frame of the page. */
   requested: boolean;
-  /** The stretch that is repeated. */
+  /** The part that is repeated. */
   stretch: [number, number] | null;
-  /** How many ticks it is from the start, and how many are kept. */
+  /** The number of ticks since the start, and the number of recorded ticks. */
   tick: number;
-  /** Every tick that was simulated for it, in their order. */
+  /** Every tick that was simulated for it, in order. */
   ticks: Array<Tick>;
 }
 
-/** Ticks of the attempt once more, for the plots. */
+/** Earlier ticks of the attempt, for the plots. */
 export interface SeriesMessage {
   columns: Array<string>;
   message: "series";
   ticks: Array<Tick>;
 }
 
-/** What a link to a moment says. */
+/** The content of a link to a moment. */
 export interface LinkMessage {
   message: "link";
-  /** The numbers that are not those of the tuning. */
+  /** The numbers that differ from the tuning's. */
   numbers: { [key: string]: number };
-  /** The hull's shape, if it is not that of the tuning. */
+  /** The shape of the hull, if it differs from the tuning's. */
   shape: string | null;
-  /** The inputs; nothing if their beginning has been forgotten. */
+  /** The inputs; null if their beginning was dropped. */
   tape: string | null;
   tick: number;
   trial: string;
@@ -183,13 +191,13 @@ export interface Binding {
   meaning: string;
 }
 
-/** What a game receives to draw a body, and what drives it. */
+/** What a game gets to draw a body, and what drives it. */
 export interface Body {
-  /** Where it is drawn: the middle of its underside. */
+  /** The drawn position: the middle of its underside. */
   at: Array<number>;
   facing: Array<number>;
   facingOwner: string;
-  /** The same in the simulation, after the last tick. */
+  /** The simulated position after the last tick. */
   feet: Array<number>;
   footing: string;
   gait: string;
@@ -223,21 +231,21 @@ export interface Body {
   velocityOwner: string;
 }
 
-/** A change of a draft. */
+/** A change to a draft. */
 export type Change =
-  /** A new part, at the end of its list. */
+  /** Adds a part at the end of its list. */
   | { do: "add"; fields: { [key: string]: Entry }; of: Parts }
-  /** Other values of a part; those without one go. */
+  /** Sets fields of a part. Fields without a value are removed. */
   | { do: "set"; fields: { [key: string]: Entry | null }; part: Part }
-  /** A part elsewhere. */
+  /** Moves a part. */
   | { by: Array<number>; do: "shift"; part: Part }
-  /** The same part once more. */
+  /** Adds a copy of a part. */
   | { by: Array<number>; do: "copy"; part: Part }
-  /** Several, as one. */
+  /** Several changes as one. */
   | { changes: Array<Change>; do: "all" }
-  /** A part no more. */
+  /** Removes a part. */
   | { do: "delete"; part: Part }
-  /** A piece or zone that goes to and fro, or stands still again. */
+  /** Makes a piece or zone move to and fro, or stand still again. */
   | { by?: Array<number> | null; do: "ride"; part: Part; seconds: number };
 
 /** A column of a trace. */
@@ -246,7 +254,7 @@ export interface ColumnInfo {
   unit: string;
 }
 
-/** A move and the actions that start it or keep it going. */
+/** A move, with the actions that start or sustain it. */
 export interface Control {
   actions: Array<string>;
   name: string;
@@ -254,21 +262,21 @@ export interface Control {
 
 /** What is drawn for debugging. */
 export interface Debug {
-  /** Where a jump would go from here, held and tapped. */
+  /** The paths of a jump from here, held and tapped. */
   arcs: [Array<Array<number>>, Array<Array<number>>];
   contacts: Array<DebugContact>;
   ground: Array<number> | null;
-  /** The normal of the footing, and where the hull touches it. */
+  /** The normal of the footing, and the point where the hull touches it. */
   normal: Array<number> | null;
   snap: number;
-  /** The direction in which the player steers, of length 0 to 1. */
+  /** The direction of the steering, with a length of 0 to 1. */
   steered: Array<number>;
   /** The step height and the snap distance, in metres. */
   step: number;
   timers: Array<DebugTimer>;
 }
 
-/** A piece that the hull touches, or nearly. */
+/** A piece near the hull. */
 export interface DebugContact {
   /** In metres. */
   gap: number;
@@ -276,17 +284,17 @@ export interface DebugContact {
   point: Array<number>;
 }
 
-/** Something that counts time. */
+/** A timer. */
 export interface DebugTimer {
   name: string;
   seconds: number;
 }
 
-/** A value of a part, as its file has it. */
+/** The value of a field. */
 export type Entry =
   /** `true` or `false`. */
   | boolean
-  /** A number, as short as it can be. */
+  /** A number, with the fewest digits. */
   | number
   /** A text. */
   | string
@@ -300,13 +308,13 @@ export interface Event {
   at: Array<number>;
   detail: string | null;
   name: string;
-  /** The speed that goes with it, in m/s. */
+  /** The speed of the event, in m/s. */
   speed: number | null;
   /** What was refused, as a sentence. */
   words: string | null;
 }
 
-/** What an exported page plays: see `page/viewer.js`. */
+/** The content of an exported page: see `page/viewer.js`. */
 export interface Exported {
   ghosts: Array<Ghost>;
   /** The attempt, tick by tick. */
@@ -314,7 +322,7 @@ export interface Exported {
   place: Place;
   /** How steer becomes a direction. */
   steering: string;
-  /** What the whole attempt came to. */
+  /** The results of the whole attempt. */
   summary: Summary;
   /** The title of the numbers. */
   title: string;
@@ -324,9 +332,9 @@ export interface Exported {
 
 /** A figure of the movement sheet. */
 export interface Figure {
-  /** With the numbers of the file. */
+  /** The value with the numbers of the file. */
   file: number | null;
-  /** The groups of knobs that change it, the first above all. */
+  /** The groups of knobs that affect it, the most important first. */
   groups: Array<string>;
   meaning: string;
   name: string;
@@ -334,13 +342,13 @@ export interface Figure {
   value: number;
 }
 
-/** How long a gait was shown in a run. */
+/** The times for which a gait was shown in a run. */
 export interface GaitTimes {
-  /** How long in all, in seconds. */
+  /** The total time, in seconds. */
   all_s: number;
-  /** Which. */
+  /** The gait. */
   gait: string;
-  /** How long it was shown when it was shortest, in seconds; nothing where it was cut off only by the beginning and the end of the run. */
+  /** The shortest time for which it was shown, in seconds; `None` if it was only cut off by the beginning and the end of the run. */
   shortest_s: number | null;
   /** How often it began. */
   times: number;
@@ -348,18 +356,18 @@ export interface GaitTimes {
 
 /** An earlier attempt. */
 export interface Ghost {
-  /** How many ticks there are between two points of the path. */
+  /** The number of ticks between two points of the path. */
   every: number;
   path: Array<Array<number>>;
   summary: Summary;
   title: string;
 }
 
-/** The hull as it is now, in metres. A capsule and a ball are boxes that are rounded as far as they can be. */
+/** The current hull, in metres. A capsule and a ball are boxes with maximal rounding. */
 export interface Hull {
   depth: number;
   height: number;
-  /** How far its middle is above the body's position. */
+  /** The height of its centre above the body's position. */
   middle: number;
   rounding: number;
   shape: string;
@@ -379,11 +387,11 @@ export interface KnobInfo {
   whole: boolean;
 }
 
-/** A timed move under way. */
+/** A running maneuver. */
 export interface Maneuver {
   name: string;
   phase: string;
-  /** How much of the phase has passed, 0 to 1. */
+  /** The fraction of the phase that has passed, 0 to 1. */
   progress: number;
 }
 
@@ -402,14 +410,14 @@ export type Outline =
   | { form: "segment"; points: Array<Array<number>> }
   /** A convex polygon; in three dimensions a facet. */
   | { form: "polygon"; points: Array<Array<number>> }
-  /** A convex solid. `faces` lists, face by face, the number of corners and then the numbers of the points. */
+  /** A convex solid. `faces` lists, face by face, the number of corners and the indices of the points. */
   | { faces: Array<number>; form: "solid"; points: Array<Array<number>> };
 
 /** A piece or a zone of a draft. */
 export interface Part {
-  /** Its place there, from 0. */
+  /** Its index there, from 0. */
   number: number;
-  /** Which of the file's lists it is in. */
+  /** The list of the file that it is in. */
   of: Parts;
 }
 
@@ -420,29 +428,47 @@ export type Parts =
   /** `[[zone]]` */
   | "zone";
 
-/** All of a place that does not move. */
+/** The path of a carrier between its first and its last keyframe. */
+export interface PathLeg {
+  /** The displacement in metres, along each axis. */
+  by: Array<number>;
+  /** The duration. */
+  seconds: number;
+}
+
+/** A change of one piece, which is a shape and a part with one number. */
+export interface PieceEdit {
+  /** How many pieces there are with this number before the change: 0 for a new one. */
+  before: number;
+  number: number;
+  part: PlacePart | null;
+  /** The piece after it; none if it was removed. */
+  shape: Shape | null;
+}
+
+/** Everything in a place that does not move. */
 export interface Place {
-  /** Whether it differs from its file. */
+  /** True if it differs from its file. */
   changed: boolean;
   /** The columns of a trace that can be plotted. */
   columns: Array<ColumnInfo>;
   dimensions: number;
-  /** The kinds of zones that can be added, with their own fields. */
+  /** The kinds of zones that can be added, with their fields. */
   kinds: Array<ZoneKind>;
   max: Array<number>;
   min: Array<number>;
   parts: Array<PlacePart>;
-  /** Ticks a second. */
+  /** Ticks per second. */
   rate: number;
-  /** Whether it is the same place, changed while it is played. */
+  /** True if it is the same place, changed during play. */
   reshaped: boolean;
   shapes: Array<Shape>;
   /** Its file, if it has one. */
   source: string | null;
-  /** The names of surfaces, by their numbers. */
+  /** The names of surfaces, by number. */
   surfaces: Array<string>;
   title: string;
-  /** What is played, as it was asked for. */
+  /** The trial or level, as it was requested. */
   trial: string;
   zones: Array<Zone>;
 }
@@ -451,11 +477,11 @@ export interface Place {
 export interface PlacePart {
   fields: { [key: string]: Entry };
   part: Part;
-  /** How it moves, if it does. */
-  ride: Way | null;
+  /** Its motion, if it moves. */
+  ride: PathLeg | null;
 }
 
-/** Something that the player did, `at` milliseconds after the frame began. */
+/** An input of the player, `at` milliseconds after the beginning of the frame. */
 export type PlayerInput =
   /** A key, by its `code` of W3C UI Events. */
   | { at: number; code: string; down: boolean; input: "key" }
@@ -467,64 +493,64 @@ export type PlayerInput =
   | { at: number; button: string; down: boolean; input: "pointer-button" }
   /** A notch of the wheel. */
   | { at: number; input: "wheel"; turn: string }
-  /** The pointer moved by so many pixels. */
+  /** The pointer moved by a number of pixels. */
   | { at: number; input: "pointer-moved"; x: number; y: number }
   /** An action, pressed or released on the screen. */
   | { action: string; at: number; down: boolean; input: "action" }
   /** The stick on the screen. */
   | { at: number; input: "steer"; x: number; y: number }
-  /** The page is no longer in front. */
+  /** The page lost the focus. */
   | { at: number; input: "away" };
 
 /** A message of the page. Unknown fields are errors. */
 export type Request =
   /** Opens a trial or a level, with its own tuning or with another. */
   | { request: "open"; trial: string; tuning?: string | null }
-  /** Opens what a link says: a trial, a tuning, the numbers that differ from it, the inputs, and the tick to hold at. */
+  /** Opens a link: a trial, a tuning, the numbers that differ from it, the inputs, and the tick to pause at. */
   | { numbers: { [key: string]: number }; request: "open-link"; shape?: string | null; tape?: string | null; tick: number; trial: string; tuning?: string | null }
-  /** A frame of so many milliseconds has passed, in which the player did this. */
+  /** A frame of this many milliseconds has passed, with the player's inputs. */
   | { events: Array<PlayerInput>; ms: number; request: "frame" }
-  /** Changes a number. Changes of one number in a row with the same `drag` are one step of undo. */
+  /** Changes a number. Consecutive changes of one number with the same `drag` are one step of undo. */
   | { drag?: number | null; knob: string; request: "turn"; value: number }
   /** Changes the hull's shape: `capsule`, `ball` or `box`. */
   | { request: "hull-shape"; shape: string }
-  /** Puts numbers back to those of the file. */
+  /** Resets numbers to those of the file. */
   | { knobs: Array<string>; request: "reset" }
-  /** Takes back the last change of numbers or of the place. */
+  /** Undoes the last change of numbers or of the place. */
   | { request: "undo" }
-  /** Makes the change again that was taken back last. */
+  /** Redoes the last change that was undone. */
   | { request: "redo" }
-  /** Keeps the present numbers as set 0 or 1. */
+  /** Stores the current numbers as set 0 or 1. */
   | { request: "keep"; slot: number }
-  /** Takes the numbers of set 0 or 1. */
+  /** Loads the numbers of set 0 or 1. */
   | { request: "take"; slot: number }
-  /** Writes the numbers to their file, or to a new one of this name. */
+  /** Writes the numbers to their file, or to a new one with this name. */
   | { name?: string | null; request: "save" }
   /** Changes the place; the body stays where it is. */
   | { change: Change; request: "change-place" }
-  /** Writes the place to its file, or to a new one of this name. */
+  /** Writes the place to its file, or to a new one with this name. */
   | { name?: string | null; request: "save-place" }
-  /** Puts the body at another start. */
+  /** Moves the body to another start. */
   | { at: Array<number>; request: "start" }
-  /** Measures between two points, and how far a jump goes from the one toward the other. */
+  /** Measures between two points, and how far a jump goes from one toward the other. */
   | { from: Array<number>; request: "measure"; to: Array<number> }
-  /** Repeats the ticks of a stretch, or ends the repeating. */
+  /** Repeats a part of the attempt, or stops repeating. */
   | { request: "repeat"; ticks?: [number, number] | null }
   /** Writes the attempt so far as a recording, with a trial that plays it. */
   | { name: string; request: "record" }
-  /** Holds the simulation, or lets it go on. */
+  /** Pauses or resumes the simulation. */
   | { on: boolean; request: "pause" }
   /** Sets the speed: simulated seconds per second, 0.05 to 1. */
   | { factor: number; request: "speed" }
-  /** Goes to a tick and holds there. */
+  /** Goes to a tick and pauses there. */
   | { request: "seek"; tick: number }
-  /** Goes on by one tick and holds there. */
+  /** Advances by one tick and pauses there. */
   | { request: "step" }
   /** Starts again. */
   | { request: "restart" }
-  /** Keeps the attempt so far as a ghost. */
+  /** Stores the attempt so far as a ghost. */
   | { request: "keep-ghost" }
-  /** Forgets a ghost. */
+  /** Removes a ghost. */
   | { ghost: number; request: "forget-ghost" }
   /** Whether frames carry what is drawn for debugging. */
   | { on: boolean; request: "debug" }
@@ -532,59 +558,59 @@ export type Request =
   | { on: boolean; request: "replay-inputs" }
   /** The columns of a trace that ticks carry, for the plots. */
   | { columns: Array<string>; request: "columns" }
-  /** Asks for the ticks `from` to `to` (not included) of the attempt once more. */
+  /** Requests the ticks `from` to `to` (excluded) of the attempt. */
   | { from: number; request: "series"; to: number }
   /** Binds a chord such as `ShiftLeft + KeyE` to an action, or to `steer left`. */
   | { chord: string; meaning: string; request: "bind" }
-  /** Takes a chord away from a meaning. */
+  /** Removes a chord from a meaning. */
   | { chord: string; meaning: string; request: "unbind" }
-  /** Puts the bindings back to those of their file, or to the default ones. */
+  /** Resets the bindings to those of their file, or to the defaults. */
   | { request: "reset-bindings" }
-  /** Writes the bindings to their file, or to a new one of this name. */
+  /** Writes the bindings to their file, or to a new one with this name. */
   | { name?: string | null; request: "save-bindings" }
-  /** Asks for what a link to the present moment says. */
+  /** Requests a link to the current moment. */
   | { request: "link" }
-  /** Writes the attempt as one page that opens without the tool. */
+  /** Writes the attempt as a page that opens without the tool. */
   | { name: string; request: "export" };
 
 /** Something solid. */
 export interface Shape {
-  /** The carrier that it rides on. */
-  carrier: number | null;
+  /** True if each frame has its outline: it rides on a carrier, or it may vanish. */
+  moves: boolean;
   oneWay: boolean;
   outline: Outline;
   surface: number;
 }
 
-/** What a run comes to. */
+/** The summary of a run. */
 export interface Summary {
-  /** The time airborne, in seconds. */
+  /** The time in the air, in seconds. */
   airborne_s: number;
-  /** How far along x the end is from the start, in metres. */
+  /** The distance along x from the start to the end, in metres. */
   distance_m: number;
-  /** How long, in seconds. */
+  /** The duration, in seconds. */
   duration_s: number;
-  /** Where the body ended, in metres. */
+  /** The final position of the body, in metres. */
   end_m: Array<number>;
-  /** The greatest speed in any direction, in m/s. */
+  /** The largest speed in any direction, in m/s. */
   fastest_m_per_s: number;
-  /** What an animation was to show, in the order in which it first was. */
+  /** The gaits that were shown, in the order of their first appearance. */
   gaits: Array<GaitTimes>;
-  /** The hardest landing, in m/s. */
+  /** The speed of the hardest landing, in m/s. */
   hardest_landing_m_per_s: number;
-  /** The greatest height of the underside above the start, in metres; the exact tops of rises count. Nothing for a body that is seen from above: it has no up. */
+  /** The largest height of the underside above the start, in metres, including the exact tops of rises. `None` for a body seen from above, which has no up. */
   highest_m: number | null;
-  /** How many jumps took off. */
+  /** The number of jumps. */
   jumps: number;
-  /** How many landings there were. */
+  /** The number of landings. */
   landings: number;
-  /** Ticks a second. */
+  /** Ticks per second. */
   rate: number;
-  /** How many ticks were run. */
+  /** The number of ticks. */
   ticks: number;
-  /** What the trial is called. */
+  /** The title of the trial. */
   title: string;
-  /** The length of the path between, in metres. */
+  /** The length of the path, in metres. */
   travelled_m: number;
 }
 
@@ -592,30 +618,22 @@ export interface Summary {
 export interface Tick {
   events: Array<Event>;
   feet: Array<number>;
-  /** How high the hull was, in metres. */
+  /** The height of the hull, in metres. */
   height: number;
-  /** Whether a maneuver was under way. */
+  /** True if a maneuver was running. */
   maneuver: boolean;
   mode: string;
   tick: number;
-  /** The columns that were asked for, in their order. */
+  /** The requested columns, in order. */
   values: Array<Value>;
 }
 
 /** A value of a column. */
 export type Value =
-  /** Numbers, flags as 0 and 1. */
+  /** A number; flags are 0 and 1. */
   | number
   /** Words. */
   | string;
-
-/** One way of a carrier. */
-export interface Way {
-  /** In metres, along each axis. */
-  by: Array<number>;
-  /** How long it takes. */
-  seconds: number;
-}
 
 /** A region with effects. */
 export interface Zone {
@@ -626,7 +644,7 @@ export interface Zone {
   name: string;
 }
 
-/** A kind of zone, and the fields that it has beside its box. */
+/** A kind of zone, with its fields beside the box. */
 export interface ZoneKind {
   fields: { [key: string]: Entry };
   kind: string;

@@ -1,4 +1,4 @@
-// The numbers: a slider and a field each, by move, as the tool lists them.
+// The numbers: a slider and a field for each, grouped by move as listed by the tool.
 
 import { make, shown } from "./dom.js";
 
@@ -8,11 +8,11 @@ import { make, shown } from "./dom.js";
 /** @typedef {{ body: HTMLDetailsElement, count: HTMLElement, keys: HTMLElement, reset: HTMLButtonElement, moves: HTMLElement }} Group */
 /** @typedef {{ place(value: number): number, value(place: number): number }} Scale */
 
-/** The steps of a slider. */
+/** The number of steps of a slider. */
 const STEPS = 1000;
 
 /**
- * A slider's place for a value, and back: even, or finer toward 0 where the range is wide.
+ * Converts between a value and a slider position: linear, or finer toward 0 for wide ranges.
  * @param {KnobInfo} knob @param {number} min @param {number} max
  * @returns {Scale}
  */
@@ -58,7 +58,7 @@ export class Numbers {
     this.groups = new Map();
     /** @type {KnobInfo[]} */
     this.knobs = [];
-    this.shape = make("select", { id: "knob-hull.shape", title: "The form of the hull" });
+    this.shape = make("select", { id: "knob-hull.shape", title: "The shape of the hull" });
     this.drags = 0;
     /** @type {number | null} The slider drag that is going on. */
     this.drag = null;
@@ -76,7 +76,7 @@ export class Numbers {
       const name = groupOf(knob.path);
       const group = this.groups.get(name) ?? this.group(name);
       this.groups.set(name, group);
-      // Figures come and go below the numbers, which stay where they are.
+      // Figures appear below the numbers, so that the numbers keep their position.
       group.moves.before(this.row(knob));
     }
     this.shape.replaceChildren(...shapes.map((name) => make("option", { value: name, textContent: name })));
@@ -88,7 +88,7 @@ export class Numbers {
   group(name) {
     const count = make("span", { className: "count" });
     const keys = make("span", { className: "keys" });
-    const reset = make("button", { id: `reset-${name}`, textContent: "reset", title: `All of ${name} back to the file's` });
+    const reset = make("button", { id: `reset-${name}`, textContent: "reset", title: `Restore ${name} from the file` });
     reset.addEventListener("click", (event) => {
       event.preventDefault();
       this.request({ request: "reset", knobs: this.knobs.filter((knob) => groupOf(knob.path) === name).map((knob) => knob.path) });
@@ -101,20 +101,20 @@ export class Numbers {
 
   /** @param {KnobInfo} knob */
   row(knob) {
-    // A whole number from 0 to 1 is a switch.
+    // A whole number from 0 to 1 is shown as a switch.
     const isSwitch = knob.whole && knob.min === 0 && knob.max === 1;
     const id = `knob-${knob.path}`;
     const label = make("label", { className: "what", htmlFor: id }, `${knob.path.split(".")[1]} `, make("small", { textContent: isSwitch ? "off or on" : knob.unit }));
     const field = make("input", { type: "number", id, min: String(knob.min), max: String(knob.max), step: knob.whole ? "1" : "any" });
-    const undo = make("button", { className: "undo", id: `undo-${knob.path}`, textContent: "↺", title: `${knob.path} back to the file's` });
+    const undo = make("button", { className: "undo", id: `undo-${knob.path}`, textContent: "↺", title: `Restore ${knob.path} from the file` });
     const slider = make("input", { type: "range", id: `slider-${knob.path}`, min: "0", max: isSwitch ? "1" : String(STEPS), step: "1", ariaLabel: `${knob.path}, slider` });
-    const row = make("div", { className: "knob", title: `${knob.meaning}\n${knob.min} to ${knob.max} ${knob.unit}, usually ${knob.default}` }, label, field, undo, slider);
+    const row = make("div", { className: "knob", title: `${knob.meaning}\n${knob.min} to ${knob.max} ${knob.unit}, default ${knob.default}` }, label, field, undo, slider);
     /** @type {Row} */
     const one = { row, field, slider, knob, isSwitch, scale: scaleOf(knob, knob.min, knob.max) };
     const turn = (/** @type {number} */ value, /** @type {number | null} */ drag) => Number.isFinite(value) && this.request({ request: "turn", knob: knob.path, value, drag });
     slider.addEventListener("pointerdown", () => (this.drag = ++this.drags));
     slider.addEventListener("input", () => turn(isSwitch ? Number(slider.value) : one.scale.value(Number(slider.value)), this.drag));
-    // A drag that is over gives the keys back to the body.
+    // After a drag the keys control the body again.
     slider.addEventListener("change", () => { if (this.drag !== null) this.done(); this.drag = null; });
     field.addEventListener("change", () => turn(field.valueAsNumber, null));
     field.addEventListener("keydown", (event) => event.key === "Enter" && this.done());
@@ -138,7 +138,7 @@ export class Numbers {
       if (value === null) return;
       if (other) others.set(groupOf(knob.path), (others.get(groupOf(knob.path)) ?? 0) + 1);
       if (knob.path.startsWith("hull.") && this.drag === null) {
-        // Of the sizes that are allowed, those near the present one.
+        // The part of the allowed range near the current size.
         const [min, max] = ranges[i] ?? [knob.min, knob.max];
         one.scale = scaleOf(knob, min, Math.min(max, Math.max(min, 4 * Math.max(knob.default, value, file[i] ?? 0, 0.25))));
       }
@@ -154,13 +154,13 @@ export class Numbers {
     }
   }
 
-  /** Beside each group, the keys that start the move of that name. @param {Map<string, string>} keys */
+  /** Shows the keys of each move beside its group. @param {Map<string, string>} keys */
   showKeys(keys) {
     for (const [name, group] of this.groups) group.keys.textContent = keys.get(name) ?? "";
   }
 
-  /** Beside each group, the figures that are its own, and others that it changes where they
-   *  have changed. @param {Figure[]} figures */
+  /** Shows the figures of each group beside it, and figures of other groups that
+   *  have changed by it. @param {Figure[]} figures */
   measured(figures) {
     for (const [name, { moves }] of this.groups) {
       const own = figures.filter((figure) => figure.groups[0] === name || (figure.groups.includes(name) && changeOf(figure)));
@@ -185,14 +185,14 @@ export class Numbers {
   }
 }
 
-/** How far a figure is from that of the file's numbers; 0 for no further than rounding.
+/** Returns the change of a figure relative to the file's numbers; 0 within rounding.
  *  @param {Figure} figure */
 function changeOf({ value, file }) {
   const change = file === null ? 0 : value - file;
   return Math.abs(change) > 1e-6 * Math.max(1, Math.abs(value)) ? change : 0;
 }
 
-/** The figures of the sheet, with what has changed since the file's numbers.
+/** Shows the figures of the sheet, with their changes relative to the file's numbers.
  *  @param {HTMLElement} root @param {Figure[]} figures */
 export function showFigures(root, figures) {
   const head = make("tr", {}, make("th", { textContent: "figure" }), ...["file", "now", "change"].map((textContent) => make("th", { className: "n", textContent })));

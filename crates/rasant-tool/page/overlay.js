@@ -1,5 +1,5 @@
-// What is drawn over both views, by where points of the level are on the stage: debug lines,
-// names, what is being shaped.
+// Lines and texts over both views, at projected points of the level: debug lines, names,
+// and edited parts.
 
 import { BRICK, CANAL, FOG, LAMP, NIGHT, PAPER } from "./colours.js";
 import { along, add, length, scaled } from "./vectors.js";
@@ -8,14 +8,14 @@ import { along, add, length, scaled } from "./vectors.js";
 /** @import { OverlayLine } from "./scene.js" */
 /** @import { Point } from "./vectors.js" */
 
-/** Something that says where points of the level are on the stage.
+/** A view that projects points of the level onto the stage.
  *  @typedef {{ onStage(point: Point): Point | null }} Projection */
 
 const FONT = `12px system-ui, "DejaVu Sans", sans-serif`;
 const NORMAL = "#9ad08a";
 
 /**
- * What goes on in the body, as lines.
+ * Returns the debug lines of the body.
  * @param {FrameMessage} frame
  * @returns {OverlayLine[]}
  */
@@ -32,7 +32,7 @@ export function debugLines({ body, debug }) {
   for (const contact of debug.contacts) {
     lines.push({ points: [contact.point, along(contact.point, contact.normal, 0.45)], colour: BRICK, width: 2, dot: true, words: `${(contact.gap * 1000).toFixed(1)} mm` });
   }
-  // How high a step is taken, before the feet; how far down they follow the ground.
+  // The step height before the feet, and the snap distance below them.
   if (hull.middle) {
     const base = along(at, up, hull.middle - hull.height / 2);
     const toe = along(base, facing, hull.width / 2);
@@ -52,10 +52,10 @@ export class Overlay {
   /** @param {HTMLCanvasElement} canvas */
   constructor(canvas) {
     const pen = canvas.getContext("2d");
-    if (!pen) throw new Error("this browser draws nothing in two dimensions");
+    if (!pen) throw new Error("this browser cannot draw in two dimensions");
     this.canvas = canvas;
     this.pen = pen;
-    /** Places of words that are taken. @type {Array<[number, number, number]>} */
+    /** Rectangles that already contain text. @type {Array<[number, number, number]>} */
     this.taken = [];
   }
 
@@ -102,7 +102,7 @@ export class Overlay {
     if (words) this.words(words, x + 7, y + 4, colour);
   }
 
-  /** Words that do not lie over others: further down where there are some already.
+  /** Draws text, moved down where it would cover other text.
    *  @param {string} text @param {number} x @param {number} y @param {string} colour */
   words(text, x, y, colour) {
     const { pen } = this;
@@ -117,7 +117,7 @@ export class Overlay {
     pen.fillText(text, x, y);
   }
 
-  /** The handles by which a part is dragged. @param {Array<{ at: Point, round?: boolean }>} handles @param {Projection} view */
+  /** Draws the handles of a part. @param {Array<{ at: Point, round?: boolean }>} handles @param {Projection} view */
   handles(handles, view) {
     const { pen } = this;
     for (const { at, round } of handles) {

@@ -6,7 +6,7 @@ import { make, shown } from "./dom.js";
 /** @import { Body, Debug, Summary } from "./messages.js" */
 /** @import { Scene } from "./scene.js" */
 
-/** The state of the body in words, and with `debug` what counts and what is pressed.
+/** Shows the state of the body, and with `debug` the timers and the inputs.
  *  @param {HTMLElement} card @param {Body} body @param {Debug | null} debug */
 export function showState(card, body, debug) {
   const line = (/** @type {Array<Node | string>} */ ...parts) => make("div", {}, ...parts);
@@ -30,7 +30,7 @@ export function showState(card, body, debug) {
   card.replaceChildren(...lines);
 }
 
-/** Where the player steers, as a stick in its circle. @param {[number, number]} steer */
+/** Draws the steering as a stick in its circle. @param {[number, number]} steer */
 function stick([x, y]) {
   const svg = document.createElementNS("http://www.w3.org/2000/svg", "svg");
   svg.setAttribute("viewBox", "-22 -22 44 44");
@@ -50,21 +50,21 @@ function stick([x, y]) {
 /** The figures of a run that are compared. @type {Array<[keyof Summary, string]>} */
 const COMPARED = [["distance_m", "distance, m"], ["highest_m", "highest, m"], ["fastest_m_per_s", "fastest, m/s"], ["airborne_s", "airborne, s"], ["jumps", "jumps"], ["landings", "landings"]];
 
-/** The table of ghosts, and of the inputs under other numbers.
+/** Returns the table of ghosts, and of the same inputs with other numbers.
  *  @param {Scene} scene @param {number} rate @param {((ghost: number) => void) | null} forget */
 export function ghostTable(scene, rate, forget) {
   /** @type {Array<{ title: string, summary: Summary, colour: string, ghost?: number }>} */
   const columns = scene.ghosts.map((ghost, i) => ({ title: forget ? `ghost ${i + 1}` : ghost.title, summary: ghost.summary, colour: ghostLook(i)[0], ghost: i }));
   if (scene.replayed) {
-    columns.push({ title: "as it was", summary: scene.replayed.before, colour: PAPER }, { title: "these numbers", summary: scene.replayed.summary, colour: LAMP });
+    columns.push({ title: "original", summary: scene.replayed.before, colour: PAPER }, { title: "these numbers", summary: scene.replayed.summary, colour: LAMP });
   }
-  if (!columns.length) return [make("p", { textContent: "An attempt that is kept stays in the picture while you go on, and its figures stay here." })];
+  if (!columns.length) return [make("p", { textContent: "A kept attempt stays in the picture while you continue, and its figures stay here." })];
   const head = columns.map(({ title, colour, ghost }) => {
     const swatch = make("span", { className: "swatch" });
     swatch.style.color = colour;
     const cell = make("th", { className: "n" }, swatch, title);
     if (ghost !== undefined && forget) {
-      const button = make("button", { id: `forget-${ghost}`, textContent: "×", title: `Forget ghost ${ghost + 1}` });
+      const button = make("button", { id: `forget-${ghost}`, textContent: "×", title: `Remove ghost ${ghost + 1}` });
       button.addEventListener("click", () => forget(ghost));
       cell.append(" ", button);
     }
@@ -78,6 +78,6 @@ export function ghostTable(scene, rate, forget) {
   const table = make("table", {}, make("thead", {}, make("tr", {}, make("th"), ...head)), make("tbody", {}, ...rows));
   if (!scene.replayed) return [table];
   const { parts } = scene.replayed;
-  const words = parts === null ? "The two paths never part." : `The two paths part after ${(parts / rate).toFixed(2)} s.`;
+  const words = parts === null ? "The two paths are the same." : `The two paths diverge after ${(parts / rate).toFixed(2)} s.`;
   return [table, make("p", { textContent: words })];
 }

@@ -1,32 +1,32 @@
-// The place, changed while it is played: its parts are picked, moved, sized and described.
+// The editor of the level: picks, moves, resizes and describes its parts.
 
 import { LAMP, PAPER } from "./colours.js";
 import { around, make } from "./dom.js";
 import { edgesOf } from "./view3d.js";
 import { add as sum } from "./vectors.js";
 
-/** @import { Change, FrameMessage, MeasurementMessage, Outline, PlaceMessage, PlacePart, Request, Way, ZoneKind } from "./messages.js" */
+/** @import { Change, FrameMessage, MeasurementMessage, Outline, PlaceMessage, PlacePart, PathLeg, Request, ZoneKind } from "./messages.js" */
 /** @import { OverlayLine } from "./scene.js" */
 /** @import { Point } from "./vectors.js" */
 /** @typedef {Record<string, any>} Fields What a part says; its values are of many kinds. */
-/** @typedef {{ of: "piece" | "zone", fields: Fields, ride?: Way }} Model */
+/** @typedef {{ of: "piece" | "zone", fields: Fields, ride?: PathLeg }} Model */
 /** @typedef {import("./view2d.js").View2d | import("./view3d.js").View3d} View */
 /** @typedef {{ at: Point, round?: boolean, dragged: (to: Point, exact: Point) => Fields | null }} Handle */
 
 /** The keys of a shape. */
 const SHAPES = ["block", "box", "polygon", "segment", "solid", "facet", "ball"];
 const AXES = ["x", "y", "z"];
-/** Pixels within which a handle is taken. */
+/** The distance at which a handle is picked, in pixels. */
 const NEAR = 11;
-/** Seconds that a platform takes for one direction, if nothing else is said. */
+/** The default time of a platform for one direction, in seconds. */
 const USUAL = 3;
 
 const tidy = (/** @type {number} */ value) => Number(value.toFixed(4));
 const shapeOf = (/** @type {Fields} */ fields) => SHAPES.find((key) => fields[key] !== undefined);
-/** Two opposite corners, if a shape has them. @param {Fields} fields @returns {[Point, Point] | null} */
+/** Returns two opposite corners, if the shape has them. @param {Fields} fields @returns {[Point, Point] | null} */
 const cornersOf = (fields) => { const key = shapeOf(fields); return key === "block" || key === "box" ? fields[key] : null; };
 
-/** What can be added, as fields at the origin; sizes in metres.
+/** Returns the parts that can be added, as fields at the origin, in metres.
  *  @param {boolean} flat @param {ZoneKind[]} kinds @returns {Record<string, Model[]>} */
 function models(flat, kinds) {
   const box = (/** @type {number} */ w, /** @type {number} */ h, /** @type {number} */ d) => [[0, 0, 0], [w, h, d]].map((point) => point.slice(0, flat ? 2 : 3));
@@ -54,23 +54,26 @@ function shifted(fields, by) {
   return { ...fields, [key]: fields[key].map(move) };
 }
 
+/** The number of parts that are listed by name. */
+const LISTED = 500;
+
 export class PlaceEditor {
   /**
    * @param {HTMLElement} root the panel
    * @param {HTMLElement} stage
    * @param {(request: Request) => void} request
-   * @param {() => { view: View, frame: FrameMessage }} seen the view and the frame of now
+   * @param {() => { view: View, frame: FrameMessage }} seen returns the current view and frame
    * @param {(what: string, usual: string, done: (name: string) => void) => void} askName
    */
   constructor(root, stage, request, seen, askName) {
     this.stage = stage;
     this.request = request;
     this.seen = seen;
-    /** Whether the pointer changes the place. */
+    /** Whether the pointer edits the level. */
     this.on = false;
-    /** The chosen part. @type {string | null} */
+    /** The selected part. @type {string | null} */
     this.chosen = null;
-    /** A part that is to be chosen when it is there. @type {string | null} */
+    /** A part to select as soon as it exists. @type {string | null} */
     this.awaited = null;
     this.tool = "pick";
     this.grid = 0.25;
@@ -79,18 +82,18 @@ export class PlaceEditor {
     this.place = null;
     /** @type {Map<string, PlacePart>} */
     this.parts = new Map();
-    /** What was measured last, and in which words. @type {{ from: Point, to: Point, words?: string } | null} */
+    /** The last measurement, with its text. @type {{ from: Point, to: Point, words?: string } | null} */
     this.laid = null;
-    /** What the pointer drags. @type {{ from: Point, at: Point, measures?: boolean, handle?: Handle, by?: Point } | null} */
+    /** The object that the pointer drags. @type {{ from: Point, at: Point, measures?: boolean, handle?: Handle, by?: Point } | null} */
     this.drag = null;
     /** @type {Map<string, HTMLButtonElement>} */
     this.tools = new Map();
-    this.adds = make("div", { className: "adds", role: "group", ariaLabel: "Add to the place, before the body" });
-    this.list = make("select", { id: "parts", size: 7, ariaLabel: "The parts of the place" });
+    this.adds = make("div", { className: "adds", role: "group", ariaLabel: "Add to the level, in front of the body" });
+    this.list = make("select", { id: "parts", size: 7, ariaLabel: "The parts of the level" });
     this.form = make("div", { id: "part" });
     this.measured = make("p", { id: "measured", ariaLive: "polite" });
-    this.save = make("button", { id: "save-place", textContent: "Save place" });
-    this.saveAs = make("button", { id: "save-place-as", textContent: "Save place as…", title: "Write it to a new file" });
+    this.save = make("button", { id: "save-place", textContent: "Save level" });
+    this.saveAs = make("button", { id: "save-place-as", textContent: "Save level as…", title: "Write it to a new file" });
     this.build(root, askName);
     stage.addEventListener("pointerdown", (event) => this.on && event.button === 0 && this.down(event));
     stage.addEventListener("pointermove", (event) => this.drag && this.moved(event));
@@ -99,21 +102,21 @@ export class PlaceEditor {
 
   /** @param {HTMLElement} root @param {(what: string, usual: string, done: (name: string) => void) => void} askName */
   build(root, askName) {
-    const tools = make("div", { className: "adds", role: "group", ariaLabel: "What the pointer does" });
-    for (const [name, title] of [["pick", "Take parts, move them, drag their corners"], ["measure", "Measure from one point to another"], ["start", "Put the body where you point, and begin there"]]) {
+    const tools = make("div", { className: "adds", role: "group", ariaLabel: "The effect of the pointer" });
+    for (const [name, title] of [["pick", "Pick parts, move them, drag their corners"], ["measure", "Measure from one point to another"], ["start", "Put the body at the pointer, and begin there"]]) {
       const button = make("button", { id: `tool-${name}`, textContent: name, title });
       button.addEventListener("click", () => this.use(name));
       this.tools.set(name, button);
       tools.append(button);
     }
-    const grid = make("select", { id: "grid", title: "Points come to rest on such a grid" },
+    const grid = make("select", { id: "grid", title: "Points snap to this grid" },
       ...[0.05, 0.1, 0.25, 0.5, 1].map((size) => make("option", { value: String(size), textContent: `${size} m`, selected: size === this.grid })));
     grid.addEventListener("change", () => (this.grid = Number(grid.value)));
     tools.append(make("label", {}, "grid ", grid));
     this.list.addEventListener("change", () => this.choose(this.list.value));
     this.list.addEventListener("keydown", (event) => event.code === "Delete" && this.remove());
     this.save.addEventListener("click", () => this.request({ request: "save-place", name: null }));
-    this.saveAs.addEventListener("click", () => askName("A name for this place", "my-place", (name) => this.request({ request: "save-place", name })));
+    this.saveAs.addEventListener("click", () => askName("A name for this level", "my-place", (name) => this.request({ request: "save-place", name })));
     root.append(make("h2", { textContent: "Add" }), this.adds, make("h2", { textContent: "Pointer" }), tools, this.measured, make("h2", { textContent: "Parts" }),
       this.list, this.form, make("div", { className: "adds" }, this.save, this.saveAs));
     this.use("pick");
@@ -134,14 +137,17 @@ export class PlaceEditor {
     if (!place.reshaped) [this.chosen, this.laid] = [null, null];
     const name = (/** @type {PlacePart} */ { part, fields }) => `${part.of === "zone" ? fields.kind : shapeOf(fields)}${fields.name ? `: ${fields.name}` : ` ${part.number}`}`;
     this.parts = new Map(place.parts.map((one) => [`${one.part.of} ${one.part.number}`, one]));
-    this.list.replaceChildren(...[...this.parts].map(([key, one]) => make("option", { value: key, textContent: name(one) })));
+    const listed = [...this.parts].slice(0, LISTED);
+    const rest = this.parts.size - listed.length;
+    this.list.replaceChildren(...listed.map(([key, one]) => make("option", { value: key, textContent: name(one) })));
+    if (rest > 0) this.list.append(make("option", { value: "", disabled: true, textContent: `and ${rest} more: pick them in the picture` }));
     this.adds.replaceChildren(...Object.entries(models(this.flat, place.kinds)).map(([kind, model]) => {
-      const button = make("button", { textContent: kind, id: `add-${kind}`, title: `Add a ${kind}, before the body` });
+      const button = make("button", { textContent: kind, id: `add-${kind}`, title: `Add a ${kind} in front of the body` });
       button.addEventListener("click", () => this.add(model));
       return button;
     }));
     this.save.disabled = !place.source || !place.changed;
-    this.save.title = place.source ? `Write the place to ${place.source}` : "This place has no file yet: save it as one";
+    this.save.title = place.source ? `Write the level to ${place.source}` : "This level has no file yet; save it as a new one";
     if (this.awaited && this.parts.has(this.awaited)) this.choose(this.awaited);
     else this.choose(this.chosen && this.parts.has(this.chosen) ? this.chosen : null);
     this.awaited = null;
@@ -157,14 +163,14 @@ export class PlaceEditor {
   /** @param {Change} change */
   change(change) { this.request({ request: "change-place", change }); }
 
-  /** How many parts of a list there are. @param {string} of */
+  /** Returns the number of parts in a list. @param {string} of */
   count(of) { return [...this.parts.values()].filter(({ part }) => part.of === of).length; }
 
-  /** Adds a model two metres before the body, and chooses it. @param {Model[]} model */
+  /** Adds a model two metres in front of the body, and selects it. @param {Model[]} model */
   add(model) {
     const { body } = this.seen().frame;
     const before = body.facing.map((part, i) => body.feet[i] + part * 2);
-    // What extends from its corner toward x begins on the other side of its place.
+    // A part that extends from its corner toward +x is shifted to the other side of its place.
     if (body.facing[0] < -0.5) before[0] -= 2;
     const at = this.snapped(before);
     const { of } = model[0];
@@ -202,12 +208,12 @@ export class PlaceEditor {
     if (again instanceof HTMLElement) again.focus();
   }
 
-  // ---- the fields of the chosen part ----
+  // ---- the fields of the selected part ----
 
   /** @param {string} label @param {Array<Node | string>} inputs */
   row(label, ...inputs) { this.form.append(make("div", { className: "row" }, make("span", { textContent: label }), ...inputs)); }
 
-  /** A field for each number. @param {string} name @param {Point} values @param {(values: Point) => void} changed @param {number | "any"} [step] */
+  /** Creates a field for each number. @param {string} name @param {Point} values @param {(values: Point) => void} changed @param {number | "any"} [step] */
   fields(name, values, changed, step = this.grid) {
     return values.map((value, i) => {
       const full = values.length > 1 ? `${name} ${AXES[i]}` : name;
@@ -226,17 +232,17 @@ export class PlaceEditor {
     name.addEventListener("change", () => this.set({ name: name.value.trim() || null }));
     this.row("name", name);
     const rides = make("input", { type: "checkbox", name: "rides", checked: !!fields.carrier });
-    const put = (/** @type {{ by: Point | null, seconds: number }} */ way) => this.change({ do: "ride", part, ...way });
+    const put = (/** @type {{ by: Point | null, seconds: number }} */ leg) => this.change({ do: "ride", part, ...leg });
     rides.addEventListener("change", () => put({ by: rides.checked ? (this.flat ? [3, 0] : [3, 0, 0]) : null, seconds: USUAL }));
     const label = make("label", {}, rides, " moves");
     if (ride) {
       this.row("", label, ...this.fields("moves by", ride.by, (by) => put({ by, seconds: ride.seconds })));
-      this.row("one way in, s", ...this.fields("seconds", [ride.seconds], ([seconds]) => put({ by: ride.by, seconds })));
+      this.row("one direction, s", ...this.fields("seconds", [ride.seconds], ([seconds]) => put({ by: ride.by, seconds })));
     } else {
       this.row("", label);
     }
     const ends = make("div", { className: "adds" });
-    for (const [text, title, act] of /** @type {Array<[string, string, () => void]>} */ ([["copy", "The same once more, beside it", () => this.copy()], ["delete", "Take it away (Delete in the list)", () => this.remove()]])) {
+    for (const [text, title, act] of /** @type {Array<[string, string, () => void]>} */ ([["copy", "Duplicate the part beside it", () => this.copy()], ["delete", "Delete the part (Delete in the list)", () => this.remove()]])) {
       const button = make("button", { textContent: text, title, id: `part-${text}` });
       button.addEventListener("click", act);
       ends.append(button);
@@ -277,7 +283,7 @@ export class PlaceEditor {
     surface.addEventListener("change", () => this.set({ surface: surface.value || null }));
     const oneWay = make("input", { type: "checkbox", name: "one-way", checked: !!fields.one_way });
     oneWay.addEventListener("change", () => this.set({ one_way: oneWay.checked || null }));
-    this.row("made of", surface, make("label", {}, oneWay, " one-way"));
+    this.row("surface", surface, make("label", {}, oneWay, " one-way"));
   }
 
   /** @param {Fields} fields */
@@ -292,7 +298,7 @@ export class PlaceEditor {
 
   // ---- the pointer ----
 
-  /** The points by which a part is dragged, in two dimensions only. @returns {Handle[]} */
+  /** Returns the handles of the selected part, in two dimensions only. @returns {Handle[]} */
   handles() {
     if (!this.on || !this.flat || !this.part) return [];
     const { fields } = this.part;
@@ -374,13 +380,13 @@ export class PlaceEditor {
     }
   }
 
-  /** What was measured: the lengths, and whether a jump goes that far. @param {MeasurementMessage} measured */
+  /** Shows a measurement: the lengths, and whether a jump reaches that far. @param {MeasurementMessage} measured */
   show({ from, to, across, up, length, reach }) {
     const words = [`${length.toFixed(2)} m: ${across.toFixed(2)} across, ${Math.abs(up).toFixed(2)} ${up < 0 ? "down" : "up"}.`];
     const spare = (reach ?? 0) - across;
     let short = "";
     if (reach !== null && across > 0.01) {
-      words.push(`A jump at full speed goes ${reach.toFixed(2)} m to that height: ${spare >= 0 ? `clears it by ${spare.toFixed(2)} m` : `${(-spare).toFixed(2)} m too short`}.`);
+      words.push(`A jump at full speed reaches ${reach.toFixed(2)} m at that height: ${spare >= 0 ? `clears it by ${spare.toFixed(2)} m` : `${(-spare).toFixed(2)} m too short`}.`);
       short = spare >= 0 ? `, ${spare.toFixed(2)} m to spare` : `, ${(-spare).toFixed(2)} m too far`;
     } else if (up > 0.01) {
       words.push("No jump reaches that height.");
@@ -389,7 +395,7 @@ export class PlaceEditor {
     this.measured.textContent = words.join(" ");
   }
 
-  /** Outlines for the overlay: what is chosen, what is dragged, what is measured. @returns {OverlayLine[]} */
+  /** Returns the lines of the overlay: the selection, the dragged object, the measurement. @returns {OverlayLine[]} */
   lines() {
     if (!this.on) return [];
     /** @type {OverlayLine[]} */
@@ -432,14 +438,14 @@ export class PlaceEditor {
   }
 }
 
-/** Turns points about another by so many degrees. @param {Point} middle @param {number} degrees */
+/** Returns a function that rotates points about another by an angle in degrees. @param {Point} middle @param {number} degrees */
 function turnedAbout(middle, degrees) {
   const angle = (degrees * Math.PI) / 180;
   const [c, s] = [Math.cos(angle), Math.sin(angle)];
   return (/** @type {Point} */ [x, y]) => [middle[0] + (x - middle[0]) * c - (y - middle[1]) * s, middle[1] + (x - middle[0]) * s + (y - middle[1]) * c];
 }
 
-/** The corners of the box round an outline. @param {Outline} outline @returns {[Point, Point]} */
+/** Returns the corners of the bounding box of an outline. @param {Outline} outline @returns {[Point, Point]} */
 function boundsOf(outline) {
   const points = outline.form === "ball" ? [-1, 1].map((side) => outline.centre.map((part) => part + side * outline.radius)) : outline.points;
   const bound = (/** @type {(...values: number[]) => number} */ pick) => points[0].map((_, i) => pick(...points.map((point) => point[i])));

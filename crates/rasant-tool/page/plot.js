@@ -9,17 +9,17 @@ import { inWords } from "./history.js";
 
 const FONT = `12px system-ui, "DejaVu Sans", sans-serif`;
 const LEFT = 66, RIGHT = 14, EVENTS = 20, TIME = 20, LANE = 62;
-/** Lanes at most. */
+/** The maximum number of lanes. */
 export const MOST_LANES = 4;
-/** Seconds that are shown at first, at least and at most. */
+/** The initial, the minimum and the maximum length shown, in seconds. */
 const SHOWN = 10, LEAST = 0.2, MOST = 300;
-/** Events that are so many that they are marked without words. */
+/** Frequent events, which are marked without text. */
 const QUIET = new Set(["footfall"]);
 
-/** The words for a column: its name without its unit. @param {string} name */
+/** Returns the title of a column: its name without its unit. @param {string} name */
 export const columnInWords = (name) => name.replace(/_(m_per_s|m|s|deg)$/, "").replaceAll("_", " ");
 
-/** A distance between marks of about this size: 1, 2 or 5 times a power of ten. @param {number} about */
+/** Returns a distance between marks of about this size: 1, 2 or 5 times a power of ten. @param {number} about */
 export function niceStep(about) {
   const power = 10 ** Math.floor(Math.log10(about));
   return [1, 2, 5, 10].map((factor) => factor * power).find((step) => step >= about * 0.999) ?? about;
@@ -29,7 +29,7 @@ export class Plot {
   /** @param {HTMLCanvasElement} canvas @param {History} history @param {(tick: number) => void} seek */
   constructor(canvas, history, seek) {
     const pen = canvas.getContext("2d");
-    if (!pen) throw new Error("this browser draws nothing in two dimensions");
+    if (!pen) throw new Error("this browser cannot draw in two dimensions");
     this.canvas = canvas;
     this.pen = pen;
     this.history = history;
@@ -37,7 +37,7 @@ export class Plot {
     /** @type {ColumnInfo[]} */
     this.columns = [];
     this.seconds = SHOWN;
-    /** The last tick that is shown; null to follow the attempt. @type {number | null} */
+    /** The last visible tick; null to follow the attempt. @type {number | null} */
     this.last = null;
     this.rate = 60;
     this.now = 0;
@@ -72,7 +72,7 @@ export class Plot {
     });
   }
 
-  /** The height that the lanes take, in pixels. */
+  /** The height of the lanes, in pixels. */
   get height() { return EVENTS + Math.max(1, this.columns.length) * LANE + TIME; }
   get end() { return this.last ?? this.now; }
   get perTick() { return (this.canvas.clientWidth - LEFT - RIGHT) / (this.seconds * this.rate); }
@@ -81,7 +81,7 @@ export class Plot {
   /** @param {number} tick */
   xOf(tick) { return this.canvas.clientWidth - RIGHT - (this.end - tick) * this.perTick; }
 
-  /** Shows more or less time, about a place of the canvas. @param {number} factor @param {number} [x] */
+  /** Zooms the time axis about a point of the canvas. @param {number} factor @param {number} [x] */
   zoom(factor, x) {
     const about = x === undefined ? this.end : this.tickAt(x);
     const before = this.seconds;
@@ -144,7 +144,7 @@ export class Plot {
     const [top, bottom] = [EVENTS + i * LANE + 18, EVENTS + (i + 1) * LANE - 4];
     const colour = LINES[i % LINES.length];
     const values = ticks.map((tick) => tick.values[i]);
-    // The ticks are in their order, and those at the present are the last ones.
+    // The ticks are in increasing order; the current one is among the last.
     let at = ticks.length - 1;
     while (at > 0 && ticks[at - 1].tick >= now) at--;
     const present = values[at];
@@ -179,7 +179,7 @@ export class Plot {
     ticks.forEach((tick, k) => {
       const value = values[k];
       if (typeof value !== "number") return;
-      // A gap in the ticks is a gap in the line.
+      // Missing ticks interrupt the line.
       if (points && ticks[k - 1]?.tick === tick.tick - 1) pen.lineTo(this.xOf(tick.tick), y(value));
       else pen.moveTo(this.xOf(tick.tick), y(value));
       points++;
@@ -189,7 +189,7 @@ export class Plot {
     this.drawn.lanes.push({ name: column.name, low, high, points });
   }
 
-  /** Words as bands. @param {ColumnInfo} column @param {Tick[]} ticks @param {Array<string | number>} values @param {string} colour @param {number} top @param {number} bottom */
+  /** Draws words as bands. @param {ColumnInfo} column @param {Tick[]} ticks @param {Array<string | number>} values @param {string} colour @param {number} top @param {number} bottom */
   bands(column, ticks, values, colour, top, bottom) {
     const { pen } = this;
     let bands = 0;

@@ -1,4 +1,4 @@
-// What is shown beside the body and the place.
+// The data that the views draw besides the body and the level.
 
 import { History } from "./history.js";
 import { blended } from "./vectors.js";
@@ -6,7 +6,7 @@ import { blended } from "./vectors.js";
 /** @import { Ghost, ReplayedMessage } from "./messages.js" */
 /** @import { Point } from "./vectors.js" */
 
-/** What both views draw beside the frame. */
+/** The data that both views draw besides the frame. */
 export class Scene {
   /** @type {Ghost[]} */
   ghosts = [];
@@ -17,14 +17,14 @@ export class Scene {
   debug = false;
   figure = false;
   firstPerson = false;
-  /** A factor on the size of what is drawn. */
+  /** The zoom factor. */
   zoom = 1;
 }
 
-/** What is drawn of a frame, or of a moment of an exported page.
+/** The drawn part of a frame, or of a moment of an exported page.
  *  @typedef {{ tick: number, body: import("./messages.js").Body, carried: import("./messages.js").Outline[] }} Shown */
 
-/** Where a ghost was after so many ticks; null after its end. @param {Ghost} ghost @param {number} tick @returns {Point | null} */
+/** Returns the position of a ghost at a tick; null after its end. @param {Ghost} ghost @param {number} tick @returns {Point | null} */
 export function ghostAt({ path, every }, tick) {
   const place = tick / every;
   const before = Math.floor(place);

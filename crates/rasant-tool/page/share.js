@@ -1,9 +1,9 @@
-// What is given to others: a picture, a clip, a link.
+// Pictures, clips and links.
 
 /** @import { LinkMessage } from "./messages.js" */
 /** @typedef {Omit<LinkMessage, "message">} Link */
 
-/** Gives a file to the browser to keep. @param {Blob} blob @param {string} name */
+/** Downloads a file. @param {Blob} blob @param {string} name */
 function download(blob, name) {
   const anchor = Object.assign(document.createElement("a"), { href: URL.createObjectURL(blob), download: name });
   anchor.click();
@@ -16,7 +16,7 @@ function compose(layers, into) {
   for (const layer of layers) pen?.drawImage(layer, 0, 0, into.width, into.height);
 }
 
-/** Keeps a picture of the layers, as they were drawn just now. Resolves to its size in bytes.
+/** Downloads a picture of the layers as last drawn. Resolves to its size in bytes.
  *  @param {HTMLCanvasElement[]} layers @param {string} name @returns {Promise<number>} */
 export function savePicture(layers, name) {
   const picture = Object.assign(document.createElement("canvas"), { width: layers[0].width, height: layers[0].height });
@@ -31,7 +31,7 @@ export function savePicture(layers, name) {
 export class Clip {
   /** @param {HTMLCanvasElement[]} layers @param {string} name @param {(bytes: number) => void} done */
   constructor(layers, name, done) {
-    // Even sizes, which every encoder takes.
+    // Encoders require even sizes.
     this.canvas = Object.assign(document.createElement("canvas"), { width: layers[0].width & ~1, height: layers[0].height & ~1 });
     compose(layers, this.canvas);
     const kind = ["video/webm;codecs=vp9", "video/webm;codecs=vp8", "video/webm"].find((one) => MediaRecorder.isTypeSupported(one));
@@ -49,25 +49,25 @@ export class Clip {
   }
 
   get seconds() { return (performance.now() - this.began) / 1000; }
-  /** Takes the frame that was drawn just now. @param {HTMLCanvasElement[]} layers */
+  /** Adds the frame that was just drawn. @param {HTMLCanvasElement[]} layers */
   add(layers) { compose(layers, this.canvas); }
   stop() { this.recorder.stop(); }
 }
 
-/** What begins the part of a link that says where it leads. */
+/** The prefix of the fragment of a link. */
 const HEAD = "#play=";
 
 /** @param {ReadableStream<BufferSource>} stream */
 const bytesOf = async (stream) => new Uint8Array(await new Response(/** @type {ReadableStream} */ (stream)).arrayBuffer());
 
-/** The part of an address that leads to a moment. @param {Link} link */
+/** Returns the fragment of an address that opens a moment. @param {Link} link */
 export async function linkTo(link) {
   const packed = await bytesOf(new Blob([JSON.stringify(link)]).stream().pipeThrough(new CompressionStream("deflate-raw")));
   const text = Array.from(packed, (byte) => String.fromCharCode(byte)).join("");
   return HEAD + btoa(text).replaceAll("+", "-").replaceAll("/", "_").replaceAll("=", "");
 }
 
-/** What the part of an address leads to; null if it is no link to a moment. Throws if it is a
+/** Reads the fragment of an address; null if it is not a link to a moment. Throws if it is a
  *  broken one. @param {string} hash @returns {Promise<Link | null>} */
 export async function readLink(hash) {
   if (!hash.startsWith(HEAD)) return null;

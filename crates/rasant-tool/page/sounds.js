@@ -1,11 +1,11 @@
-// Short sounds, made here: one for each kind of event, coloured by the surface.
+// Short synthesised sounds: one for each kind of event, varied by the surface.
 
-/** From and to which pitch, in Hz, and for how long, in seconds. @type {Record<string, [number, number, number]>} */
+/** The first and the last pitch in Hz, and the duration in seconds. @type {Record<string, [number, number, number]>} */
 const KINDS = { jumped: [420, 640, 0.09], landed: [170, 90, 0.1], footfall: [240, 150, 0.035], "wall-met": [200, 160, 0.05], refused: [150, 120, 0.12], bounced: [300, 520, 0.1] };
 
 export class Sounds {
   on = false;
-  /** How many were played. */
+  /** The number of played sounds. */
   played = 0;
   /** @type {AudioContext | null} */
   context = null;

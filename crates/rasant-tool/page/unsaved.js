@@ -1,4 +1,4 @@
-// Numbers that were changed and not saved: kept by the browser, and offered again.
+// Unsaved numbers, which the browser keeps and offers again.
 
 import { make } from "./dom.js";
 
@@ -14,19 +14,19 @@ export class Unsaved {
   constructor(root, request) {
     this.root = root;
     this.request = request;
-    /** @type {string | null} What the numbers belong to: a trial and a file. */
+    /** @type {string | null} The trial and the file of the numbers. */
     this.owner = null;
     /** @type {Record<string, number>} The changed numbers. */
     this.changes = {};
     this.place = false;
     window.addEventListener("beforeunload", (event) => {
-      // Browsers ask in their own words.
+      // Browsers show their own question.
       if (Object.keys(this.changes).length || this.place) event.preventDefault();
     });
   }
 
   /**
-   * Notes what is changed; offers what an earlier visit left, once for each trial and file.
+   * Keeps the changed numbers, and offers those of an earlier visit once for each trial and file.
    * @param {string} trial @param {KnobInfo[]} knobs @param {NumbersMessage} now
    */
   show(trial, knobs, { values, file, source }) {
@@ -43,7 +43,7 @@ export class Unsaved {
       const others = Object.entries(left).filter(([path, value]) => !(path in this.changes) || !same(this.changes[path], value));
       if (others.length && knobs.some((knob) => knob.path in left)) return this.offer(owner, left);
     }
-    // What is offered stays until there is an answer, beside what is changed meanwhile.
+    // The offered numbers stay until there is an answer, together with later changes.
     write(owner, this.root.childElementCount ? { ...read(owner), ...this.changes } : this.changes);
   }
 
@@ -51,8 +51,8 @@ export class Unsaved {
   offer(owner, left) {
     const count = Object.keys(left).length;
     const title = Object.entries(left).map(([path, value]) => `${path} = ${value}`).join("\n");
-    const take = make("button", { id: "take-unsaved", textContent: count === 1 ? "Take it" : "Take them", title });
-    const forget = make("button", { id: "forget-unsaved", textContent: count === 1 ? "Forget it" : "Forget them", title });
+    const take = make("button", { id: "take-unsaved", textContent: count === 1 ? "Use it" : "Use them", title });
+    const forget = make("button", { id: "forget-unsaved", textContent: count === 1 ? "Discard it" : "Discard them", title });
     take.addEventListener("click", () => {
       this.root.replaceChildren();
       for (const [knob, value] of Object.entries(left)) this.request({ request: "turn", knob, value, drag: null });

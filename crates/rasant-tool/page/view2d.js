@@ -1,4 +1,4 @@
-// Side view and plan, drawn flat.
+// Two dimensions: side view and view from above.
 
 import { BRICK, CANAL, COAT, FOG, LAMP, NIGHT, SHADE, ghostLook, stone, zoneColour } from "./colours.js";
 import { figureOf } from "./figure.js";
@@ -9,12 +9,24 @@ import { ghostAt } from "./scene.js";
 /** @import { Scene, Shown } from "./scene.js" */
 /** @import { Point } from "./vectors.js" */
 
-/** Ticks that the trail is long. */
+/** The length of the trail, in ticks. */
 const TRAIL = 900;
-/** Seconds between two pictures of a dash in its trail. */
+/** The time between two hulls of a dash in its trail, in seconds. */
 const AFTERIMAGE = 0.05;
 
 export const TONES = { coat: COAT, shade: SHADE, skin: "#f0d9a8", lamp: "#ffe9a8", dark: "#2a2f3b" };
+
+/** Writes the lower left and the upper right corner of the box around an outline.
+ *  @param {Outline} outline @param {Float64Array} boxes @param {number} at */
+function writeBox(outline, boxes, at) {
+  boxes.set([Infinity, Infinity, -Infinity, -Infinity], at);
+  const add = (/** @type {Point} */ [x, y], radius = 0) => {
+    [boxes[at], boxes[at + 1]] = [Math.min(boxes[at], x - radius), Math.min(boxes[at + 1], y - radius)];
+    [boxes[at + 2], boxes[at + 3]] = [Math.max(boxes[at + 2], x + radius), Math.max(boxes[at + 3], y + radius)];
+  };
+  if (outline.form === "ball") add(outline.centre, outline.radius);
+  else for (const point of outline.points) add(point);
+}
 
 export class View2d {
   /** @param {HTMLCanvasElement} canvas */
@@ -25,12 +37,16 @@ export class View2d {
     this.pen = pen;
     /** @type {Point} */
     this.middle = [0, 0];
-    /** Pixels of a metre. */
+    /** Pixels per metre. */
     this.scale = 40;
     /** @type {Place | null} */
     this.place = null;
-    /** Where each shape is drawn. @type {Outline[]} */
+    /** The outline of each shape. @type {Outline[]} */
     this.outlines = [];
+    /** The numbers of the shapes whose outlines come with each frame. @type {number[]} */
+    this.moving = [];
+    /** The boxes around the outlines, four numbers each. */
+    this.boxes = new Float64Array(0);
     this.fresh = true;
   }
 
@@ -38,6 +54,10 @@ export class View2d {
   open(place) {
     this.place = place;
     if (!place.reshaped) this.fresh = true;
+    this.outlines = place.shapes.map((shape) => shape.outline);
+    this.moving = place.shapes.flatMap((shape, i) => (shape.moves ? [i] : []));
+    this.boxes = new Float64Array(4 * this.outlines.length);
+    this.outlines.forEach((outline, i) => writeBox(outline, this.boxes, 4 * i));
   }
 
   /** @param {Shown} frame @param {Scene} scene */
@@ -51,7 +71,7 @@ export class View2d {
     }
     const { body } = frame;
     const scale = this.scale = Math.max(18, Math.min(height / 13, width / 20)) * scene.zoom;
-    // The view follows softly, and is there at once in a new place.
+    // The view follows smoothly, and jumps in a new level.
     const aim = [body.at[0], body.at[1] + body.hull.middle + 0.8 / scene.zoom];
     const soft = this.fresh ? 1 : 0.12;
     this.middle = this.middle.map((part, i) => part + (aim[i] - part) * soft);
@@ -66,9 +86,15 @@ export class View2d {
     const px = 1 / scale;
     this.grid(px, width / scale, height / scale);
     for (const zone of place.zones) this.zone(zone, px);
-    let carried = 0;
-    this.outlines = place.shapes.map((shape) => (shape.carrier === null ? shape.outline : frame.carried[carried++] ?? shape.outline));
-    place.shapes.forEach((shape, i) => this.shape(shape, this.outlines[i], px));
+    this.moving.forEach((number, i) => (this.outlines[number] = frame.carried[i] ?? place.shapes[number].outline));
+    const [across, up] = [width / scale / 2 + px, height / scale / 2 + px];
+    const [x, y] = this.middle;
+    const { boxes } = this;
+    place.shapes.forEach((shape, i) => {
+      const at = 4 * i;
+      const isSeen = boxes[at + 2] >= x - across && boxes[at] <= x + across && boxes[at + 3] >= y - up && boxes[at + 1] <= y + up;
+      if (isSeen || shape.moves) this.shape(shape, this.outlines[i], px);
+    });
     scene.ghosts.forEach((ghost, i) => {
       const [colour, dashes] = ghostLook(i);
       this.line(ghost.path, colour, 2 * px, dashes.map((dash) => dash * px));
@@ -80,20 +106,20 @@ export class View2d {
     this.body(body, scene.figure, px);
   }
 
-  /** Where a point of the level is on the stage, in pixels. @param {Point} point @returns {Point} */
+  /** Returns the position of a point of the level on the stage, in pixels. @param {Point} point @returns {Point} */
   onStage([x, y]) {
     const { canvas, scale, middle } = this;
     return [canvas.clientWidth / 2 + (x - middle[0]) * scale, canvas.clientHeight / 2 - (y - middle[1]) * scale];
   }
 
-  /** The point of the level under the pointer. @param {MouseEvent} event @returns {Point} */
+  /** Returns the point of the level under the pointer. @param {MouseEvent} event @returns {Point} */
   at(event) {
     const box = this.canvas.getBoundingClientRect();
     const { scale, middle } = this;
     return [middle[0] + (event.clientX - box.left - box.width / 2) / scale, middle[1] - (event.clientY - box.top - box.height / 2) / scale];
   }
 
-  /** That point, and the part that is there, the last one drawn first.
+  /** Returns that point, and the topmost part there.
    *  @param {MouseEvent} event @param {Map<string, PlacePart>} parts @returns {{ at: Point, key: string | null } | null} */
   pointed(event, parts) {
     const at = this.at(event);
@@ -108,7 +134,7 @@ export class View2d {
     return { at, key: found?.[0] ?? null };
   }
 
-  /** Where the pointer drags a point to. @param {MouseEvent} event @param {Point} _from @param {boolean} _upright @returns {Point | null} */
+  /** Returns the position to which the pointer drags a point. @param {MouseEvent} event @param {Point} _from @param {boolean} _upright @returns {Point | null} */
   dragged(event, _from, _upright) { return this.at(event); }
 
   /** @param {number} px @param {number} wide @param {number} high */
@@ -188,7 +214,7 @@ export class View2d {
     pen.setLineDash([]);
   }
 
-  /** The path of the body, tick by tick, with marks where something happened.
+  /** Draws the path of the body, tick by tick, with marks at events.
    *  @param {Tick[]} ticks @param {Body} body @param {number} rate @param {number} px */
   trail(ticks, body, rate, px) {
     for (const part of unbroken(ticks)) this.line(part.map((tick) => tick.feet), "#edf1f666", 2 * px, []);
@@ -230,7 +256,7 @@ export class View2d {
     pen.stroke();
   }
 
-  /** The outline of the hull, the body's position at the origin. @param {Body} body */
+  /** Draws the outline of the hull, with the body's position at the origin. @param {Body} body */
   hull({ hull }) {
     const { pen } = this;
     pen.beginPath();
@@ -260,7 +286,7 @@ export class View2d {
     const { pen } = this;
     const { at, facing, up, hull } = body;
     const above = hull.middle === 0;
-    // Seen from above, up is toward the viewer and right is drawn.
+    // In a view from above, up is toward the viewer and right is drawn.
     const right = [facing[1], -facing[0]];
     const place = (/** @type {Point} */ [f, u, s]) => at.map((part, i) => part + facing[i] * f + (above ? right[i] * s : up[i] * u));
     const near = above ? 1 : Math.sign(facing[0] * up[1] - facing[1] * up[0]) || 1;
@@ -280,11 +306,11 @@ export class View2d {
     }
   }
 
-  /** An eye shows where the body faces. @param {Body} body @param {number} px */
+  /** Draws an eye that shows the facing. @param {Body} body @param {number} px */
   eye({ at, facing, up, hull }, px) {
     const { pen } = this;
     const reach = hull.width * 0.275;
-    // Seen from above there is no up.
+    // A view from above has no up.
     const rise = hull.middle ? hull.middle + hull.height * 0.28 : 0;
     pen.fillStyle = NIGHT;
     pen.beginPath();
@@ -293,13 +319,13 @@ export class View2d {
   }
 }
 
-/** A body whose hull has another height, its underside where it was. @param {Body} body @param {number} height @returns {Body} */
+/** Returns a body with another height of its hull and the same underside. @param {Body} body @param {number} height @returns {Body} */
 function lowered(body, height) {
   const { hull } = body;
   return { ...body, hull: { ...hull, height, middle: hull.middle + (height - hull.height) / 2, rounding: Math.min(hull.rounding, height / 2) } };
 }
 
-/** The runs of ticks that were in a maneuver. @param {Tick[]} ticks */
+/** Returns the runs of ticks in a maneuver. @param {Tick[]} ticks */
 export function maneuvers(ticks) {
   /** @type {Tick[][]} */
   const parts = [];
@@ -313,7 +339,7 @@ export function maneuvers(ticks) {
   return parts;
 }
 
-/** Whether an outline is under a point. @param {Outline | undefined} outline @param {Point} point @param {number} near */
+/** Returns true if an outline covers a point. @param {Outline | undefined} outline @param {Point} point @param {number} near */
 function covers(outline, [x, y], near) {
   if (!outline) return false;
   if (outline.form === "ball") return Math.hypot(x - outline.centre[0], y - outline.centre[1]) <= outline.radius;

@@ -1,4 +1,4 @@
-// Three dimensions: the level lit from above, the body's shadow on what is below it.
+// Three dimensions: the level is lit from above, with the body's shadow below it.
 
 import { CANAL, LAMP, ghostLook, stone, zoneColour } from "./colours.js";
 import { figureOf } from "./figure.js";
@@ -13,7 +13,7 @@ import { along, cross, dot, length, scaled, sub, unit } from "./vectors.js";
 
 /** @typedef {(point: Point, normal: Point) => void} AddCorner */
 /** @typedef {(point: Point, normal: Point, colour: Point) => void} AddColoured */
-/** A triangle, and the number of the shape that it is of. @typedef {[Point, Point, Point, number]} Wall */
+/** A triangle, with the number of its shape. @typedef {[Point, Point, Point, number]} Wall */
 /** @typedef {{ buffer: WebGLBuffer, count: number }} Mesh */
 
 const VERTEX = `#version 300 es
@@ -31,7 +31,7 @@ void main() {
   float light = 0.42 + 0.5 * max(0.0, dot(normal, normalize(vec3(0.35, 0.9, 0.45)))) + 0.1 * normal.y;
   vec3 colour = shade * mix(light, 1.0, plain);
   if (plain < 0.2) {
-    // A metre grid, and the body's shadow straight below it, which shows how high it is.
+    // A grid of one metre, and the body's shadow straight below it, which shows its height.
     vec2 cell = abs(fract(at.xz - 0.5) - 0.5) / fwidth(at.xz);
     if (normal.y > 0.6) colour *= mix(0.86, 1.0, clamp(min(cell.x, cell.y), 0.0, 1.0));
     float away = length(at.xz - feet.xz);
@@ -41,13 +41,13 @@ void main() {
   seen = vec4(mix(colour, vec3(0.09, 0.11, 0.15), haze), 1.0);
 }`;
 
-/** Radians that are seen from bottom to top. */
+/** The vertical field of view, in radians. */
 const FIELD = 1.15;
-/** How far the pointer reaches, in metres. */
+/** The range of the pointer, in metres. */
 const FAR = 200;
 const UNIFORMS = /** @type {const} */ (["view", "eye", "feet", "radius", "plain"]);
 
-/** The parts of a colour such as #f2b544, 0 to 1. @param {string} hex */
+/** Returns the components of a colour such as #f2b544, 0 to 1. @param {string} hex */
 const rgb = (hex) => [1, 3, 5].map((i) => parseInt(hex.slice(i, i + 2), 16) / 255);
 
 export class View3d {
@@ -59,13 +59,13 @@ export class View3d {
     this.place = null;
     /** @type {Outline[]} */
     this.outlines = [];
-    /** @type {Wall[]} What a camera does not go through. */
+    /** @type {Wall[]} Triangles that stop the camera. */
     this.walls = [];
     /** @type {Point} */
     this.eye = [0, 0, 0];
     /** @type {Point} The direction in which the camera looks. */
     this.aim = [0, 0, -1];
-    /** How far out the camera is on its arm, 0 to 1. */
+    /** The extension of the camera arm, 0 to 1. */
     this.reach = 1;
     this.fresh = true;
     this.steering = "view";
@@ -83,9 +83,9 @@ export class View3d {
     if (!place.reshaped) this.fresh = true;
     if (this.still) this.gl?.deleteBuffer(this.still.buffer);
     this.still = this.mesh((add) => {
-      for (const shape of place.shapes) if (shape.carrier === null) solid(shape, shape.outline, add);
+      for (const shape of place.shapes) if (!shape.moves) solid(shape, shape.outline, add);
     });
-    this.walls = place.shapes.flatMap((shape, number) => (shape.carrier === null ? wallsOf(shape.outline, number) : []));
+    this.walls = place.shapes.flatMap((shape, number) => (!shape.moves ? wallsOf(shape.outline, number) : []));
   }
 
   /** @param {(add: AddColoured) => void} fill @returns {Mesh | null} */
@@ -101,7 +101,7 @@ export class View3d {
     return { buffer, count: numbers.length / 9 };
   }
 
-  /** Draws a mesh once. @param {(add: AddColoured) => void} fill @param {number} plain @param {number} [kind] */
+  /** Draws a mesh that is used once. @param {(add: AddColoured) => void} fill @param {number} plain @param {number} [kind] */
   once(fill, plain, kind) {
     const mesh = this.mesh(fill);
     if (!mesh) return;
@@ -109,7 +109,7 @@ export class View3d {
     this.gl?.deleteBuffer(mesh.buffer);
   }
 
-  /** The fraction of a displacement that is free among some triangles, and the shape that
+  /** Returns the free fraction of a displacement among triangles, and the shape that
    *  ends it. @param {Point} from @param {Point} by @param {Wall[]} walls */
   hit(from, by, walls) {
     /** @type {{ fraction: number, number: number | null }} */
@@ -130,7 +130,7 @@ export class View3d {
     return nearest;
   }
 
-  /** The ray from the eye through the pointer, as far as is looked. @param {MouseEvent} event */
+  /** Returns the ray from the eye through the pointer, up to its range. @param {MouseEvent} event */
   ray(event) {
     const box = this.canvas.getBoundingClientRect();
     const x = ((event.clientX - box.left) / box.width) * 2 - 1, y = 1 - ((event.clientY - box.top) / box.height) * 2;
@@ -139,18 +139,18 @@ export class View3d {
     return ahead.map((part, i) => (part + right[i] * x * wide * (box.width / box.height) + up[i] * y * wide) * FAR);
   }
 
-  /** The point under the pointer, and the part that it is on.
+  /** Returns the point under the pointer, and its part.
    *  @param {MouseEvent} event @param {Map<string, PlacePart>} parts @returns {{ at: Point, key: string | null } | null} */
   pointed(event, parts) {
     const ray = this.ray(event);
-    const moving = (this.place?.shapes ?? []).flatMap((shape, number) => (shape.carrier === null ? [] : wallsOf(this.outlines[number] ?? shape.outline, number)));
+    const moving = (this.place?.shapes ?? []).flatMap((shape, number) => (!shape.moves ? [] : wallsOf(this.outlines[number] ?? shape.outline, number)));
     const { fraction, number } = this.hit(this.eye, ray, [...this.walls, ...moving]);
     if (number === null) return null;
     const key = `piece ${number}`;
     return { at: along(this.eye, ray, fraction), key: parts.has(key) ? key : null };
   }
 
-  /** Where the pointer drags a point to: on its level, or with `upright` up and down.
+  /** Returns the position to which the pointer drags a point: horizontally, or with `upright` vertically.
    *  @param {MouseEvent} event @param {Point} from @param {boolean} upright @returns {Point | null} */
   dragged(event, from, upright) {
     const ray = this.ray(event);
@@ -166,7 +166,7 @@ export class View3d {
   /** Handles are not dragged in three dimensions. */
   get scale() { return 0; }
 
-  /** Where a point of the level is on the stage, in pixels; null behind the camera.
+  /** Returns the position of a point of the level on the stage, in pixels; null behind the camera.
    *  @param {Point} point @returns {Point | null} */
   onStage(point) {
     const { clientWidth: width, clientHeight: height } = this.canvas;
@@ -187,7 +187,7 @@ export class View3d {
     const seesAll = this.steering === "plan" || this.steering === "hop";
     const arm = scaled(seesAll ? [0, 9, 5.5] : [-ahead[0] * 5.2, -ahead[1] * 5.2 + 1.6, -ahead[2] * 5.2], 1 / scene.zoom);
     const free = Math.max(0.12 * Math.min(1, scene.zoom), this.hit(head, arm, this.walls).fraction - 0.06);
-    // Nearer at once, so that it is never in a wall; further softly.
+    // Retracts at once, so that the camera is never in a wall, and extends smoothly.
     this.reach = free < this.reach || this.fresh ? free : this.reach + (free - this.reach) * 0.1;
     this.eye = along(head, arm, this.reach);
     this.aim = unit(sub(head, this.eye));
@@ -214,8 +214,8 @@ export class View3d {
     gl.uniform1f(uniforms.radius, Math.max(0.25, body.hull.width / 2));
     this.show(still, 0);
     let carried = 0;
-    this.outlines = place.shapes.map((shape) => (shape.carrier === null ? shape.outline : frame.carried[carried++] ?? shape.outline));
-    if (carried) this.once((add) => place.shapes.forEach((shape, i) => shape.carrier !== null && solid(shape, this.outlines[i], add)), 0);
+    this.outlines = place.shapes.map((shape) => (!shape.moves ? shape.outline : frame.carried[carried++] ?? shape.outline));
+    if (carried) this.once((add) => place.shapes.forEach((shape, i) => shape.moves && solid(shape, this.outlines[i], add)), 0);
     if (!scene.firstPerson) this.once((add) => (scene.figure ? figure(body, add) : hull(body, add)), 0.2);
     this.lines(frame, scene, place);
   }
@@ -225,7 +225,7 @@ export class View3d {
     const trail = scene.history.upTo(frame.tick, 900);
     /** @type {Array<[Point[], Point]>} */
     const lines = unbroken(trail).map((part) => [part.map((one) => one.feet), [0.93, 0.95, 0.96]]);
-    // Several lines beside each other are a wide one.
+    // Several parallel lines make a wide one.
     for (const part of maneuvers(trail)) for (const lift of [0.02, 0.06, 0.1]) lines.push([part.map(({ feet: [x, y, z] }) => [x, y + lift, z]), rgb(CANAL)]);
     scene.ghosts.forEach((ghost, i) => {
       const colour = rgb(ghostLook(i)[0]);
@@ -279,7 +279,7 @@ function solid(shape, outline, add) {
   triangles(outline, (p, n) => add(p, n, colour));
 }
 
-/** The triangles of an outline, each corner with its normal. @param {Outline} outline @param {AddCorner} add */
+/** Adds the triangles of an outline, each corner with its normal. @param {Outline} outline @param {AddCorner} add */
 function triangles(outline, add) {
   const fan = (/** @type {Point[]} */ points) => {
     const normal = unit(cross(sub(points[1], points[0]), sub(points[2], points[0])));
@@ -295,10 +295,10 @@ function triangles(outline, add) {
   }
 }
 
-/** A box with these half sides, rounded by a radius: a box, a capsule or a ball.
+/** Adds a rounded box with these half sides: a box, a capsule or a ball.
  *  @param {Point} centre @param {Point} half of its core, without the rounding @param {number} radius @param {number} steps of a quarter turn @param {AddCorner} add */
 function rounded(centre, half, radius, steps, add) {
-  // At each change of quarter the angle comes twice: the flat faces lie between the two.
+  // The angle between two quarters occurs twice, with the flat faces between.
   /** @type {Array<[number, number]>} */
   const around = [];
   /** @type {Array<[number, number]>} */
@@ -328,13 +328,13 @@ function hull(body, add) {
   const middle = middleOf(body);
   const half = [hull.width, hull.height, hull.depth].map((side) => Math.max(0, side / 2 - hull.rounding));
   rounded(middle, half, hull.rounding, hull.rounding ? 6 : 1, (p, n) => add(p, n, rgb(LAMP)));
-  // A dark visor shows where it faces.
+  // A dark visor shows the facing.
   const reach = hull.width / 2;
   const visor = [middle[0] + facing[0] * reach * 0.8, middle[1] + hull.height * 0.27, middle[2] + facing[2] * reach * 0.8];
   rounded(visor, [0, 0, 0], reach * 0.34, 3, (p, n) => add(p, n, rgb("#1a1f2b")));
 }
 
-/** The hull as thin lines. @param {Body} body @returns {Point[][]} */
+/** Returns the hull as thin lines. @param {Body} body @returns {Point[][]} */
 function wires(body) {
   const { hull } = body;
   const middle = middleOf(body);
@@ -390,7 +390,7 @@ function tube(from, by, radius, add) {
   }
 }
 
-/** The triangles of an outline, with the number of its shape. @param {Outline} outline @param {number} number @returns {Wall[]} */
+/** Returns the triangles of an outline, with the number of its shape. @param {Outline} outline @param {number} number @returns {Wall[]} */
 function wallsOf(outline, number) {
   /** @type {Point[]} */
   const corners = [];
@@ -401,13 +401,13 @@ function wallsOf(outline, number) {
   return walls;
 }
 
-/** The edges of an upright box, as lines. @param {Point} min @param {Point} max @returns {Point[][]} */
+/** Returns the edges of an axis-aligned box, as lines. @param {Point} min @param {Point} max @returns {Point[][]} */
 export function edgesOf(min, max) {
   const corner = (/** @type {number} */ bits) => min.map((part, i) => ((bits >> i) & 1 ? max[i] : part));
   return [[0, 1, 3, 2, 0, 4, 5, 7, 6, 4], [1, 5], [3, 7], [2, 6]].map((line) => line.map(corner));
 }
 
-/** The axes of a camera that looks along `aim`. @param {Point} aim */
+/** Returns the axes of a camera that looks along `aim`. @param {Point} aim */
 function axesOf(aim) {
   const back = scaled(aim, -1);
   const level = cross([0, 1, 0], back);
@@ -415,7 +415,7 @@ function axesOf(aim) {
   return { right, up: cross(back, right), back, ahead: aim };
 }
 
-/** The matrix of a camera at `eye` that looks along `aim`, column by column.
+/** Returns the matrix of a camera at `eye` that looks along `aim`, column by column.
  *  @param {Point} eye @param {Point} aim @param {number} aspect */
 function seenFrom(eye, aim, aspect) {
   const { right, up, back } = axesOf(aim);

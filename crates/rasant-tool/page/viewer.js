@@ -1,4 +1,4 @@
-// An exported attempt: scrubbed, slowed down, and compared with its ghosts, without the tool.
+// The page of an exported attempt: scrubs, slows down and compares with ghosts, without the tool.
 
 import { byId } from "./dom.js";
 import { ghostTable, showState } from "./panels.js";
@@ -23,16 +23,16 @@ const view = flat ? new View2d(canvas) : new View3d(canvas);
 if (view instanceof View3d) view.steering = attempt.steering;
 view.open(place);
 
-/** The time, in ticks from the first moment; between two of them in slow motion. */
+/** The time, in ticks from the first moment; fractional in slow motion. */
 let time = 0;
 let plays = false;
 let factor = 1;
 const last = moments.length - 1;
 
-/** A body between two ticks. @param {Body} a @param {Body} b @param {number} by @returns {Body} */
+/** Returns a body between two ticks. @param {Body} a @param {Body} b @param {number} by @returns {Body} */
 function between(a, b, by) {
   if (by === 0) return a;
-  // Half a cycle forward at most: what is further has passed 1.
+  // At most half a cycle forward; a larger difference has wrapped at 1.
   const stride = (a.stride + (((b.stride - a.stride + 1.5) % 1) - 0.5) * by + 1) % 1;
   return { ...a, at: blended(a.at, b.at, by), velocity: blended(a.velocity, b.velocity, by), stride, spin: a.spin + (b.spin - a.spin) * by };
 }
@@ -45,7 +45,7 @@ function draw() {
   view.draw({ tick, body, carried: now.carried }, scene);
   byId("when", HTMLOutputElement).textContent = `${(tick / place.rate).toFixed(2)} of ${(moments[last].tick.tick / place.rate).toFixed(2)} s`;
   scrub.value = String(number);
-  pause.textContent = plays ? "Hold" : "Play";
+  pause.textContent = plays ? "Pause" : "Play";
   showState(byId("state", HTMLElement), body, null);
 }
 
@@ -83,7 +83,7 @@ byId("stage", HTMLElement).addEventListener("wheel", (event) => {
   scene.zoom = clamp(scene.zoom * (event.deltaY < 0 ? 1.12 : 1 / 1.12), 0.2, 6);
 }, { passive: false });
 byId("about", HTMLElement).textContent = `${place.title} · ${attempt.title} · written by version ${attempt.version}`;
-// The attempt itself, as the last column of the table.
+// The attempt itself is the last column of the table.
 const table = new Scene();
 table.ghosts = [...attempt.ghosts, { title: "this attempt", path: [], every: 1, summary: attempt.summary }];
 byId("ghosts", HTMLElement).replaceChildren(...ghostTable(table, place.rate, null));

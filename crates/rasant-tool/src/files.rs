@@ -1,18 +1,18 @@
-//! Files from the disk, and those shipped inside the tool.
+//! Files on the disk, and those shipped inside the tool.
 
 use std::path::{Component, Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
 use rasant_lab::files::{
-    AnyFile, Place, TuningFile, edit_tuning, read_any, read_place, read_tuning, write_tuning,
+    AnyFile, GameFiles, Place, TuningFile, edit_tuning, read_any, read_place, read_tuning, write_tuning,
 };
-use rasant_lab::{Files, OnDisk, Problem, Trial, World, read_trial};
+use rasant_lab::{Files, Game, OnDisk, Problem, Trial, World, read_trial};
 
 use crate::output::Failure;
 
 static SHIPPED: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/demo");
 
-/// What a shipped file's path begins with on the command line.
+/// The prefix of a shipped file on the command line.
 const PREFIX: &str = "demo:";
 
 /// The files inside the tool.
@@ -21,7 +21,7 @@ pub struct Shipped;
 
 impl Files for Shipped {
     fn read(&self, path: &Path) -> Result<String, Problem> {
-        let no_text = |_| Problem::unreadable(path, "it is no UTF-8 text");
+        let no_text = |_| Problem::unreadable(path, "it is not UTF-8 text");
         String::from_utf8(self.read_bytes(path)?).map_err(no_text)
     }
 
@@ -52,7 +52,7 @@ fn names_in(folder: &str) -> Vec<String> {
         .into_iter()
         .flat_map(Dir::files)
         .map(|file| file.path())
-        // Drawings and models are a level's own.
+        // Drawings and models belong to a level.
         .filter(|path| path.extension().is_some_and(|ending| ending == "toml"))
         .filter_map(Path::file_stem)
         .map(|stem| format!("{PREFIX}{}", stem.to_string_lossy()))
@@ -61,45 +61,182 @@ fn names_in(folder: &str) -> Vec<String> {
     names
 }
 
-/// Reads a tuning and its changes: `FILE`, or `demo:NAME`, then any number of
-/// `,PATH=VALUE`. Without any, the default tuning.
-pub fn tuning(spec: Option<&str>) -> Result<TuningFile, Failure> {
-    let Some(spec) = spec else { return Ok(TuningFile::default()) };
-    let mut parts = spec.split(',');
-    let name = parts.next().unwrap_or("");
-    let mut file = match name.strip_prefix(PREFIX) {
-        Some(shipped) => read_tuning(&Shipped, &Path::new(TUNINGS).join(shipped).with_extension("toml"))?,
-        None => read_tuning(&OnDisk, Path::new(name)).map_err(|problem| hinted(problem, name))?,
-    };
-    for change in parts {
-        let (path, value) = change
-            .split_once('=')
-            .ok_or_else(|| Failure::Argument(format!("{spec}: found `{change}`, expected PATH=VALUE")))?;
-        let (path, value) = (path.trim(), value.trim());
-        file.set_text(path, value)
-            .map_err(|error| Failure::Argument(format!("{spec}: {error}{}", near(path))))?;
-        file.title = format!("{}, {path} = {value}", file.title);
-    }
-    Ok(file)
+/// The files that the tool reads: on the disk and inside the tool, for a game.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Library {
+    /// The game that the tool is for.
+    pub game: Game,
 }
 
-/// The files that names on the command line are: a tuning without its changes; none of what is
-/// shipped.
+impl Library {
+    /// Files on the disk.
+    pub fn on_disk(self) -> GameFiles<OnDisk> {
+        self.game.on_disk()
+    }
+
+    /// Files inside the tool.
+    fn shipped(self) -> GameFiles<Shipped> {
+        GameFiles { files: Shipped, game: self.game.in_files() }
+    }
+
+    /// Reads a tuning with changes: `FILE`, or `demo:NAME`, then any number of `,PATH=VALUE`.
+    /// Without a file, the default tuning.
+    pub fn tuning(self, spec: Option<&str>) -> Result<TuningFile, Failure> {
+        let Some(spec) = spec else { return Ok(self.game.in_files().tuning_file()) };
+        let mut parts = spec.split(',');
+        let name = parts.next().unwrap_or("");
+        let mut file = match name.strip_prefix(PREFIX) {
+            Some(shipped) => {
+                read_tuning(&self.shipped(), &Path::new(TUNINGS).join(shipped).with_extension("toml"))?
+            }
+            None => read_tuning(&self.on_disk(), Path::new(name)).map_err(|problem| hinted(problem, name))?,
+        };
+        for change in parts {
+            let (path, value) = change
+                .split_once('=')
+                .ok_or_else(|| Failure::Argument(format!("{spec}: found `{change}`, expected PATH=VALUE")))?;
+            let (path, value) = (path.trim(), value.trim());
+            file.set_text(path, value)
+                .map_err(|error| Failure::Argument(format!("{spec}: {error}{}", self.near(path))))?;
+            file.title = format!("{}, {path} = {value}", file.title);
+        }
+        Ok(file)
+    }
+
+    /// The text of a tuning's file with the numbers of another tuning. Comments and everything else
+    /// stay. For a shipped tuning, and for none, a new text.
+    pub fn tuning_text(self, spec: &str, numbers: &TuningFile) -> Result<String, Failure> {
+        match named([&spec.to_owned()]).next() {
+            Some(path) => Ok(edit_tuning(&self.on_disk().read(path)?, numbers)?),
+            None => Ok(write_tuning(numbers)),
+        }
+    }
+
+    /// As [`Self::tuning`] for a plain name, with an error as a problem of a file.
+    pub fn tuning_or_problem(self, spec: &str) -> Result<TuningFile, Problem> {
+        self.tuning(Some(spec)).map_err(|failure| match failure {
+            Failure::Input(problem) => problem,
+            other => Problem::unreadable(Path::new(spec), &other.to_string()),
+        })
+    }
+
+    /// Splits `PATH=MORE`.
+    pub fn knob_and<'a>(self, text: &'a str, more: &str) -> Result<(&'static str, &'a str), Failure> {
+        let (path, rest) = text.split_once('=').ok_or_else(|| {
+            Failure::Argument(format!("found `{text}`, expected PATH={}", more.to_uppercase()))
+        })?;
+        Ok((self.knob(path)?, rest))
+    }
+
+    /// The knob, or the size of a hull, with this path.
+    pub fn knob(self, path: &str) -> Result<&'static str, Failure> {
+        let path = path.trim();
+        let found = self.game.in_files().tuning_file().knob(path);
+        found.map(|knob| knob.path).map_err(|error| Failure::Argument(format!("{error}{}", self.near(path))))
+    }
+
+    /// The known path that is spelled most like a wrong one, as a part of an error message. Empty
+    /// for a known path.
+    fn near(self, path: &str) -> String {
+        if path == "hull.shape" || self.game.in_files().tuning_file().knob(path).is_ok() {
+            return String::new();
+        }
+        match self.game.in_files().nearest_number(path) {
+            Some(near) => format!(", expected `{near}`?"),
+            None => "; `rasant knobs` lists them".to_owned(),
+        }
+    }
+
+    /// Reads a trial: `demo:NAME` is a shipped one, anything else a path.
+    pub fn trial(self, name: &str) -> Result<Trial, Problem> {
+        match name.strip_prefix(PREFIX) {
+            Some(shipped) => {
+                read_trial(&self.shipped(), &Path::new(TRIALS).join(shipped).with_extension("toml"))
+            }
+            None => read_trial(&self.on_disk(), Path::new(name)).map_err(|problem| {
+                self.of_another_kind(name, "a trial").unwrap_or_else(|| hinted(problem, name))
+            }),
+        }
+    }
+
+    /// The problem for a file that is valid, but not of the expected kind.
+    fn of_another_kind(self, name: &str, expected: &str) -> Option<Problem> {
+        let found = read_any(&self.on_disk(), Path::new(name)).ok()?.kind();
+        (!expected.contains(found)).then(|| {
+            Problem::unreadable(Path::new(name), &format!("it is a {found}; {expected} was expected"))
+        })
+    }
+
+    /// Reads a trial or a level for playing. `demo:NAME` is a shipped trial, or a shipped level if
+    /// there is no such trial; `demo:levels/NAME` is a shipped level.
+    pub fn place(self, name: &str) -> Result<Place, Problem> {
+        let Some(shipped) = name.strip_prefix(PREFIX) else {
+            let read = read_place(&self.on_disk(), Path::new(name));
+            return read
+                .map_err(|problem| self.of_another_kind(name, "a trial or a level").unwrap_or(problem));
+        };
+        let in_folder = |folder: &str| Path::new(folder).join(shipped).with_extension("toml");
+        let (trial, level) = (in_folder(TRIALS), in_folder(LEVELS));
+        let named = in_folder("");
+        let is_there = |path: &PathBuf| SHIPPED.get_file(path).is_some();
+        let path = [named, trial.clone(), level].into_iter().find(is_there).unwrap_or(trial);
+        read_place(&self.shipped(), &path)
+    }
+
+    /// Reads a level, or the level and tuning of a trial. The names are those of [`Self::place`].
+    pub fn level(self, name: &str) -> Result<(World, Option<TuningFile>), Problem> {
+        let read = match name.strip_prefix(PREFIX) {
+            Some(shipped) => {
+                let folders = ["", LEVELS, TRIALS].map(|folder| Path::new(folder).join(shipped));
+                let paths = folders.iter().flat_map(|path| [path.with_extension("toml"), path.clone()]);
+                let path = paths.into_iter().find(|path| SHIPPED.get_file(path).is_some());
+                read_any(&self.shipped(), &path.unwrap_or_else(|| Path::new(LEVELS).join(shipped)))?
+            }
+            None => read_any(&self.on_disk(), Path::new(name)).map_err(|problem| hinted(problem, name))?,
+        };
+        match read {
+            AnyFile::Level(world) => Ok((*world, None)),
+            AnyFile::Trial(trial) => Ok((trial.world, Some(trial.tuning))),
+            other => {
+                let found = format!("it is a {}; a level or a trial was expected", other.kind());
+                Err(Problem::unreadable(Path::new(name), &found))
+            }
+        }
+    }
+
+    /// Reads a file of any kind: `demo:NAME` is a shipped trial.
+    pub fn any(self, path: &Path) -> Result<AnyFile, Problem> {
+        match path.to_str() {
+            Some(name) if name.starts_with(PREFIX) => {
+                self.trial(name).map(|trial| AnyFile::Trial(Box::new(trial)))
+            }
+            name => read_any(&self.on_disk(), path).map_err(|problem| hinted(problem, name.unwrap_or(""))),
+        }
+    }
+
+    /// The title of a shipped file.
+    pub fn title(self, name: &str, kind: &str) -> String {
+        let folder = match kind {
+            "tuning" => TUNINGS,
+            "level" => LEVELS,
+            _ => TRIALS,
+        };
+        let stem = name.trim_start_matches(PREFIX).trim_start_matches("levels/");
+        match read_any(&self.shipped(), &Path::new(folder).join(stem).with_extension("toml")) {
+            Ok(file) => file.title().to_owned(),
+            Err(problem) => problem.to_string(),
+        }
+    }
+}
+
+/// The files in a list of names on the command line, without changes of tunings and without shipped
+/// files.
 pub fn named<'a>(names: impl IntoIterator<Item = &'a String>) -> impl Iterator<Item = &'a Path> {
     let names = names.into_iter().map(|name| name.split(',').next().unwrap_or(name));
     names.filter(|name| !name.starts_with(PREFIX)).map(Path::new)
 }
 
-/// The text of a tuning's file with the numbers of another tuning: what else stands in it, comments
-/// among it, stays. Of a shipped one, and of none, a new text.
-pub fn tuning_text(spec: &str, numbers: &TuningFile) -> Result<String, Failure> {
-    match named([&spec.to_owned()]).next() {
-        Some(path) => Ok(edit_tuning(&OnDisk.read(path)?, numbers)?),
-        None => Ok(write_tuning(numbers)),
-    }
-}
-
-/// The names of the shipped levels, as [`place`] takes them.
+/// The names of the shipped levels, as [`Library::place`] takes them.
 pub fn level_names() -> Vec<String> {
     let in_folder = |name: String| name.replace(PREFIX, &format!("{PREFIX}{LEVELS}/"));
     names_in(LEVELS).into_iter().map(in_folder).collect()
@@ -110,102 +247,7 @@ pub fn tuning_names() -> Vec<String> {
     names_in(TUNINGS)
 }
 
-/// The same as [`tuning`] for a plain name, with what is wrong as a problem of a file.
-pub fn tuning_or_problem(spec: &str) -> Result<TuningFile, Problem> {
-    tuning(Some(spec)).map_err(|failure| match failure {
-        Failure::Input(problem) => problem,
-        other => Problem::unreadable(Path::new(spec), &other.to_string()),
-    })
-}
-
-/// Splits `PATH=MORE`.
-pub fn knob_and<'a>(text: &'a str, more: &str) -> Result<(&'static str, &'a str), Failure> {
-    let (path, rest) = text
-        .split_once('=')
-        .ok_or_else(|| Failure::Argument(format!("found `{text}`, expected PATH={}", more.to_uppercase())))?;
-    Ok((knob(path)?, rest))
-}
-
-/// The knob, or the size of a hull, of that path.
-pub fn knob(path: &str) -> Result<&'static str, Failure> {
-    let path = path.trim();
-    let found = rasant_lab::files::number_of(path);
-    found.map(|knob| knob.path).map_err(|error| Failure::Argument(format!("{error}{}", near(path))))
-}
-
-/// The known path that a wrong one is nearest to, to be added to an error. Empty for a path
-/// that is known.
-fn near(path: &str) -> String {
-    if path == "hull.shape" || rasant_lab::files::number_of(path).is_ok() {
-        return String::new();
-    }
-    match rasant_lab::nearest_knob(path) {
-        Some(near) => format!(", expected `{near}`?"),
-        None => "; `rasant knobs` lists them".to_owned(),
-    }
-}
-
-/// Reads a trial: `demo:NAME` is a shipped one, anything else a path.
-pub fn trial(name: &str) -> Result<Trial, Problem> {
-    match name.strip_prefix(PREFIX) {
-        Some(shipped) => read_trial(&Shipped, &Path::new(TRIALS).join(shipped).with_extension("toml")),
-        None => read_trial(&OnDisk, Path::new(name))
-            .map_err(|problem| of_another_kind(name, "a trial").unwrap_or_else(|| hinted(problem, name))),
-    }
-}
-
-/// What is wrong with a file that is sound, but not of the kind that was expected.
-fn of_another_kind(name: &str, expected: &str) -> Option<Problem> {
-    let found = read_any(&OnDisk, Path::new(name)).ok()?.kind();
-    (!expected.contains(found))
-        .then(|| Problem::unreadable(Path::new(name), &format!("it is a {found}; {expected} was expected")))
-}
-
-/// Reads what is to be played: a trial or a level. Of what is shipped, `demo:NAME` is a
-/// trial, or a level where there is no such trial; `demo:levels/NAME` is a level.
-pub fn place(name: &str) -> Result<Place, Problem> {
-    let Some(shipped) = name.strip_prefix(PREFIX) else {
-        let read = read_place(&OnDisk, Path::new(name));
-        return read.map_err(|problem| of_another_kind(name, "a trial or a level").unwrap_or(problem));
-    };
-    let in_folder = |folder: &str| Path::new(folder).join(shipped).with_extension("toml");
-    let (trial, level) = (in_folder(TRIALS), in_folder(LEVELS));
-    let named = in_folder("");
-    let is_there = |path: &PathBuf| SHIPPED.get_file(path).is_some();
-    let path = [named, trial.clone(), level].into_iter().find(is_there).unwrap_or(trial);
-    read_place(&Shipped, &path)
-}
-
-/// Reads a level, or a trial's with its tuning: as [`place`], but not to be played.
-pub fn level(name: &str) -> Result<(World, Option<TuningFile>), Problem> {
-    let read = match name.strip_prefix(PREFIX) {
-        Some(shipped) => {
-            let folders = ["", LEVELS, TRIALS].map(|folder| Path::new(folder).join(shipped));
-            let paths = folders.iter().flat_map(|path| [path.with_extension("toml"), path.clone()]);
-            let path = paths.into_iter().find(|path| SHIPPED.get_file(path).is_some());
-            read_any(&Shipped, &path.unwrap_or_else(|| Path::new(LEVELS).join(shipped)))?
-        }
-        None => read_any(&OnDisk, Path::new(name)).map_err(|problem| hinted(problem, name))?,
-    };
-    match read {
-        AnyFile::Level(world) => Ok((*world, None)),
-        AnyFile::Trial(trial) => Ok((trial.world, Some(trial.tuning))),
-        other => {
-            let found = format!("it is a {}; a level or a trial was expected", other.kind());
-            Err(Problem::unreadable(Path::new(name), &found))
-        }
-    }
-}
-
-/// Reads a file of any kind: `demo:NAME` is a shipped trial.
-pub fn any(path: &Path) -> Result<AnyFile, Problem> {
-    match path.to_str() {
-        Some(name) if name.starts_with(PREFIX) => trial(name).map(|trial| AnyFile::Trial(Box::new(trial))),
-        name => read_any(&OnDisk, path).map_err(|problem| hinted(problem, name.unwrap_or(""))),
-    }
-}
-
-/// The names as paths, but for folders the .toml files in them and in theirs.
+/// The names as paths. Folders are replaced by the .toml files in them and in their subfolders.
 pub fn of_folders(names: &[String]) -> Result<Vec<PathBuf>, Failure> {
     let mut all = Vec::new();
     for name in names {
@@ -217,7 +259,7 @@ pub fn of_folders(names: &[String]) -> Result<Vec<PathBuf>, Failure> {
         walk(Path::new(name), &mut all)?;
         all[before..].sort();
         if all.len() == before {
-            return Err(Failure::Argument(format!("{name}: there is no .toml file in it")));
+            return Err(Failure::Argument(format!("{name}: it contains no .toml file")));
         }
     }
     Ok(all)
@@ -227,7 +269,7 @@ fn walk(folder: &Path, all: &mut Vec<PathBuf>) -> Result<(), Failure> {
     let failed = |error: std::io::Error| Problem::unreadable(folder, &error.to_string());
     for entry in std::fs::read_dir(folder).map_err(failed)? {
         let path = entry.map_err(failed)?.path();
-        // A link may lead round.
+        // A link may lead back to a parent.
         if path.is_dir() && !path.is_symlink() {
             walk(&path, all)?;
         } else if path.extension().is_some_and(|ending| ending == "toml") {
@@ -237,7 +279,7 @@ fn walk(folder: &Path, all: &mut Vec<PathBuf>) -> Result<(), Failure> {
     Ok(())
 }
 
-/// A problem with a name that is a shipped one's but for what stands before it.
+/// A problem that mentions a shipped file with the same name, if there is one.
 fn hinted(problem: Problem, name: &str) -> Problem {
     let stem = name.strip_suffix(".toml").unwrap_or(name);
     let shipped = [TRIALS, TUNINGS, LEVELS].iter().flat_map(|folder| names_in(folder));
@@ -248,21 +290,7 @@ fn hinted(problem: Problem, name: &str) -> Problem {
     problem
 }
 
-/// The title of something shipped.
-pub fn title(name: &str, kind: &str) -> String {
-    let folder = match kind {
-        "tuning" => TUNINGS,
-        "level" => LEVELS,
-        _ => TRIALS,
-    };
-    let stem = name.trim_start_matches(PREFIX).trim_start_matches("levels/");
-    match read_any(&Shipped, &Path::new(folder).join(stem).with_extension("toml")) {
-        Ok(file) => file.title().to_owned(),
-        Err(problem) => problem.to_string(),
-    }
-}
-
-/// Files inside the tool that remember which were read.
+/// Files inside the tool, with a record of what was read.
 struct Remembered(std::cell::RefCell<Vec<PathBuf>>);
 
 impl Files for Remembered {
@@ -277,8 +305,8 @@ impl Files for Remembered {
     }
 }
 
-/// The paths and texts of what is shipped by those names, with all that they name; all of
-/// it where none is given.
+/// The paths and contents of shipped files with these names, with all files that they refer to;
+/// everything if no name is given.
 pub fn shipped(names: &[String]) -> Result<Vec<(PathBuf, Vec<u8>)>, Failure> {
     let remembered = Remembered(Vec::new().into());
     let folders = [TRIALS, TUNINGS, LEVELS];
@@ -293,7 +321,9 @@ pub fn shipped(names: &[String]) -> Result<Vec<(PathBuf, Vec<u8>)>, Failure> {
             .map(|folder| folder.join(stem).with_extension("toml"))
             .find(|path| SHIPPED.get_file(path).is_some());
         let path = path.ok_or_else(|| {
-            Failure::Argument(format!("{name}: nothing of that name is shipped; `rasant list` says what is"))
+            Failure::Argument(format!(
+                "{name}: nothing with that name is shipped; `rasant list` lists what is"
+            ))
         })?;
         read_any(&remembered, &path)?;
     }

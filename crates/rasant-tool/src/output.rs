@@ -1,4 +1,4 @@
-//! What the tool says, and how it fails.
+//! The output of the tool, and its failures.
 
 use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
@@ -15,24 +15,24 @@ use xmlwriter::XmlWriter;
 /// Why a command did not succeed.
 #[derive(Debug, Error)]
 pub enum Failure {
-    /// An input is wrong.
+    /// An input is invalid.
     #[error(transparent)]
     Input(#[from] Problem),
     /// Something could not be written.
     #[error("{}: cannot be written: {error}", path.display())]
     Write {
-        /// What.
+        /// The path.
         path: PathBuf,
-        /// Why not.
+        /// The cause.
         error: io::Error,
     },
-    /// An argument does not fit.
+    /// An argument is invalid.
     #[error("{0}")]
     Argument(String),
-    /// Trials were not as they expected; it has been told.
+    /// Expectations of trials failed. It has been printed.
     #[error("{0}")]
     Unmet(String),
-    /// A run came to nothing that can be told.
+    /// A run has no meaningful result.
     #[error("{0}")]
     Broken(String),
     /// A figure could not be drawn.
@@ -41,8 +41,8 @@ pub enum Failure {
 }
 
 impl Failure {
-    /// Tells the user on standard error; gives the exit code: 1 for an
-    /// expectation that failed, 2 for bad input.
+    /// Reports the failure on standard error. Returns the exit code: 1 for a failed expectation, 2
+    /// for bad input.
     pub fn report(self, as_json: bool) -> ExitCode {
         let (text, code) = match &self {
             Self::Input(problem) => (shown(problem), 2),
@@ -51,7 +51,7 @@ impl Failure {
             other => (format!("error: {other}\n"), 2),
         };
         complain(&text);
-        // Of what is unmet, the document has been printed.
+        // For failed expectations, the document has been printed.
         if as_json && !matches!(self, Self::Unmet(_)) {
             let document = serde_json::json!({ "error": self.fields() });
             let _ = print_json(&document);
@@ -72,17 +72,17 @@ impl Failure {
     }
 }
 
-/// Says something on standard error. Where nobody can be told, nobody is.
+/// Prints to standard error. Errors are ignored, because they cannot be reported anywhere.
 pub fn complain(text: &str) {
     let _ = io::stderr().lock().write_all(text.as_bytes());
 }
 
-/// A problem with the lines it is about.
+/// A problem with the lines that it is about.
 fn shown(problem: &Problem) -> String {
     let (Some(text), Some(span)) = (problem.text(), problem.span()) else {
         return format!("error: {problem}\n");
     };
-    /// Longer lines are not shown as they are.
+    /// The maximum length of a line that is shown.
     const LONGEST: usize = 500;
     let start = text[..span.start.min(text.len())].rfind('\n').map_or(0, |newline| newline + 1);
     let line = text[start..].lines().next().unwrap_or("");
@@ -94,7 +94,7 @@ fn shown(problem: &Problem) -> String {
     }
     let label =
         problem.expected().map_or_else(|| "here".to_owned(), |expected| format!("expected {expected}"));
-    // A whole table is pointed at by its first line.
+    // For a whole table, the first line is marked.
     let first_line = text[span.start..].find('\n').unwrap_or(text.len() - span.start);
     let end = span.start + span.len().min(first_line);
     let lines = Snippet::source(text)
@@ -109,10 +109,10 @@ fn shown(problem: &Problem) -> String {
     renderer.render(&report) + "\n"
 }
 
-/// How wide a table is at most, in columns of a terminal.
+/// The maximum width of a table, in columns of a terminal.
 const WIDTH: u16 = 100;
 
-/// A table of texts, for the terminal and for reports.
+/// A table of text, for the terminal and for reports.
 #[derive(Clone, Debug, Default)]
 pub struct Grid {
     header: Vec<String>,
@@ -121,7 +121,7 @@ pub struct Grid {
 }
 
 impl Grid {
-    /// An empty table; `numbers` are the columns aligned to the right.
+    /// An empty table. The columns `numbers` are aligned to the right.
     pub fn new<S: Into<String>>(
         header: impl IntoIterator<Item = S>,
         numbers: impl IntoIterator<Item = usize>,
@@ -135,12 +135,12 @@ impl Grid {
         self.rows.push(row.into_iter().map(Into::into).collect());
     }
 
-    /// Whether it has no rows.
+    /// Returns true if it has no rows.
     pub fn is_empty(&self) -> bool {
         self.rows.is_empty()
     }
 
-    /// As a terminal shows it.
+    /// The table for a terminal.
     pub fn text(&self) -> String {
         let mut table = Table::new();
         let line = LineStyle::none().fill('─').junction('─');
@@ -157,10 +157,10 @@ impl Grid {
         table.to_string()
     }
 
-    /// The words of the header; where the table would be too wide, those of columns of numbers
-    /// with line breaks after hyphens, dots and underscores.
+    /// The header. If the table would be too wide, the headers of columns of numbers have line
+    /// breaks after hyphens, dots and underscores.
     fn header_for(&self, width: usize) -> Vec<String> {
-        /// Between two columns.
+        /// The space between two columns.
         const GAP: usize = 3;
         let needed = |column: usize| {
             let cells = self.rows.iter().filter_map(|row| row.get(column));
@@ -177,7 +177,7 @@ impl Grid {
             .collect()
     }
 
-    /// Writes it as a page shows it.
+    /// Writes the table as HTML.
     pub fn write_html(&self, page: &mut XmlWriter) {
         let row = |page: &mut XmlWriter, kind: &str, cells: &[String]| {
             page.start_element("tr");
@@ -202,7 +202,7 @@ impl Grid {
     }
 }
 
-/// Rows of texts as CSV.
+/// Rows of text as CSV.
 pub fn csv(rows: impl IntoIterator<Item = Vec<String>>) -> Result<Vec<u8>, Failure> {
     let mut csv = csv::Writer::from_writer(Vec::new());
     let written = rows.into_iter().try_for_each(|row| csv.write_record(row));
@@ -210,8 +210,7 @@ pub fn csv(rows: impl IntoIterator<Item = Vec<String>>) -> Result<Vec<u8>, Failu
     csv.into_inner().map_err(|error| Failure::Argument(error.to_string()))
 }
 
-/// A number with its unit, as people read it: no more than four digits behind
-/// the point, and no zeros that say nothing.
+/// A number with its unit, for people: at most four digits after the point, without trailing zeros.
 pub fn number(value: f64, unit: &str) -> String {
     let digits = match value.abs() {
         large if large >= 100.0 => 1,
@@ -228,7 +227,7 @@ pub fn number(value: f64, unit: &str) -> String {
     }
 }
 
-/// A bar on standard error, where that is a terminal; nothing elsewhere.
+/// A progress bar on standard error, if that is a terminal.
 pub fn progress(count: usize) -> ProgressBar {
     let bar = ProgressBar::new(count as u64);
     let style = ProgressStyle::with_template("{wide_bar} {pos} of {len}, {eta} left");
@@ -238,9 +237,9 @@ pub fn progress(count: usize) -> ProgressBar {
     bar
 }
 
-/// The columns of a table: those of the terminal, if it has fewer than usual.
+/// The width of a table: that of the terminal, if it is narrower than usual.
 fn width() -> u16 {
-    /// Columns below which nothing can be read.
+    /// The smallest readable width.
     const LEAST: u16 = 30;
     let terminal = console::Term::stdout();
     let columns = terminal.is_term().then(|| terminal.size_checked()).flatten().map(|(_, columns)| columns);
@@ -262,7 +261,7 @@ fn broken(name: &str) -> String {
     lines.join("\n")
 }
 
-/// Returns a counter of work whose amount is not known, shown on a terminal.
+/// A counter for work of unknown amount, shown on a terminal.
 pub fn spinner(what: &str) -> ProgressBar {
     let bar = ProgressBar::new_spinner();
     if let Ok(style) = ProgressStyle::with_template(&format!("{{spinner}} {{pos}} {what}, {{elapsed}}")) {
@@ -277,7 +276,7 @@ pub fn print_json(value: &impl Serialize) -> Result<(), Failure> {
     print_text(&format!("{text}\n"))
 }
 
-/// Prints on standard output. A reader that has gone away is not a failure.
+/// Prints to standard output. A closed pipe is not a failure.
 pub fn print_text(text: &str) -> Result<(), Failure> {
     match io::stdout().lock().write_all(text.as_bytes()) {
         Err(error) if error.kind() != io::ErrorKind::BrokenPipe => {
@@ -287,7 +286,7 @@ pub fn print_text(text: &str) -> Result<(), Failure> {
     }
 }
 
-/// The ending of a path, in small letters.
+/// The extension of a path, in lower case.
 pub fn ending(path: &Path) -> String {
     path.extension().map(|ending| ending.to_string_lossy().to_lowercase()).unwrap_or_default()
 }

@@ -1,8 +1,8 @@
-//! Files that a command writes: looked at before its work, and all of them written or none.
+//! Files that a command writes: checked before its work, and then all written or none.
 //!
-//! What is pointed at stays what it is. A plain file is replaced by a whole new one with its
-//! permissions; a symbolic link goes on leading where it led; a device, a pipe, a file with
-//! several names gets the bytes; `-` is standard output.
+//! The kind of file stays the same. A plain file is replaced as a whole, with its permissions; a
+//! symbolic link keeps its target; a device, a pipe or a file with several names gets the bytes;
+//! `-` is standard output.
 
 use std::fs::{File, Metadata, OpenOptions};
 use std::io::{self, Write};
@@ -13,19 +13,19 @@ use crate::output::{Failure, print_text};
 /// Standard output, as a file's name.
 const STANDARD: &str = "-";
 
-/// What a command is to write.
+/// The files that a command will write.
 #[derive(Debug, Default)]
 pub struct Outputs {
     files: Vec<(PathBuf, Vec<u8>)>,
-    /// The paths that are to be written, and where they lead.
+    /// The paths to be written, and the files that they lead to.
     places: Vec<(PathBuf, PathBuf)>,
-    /// Whether one of them is standard output.
+    /// True if one of them is standard output.
     to_standard: bool,
 }
 
 impl Outputs {
-    /// Looks at the places that will be written to, so that nothing is worked out for one
-    /// that cannot be. `prints` says whether standard output is taken by a document.
+    /// Checks the places that will be written, so that nothing is computed in vain. `prints` says
+    /// whether standard output is used for a document.
     ///
     /// # Errors
     /// A [`Failure`] with the first place that cannot be written, or that is named twice.
@@ -34,13 +34,14 @@ impl Outputs {
         for path in paths {
             outputs.to_standard |= is_standard(path);
             if is_standard(path) && prints {
-                let message = "standard output has the JSON document: expected another place for `-`";
+                let message = "standard output is used for the JSON document: expected a file instead of `-`";
                 return Err(Failure::Argument(message.to_owned()));
             }
             let failed = |error| Failure::Write { path: path.clone(), error };
             let place = aim(path).map_err(failed)?;
             if outputs.places.iter().any(|(_, other)| is_one_file(other, &place)) {
-                let message = format!("{}: two outputs go there, expected one", path.display());
+                let message =
+                    format!("{}: two outputs have this path, expected different paths", path.display());
                 return Err(Failure::Argument(message));
             }
             look(path, &place).map_err(failed)?;
@@ -49,7 +50,7 @@ impl Outputs {
         Ok(outputs)
     }
 
-    /// Checks that no file is written that the command reads.
+    /// Checks that the command does not overwrite a file that it reads.
     ///
     /// # Errors
     /// A [`Failure`] with the first output that is an input as well.
@@ -57,14 +58,14 @@ impl Outputs {
         for input in inputs {
             if let Some((path, _)) = self.places.iter().find(|(_, place)| is_one_file(place, input)) {
                 let message =
-                    format!("{}: it is read by this command, expected another place", path.display());
+                    format!("{}: it is an input of this command, expected another path", path.display());
                 return Err(Failure::Argument(message));
             }
         }
         Ok(())
     }
 
-    /// Whether a path is standard output.
+    /// Returns true if a path is standard output.
     pub fn is_standard(path: &Path) -> bool {
         is_standard(path)
     }
@@ -74,7 +75,7 @@ impl Outputs {
         self.files.push((path.to_owned(), bytes.into()));
     }
 
-    /// Writes them, all or none. Gives where the words about it go.
+    /// Writes all files or none. Returns where messages about them go.
     ///
     /// # Errors
     /// A [`Failure`] with the first that could not be written.
@@ -87,7 +88,7 @@ impl Outputs {
         for (path, bytes) in &self.files {
             staged.push((path, bytes, Staged::of(path, bytes).map_err(failed(path))?));
         }
-        // What can fail now is done first; a plain file's new name cannot.
+        // What can fail now is done first; renaming a plain file cannot.
         staged.sort_by_key(|(.., staged)| matches!(staged, Staged::Whole(_)));
         for (path, bytes, staged) in staged {
             staged.commit(bytes).map_err(failed(path))?;
@@ -105,16 +106,16 @@ pub struct Written {
 }
 
 impl Written {
-    /// Says some words, and which files are written: on standard output, or on standard
-    /// error where the former has a file.
+    /// Prints a text and the written files: on standard output, or on standard error if standard
+    /// output has a file.
     ///
     /// # Errors
-    /// A [`Failure`] when standard output cannot be written.
+    /// A [`Failure`] if standard output cannot be written.
     pub fn say(&self, words: &str) -> Result<(), Failure> {
         let files = self.files.iter().map(|path| format!("wrote {}\n", path.display()));
         let text = words.to_owned() + &files.collect::<String>();
         if self.to_standard {
-            // Nobody is left to be told that nobody can be told.
+            // Errors are ignored, because they cannot be reported anywhere.
             let _ = io::stderr().write_all(text.as_bytes());
             return Ok(());
         }
@@ -125,7 +126,7 @@ impl Written {
 /// Writes one file, as [`Outputs`] does.
 ///
 /// # Errors
-/// The system's own.
+/// Those of the system.
 pub fn write_file(path: &Path, bytes: &[u8]) -> io::Result<()> {
     Staged::of(path, bytes)?.commit(bytes)
 }
@@ -134,23 +135,23 @@ fn is_standard(path: &Path) -> bool {
     path.as_os_str() == STANDARD
 }
 
-/// Returns true if two paths lead to one file, by whatever names.
+/// Returns true if two paths lead to the same file.
 fn is_one_file(one: &Path, other: &Path) -> bool {
     let is_plain = |path: &Path| std::fs::metadata(path).is_ok_and(|there| there.is_file());
     // Two outputs may go to one device.
     one == other || (is_plain(one) && is_plain(other) && same_file::is_same_file(one, other).unwrap_or(false))
 }
 
-/// Where a path leads: through symbolic links, to what is there or is to be.
+/// The file that a path leads to through symbolic links, whether it exists or not.
 fn aim(path: &Path) -> io::Result<PathBuf> {
-    /// Links from link to link at most.
+    /// The maximum number of links from link to link.
     const MOST_LINKS: usize = 40;
     let mut at = path.to_owned();
     for _ in 0..MOST_LINKS {
         if let Ok(there) = at.canonicalize() {
             return Ok(there);
         }
-        // A link that leads nowhere yet leads to where it says.
+        // A link to a file that does not exist yet.
         match std::fs::read_link(&at) {
             Ok(named) => at = parent(&at).join(named),
             Err(_) => {
@@ -161,7 +162,7 @@ fn aim(path: &Path) -> io::Result<PathBuf> {
             }
         }
     }
-    Err(io::Error::other("its links lead round in a circle, expected a file"))
+    Err(io::Error::other("its links form a cycle, expected a file"))
 }
 
 fn parent(path: &Path) -> &Path {
@@ -172,7 +173,7 @@ fn parent(path: &Path) -> &Path {
     }
 }
 
-/// Whether something can be written there, without changing it.
+/// Checks that something can be written there, without changing it.
 fn look(path: &Path, place: &Path) -> io::Result<()> {
     if is_standard(path) {
         return Ok(());
@@ -180,7 +181,7 @@ fn look(path: &Path, place: &Path) -> io::Result<()> {
     match std::fs::metadata(place) {
         Ok(there) if there.is_dir() => Err(io::Error::other("it is a folder, expected a file")),
         Ok(there) if there.is_file() => OpenOptions::new().write(true).open(place).map(drop),
-        // Who opens a pipe waits for its reader.
+        // Opening a pipe waits for its reader.
         Ok(_) => Ok(()),
         Err(_) => tempfile::tempfile_in(parent(place)).map(drop),
     }
@@ -188,24 +189,24 @@ fn look(path: &Path, place: &Path) -> io::Result<()> {
 
 /// A file that is ready to be written.
 enum Staged {
-    /// Written beside its place, and only to be named.
+    /// Written beside its place, to be renamed.
     Whole(Unnamed),
-    /// To be written where it is.
+    /// To be written in place.
     Direct(File),
     Standard,
 }
 
-/// A file that is written whole and does not yet have its name.
+/// A file that is written as a whole and has no name yet.
 struct Unnamed {
     place: PathBuf,
     content: Content,
 }
 
 enum Content {
-    /// It has no name at all, and is gone with this process.
+    /// It has no name at all, and vanishes with this process.
     #[cfg(target_os = "linux")]
     Nameless(File),
-    /// It has one of its own.
+    /// It has a temporary name.
     Named(tempfile::NamedTempFile),
 }
 
@@ -222,7 +223,7 @@ impl Staged {
         }
         match Content::of(parent(&place), bytes, there.as_ref()) {
             Ok(content) => Ok(Self::Whole(Unnamed { place, content })),
-            // A file that may be written, in a folder that may not.
+            // A writable file in a folder that is not writable.
             Err(error) if there.is_some() && error.kind() == io::ErrorKind::PermissionDenied => direct(),
             Err(error) => Err(error),
         }
@@ -231,7 +232,7 @@ impl Staged {
     fn commit(self, bytes: &[u8]) -> io::Result<()> {
         match self {
             Self::Standard => match io::stdout().lock().write_all(bytes) {
-                // A reader that has gone away is not a failure.
+                // A closed pipe is not a failure.
                 Err(error) if error.kind() == io::ErrorKind::BrokenPipe => Ok(()),
                 done => done,
             },
@@ -247,7 +248,8 @@ impl Staged {
 }
 
 impl Content {
-    /// A new file with these bytes, and with the permissions and the owner of what it replaces.
+    /// A new file with these bytes, and with the permissions and owner of the file that it
+    /// replaces.
     fn of(folder: &Path, bytes: &[u8], there: Option<&Metadata>) -> io::Result<Self> {
         #[cfg(target_os = "linux")]
         if let Some(mut file) = nameless(folder) {
@@ -265,13 +267,13 @@ impl Content {
     }
 }
 
-/// Gives a file the owner, where that is allowed, and the permissions of another.
+/// Gives a file the owner, if allowed, and the permissions of another.
 fn take_after(file: &File, there: Option<&Metadata>) -> io::Result<()> {
     let Some(there) = there else { return Ok(()) };
     #[cfg(unix)]
     {
         use std::os::unix::fs::{MetadataExt, fchown};
-        // Only who is root may give a file away; for anyone else it is their own.
+        // Only root can give a file to another owner; otherwise the owner is the user.
         let _ = fchown(file, Some(there.uid()), Some(there.gid()));
     }
     file.set_permissions(there.permissions())
@@ -287,7 +289,7 @@ impl Unnamed {
     }
 }
 
-/// A new file in a folder that has no name; nothing where there is no such thing.
+/// A new file without a name in a folder; `None` if the system has no such files.
 #[cfg(target_os = "linux")]
 fn nameless(folder: &Path) -> Option<File> {
     use rustix::fs::{CWD, Mode, OFlags, openat};
@@ -295,7 +297,7 @@ fn nameless(folder: &Path) -> Option<File> {
     openat(CWD, folder, flags, Mode::from_raw_mode(0o666)).ok().map(File::from)
 }
 
-/// Gives a nameless file its name, in place of what is there.
+/// Gives a nameless file its name, replacing an existing file.
 #[cfg(target_os = "linux")]
 fn name_it(file: &File, place: &Path) -> io::Result<()> {
     use std::os::fd::AsRawFd;
@@ -305,7 +307,7 @@ fn name_it(file: &File, place: &Path) -> io::Result<()> {
     let link = |name: &Path| linkat(CWD, itself.as_str(), CWD, name, AtFlags::SYMLINK_FOLLOW);
     match link(place) {
         Err(rustix::io::Errno::EXIST) => {
-            // A name that nobody has, for as long as it takes to take the other's place.
+            // A temporary name, used until the other file is replaced.
             let mut beside = tempfile::Builder::new();
             let named = beside.prefix(".rasant-").make_in(parent(place), |name| Ok(link(name)?))?;
             named.persist(place).map(drop).map_err(|error| error.error)

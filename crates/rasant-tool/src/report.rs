@@ -1,4 +1,4 @@
-//! One HTML page that holds all it shows: readable offline, printable.
+//! A self-contained HTML page: readable offline, printable.
 
 use std::path::PathBuf;
 
@@ -8,25 +8,25 @@ use crate::figure::Picture;
 use crate::output::{Failure, Grid};
 use crate::outputs::Outputs;
 
-/// Where a command's picture and page go.
+/// The places for a command's picture and page.
 #[derive(Debug, clap::Args)]
 pub struct Pictured {
-    /// Draws it, as .svg or .png.
+    /// Draws a figure, as .svg or .png.
     #[arg(long, value_name = "FILE")]
     figure: Option<PathBuf>,
-    /// Writes all of it as one HTML page, readable offline and printable.
+    /// Writes everything as one HTML page, readable offline and printable.
     #[arg(long, value_name = "FILE")]
     report: Option<PathBuf>,
 }
 
 impl Pictured {
-    /// Where they go. Refuses a form that cannot be drawn, before anything is run.
+    /// The places. Fails for a format that cannot be drawn, before anything is run.
     pub fn places(&self) -> Result<impl Iterator<Item = &PathBuf>, Failure> {
         self.figure.as_deref().map_or(Ok(()), Picture::check)?;
         Ok(self.figure.iter().chain(&self.report))
     }
 
-    /// Draws what is asked for.
+    /// Draws the requested figures.
     pub fn put(
         &self,
         outputs: &mut Outputs,
@@ -47,15 +47,15 @@ impl Pictured {
     }
 }
 
-/// A page under way.
+/// A page that is being written.
 pub struct Report {
     title: String,
     heading: String,
-    /// What stands below the heading, as HTML.
+    /// The content below the heading, as HTML.
     parts: String,
 }
 
-/// Ink and paper are those of the figures.
+/// The colours are those of the figures.
 const STYLE: &str = "\
     body { font: 15px/1.5 Roboto, Helvetica, Arial, sans-serif; color: #232c3a; background: #f6f3ec;\
            max-width: 1280px; margin: 0 auto; padding: 24px 24px 64px; }\
@@ -88,14 +88,14 @@ impl Report {
         self.parts += &table.end_document();
     }
 
-    /// Adds a paragraph a line.
+    /// Adds a paragraph per line.
     pub fn words(&mut self, text: &str) {
         for line in text.lines().filter(|line| !line.trim().is_empty()) {
             self.parts += &element("p", line);
         }
     }
 
-    /// The whole page.
+    /// The finished page.
     pub fn page(self) -> String {
         let (title, above) = (element("title", &self.title), element("h1", &self.title));
         let mut heading = writer();
@@ -116,7 +116,7 @@ fn writer() -> XmlWriter {
     XmlWriter::new(Options { indent: Indent::None, ..Options::default() })
 }
 
-/// An element of a text.
+/// An element with a text.
 fn element(name: &str, text: &str) -> String {
     let mut element = writer();
     element.start_element(name);

@@ -1,5 +1,5 @@
-//! Prints the table of `docs/benchmarks.md`: times of this run, as ratios of a
-//! general library's cast measured in the same run.
+//! Prints the table of `docs/benchmarks.md`: times of this run, as ratios of the cast of a general
+//! library measured in the same run.
 //!
 //! `cargo bench -p rasant --bench budgets`
 #![allow(missing_docs)]
@@ -11,28 +11,30 @@ use std::time::Instant;
 
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Geometry, Level, State};
-use scenes::{BODIES, Crowd, General2, General3, boxes_level, everything, rolling_level, sweep_once, way};
+use scenes::{
+    BODIES, Crowd, General2, General3, boxes_level, displacement, everything, rolling_level, sweep_once,
+};
 
-/// Rounds in which what is compared takes turns, so that a slow spell of the
-/// machine meets both.
+/// The number of rounds. The compared works alternate, so a slow period of the machine affects
+/// both.
 const ROUNDS: usize = 40;
-/// Ticks of each body in a round.
+/// The number of ticks of each body in a round.
 const TICKS: usize = 16;
 
-/// A thing to be timed: how many it does in a round, and the round.
+/// A work to measure: the number of its items in a round, and the round.
 type Work<'a> = (usize, Box<dyn FnMut() + 'a>);
 
-/// Nanoseconds for one of a kind of work, round by round.
+/// Nanoseconds per item of a work, for each round.
 struct Times(Vec<f64>);
 
 impl Times {
-    /// The quickest round: the rest is the machine's other work.
+    /// Returns the time of the fastest round, which other programs disturbed least.
     fn best(&self) -> f64 {
         self.0.iter().copied().fold(f64::INFINITY, f64::min)
     }
 
-    /// The median of the rounds' ratios to another work, each within its round:
-    /// a machine that changes its speed between rounds changes both.
+    /// Returns the median of the ratios to another work, each within its round. A machine that
+    /// changes its speed between rounds changes both.
     fn ratio(&self, to: &Self) -> f64 {
         let mut ratios: Vec<f64> = self.0.iter().zip(&to.0).map(|(own, other)| own / other).collect();
         ratios.sort_by(f64::total_cmp);
@@ -40,7 +42,7 @@ impl Times {
     }
 }
 
-/// Times some works in turns, each after a round of it that warms the caches.
+/// Measures works in alternation, each after a warm-up round.
 fn times<const N: usize>(mut works: [Work<'_>; N]) -> [Times; N] {
     let mut all = [const { Times(Vec::new()) }; N];
     for _ in 0..ROUNDS {
@@ -89,8 +91,8 @@ fn main() {
         ticks(&mesh, &crowd),
         ticks(&mesh, &able_crowd),
         ticks(&large, &large_crowd),
-        casts(&crowd, |body| sweep_once(&mesh, body, way(body))),
-        casts(&crowd, |body| general.cast(body.position, way(body))),
+        casts(&crowd, |body| sweep_once(&mesh, body, displacement(body))),
+        casts(&crowd, |body| general.cast(body.position, displacement(body))),
     ]);
 
     let plane = boxes_level();
@@ -100,8 +102,8 @@ fn main() {
     let [tick2, able_tick2, own_cast2, general_cast2] = times([
         ticks(&plane, &flat_crowd),
         ticks(&plane, &able_flat_crowd),
-        casts(&flat_crowd, |body| sweep_once(&plane, body, way(body))),
-        casts(&flat_crowd, |body| general2.cast(body.position, way(body))),
+        casts(&flat_crowd, |body| sweep_once(&plane, body, displacement(body))),
+        casts(&flat_crowd, |body| general2.cast(body.position, displacement(body))),
     ]);
 
     let row = |work: &str, times: &Times, of: &str, base: &Times, budget: &str| {

@@ -1,7 +1,7 @@
-//! Runs one standard scene for so many ticks, for a tool that counts instructions:
-//! `.ci/counts` does, and compares with `docs/instructions.txt`.
+//! Runs one standard scene for a number of ticks, for a tool that counts instructions: `.ci/counts`
+//! compares the counts with `docs/instructions.txt`.
 //!
-//! `counts SCENE TICKS`, or `counts` alone for the scenes' names.
+//! Use `counts SCENE TICKS`, or `counts` alone to list the scenes.
 #![allow(missing_docs)]
 
 mod scenes;
@@ -13,7 +13,7 @@ use rasant::{Controller, Geometry, Hull, Intent, Layers, Level, State, SurfaceId
 use scenes::{Crowd, DT, boxes_level, everything, rolling_level};
 use surfaces::Surface;
 
-/// A scene's name, and what runs it for so many ticks.
+/// A scene's name, and the function that runs it for a number of ticks.
 type Scene = (&'static str, fn(usize));
 
 const SCENES: [Scene; 8] = [
@@ -36,7 +36,7 @@ fn folds() -> Level<Vec3> {
     builder.build().unwrap()
 }
 
-/// A tick of the first 200 bodies of a crowd counts as 200.
+/// Runs the first 200 bodies of a crowd, which count as 200 ticks.
 fn run<V: Geometry>(level: &Level<V>, tuning: Tuning, hull: Option<Hull>, reach: f32, ticks: usize) {
     let mut crowd = Crowd::tuned(tuning, level, reach);
     crowd.hull = hull.unwrap_or(crowd.hull);
@@ -46,7 +46,7 @@ fn run<V: Geometry>(level: &Level<V>, tuning: Tuning, hull: Option<Hull>, reach:
     }
 }
 
-/// Ticks of controllers of 200 bodies that nobody steers any more.
+/// Runs controllers of 200 bodies at rest.
 fn rest<V: Geometry>(level: &Level<V>, reach: f32, ticks: usize) {
     let crowd = Crowd::on(level, reach);
     let at_rest = |state: &State<V>| {

@@ -1,5 +1,5 @@
-//! Prints the second table of `docs/benchmarks.md`: the ticks that take longest, what
-//! crowded places cost, and what is elsewhere.
+//! Prints the second table of `docs/benchmarks.md`: the longest ticks, and the cost of crowded
+//! places and of large levels.
 //!
 //! `cargo bench -p rasant --bench worst`
 #![allow(missing_docs)]
@@ -31,8 +31,8 @@ fn mesh_level(surface: Surface, width: f32) -> Level<Vec3> {
     builder.build().unwrap()
 }
 
-/// The quickest of some tries of one tick, in nanoseconds: what takes longer by itself
-/// does so every time, and what the machine does meanwhile does not.
+/// Returns the shortest of several measurements of one tick, in nanoseconds. A tick that is slow by
+/// itself is slow each time; disturbances by the machine are not repeated.
 fn time_of(tick: impl Fn(&mut State<Vec3>, &mut Events<Vec3>), state: &mut State<Vec3>) -> f64 {
     const TRIES: usize = 4;
     let before = *state;
@@ -47,7 +47,7 @@ fn time_of(tick: impl Fn(&mut State<Vec3>, &mut Events<Vec3>), state: &mut State
     best
 }
 
-/// The times of all ticks of bodies that walk and jump about on closed meshes.
+/// Returns the times of all ticks of bodies that walk and jump on closed meshes.
 fn tail(hull: Hull, bodies: usize) -> Vec<f64> {
     let tuning = Tuning::default();
     let mut dice = Dice(11);
@@ -108,7 +108,7 @@ fn tails() {
     println!();
 }
 
-/// Nanoseconds a tick of a crowd on a level, the quickest round of some.
+/// Returns the nanoseconds per tick of a crowd on a level, in the fastest round.
 fn crowd_tick(level: &Level<Vec3>, crowd: &Crowd<Vec3>) -> f64 {
     const TICKS: usize = 8;
     let mut walking = crowd.clone();
@@ -124,7 +124,7 @@ fn crowd_tick(level: &Level<Vec3>, crowd: &Crowd<Vec3>) -> f64 {
         .fold(f64::INFINITY, f64::min)
 }
 
-/// A floor with some small boxes all round one who stands at the origin.
+/// A floor with small boxes all round a body at the origin.
 fn clutter(count: usize) -> Level<Vec3> {
     let mut dice = Dice(3);
     let mut builder = Level::builder();
@@ -172,7 +172,7 @@ fn crowded() {
     println!();
 }
 
-/// The rolling ground, with carriers and zones all over it, high up.
+/// The rolling ground, with carriers and zones all over it, far above the bodies.
 fn with_elsewhere(carriers: usize, zones: usize) -> Level<Vec3> {
     let (vertices, triangles) = rolling(128);
     let mut dice = Dice(5);
@@ -180,7 +180,7 @@ fn with_elsewhere(carriers: usize, zones: usize) -> Level<Vec3> {
     builder.add_mesh(&vertices, &triangles, SurfaceId::default(), Layers::GROUND).unwrap();
     for _ in 0..carriers {
         let at = dice.vector::<Vec3>(60.0) + Vec3::Y * 90.0;
-        let key = |time, offset| Keyframe { time, offset, turn: 0.0 };
+        let key = |time, offset| Keyframe::new(time, offset);
         let path = vec![key(0.0, at), key(2.0, at + dice.vector::<Vec3>(3.0))];
         let carrier = builder.add_carrier(Carrier::on_path(path, PathEnd::BackAndForth));
         let half = Vec3::new(1.0, 0.1, 1.0);

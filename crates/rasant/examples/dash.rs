@@ -1,4 +1,4 @@
-//! A dash: so far, in so long, with a trail, and not again before its cooldown is over.
+//! A dash of a given distance and time, with a trail, and its cooldown.
 
 mod sketch;
 
@@ -6,18 +6,18 @@ use rasant::glam::Vec2;
 use rasant::{Actions, Controller, Event, Hull, Intent, Level, Phase, Piece, Tuning};
 use sketch::Sketch;
 
-/// What came of it.
+/// The result of the example.
 #[derive(Default)]
 pub struct Outcome {
-    /// Where it was in each tick of the dash: the trail.
+    /// The position in each tick of the dash: the trail.
     pub trail: Vec<Vec2>,
-    /// Seconds that were left of the cooldown at each press that came too early.
+    /// The rest of the cooldown, in seconds, at each press that came too early.
     pub too_early: Vec<f32>,
-    /// How many dashes there were.
+    /// The number of dashes.
     pub dashes: usize,
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
@@ -49,7 +49,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
                 _ => {}
             }
         }
-        // The tick that it ends in, too.
+        // The maneuver is over in its last tick, which still counts.
         is_dashing |= body.state().maneuver.is_some();
         if outcome.dashes == 1 && is_dashing {
             outcome.trail.push(before);

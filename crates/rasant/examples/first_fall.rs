@@ -1,5 +1,5 @@
-//! A hull round a body, a floor under it, gravity: it lands once, stands without sinking,
-//! hovering or creeping, and off an edge its fall begins at nothing.
+//! A body with a hull falls onto a floor. It lands once, stands without sinking, hovering or
+//! creeping, and starts to fall with speed 0 at an edge.
 
 mod sketch;
 
@@ -7,19 +7,19 @@ use rasant::glam::Vec2;
 use rasant::{Controller, Event, Hull, Intent, Level, Piece, Tuning};
 use sketch::Sketch;
 
-/// What came of it.
+/// The result of the example.
 pub struct Outcome {
     /// The speeds of the landings, in m/s.
     pub landings: Vec<f32>,
-    /// How far the feet stood above the floor, at most, in metres.
+    /// The maximum height of the feet above the floor, in metres.
     pub hovered: f32,
-    /// How far it crept while it stood, in metres.
+    /// The distance crept while standing, in metres.
     pub crept: f32,
-    /// The speed downward one tick after the edge, in m/s.
+    /// The downward speed one tick after the edge, in m/s.
     pub first_speed: f32,
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
@@ -33,7 +33,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     let mut outcome = Outcome { landings: Vec::new(), hovered: 0.0, crept: 0.0, first_speed: 0.0 };
     let mut landed_at = None;
     for tick in 0..900 {
-        // Ten seconds of nothing, then off to the right.
+        // No input for ten seconds, then to the right.
         let intent = if tick < 600 { Intent::default() } else { Intent::steering(1.0, 0.0) };
         body.tick(&intent, &level, DT);
         sketch.see(body.position());

@@ -1,5 +1,5 @@
-//! A first person: steering goes where one looks, the body faces there at once, and the eyes
-//! follow a step softly while the feet are on it already.
+//! First person: steering follows the look, the body faces the look at once, and the eyes follow a
+//! step smoothly while the feet are on it already.
 
 mod sketch;
 
@@ -7,15 +7,15 @@ use rasant::glam::Vec3;
 use rasant::{Controller, Face, Hull, Intent, Level, Look, Piece, Steering, Tuning};
 use sketch::Sketch;
 
-/// What came of it.
+/// The result of the example.
 pub struct Outcome {
-    /// Where it came to.
+    /// The final position.
     pub at: Vec3,
-    /// The highest step of the eyes from one picture to the next, and of the feet, in metres.
+    /// The largest rise of the eyes from one picture to the next, and of the feet, in metres.
     pub steps: [f32; 2],
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
@@ -23,11 +23,11 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     builder.add(Piece::block(Vec3::new(-20.0, 0.0, -20.0), Vec3::new(20.0, 0.25, -4.0))?);
     let level = builder.build()?;
     sketch.level(&level);
-    let tuning = Tuning { steering: Steering::View, face: Face::Look, ..Tuning::default() };
+    let tuning = Tuning { steering: Steering::View, face: Face::Eyes, ..Tuning::default() };
     let mut body = Controller::new(tuning, Hull::upright_box(0.6, 1.8)?, Vec3::ZERO);
     body.find_footing(&level);
     let mut outcome = Outcome { at: Vec3::ZERO, steps: [0.0; 2] };
-    // Yaw 0 looks along −z; a pitch does not slow the walk.
+    // Yaw 0 looks along −z; the pitch does not slow the walk.
     let look = Look { yaw: 0.0, pitch: -0.6 };
     let (mut eyes, mut feet) = (body.pose(1.0).position.y, body.position().y);
     for _ in 0..120 {

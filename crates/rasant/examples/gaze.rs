@@ -1,4 +1,5 @@
-//! Walk where you look: who looks far enough down walks that way, and stands who looks up.
+//! Walk where you look: the body walks while the player looks down far enough, and stands
+//! otherwise.
 
 mod sketch;
 
@@ -6,7 +7,7 @@ use rasant::glam::Vec3;
 use rasant::{Controller, Hull, Intent, Level, Look, Piece, Steering, Tuning};
 use sketch::Sketch;
 
-/// How far it walked, looking up, then down ahead, then down to the left.
+/// Returns the displacements while looking up, then down ahead, then down to the left.
 pub fn run(sketch: &mut Sketch) -> Result<[Vec3; 3], Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
@@ -19,14 +20,14 @@ pub fn run(sketch: &mut Sketch) -> Result<[Vec3; 3], Box<dyn std::error::Error>>
     body.find_footing(&level);
     let mut walked = [Vec3::ZERO; 3];
     let looks = [(0.0, 10f32), (0.0, -30.0), (90.0f32, -30.0)];
-    for (way, (yaw, pitch)) in walked.iter_mut().zip(looks) {
+    for (displacement, (yaw, pitch)) in walked.iter_mut().zip(looks) {
         let from = body.position();
         let look = Look { yaw: yaw.to_radians(), pitch: pitch.to_radians() };
         for _ in 0..60 {
             body.tick(&Intent { look, ..Intent::default() }, &level, DT);
             sketch.see(body.position());
         }
-        *way = body.position() - from;
+        *displacement = body.position() - from;
     }
     Ok(walked)
 }

@@ -1,5 +1,5 @@
-//! Step by step: each press is one step of the same length in the same time, to the bit on a
-//! grid, and one that is blocked is refused with its cause.
+//! Step by step: each press is one step of the same length and time, exactly on a grid, and a
+//! blocked step is refused with its cause.
 
 mod sketch;
 
@@ -8,10 +8,10 @@ use rasant::state::Name;
 use rasant::{Controller, Event, Hull, Intent, Level, Piece, Steering, Tuning};
 use sketch::Sketch;
 
-/// Where it stood after each step, and the causes of refusals.
+/// The positions after each step, and the causes of refusals.
 pub type Outcome = (Vec<Vec2>, Vec<Name>);
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();

@@ -1,5 +1,5 @@
-//! A jump by its height and its time, from which gravity follows: the same height at any tick
-//! rate. A fall, however far, ends at the terminal speed, and does not go through a thin floor.
+//! A jump given by its height and its rise time, which determine gravity: the same height at every
+//! tick rate. A long fall ends at the terminal speed and does not pass through a thin floor.
 
 mod sketch;
 
@@ -7,16 +7,16 @@ use rasant::glam::Vec2;
 use rasant::{Actions, Controller, Event, Hull, Intent, Level, Piece, Tuning};
 use sketch::Sketch;
 
-/// What came of it.
+/// The result of the example.
 pub struct Outcome {
-    /// How high the jump rose, in metres, and after how many seconds, at 30, 60 and 240 ticks
-    /// a second.
+    /// The height of the jump in metres and its time in seconds, at 30, 60 and 240 ticks per
+    /// second.
     pub tops: [(f32, f32); 3],
-    /// The speed of a fall from 200 m as it landed, in m/s, and where it came to rest.
+    /// The speed of the landing after a fall of 200 m, in m/s, and the final height.
     pub landed: (f32, f32),
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     let mut builder = Level::builder();
     builder.add(Piece::block(Vec2::new(-9.0, -0.01), Vec2::new(9.0, 0.0))?); // a sheet of 1 cm

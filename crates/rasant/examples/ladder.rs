@@ -1,4 +1,4 @@
-//! Up a ladder, down it again, and away from it with a jump.
+//! Up a ladder, down again, and a jump off it.
 
 mod sketch;
 
@@ -6,7 +6,7 @@ use rasant::glam::Vec2;
 use rasant::{Actions, Controller, Effect, Hull, Intent, Level, Mode, Piece, Tuning, Zone};
 use sketch::Sketch;
 
-/// The modes that it went through, and where each began.
+/// Returns the modes of the body, and where each began.
 pub fn run(sketch: &mut Sketch) -> Result<Vec<(Mode, Vec2)>, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();

@@ -1,5 +1,5 @@
-//! Another jump in the air; a press a little too late (coyote time) and a little too early (the
-//! buffer); and never one more than there are.
+//! A jump in the air, a press a little too late (coyote time) and a little too early (the buffer);
+//! and never more jumps than the tuning has.
 
 mod sketch;
 
@@ -10,13 +10,13 @@ use sketch::Sketch;
 
 const DT: f32 = 1.0 / 60.0;
 
-/// What came of it.
+/// The result of the example.
 pub struct Outcome {
-    /// What jumps came of four presses in the air.
+    /// The jumps that followed from four presses in the air.
     pub in_the_air: Vec<Name>,
-    /// What jump came of a press 50 ms after the edge.
+    /// The jump that followed from a press 50 ms after the edge.
     pub late: Option<Name>,
-    /// After how many ticks a press 50 ms before the ground jumped.
+    /// The number of ticks after which a press 50 ms before the ground jumped.
     pub early: usize,
 }
 
@@ -24,7 +24,7 @@ fn jump_of(body: &Controller<Vec2>) -> Option<Name> {
     body.events().iter().find_map(|event| if let Event::Jumped { kind } = event { Some(*kind) } else { None })
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     let mut builder = Level::builder();
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(2.0, 0.0))?);
@@ -39,7 +39,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
         sketch.see(body.position());
     };
 
-    // Off the ground, and pressed again and again: the one in the air, and refusals.
+    // Jump, and press again and again: one air jump, then refusals.
     let mut again = Controller::new(tuning, hull, Vec2::new(-6.0, 0.0));
     again.find_footing(&level);
     tick(&mut again, right.pressing(Actions::JUMP));
@@ -58,7 +58,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     (0..2).for_each(|_| tick(&mut late, right));
     tick(&mut late, right.pressing(Actions::JUMP));
 
-    // Falling without an air jump, and pressed three ticks before the ground.
+    // Fall without an air jump, and press three ticks before the ground.
     tuning.jump.air_count = 0.0;
     let mut early = Controller::new(tuning, hull, Vec2::new(-4.0, 1.0));
     while early.position().y + 3.0 * early.velocity().y * DT > 0.0 {

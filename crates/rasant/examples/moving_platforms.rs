@@ -1,5 +1,5 @@
-//! A lift on a path: its rider stays on it to the millimetre, jumps with its speed, and
-//! is drawn together with it between two ticks.
+//! A lift on a path: its rider stays on it to the millimetre, jumps with its velocity, and is drawn
+//! together with it between two ticks.
 
 mod sketch;
 
@@ -7,18 +7,18 @@ use rasant::glam::Vec2;
 use rasant::{Actions, Carrier, Controller, Hull, Intent, Keyframe, Level, PathEnd, Piece, Tuning};
 use sketch::Sketch;
 
-/// What came of it.
+/// The result of the example.
 pub struct Outcome {
-    /// How far the feet were from the deck at most, in metres.
+    /// The largest distance of the feet from the deck, in metres.
     pub apart: f32,
-    /// How high a jump rose above where it took off, standing and on the way up, in metres.
+    /// The height of a jump above its take-off, on the lift at rest and while it rises, in metres.
     pub jumps: [f32; 2],
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
-    let frame = |time: f32, y: f32| Keyframe { time, offset: Vec2::new(0.0, y), turn: 0.0 };
+    let frame = |time: f32, y: f32| Keyframe::new(time, Vec2::new(0.0, y));
     let path = vec![frame(0.0, 0.0), frame(3.0, 6.0)];
     let mut builder = Level::builder();
     let lift = builder.add_carrier(Carrier::on_path(path, PathEnd::BackAndForth));
@@ -33,7 +33,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
         body.find_footing(&level);
         let mut took_off = 0.0;
         for tick in 0..600 {
-            // The level first, then who is in it.
+            // The level advances first, then the bodies in it.
             level.advance(DT);
             let intent = match (jump, tick) {
                 (Some(_), 60) => {
@@ -47,7 +47,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
             sketch.see(body.position());
             match jump {
                 None => {
-                    // Where the deck is: its path, as the level's clock has it.
+                    // The position of the deck on its path, at the level's time.
                     let time = level.time() % 6.0;
                     let deck = 2.0 * if time < 3.0 { time } else { 6.0 - time };
                     outcome.apart = outcome.apart.max((body.position().y - deck as f32).abs());

@@ -1,5 +1,5 @@
-//! Seen from above, eight ways: each as fast, a wall slid along without a catch, mud underfoot
-//! that slows and is heard, and a stick that turns the body softly.
+//! A view from above: eight directions with the same speed, sliding along a wall, mud with its own
+//! speed and sound, and a stick that turns the body smoothly.
 
 mod sketch;
 
@@ -9,19 +9,19 @@ use rasant::{
 };
 use sketch::Sketch;
 
-/// What came of it.
+/// The result of the example.
 pub struct Outcome {
-    /// How far each of the eight ways went in a second of full speed, in metres.
-    pub ways: [f32; 8],
-    /// Where a walk aslant into a wall ended.
+    /// The distance covered in each of the eight directions in a second at full speed, in metres.
+    pub distances: [f32; 8],
+    /// The final position of a diagonal walk into a wall.
     pub along: Vec2,
-    /// The speed in the mud, and what is underfoot there.
+    /// The speed in the mud, and the surface underfoot there.
     pub mud: (f32, Option<SurfaceId>),
     /// Degrees turned, of ninety, in one half-life.
     pub turned: f32,
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
@@ -46,25 +46,25 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
             Ok(body)
         };
 
-    let mut ways = [0.0; 8];
-    for (eighth, way) in ways.iter_mut().enumerate() {
+    let mut distances = [0.0; 8];
+    for (eighth, distance) in distances.iter_mut().enumerate() {
         let steer = Vec2::X.turned(std::f32::consts::FRAC_PI_4 * eighth as f32);
-        // As two keys give it: whole numbers, longer than 1 aslant.
+        // The steer of two keys: whole numbers, longer than 1 on diagonals.
         let keys = steer.map(|part| (part * 1.2).round());
         let [half, whole] = [walk(Vec2::ZERO, keys, 30)?, walk(Vec2::ZERO, keys, 60)?];
-        *way = 2.0 * (whole.position() - half.position()).length();
+        *distance = 2.0 * (whole.position() - half.position()).length();
     }
     let along = walk(Vec2::new(4.0, -6.0), Vec2::ONE, 120)?.position();
     let wader = walk(Vec2::new(-12.0, 0.0), Vec2::Y, 60)?;
     let mud = (wader.velocity().length(), wader.ground_surface(&level));
     let turned = walk(Vec2::ZERO, Vec2::Y, 6)?.state().facing; // it faced to the right
-    Ok(Outcome { ways, along, mud, turned: Vec2::X.angle_to(turned).to_degrees() })
+    Ok(Outcome { distances, along, mud, turned: Vec2::X.angle_to(turned).to_degrees() })
 }
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut sketch = Sketch::asked();
-    let Outcome { ways, along, mud, turned } = run(&mut sketch)?;
-    println!("eight ways: {ways:.3?} m; along a wall to {along:.2}");
+    let Outcome { distances, along, mud, turned } = run(&mut sketch)?;
+    println!("eight directions: {distances:.3?} m; along a wall to {along:.2}");
     println!("{:.2} m/s in the mud, on {:?}; turned {turned:.1}° of 90 in 0.1 s", mud.0, mud.1);
     sketch.write()
 }

@@ -1,12 +1,12 @@
-//! A gamepad, and a key bound anew while it is held: what was held is let go, and nothing is
-//! pressed; "press the key" takes the next one that is pressed.
+//! A gamepad, and a key that is rebound while it is held: the old action is released, and nothing
+//! is pressed. "Press the key" takes the next key.
 
 use std::time::Duration;
 
 use rasant::input::{Chord, Meaning, PadAxis, PadButton};
 use rasant::{Actions, Bindings, DeviceEvent, Intent, Key, Press, Sampler};
 
-/// What was done in each tick, with what the player did before it.
+/// Returns the intent of each tick, with a description of what the player did before it.
 pub fn run() -> Result<Vec<(&'static str, Intent)>, Box<dyn std::error::Error>> {
     let at = Duration::from_millis;
     let mut sampler = Sampler::new(Bindings::default());
@@ -21,7 +21,7 @@ pub fn run() -> Result<Vec<(&'static str, Intent)>, Box<dyn std::error::Error>> 
     let stick = |value: f32| DeviceEvent::PadMoved { pad: 0, axis: PadAxis::LeftX, value };
     let south = |press: Press| DeviceEvent::Pad { pad: 0, button: PadButton::South, press };
 
-    // A stick pushed a quarter of its way, past the dead zone, and a button.
+    // A stick at 0.4, outside its dead zone, and a button.
     sampler.event(at(1), stick(0.4));
     sampler.event(at(2), south(Press::Down));
     tick(&mut sampler, "a stick and a button", &mut ticks);
@@ -31,11 +31,11 @@ pub fn run() -> Result<Vec<(&'static str, Intent)>, Box<dyn std::error::Error>> 
 
     sampler.event(at(33), DeviceEvent::Key(space, Press::Down));
     tick(&mut sampler, "space held", &mut ticks);
-    // Space is the dash from here on, while it is held.
+    // Space means the dash from here on, while it is held.
     let mut bindings = Bindings::none();
     bindings.bind(Chord::named("Space")?, Meaning::Action(Actions::DASH));
     sampler.rebind(bindings);
-    tick(&mut sampler, "space bound anew", &mut ticks);
+    tick(&mut sampler, "space rebound", &mut ticks);
     sampler.event(at(65), DeviceEvent::Key(space, Press::Up));
     sampler.event(at(66), DeviceEvent::Key(space, Press::Down));
     tick(&mut sampler, "space pressed again", &mut ticks);

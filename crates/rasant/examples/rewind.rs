@@ -1,5 +1,5 @@
-//! Snapshot and rewind: a body is plain data, and a level's carriers are put back with it; the
-//! same inputs then lead to the same bits.
+//! Snapshot and rewind: the state of a body is plain data, and a level's carriers are restored with
+//! it. The same inputs then lead to the same bits.
 
 mod sketch;
 
@@ -7,10 +7,10 @@ use rasant::glam::Vec2;
 use rasant::{Actions, Carrier, Controller, Hull, Intent, Keyframe, Level, PathEnd, Piece, Tuning};
 use sketch::Sketch;
 
-/// Checksums of the body at the end, the first time and again.
+/// Returns the checksums of the body at the end, the first time and after the rewind.
 pub fn run(sketch: &mut Sketch) -> Result<[u64; 2], Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
-    let frame = |time: f32, x: f32| Keyframe { time, offset: Vec2::new(x, 0.0), turn: 0.0 };
+    let frame = |time: f32, x: f32| Keyframe::new(time, Vec2::new(x, 0.0));
     let mut builder = Level::builder();
     let ferry =
         builder.add_carrier(Carrier::on_path(vec![frame(0.0, 0.0), frame(2.0, 5.0)], PathEnd::BackAndForth));

@@ -1,5 +1,5 @@
-//! A roll with phases that lock what the player does, and a displacement led by an animation:
-//! its root's way, frame by frame, taken as it is and stopped by what is in the way.
+//! A roll whose phases mute inputs, and root motion: the displacement of an animation, frame by
+//! frame, stopped by obstacles.
 
 mod sketch;
 
@@ -7,18 +7,18 @@ use rasant::glam::Vec2;
 use rasant::{Actions, Controller, Event, Hull, Intent, Level, Phase, Piece, Tuning};
 use sketch::Sketch;
 
-/// What came of it.
+/// The result of the example.
 #[derive(Default)]
 pub struct Outcome {
-    /// The phases of the roll, and the seconds at which they were told.
+    /// The phases of the roll, and the seconds at which they were reported.
     pub phases: Vec<(Phase, f32)>,
-    /// How far the roll went while the player steered back, in metres.
+    /// The length of the roll while the player steered back, in metres.
     pub rolled: f32,
-    /// How far the animation led, in the open and before a wall, in metres.
+    /// The displacement by root motion, in the open and before a wall, in metres.
     pub led: [f32; 2],
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
@@ -55,13 +55,13 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
             }
         }
     }
-    // The root of an animation of half a second, as a modelling program has it: slow, quick, slow.
-    let root = |share: f32| 2.0 * (share * share * (3.0 - 2.0 * share));
+    // The root of an animation of half a second, with smooth beginning and end.
+    let root = |fraction: f32| 2.0 * (fraction * fraction * (3.0 - 2.0 * fraction));
     for (led, x) in outcome.led.iter_mut().zip([-20.0, 10.5]) {
         let mut body = new(x)?;
         for frame in 0..30 {
-            let way = root((frame + 1) as f32 / 30.0) - root(frame as f32 / 30.0);
-            body.root_motion(Vec2::new(way, 0.0));
+            let displacement = root((frame + 1) as f32 / 30.0) - root(frame as f32 / 30.0);
+            body.root_motion(Vec2::new(displacement, 0.0));
             body.tick(&Intent::default(), &level, DT);
             sketch.see(body.position());
         }

@@ -1,5 +1,5 @@
-//! A ball on a tilted roof: it stands where it is let go, rolls as far as it goes when it is
-//! steered, and slides down what is too steep.
+//! A ball on a tilted roof: it stays where it is released, rolls by the distance that it moves, and
+//! slides down steep ground.
 
 mod sketch;
 
@@ -7,18 +7,17 @@ use rasant::glam::Vec2;
 use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
 use sketch::Sketch;
 
-/// What came of it.
+/// The result of the example.
 pub struct Outcome {
-    /// How far it crept in five seconds on its own, in metres.
+    /// The distance crept in five seconds without input, in metres.
     pub crept: f32,
-    /// The way that it was steered down the roof, in metres, and how far it turned meanwhile,
-    /// in radians.
+    /// The distance steered down the roof, in metres, and the rotation meanwhile, in radians.
     pub rolled: (f32, f32),
     /// The speed down a roof of 65 degrees after a second, in m/s.
     pub slides: f32,
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     const RADIUS: f32 = 0.4;
@@ -48,7 +47,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     for _ in 0..60 {
         ball.tick(&Intent::steering(1.0, 0.0), &gentle, DT);
         sketch.see(ball.position());
-        // From tick to tick the shorter way round.
+        // The rotation from tick to tick is the smaller of the two possible ones.
         let now = ball.pose(1.0).rolled;
         let turn = std::f32::consts::TAU;
         turned += (now - before + 0.5 * turn).rem_euclid(turn) - 0.5 * turn;
@@ -66,9 +65,9 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut sketch = Sketch::asked();
-    let Outcome { crept, rolled: (way, turned), slides } = run(&mut sketch)?;
+    let Outcome { crept, rolled: (distance, turned), slides } = run(&mut sketch)?;
     println!(
-        "crept {crept:.5} m; {way:.3} m down it turned by {turned:.3} radians; slides at {slides:.2} m/s"
+        "crept {crept:.5} m; {distance:.3} m down it turned by {turned:.3} radians; slides at {slides:.2} m/s"
     );
     sketch.write()
 }

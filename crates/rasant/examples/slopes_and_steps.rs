@@ -1,5 +1,5 @@
-//! One speed up, down and along; stairs without a jump; slopes that are too steep are slid
-//! down; and who stands on a slope stays there.
+//! The same speed up, down and along; stairs without a jump; sliding down steep slopes; and no
+//! creeping on walkable ones.
 
 mod sketch;
 
@@ -9,19 +9,19 @@ use sketch::Sketch;
 
 const DT: f32 = 1.0 / 60.0;
 
-/// What came of it.
+/// The result of the example.
 pub struct Outcome {
-    /// The least and the greatest speed along the ground on the way, in m/s.
+    /// The least and the greatest speed along the ground, in m/s.
     pub speeds: (f32, f32),
-    /// Ticks on the way without firm ground.
+    /// The number of ticks without firm ground.
     pub off_ground: usize,
-    /// How far it crept in ten seconds on a slope of 40°, in metres.
+    /// The distance crept in ten seconds on a slope of 40°, in metres.
     pub crept: f32,
-    /// How far down it slid in a second on one of 60°, in metres.
+    /// The distance slid in a second on a slope of 60°, in metres.
     pub slid: f32,
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     let point = Vec2::new;
     let mut builder = Level::builder();
@@ -42,7 +42,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     while body.position().x < 24.0 {
         body.tick(&Intent::steering(1.0, 0.0), &level, DT);
         sketch.see(body.position());
-        // Once it is up to speed.
+        // After the acceleration.
         if body.position().x > 1.0 {
             let speed = body.state().ground_speed();
             outcome.speeds = (outcome.speeds.0.min(speed), outcome.speeds.1.max(speed));
@@ -64,8 +64,8 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
             body.tick(&Intent::default(), &slope, DT);
             sketch.see(body.position());
         }
-        let way = (body.position() - from).length();
-        if time == 10 { outcome.crept = way } else { outcome.slid = way }
+        let distance = (body.position() - from).length();
+        if time == 10 { outcome.crept = distance } else { outcome.slid = distance }
     }
     Ok(outcome)
 }

@@ -1,4 +1,4 @@
-//! What an animator and a sound designer live on: gaits with their times, and each event once.
+//! Data for animations and sounds: gaits with their times, and each event once.
 
 mod sketch;
 
@@ -6,16 +6,16 @@ use rasant::glam::Vec2;
 use rasant::{Actions, Controller, Event, Hull, Intent, Level, Piece, Surface, Tuning};
 use sketch::Sketch;
 
-/// A sound with when it is to be played, and an animation with when it begins.
+/// A sound with its time, or an animation with its beginning.
 #[derive(Debug, PartialEq)]
 pub enum Cue {
-    /// Which, and how loud.
+    /// The sound and its volume.
     Sound(&'static str, f32),
-    /// Which gait.
+    /// The gait.
     Show(String),
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Vec<Cue>, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
@@ -38,7 +38,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Vec<Cue>, Box<dyn std::error::Error>> 
         sketch.see(body.position());
         for event in body.events() {
             match event {
-                // By what is underfoot; louder the harder it is.
+                // The surface underfoot gives the sound, the speed its volume.
                 Event::Footfall { surface: Some(surface) } if *surface == planks => {
                     cues.push(Cue::Sound("a plank creaks", 0.3));
                 }
@@ -48,7 +48,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Vec<Cue>, Box<dyn std::error::Error>> 
                 _ => {}
             }
         }
-        // The pose says what to show, and since when, for blending.
+        // The pose contains the gait and its age, for blending.
         let gait = body.pose(1.0).gait;
         if shown != Some(gait) {
             cues.push(Cue::Show(gait.to_string()));

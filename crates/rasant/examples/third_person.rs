@@ -1,5 +1,5 @@
-//! A third person on a triangle mesh: the stick goes where the camera looks, the body turns
-//! softly to where it goes, up a hill of triangles.
+//! Third person on a triangle mesh: the stick is relative to the camera, and the body turns
+//! smoothly to its direction, up a hill of triangles.
 
 mod sketch;
 
@@ -7,7 +7,7 @@ use rasant::glam::Vec3;
 use rasant::{Controller, Hull, Intent, Layers, Level, Look, Steering, SurfaceId, Tuning};
 use sketch::Sketch;
 
-/// Where it came to, and the angle between where it faces and where it went, in degrees.
+/// Returns the final position, and the angle between the facing and the displacement, in degrees.
 pub fn run(sketch: &mut Sketch) -> Result<(Vec3, f32), Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     // A hill of 40 x 40 squares of a metre, two triangles each.
@@ -47,6 +47,6 @@ pub fn run(sketch: &mut Sketch) -> Result<(Vec3, f32), Box<dyn std::error::Error
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut sketch = Sketch::asked();
     let (at, off) = run(&mut sketch)?;
-    println!("walked to {at:.2}, facing within {off:.2}° of its way");
+    println!("walked to {at:.2}, facing within {off:.2}° of its direction");
     sketch.write()
 }

@@ -1,14 +1,14 @@
-//! A host with a world of its own: a tile grid in a plain `Vec`.
+//! A host with its own world: a grid of tiles in a plain `Vec`.
 //!
-//! The library never sees the grid. It asks for the pieces in a region, once a
-//! tick, and the host answers from whatever it keeps.
+//! The library never sees the grid. Once per tick it asks for the pieces in a region, and the host
+//! answers from its own data.
 
 use rasant::glam::Vec2;
 use rasant::level::{Found, Tag};
 use rasant::space::Bounds;
 use rasant::{Actions, Hull, Intent, Layers, PieceId, State, Surroundings, Tuning, tick};
 
-/// `#` is solid, `=` a shelf that holds from above; the first row is the top.
+/// `#` is solid, `=` is a one-way shelf; the first row is the top.
 const MAP: &str = "\
 ..........................
 .......===................
@@ -22,7 +22,8 @@ struct TileWorld(Vec<&'static [u8]>);
 
 impl Surroundings<Vec2> for TileWorld {
     fn pieces(&self, region: &Bounds<Vec2>, _stopped_by: Layers, found: &mut impl Found<Vec2>) {
-        // What is below 0 is cell 0: nothing lies further down or left.
+        // Coordinates below 0 are clamped to cell 0, because there are no tiles further down or
+        // left.
         let cells = |least: f32, most: f32| least as usize..=most as usize;
         for row in cells(region.min.y, region.max.y) {
             for column in cells(region.min.x, region.max.x) {
@@ -60,7 +61,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         }
         trail.push(state.position);
     }
-    // The map, with the trail of the feet in it.
+    // Prints the map with the trail of the feet.
     for (row, tiles) in world.0.iter().enumerate().rev() {
         let here = |column: usize| trail.iter().any(|at| (at.x as usize, at.y as usize) == (column, row));
         let sign = |(column, tile): (usize, &u8)| if here(column) { 'o' } else { char::from(*tile) };

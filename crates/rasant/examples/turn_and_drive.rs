@@ -1,5 +1,5 @@
-//! Turn-and-drive controls: sideways turns the body at its rate, forward and back drive it
-//! where it faces.
+//! Turn-and-drive controls: sideways turns the body at its rate, forward and back drive it along
+//! its facing.
 
 mod sketch;
 
@@ -7,7 +7,7 @@ use rasant::glam::Vec2;
 use rasant::{Controller, Hull, Intent, Level, Steering, Tuning};
 use sketch::Sketch;
 
-/// Degrees turned in half a second, and where it drove from there in one more.
+/// Returns the degrees turned in half a second, and the displacement of the second after it.
 pub fn run(sketch: &mut Sketch) -> Result<(f32, Vec2), Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let level = Level::<Vec2>::builder().build()?;

@@ -1,27 +1,27 @@
-//! Two players on one keyboard: each has bindings and a sampler, both hear every key, and a
-//! key is bound anew while it is held.
+//! Two players on one keyboard: each has bindings and a sampler, both receive every key, and a key
+//! is rebound while it is held.
 
 use std::time::Duration;
 
-use rasant::input::{Chord, Meaning, Way};
+use rasant::input::{Chord, Direction, Meaning};
 use rasant::{Actions, Bindings, DeviceEvent, Intent, Key, Press, Sampler};
 
 fn keys(left: &str, right: &str, jump: &str) -> Result<Bindings, Box<dyn std::error::Error>> {
     let mut bindings = Bindings::none();
-    bindings.bind(Chord::named(left)?, Meaning::Steer(Way::Left));
-    bindings.bind(Chord::named(right)?, Meaning::Steer(Way::Right));
+    bindings.bind(Chord::named(left)?, Meaning::Steer(Direction::Left));
+    bindings.bind(Chord::named(right)?, Meaning::Steer(Direction::Right));
     bindings.bind(Chord::named(jump)?, Meaning::Action(Actions::JUMP));
     Ok(bindings)
 }
 
-/// What both players did in each of four ticks.
+/// Returns the intents of both players in each of four ticks.
 pub fn run() -> Result<Vec<[Intent; 2]>, Box<dyn std::error::Error>> {
     let mut players = [
         Sampler::new(keys("KeyA", "KeyD", "KeyW")?),
         Sampler::new(keys("ArrowLeft", "ArrowRight", "ArrowUp")?),
     ];
     let at = Duration::from_millis;
-    // Both hold a way; the second taps jump for 4 ms, shorter than a tick.
+    // Both hold a direction; the second taps jump for 4 ms, less than a tick.
     let heard = [
         (2, "KeyD", Press::Down),
         (3, "ArrowLeft", Press::Down),

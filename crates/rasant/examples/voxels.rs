@@ -1,5 +1,5 @@
-//! A world of one's own in space: voxels in a set, of which the library sees those that it
-//! asks for, as blocks.
+//! A host with its own three-dimensional world: voxels in a set. The library receives those in the
+//! region that it asks for, as blocks.
 
 mod sketch;
 
@@ -29,7 +29,7 @@ impl Surroundings<Vec3> for Voxels {
     }
 }
 
-/// Where it came to, and how many jumps that took.
+/// Returns the final position, and the number of jumps.
 pub fn run(sketch: &mut Sketch) -> Result<(Vec3, usize), Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     // A floor, and stairs of whole cells along x.
@@ -45,7 +45,7 @@ pub fn run(sketch: &mut Sketch) -> Result<(Vec3, usize), Box<dyn std::error::Err
     let mut state = State::at(Vec3::new(0.5, 0.5, 0.0));
     let mut jumps = 0;
     for _ in 0..400 {
-        // Jumps at what it cannot step onto.
+        // Jump at obstacles that are higher than a step.
         let mut intent = Intent::steering(1.0, 0.0).holding(Actions::JUMP);
         if state.touching.wall && state.footing.is_firm() {
             intent = intent.pressing(Actions::JUMP);

@@ -1,4 +1,4 @@
-//! Down a wall as slowly as it says, and off it: up a shaft by jumping from side to side.
+//! A slow slide down a wall, and jumps from wall to wall up a shaft.
 
 mod sketch;
 
@@ -8,17 +8,17 @@ use rasant::state::Name;
 use rasant::{Actions, Controller, Event, Hull, Intent, Level, Mode, Piece, Tuning};
 use sketch::Sketch;
 
-/// What came of it.
+/// The result of the example.
 pub struct Outcome {
     /// The speed down the wall, in m/s.
     pub slid_at: f32,
-    /// Jumps off walls on the way up.
+    /// The number of jumps off walls.
     pub jumps: usize,
-    /// How high it came, in metres.
+    /// The height reached, in metres.
     pub height: f32,
 }
 
-/// Plays it.
+/// Runs the example.
 pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     const DT: f32 = 1.0 / 60.0;
     let mut builder = Level::builder();
@@ -35,7 +35,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     let mut toward = 1.0;
     for tick in 0..600 {
         let mut intent = Intent::steering(toward, 0.0).holding(Actions::JUMP);
-        // Half a second to slide, then off each wall that it comes to.
+        // Slide for half a second, then jump off each wall.
         if body.state().mode == Mode::Move(Name::new("wall-slide")) {
             outcome.slid_at = outcome.slid_at.max(-body.velocity().y);
             if tick > 30 {

@@ -1,9 +1,8 @@
-//! Frames in, ticks out, and the blend left over.
+//! A clock for a fixed timestep: frames in, ticks out.
 //!
-//! A display draws frames of uneven length; the simulation advances in ticks
-//! of one fixed length. [`Clock`] turns the first into the second. What is
-//! left over after the last whole tick is the blend: how far the frame has
-//! come from that tick toward the next, for drawing between the two.
+//! A display draws frames of uneven length; the simulation advances in ticks of one fixed length.
+//! [`Clock`] turns the first into the second. The blend is what is left over after the last whole
+//! tick: how far the frame is from that tick toward the next, for drawing between the two.
 
 use core::time::Duration;
 
@@ -24,33 +23,44 @@ use thiserror::Error;
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Clock {
     rate: u32,
-    /// Time not yet ticked, in units of 1 / (`rate` × 10⁹) seconds, so that no
-    /// rate loses a fraction of a nanosecond a tick.
+    /// Time not yet ticked, in units of 1 / (`rate` × 10⁹) seconds, so that no rate loses a
+    /// fraction of a nanosecond per tick.
     pending: u64,
-    /// All frames' time.
+    /// The sum of the time of all frames.
     elapsed: Duration,
     most: u32,
 }
 
-/// What one frame asks of the simulation.
+/// The ticks that a frame needs.
+///
+/// ```
+/// use core::time::Duration;
+/// use rasant::Clock;
+///
+/// let due = Clock::new(60)?.frame(Duration::from_millis(40));
+/// assert_eq!((due.ticks, (due.blend * 10.0).round()), (2, 4.0)); // 2.4 ticks
+/// for time in due.times() {
+///     println!("a tick that ends at {time:?}");
+/// }
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct FrameTicks {
-    /// Whole ticks to simulate now.
+    /// The number of ticks to simulate now.
     pub ticks: u32,
     /// How far the frame is from the last tick to the next, in [0, 1).
     pub blend: f32,
-    /// Time given up because the frame asked for more ticks than the cap.
+    /// Time that was discarded because the frame needed more ticks than the cap.
     pub dropped: Duration,
-    /// The time of the last tick, since the clock began: of this frame's, or of an earlier
-    /// one's.
+    /// The time of the last tick since the clock began: in this frame, or in an earlier one.
     pub last: Duration,
-    /// Ticks a second.
+    /// Ticks per second.
     rate: u32,
 }
 
 impl FrameTicks {
-    /// The time of each tick since the clock began, for a [`Sampler`](crate::Sampler):
-    /// ticks are evenly apart, and the frame is later than its last by the blend.
+    /// The time of each tick since the clock began, for a [`Sampler`](crate::Sampler). Ticks are
+    /// evenly spaced, and the frame is later than its last tick by the blend.
     ///
     /// ```
     /// use rasant::{Bindings, Clock, Sampler};
@@ -77,16 +87,16 @@ impl FrameTicks {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
 #[non_exhaustive]
 pub enum ClockError {
-    /// The tick rate is zero or beyond 10,000.
-    #[error("a clock needs 1 to 10000 ticks a second, not {0}")]
+    /// The tick rate is 0 or above 10,000.
+    #[error("found {0} ticks per second, expected 1 to 10000")]
     Rate(u32),
 }
 
 const NANOS: u64 = 1_000_000_000;
 
 impl Clock {
-    /// A clock of `rate` ticks a second, 1 to 10,000, which catches up at most
-    /// a quarter of a second in one frame.
+    /// A clock with `rate` ticks per second, 1 to 10,000. It catches up at most a quarter of a
+    /// second in one frame.
     ///
     /// # Errors
     /// [`ClockError::Rate`] outside that range.
@@ -97,14 +107,14 @@ impl Clock {
         Ok(Self { rate, pending: 0, elapsed: Duration::ZERO, most: (rate / 4).max(1) })
     }
 
-    /// The same clock with a cap of `ticks` a frame, at least 1.
+    /// The same clock with at most `ticks` per frame. 0 counts as 1.
     #[must_use]
     pub fn with_max_ticks(mut self, ticks: u32) -> Self {
         self.most = ticks.max(1);
         self
     }
 
-    /// Ticks a second.
+    /// Ticks per second.
     #[must_use]
     pub fn rate(&self) -> u32 {
         self.rate
@@ -116,7 +126,7 @@ impl Clock {
         1.0 / self.rate as f32
     }
 
-    /// Takes the time since the last frame; says how many ticks are due.
+    /// Adds the time since the last frame. Returns the ticks that are due.
     pub fn frame(&mut self, elapsed: Duration) -> FrameTicks {
         self.elapsed = self.elapsed.saturating_add(elapsed);
         let elapsed = u64::try_from(elapsed.as_nanos()).unwrap_or(u64::MAX);

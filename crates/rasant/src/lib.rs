@@ -1,10 +1,9 @@
-//! Rasant turns a player's input into movement: walking, jumping, gravity,
-//! slopes, steps and walls, in two and three dimensions, at a fixed timestep.
+//! Rasant turns a player's input into movement: walking, jumping, gravity, slopes, steps and walls,
+//! in two and three dimensions, at a fixed timestep.
 //!
-//! In order of importance: motion that is right; the same bits from the same
-//! inputs; one way through a tick, down and never back up; no claim on the
-//! host's world, clock or renderer; every number a knob with a unit; few
-//! dependencies.
+//! It pursues, in this order: correct motion; determinism (the same inputs give the same bits); a
+//! data flow in one direction; independence from the host's world, clock and renderer; every number
+//! as a knob with a unit and a range; few dependencies.
 //!
 //! ```
 //! use rasant::glam::Vec2;
@@ -27,32 +26,31 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!
-//! # Two doors
-//! [`Controller`] with [`Level`] stores everything for you. Under it lies
-//! [`tick`], a function over plain data, and [`Surroundings`], a trait that a
-//! host implements over its own world.
+//! # Two interfaces
+//! [`Controller`] with [`Level`] stores everything for you. It is written on [`tick`], a function
+//! over plain data, and [`Surroundings`], a trait that a host implements over its own world.
 //!
 //! # In the order of the work
 //! | step | look at |
 //! | --- | --- |
-//! | a hull round the body, a few boxes, slopes and steps | [`Hull`], [`Piece`], [`Level`] |
+//! | a collision shape, a few boxes, slopes and steps | [`Hull`], [`Piece`], [`Level`] |
 //! | read an axis, move, ticks of one length | [`Intent`], [`Controller`], [`Clock`] |
 //! | gravity, slopes, jumps, and every number | [`Tuning`], [`tuning::Knob`] |
 //! | keys, gamepads, two players | [`Bindings`], [`Sampler`], [`DeviceEvent`] |
-//! | who steers how, and faces where | [`Steering`], [`Face`], [`Look`] |
+//! | how input steers, and what turns the body | [`Steering`], [`Face`], [`Look`] |
 //! | moving platforms, ladders, water, wind, hazards | [`Carrier`], [`Zone`], [`Effect`], [`Surface`] |
-//! | dashes, rolls, maneuvers of one's own | [`Plan`], [`Locks`], [`moves`](mod@moves) |
-//! | animation, sound, pictures between ticks | [`Event`], [`Gait`], [`Pose`] |
+//! | dashes, rolls, your own maneuvers | [`Plan`], [`Mutes`], [`moves`](mod@moves) |
+//! | animation, sound, poses between ticks | [`Event`], [`Gait`], [`Pose`] |
 //! | recordings, snapshots, rollback | [`Tape`], [`State`], [`Level::snapshot`] |
-//! | a world of one's own | [`Surroundings`], [`level::AnySurroundings`], [`tick`] |
+//! | rays, overlaps, closest points | [`contact::Queries`] |
+//! | your own world | [`Surroundings`], [`level::AnySurroundings`], [`tick`] |
 //!
-//! Tunings, levels and bindings are read from files by the crate `rasant-files`
-//! (`read_tuning`, `read_level`, `read_bindings`), which a game may ship.
+//! The crate `rasant-files`, which a game can ship, reads tunings, levels and bindings from files
+//! (`read_tuning`, `read_level`, `read_bindings`).
 //!
 //! # Conventions
-//! Metres, seconds, radians; +x right, +y up, and −z forward in three
-//! dimensions. Nothing here reads a clock, a file or a platform's maths
-//! library.
+//! Metres, seconds, radians; +x right, +y up, and −z forward in three dimensions. The library reads
+//! no clock, no file and no maths library of the platform.
 
 #![no_std]
 #![warn(missing_debug_implementations)]
@@ -64,6 +62,7 @@ extern crate std;
 pub mod clock;
 pub mod contact;
 pub mod controller;
+pub mod crowd;
 pub mod input;
 pub mod level;
 pub mod moves;
@@ -87,6 +86,7 @@ pub use glam;
 pub use clock::Clock;
 pub use contact::{Geometry, Hull, HullShape};
 pub use controller::{Controller, ManeuverPose, Pose, tick};
+pub use crowd::{Crowd, CrowdBody};
 pub use input::{
     Actions, Bindings, DeviceEvent, GameLoop, Intent, Key, Look, Opposites, Press, Sampler, Tape,
 };
@@ -95,15 +95,40 @@ pub use level::{
     Surroundings, Zone, ZoneId,
 };
 pub use space::{ScaleError, Vector};
-pub use state::{Departure, Event, Gait, Locks, Mode, Phase, Plan, Refusal, State};
+pub use state::{Departure, Event, Gait, Mode, Mutes, Phase, Plan, Refusal, State};
 pub use tuning::{Face, Steering, Tuning};
 
-/// The guide's example of a move, kept compiling.
+/// The guide's example of a move, compiled as a test.
 #[cfg(doctest)]
 #[doc = include_str!("../../../docs/moves.md")]
 pub struct MovesGuide;
 
-/// The README's example, kept compiling and true.
+/// The code of the guide's first page, compiled and run as a test, like that of the pages below.
+#[cfg(doctest)]
+#[doc = include_str!("../../../docs/guide/01-place-and-body.md")]
+pub struct GuidePlaceAndBody;
+
+/// See [`GuidePlaceAndBody`].
+#[cfg(doctest)]
+#[doc = include_str!("../../../docs/guide/03-input.md")]
+pub struct GuideInput;
+
+/// See [`GuidePlaceAndBody`].
+#[cfg(doctest)]
+#[doc = include_str!("../../../docs/guide/08-sound-and-effects.md")]
+pub struct GuideSoundAndEffects;
+
+/// See [`GuidePlaceAndBody`].
+#[cfg(doctest)]
+#[doc = include_str!("../../../docs/guide/17-levels.md")]
+pub struct GuideLevels;
+
+/// See [`GuidePlaceAndBody`].
+#[cfg(doctest)]
+#[doc = include_str!("../../../docs/guide/21-game-loop.md")]
+pub struct GuideGameLoop;
+
+/// The README's example, compiled and run as a test.
 #[cfg(doctest)]
 #[doc = include_str!("../../../README.md")]
 pub struct Readme;

@@ -1,21 +1,20 @@
-//! Plain data as words: what moves keep from tick to tick in a state.
+//! Plain data as 32-bit words: what moves store in a state from tick to tick.
 
 use glam::{Vec2, Vec3};
 
-/// What a move keeps from tick to tick: plain data that is stored in
-/// [`Memory::WORDS`] words of 4 bytes. The [`memory!`](crate::memory) macro writes it
-/// for a struct; numbers, vectors, names of a level's things, options, pairs and short
-/// arrays have it.
+/// Data that a move stores from tick to tick, as [`Memory::WORDS`] words of 4 bytes. The
+/// [`memory!`](crate::memory) macro implements it for a struct. Numbers, vectors, ids, options,
+/// pairs and short arrays implement it.
 ///
-/// All words 0 must mean that nothing has happened yet: so a new body begins.
+/// All words 0 must mean that nothing has happened yet, because a new body begins that way.
 pub trait Memory: Copy + PartialEq + Sized {
-    /// How many words it takes.
+    /// The number of words.
     const WORDS: usize;
 
-    /// Reads it from the beginning of `words`.
+    /// Reads the value from the beginning of `words`.
     fn read(words: &[u32]) -> Self;
 
-    /// Writes it to the beginning of `words`.
+    /// Writes the value to the beginning of `words`.
     fn write(&self, words: &mut [u32]);
 }
 
@@ -73,7 +72,7 @@ impl<A: Memory, B: Memory> Memory for (A, B) {
     }
 }
 
-/// Nothing is all zeros.
+/// `None` is all zeros.
 impl<T: Memory> Memory for Option<T> {
     const WORDS: usize = 1 + T::WORDS;
     fn read(words: &[u32]) -> Self {
@@ -107,7 +106,7 @@ in_words! {
     Vec3: 3;
 }
 
-/// Writes a struct that a move keeps from tick to tick, with its [`Memory`].
+/// Defines a struct that a move stores from tick to tick, and implements [`Memory`] for it.
 ///
 /// ```
 /// rasant::memory! {

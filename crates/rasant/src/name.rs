@@ -5,8 +5,8 @@ use alloc::string::String;
 use core::fmt;
 use core::ops::Deref;
 
-/// A name of 1 to 11 bytes that is copied, compared and kept like a number: that of
-/// a move, a mode, a gait.
+/// A name of 1 to 11 bytes that is copied, compared and stored like a number. Moves, modes and
+/// gaits have such names.
 ///
 /// ```
 /// use rasant::state::Name;
@@ -18,15 +18,15 @@ use core::ops::Deref;
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct Name([u8; Name::MAX_LEN]);
 
-/// Why a text is no name.
+/// Why a text cannot be a name.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum NameError {
-    /// It has no bytes or too many, or holds a zero.
-    #[error("`{0}` is no name: expected 1 to {max} bytes, none of them 0", max = Name::MAX_LEN)]
+    /// The text is empty or too long, or contains a zero byte.
+    #[error("`{0}` cannot be a name, expected 1 to {max} bytes, none of them 0", max = Name::MAX_LEN)]
     Shape(String),
-    /// Nothing of the kind that was asked for is called that.
-    #[error("nothing of that kind is called `{0}`")]
+    /// No value has this name.
+    #[error("there is no value with the name `{0}`")]
     Unknown(String),
 }
 
@@ -37,13 +37,13 @@ impl NameError {
 }
 
 impl Name {
-    /// The most bytes that a name has.
+    /// The maximum length in bytes.
     pub const MAX_LEN: usize = 11;
 
-    /// The name `text`; for constants, of which a wrong one does not compile.
+    /// The name `text`. In a constant, a wrong name does not compile.
     ///
     /// # Panics
-    /// When `text` is empty, longer than [`Name::MAX_LEN`] bytes or holds a zero.
+    /// If `text` is empty, longer than [`Name::MAX_LEN`] bytes or contains a zero byte.
     #[must_use]
     pub const fn new(text: &str) -> Self {
         match Self::of(text.as_bytes()) {
@@ -68,7 +68,7 @@ impl Name {
         Some(Self(bytes))
     }
 
-    /// A number for it, the same on every platform: the 32-bit FNV-1a hash of its bytes.
+    /// A hash of the name that is the same on every platform: 32-bit FNV-1a of its bytes.
     pub(crate) const fn hash32(self) -> u32 {
         let mut hash: u32 = 0x811C_9DC5;
         let mut at = 0;
@@ -83,12 +83,12 @@ impl Name {
     #[must_use]
     pub fn as_str(&self) -> &str {
         let len = self.0.iter().position(|&byte| byte == 0).unwrap_or(Self::MAX_LEN);
-        // It was made from text.
+        // The bytes came from a text, so they are UTF-8.
         core::str::from_utf8(&self.0[..len]).unwrap_or_default()
     }
 }
 
-/// `none`.
+/// The name `none`.
 impl Default for Name {
     fn default() -> Self {
         const { Self::new("none") }
@@ -135,7 +135,7 @@ impl core::str::FromStr for Name {
     }
 }
 
-/// Written and read as its text form.
+/// Serializes a type as its text form.
 macro_rules! by_text {
     ($Type:ident) => {
         #[cfg(feature = "serde")]
@@ -158,15 +158,15 @@ pub(crate) use by_text;
 
 by_text!(Name);
 
-/// Names for the values of an enum: `name`, `Display`, and `FromStr` back. A last
-/// variant may carry the names of all others.
+/// Names for the values of an enum: `name`, `Display` and `FromStr`. A last variant may carry all
+/// other names.
 macro_rules! named {
     ($Type:ident { $($Variant:ident => $name:literal,)* $(.. $Other:ident,)? }) => {
         impl $Type {
-            /// Those that have a name of the library's.
+            /// The values that have a name of the library's own.
             pub const NAMED: &'static [Self] = &[$(Self::$Variant),*];
 
-            /// Its name, as in traces.
+            /// The name, as in traces.
             #[must_use]
             pub fn name(self) -> $crate::state::Name {
                 match self {

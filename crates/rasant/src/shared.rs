@@ -1,7 +1,7 @@
 //! What is called on a body in the shipped level, compiled with the library itself.
 //!
 //! In builds for development, crates above take generic code that is already
-//! compiled here instead of compiling it anew (as rustc does up to opt-level 1):
+//! compiled here instead of compiling it again (as rustc does up to opt-level 1):
 //! a change to one test, or to a game, is then a matter of seconds. (Ticks in a level
 //! are generic in nothing, and compiled here alone in any build.)
 

@@ -1,13 +1,13 @@
-//! What two and three dimensions share.
+//! What two and three dimensions share: vectors, bounds, frames.
 //!
-//! Everything above this module is written once, over [`Vector`]. A body's own
-//! frame has `up` as its second axis: inside a tick all geometry is expressed
-//! in that frame, relative to the body, so the code that moves it never asks
-//! which way up the world is or how far from the origin it stands.
+//! All code above this module is written once, generic over [`Vector`]. The second axis of a body's
+//! own frame is up. Inside a tick all geometry is expressed in that frame, relative to the body, so
+//! the code that moves the body depends neither on which direction is up nor on the distance from
+//! the origin.
 //!
-//! Conventions: metres, seconds, radians; +x right, +y up and, in three
-//! dimensions, −z forward at yaw 0 (right-handed). A positive angle turns
-//! counter-clockwise, seen from above in three dimensions.
+//! Conventions: metres, seconds, radians; +x right, +y up and, in three dimensions, −z forward at
+//! yaw 0 (right-handed). A positive angle turns counter-clockwise, seen from above in three
+//! dimensions.
 
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
@@ -18,29 +18,27 @@ use glam::{Vec2, Vec3};
 
 use crate::memory::Memory;
 
-/// A length, or a speed, below which a vector has no direction. It is far below what single
-/// precision tells apart near a body, in a world of any scale, and its square is still a normal
-/// number.
+/// The length, or speed, below which a vector has no direction. It is far below the resolution of
+/// single precision near a body, in a world of any scale, and its square is still a normal number.
 pub(crate) const TINY: f32 = 1e-15;
 
-/// Why something cannot be scaled.
+/// The error for a scale factor that is not a finite number above 0.
 #[derive(Clone, Copy, Debug, PartialEq, thiserror::Error)]
 #[error("the scale is {factor}, expected a finite number above 0")]
 pub struct ScaleError {
-    /// The factor that was given.
+    /// The factor.
     pub factor: f32,
 }
 
 impl ScaleError {
-    /// # Errors
-    /// When `factor` is not a finite number above 0.
+    /// Returns an error if `factor` is not a finite number above 0.
     pub(crate) fn check(factor: f32) -> Result<(), Self> {
         if factor.is_finite() && factor > 0.0 { Ok(()) } else { Err(Self { factor }) }
     }
 }
 
 mod sealed {
-    /// What only this crate has.
+    /// A trait that other crates cannot implement.
     pub trait Sealed {}
     impl Sealed for glam::Vec2 {}
     impl Sealed for glam::Vec3 {}
@@ -54,7 +52,7 @@ pub const MAX_LENGTH: f32 = 1e9;
 /// The smallest size of a hull, in metres.
 pub const MIN_LENGTH: f32 = 1e-6;
 
-/// A point or direction of the world: [`glam::Vec2`] or [`glam::Vec3`], and nothing else.
+/// A point or direction of the world: [`glam::Vec2`] or [`glam::Vec3`]. The trait is sealed.
 pub trait Vector:
     Sealed
     + Copy
@@ -79,62 +77,68 @@ pub trait Vector:
     const RIGHT: Self;
     /// The second axis: up in a body's own frame.
     const UP: Self;
-    /// Where a body faces, and walks to, with yaw 0 and steer (0, 1): −z in
-    /// three dimensions, and +y (up the screen) in two.
+    /// The direction that a body faces, and that steer (0, 1) moves it, at yaw 0: −z in three
+    /// dimensions, and +y (up the screen) in two.
     const FORWARD: Self;
-    /// How many components there are.
+    /// The number of components: 2 or 3.
     const DIMENSION: usize;
 
-    /// The same value in every component.
+    /// A vector with the same value in every component.
     fn splat(value: f32) -> Self;
-    /// Component `axis`, from 0.
+    /// Component number `axis`, from 0.
     ///
     /// # Panics
-    /// When `axis` is not below [`Self::DIMENSION`].
+    /// If `axis` is not below [`Self::DIMENSION`].
     fn component(self, axis: usize) -> f32;
     /// A vector from the first [`Self::DIMENSION`] of three numbers.
     fn from_array(values: [f32; 3]) -> Self;
-    /// The components, with 0 for a third one that is not there.
+    /// The components. The third is 0 in two dimensions.
     fn to_array(self) -> [f32; 3];
     /// The dot product.
     fn dot(self, other: Self) -> f32;
-    /// The smaller of each component.
+    /// The componentwise minimum.
     fn min(self, other: Self) -> Self;
-    /// The larger of each component.
+    /// The componentwise maximum.
     fn max(self, other: Self) -> Self;
-    /// Each component without its sign.
+    /// The componentwise absolute value.
     fn abs(self) -> Self;
-    /// Whether no component is NaN or infinite.
+    /// Returns true if no component is NaN or infinite.
     fn is_finite(self) -> bool;
-    /// Whether every component of `self` is at most that of `other`.
+    /// Returns true if every component of `self` is at most that of `other`.
     fn all_at_most(self, other: Self) -> bool;
-    /// This vector with its height (second component) replaced.
+    /// This vector with its height (the second component) replaced.
     fn with_height(self, height: f32) -> Self;
-    /// Turned by `angle` in the walking plane: about +y in three dimensions,
-    /// in the plane itself in two.
+    /// This vector turned by `angle` in the walking plane: about +y in three dimensions, in the
+    /// plane itself in two.
     fn turned(self, angle: f32) -> Self;
     /// The signed angle in the walking plane from `self` to `other`, in
     /// (−π, π], positive counter-clockwise.
     fn turn_to(self, other: Self) -> f32;
-    /// The direction in which two planes with normals `self` and `other`
-    /// meet; nothing in two dimensions, where they meet in a point, nor for
-    /// parallel planes.
+    /// The direction of the line in which two planes with normals `self` and `other` meet. `None`
+    /// in two dimensions, where they meet in a point, and for parallel planes.
     fn crease(self, other: Self) -> Option<Self>;
-    /// Expressed along the axes `right`, `up` (orthonormal) and, in three
+    /// The components of this vector along the orthonormal axes `right`, `up` and, in three
     /// dimensions, right × up.
     fn in_axes(self, right: Self, up: Self) -> Self;
     /// The inverse of [`Self::in_axes`].
     fn out_of_axes(self, right: Self, up: Self) -> Self;
+    /// Rotates counter-clockwise by `angle` radians, seen from the end of `axis`, which has length 1.
+    /// In two dimensions the axis is ignored.
+    fn turned_about(self, axis: Self, angle: f32) -> Self;
+    /// The rotation that takes one pair of axes, right and up, to another: its axis, of length 1,
+    /// and its angle in radians. In three dimensions the angle is 0 to π. In two the axis is
+    /// [`Self::UP`] and the angle signed.
+    fn rotation(from: [Self; 2], to: [Self; 2]) -> (Self, f32);
     /// The unit vector perpendicular to `up` that is nearest to `hint`.
     fn right_for(up: Self, hint: Self) -> Self;
 
-    /// The part along up: the second component.
+    /// The component along up: the second one.
     #[inline]
     fn height(self) -> f32 {
         self.component(1)
     }
 
-    /// This vector without its height.
+    /// This vector with a height of 0.
     #[inline]
     fn flat(self) -> Self {
         self.with_height(0.0)
@@ -146,27 +150,28 @@ pub trait Vector:
         self.dot(self)
     }
 
-    /// The length. The square root is IEEE-exact, so it is the same on every
+    /// The length. The square root is exact by IEEE 754, so the result is the same on every
     /// platform.
     #[inline]
     fn length(self) -> f32 {
         self.length_squared().sqrt()
     }
 
-    /// The direction of this vector, unless it is too short to have one.
+    /// The unit vector of this direction, or `None` if the vector is too short to have one.
     #[inline]
     fn direction(self) -> Option<Self> {
         let length = self.length();
         (length > TINY).then(|| self * (1.0 / length))
     }
 
-    /// `self` at 0, `other` at 1.
+    /// Linear interpolation: `self` at 0, `other` at 1.
     #[inline]
-    fn lerp(self, other: Self, share: f32) -> Self {
-        self + (other - self) * share
+    fn lerp(self, other: Self, fraction: f32) -> Self {
+        self + (other - self) * fraction
     }
 
-    /// This vector without what points into a plane with `normal`.
+    /// This vector without its component into the plane with this normal. Unchanged if it points
+    /// away from the plane.
     #[inline]
     fn slid_along(self, normal: Self) -> Self {
         self - normal * self.dot(normal)
@@ -179,12 +184,12 @@ pub trait Vector:
         if own > length { self * (length / own) } else { self }
     }
 
-    /// Moved toward `target` by at most `step`.
+    /// This point moved toward `target` by at most `step`.
     #[inline]
     fn toward(self, target: Self, step: f32) -> Self {
-        let way = target - self;
-        let distance = way.length();
-        if distance <= step { target } else { self + way * (step / distance) }
+        let offset = target - self;
+        let distance = offset.length();
+        if distance <= step { target } else { self + offset * (step / distance) }
     }
 }
 
@@ -263,6 +268,14 @@ impl Vector for Vec2 {
     #[inline]
     fn out_of_axes(self, right: Self, up: Self) -> Self {
         right * self.x + up * self.y
+    }
+    #[inline]
+    fn turned_about(self, _axis: Self, angle: f32) -> Self {
+        self.turned(angle)
+    }
+    #[inline]
+    fn rotation([from, _]: [Self; 2], [to, _]: [Self; 2]) -> (Self, f32) {
+        (Self::UP, from.turn_to(to))
     }
     #[inline]
     fn right_for(up: Self, hint: Self) -> Self {
@@ -349,35 +362,68 @@ impl Vector for Vec3 {
     fn out_of_axes(self, right: Self, up: Self) -> Self {
         right * self.x + up * self.y + right.cross(up) * self.z
     }
+    /// Rodrigues' formula: O. Rodrigues, "Des lois géométriques qui régissent les déplacements d'un
+    /// système solide dans l'espace", 1840.
+    fn turned_about(self, axis: Self, angle: f32) -> Self {
+        if axis == Vec3::UP {
+            return self.turned(angle);
+        }
+        let (sin, cos) = libm::sincosf(angle);
+        self * cos + axis.cross(self) * sin + axis * (axis.dot(self) * (1.0 - cos))
+    }
+    fn rotation(from: [Self; 2], to: [Self; 2]) -> (Self, f32) {
+        let axes = |[right, up]: [Self; 2]| [right, up, right.cross(up)];
+        let (from, to) = (axes(from), axes(to));
+        // The trace of the rotation is 1 + 2 cos, and the sum of the cross products is 2 sin along
+        // the axis.
+        let pairs = || from.iter().zip(&to);
+        let cross: Vec3 = pairs().map(|(from, to)| from.cross(*to)).sum();
+        let trace: f32 = pairs().map(|(from, to)| from.dot(*to)).sum();
+        let angle = libm::atan2f(cross.length(), trace - 1.0);
+        // Close to half a turn the cross products vanish. There, the sum of an axis's image and its
+        // image by the inverse, less twice its cosine part, is along the axis of the rotation.
+        let along = if trace < 0.0 {
+            let image = |(own, to): (&Vec3, &Vec3)| {
+                let inverse: Vec3 = pairs().map(|(from, to)| *from * to.dot(*own)).sum();
+                *to + inverse - *own * (trace - 1.0)
+            };
+            let longest = |a: &Vec3, b: &Vec3| a.length_squared().total_cmp(&b.length_squared());
+            pairs().map(image).max_by(longest).unwrap_or(cross)
+        } else {
+            cross
+        };
+        let along = if along.dot(cross) < 0.0 { -along } else { along };
+        (along.direction().unwrap_or(Vec3::UP), angle)
+    }
     #[inline]
     fn right_for(up: Self, hint: Self) -> Self {
         let flat = hint.slid_along(up);
         flat.direction().unwrap_or_else(|| {
-            // The hint is along up: any perpendicular will do.
+            // The hint is parallel to up, so any perpendicular will do.
             let other = if up.x.abs() < 0.9 { Vec3::X } else { Vec3::Z };
             other.slid_along(up).direction().unwrap_or(Vec3::X)
         })
     }
 }
 
-/// A box along the axes.
+/// An axis-aligned box.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Bounds<V> {
-    /// The least corner.
+    /// The corner with the smallest coordinates.
     pub min: V,
-    /// The greatest corner.
+    /// The corner with the largest coordinates.
     pub max: V,
 }
 
 impl<V: Vector> Bounds<V> {
-    /// Bounds that hold nothing and grow to whatever is added.
+    /// Empty bounds. They grow to whatever is joined to them.
     #[must_use]
     pub fn empty() -> Self {
         Self { min: V::splat(f32::INFINITY), max: V::splat(f32::NEG_INFINITY) }
     }
 
-    /// The bounds of some points; [`Bounds::empty`] of none.
+    /// The bounds of some points; [`Bounds::empty`] for none.
     #[must_use]
     pub fn around(points: &[V]) -> Self {
         points
@@ -385,28 +431,28 @@ impl<V: Vector> Bounds<V> {
             .fold(Self::empty(), |all, &point| Self { min: all.min.min(point), max: all.max.max(point) })
     }
 
-    /// The bounds that hold both.
+    /// The smallest bounds that contain both.
     #[must_use]
     #[inline]
     pub fn joined(self, other: Self) -> Self {
         Self { min: self.min.min(other.min), max: self.max.max(other.max) }
     }
 
-    /// Wider by `margin` on every side.
+    /// These bounds, extended by `margin` on every side.
     #[must_use]
     #[inline]
     pub fn widened(self, margin: V) -> Self {
         Self { min: self.min - margin, max: self.max + margin }
     }
 
-    /// Whether the two share a point; touching counts.
+    /// Returns true if the two share a point. Touching counts.
     #[must_use]
     #[inline]
     pub fn overlaps(&self, other: &Self) -> bool {
         self.min.all_at_most(other.max) & other.min.all_at_most(self.max)
     }
 
-    /// The middle.
+    /// The centre.
     #[must_use]
     #[inline]
     pub fn centre(&self) -> V {
@@ -414,11 +460,10 @@ impl<V: Vector> Bounds<V> {
     }
 }
 
-/// A body's own frame: where it is, and which way its axes point.
+/// A body's own coordinate frame: its origin and its axes.
 ///
-/// The position is held in two parts, a rounded one and what the rounding
-/// lost, so that motion in a level four kilometres wide adds up as exactly as
-/// at the origin.
+/// The position is stored as a rounded value and a remainder, so that motion in a level four
+/// kilometres wide adds up as exactly as at the origin.
 #[derive(Clone, Copy, Debug)]
 pub struct Frame<V> {
     position: V,
@@ -436,41 +481,51 @@ impl<V: Vector> Frame<V> {
         Self { position, remainder, right, up, aligned: right == V::RIGHT && up == V::UP }
     }
 
-    /// Returns true if its axes are the world's.
+    /// Returns true if the axes are those of the world.
     #[inline]
     pub(crate) fn is_aligned(&self) -> bool {
         self.aligned
     }
 
-    /// A world point, in this frame.
+    /// Returns true if these are its axes.
+    pub(crate) fn has_axes(&self, right: V, up: V) -> bool {
+        self.right == right && self.up == up
+    }
+
+    /// Returns true if this is its up.
+    pub(crate) fn is_upright_to(&self, up: V) -> bool {
+        self.up == up
+    }
+
+    /// Converts a world point into this frame.
     #[must_use]
     #[inline]
     pub fn local_point(&self, point: V) -> V {
         self.local((point - self.position) - self.remainder)
     }
 
-    /// A world direction, in this frame.
+    /// Converts a world direction into this frame.
     #[must_use]
     #[inline]
     pub fn local(&self, direction: V) -> V {
         if self.aligned { direction } else { direction.in_axes(self.right, self.up) }
     }
 
-    /// A direction of this frame, in the world.
+    /// Converts a direction of this frame into the world.
     #[must_use]
     #[inline]
     pub fn world(&self, direction: V) -> V {
         if self.aligned { direction } else { direction.out_of_axes(self.right, self.up) }
     }
 
-    /// A point of this frame, in the world.
+    /// Converts a point of this frame into the world.
     #[must_use]
     #[inline]
     pub fn world_point(&self, point: V) -> V {
         self.position + (self.remainder + self.world(point))
     }
 
-    /// World bounds that hold all of `local` bounds.
+    /// World bounds that contain all of the local bounds.
     #[must_use]
     #[inline]
     pub fn world_bounds(&self, local: Bounds<V>) -> Bounds<V> {
@@ -489,8 +544,8 @@ impl<V: Vector> Frame<V> {
         Bounds { min: centre - reach, max: centre + reach }
     }
 
-    /// Whether this frame mirrors the plane: right and up in the opposite
-    /// sense of the world's axes. Never so in three dimensions.
+    /// Returns true if this frame mirrors the plane: its right and up turn in the opposite sense of
+    /// the world's axes. Always false in three dimensions.
     #[must_use]
     #[inline]
     pub fn mirrors(&self) -> bool {
@@ -502,10 +557,10 @@ impl<V: Vector> Frame<V> {
     }
 }
 
-/// Adds `step` to a position in two parts; gives the new parts.
+/// Adds `step` to a position that is stored in two parts. Returns the new parts.
 ///
-/// The Fast2Sum of T. J. Dekker, "A floating-point technique for extending the
-/// available precision", 1971, by component.
+/// The Fast2Sum of T. J. Dekker, "A floating-point technique for extending the available
+/// precision", 1971, by component.
 #[must_use]
 #[inline]
 pub fn advance<V: Vector>(position: V, remainder: V, step: V) -> (V, V) {
@@ -514,24 +569,22 @@ pub fn advance<V: Vector>(position: V, remainder: V, step: V) -> (V, V) {
     (sum, step - (sum - position))
 }
 
-/// The cosine of an angle of 0 to π/2, to within 6e-7: its series about 0, cut
-/// after the term in x¹⁰. A general one costs several times as much, in every
-/// tick.
+/// The cosine of an angle of 0 to π/2, to within 6e-7: its Taylor series, cut after the term in
+/// x¹⁰. A general cosine costs several times as much, and this one is computed in every tick.
 pub(crate) fn cosine(angle: f32) -> f32 {
     let x = angle * angle;
     1.0 + x * (-0.5 + x * (1.0 / 24.0 + x * (-1.0 / 720.0 + x * (1.0 / 40_320.0 - x * (1.0 / 3_628_800.0)))))
 }
 
-/// A share of the way from one tick to the next: neither before nor past the two; what is
-/// no number is the last.
+/// A blend factor clamped to 0 to 1. NaN becomes 1.
 pub(crate) fn within(blend: f32) -> f32 {
     if blend.is_nan() { 1.0 } else { blend.clamp(0.0, 1.0) }
 }
 
-/// A direction on the shortest way from one to another; by way of `aside` where they are
+/// Interpolates between two unit vectors along the shorter arc, or through `aside` where they are
 /// opposite.
 pub(crate) fn between<V: Vector>(from: V, to: V, aside: V, blend: f32) -> V {
-    /// Nearer to opposite than this, as the cosine, there is no shortest way.
+    /// Below this cosine the vectors are opposite, and there is no shorter arc.
     const OPPOSITE: f32 = -0.9999;
     if from == to || blend >= 1.0 {
         return to;
@@ -588,6 +641,34 @@ mod tests {
         let frame = Frame::new(Vec2::ZERO, Vec2::ZERO, Vec2::X, -Vec2::Y);
         assert!(frame.mirrors());
         assert_eq!(frame.local(Vec2::new(1.0, 2.0)), Vec2::new(1.0, -2.0));
+    }
+
+    #[test]
+    fn a_rotation_between_axes_takes_one_pair_to_the_other() {
+        let axes = [Vec3::X, Vec3::Z, Vec3::new(1.0, -2.0, 0.5), Vec3::new(-0.2, 0.1, 1.0)];
+        for axis in axes.map(|axis| axis.direction().unwrap()) {
+            for angle in [
+                0.0,
+                1e-4,
+                -0.3,
+                1.0,
+                3.0,
+                -3.13,
+                core::f32::consts::PI - 1e-3,
+                core::f32::consts::PI,
+                3.2,
+                6.0,
+            ] {
+                let from = [Vec3::X.turned_about(Vec3::Z, 0.7), Vec3::Y.turned_about(Vec3::Z, 0.7)];
+                let to = from.map(|part| part.turned_about(axis, angle));
+                let (found, turn) = Vec3::rotation(from, to);
+                assert!((0.0..=core::f32::consts::PI + 1e-6).contains(&turn));
+                for (from, to) in from.into_iter().zip(to) {
+                    let off = (from.turned_about(found, turn) - to).length();
+                    assert!(off < 2e-5, "{axis} by {angle}: {off}");
+                }
+            }
+        }
     }
 
     #[test]

@@ -1,16 +1,16 @@
-//! Sums of numbers by their bits, the same on every platform.
+//! Checksums over the bits of numbers, the same on every platform.
 
 use core::hash::Hasher;
 
 use crate::space::Vector;
 
-/// Sums words in four lanes, each by the step of FNV-1a (G. Fowler, L. C. Noll and
-/// K.-P. Vo, 1991) on 8 bytes at a time, turned so that high bits come down; and mixes
-/// them by the last step of MurmurHash3 (A. Appleby, 2011).
+/// A checksum in four lanes. Each lane uses the step of FNV-1a (G. Fowler, L. C. Noll and K.-P. Vo,
+/// 1991) on 8 bytes at a time, rotated so that high bits move down. The lanes are mixed by the last
+/// step of MurmurHash3 (A. Appleby, 2011).
 pub(crate) struct Summer {
-    /// The one whose turn it is first.
+    /// Lane 0 is the next to be used.
     lanes: [u64; 4],
-    /// Half a word that waits for the other.
+    /// A pending half word.
     half: Option<u32>,
 }
 

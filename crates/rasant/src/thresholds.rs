@@ -1,125 +1,126 @@
-//! The thresholds of the motion, defined together: each with a name and a reason, none twice.
+//! The thresholds of the motion, all in one place, each with a name and a reason.
 //!
-//! None is a knob, because no game has a reason to change it, and none is a length in metres:
-//! lengths are in clearances of the hull ([`Hull::clearance`](crate::Hull::clearance)), others are
-//! fractions, angles or times. Tolerances of the geometry itself stand beside its formulas in
-//! `contact`.
+//! None is a knob, because no game has a reason to change it. None is a length in metres: lengths
+//! are multiples of the hull's [`clearance`](crate::Hull::clearance), the others are fractions,
+//! angles or times. Tolerances of the geometry itself are beside its formulas in `contact`.
 
 /// How far the player must steer.
 pub mod steering {
-    /// Steering by at least this, of 1, chooses a direction: up or down a ladder or a ledge, down
-    /// through a platform, a hop, a fast fall. Half of the stick: less may be drift.
+    /// Steering by at least this (of 1) chooses a direction: up or down a ladder or a ledge, down
+    /// through a platform, a hop, a fast fall. It is half of the stick's range, because less may be
+    /// drift.
     pub const CHOSEN: f32 = 0.5;
-    /// Steering toward or away from a wall, of 1, from which it is meant: holding on, jumping off.
-    /// Below [`CHOSEN`], because a wall that stands aslant gets a part of the steering only.
+    /// Steering toward or away from a wall by at least this (of 1) is intended: holding on, jumping
+    /// off. It is below [`CHOSEN`], because an oblique wall gets only a part of the steering.
     pub const MEANT: f32 = 0.3;
-    /// Less steering up or down in water, of 1, is none.
+    /// Less steering up or down in water (of 1) is ignored.
     pub const IN_WATER: f32 = 0.1;
 }
 
-/// What counts as a wall, a ceiling, or one wall.
+/// What counts as a wall, a ceiling, or the same wall.
 pub mod walls {
-    /// The height of the normal of a wall that leans back by 1 degree. A plane that leans back
-    /// further is steep ground.
+    /// The height of the normal of a wall that leans back by 1 degree. Planes that lean back
+    /// further are steep ground.
     pub const MAX_HEIGHT: f32 = 0.0175;
-    /// The height of the normal of a wall that leans over by 60 degrees. A plane that leans over
-    /// further is a ceiling.
+    /// The height of the normal of a wall that leans over by 60 degrees. Planes that lean over
+    /// further are ceilings.
     pub const MIN_HEIGHT: f32 = -0.866;
-    /// The height of the normal of a wall whose edge hands can hold: 20 degrees either way. Hands
-    /// need a wall that is more upright than a slide does.
+    /// The height of the normal of a wall whose edge can be held: 20 degrees in either direction. A
+    /// ledge needs a wall that is closer to vertical than a wall slide does.
     pub const LEDGE_HEIGHT: f32 = 0.35;
-    /// Walls whose normals are this alike, as a cosine (26 degrees), are one wall: jumps off them
-    /// are in a row, and a slide on steep ground goes on from one facet to the next.
+    /// Walls whose normals differ by less than 26 degrees (this is the cosine) are the same wall:
+    /// jumps off them are in a row, and a slide on steep ground goes on from one facet to the next.
     pub const ONE_WALL: f32 = 0.9;
-    /// The walls at two places along one ledge, as a cosine: 30 degrees. Less and hands could not
-    /// follow a round tower.
+    /// The largest angle between the walls at two places along one ledge, as a cosine: 30 degrees.
+    /// With less, hands could not follow a round tower.
     pub const ONE_LEDGE: f32 = 0.866;
-    /// Walls whose normals differ by less than 8 degrees, as a cosine, are the same wall to a body
-    /// that was pressed against it in the last tick.
+    /// Walls whose normals differ by less than 8 degrees (this is the cosine) are the same wall to
+    /// a body that was pressed against it in the last tick.
     pub const SAME_WALL: f32 = 0.99;
-    /// How far a wall may be to count as touched, in clearances.
+    /// The largest gap to a wall that counts as touched, in clearances.
     pub const BESIDE: f32 = 3.0;
-    /// Corners whose normal points down by less than this are beside the head, not over it.
+    /// Corners whose normal points down by less than this are beside the head, not above it.
     pub const BESIDE_HEAD: f32 = -0.02;
 }
 
-/// Ledges, in clearances where nothing else is said.
+/// Ledges. Lengths are in clearances.
 pub mod ledges {
-    /// How far under its edge a wall is looked for before the middle of the body.
+    /// How far below its edge the wall is probed.
     pub const BELOW_EDGE: f32 = 6.0;
-    /// How far to both sides of the middle of the body a wall must go on.
+    /// How far to both sides of the centre of the body the wall must continue.
     pub const ASIDE: f32 = 8.0;
-    /// How much of the time of a climb goes up, of 1; the rest goes onto the ledge.
+    /// The fraction of the duration of a climb that goes up. The rest goes onto the ledge.
     pub const UP: f32 = 0.6;
-    /// How far onto the ledge hands look for it, beyond the hull.
+    /// How far onto the ledge, beyond the hull, the ground is probed.
     pub const ONTO: f32 = 6.0;
-    /// How far above its ledge a body that climbs it comes.
+    /// How far above the ledge a climbing body rises.
     pub const OVER: f32 = 2.0;
-    /// Heights between the edge and as high as the ground behind it could rise that are tried for
-    /// a climb: a count.
+    /// The number of heights that are tried for a climb, between the edge and the highest that the
+    /// ground behind it could rise to.
     pub const HEIGHTS: f32 = 8.0;
-    /// Cosines of slopes are at least this, and closer than this the same.
+    /// The smallest cosine of a slope. Cosines that differ by less are equal.
     pub const MIN_COSINE: f32 = 1e-3;
 }
 
 /// Moves of the library.
 pub mod moves {
-    /// A slam slower than this fraction of its speed is held up by something.
+    /// A slam slower than this fraction of its speed is blocked.
     pub const SLAM_STUCK: f32 = 0.1;
-    /// A body slower than this fraction of the walking speed does not coast into a roll.
+    /// A body slower than this fraction of the walking speed cannot start a roll without steering.
     pub const ROLL_COASTS: f32 = 0.025;
-    /// Higher than this above where it floats, as a fraction of the hull's height, a body is out of
-    /// the water.
+    /// A body is out of the water when it is higher than this above its floating position, as a
+    /// fraction of the hull's height.
     pub const OUT_OF_WATER: f32 = 0.1;
-    /// Seconds to come to the place where the body floats from nearby: shorter is a jerk.
+    /// Seconds in which a body near its floating position reaches it. A shorter time looks like a
+    /// jerk.
     pub const SETTLING: f32 = 0.15;
-    /// How much of the braking of water a body counts on to stop where it floats: less than all of
-    /// it, so that it does not come too far.
+    /// The fraction of the water's braking that a body relies on to stop at its floating position.
+    /// Less than 1, so that it does not overshoot.
     pub const SLOWS: f32 = 0.6;
-    /// Nearer than this to where it hangs or floats, in clearances, the body is there.
+    /// A body is where it hangs or floats if it is nearer to it than this, in clearances.
     pub const THERE: f32 = 0.02;
 }
 
-/// What is below feet, in clearances where nothing else is said.
+/// The ground below the feet. Lengths are in clearances.
 pub mod feet {
-    /// Within this the ground is looked for first, and what else holds a body that leans on a
-    /// slope.
+    /// The ground is looked for within this distance first, as is anything else that holds a body
+    /// that leans on a slope.
     pub const NEAR: f32 = 8.0;
-    /// A fall from less is no landing.
+    /// A shorter fall is no landing.
     pub const MIN_FALL: f32 = 0.04;
-    /// A body stays on ground that would throw it less high.
+    /// A body that would bounce less high stays on the ground.
     pub const MIN_BOUNCE: f32 = 2.5;
-    /// The least advance onto a step.
+    /// The smallest advance onto a step.
     pub const MIN_ADVANCE: f32 = 3.0;
-    /// How far behind the body the slope is looked for.
+    /// How far behind the body the slope is probed.
     pub const BEHIND: f32 = 4.0;
-    /// Seconds that fast feet feel ahead for the ground: one usual tick. The knob
+    /// Seconds that fast feet look ahead for the ground: one tick at 60 per second. The knob
     /// `slope.ground_snap` is defined by it.
     pub const AHEAD: f32 = 1.0 / 60.0;
-    /// Ticks longer than this times [`AHEAD`] are walked in parts: one of 1/60 s is one part,
-    /// whatever its rounding.
+    /// Ticks longer than this times [`AHEAD`] are walked in parts. Slightly above 1, so that a tick
+    /// of 1/60 s is one part whatever its rounding.
     pub const LONG_TICK: f32 = 1.01;
-    /// The most parts of a long tick, of 0.13 s; a longer one has longer parts.
+    /// The maximum number of parts: those of a tick of 0.13 s. A longer tick has longer parts.
     pub const MAX_PARTS: f32 = 8.0;
-    /// Seconds since feet have left the ground in which they still count as walking.
+    /// Seconds after the feet left the ground in which the body still counts as walking.
     pub const JUST_LEFT: f32 = 0.05;
-    /// A body that goes toward a slope by less than this fraction of the speed asked for is
+    /// A body that advances toward a slope by less than this fraction of its intended speed is
     /// stopped by it.
     pub const STOPPED: f32 = 0.1;
-    /// The sine of the least angle between wall and ground: 0.06 degrees. Flatter corners are
-    /// rounding. Normals and tilts that differ by less are the same.
+    /// The sine of the smallest angle between wall and ground: 0.06 degrees. Flatter corners are
+    /// rounding errors. Normals and tilts that differ by less are equal.
     pub const MIN_ANGLE: f32 = 1e-3;
 }
 
-/// Zones, in clearances.
+/// Zones. Lengths are in clearances.
 pub mod zones {
-    /// How far past a border the body is put where a tick is cut in two there.
+    /// How far past a border the body is placed where a tick is split at that border.
     pub const MARGIN: f32 = 0.1;
-    /// A body that was in a zone stays in it until it is this far outside. Without this a body that
-    /// bobs on wind or in water comes in and out in every tick. Chosen by trial: with half of it,
-    /// bodies at 30 ticks per second still did so.
+    /// A body that was in a zone stays in it until it is this far outside. Without this, a body
+    /// that bobs on wind or in water enters and leaves in every tick. Found by trial: with half of
+    /// it, bodies at 30 ticks per second still did.
     pub const STAYS: f32 = 6.0;
-    /// Directions of up that differ by less, as a distance, are the same.
+    /// Up directions whose difference is shorter than this are the same.
     pub const SAME_UP: f32 = 1e-5;
 }
 
@@ -127,58 +128,104 @@ pub mod zones {
 pub mod drawing {
     /// A body slower than this fraction of the walking speed stands.
     pub const STANDS: f32 = 0.005;
-    /// A body faster than this times the walking speed runs.
+    /// A body faster than this multiple of the walking speed runs.
     pub const RUNS: f32 = 1.05;
-    /// The cosine of 60 degrees: a body that goes further aside from where it faces strafes.
+    /// The cosine of 60 degrees: a body that moves further aside from its facing strafes.
     pub const ASIDE: f32 = 0.5;
-    /// Seconds for which a gait is shown at least, where only the speed has changed: three frames
-    /// at 60 a second, below which a change of animation is a flicker.
+    /// The shortest time for which a gait is shown if only the speed changed, in seconds: three
+    /// frames at 60 per second. A shorter change of animation is a flicker.
     pub const FLICKER: f32 = 0.05;
-    /// How many times faster than in the air a spin that a landing cut short ends.
+    /// A spin that a landing cuts short ends this many times faster than in the air.
     pub const SPIN_ENDS_FASTER: f32 = 3.0;
-    /// Height above what walking explains, in clearances, from which it is a step that is softened.
+    /// A height above what walking explains, in clearances, from which it is a step whose drawing
+    /// is softened.
     pub const STEP: f32 = 1.0;
-    /// An offset of less, in clearances, is not seen.
+    /// A smaller offset, in clearances, is invisible.
     pub const SEEN: f32 = 0.02;
-    /// Nearer than this to where it turns, in radians, a body faces there.
+    /// A body faces its target if the angle is smaller than this, in radians.
     pub const FACES: f32 = 1e-5;
-    /// The turn of a body that is steered by its own axes and whose turning rate is not given: half
-    /// a turn a second, in radians.
+    /// The turning rate of a body that is steered by its own axes and has none set: half a turn per
+    /// second, in radians.
     pub const TURN_RATE: f32 = core::f32::consts::PI;
 }
 
-/// What rounding may do.
+/// Tolerances for rounding.
 pub mod rounding {
-    /// To a displacement along planes or a speed, as a fraction of it: a micrometre in a tenth of a
-    /// metre. It cannot be seen, and single precision stays well below.
+    /// Of a displacement along planes, or a speed, as a fraction of it: a micrometre in a tenth of
+    /// a metre. It is invisible, and single precision is well below it.
     pub const OF_LENGTH: f32 = 1e-5;
-    /// To a displacement along one plane after several, as a fraction of it.
+    /// Of a displacement along one plane after several, as a fraction of it.
     pub const ALONG_PLANE: f32 = 1e-4;
-    /// To a speed away from the ground, as a fraction of it.
+    /// Of a speed away from the ground, as a fraction of it.
     pub const OFF_GROUND: f32 = 1e-4;
-    /// To a cosine: a plane at exactly the steepest angle does not flicker.
+    /// Of a cosine, so that a plane at exactly the steepest angle does not flicker.
     pub const OF_COSINE: f32 = 1e-4;
-    /// To the distance of a maneuver that ends exactly, as a fraction of it.
+    /// Of the distance of a maneuver that ends exactly, as a fraction of it.
     pub const OF_MANEUVER: f32 = 1e-3;
-    /// To a rise along a ceiling, as a fraction of the speed of a jump.
+    /// Of a rise along a ceiling, as a fraction of the speed of a jump.
     pub const OF_RISE: f32 = 1e-6;
-    /// Turns of less, in radians, are straight.
+    /// Smaller turns, in radians, are straight.
     pub const STRAIGHT: f32 = 1e-6;
-    /// A fall that is turned so far aside that no more than this fraction of it leads down goes
-    /// nowhere.
+    /// If no more than this fraction of a fall leads down after it was deflected, the fall makes no
+    /// progress.
     pub const LEVEL: f32 = 1e-3;
 }
 
-/// How pieces are gathered and pushed out of.
+/// How pieces are gathered, and how overlaps are resolved.
 pub mod room {
-    /// Clearances of room with which more is gathered.
+    /// The margin with which more pieces are gathered, in clearances.
     pub const MORE: f32 = 20.0;
-    /// How many slacks further walls are felt that stand in the path at 3 degrees and more.
+    /// Walls that the path meets at 3 degrees or more are felt up to this many slacks further.
     pub const SLACKS_AHEAD: f32 = 20.0;
-    /// Clearances by which any piece may be left, wherever that leads.
+    /// The distance, in clearances, within which any piece may be left in any direction.
     pub const LEFT_BY: f32 = 4.0;
-    /// The least push of a carrier, in slacks.
+    /// The smallest push of a carrier, in slacks.
     pub const MIN_PUSH: f32 = 0.01;
-    /// A one-way piece nearer than the clearance by more than this was above the feet, in slacks.
+    /// A one-way piece that is nearer than the clearance by more than this was above the feet, in
+    /// slacks.
     pub const ABOVE_FEET: f32 = 1.25;
+}
+
+/// Bodies that meet each other.
+pub(crate) mod crowd {
+    /// The gap below which two bodies are in conflict, as a fraction of the gap that they keep.
+    /// (5 mm for bodies 0.7 m wide would let 3 of 7 million ticks overlap by 0.15 mm.)
+    pub const LEAST_GAP: f32 = 0.85;
+    /// The same for a body and its rider, who stands as near as feet stand to the ground.
+    pub const LEAST_GAP_OF_RIDER: f32 = 0.25;
+    /// Bodies that start nearer than that may come nearer by this factor.
+    pub const LEAST_OF_START: f32 = 0.98;
+    /// Bodies that overlap may come deeper by this fraction of the gap that they keep.
+    pub const DEEPER: f32 = 1e-3;
+    /// A displacement toward another body that is no more than this fraction of the gap is none.
+    pub const APPROACH: f32 = 1e-3;
+    /// Bodies that are no further apart than this many times the gap that they keep touch.
+    pub const TOUCHING: f32 = 1.5;
+    /// A body that is nearer than this fraction of the gap to one that it follows is no faster.
+    pub const FOLLOWS_WITHIN: f32 = 0.995;
+    /// The least length of the horizontal part of a normal between bodies that are beside each other.
+    pub const BESIDE: f32 = 0.6;
+    /// The least part of a speed that is toward a body for pushing it.
+    pub const PUSH_ALONG: f32 = 0.3;
+    /// The least cosine between the steering of a body and the direction to one that it follows.
+    pub const STRAIGHT_AT: f32 = 0.9;
+    /// The number of bodies in a queue that walk at the same pace at once. Further ones need more
+    /// ticks.
+    pub const PACE_ROUNDS: usize = 8;
+    /// The least cosine between a push and the direction to the next body that it moves.
+    pub const SAME_DIRECTION: f32 = 0.7;
+    /// Two bodies that approach each other more slowly than this, in m/s, share the room between
+    /// them evenly.
+    pub const EVEN_SPEED: f32 = 0.05;
+    /// The speed at which overlapping bodies are separated: this many times their half height per
+    /// second.
+    pub const SEPARATION: f32 = 3.0;
+    /// The extent of the box that stands for everything beyond a plane, in half heights.
+    pub const PLANE_EXTENT: f32 = 16.0;
+    /// The maximum number of bodies on top of each other.
+    pub const MAX_STACK: u16 = 64;
+    /// The maximum number of bodies that are pushed together.
+    pub const MAX_CHAIN: usize = 64;
+    /// After this many rounds of a tick, who is still in conflict stays where it was.
+    pub const MAX_ROUNDS: usize = 12;
 }

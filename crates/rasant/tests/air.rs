@@ -1,5 +1,4 @@
-//! In the air: gravity that changes on the way, speed kept and shed, help past
-//! corners, bounces and spins.
+//! In the air: varying gravity, keeping and losing speed, help past corners, bounces and spins.
 
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
@@ -48,7 +47,7 @@ fn lighter_gravity_round_the_top_leaves_the_height_and_lengthens_the_air_time() 
 }
 
 #[test]
-fn a_jump_by_gravity_and_take_off_speed_does_what_physics_says() {
+fn a_jump_by_gravity_and_take_off_speed_follows_physics() {
     for rate in RATES {
         let mut tuning = Tuning::default();
         tuning.jump.gravity = 25.0;
@@ -57,7 +56,7 @@ fn a_jump_by_gravity_and_take_off_speed_does_what_physics_says() {
         let expected = 9.0 * 9.0 / (2.0 * 25.0);
         assert!((height_of(&run) - expected).abs() < 1e-3 * expected);
         assert!((tuning.jump_height() - expected).abs() < 1e-5);
-        // Gravity alone keeps the height asked for.
+        // Gravity alone reaches the target height.
         tuning.jump.take_off_speed = 0.0;
         assert!((height_of(&jump_of::<Vec3>(tuning, rate)) - 1.8).abs() < 0.0018);
     }
@@ -86,14 +85,14 @@ fn a_fast_fall_is_faster_while_steering_down_and_no_faster_than_its_limit() {
 }
 
 #[test]
-fn speed_above_the_top_speed_is_kept_or_shed_in_the_air_as_asked() {
+fn speed_above_the_top_speed_is_kept_or_shed_in_the_air_as_set() {
     for keep in [0.0, 1.0] {
         let mut tuning = Tuning::default();
         tuning.air.keep = keep;
         let level = floor::<Vec3>(99.0);
         let mut run = Run::new(tuning, capsule(), Vec3::ZERO, 60);
         run.body.find_footing(&level);
-        run.body.launch(Vec3::new(12.0, 9.0, 0.0));
+        run.body.throw(Vec3::new(12.0, 9.0, 0.0));
         run.run(&level, 0.5, Intent::steering(1.0, 0.0));
         let speed = run.body.velocity().x;
         // Shed at the rate of the stop time: the walking speed in 0.6 s.
@@ -106,7 +105,7 @@ fn speed_above_the_top_speed_is_kept_or_shed_in_the_air_as_asked() {
 }
 
 #[test]
-fn a_held_button_repeats_only_when_asked() {
+fn a_held_button_repeats_only_when_set() {
     for repeat in [0.0, 1.0] {
         let mut tuning = Tuning::default();
         tuning.jump.repeat = repeat;
@@ -172,7 +171,7 @@ fn a_head_is_nudged_round_a_corner_that_is_near_enough_and_no_further_than_neede
         assert!((height - 1.8).abs() < 0.02, "the jump loses nothing: {height} m, {hull:?}");
         let aside = clean.body.position().x;
         assert!((0.0..=0.1 + 0.012).contains(&aside), "{aside} m to the side, {hull:?}");
-        // Too far over it, or not asked for, it is a bump.
+        // Too far over the corner, or with the knob at 0, it is a bump.
         for (over, corner) in [(0.4, 0.2), (0.1, 0.0)] {
             let run = under_a_corner(upright_box(), over, corner);
             assert_eq!((run.count("bumped-head"), run.body.position().x), (1, 0.0));
@@ -181,21 +180,21 @@ fn a_head_is_nudged_round_a_corner_that_is_near_enough_and_no_further_than_neede
 }
 
 #[test]
-fn feet_that_miss_a_lip_by_a_hair_are_put_onto_it() {
+fn feet_that_miss_a_lip_slightly_are_nudged_onto_it() {
     for (lip, below, lands) in [(0.3, 0.2, true), (0.3, 0.4, false), (0.0, 0.05, false)] {
         let level = blocks::<Vec2>(&[([1.0, -9.0, 0.0], [9.0, 0.0, 0.0])]);
         let mut tuning = Tuning::default();
         tuning.jump.lip = lip;
         let mut run = Run::new(tuning, upright_box(), Vec2::new(0.6, -below), 60);
-        run.body.launch(Vec2::new(4.0, 0.0));
+        run.body.throw(Vec2::new(4.0, 0.0));
         run.run(&level, 0.1, Intent::steering(1.0, 0.0));
         assert_eq!(run.body.state().footing.is_firm(), lands, "{below} m below, {lip} m asked for");
         assert_eq!(run.count("landed"), usize::from(lands));
     }
 }
 
-/// Jumps straight up beside a block, pressed against it. Feet that are over its edge by less than
-/// the clearance meet the edge at a tilt: they were let slip off it.
+/// Jumps straight up beside a block, pressed against it. Feet less than a clearance above its edge
+/// used to slip off it, because they meet it at an angle.
 #[test]
 fn a_jump_gets_onto_every_block_that_is_no_higher_than_itself_and_the_lip() {
     let mut tuning = Tuning::default();
@@ -230,12 +229,12 @@ fn a_jump_gets_onto_every_block_that_is_no_higher_than_itself_and_the_lip() {
             }
         }
     }
-    // Of 1,440, one comes to the edge as it neither rises nor falls, and slides off it.
+    // Of 1,440, one arrives at the edge with zero vertical speed, and slides off it.
     assert!(missed.len() <= 1, "{} missed:\n{}", missed.len(), missed.join("\n"));
 }
 
 #[test]
-fn springy_ground_gives_back_its_share_of_the_speed() {
+fn springy_ground_gives_back_its_fraction_of_the_speed() {
     for rate in RATES {
         let mut builder = Level::builder();
         let spring = builder.add_surface(Surface { bounce: 0.8, ..Surface::default() });
@@ -243,7 +242,7 @@ fn springy_ground_gives_back_its_share_of_the_speed() {
         let level = builder.build().unwrap();
         let mut run = Run::new(Tuning::default(), capsule(), Vec2::Y * 3.0, rate);
         run.run(&level, 1.2, Intent::default());
-        // A share s of the speed gives s squared of the height.
+        // A fraction f of the speed gives f² of the height.
         let expected = 0.64 * 2.995;
         let height = run.apex().unwrap().y - 0.005;
         assert!(
@@ -257,7 +256,7 @@ fn springy_ground_gives_back_its_share_of_the_speed() {
 }
 
 #[test]
-fn a_spin_is_so_many_degrees_a_jump_and_flat_on_the_ground() {
+fn a_spin_turns_by_its_degrees_in_a_jump_and_is_flat_on_the_ground() {
     let mut tuning = Tuning::default();
     tuning.jump.spin = 360f32.to_radians();
     let level = floor::<Vec2>(9.0);

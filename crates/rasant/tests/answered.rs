@@ -1,4 +1,4 @@
-//! Every press leads to one event: what was asked for, or its refusal.
+//! Every press leads to one event: the action, or its refusal.
 
 use crate::common::{Dice, Run, blocks, capsule};
 use rasant::glam::{Vec2, Vec3};
@@ -36,7 +36,7 @@ fn yard<V: Geometry>() -> Level<V> {
 fn answers_jump<V>(event: &Event<V>) -> bool {
     match event {
         Event::Jumped { .. } => true,
-        Event::Refused { what } => what.asked == "jump",
+        Event::Refused { what } => what.action == "jump",
         _ => false,
     }
 }
@@ -44,7 +44,7 @@ fn answers_jump<V>(event: &Event<V>) -> bool {
 fn answers_dash<V>(event: &Event<V>) -> bool {
     match event {
         Event::ManeuverPhase { name, phase } => *name == "dash" && *phase == Phase::Active,
-        Event::Refused { what } => what.asked == "dash",
+        Event::Refused { what } => what.action == "dash",
         _ => false,
     }
 }
@@ -53,7 +53,7 @@ fn answers_slam<V>(event: &Event<V>) -> bool {
     let slam = Name::new("slam");
     match event {
         Event::MoveBegan { name } => *name == slam,
-        Event::Refused { what } => what.asked == slam,
+        Event::Refused { what } => what.action == slam,
         _ => false,
     }
 }
@@ -61,7 +61,7 @@ fn answers_slam<V>(event: &Event<V>) -> bool {
 fn answers_roll<V>(event: &Event<V>) -> bool {
     match event {
         Event::ManeuverPhase { name, phase } => *name == "roll" && *phase == Phase::Startup,
-        Event::Refused { what } => what.asked == "roll",
+        Event::Refused { what } => what.action == "roll",
         _ => false,
     }
 }
@@ -98,7 +98,7 @@ fn every_press_has_one_answer() {
                 intent.held = held;
                 run.tick(&level, intent);
             }
-            // What still waits comes to its end.
+            // Presses that still wait get their result.
             run.run(&level, 0.5, Intent::default());
             let count = |answers: fn(&Event<V>) -> bool| {
                 run.events.iter().filter(|(_, event)| answers(event)).count()
@@ -114,7 +114,7 @@ fn every_press_has_one_answer() {
     check::<Vec3>();
 }
 
-/// The press that waits when something takes hold of the body is told as well.
+/// A press that waits while a ladder, a ledge or water takes the body gets a result as well.
 #[test]
 fn a_press_that_waits_is_answered_on_ladders_ledges_and_in_water() {
     let mut builder = Level::<Vec2>::builder();
@@ -134,7 +134,7 @@ fn a_press_that_waits_is_answered_on_ladders_ledges_and_in_water() {
         for rate in [30, 60, 144] {
             for early in [0.02, 0.1, 0.2, 0.3] {
                 let mut run = Run::new(tuning, capsule(), Vec2::new(from, 1.0), rate);
-                let hold = |run: &Run<Vec2>| run.count("ladder-taken") + run.count("move-began") > 0;
+                let hold = |run: &Run<Vec2>| run.count("ladder-grabbed") + run.count("move-began") > 0;
                 run.run(&level, if from < 0.0 { 0.55 } else { 0.12 }, Intent::default());
                 run.tick(&level, Intent::default().pressing(Actions::JUMP));
                 run.run(&level, early, Intent::default());
@@ -157,7 +157,7 @@ fn a_press_that_begins_a_glide_is_not_refused() {
                 for rises in [-2.0, 3.0] {
                     tuning.jump.buffer_time = buffer;
                     let mut run = Run::new(tuning, capsule(), V::UP * 4.0, rate);
-                    run.body.launch(V::UP * rises);
+                    run.body.throw(V::UP * rises);
                     run.tick(&level, Intent::default());
                     run.tick(&level, Intent::default().pressing(Actions::JUMP));
                     let holding = Intent { held: Actions::JUMP, ..Intent::default() };

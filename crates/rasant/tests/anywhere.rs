@@ -133,17 +133,22 @@ fn holds_anywhere<V: Anywhere>(seed: u64) {
                 let gap = gap(&after, &hull, &level);
                 nearest = nearest.min(gap);
                 assert!(gap > 0.0, "{gap} m inside, {here}");
-                not_faster_than_asked(&body, &before, &after, &here);
+                not_faster_than_the_limit(&body, &before, &after, &here);
             }
             if body.state().footing.is_firm() {
-                moves_where_there_is_a_way(&mut dice, &mut body, &level);
+                moves_where_there_is_a_gap(&mut dice, &mut body, &level);
             }
         }
     }
     println!("nearest gap {nearest} m");
 }
 
-fn not_faster_than_asked<V: Geometry>(body: &Controller<V>, before: &State<V>, after: &State<V>, here: &str) {
+fn not_faster_than_the_limit<V: Geometry>(
+    body: &Controller<V>,
+    before: &State<V>,
+    after: &State<V>,
+    here: &str,
+) {
     let tuning = &body.tuning;
     let asked =
         before.velocity.length().max(tuning.walk.speed) + tuning.take_off_speed() + tuning.gravity() * DT;
@@ -151,16 +156,16 @@ fn not_faster_than_asked<V: Geometry>(body: &Controller<V>, before: &State<V>, a
     // Steps lift the feet at once, and put them forward by a hair; eight of
     // them at most in a tick.
     let slope = &tuning.slope;
-    let way = after.position - before.position;
+    let displacement = after.position - before.position;
     let hair = 8.0 * 4.0 * body.hull.clearance();
-    assert!(way.flat().length() <= asked * DT + hair, "{way:?} in a tick, {here}");
+    assert!(displacement.flat().length() <= asked * DT + hair, "{displacement:?} in a tick, {here}");
     let steps = 8.0 * slope.step_height.max(slope.ground_snap);
-    assert!(way.height().abs() <= asked * DT + steps, "{way:?} in a tick, {here}");
+    assert!(displacement.height().abs() <= asked * DT + steps, "{displacement:?} in a tick, {here}");
 }
 
-/// Steered one way for a second, a body on foot gets on unless something is in
-/// the way within a few centimetres.
-fn moves_where_there_is_a_way<V: Anywhere>(dice: &mut Dice, body: &mut Controller<V>, level: &Level<V>) {
+/// Steered in one direction for a second, a body on foot moves unless there is an obstacle within a
+/// few centimetres.
+fn moves_where_there_is_a_gap<V: Anywhere>(dice: &mut Dice, body: &mut Controller<V>, level: &Level<V>) {
     let steer: Vec2 = if V::DIMENSION == 2 { Vec2::X } else { dice.direction() };
     let before = *body.state();
     let mut furthest = 0.0f32;
@@ -186,11 +191,11 @@ fn moves_where_there_is_a_way<V: Anywhere>(dice: &mut Dice, body: &mut Controlle
 }
 
 #[test]
-fn in_the_plane_no_tick_ends_inside_a_piece_or_faster_than_asked() {
+fn in_the_plane_no_tick_ends_inside_a_piece_or_faster_than_the_limit() {
     holds_anywhere::<Vec2>(21);
 }
 
 #[test]
-fn in_space_no_tick_ends_inside_a_piece_or_faster_than_asked() {
+fn in_space_no_tick_ends_inside_a_piece_or_faster_than_the_limit() {
     holds_anywhere::<Vec3>(31);
 }

@@ -11,7 +11,7 @@ fn spread<V: Vector>(places: &[V]) -> f32 {
     places.iter().map(apart).fold(0.0, f32::max)
 }
 
-/// A floor, and zones over it given by where they begin and end along x.
+/// A floor, and zones over it given by their borders along x.
 pub fn level<V: Geometry>(zones: &[(f32, f32, Effect<V>)]) -> Level<V> {
     let mut builder = Level::builder();
     let corner = |x, y, z| V::from_array([x, y, z]);
@@ -30,7 +30,7 @@ fn ends<V: Geometry>(level: &Level<V>, hull: Hull, thrown: Option<V>, seconds: f
         let mut run = Run::new(tuning, hull, V::UP * hull.clearance(), rate);
         run.body.find_footing(level);
         if let Some(velocity) = thrown {
-            run.body.launch(velocity);
+            run.body.throw(velocity);
         }
         run.run(level, seconds, Intent::steering(1.0, 0.0));
         run.body.position()

@@ -11,15 +11,11 @@ use rasant::{
 
 const BROKEN: [f32; 7] = [0.0, -0.0, -1.0 / 60.0, f32::NAN, f32::INFINITY, f32::NEG_INFINITY, 1e30];
 
-/// A floor and a raft that goes about beside it.
+/// A floor and a moving raft beside it.
 fn harbour<V: Geometry>() -> Level<V> {
     let mut builder = Level::builder();
     builder.add(Piece::block(V::from_array([-9.0, -1.0, -9.0]), V::from_array([2.0, 0.0, 9.0])).unwrap());
-    let keys = [(0.0, 0.0), (1.0, 3.0), (2.0, 0.0)].map(|(time, x)| Keyframe {
-        time,
-        offset: V::RIGHT * x,
-        turn: 0.0,
-    });
+    let keys = [(0.0, 0.0), (1.0, 3.0), (2.0, 0.0)].map(|(time, x)| Keyframe::new(time, V::RIGHT * x));
     let raft = builder.add_carrier(Carrier::on_path(keys.to_vec(), PathEnd::Loop));
     let block = Piece::block(V::from_array([-1.0, 0.0, -1.0]), V::from_array([1.0, 0.5, 1.0])).unwrap();
     builder.add(block.riding(raft));
@@ -92,7 +88,7 @@ fn stays_finite<V: Geometry>(seed: u64) {
                 intent = intent.pressing(Actions::JUMP).holding(Actions::JUMP);
             }
             match dice.below(40) {
-                0 => body.launch(V::splat(number(&mut dice))),
+                0 => body.throw(V::splat(number(&mut dice))),
                 1 => body.knock_back(V::splat(number(&mut dice)), number(&mut dice)),
                 2 => body.root_motion(V::splat(number(&mut dice))),
                 _ => {}
@@ -108,7 +104,7 @@ fn stays_finite<V: Geometry>(seed: u64) {
 }
 
 #[test]
-fn whatever_comes_in_what_goes_out_is_finite() {
+fn any_input_gives_a_finite_state() {
     stays_finite::<Vec2>(3);
     stays_finite::<Vec3>(4);
 }

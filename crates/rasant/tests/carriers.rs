@@ -10,7 +10,7 @@ use rasant::{
 };
 
 fn path<V: Vector>(keys: &[(f32, [f32; 3], f32)]) -> Vec<Keyframe<V>> {
-    keys.iter().map(|&(time, offset, turn)| Keyframe { time, offset: V::from_array(offset), turn }).collect()
+    keys.iter().map(|&(time, offset, turn)| Keyframe::new(time, V::from_array(offset)).turned(turn)).collect()
 }
 
 /// A raft, 4 m wide with its top at 0, on a path; and what else there is.
@@ -35,7 +35,7 @@ fn tick<V: Geometry>(run: &mut Run<V>, level: &mut Level<V>, intent: Intent) {
 }
 
 #[test]
-fn a_rider_keeps_its_place_on_a_raft_that_goes_anywhere() {
+fn a_rider_keeps_its_place_on_a_raft_moving_in_any_direction() {
     fn stays<V: Geometry>(offset: [f32; 3]) {
         for hull in [capsule(), upright_box()] {
             let keys = [(0.0, [0.0; 3], 0.0), (2.0, offset, 0.0), (3.0, offset, 0.0)];
@@ -69,7 +69,7 @@ fn a_turning_raft_turns_its_rider_round_and_about() {
     for _ in 0..60 {
         tick(&mut run, &mut level, Intent::default());
     }
-    // A quarter turn counter-clockwise from above: +x goes to -z, forward to -x.
+    // A quarter turn counter-clockwise from above: +x becomes -z, forward becomes -x.
     let at = run.body.position();
     assert!((at - Vec3::new(0.0, 0.005, -1.5)).length() < 0.01, "{at}");
     let facing = run.body.state().facing;
@@ -97,9 +97,9 @@ fn a_jump_takes_the_rafts_velocity_along() {
     assert!(drift.abs() < 0.002, "comes down where it took off, {drift} m off");
 }
 
-/// Whoever walks off the edge of what goes anywhere falls from the moment in which
-/// the back side of its box is past the edge, not from the end of that tick: how far
-/// it is past the edge and how far it fell agree at every rate.
+/// A body that walks off the edge of a moving carrier starts to fall when the back side of its box
+/// is past the edge, not at the end of that tick: the distance past the edge and the depth of the
+/// fall agree at every rate.
 #[test]
 fn a_fall_off_an_edge_begins_at_the_edge() {
     fn falls<V: Geometry>(raft_velocity: [f32; 3], rate: u32) {
@@ -134,9 +134,9 @@ fn a_fall_off_an_edge_begins_at_the_edge() {
     }
 }
 
-/// In no tick is it taken further than the faster of the two goes.
+/// In no tick is it moved further than the faster of the two.
 #[test]
-fn who_walks_ahead_of_a_coming_wall_is_not_thrown_forward() {
+fn a_body_walking_ahead_of_a_moving_wall_is_not_thrown_forward() {
     fn keeps_ahead<V: Geometry>(wall_speed: f32, rate: u32) {
         let mut builder = Level::builder();
         let keys = [(0.0, [0.0; 3], 0.0), (5.0, [5.0 * wall_speed, 0.0, 0.0], 0.0)];
@@ -153,8 +153,8 @@ fn who_walks_ahead_of_a_coming_wall_is_not_thrown_forward() {
             let steer = if run.seconds() < 1.0 { 0.0 } else { 1.0 };
             let before = run.body.position();
             tick(&mut run, &mut level, Intent::steering(steer, 0.0));
-            let gone = (run.body.position() - before).component(0);
-            assert!(gone < most + 2e-4, "{gone} m in a tick at {rate} Hz, wall at {wall_speed} m/s");
+            let left = (run.body.position() - before).component(0);
+            assert!(left < most + 2e-4, "{left} m in a tick at {rate} Hz, wall at {wall_speed} m/s");
         }
         let front = -1.0 + wall_speed * run.seconds();
         assert!(run.body.position().component(0) > front + 0.35, "kept ahead");
@@ -188,7 +188,7 @@ fn a_raft_rising_under_a_falling_body_is_landed_on_at_the_speed_between_them() {
 }
 
 #[test]
-fn a_wall_that_comes_pushes_the_body_along() {
+fn a_moving_wall_pushes_the_body_along() {
     let mut builder = Level::<Vec3>::builder();
     let keys = [(0.0, [0.0; 3], 0.0), (4.0, [8.0, 0.0, 0.0], 0.0)];
     let carrier = builder.add_carrier(Carrier::on_path(path(&keys), PathEnd::Stop));
@@ -209,7 +209,7 @@ fn a_wall_that_comes_pushes_the_body_along() {
 }
 
 #[test]
-fn a_body_between_a_wall_and_a_coming_wall_is_crushed_and_says_so() {
+fn a_body_between_two_closing_walls_is_reported_crushed() {
     let mut builder = Level::<Vec2>::builder();
     let carrier = builder.add_carrier(Carrier::set_by_host());
     builder.add(Piece::block(Vec2::new(-3.0, 0.0), Vec2::new(-2.0, 3.0)).unwrap().riding(carrier));
@@ -229,7 +229,7 @@ fn a_body_between_a_wall_and_a_coming_wall_is_crushed_and_says_so() {
             tight = Some(step as f32 * 0.02 - 2.0);
         }
     }
-    // The wall's face is at -2 + way; the body needs 0.7 m before the wall at 1.
+    // The wall's face is at -2 plus its displacement; the body needs 0.7 m before the wall at 1.
     let face = tight.expect("it is crushed");
     assert!((face - 0.3).abs() < 0.04, "crushed when the wall came to {face}");
 }
@@ -259,7 +259,7 @@ fn a_fast_wall_does_not_pass_through_a_body() {
 }
 
 #[test]
-fn a_jump_off_a_raft_goes_no_further_in_its_first_tick_than_the_raft() {
+fn a_jump_off_a_raft_moves_no_further_in_its_first_tick_than_the_raft() {
     for hull in [capsule(), upright_box()] {
         takes_off_with_the_raft::<Vec2>(hull);
         takes_off_with_the_raft::<Vec3>(hull);
@@ -296,11 +296,11 @@ fn takes_off_with_the_raft<V: Geometry>(hull: rasant::Hull) {
     }
 }
 
-/// What a press does: its plate's middle and half extents where it begins, how far
-/// it goes and how fast, and what stands still about it.
+/// A press: the middle, half extents, displacement and speed of its plate, and the static pieces
+/// around it.
 struct Press<V> {
     plate: (V, V),
-    way: V,
+    displacement: V,
     speed: f32,
     fixed: Vec<(V, V)>,
 }
@@ -308,10 +308,11 @@ struct Press<V> {
 /// There and back, with a second's wait where it is closed.
 fn pressing<V: Geometry>(press: &Press<V>) -> Level<V> {
     let mut builder = Level::builder();
-    let time = press.way.length() / press.speed;
-    let keys = [(0.0, V::ZERO), (0.5, V::ZERO), (0.5 + time, press.way), (1.5 + time, press.way)];
+    let time = press.displacement.length() / press.speed;
+    let keys =
+        [(0.0, V::ZERO), (0.5, V::ZERO), (0.5 + time, press.displacement), (1.5 + time, press.displacement)];
     let keys = keys.into_iter().chain([(1.5 + 2.0 * time, V::ZERO)]);
-    let path = keys.map(|(time, offset)| Keyframe { time, offset, turn: 0.0 }).collect();
+    let path = keys.map(|(time, offset)| Keyframe::new(time, offset)).collect();
     let carrier = builder.add_carrier(Carrier::on_path(path, PathEnd::Stop));
     let (middle, half) = press.plate;
     builder.add(Piece::block(middle - half, middle + half).unwrap().riding(carrier));
@@ -321,14 +322,14 @@ fn pressing<V: Geometry>(press: &Press<V>) -> Level<V> {
     builder.build().unwrap()
 }
 
-/// A body between what closes is crushed, stays, and goes on when there is room.
+/// A body between closing pieces is crushed, keeps its position, and continues when there is room.
 fn is_crushed_and_stays<V: Geometry>(press: &Press<V>, hull: rasant::Hull, rate: u32, case: &str) {
     let mut level = pressing(press);
     let mut run = Run::new(Tuning::default(), hull, V::ZERO, rate);
     run.body.find_footing(&level);
     let mut jumps = true;
     let most = 1.01 * press.speed / rate as f32 + 0.02;
-    for _ in 0..((4.0 + 2.0 * press.way.length() / press.speed) * rate as f32) as usize {
+    for _ in 0..((4.0 + 2.0 * press.displacement.length() / press.speed) * rate as f32) as usize {
         let before = run.body.position();
         // Whatever the player does, and at once.
         let intent = if jumps { Intent::default().pressing(Actions::JUMP) } else { Intent::default() };
@@ -346,8 +347,9 @@ fn is_crushed_and_stays<V: Geometry>(press: &Press<V>, hull: rasant::Hull, rate:
     assert_eq!(run.count("jumped"), 0, "{case}");
     let state = run.body.state();
     assert!(state.carry_over.crushed.is_none() && state.mode == Mode::Grounded, "{case}: {state:?}");
-    assert!(state.position.length() < 0.1 + press.way.flat().length(), "{case}: {state:?}");
-    let (before, aside) = (run.body.position(), if press.way.component(0) > 0.0 { -1.0 } else { 1.0 });
+    assert!(state.position.length() < 0.1 + press.displacement.flat().length(), "{case}: {state:?}");
+    let (before, aside) =
+        (run.body.position(), if press.displacement.component(0) > 0.0 { -1.0 } else { 1.0 });
     run.run(&level, 0.3, Intent::steering(aside, 0.0));
     assert!((run.body.position() - before).component(0) * aside > 0.3, "{case}: {:?}", run.body.state());
 }
@@ -367,21 +369,21 @@ fn presses<V: Geometry>() {
                         // From above, from below with the floor on a lift, from the side.
                         let down = Press {
                             plate: (v([0.1, 2.5 + thick, 0.0]), v([2.0, thick, 2.0])),
-                            way: V::UP * (closed - 2.5),
+                            displacement: V::UP * (closed - 2.5),
                             speed,
                             fixed: vec![floor],
                         };
                         let rise = top + 0.4 - closed;
                         let up = Press {
                             plate: (v([0.1, -thick, 0.0]), v([2.0, thick, 2.0])),
-                            way: V::UP * rise,
+                            displacement: V::UP * rise,
                             speed,
                             fixed: vec![(v([-9.0, top + 0.4, -9.0]), v([9.0, 9.0, 9.0]))],
                         };
                         let shut = 2.0 + hull.half_width() - 0.25 * closed.min(hull.half_width());
                         let aside = Press {
                             plate: (v([-2.0 - thick - hull.half_width(), 2.0, 0.0]), v([thick, 1.9, 2.0])),
-                            way: V::RIGHT * shut,
+                            displacement: V::RIGHT * shut,
                             speed,
                             fixed: vec![
                                 floor,
@@ -401,12 +403,12 @@ fn presses<V: Geometry>() {
 }
 
 #[test]
-fn who_is_crushed_in_the_plane_stays_until_there_is_room() {
+fn a_crushed_body_stays_until_there_is_room_in_2d() {
     presses::<Vec2>();
 }
 
 #[test]
-fn who_is_crushed_in_space_stays_until_there_is_room() {
+fn a_crushed_body_stays_until_there_is_room_in_3d() {
     presses::<Vec3>();
 }
 
@@ -435,23 +437,23 @@ fn on_a_lift<V: Geometry>(let_go: f32, rate: u32, height: impl Fn(f32) -> f32) -
 }
 
 #[test]
-fn feet_keep_to_a_lift_whatever_it_does_unless_told_to_let_go() {
+fn feet_stay_on_every_lift_unless_configured_to_leave_it() {
     fn keeps<V: Geometry>() {
         let gravity = Tuning::default().gravity();
         for rate in [24, 60, 144] {
             // Three times gravity down after half a second; then up, stopping dead.
-            for way in [&|time: f32| -1.5 * gravity * (time - 0.5).max(0.0).powi(2), &|time: f32| {
+            for displacement in [&|time: f32| -1.5 * gravity * (time - 0.5).max(0.0).powi(2), &|time: f32| {
                 4.0 * time.min(1.0)
             }] as [&dyn Fn(f32) -> f32; 2]
             {
-                let (run, heights) = on_a_lift::<V>(0.0, rate, way);
+                let (run, heights) = on_a_lift::<V>(0.0, rate, displacement);
                 assert!(run.events.is_empty(), "{:?}", run.events);
                 assert!(heights.iter().all(|(own, lift)| (own - lift - 0.005).abs() < 2e-3));
             }
             let fall = |time: f32| -1.5 * gravity * (time - 0.5).max(0.0).powi(2);
             let (run, heights) = on_a_lift::<V>(1.05 * gravity, rate, fall);
             assert_eq!(run.count("left-ground"), 1, "{:?}", run.events);
-            // It falls by itself, with the velocity the lift had when it let go.
+            // It falls freely, with the velocity that the lift had at the release.
             for (tick, (own, _)) in heights.iter().enumerate() {
                 let time = (tick + 1) as f32 / rate as f32 - 0.5;
                 let free = -0.5 * gravity * time.max(0.0).powi(2);
@@ -474,7 +476,7 @@ fn feet_keep_to_a_lift_whatever_it_does_unless_told_to_let_go() {
 /// A host places, the level begins its tick, the bodies tick: riders go along from the first
 /// tick on, and stand still when their carrier does.
 #[test]
-fn riders_of_what_the_host_places_go_along_from_the_first_tick() {
+fn riders_of_placed_carriers_move_along_from_the_first_tick() {
     fn check<V: Geometry>(is_started: bool) {
         let mut builder = Level::builder();
         let start = Placement::new(V::RIGHT * 50.0, 0.0);
@@ -509,7 +511,7 @@ fn riders_of_what_the_host_places_go_along_from_the_first_tick() {
 #[test]
 fn a_level_put_back_with_its_bodies_replays_to_the_same_bits() {
     let mut builder = Level::<Vec2>::builder();
-    let key = |time: f32, x: f32| Keyframe { time, offset: Vec2::X * x, turn: 0.0 };
+    let key = |time: f32, x: f32| Keyframe::new(time, Vec2::X * x);
     let ferry =
         builder.add_carrier(Carrier::on_path(vec![key(0.0, 0.0), key(1.7, 2.0)], PathEnd::BackAndForth));
     let raft = builder.add_carrier(Carrier::set_by_host());
@@ -546,9 +548,9 @@ fn a_level_put_back_with_its_bodies_replays_to_the_same_bits() {
     }
 }
 
-/// A one-way piece that a lift takes down past a standing body is no ground for it.
+/// A one-way piece that a lift lowers past a standing body is no ground for it.
 #[test]
-fn a_one_way_piece_that_sinks_past_a_standing_body_leaves_it_alone() {
+fn a_one_way_piece_that_sinks_past_a_standing_body_does_not_move_it() {
     fn leaves_alone<V: Geometry>() {
         let corner = |x, y, z| V::from_array([x, y, z]);
         for (rate, speed) in

@@ -45,7 +45,7 @@ fn a_body_that_touches_a_checkpoint_over_a_pit_does_not_die_again() {
                     let mut run = Run::new(tuning, hull, from + V::UP * hull.clearance(), rate);
                     run.body.find_footing(&level);
                     run.tick(&level, Intent::default());
-                    run.body.launch(V::RIGHT * dice.number(4.0, 12.0) + V::UP * dice.number(4.0, 11.0));
+                    run.body.throw(V::RIGHT * dice.number(4.0, 12.0) + V::UP * dice.number(4.0, 11.0));
                     run.run(&level, 1.5, Intent::steering(1.0, 0.0));
                     let deaths = run.count("respawned");
                     let state = run.body.state();
@@ -93,7 +93,7 @@ fn a_checkpoint_that_is_walked_through_in_a_tick_is_set_where_the_body_came_in()
 }
 
 #[test]
-fn a_checkpoint_has_a_place_of_its_own_if_it_says_so() {
+fn a_checkpoint_can_have_a_place() {
     fn check<V: Geometry>() {
         let mut builder = Level::builder();
         builder.add(Piece::block(corner(-9.0, -1.0), opposite(9.0, 0.0)).unwrap());
@@ -119,7 +119,7 @@ fn a_checkpoint_has_a_place_of_its_own_if_it_says_so() {
 #[test]
 fn a_checkpoint_is_not_set_on_a_lift() {
     let mut builder = Level::<Vec2>::builder();
-    let path = |time, offset| Keyframe { time, offset, turn: 0.0 };
+    let path = |time, offset| Keyframe::new(time, offset);
     let path = vec![path(0.0, Vec2::ZERO), path(2.0, Vec2::new(0.0, 4.0)), path(60.0, Vec2::new(0.0, 4.0))];
     let lift = builder.add_carrier(Carrier::on_path(path, PathEnd::Stop));
     builder.add(Piece::block(Vec2::new(-1.0, -1.0), Vec2::new(1.0, 0.0)).unwrap().riding(lift));

@@ -29,10 +29,10 @@ proptest! {
     }
 
     #[test]
-    fn a_knob_takes_what_is_in_its_range_and_nothing_else(share in 0f32..=1.0, beyond in 0.01f32..1e6) {
+    fn a_knob_accepts_values_in_its_range_only(fraction in 0f32..=1.0, beyond in 0.01f32..1e6) {
         for knob in KNOBS {
             let mut tuning = Tuning::default();
-            let value = (knob.min + (knob.max - knob.min) * share).clamp(knob.min, knob.max);
+            let value = (knob.min + (knob.max - knob.min) * fraction).clamp(knob.min, knob.max);
             let value = if knob.unit.is_whole() { value.round() } else { value };
             tuning.set(knob.path, value).unwrap();
             let back = tuning.get(knob.path).unwrap();

@@ -1,11 +1,9 @@
-//! Sweeps and gaps against an independent library.
+//! Compares sweeps and gaps with an independent library.
 //!
-//! That library casts by iteration and stops at a tolerance of its own, so the
-//! two may name different times. Whenever they part by more than [`CLOSE`], the
-//! library's plain distance decides: where we stop, the shapes must touch and
-//! not overlap, and where we pass, they must never overlap by more than a
-//! graze. A case that fails this fails the test; the count of those decided so
-//! is bounded.
+//! That library casts by iteration and stops at its own tolerance, so the two may return different
+//! times. Whenever they differ by more than [`CLOSE`], the library's distance function decides: at
+//! our time the shapes must touch and not overlap, and before it they must never overlap by more
+//! than a graze. A case that fails this fails the test, and the number of such cases is bounded.
 
 use crate::common::judge::Body;
 use crate::common::{Dice, core_of};
@@ -17,7 +15,7 @@ use rasant::space::{Bounds, Frame};
 use rasant::{Geometry, Hull, HullShape, Piece, Surroundings, Vector};
 
 const CASES: usize = 120_000;
-/// Metres along the way within which two times are the same.
+/// The distance along the path within which two times count as equal, in metres.
 const CLOSE: f32 = 2e-3;
 /// Distances within this are nothing: some hundred roundings at 10 m.
 const NOTHING: f32 = 4e-4;
@@ -46,6 +44,7 @@ trait Oracle: Geometry {
 /// A piece as it is handed to a patch.
 enum Kept<V> {
     Ball(V, f32),
+    Capsule([V; 2], f32),
     Segment([V; 2]),
     Piece(Box<rasant::Level<V>>),
     Facet(Vec<V>),
@@ -57,6 +56,7 @@ fn patch_of<V: Geometry>(hull: &Hull, kept: &Kept<V>) -> Patch<V> {
     let tag = Tag::default();
     match kept {
         Kept::Ball(centre, radius) => patch.piece(Shape::Ball { centre: *centre, radius: *radius }, tag),
+        Kept::Capsule(ends, radius) => patch.piece(Shape::Capsule { ends: *ends, radius: *radius }, tag),
         Kept::Segment(ends) => patch.piece(Shape::Segment { ends: *ends, sides: Sides::Both }, tag),
         Kept::Piece(level) => level.pieces(&far, rasant::Layers::ALL, &mut patch),
         Kept::Facet(points) => patch.piece(Shape::Facet { points, seams: rasant::level::Seams::NONE }, tag),
@@ -68,6 +68,11 @@ fn level_with<V: Geometry>(piece: Piece<V>) -> Kept<V> {
     let mut builder = rasant::Level::builder();
     builder.add(piece);
     Kept::Piece(Box::new(builder.build().unwrap()))
+}
+
+/// The rounding of a piece: often none, or more than the hull's size counts as an edge.
+fn rounding(dice: &mut Dice) -> f32 {
+    [0.0, 0.0, dice.number(0.01, 0.1), dice.number(0.1, 0.8)][dice.below(4)]
 }
 
 fn shape_of(dice: &mut Dice) -> HullShape {
@@ -120,8 +125,8 @@ fn compare<V: Oracle>(seed: u64) -> Tally {
         decide(
             case,
             &ours,
-            |share| {
-                let there = at + motion * share;
+            |fraction| {
+                let there = at + motion * fraction;
                 // In doubles where we can: the other's is 0 where it is a few
                 // hundredths of a millimetre.
                 in_doubles(&hull, there, &kept).unwrap_or_else(|| V::distance(&hull, &body, there, &other))
@@ -132,9 +137,9 @@ fn compare<V: Oracle>(seed: u64) -> Tally {
     tally
 }
 
-/// Our distance is between two points that do belong to hull and obstacle, so
-/// it is not too small; it must not be greater than the other library's either.
-/// (The other's iteration may stop early and then be too great, by millimetres.)
+/// Our distance is between two points of hull and obstacle, so it is never too small. It must not
+/// be greater than the other library's either. (The other's iteration may stop early and then be
+/// too great by millimetres.)
 fn check_gap<V: Oracle>(case: usize, hull: &Hull, patch: &Patch<V>, at: V, apart: f32, other: &V::Other) {
     let Nearest { distance, normal, point, own_point, .. } = patch.nearest(at, 1e3).expect("one obstacle");
     assert!((normal.length() - 1.0).abs() < 1e-3, "case {case}: normal {normal:?}");
@@ -158,8 +163,8 @@ fn check_gap<V: Oracle>(case: usize, hull: &Hull, patch: &Patch<V>, at: V, apart
 }
 
 fn check_normal<V: Vector>(case: usize, hit: &Hit<V>, normal: V) {
-    // Times within the tolerance may still be on either side of an edge, so
-    // normals are compared where it matters: they point the same way.
+    // Times within the tolerance may still be on either side of an edge, so only the direction of
+    // the normals is compared.
     assert!((hit.normal.length() - 1.0).abs() < 1e-3, "case {case}");
     assert!(hit.normal.dot(normal) > 0.7, "case {case}: {:?} against {normal:?}", hit.normal);
 }
@@ -174,7 +179,7 @@ fn in_doubles<V: Vector>(hull: &Hull, at: V, kept: &Kept<V>) -> Option<f32> {
     Some(-depth.min(0.0) as f32)
 }
 
-/// The two disagree: the distance along the way says who is right.
+/// The two disagree: the distance along the path decides.
 fn decide<V>(case: usize, ours: &Option<Hit<V>>, distance: impl Fn(f32) -> f32, theirs: Option<f32>) {
     let last = match ours {
         Some(hit) => {
@@ -185,23 +190,23 @@ fn decide<V>(case: usize, ours: &Option<Hit<V>>, distance: impl Fn(f32) -> f32, 
         None => 1.0,
     };
     for step in 0..=400 {
-        let share = last * step as f32 / 400.0;
-        if share > 0.0 {
-            // The other library gives 0 for any overlap: a graze is told by
-            // its distance a hair's breadth off.
-            let there = distance(share);
+        let fraction = last * step as f32 / 400.0;
+        if fraction > 0.0 {
+            // The other library returns 0 for any overlap, so a graze is detected from the distance
+            // slightly off.
+            let there = distance(fraction);
             assert!(
-                there > 0.0 || is_graze(&distance, share),
-                "case {case}: we pass through at {share} (they: {theirs:?}, we: {:?})",
+                there > 0.0 || is_graze(&distance, fraction),
+                "case {case}: we pass through at {fraction} (they: {theirs:?}, we: {:?})",
                 ours.is_some()
             );
         }
     }
 }
 
-/// Whether the overlap around `share` ends within a very short part of the way.
-fn is_graze(distance: &impl Fn(f32) -> f32, share: f32) -> bool {
-    let clear = |step: f32| (1..=30).any(|i| distance(share + step * i as f32) > 0.0);
+/// Returns true if the overlap around `fraction` ends within a very short part of the path.
+fn is_graze(distance: &impl Fn(f32) -> f32, fraction: f32) -> bool {
+    let clear = |step: f32| (1..=30).any(|i| distance(fraction + step * i as f32) > 0.0);
     clear(1e-3) && clear(-1e-3)
 }
 
@@ -211,13 +216,28 @@ mod plane {
     use super::*;
     use parry2d::math::{Pose, Vector as Other};
     use parry2d::query::{ShapeCastOptions, cast_shapes, distance};
-    use parry2d::shape::{Ball, Capsule, ConvexPolygon, Cuboid, RoundCuboid, Segment, Shape as Shaped};
+    use parry2d::shape::{
+        Ball, Capsule, ConvexPolygon, Cuboid, RoundConvexPolygon, RoundCuboid, Segment, Shape as Shaped,
+    };
 
     pub struct Body {
         whole: Box<dyn Shaped>,
         /// The body without its rounding; nothing for a point.
         core: Option<Box<dyn Shaped>>,
         radius: f32,
+    }
+
+    /// An obstacle, and the same without its rounding.
+    pub struct Obstacle {
+        whole: Box<dyn Shaped>,
+        core: Box<dyn Shaped>,
+        radius: f32,
+    }
+
+    impl Obstacle {
+        fn sharp(shape: impl Shaped + Clone) -> Self {
+            Self { whole: Box::new(shape.clone()), core: Box::new(shape), radius: 0.0 }
+        }
     }
 
     fn other(v: Vec2) -> Other {
@@ -230,7 +250,7 @@ mod plane {
 
     impl Oracle for Vec2 {
         type Body = Body;
-        type Other = Box<dyn Shaped>;
+        type Other = Obstacle;
 
         fn hull(dice: &mut Dice) -> (Hull, Body) {
             let shape = shape_of(dice);
@@ -256,8 +276,16 @@ mod plane {
             (Hull::new(shape).unwrap(), body)
         }
 
-        fn obstacle(dice: &mut Dice) -> (Kept<Vec2>, Box<dyn Shaped>) {
-            match dice.below(4) {
+        fn obstacle(dice: &mut Dice) -> (Kept<Vec2>, Obstacle) {
+            match dice.below(5) {
+                4 => {
+                    let a: Vec2 = dice.vector(1.5);
+                    let b = a + dice.direction::<Vec2>() * dice.number(0.1, 2.0);
+                    let radius = dice.number(0.01, 0.8);
+                    let whole = Box::new(Capsule::new(other(a), other(b), radius));
+                    let core = Box::new(Segment::new(other(a), other(b)));
+                    (Kept::Capsule([a, b], radius), Obstacle { whole, core, radius })
+                }
                 0 => {
                     let (centre, radius): (Vec2, _) = (dice.vector(1.0), dice.number(0.05, 1.0));
                     let ball = Ball::new(radius);
@@ -265,12 +293,12 @@ mod plane {
                         Pose::from_parts(other(centre), Default::default()),
                         parry2d::shape::SharedShape::new(ball),
                     )]);
-                    (Kept::Ball(centre, radius), Box::new(placed))
+                    (Kept::Ball(centre, radius), Obstacle::sharp(placed))
                 }
                 1 => {
                     let a: Vec2 = dice.vector(1.5);
                     let b = a + dice.direction::<Vec2>() * dice.number(0.1, 2.0);
-                    (Kept::Segment([a, b]), Box::new(Segment::new(other(a), other(b))))
+                    (Kept::Segment([a, b]), Obstacle::sharp(Segment::new(other(a), other(b))))
                 }
                 _ => loop {
                     // Points on a circle, pulled about: convex when it succeeds.
@@ -294,7 +322,12 @@ mod plane {
                     ) else {
                         continue;
                     };
-                    break (level_with(piece), Box::new(theirs));
+                    let radius = rounding(dice);
+                    let piece = level_with(piece.grown(radius).unwrap());
+                    let whole = RoundConvexPolygon { inner_shape: theirs.clone(), border_radius: radius };
+                    let whole: Box<dyn Shaped> =
+                        if radius == 0.0 { Box::new(theirs.clone()) } else { Box::new(whole) };
+                    break (piece, Obstacle { whole, core: Box::new(theirs), radius });
                 },
             }
         }
@@ -304,13 +337,13 @@ mod plane {
             body: &Body,
             at: Vec2,
             motion: Vec2,
-            obstacle: &Box<dyn Shaped>,
+            obstacle: &Obstacle,
         ) -> Option<(f32, Vec2)> {
             let options = ShapeCastOptions { max_time_of_impact: 1.0, ..ShapeCastOptions::default() };
             let hit = cast_shapes(
                 &Pose::IDENTITY,
                 Other::ZERO,
-                &**obstacle,
+                &*obstacle.whole,
                 &pose(hull, at),
                 other(motion),
                 &*body.whole,
@@ -319,19 +352,19 @@ mod plane {
             hit.unwrap().map(|hit| (hit.time_of_impact, Vec2::new(hit.normal1.x, hit.normal1.y)))
         }
 
-        fn distance(hull: &Hull, body: &Body, at: Vec2, obstacle: &Box<dyn Shaped>) -> f32 {
+        fn distance(hull: &Hull, body: &Body, at: Vec2, obstacle: &Obstacle) -> f32 {
             // Of the core: the library's distances between round shapes stop
             // millimetres short of the answer.
             let pose = pose(hull, at);
             let apart = match &body.core {
-                Some(core) => distance(&pose, &**core, &Pose::IDENTITY, &**obstacle).unwrap().distance,
-                None => obstacle.distance_to_point(&Pose::IDENTITY, pose.translation, true),
+                Some(core) => distance(&pose, &**core, &Pose::IDENTITY, &*obstacle.core).unwrap().distance,
+                None => obstacle.core.distance_to_point(&Pose::IDENTITY, pose.translation, true),
             };
-            apart - body.radius
+            apart - body.radius - obstacle.radius
         }
 
-        fn distance_to_point(obstacle: &Box<dyn Shaped>, point: Vec2) -> f32 {
-            obstacle.distance_to_point(&Pose::IDENTITY, other(point), true)
+        fn distance_to_point(obstacle: &Obstacle, point: Vec2) -> f32 {
+            obstacle.core.distance_to_point(&Pose::IDENTITY, other(point), true) - obstacle.radius
         }
     }
 }
@@ -351,7 +384,8 @@ mod space {
     use parry3d::math::{Pose, Vector as Other};
     use parry3d::query::{ShapeCastOptions, cast_shapes, distance};
     use parry3d::shape::{
-        Ball, Capsule, ConvexPolyhedron, Cuboid, RoundCuboid, Segment, Shape as Shaped, Triangle,
+        Ball, Capsule, ConvexPolyhedron, Cuboid, RoundConvexPolyhedron, RoundCuboid, Segment,
+        Shape as Shaped, Triangle,
     };
 
     pub struct Body {
@@ -359,6 +393,19 @@ mod space {
         /// The body without its rounding; nothing for a point.
         core: Option<Box<dyn Shaped>>,
         radius: f32,
+    }
+
+    /// An obstacle, and the same without its rounding.
+    pub struct Obstacle {
+        whole: Box<dyn Shaped>,
+        core: Box<dyn Shaped>,
+        radius: f32,
+    }
+
+    impl Obstacle {
+        fn sharp(shape: impl Shaped + Clone) -> Self {
+            Self { whole: Box::new(shape.clone()), core: Box::new(shape), radius: 0.0 }
+        }
     }
 
     fn other(v: Vec3) -> Other {
@@ -371,7 +418,7 @@ mod space {
 
     impl Oracle for Vec3 {
         type Body = Body;
-        type Other = Box<dyn Shaped>;
+        type Other = Obstacle;
 
         fn hull(dice: &mut Dice) -> (Hull, Body) {
             let shape = shape_of(dice);
@@ -398,15 +445,29 @@ mod space {
             (Hull::new(shape).unwrap(), body)
         }
 
-        fn obstacle(dice: &mut Dice) -> (Kept<Vec3>, Box<dyn Shaped>) {
-            match dice.below(5) {
+        fn obstacle(dice: &mut Dice) -> (Kept<Vec3>, Obstacle) {
+            match dice.below(6) {
+                5 => {
+                    let a: Vec3 = dice.vector(1.5);
+                    // Upright, lying and oblique ones.
+                    let along = match dice.below(4) {
+                        0 => Vec3::Y,
+                        1 => dice.direction::<Vec3>().with_y(0.0).normalize_or(Vec3::X),
+                        _ => dice.direction::<Vec3>(),
+                    };
+                    let b = a + along * dice.number(0.1, 2.0);
+                    let radius = dice.number(0.01, 0.8);
+                    let whole = Box::new(Capsule::new(other(a), other(b), radius));
+                    let core = Box::new(Segment::new(other(a), other(b)));
+                    (Kept::Capsule([a, b], radius), Obstacle { whole, core, radius })
+                }
                 0 => {
                     let (centre, radius): (Vec3, _) = (dice.vector(1.0), dice.number(0.05, 1.0));
                     let placed = parry3d::shape::Compound::new(vec![(
                         Pose::from_parts(other(centre), Default::default()),
                         parry3d::shape::SharedShape::new(Ball::new(radius)),
                     )]);
-                    (Kept::Ball(centre, radius), Box::new(placed))
+                    (Kept::Ball(centre, radius), Obstacle::sharp(placed))
                 }
                 1 | 2 => loop {
                     let points: [Vec3; 3] = std::array::from_fn(|_| dice.vector(1.5));
@@ -415,7 +476,7 @@ mod space {
                         continue;
                     }
                     let [a, b, c] = points.map(other);
-                    break (Kept::Facet(points.to_vec()), Box::new(Triangle::new(a, b, c)));
+                    break (Kept::Facet(points.to_vec()), Obstacle::sharp(Triangle::new(a, b, c)));
                 },
                 _ => loop {
                     let half =
@@ -438,7 +499,12 @@ mod space {
                     else {
                         continue;
                     };
-                    break (level_with(piece), Box::new(theirs));
+                    let radius = rounding(dice);
+                    let piece = level_with(piece.grown(radius).unwrap());
+                    let whole = RoundConvexPolyhedron { inner_shape: theirs.clone(), border_radius: radius };
+                    let whole: Box<dyn Shaped> =
+                        if radius == 0.0 { Box::new(theirs.clone()) } else { Box::new(whole) };
+                    break (piece, Obstacle { whole, core: Box::new(theirs), radius });
                 },
             }
         }
@@ -448,13 +514,13 @@ mod space {
             body: &Body,
             at: Vec3,
             motion: Vec3,
-            obstacle: &Box<dyn Shaped>,
+            obstacle: &Obstacle,
         ) -> Option<(f32, Vec3)> {
             let options = ShapeCastOptions { max_time_of_impact: 1.0, ..ShapeCastOptions::default() };
             let hit = cast_shapes(
                 &Pose::IDENTITY,
                 Other::ZERO,
-                &**obstacle,
+                &*obstacle.whole,
                 &pose(hull, at),
                 other(motion),
                 &*body.whole,
@@ -464,19 +530,19 @@ mod space {
                 .map(|hit| (hit.time_of_impact, Vec3::new(hit.normal1.x, hit.normal1.y, hit.normal1.z)))
         }
 
-        fn distance(hull: &Hull, body: &Body, at: Vec3, obstacle: &Box<dyn Shaped>) -> f32 {
+        fn distance(hull: &Hull, body: &Body, at: Vec3, obstacle: &Obstacle) -> f32 {
             // Of the core: the library's distances between round shapes stop
             // millimetres short of the answer.
             let pose = pose(hull, at);
             let apart = match &body.core {
-                Some(core) => distance(&pose, &**core, &Pose::IDENTITY, &**obstacle).unwrap().distance,
-                None => obstacle.distance_to_point(&Pose::IDENTITY, pose.translation, true),
+                Some(core) => distance(&pose, &**core, &Pose::IDENTITY, &*obstacle.core).unwrap().distance,
+                None => obstacle.core.distance_to_point(&Pose::IDENTITY, pose.translation, true),
             };
-            apart - body.radius
+            apart - body.radius - obstacle.radius
         }
 
-        fn distance_to_point(obstacle: &Box<dyn Shaped>, point: Vec3) -> f32 {
-            obstacle.distance_to_point(&Pose::IDENTITY, other(point), true)
+        fn distance_to_point(obstacle: &Obstacle, point: Vec3) -> f32 {
+            obstacle.core.distance_to_point(&Pose::IDENTITY, other(point), true) - obstacle.radius
         }
     }
 }

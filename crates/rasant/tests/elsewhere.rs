@@ -27,7 +27,7 @@ impl<V: Vector> Found<V> for Answers<V> {
 
 fn corners<V: Vector>(shape: &Shape<'_, V>) -> Vec<V> {
     match shape {
-        Shape::Polygon { points } | Shape::Facet { points, .. } | Shape::Solid { points, .. } => {
+        Shape::Polygon { points, .. } | Shape::Facet { points, .. } | Shape::Solid { points, .. } => {
             points.to_vec()
         }
         _ => panic!("only blocks here"),
@@ -42,7 +42,7 @@ fn fair<V: Geometry>(dice: &mut Dice, count: usize) -> Level<V> {
         let keys = (0..2 + dice.below(3)).scan(0.0, |time, key| {
             *time += if key == 0 { 0.0 } else { dice.number(0.0, 3.0) };
             let turn = if number % 3 == 0 { dice.number(-6.0, 6.0) } else { 0.0 };
-            Some(Keyframe { time: *time, offset: dice.vector(60.0), turn })
+            Some(Keyframe::new(*time, dice.vector(60.0)).turned(turn))
         });
         let ends = [PathEnd::Loop, PathEnd::BackAndForth, PathEnd::Stop];
         let carrier = if number % 4 == 1 {
@@ -78,7 +78,7 @@ fn reaches_into<V: Vector>(corners: &[V], region: &Bounds<V>, dice: &mut Dice) -
             let sum = corners
                 .iter()
                 .zip(&shares)
-                .fold(V::ZERO, |sum, (&corner, share)| sum + corner * (share / all));
+                .fold(V::ZERO, |sum, (&corner, fraction)| sum + corner * (fraction / all));
             one(sum).overlaps(region)
         })
 }
@@ -138,15 +138,15 @@ fn everything_is_found<V: Geometry>(seed: u64) {
 }
 
 #[test]
-fn what_rides_is_found_wherever_its_carrier_goes() {
+fn riding_pieces_are_found_wherever_the_carrier_is() {
     everything_is_found::<Vec2>(3);
     everything_is_found::<Vec3>(4);
 }
 
 #[test]
-fn a_carrier_that_stands_still_is_where_it_was_told() {
+fn a_carrier_at_rest_keeps_its_position() {
     let mut builder = Level::<Vec2>::builder();
-    let stop = |time, x| Keyframe { time, offset: Vec2::X * x, turn: 0.0 };
+    let stop = |time, x| Keyframe::new(time, Vec2::X * x);
     let lift = builder.add_carrier(Carrier::on_path(vec![stop(0.0, 0.0), stop(1.0, 3.0)], PathEnd::Stop));
     let hosts = builder.add_carrier(Carrier::set_by_host().starting_at(Placement::default()));
     builder.add(Piece::block(Vec2::ZERO, Vec2::ONE).unwrap().riding(lift));
@@ -176,8 +176,8 @@ fn a_carrier_that_stands_still_is_where_it_was_told() {
 }
 
 #[test]
-fn what_has_no_number_is_refused_when_the_level_is_built() {
-    let most = 1 << 16;
+fn unknown_ids_are_refused_when_the_level_is_built() {
+    let most = (1 << 16) - 1;
     let mut builder = Level::<Vec2>::builder();
     for _ in 0..most {
         builder.add_zone(Zone::new(Vec2::ZERO, Vec2::ONE, Effect::Goal));
@@ -186,7 +186,7 @@ fn what_has_no_number_is_refused_when_the_level_is_built() {
     builder.add_zone(Zone::new(Vec2::ZERO, Vec2::ONE, Effect::Goal));
     let refused = builder.build().unwrap_err();
     assert_eq!(refused, LevelError::TooMany { what: "zones", count: most + 1 });
-    assert_eq!(refused.to_string(), "65537 zones, expected at most 65536");
+    assert_eq!(refused.to_string(), "65536 zones, expected at most 65535");
 
     let mut builder = Level::<Vec2>::builder();
     for _ in 0..=most {
@@ -207,25 +207,25 @@ fn what_has_no_number_is_refused_when_the_level_is_built() {
         builder.add(piece);
         builder.build().unwrap_err().to_string()
     };
-    assert_eq!(with(block().riding(CarrierId(3))), "piece 1 names carrier 3, which was not added");
-    assert_eq!(with(block().made_of(SurfaceId(9))), "piece 1 names surface 9, which was not added");
+    assert_eq!(with(block().riding(CarrierId(3))), "piece 1 refers to carrier 3, which is not there");
+    assert_eq!(with(block().made_of(SurfaceId(9))), "piece 1 refers to surface 9, which is not there");
     let mut builder = Level::<Vec2>::builder();
     builder.add_zone(Zone::new(Vec2::ZERO, Vec2::ONE, Effect::Goal).riding(CarrierId(0)));
-    assert_eq!(builder.build().unwrap_err().to_string(), "zone 0 names carrier 0, which was not added");
+    assert_eq!(builder.build().unwrap_err().to_string(), "zone 0 refers to carrier 0, which is not there");
 }
 
 /// A body does the same to the bit whatever there is elsewhere, and whatever the
 /// level has been through before.
 #[test]
-fn what_is_elsewhere_changes_nothing() {
+fn distant_pieces_change_nothing() {
     let run = |elsewhere: usize, wear: usize| {
         let mut dice = Dice(9);
         let mut builder = Level::<Vec3>::builder();
         let floor = Piece::block(Vec3::new(-20.0, -1.0, -20.0), Vec3::new(20.0, 0.0, 20.0)).unwrap();
         builder.add(floor);
-        let mut ferry = |offset: Vec3, way: Vec3| {
-            let key = |time, offset| Keyframe { time, offset, turn: 0.0 };
-            let path = vec![key(0.0, offset), key(2.0, offset + way)];
+        let mut ferry = |offset: Vec3, displacement: Vec3| {
+            let key = |time, offset| Keyframe::new(time, offset);
+            let path = vec![key(0.0, offset), key(2.0, offset + displacement)];
             let carrier = builder.add_carrier(Carrier::on_path(path, PathEnd::BackAndForth));
             let block = Piece::block(Vec3::new(-1.0, -0.1, -1.0), Vec3::new(1.0, 0.1, 1.0)).unwrap();
             builder.add(block.riding(carrier));

@@ -29,9 +29,12 @@ pub fn town<V: Geometry>() -> Level<V> {
     let mud = builder.add_surface(Surface { traction: 0.3, pace: 0.5, ..Surface::default() });
     let spring = builder.add_surface(Surface { bounce: 0.9, ..Surface::default() });
     let band = builder.add_surface(Surface { drift: V::RIGHT * 2.0, grip: 0.0, ..Surface::default() });
-    let mut carrier = |start: V, way: V, turn: f32, time: f32, end: PathEnd| {
-        let first = Keyframe { time: 0.0, offset: start, turn: 0.0 };
-        builder.add_carrier(Carrier::on_path(vec![first, Keyframe { time, offset: start + way, turn }], end))
+    let mut carrier = |start: V, displacement: V, turn: f32, time: f32, end: PathEnd| {
+        let first = Keyframe::new(0.0, start);
+        builder.add_carrier(Carrier::on_path(
+            vec![first, Keyframe::new(time, start + displacement).turned(turn)],
+            end,
+        ))
     };
     let lift = carrier(V::ZERO, V::UP * 5.0, 0.0, 3.0, PathEnd::BackAndForth);
     let sled = carrier(V::ZERO, V::RIGHT * 9.0, 0.0, 1.5, PathEnd::BackAndForth);
@@ -135,31 +138,31 @@ fn once<V: Geometry>(event: &Event<V>) -> String {
         Event::ZoneEntered { zone } | Event::ZoneLeft { zone } => format!("{} {}", event.name(), zone.0),
         Event::ManeuverPhase { name, phase } => format!("{} {name} {phase}", event.name()),
         Event::MoveBegan { name } | Event::MoveEnded { name } => format!("{} {name}", event.name()),
-        Event::Refused { what } => format!("refused {} {}", what.asked, what.cause.unwrap_or_default()),
+        Event::Refused { what } => format!("refused {} {}", what.action, what.cause.unwrap_or_default()),
         Event::Jumped { kind } => format!("{} {kind}", event.name()),
         Event::LeftGround { by, .. } => format!("{} {by}", event.name()),
         _ => event.name().to_owned(),
     }
 }
 
-/// Whether what is told from tick to tick is asked for so: more than a stride in `way`, that of
-/// both ticks, and jumps that are repeated while jump is held, under a ceiling with hardly
-/// room to land.
-fn is_asked_again<V: Geometry>(
+/// Returns true if events in two ticks in a row are expected: more than a stride in `displacement`,
+/// that of both ticks, and repeated jumps while jump is held, under a ceiling with hardly any room
+/// to land.
+fn is_repeated_by_input<V: Geometry>(
     name: &str,
     tuning: &Tuning,
     intent: &Intent,
     events: &[Event<V>],
-    (rode, way): (bool, f32),
+    (rode, displacement): (bool, f32),
 ) -> bool {
     let jumps = tuning.jump.repeat >= 0.5 && intent.held.contains(Actions::JUMP);
     let jumped = events.iter().any(|event| matches!(event, Event::Jumped { .. }));
     let lets_go = tuning.ride.let_go > 0.0 && rode;
     match name {
-        "footfall" => way * (1.0 + 1e-4) > tuning.walk.stride,
+        "footfall" => displacement * (1.0 + 1e-4) > tuning.walk.stride,
         "jumped ground" | "left-ground jump" => jumps,
-        // Feet let go of a deck that falls away, as they are told to, and it comes up again.
-        "left-ground launch" => lets_go,
+        // The feet leave a deck that falls away, as configured, and it comes up again.
+        "left-ground throw" => lets_go,
         // Or a press that waited, or a jump of a hair, took off between the two.
         "landed" => lets_go || jumped,
         "apex" => jumped,
@@ -174,7 +177,7 @@ struct Seen {
     modes: std::collections::BTreeSet<String>,
     gaits: std::collections::BTreeSet<String>,
     events: std::collections::BTreeSet<&'static str>,
-    /// What was told out of place, and how often.
+    /// Events out of order, with their number.
     wrong: std::collections::BTreeMap<String, usize>,
 }
 
@@ -194,7 +197,7 @@ fn live<V: Geometry>(seed: u64) -> Seen {
         let mut intent = Intent::default();
         let mut grammar = Grammar::of(body.state());
         let (mut last, mut was_quiet): (Vec<String>, bool) = (Vec::new(), false);
-        // What is shown, whether it began for a reason, and for how long.
+        // The current gait, whether its beginning had a cause, and its duration.
         let mut shown = (body.state().animation.gait, true, 0.0f32);
         let mut kept: Option<(Controller<V>, f64, Vec<Intent>)> = None;
         for tick in 0..LIFE {
@@ -218,20 +221,20 @@ fn live<V: Geometry>(seed: u64) -> Seen {
                 }
             }
             // Nothing repeats from tick to tick while one steer is held.
-            let told: Vec<String> = body.events().iter().map(once).collect();
+            let events: Vec<String> = body.events().iter().map(once).collect();
             let plays = before.steer != intent.steer || !(intent.pressed | intent.released).is_empty();
-            let way = (speed_before + state.velocity.length()) * dt;
+            let displacement = (speed_before + state.velocity.length()) * dt;
             let is_quiet = !plays && is_left_alone && state.up == up_before;
             if is_quiet && was_quiet {
-                for twice in told.iter().filter(|name| {
-                    last.contains(name) && !is_asked_again(name, &tuning, &intent, body.events(), (rode, way))
+                for twice in events.iter().filter(|name| {
+                    last.contains(name)
+                        && !is_repeated_by_input(name, &tuning, &intent, body.events(), (rode, displacement))
                 }) {
                     *seen.wrong.entry(format!("again in the next tick: {twice}")).or_default() += 1;
                 }
             }
-            // A gait that flickers has a reason: something was told or asked for when it
-            // began or as it ends.
-            let has_reason = plays || !is_left_alone || told.iter().any(|name| name != "footfall");
+            // A short gait has a cause: an event or an input at its beginning or its end.
+            let has_reason = plays || !is_left_alone || events.iter().any(|name| name != "footfall");
             if state.animation.gait != shown.0 {
                 if shown.2 < 0.05 && !(shown.1 || has_reason) {
                     let flickers =
@@ -241,11 +244,11 @@ fn live<V: Geometry>(seed: u64) -> Seen {
                 shown = (state.animation.gait, has_reason, 0.0);
             }
             shown.2 += dt;
-            (last, was_quiet) = (told, is_quiet);
+            (last, was_quiet) = (events, is_quiet);
             if state.pending.is_quiet()
                 && let Some(what) = grammar.agrees(state)
             {
-                *seen.wrong.entry(format!("untold: {what}")).or_default() += 1;
+                *seen.wrong.entry(format!("not reported: {what}")).or_default() += 1;
                 grammar = Grammar::of(state);
             }
             assert!(is_whole(state), "tick {tick} of life {lives}: {state:?}");
@@ -302,7 +305,7 @@ fn check(seen: &Seen, modes: &[&str], gaits: &[&str]) {
     for gait in gaits {
         assert!(seen.gaits.contains(*gait), "never {gait}: {:?}", seen.gaits);
     }
-    // Crushed it is only where nothing gives way, which is tested elsewhere.
+    // Crushing needs pieces that do not move away; other tests cover it.
     for event in rasant::state::EVENTS.iter().filter(|event| **event != "crushed") {
         assert!(seen.events.contains(event), "never {event}: {:?}", seen.events);
     }

@@ -143,10 +143,10 @@ fn a_ladder_is_climbed_and_left() {
 }
 
 #[test]
-fn a_dash_is_as_long_as_it_says_and_waits_for_its_cooldown() {
+fn a_dash_has_its_length_and_waits_for_its_cooldown() {
     let outcome = dash::run(&mut Default::default()).unwrap();
-    let way = outcome.trail[outcome.trail.len() - 1] - outcome.trail[0];
-    assert!((way.x - 4.0).abs() < 0.1 && outcome.trail.len() > 10, "{way}");
+    let distance = outcome.trail[outcome.trail.len() - 1] - outcome.trail[0];
+    assert!((distance.x - 4.0).abs() < 0.1 && outcome.trail.len() > 10, "{distance}");
     assert!(outcome.dashes == 2 || outcome.dashes == 3, "{}", outcome.dashes);
     assert!(outcome.too_early.iter().all(|left| (0.0..0.5).contains(left)) && outcome.too_early.len() >= 3);
 }
@@ -161,9 +161,13 @@ fn a_rider_stays_on_its_deck_and_jumps_with_its_speed() {
 }
 
 #[test]
-fn eight_ways_are_as_fast_and_the_ground_is_known() {
+fn eight_directions_are_as_fast_and_the_ground_is_known() {
     let outcome = plan_view::run(&mut Default::default()).unwrap();
-    assert!(outcome.ways.iter().all(|way| (way - 4.0).abs() < 1e-3), "{:?}", outcome.ways);
+    assert!(
+        outcome.distances.iter().all(|distance| (distance - 4.0).abs() < 1e-3),
+        "{:?}",
+        outcome.distances
+    );
     // Along the wall at a part of the speed, one clearance before it.
     assert!((outcome.along.x - 5.595).abs() < 1e-3 && outcome.along.y > -1.0, "{}", outcome.along);
     assert!((outcome.mud.0 - 2.0).abs() < 1e-3 && outcome.mud.1.is_some(), "{:?}", outcome.mud);
@@ -226,13 +230,13 @@ fn sounds_and_animations_come_once_each() {
 }
 
 #[test]
-fn what_is_put_back_goes_on_to_the_same_bits() {
+fn restored_snapshots_continue_with_the_same_bits() {
     let [first, again] = rewind::run(&mut Default::default()).unwrap();
     assert_eq!(first, again);
 }
 
 #[test]
-fn a_roll_has_its_phases_and_an_animation_its_way() {
+fn a_roll_has_its_phases_and_an_animation_its_path() {
     let outcome = roll::run(&mut Default::default()).unwrap();
     let phases: Vec<Phase> = outcome.phases.iter().map(|(phase, _)| *phase).collect();
     assert_eq!(phases, [Phase::Startup, Phase::Active, Phase::Recovery, Phase::Cooldown]);
@@ -245,7 +249,7 @@ fn a_roll_has_its_phases_and_an_animation_its_way() {
 }
 
 #[test]
-fn what_is_bound_anew_while_it_is_held_presses_nothing() {
+fn rebinding_a_held_key_presses_nothing() {
     let ticks = rebinding::run().unwrap();
     let pressed: Vec<Actions> = ticks.iter().map(|(_, intent)| intent.pressed).collect();
     assert_eq!(pressed, [Actions::JUMP, Actions::NONE, Actions::JUMP, Actions::NONE, Actions::DASH]);
@@ -257,7 +261,10 @@ fn what_is_bound_anew_while_it_is_held_presses_nothing() {
 fn a_ball_stands_rolls_and_slides() {
     let outcome = rolling_ball::run(&mut Default::default()).unwrap();
     assert_eq!(outcome.crept, 0.0);
-    let (way, turned) = outcome.rolled;
-    assert!(way > 3.5 && (turned.abs() - way / 0.4).abs() < 0.05 * way, "{way} m, {turned} radians");
+    let (distance, turned) = outcome.rolled;
+    assert!(
+        distance > 3.5 && (turned.abs() - distance / 0.4).abs() < 0.05 * distance,
+        "{distance} m, {turned} radians"
+    );
     assert!(outcome.slides > 5.0, "{}", outcome.slides);
 }

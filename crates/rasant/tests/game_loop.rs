@@ -32,7 +32,7 @@ fn a_press_is_seen_by_one_tick_of_the_first_frame_that_can_however_long_others_w
             };
             while next_press <= now {
                 game.event(next_press, space(Press::Down));
-                // Let go soon, perhaps within the same tick.
+                // Released soon, perhaps within the same tick.
                 let up = next_press + Duration::from_secs_f32(dice.number(0.001, 0.05));
                 game.event(up.min(now), space(Press::Up));
                 pressed.push(next_press);
@@ -52,7 +52,7 @@ fn a_press_is_seen_by_one_tick_of_the_first_frame_that_can_however_long_others_w
 }
 
 #[test]
-fn time_that_goes_back_is_no_time() {
+fn a_clock_set_back_adds_no_time() {
     let mut game = GameLoop::new(60, Bindings::default()).unwrap();
     assert_eq!(game.frame(Duration::from_millis(100)).count(), 6);
     assert_eq!(game.frame(Duration::from_millis(40)).count(), 0);

@@ -4,7 +4,7 @@
 //! processor at hand. Two numbers are kept for each life: one of its motion (positions,
 //! velocities, gaits and events in every tick), and one of its states with everything in
 //! them. A change of how a state is stored changes only the second. `RASANT_BLESS=1` writes
-//! both anew, for a change that is meant to move bodies differently.
+//! both again, for a change that is meant to move bodies differently.
 
 use std::fmt::Write;
 
@@ -39,7 +39,7 @@ fn mix_motion<V: Geometry>(sum: &mut u64, body: &Controller<V>) {
     for event in body.events() {
         mix(sum, event.name().as_bytes());
         if let Event::Refused { what } = event {
-            mix(sum, what.asked.as_bytes());
+            mix(sum, what.action.as_bytes());
             mix(sum, what.cause.as_deref().unwrap_or_default().as_bytes());
             mix(sum, &what.missed_by.unwrap_or_default().to_bits().to_le_bytes());
         }

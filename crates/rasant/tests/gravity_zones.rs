@@ -1,4 +1,4 @@
-//! Zones of another up: who stands in one, or at its border, does not flicker.
+//! Zones with another up: bodies inside and at the border do not flicker.
 
 use crate::common::{Dice, Run, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
@@ -18,7 +18,7 @@ fn hall<V: Geometry>(low: [f32; 3], high: [f32; 3], up: V) -> Level<V> {
     builder.build().unwrap()
 }
 
-/// How often up changes, in so many seconds.
+/// Returns the number of changes of up within a time.
 fn changes<V: Geometry>(run: &mut Run<V>, level: &Level<V>, seconds: f32, intent: Intent) -> usize {
     let mut count = 0;
     for _ in 0..(seconds * run.rate as f32) as usize {
@@ -30,7 +30,7 @@ fn changes<V: Geometry>(run: &mut Run<V>, level: &Level<V>, seconds: f32, intent
 }
 
 #[test]
-fn who_stands_with_the_head_in_a_zone_or_at_its_border_does_not_flicker() {
+fn a_body_with_its_head_at_the_border_of_a_zone_does_not_flicker() {
     fn check<V: Geometry>() {
         let mut dice = Dice(5);
         for hull in hulls() {
@@ -43,9 +43,9 @@ fn who_stands_with_the_head_in_a_zone_or_at_its_border_does_not_flicker() {
                         let mut run = Run::new(Tuning::default(), hull, V::UP * hull.clearance(), rate);
                         run.body.find_footing(&over);
                         let turns = changes(&mut run, &over, 10.0, Intent::default());
-                        let told = run.events.len();
+                        let events = run.events.len();
                         let case =
-                            format!("{hull:?} {rate}/s {up:?} from {low}: {turns} turns, {told} events");
+                            format!("{hull:?} {rate}/s {up:?} from {low}: {turns} turns, {events} events");
                         // It may fall from one to the other and back, but comes to rest.
                         let last = changes(&mut run, &over, 5.0, Intent::default());
                         assert!(turns < 12 && last == 0, "{case}, then {last} turns");
@@ -68,7 +68,7 @@ fn who_stands_with_the_head_in_a_zone_or_at_its_border_does_not_flicker() {
     check::<Vec3>();
 }
 
-/// Walking to and fro over a border turns it each way once a crossing.
+/// Walking back and forth over a border turns the body once for each crossing.
 #[test]
 fn a_border_is_crossed_once_each_way() {
     fn check<V: Geometry>() {
@@ -120,7 +120,7 @@ fn a_planet_is_walked_round_and_jumped_on() {
                     let height = state.position.length() - 12.0;
                     assert!((0.0..3.0 * hull.clearance()).contains(&height), "{hull:?} {rate}/s: {height}");
                 }
-                // Some times round, at the speed asked for.
+                // Several rounds, at the walking speed.
                 let expected = 20.0 * run.body.tuning.walk.speed / 12.0;
                 assert!(
                     (turned - expected).abs() < 0.02 * expected,

@@ -102,12 +102,12 @@ fn a_slope_too_steep_is_a_wall_to_walk_into() {
     }
 }
 
-/// Steps of `rise` and `run` going up to the right, ten of them, then level.
-fn stairs<V: Geometry>(rise: f32, going: f32) -> Level<V> {
+/// Ten steps up to the right, then level ground.
+fn stairs<V: Geometry>(rise: f32, course: f32) -> Level<V> {
     let mut corners = vec![([-9.0, -1.0, -5.0], [0.0, 0.0, 5.0])];
     for step in 0..10 {
-        let (x, top) = (step as f32 * going, (step + 1) as f32 * rise);
-        let end = if step == 9 { x + 20.0 } else { x + going };
+        let (x, top) = (step as f32 * course, (step + 1) as f32 * rise);
+        let end = if step == 9 { x + 20.0 } else { x + course };
         corners.push(([x, -1.0, -5.0], [end, top, 5.0]));
     }
     blocks(&corners)
@@ -123,12 +123,15 @@ fn climbs<V: Geometry>(hull: Hull, rise: f32, speed: f32, rate: u32) {
     run.run(&level, 1.0, RIGHT());
     let before = run.body.position();
     run.run(&level, 1.0, RIGHT());
-    let way = run.body.position().component(0) - before.component(0);
-    assert!((way - speed).abs() < 0.02 * speed, "{way} m in a second up steps of {rise} m, {hull:?}");
+    let displacement = run.body.position().component(0) - before.component(0);
+    assert!(
+        (displacement - speed).abs() < 0.02 * speed,
+        "{displacement} m in a second up steps of {rise} m, {hull:?}"
+    );
     run.run(&level, 6.0 / speed, RIGHT());
     let top = run.body.position().height();
     assert!((top - 10.0 * rise).abs() < 0.01, "{top}");
-    // And down again, with the feet on the ground all the way.
+    // And down again, with the feet on the ground all the time.
     while run.body.position().component(0) > -1.0 {
         run.tick(&level, Intent::steering(-1.0, 0.0));
     }
@@ -196,8 +199,7 @@ fn feet_follow_the_ground_over_a_crest_but_not_after_a_jump() {
     assert_eq!(run.body.state().mode, Mode::Airborne, "a low jump is not pulled back");
 }
 
-/// The same flat floor in many ways: the walk over each must be the walk over
-/// one slab, to a hair.
+/// The same flat floor built in many variants: the walk over each must be the walk over one slab.
 #[test]
 fn a_floor_of_many_pieces_feels_like_one() {
     let walk = |level: &Level<Vec3>, hull| {
@@ -269,8 +271,13 @@ fn a_wall_of_many_pieces_slides_like_one() {
         run.run(&level, 1.0, Intent::steering(0.8, 0.6));
         let from = run.body.position();
         run.run(&level, 3.0, Intent::steering(0.8, 0.6));
-        let way = run.body.position() - from;
-        assert!((way.z + 3.0 * 2.4).abs() < 0.01 && way.x.abs() < 1e-3 && way.y.abs() < 1e-4, "{way}");
+        let displacement = run.body.position() - from;
+        assert!(
+            (displacement.z + 3.0 * 2.4).abs() < 0.01
+                && displacement.x.abs() < 1e-3
+                && displacement.y.abs() < 1e-4,
+            "{displacement}"
+        );
     }
 }
 
@@ -281,8 +288,8 @@ fn a_walk_across_a_slope_keeps_its_height_and_round_a_cone_its_speed() {
     run.run(&level, 1.0, Intent::steering(0.0, 1.0));
     let from = run.body.position();
     run.run(&level, 2.0, Intent::steering(0.0, 1.0));
-    let way = run.body.position() - from;
-    assert!((way - Vec3::new(0.0, 0.0, -8.0)).length() < 0.01, "{way}");
+    let displacement = run.body.position() - from;
+    assert!((displacement - Vec3::new(0.0, 0.0, -8.0)).length() < 0.01, "{displacement}");
 
     // A cone of 30 degrees with 64 sides; walking always straight across.
     let mut cone = Level::builder();
@@ -294,22 +301,22 @@ fn a_walk_across_a_slope_keeps_its_height_and_round_a_cone_its_speed() {
     let cone = cone.build().unwrap();
     let mut run = Run::new(Tuning::default(), capsule(), Vec3::new(8.0, 8.0, 0.0), 60);
     run.run(&cone, 1.0, Intent::default());
-    let mut way = 0.0;
+    let mut displacement = 0.0;
     for tick in 0..600 {
         let out = run.body.position().flat().direction().unwrap();
         let across = out.turned(std::f32::consts::FRAC_PI_2);
         let from = run.body.position();
         run.tick(&cone, Intent::steering(across.x, -across.z));
         if tick >= 30 {
-            way += (run.body.position() - from).length();
+            displacement += (run.body.position() - from).length();
         }
         assert!(run.body.state().footing.is_firm(), "tick {tick}");
     }
-    assert!((way - 4.0 * 570.0 / 60.0).abs() < 0.1, "{way} m in {} s", 570.0 / 60.0);
+    assert!((displacement - 4.0 * 570.0 / 60.0).abs() < 0.1, "{displacement} m in {} s", 570.0 / 60.0);
 }
 
 #[test]
-fn a_slope_is_taken_at_the_speed_of_a_dash() {
+fn a_dash_keeps_its_speed_up_a_slope() {
     let mut builder = Level::<Vec2>::builder();
     builder.add(Piece::block(Vec2::new(-30.0, -1.0), Vec2::new(0.0, 0.0)).unwrap());
     builder.add(Piece::polygon(&[Vec2::ZERO, Vec2::new(60.0, 0.0), Vec2::new(60.0, 40.0)]).unwrap());
@@ -319,15 +326,15 @@ fn a_slope_is_taken_at_the_speed_of_a_dash() {
     for hull in [capsule(), upright_box()] {
         let mut run = Run::new(tuning, hull, Vec2::new(-20.0, 0.0), 60);
         run.body.find_footing(&level);
-        let mut way = 0.0;
+        let mut displacement = 0.0;
         for tick in 0..60 {
             let from = run.body.position();
             run.tick(&level, RIGHT());
             let step = (run.body.position() - from).length();
-            way += if tick >= 10 { step } else { 0.0 };
+            displacement += if tick >= 10 { step } else { 0.0 };
         }
         // Into the slope's foot the capsule's path is a little shorter.
-        assert!((way - 40.0 * 50.0 / 60.0).abs() < 0.25, "{way}");
+        assert!((displacement - 40.0 * 50.0 / 60.0).abs() < 0.25, "{displacement}");
         assert!(run.body.state().footing.is_firm());
     }
 }
@@ -400,7 +407,7 @@ fn a_one_way_platform_lets_rise_and_holds_from_above() {
 }
 
 #[test]
-fn a_jump_that_ends_inside_a_thick_one_way_piece_comes_down_again() {
+fn a_jump_that_ends_inside_a_thick_one_way_piece_falls_down_again() {
     fn check<V: Geometry>() {
         let mut builder = Level::<V>::builder();
         builder.add(Piece::block(V::from_array([-5.0, -1.0, -5.0]), V::from_array([5.0, 0.0, 5.0])).unwrap());
@@ -522,7 +529,7 @@ fn pressing_against_a_wall_is_one_meeting_at_any_rate() {
 }
 
 #[test]
-fn a_wall_that_ends_lets_go_of_who_presses_against_it() {
+fn a_body_pressed_against_a_wall_is_released_at_its_end() {
     let level = blocks::<Vec2>(&[([-9.0, -1.0, 0.0], [9.0, 0.0, 0.0]), ([3.0, 0.0, 0.0], [4.0, 1.2, 0.0])]);
     for rate in RATES {
         let mut run = Run::new(Tuning::default(), capsule(), Vec2::ZERO, rate);
@@ -580,7 +587,7 @@ fn a_round_foot_slips_off_edges_by_one_rule_in_the_plane_and_in_space() {
 }
 
 #[test]
-fn ground_too_steep_to_walk_is_a_wall_to_who_walks_into_it() {
+fn ground_too_steep_to_walk_is_a_wall_for_a_walking_body() {
     fn check<V: Wedge>() {
         for hull in [capsule(), upright_box()] {
             for rate in [30, 60, 144] {
@@ -599,8 +606,8 @@ fn ground_too_steep_to_walk_is_a_wall_to_who_walks_into_it() {
                     let mut run = Run::new(Tuning::default(), hull, V::ZERO, rate);
                     run.run(&level, 0.3, Intent::default());
                     run.run(&level, 3.0, Intent::steering(1.0, 0.0));
-                    let told = (run.count("wall-met"), run.count("wall-left"));
-                    assert_eq!(told, (1, 0), "{angle} degrees at {rate}, {hull:?}");
+                    let events = (run.count("wall-met"), run.count("wall-left"));
+                    assert_eq!(events, (1, 0), "{angle} degrees at {rate}, {hull:?}");
                     assert!(run.body.state().touching.wall);
                     assert!(run.body.state().touching.beside.is_some());
                     run.run(&level, 0.5, Intent::steering(-1.0, 0.0));

@@ -26,7 +26,7 @@ struct Figure<'a> {
 }
 
 impl Figure<'_> {
-    /// Holds the file against what was measured, or writes it.
+    /// Compares the file with the measurement, or writes it.
     fn check(&self) {
         let path = Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/guide/figures"))
             .join(self.name)
@@ -78,7 +78,7 @@ impl Figure<'_> {
             let mut line = 0;
             for (kind, (curves, colour)) in [&self.wrong, &self.right].into_iter().zip(COLOURS).enumerate() {
                 for (number, (word, points)) in curves.iter().enumerate() {
-                    // The wrong ones are told apart by how they are dashed.
+                    // The wrong curves are distinguished by their dashes.
                     let dash = 3 + 3 * number as i32;
                     let (points, style) = (points.iter().copied(), colour.stroke_width(2));
                     match kind {
@@ -173,7 +173,7 @@ fn two_keys_that_are_faster_than_one() {
     tuning.walk.speed = 5.0;
     let place = Level::<Vec2>::builder().build().unwrap();
     let mut walker = Controller::new(tuning, Hull::ball(0.4).unwrap(), Vec2::ZERO);
-    let aslant = |tick: i32| (f64::from(tick) / 60.0, f64::from(tick) / 60.0 * 5.0 * 2f64.sqrt());
+    let diagonal = |tick: i32| (f64::from(tick) / 60.0, f64::from(tick) / 60.0 * 5.0 * 2f64.sqrt());
     let right: Points = (0..=60)
         .map(|tick| {
             if tick > 0 {
@@ -188,7 +188,7 @@ fn two_keys_that_are_faster_than_one() {
         title: "Two keys at once, at 5 m/s",
         across: "time (s)",
         up: "distance (m)",
-        wrong: vec![named("each key adds its own", (0..=60).map(aslant).collect())],
+        wrong: vec![named("each key adds its own", (0..=60).map(diagonal).collect())],
         right: vec![named("here", right)],
     }
     .check();
@@ -245,7 +245,7 @@ fn standing_that_creeps_down_a_slope() {
     let slope = 30f64.to_radians();
     let dt = 1.0 / 60.0;
     let gravity = f64::from(Tuning::default().gravity());
-    // Gravity for a tick, then out of the ground along its normal: what is left is downhill.
+    // Gravity for a tick, then out of the ground along its normal: the rest points downhill.
     let creep = 0.5 * gravity * dt * dt * slope.sin();
     let mut builder = Level::builder();
     let rise = 9.0 * slope.tan() as f32;
@@ -334,7 +334,7 @@ fn riders_that_leave_their_lift() {
         .collect();
     let key = |tick: i32| {
         let time = f64::from(tick) * dt;
-        Keyframe { time: time as f32, offset: Vec2::Y * lift(time) as f32, turn: 0.0 }
+        Keyframe::new(time as f32, Vec2::Y * lift(time) as f32)
     };
     let mut builder = Level::builder();
     let carrier = builder.add_carrier(Carrier::on_path((0..=240).map(key).collect(), PathEnd::Stop));
@@ -365,7 +365,7 @@ fn riders_that_leave_their_lift() {
 }
 
 #[test]
-fn turning_by_a_share_a_tick() {
+fn turning_by_a_fraction_a_tick() {
     let place = Level::<Vec3>::builder().build().unwrap();
     let mut tuning = Tuning { steering: Steering::View, ..Tuning::default() };
     tuning.turn.half_life = 0.1;

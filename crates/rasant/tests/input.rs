@@ -5,7 +5,7 @@ use std::time::Duration;
 use crate::common::{capsule, floor};
 use proptest::prelude::*;
 use rasant::glam::Vec2;
-use rasant::input::{Chord, Meaning, PadAxis, PadButton, Source, Way, WheelTurn};
+use rasant::input::{Chord, Direction, Meaning, PadAxis, PadButton, Source, WheelTurn};
 use rasant::input::{Opposites, Shaping, Stick, Zoning};
 use rasant::{
     Actions, Bindings, Clock, Controller, DeviceEvent, Intent, Key, Look, Press, Sampler, Tape, Tuning,
@@ -21,7 +21,7 @@ fn ms(milliseconds: u64) -> Duration {
     Duration::from_millis(milliseconds)
 }
 
-/// The names of what was pressed in a run of ticks, in order.
+/// Returns the names of the actions pressed in a run of ticks, in order.
 fn presses(intents: &[Intent]) -> Vec<Actions> {
     intents.iter().flat_map(|intent| intent.pressed.each()).collect()
 }
@@ -68,15 +68,13 @@ proptest! {
                 ticks += 1;
                 let at = Duration::from_secs_f64(f64::from(ticks) / f64::from(rate));
                 let intent = sampler.tick(at);
-                // What is pressed or released explains every change of what is
-                // held.
+                // Presses and releases explain every change of the held actions.
                 let changed = Actions::from_bits_retain(intent.held.bits() ^ held.bits());
                 prop_assert!((intent.pressed | intent.released).intersects(changed) || changed.is_empty());
                 prop_assert!(intent.held.difference(held).difference(intent.pressed).is_empty());
                 held = intent.held;
                 let mut now_seen: Vec<Actions> = intent.pressed.each().collect();
-                // Of two actions pressed in one tick the set does not tell the
-                // order: that of making them.
+                // A set does not preserve the order of two presses in one tick, so both are sorted.
                 now_seen.sort_by_key(|action| {
                     made[seen.len()..].iter().position(|(_, other)| other == action)
                 });
@@ -159,7 +157,7 @@ fn an_event_before_a_ticks_time_is_in_that_tick_and_a_late_one_in_the_next() {
     assert_eq!(sampler.tick(ms(16)).pressed, Actions::JUMP);
     let second = sampler.tick(ms(32));
     assert_eq!((second.pressed, second.held, second.released), (Actions::NONE, Actions::NONE, Actions::JUMP));
-    // Made at 30 ms, told after the tick at 32.
+    // Happened at 30 ms, received after the tick at 32.
     sampler.event(ms(30), SPACE(Press::Down));
     assert_eq!(sampler.tick(ms(48)).pressed, Actions::JUMP);
     assert_eq!(sampler.tick(ms(64)).pressed, Actions::NONE);
@@ -197,7 +195,7 @@ fn losing_the_focus_releases_everything_at_once() {
 }
 
 #[test]
-fn opposite_keys_come_to_what_the_rule_says() {
+fn opposite_keys_follow_the_rule() {
     let steer = |opposites, order: [&str; 2]| {
         let mut sampler = Sampler::new(Bindings { opposites, ..Bindings::default() });
         for (i, code) in order.iter().enumerate() {
@@ -275,10 +273,10 @@ fn the_pointer_and_the_stick_turn_the_look_and_pitch_has_an_end() {
 #[test]
 fn two_players_share_a_keyboard_and_have_a_pad_each() {
     let mut left = Bindings::none();
-    left.bind(Chord::named("KeyD").unwrap(), Meaning::Steer(Way::Right));
+    left.bind(Chord::named("KeyD").unwrap(), Meaning::Steer(Direction::Right));
     left.bind(Chord::named("pad:south").unwrap(), Meaning::Action(Actions::JUMP));
     let mut right = Bindings::none();
-    right.bind(Chord::named("ArrowRight").unwrap(), Meaning::Steer(Way::Right));
+    right.bind(Chord::named("ArrowRight").unwrap(), Meaning::Steer(Direction::Right));
     right.bind(Chord::named("pad:south").unwrap(), Meaning::Action(Actions::JUMP));
     let mut players = [Sampler::new(left).with_pad(0), Sampler::new(right).with_pad(1)];
     let south = |pad| DeviceEvent::Pad { pad, button: PadButton::South, press: Press::Down };
@@ -317,7 +315,7 @@ fn conflicts_are_reported_in_words() {
     assert!(bindings.conflicts().is_empty());
     bindings.bind(Chord::named("Space").unwrap(), Meaning::Action(Actions::own(3)));
     let words: Vec<String> = bindings.conflicts().iter().map(ToString::to_string).collect();
-    assert_eq!(words, ["`Space` means both jump and own-3"]);
+    assert_eq!(words, ["`Space` stands for both jump and own-3"]);
 }
 
 #[test]
@@ -341,10 +339,10 @@ fn broken_tapes_are_refused_with_their_line() {
         ("rasant-tape 2\n", 1, "rasant-tape 1"),
         ("rasant-tape 1\n0 ticks a second\n", 2, "1 to 10000"),
         ("rasant-tape 1\n60 ticks a second\n3 0 0 0 0 - -\n", 3, "8 fields"),
-        ("rasant-tape 1\n60 ticks a second\n\n0 0 0 0 0 - - -\n", 4, "how many ticks"),
+        ("rasant-tape 1\n60 ticks a second\n\n0 0 0 0 0 - - -\n", 4, "the number of ticks"),
         ("rasant-tape 1\n60 ticks a second\n1 nan 0 0 0 - - -\n", 3, "a finite number"),
         ("rasant-tape 1\n60 ticks a second\n1 0 0 0 0 jmup - -\n", 3, "actions joined"),
-        ("rasant-tape 1\n60 ticks a second\n99999999999 0 0 0 0 - - -\n", 3, "how many ticks"),
+        ("rasant-tape 1\n60 ticks a second\n99999999999 0 0 0 0 - - -\n", 3, "the number of ticks"),
     ] {
         let error = Tape::from_text(text).unwrap_err();
         assert_eq!(error.line, line, "{error}");
@@ -416,7 +414,7 @@ fn keys_through_the_sampler_move_a_body_as_the_intents_do() {
 }
 
 #[test]
-fn what_is_held_while_keys_are_bound_anew_is_let_go_and_nothing_is_pressed() {
+fn rebinding_releases_held_actions_and_presses_nothing() {
     let mut sampler = Sampler::new(Bindings::default());
     sampler.event(ms(1), DeviceEvent::Key(key("KeyD"), Press::Down));
     sampler.event(ms(1), SPACE(Press::Down));
@@ -428,7 +426,7 @@ fn what_is_held_while_keys_are_bound_anew_is_let_go_and_nothing_is_pressed() {
     sampler.rebind(bindings);
     let next = sampler.tick(ms(32));
     assert_eq!((next.steer.x, next.released, next.pressed), (0.0, Actions::JUMP, Actions::NONE));
-    // Neither the mouse nor repeats of what is held press anything.
+    // Neither the mouse nor key repeats press anything.
     sampler.event(ms(33), DeviceEvent::PointerMoved { x: 3.0, y: 0.0 });
     sampler.event(ms(34), DeviceEvent::Key(key("KeyD"), Press::Down));
     let next = sampler.tick(ms(48));
@@ -439,7 +437,7 @@ fn what_is_held_while_keys_are_bound_anew_is_let_go_and_nothing_is_pressed() {
 }
 
 #[test]
-fn a_capture_takes_neither_what_is_held_nor_anothers_gamepad() {
+fn a_capture_ignores_held_keys_and_other_gamepads() {
     let mut sampler = Sampler::new(Bindings::default()).with_pad(0);
     let pushed = |pad, value| DeviceEvent::PadMoved { pad, axis: PadAxis::LeftX, value };
     let south = |pad| DeviceEvent::Pad { pad, button: PadButton::South, press: Press::Down };
@@ -456,7 +454,7 @@ fn a_capture_takes_neither_what_is_held_nor_anothers_gamepad() {
 }
 
 #[test]
-fn a_look_that_is_no_number_and_a_long_pause_turn_nobody_round() {
+fn a_nan_look_and_a_long_pause_do_not_turn_the_body() {
     let mut sampler = Sampler::new(Bindings::default());
     sampler.set_look(Look { yaw: f32::NAN, pitch: 0.3 });
     assert_eq!(sampler.look(), Look { yaw: 0.0, pitch: 0.3 });
@@ -472,7 +470,7 @@ fn a_look_that_is_no_number_and_a_long_pause_turn_nobody_round() {
 }
 
 #[test]
-fn gamepads_without_numbers_let_go_of_their_own_only() {
+fn gamepads_without_numbers_release_only_their_own_buttons() {
     let down = |pad, button, press| DeviceEvent::Pad { pad, button, press };
     let mut bindings = Bindings::default();
     bindings.bind(Chord::named("pad:south").unwrap(), Meaning::Action(Actions::JUMP));
@@ -487,7 +485,7 @@ fn gamepads_without_numbers_let_go_of_their_own_only() {
     let intent = sampler.tick(ms(20));
     assert_eq!((intent.held, intent.pressed, intent.released), (Actions::JUMP, Actions::NONE, Actions::NONE));
     assert_eq!(intent.steer, Vec2::X);
-    // A stick of another that is taken for a button, too.
+    // Another gamepad's stick that is bound as a button, too.
     sampler.event(ms(21), DeviceEvent::PadMoved { pad: 1, axis: PadAxis::LeftX, value: -0.6 });
     assert_eq!(sampler.tick(ms(30)).steer, Vec2::X);
     sampler.event(ms(31), down(0, PadButton::South, Press::Up));
@@ -496,7 +494,7 @@ fn gamepads_without_numbers_let_go_of_their_own_only() {
 
 #[test]
 fn a_tape_that_is_cut_and_joined_presses_as_often_as_before() {
-    // Taps, long presses, and one pressed again in the tick in which it is let go.
+    // Taps, long presses, and a press in the tick of the release.
     let (jump, dash) = (Actions::JUMP, Actions::DASH);
     let mut again = Intent::default().pressing(jump);
     again.released = jump;
@@ -550,7 +548,7 @@ fn a_tape_of_numbers_that_are_none_reads_back_and_moves_a_body_alike() {
 }
 
 #[test]
-fn a_clock_that_goes_back_counts_no_time_twice() {
+fn a_clock_set_back_counts_no_time_twice() {
     let mut bindings = Bindings::default();
     bindings.look.stick = Some(Stick::Right);
     let turned = |times: &[u64]| {
@@ -569,7 +567,7 @@ fn a_clock_that_goes_back_counts_no_time_twice() {
 fn each_notch_of_the_wheel_is_one_press_and_nothing_stays_held() {
     let mut bindings = Bindings::default();
     bindings.bind(Chord::named("wheel:up").unwrap(), Meaning::Action(Actions::DASH));
-    bindings.bind(Chord::named("wheel:down").unwrap(), Meaning::Steer(Way::Left));
+    bindings.bind(Chord::named("wheel:down").unwrap(), Meaning::Steer(Direction::Left));
     for notches in [1, 2, 5] {
         let mut sampler = Sampler::new(bindings.clone());
         for notch in 0..notches {
@@ -604,7 +602,7 @@ fn the_first_five_of_a_games_own_actions_have_a_key_and_a_button_and_no_key_has_
 }
 
 #[test]
-fn a_tuning_lists_the_actions_of_the_moves_that_it_has_switched_on() {
+fn a_tuning_lists_the_actions_of_its_enabled_moves() {
     let listed = |tuning: &Tuning| {
         let controls = tuning.controls::<Vec2>();
         assert_eq!(controls, tuning.controls::<rasant::glam::Vec3>());
@@ -630,7 +628,7 @@ fn gestures_press_an_action_once_they_are_made() {
     let key = Key::named("KeyG").unwrap();
     let at = |ms: u64| Duration::from_millis(ms);
     let chord = || Chord::named("KeyG").unwrap();
-    // When it goes down and up, and when the action is to be pressed and released.
+    // The times of going down and up, and the expected times of press and release.
     let taps: &[(u64, u64)] = &[(100, 150), (250, 420), (900, 950), (1300, 1350), (1500, 1600), (1700, 1750)];
     for (gesture, expected) in [
         (Gesture::DoubleTap { within: 0.3 }, &[(250, 420), (1500, 1600)][..]),

@@ -14,8 +14,8 @@ fn standing<V: Geometry>(tuning: Tuning, level: &Level<V>, hull: Hull, rate: u32
     run
 }
 
-/// Walks off an edge and presses so many ticks later: how long its back side was
-/// past the edge then, by its speed, and whether the jump took off.
+/// Walks off an edge and presses after a number of ticks. Returns the time for which its back side
+/// was past the edge, from its speed, and whether the jump took off.
 fn jumps_late(coyote: f32, wait: usize, rate: u32) -> (f32, bool) {
     let mut tuning = Tuning::default();
     tuning.jump.coyote_time = coyote;
@@ -124,8 +124,8 @@ fn letting_go_early_makes_a_lower_jump_by_the_heavier_gravity() {
         let held = 0.1;
         run.run(&level, held - 1.0 / rate as f32, HOLD());
         run.run(&level, 1.5, Intent::default());
-        // By hand: 0.1 s of the usual rise, then what is left of the speed
-        // against three times the gravity.
+        // By hand: 0.1 s of the usual rise, then the rest of the speed against three times the
+        // gravity.
         let (speed, gravity) = (tuning.take_off_speed(), tuning.gravity());
         let left = speed - gravity * held;
         let expected = speed * held - 0.5 * gravity * held * held + left * left / (2.0 * 3.0 * gravity);
@@ -226,7 +226,7 @@ fn jump_with_down_falls_through_a_one_way_platform_once_and_through_no_other() {
 }
 
 #[test]
-fn a_heavier_fall_takes_the_time_it_should() {
+fn a_heavier_fall_takes_the_computed_time() {
     for rate in RATES {
         let mut tuning = Tuning::default();
         tuning.fall.gravity = 2.25;
@@ -236,7 +236,7 @@ fn a_heavier_fall_takes_the_time_it_should() {
         while run.body.state().mode == Mode::Airborne {
             run.tick(&level, HOLD());
         }
-        // Down at 2.25 times the gravity takes 1 / 1.5 of the way up.
+        // Down with 2.25 times the gravity takes 1 / 1.5 of the time up.
         let expected = tuning.jump.rise_time * (1.0 + 1.0 / 1.5);
         assert!((run.seconds() - expected).abs() <= 1.01 / rate as f32, "{} s at {rate} Hz", run.seconds());
     }
@@ -252,7 +252,7 @@ fn where_a_jump_comes_to_rest_does_not_depend_on_the_tick_rate() {
         run.body.find_footing(&level);
         run.run(&level, 0.5, Intent::steering(1.0, 0.0));
         run.tick(&level, Intent::steering(1.0, 0.0).pressing(Actions::JUMP));
-        // Let go 20 ms before the landing.
+        // Released 20 ms before the landing.
         run.run(&level, 0.7 - 1.0 / rate as f32, Intent::steering(1.0, 0.0));
         run.run(&level, 1.0, Intent::default());
         assert_eq!(run.body.velocity(), Vec2::ZERO);

@@ -52,7 +52,7 @@ fn a_shallow_ladder_before_a_wall_or_half_in_it_is_climbed() {
                             run.run(&level, 0.5, Intent::steering(1.0, 0.0));
                         }
                         let state = run.body.state();
-                        let (taken, landed) = (run.count("ladder-taken"), run.count("landed"));
+                        let (taken, landed) = (run.count("ladder-grabbed"), run.count("landed"));
                         let met = run.count("wall-met");
                         let up_there = state.position.height() > 3.9 && state.footing.is_firm();
                         if !up_there || taken != 1 || landed > 1 || met > 2 {
@@ -84,7 +84,7 @@ fn a_shallow_ladder_is_climbed_down_from_the_roof() {
                 run.body.find_footing(&level);
                 // To the ladder, and down it.
                 run.run(&level, 3.5, Intent::steering(-1.0, 0.0));
-                let (taken, fastest) = (run.count("ladder-taken"), fastest_landing(&run));
+                let (taken, fastest) = (run.count("ladder-grabbed"), fastest_landing(&run));
                 if taken != 1 || fastest > 3.0 || run.body.position().y > 0.1 {
                     wrong.push(format!(
                         "{:?} {rate}/s {depth} {inside}: at {}, taken {taken}, landed at {fastest} m/s",
@@ -106,7 +106,8 @@ fn fastest_landing<V: Geometry>(run: &Run<V>) -> f32 {
     run.events.iter().map(speed).fold(0.0, f32::max)
 }
 
-/// A shaft under a roof, closed by a hatch of one-way boards, with a ladder in its middle or at its wall.
+/// A shaft under a roof, closed by a hatch of one-way boards, with a ladder in its middle or at its
+/// wall.
 fn under_a_hatch<V: Geometry>(front: V, boards: usize, half: f32) -> Level<V> {
     let mut builder = Level::builder();
     builder.add(Piece::block(corner(-9.0, -1.0, -9.0), corner(9.0, 0.0, 9.0)).unwrap());
@@ -155,7 +156,7 @@ fn a_ladder_under_a_hatch_is_climbed_down_and_up() {
                             // Only at the ladder itself does down mean down it.
                             let at_hand = start.abs() <= 0.4;
                             run.run(&level, 2.5, down);
-                            let taken = run.count("ladder-taken");
+                            let taken = run.count("ladder-grabbed");
                             let fastest = fastest_landing(&run);
                             let low = run.body.position().height();
                             run.run(&level, 2.5, Intent { steer: -down.steer, ..down });

@@ -1,4 +1,4 @@
-//! Ledges: what is taken is held, and what can be stood on can be climbed.
+//! Ledges: grabbed ledges are held, and tops on which a body can stand can be climbed.
 
 use crate::common::{Dice, Run, capsule, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
@@ -65,7 +65,7 @@ fn beside<V: Cliff>(hull: Hull, rate: u32, height: f32, turn: f32) -> (Run<V>, I
 }
 
 #[test]
-fn a_ledge_that_is_taken_in_a_fall_is_held() {
+fn a_ledge_grabbed_in_a_fall_is_held() {
     fn holds<V: Cliff>() {
         let level = V::cliff(0.0, 0.0, 0.0);
         let mut dice = Dice(3);
@@ -76,7 +76,7 @@ fn a_ledge_that_is_taken_in_a_fall_is_held() {
             {
                 for _ in 0..8 {
                     let (mut run, steer) = beside::<V>(hull, rate, dice.number(0.0, 1.5), 0.0);
-                    run.body.launch(V::UP * -speed);
+                    run.body.throw(V::UP * -speed);
                     run.run(&level, 0.6, steer);
                     let began = run.events.iter().filter(|(_, event)| event.name() == "move-began").count();
                     taken += began;
@@ -147,7 +147,7 @@ fn a_wall_turned_anyhow_has_ledges_for_every_hull() {
     assert!(wrong.is_empty(), "{} {wrong:#?}", wrong.len());
 }
 
-/// A cliff whose top is a mesh, uneven by so many metres in each metre.
+/// A cliff whose top is a mesh with height differences of `by` metres per metre.
 fn uneven(by: f32) -> Level<Vec3> {
     let mut dice = Dice(17);
     let (mut corners, mut triangles) = (Vec::new(), Vec::new());
@@ -210,7 +210,7 @@ fn a_body_hangs_from_a_platform_that_turns() {
                     (1.0, 0.0),
                     (1.0 + 720.0 / degrees.abs(), 4.0 * std::f32::consts::PI * degrees.signum()),
                 ]
-                .map(|(time, turn)| Keyframe { time, offset: Vec3::ZERO, turn });
+                .map(|(time, turn)| Keyframe::new(time, Vec3::ZERO).turned(turn));
                 let platform = builder.add_carrier(Carrier::on_path(keys.to_vec(), PathEnd::Stop));
                 let (min, max) = (Vec3::new(-2.0, -6.0, -2.0), Vec3::new(2.0, 0.0, 2.0));
                 builder.add(Piece::block(min, max).unwrap().riding(platform));
@@ -243,7 +243,7 @@ fn under_a_slab<V: Geometry>(room: f32) -> Level<V> {
 }
 
 #[test]
-fn where_there_is_room_to_crouch_only_it_climbs_into_a_crouch() {
+fn a_ledge_with_room_to_crouch_is_climbed_into_a_crouch() {
     fn check<V: Cliff>() {
         for hull in [capsule(), upright_box()] {
             for rate in [30, 60, 144] {
@@ -272,7 +272,7 @@ fn where_there_is_room_to_crouch_only_it_climbs_into_a_crouch() {
     check::<Vec3>();
 }
 
-/// Along a wall at any angle, at the speed asked for, to its end and no further.
+/// Along a wall at any angle, at the knob's speed, to its end and no further.
 #[test]
 fn it_moves_along_a_ledge_to_its_end() {
     for hull in [capsule(), upright_box()] {
@@ -305,7 +305,7 @@ fn it_moves_along_a_ledge_to_its_end() {
 }
 
 #[test]
-fn what_has_no_grip_is_not_taken() {
+fn surfaces_without_grip_are_not_grabbed() {
     fn check<V: Geometry>() {
         let mut builder = Level::builder();
         let corner = |x, y, z| V::from_array([x, y, z]);

@@ -3,7 +3,7 @@
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::level::Effects;
-use rasant::moves::{Answer, Law, Move, MoveSet, Outcome, Proposal, Senses, SetWay, Standard, Then};
+use rasant::moves::{Answer, Law, Move, MoveSet, Outcome, Proposal, Senses, SetMotion, Standard, Then};
 use rasant::moves::{Jump, WallSlide};
 use rasant::state::Name;
 use rasant::tuning::KnobError;
@@ -23,8 +23,8 @@ fn hulls() -> [Hull; 4] {
     [capsule(), upright_box(), Hull::ball(0.55).unwrap(), middle]
 }
 
-fn told<V: Geometry>(run: &Run<V>, wanted: &Event<V>) -> usize {
-    run.events.iter().filter(|(_, event)| event == wanted).count()
+fn events<V: Geometry>(run: &Run<V>, chosen: &Event<V>) -> usize {
+    run.events.iter().filter(|(_, event)| event == chosen).count()
 }
 
 /// A wall to the right of x = 2, with its top at `top`, over a floor.
@@ -44,7 +44,7 @@ fn right() -> Intent {
 }
 
 #[test]
-fn a_ledge_is_taken_from_the_air_hung_from_and_climbed() {
+fn a_ledge_is_grabbed_from_the_air_hung_from_and_climbed() {
     fn check<V: Geometry>() {
         for hull in hulls() {
             for rate in RATES {
@@ -73,8 +73,8 @@ fn a_ledge_is_taken_from_the_air_hung_from_and_climbed() {
                     "{took} s at {rate} {hull:?}"
                 );
                 assert!((feet(&run) - 3.0).abs() < 0.02, "{}", feet(&run));
-                assert_eq!(told(&run, &Event::MoveBegan { name: Name::new("ledge") }), 1);
-                assert_eq!(told(&run, &Event::MoveEnded { name: Name::new("ledge") }), 1);
+                assert_eq!(events(&run, &Event::MoveBegan { name: Name::new("ledge") }), 1);
+                assert_eq!(events(&run, &Event::MoveEnded { name: Name::new("ledge") }), 1);
                 assert_eq!(run.count("landed"), 1);
             }
         }
@@ -84,7 +84,7 @@ fn a_ledge_is_taken_from_the_air_hung_from_and_climbed() {
 }
 
 #[test]
-fn who_hangs_drops_or_jumps_off_and_takes_nothing_again_at_once() {
+fn a_hanging_body_drops_or_jumps_off_and_does_not_grab_at_once() {
     fn check<V: Geometry>() {
         for rate in RATES {
             let level = wall::<V>(3.0);
@@ -113,25 +113,25 @@ fn who_hangs_drops_or_jumps_off_and_takes_nothing_again_at_once() {
 }
 
 #[test]
-fn where_there_is_no_room_on_it_climbing_a_ledge_is_refused() {
+fn climbing_a_ledge_without_room_is_refused() {
     let corners = [([-9.0, -1.0, -9.0], [9.0, 0.0, 9.0]), ([2.0, 0.0, -9.0], [9.0, 3.0, 9.0])];
     let beam = ([2.0, 4.0, -9.0], [9.0, 5.0, 9.0]);
     let level = blocks::<Vec3>(&[corners[0], corners[1], beam]);
     let mut run = Run::new(climber(), capsule(), Vec3::new(1.4, 3.0, 0.0), 60);
     run.run(&level, 1.0, right());
     run.tick(&level, right().pressing(JUMP));
-    assert_eq!(told(&run, &Event::Refused { what: Refusal::of(Name::new("ledge")) }), 1);
+    assert_eq!(events(&run, &Event::Refused { what: Refusal::of(Name::new("ledge")) }), 1);
     assert_eq!(run.body.state().mode, mode("ledge"));
 }
 
 #[test]
-fn a_ledge_of_a_carrier_takes_along_who_hangs_from_it() {
+fn a_ledge_of_a_carrier_moves_the_hanging_body() {
     fn check<V: Geometry>() {
         for rate in RATES {
             for (end, seconds) in [([1.5, 1.0, 0.7], 2.0), ([0.0, -1.5, 0.0], 2.0), ([-2.0, 0.0, 0.0], 3.0)] {
                 let mut builder = Level::builder();
                 let keys = [(0.0, [0.0; 3]), (1.5, [0.0; 3]), (1.5 + seconds, end), (9.0, end)];
-                let key = |(time, at)| Keyframe { time, offset: V::from_array(at), turn: 0.0 };
+                let key = |(time, at)| Keyframe::new(time, V::from_array(at));
                 let barge = builder.add_carrier(Carrier::on_path(keys.map(key).to_vec(), PathEnd::Stop));
                 let block = Piece::block(V::from_array([2.0, 0.0, -5.0]), V::from_array([5.0, 3.0, 5.0]));
                 builder.add(block.unwrap().riding(barge));
@@ -149,9 +149,9 @@ fn a_ledge_of_a_carrier_takes_along_who_hangs_from_it() {
                 while run.seconds() < 5.0 {
                     step(&mut run, &mut level, right());
                 }
-                let gone = run.body.position() - hung;
+                let moved = run.body.position() - hung;
                 assert_eq!(run.body.state().mode, mode("ledge"), "{end:?} at {rate}");
-                assert!((gone - V::from_array(end)).length() < 0.01, "{gone:?} of {end:?} at {rate}");
+                assert!((moved - V::from_array(end)).length() < 0.01, "{moved:?} of {end:?} at {rate}");
             }
         }
     }
@@ -218,7 +218,7 @@ fn in_deep_water_a_body_floats_swims_dives_and_jumps_out() {
 }
 
 #[test]
-fn who_wades_walks_and_who_comes_to_the_shore_stands() {
+fn a_wading_body_walks_and_stands_up_on_the_shore() {
     let mut builder = Level::builder();
     let beach = [Vec2::new(-20.0, 1.0), Vec2::new(-20.0, -9.0), Vec2::new(20.0, -9.0), Vec2::new(20.0, -5.0)];
     builder.add(Piece::polygon(&beach).unwrap());
@@ -237,8 +237,8 @@ fn who_wades_walks_and_who_comes_to_the_shore_stands() {
         assert_eq!(run.body.state().mode, Mode::Grounded, "{:?}", run.body.position());
         // In once, out once, whatever the rate.
         let name = Name::new("swim");
-        assert_eq!(told(&run, &Event::MoveBegan { name }), 1, "at {rate}");
-        assert_eq!(told(&run, &Event::MoveEnded { name }), 1, "at {rate}");
+        assert_eq!(events(&run, &Event::MoveBegan { name }), 1, "at {rate}");
+        assert_eq!(events(&run, &Event::MoveEnded { name }), 1, "at {rate}");
     }
 }
 
@@ -278,9 +278,9 @@ fn a_glide_falls_at_its_speed_and_brakes_a_fast_fall_in_time() {
             assert_eq!(run.body.velocity().height(), -2.0);
             // 25 m/s to 2 m/s at 25 m/s in 0.4 s, then 2 m/s.
             let braked = 23.0 / 62.5;
-            let way = 13.5 * braked + 2.0 * (1.0 - braked);
-            let gone = before - run.body.position().height();
-            assert!((gone - way).abs() < 0.01, "{gone} m of {way} at {rate}");
+            let displacement = 13.5 * braked + 2.0 * (1.0 - braked);
+            let moved = before - run.body.position().height();
+            assert!((moved - displacement).abs() < 0.01, "{moved} m of {displacement} at {rate}");
             assert_eq!(run.body.state().animation.gait, Gait::Move(Name::new("glide")));
             run.tick(&level, Intent::default());
             assert_eq!(run.body.state().mode, Mode::Airborne);
@@ -309,7 +309,7 @@ fn a_glide_lasts_as_long_as_it_may() {
 }
 
 #[test]
-fn a_slam_hangs_goes_straight_down_and_recovers() {
+fn a_slam_hangs_falls_straight_down_and_recovers() {
     fn check<V: Geometry>() {
         for hull in hulls() {
             for rate in RATES {
@@ -323,10 +323,10 @@ fn a_slam_hangs_goes_straight_down_and_recovers() {
                 while run.body.state().air.is_some() {
                     run.tick(&level, right());
                 }
-                let way = before.height() - run.body.position().height();
+                let displacement = before.height() - run.body.position().height();
                 let took = (run.ticks - from) as f32 / rate as f32;
-                let wanted = tuning.slam.startup + way / tuning.slam.speed;
-                assert!((took - wanted).abs() < 1.01 / rate as f32, "{took} s of {wanted} at {rate}");
+                let chosen = tuning.slam.startup + displacement / tuning.slam.speed;
+                assert!((took - chosen).abs() < 1.01 / rate as f32, "{took} s of {chosen} at {rate}");
                 assert!((run.body.position() - before).flat().length() < 1e-4, "it goes straight down");
                 let landed = run.events.iter().find_map(|(_, event)| match event {
                     Event::Landed { speed, .. } => Some(*speed),
@@ -342,7 +342,7 @@ fn a_slam_hangs_goes_straight_down_and_recovers() {
                 let held = (run.ticks - from - 1) as f32 / rate as f32;
                 let late = held - tuning.slam.recovery;
                 assert!(late.abs() < 1.01 / rate as f32, "{late} s late at {rate}");
-                assert_eq!(told(&run, &Event::MoveEnded { name: Name::new("slam") }), 1);
+                assert_eq!(events(&run, &Event::MoveEnded { name: Name::new("slam") }), 1);
             }
         }
     }
@@ -373,9 +373,9 @@ impl<V: Geometry> Move<V> for Jet {
             return Answer::Refuses(Refusal::of(Name::new("jet")));
         }
         let up = V::UP * self.speed;
-        let way = SetWay { way: up * senses.dt, from: up, to: up, gravity: false };
+        let displacement = SetMotion { displacement: up * senses.dt, from: up, to: up, gravity: false };
         let leaves = Some(Departure::Move);
-        Proposal { law: Law::Set(way), leaves, ..Proposal::of(Name::new("jet")) }.into()
+        Proposal { law: Law::Set(displacement), leaves, ..Proposal::of(Name::new("jet")) }.into()
     }
 
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, used: &mut f32) {
@@ -408,8 +408,11 @@ fn a_move_of_a_games_own_has_knobs_memory_and_a_name_of_its_own() {
             let risen = run.body.position().height() - start;
             assert!((risen - 5.0).abs() < 0.01, "{risen} m at {rate}");
             assert_eq!(run.body.state().mode, mode("jet"));
-            assert_eq!(told(&run, &Event::LeftGround { by: Departure::Move, of: Some(Name::new("jet")) }), 1);
-            // A snapshot has its memory, and goes on to the same bits.
+            assert_eq!(
+                events(&run, &Event::LeftGround { by: Departure::Move, of: Some(Name::new("jet")) }),
+                1
+            );
+            // A snapshot includes its memory, and continues with the same bits.
             let kept = *run.body.state();
             run.run(&level, 1.0, Intent::default().holding(Actions::own(5)));
             let first = run.body.state().checksum();
@@ -443,7 +446,7 @@ fn a_list_without_a_move_is_a_body_that_cannot() {
 }
 
 #[test]
-fn another_list_keeps_the_numbers_of_what_both_have() {
+fn another_list_keeps_the_numbers_of_common_moves() {
     let mut tuning = Tuning::default().with_moves(&WITH_JET);
     tuning.set("jet.time", 3.0).unwrap();
     tuning.walk.speed = 7.0;
@@ -491,7 +494,7 @@ fn seen_from_above_a_move_of_a_games_own_lands_on_nothing() {
                 0 => {
                     Law::Toward(rasant::moves::Toward { velocity, time: 0.0, speed: self.speed, lands: true })
                 }
-                1 => Law::Hold { way: velocity * senses.dt, velocity, lands: true },
+                1 => Law::Hold { displacement: velocity * senses.dt, velocity, lands: true },
                 _ => Law::Fall(rasant::moves::Fall::default()),
             };
             Proposal { law, ..Proposal::of(Name::new("tow")) }.into()
@@ -508,7 +511,7 @@ fn seen_from_above_a_move_of_a_games_own_lands_on_nothing() {
     }
     let mut tuning = Tuning::default().with_moves(&TOWED);
     tuning.steering = rasant::Steering::Plan;
-    // A wall on the way, and one along it.
+    // A wall in the path, and one along it.
     let level = blocks::<Vec2>(&[([-9.0, -2.0, 0.0], [9.0, -1.0, 0.0]), ([5.0, -1.0, 0.0], [6.0, 4.0, 0.0])]);
     for held in [Actions::NONE, Actions::own(0), Actions::own(1)] {
         let mut run = Run::new(tuning, Hull::ball(0.5).unwrap(), Vec2::ZERO, 60);
@@ -521,7 +524,7 @@ fn seen_from_above_a_move_of_a_games_own_lands_on_nothing() {
 
 /// A jump out of a game's own move is the move's: the player's key for jumps does not cut it.
 #[test]
-fn a_jump_off_by_another_key_rises_as_high_as_it_was_asked_to() {
+fn a_jump_off_by_another_key_rises_to_its_full_height() {
     use rasant::Departure;
     use rasant::moves::{Answer, Move, MoveSet, Proposal, Senses, Standard, Then};
 

@@ -1,4 +1,4 @@
-//! Keeping a target in view, and what is shown of who does.
+//! Keeping a target in view, and the gaits shown meanwhile.
 
 use crate::common::{RATES, Run, capsule, floor};
 use rasant::glam::{Vec2, Vec3};
@@ -10,7 +10,7 @@ fn a_circle_round_a_target_does_not_grow() {
     for rate in RATES {
         for radius in [2.0, 5.0] {
             for side in [1.0, -1.0] {
-                let tuning = Tuning { face: Face::Look, ..Tuning::default() };
+                let tuning = Tuning { face: Face::Eyes, ..Tuning::default() };
                 let mut run = Run::new(tuning, capsule(), Vec3::new(radius, 0.005, 0.0), rate);
                 run.body.find_footing(&level);
                 let start = run.body.position().with_y(0.0).length();
@@ -32,9 +32,9 @@ fn a_circle_round_a_target_does_not_grow() {
 }
 
 #[test]
-fn who_faces_where_it_looks_strafes_and_goes_back() {
+fn a_body_that_faces_its_look_strafes_and_walks_back() {
     let level = floor::<Vec3>(60.0);
-    let tuning = Tuning { face: Face::Look, ..Tuning::default() };
+    let tuning = Tuning { face: Face::Eyes, ..Tuning::default() };
     for (steer, gait) in [
         ([0.0, 1.0], Gait::Walk),
         ([0.7, 0.7], Gait::Walk),
@@ -47,8 +47,8 @@ fn who_faces_where_it_looks_strafes_and_goes_back() {
         run.body.find_footing(&level);
         run.run(&level, 0.5, Intent::steering(steer[0], steer[1]));
         assert_eq!(run.body.state().animation.gait, gait, "{steer:?}");
-        // Who turns where it walks goes ahead.
-        run.body.tuning.face = Face::Steer;
+        // With the course as its facing, it walks forward.
+        run.body.tuning.face = Face::Course;
         run.run(&level, 0.5, Intent::steering(steer[0], steer[1]));
         assert_eq!(run.body.state().animation.gait, Gait::Walk, "{steer:?}");
     }

@@ -1,5 +1,5 @@
-//! The library, through its public interface: one program, so that what all
-//! tests stand on is compiled and linked once.
+//! Tests of the library through its public interface. They are one program, so that their
+//! dependencies are compiled and linked once.
 
 // Each example has its own picture.
 #![allow(clippy::duplicate_mod)]
@@ -15,8 +15,9 @@ mod carriers;
 mod checkpoints;
 mod clock_and_knobs;
 mod crests;
+mod crowd;
 mod differential;
-mod doors;
+mod edits;
 mod elsewhere;
 mod everything;
 mod examples;
@@ -26,6 +27,7 @@ mod gravity_zones;
 mod ground;
 mod guide;
 mod input;
+mod interfaces;
 mod jumps;
 mod kept;
 mod ladders;
@@ -40,7 +42,9 @@ mod own_moves;
 mod pose;
 mod pressed;
 mod pressed_steadily;
+mod queries;
 mod rates;
+mod reported;
 mod requests;
 mod resting;
 mod rollback;
@@ -50,8 +54,8 @@ mod soak;
 mod stairs;
 mod storms;
 mod surfaces;
+mod tilting;
 mod times;
-mod told;
 mod tops;
 mod turned_up;
 mod walking;

@@ -1,4 +1,4 @@
-//! Dash, roll, knockback, launch, root motion, and the host's own maneuvers.
+//! Dash, roll, knockback, throw, root motion, and the host's own maneuvers.
 
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
@@ -6,7 +6,7 @@ use rasant::moves::Dash;
 use rasant::state::Name;
 use rasant::state::Owner;
 use rasant::{
-    Actions, Event, Gait, Geometry, Intent, Level, Locks, Mode, Phase, Plan, Refusal, Tuning, Vector,
+    Actions, Event, Gait, Geometry, Intent, Level, Mode, Mutes, Phase, Plan, Refusal, Tuning, Vector,
 };
 
 const DASH: fn() -> Intent = || Intent::default().pressing(Actions::DASH);
@@ -42,7 +42,7 @@ fn refusals<V: Vector>(run: &Run<V>) -> Vec<Refusal> {
 }
 
 #[test]
-fn a_dash_goes_its_distance_in_its_time_at_any_tick_rate_and_speed_curve() {
+fn a_dash_covers_its_distance_in_its_time_at_any_tick_rate_and_speed_curve() {
     fn check<V: Geometry>(airborne: bool) {
         for rate in RATES {
             for curve in [0.0, 1.0, -0.5] {
@@ -54,7 +54,7 @@ fn a_dash_goes_its_distance_in_its_time_at_any_tick_rate_and_speed_curve() {
                 let level = floor::<V>(60.0);
                 let mut run = standing(tuning, &level, rate);
                 if airborne {
-                    run.body.launch(V::UP * 0.5);
+                    run.body.throw(V::UP * 0.5);
                 }
                 let start = run.body.position();
                 let facing = run.body.state().facing;
@@ -66,8 +66,8 @@ fn a_dash_goes_its_distance_in_its_time_at_any_tick_rate_and_speed_curve() {
                 );
                 assert_eq!(run.body.position(), start, "it holds still in its startup");
                 run.run(&level, 0.4, Intent::default());
-                let gone = (run.body.position() - start).dot(facing);
-                assert!((gone - 3.5).abs() < 0.0035, "{gone} m at {rate} Hz, curve {curve}");
+                let moved = (run.body.position() - start).dot(facing);
+                assert!((moved - 3.5).abs() < 0.0035, "{moved} m at {rate} Hz, curve {curve}");
                 let ticks: Vec<_> = phases(&run).iter().map(|&(tick, phase)| (phase, tick)).collect();
                 let after = |seconds: f32| (seconds * rate as f32 - 1e-3).ceil() as usize - 1;
                 assert_eq!(ticks[0], (Phase::Startup, 0));
@@ -120,7 +120,7 @@ fn a_dash_takes_the_body_up_a_slope_along_it_and_stops_at_a_wall() {
 }
 
 #[test]
-fn gravity_works_on_a_dash_only_when_asked() {
+fn gravity_works_on_a_dash_only_when_set() {
     for gravity in [0.0, 1.0] {
         let mut tuning = dasher();
         tuning.dash.gravity = gravity;
@@ -136,10 +136,10 @@ fn gravity_works_on_a_dash_only_when_asked() {
 }
 
 #[test]
-fn a_dash_is_aimed_by_steering_or_facing_and_to_eight_directions_if_asked() {
+fn a_dash_is_aimed_by_steering_or_facing_and_to_eight_directions_if_set() {
     let aimed = |eight: f32, facing: f32, x: f32, y: f32| {
         let mut tuning = dasher();
-        tuning.dash.eight_ways = eight;
+        tuning.dash.eight_directions = eight;
         tuning.dash.by_facing = facing;
         let level = floor::<Vec2>(9.0);
         let mut run = Run::new(tuning, capsule(), Vec2::Y * 5.0, 60);
@@ -154,7 +154,7 @@ fn a_dash_is_aimed_by_steering_or_facing_and_to_eight_directions_if_asked() {
     for (x, y, to_x, to_y) in [(0.7, 0.6, 1.0, 1.0), (-0.9, 0.2, -1.0, 0.0), (0.1, -0.9, 0.0, -1.0)] {
         assert!(close(aimed(1.0, 0.0, x, y), to_x, to_y), "{x}, {y}");
     }
-    // In space, a dash that can be steered on its way turns at its rate.
+    // In three dimensions, a steered dash turns at its rate.
     let mut tuning = dasher();
     tuning.dash.turn = 300f32.to_radians();
     let level = floor::<Vec3>(60.0);
@@ -224,7 +224,7 @@ fn roller() -> Tuning {
 }
 
 #[test]
-fn a_roll_is_low_goes_its_distance_and_locks_what_its_phases_say() {
+fn a_roll_is_low_covers_its_distance_and_mutes_inputs_by_phase() {
     fn check<V: Geometry>() {
         let roll = || RIGHT().pressing(Actions::own(2));
         let level = floor::<V>(60.0);
@@ -240,13 +240,13 @@ fn a_roll_is_low_goes_its_distance_and_locks_what_its_phases_say() {
         run.tick(&level, Intent::default().pressing(Actions::JUMP));
         assert_eq!(run.count("jumped"), 0, "nor does jumping");
         run.run(&level, 0.5, Intent::default());
-        let gone = run.body.position().component(0);
-        assert!((gone - 3.0).abs() < 0.003, "{gone} m");
+        let moved = run.body.position().component(0);
+        assert!((moved - 3.0).abs() < 0.003, "{moved} m");
         assert_eq!(run.body.present_hull().height(), 1.8);
 
         // A drive that does not lock the jump is broken off by one.
         let mut tuning = roller();
-        tuning.roll.active_locks = 5.0;
+        tuning.roll.active_mutes = 5.0;
         let mut run = standing(tuning, &level, 60);
         run.tick(&level, roll());
         run.run(&level, 0.2, Intent::default());
@@ -278,7 +278,7 @@ fn a_roll_under_a_beam_ends_in_a_crouch_until_there_is_room() {
 }
 
 #[test]
-fn knockback_takes_control_away_for_its_time_and_a_launch_does_not() {
+fn knockback_takes_control_away_for_its_time_and_a_throw_does_not() {
     fn check<V: Geometry>() {
         let level = floor::<V>(60.0);
         let mut run = standing(Tuning::default(), &level, 60);
@@ -298,7 +298,7 @@ fn knockback_takes_control_away_for_its_time_and_a_launch_does_not() {
         assert!(run.body.velocity().component(0) > 3.0);
 
         let mut run = standing(Tuning::default(), &level, 60);
-        run.body.launch(V::UP * 10.0);
+        run.body.throw(V::UP * 10.0);
         run.run(&level, 0.3, RIGHT());
         assert_eq!(run.body.state().mode, Mode::Airborne);
         assert!(run.body.velocity().component(0) > 3.9, "in control");
@@ -308,7 +308,7 @@ fn knockback_takes_control_away_for_its_time_and_a_launch_does_not() {
 }
 
 #[test]
-fn root_motion_is_the_way_of_the_tick_and_collides_like_any_other() {
+fn root_motion_is_the_displacement_of_the_tick_and_collides_like_any_other() {
     fn check<V: Geometry>() {
         let level =
             blocks::<V>(&[([-9.0, -1.0, -9.0], [9.0, 0.0, 9.0]), ([2.0, 0.0, -9.0], [3.0, 4.0, 9.0])]);
@@ -343,7 +343,7 @@ fn a_host_makes_its_own_maneuver_and_breaks_it_off() {
         recovery: 0.2,
         cooldown: 0.1,
         distance: 2.0,
-        locks: [Locks::ALL; 3],
+        mutes: [Mutes::ALL; 3],
         ..Plan::default()
     };
     let mut run = standing(Tuning::default(), &level, 60);
@@ -396,7 +396,7 @@ fn the_debug_view_shows_contacts_timers_and_refusals_in_words() {
     assert!(view.contacts.is_empty());
 }
 
-/// With gravity it falls from the edge on, without it goes on level, at any rate.
+/// With gravity it falls from the edge on, without it continues level, at any rate.
 #[test]
 fn a_maneuver_off_an_edge_falls_from_there_if_gravity_works() {
     let hull = upright_box();

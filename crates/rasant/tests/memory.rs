@@ -5,11 +5,12 @@ mod common;
 use std::alloc::System;
 
 use common::lives::{any_intent, any_tuning, meddle};
-use common::{Dice, Run, blocks, capsule, upright_box};
+use common::{Dice, Run, blocks, hulls};
+use rasant::contact::Queries;
 use rasant::glam::{Vec2, Vec3};
 use rasant::{
-    Actions, Carrier, Controller, Effect, Geometry, Hull, HullShape, Intent, Keyframe, Layers, Level,
-    PathEnd, Piece, State, SurfaceId, Tuning, Zone,
+    Actions, Carrier, Controller, Effect, Geometry, Hull, Intent, Keyframe, Layers, Level, PathEnd, Piece,
+    State, SurfaceId, Tuning, Zone,
 };
 use stats_alloc::{INSTRUMENTED_SYSTEM, Region, StatsAlloc};
 
@@ -24,11 +25,6 @@ fn cluttered<V: Geometry>() -> Level<V> {
         corners.push(([x, 0.0, z], [x + 0.8, height, z + 0.8]));
     }
     blocks(&corners)
-}
-
-fn hulls() -> [Hull; 4] {
-    let rounded = HullShape::Box { width: 0.8, depth: 0.6, height: 1.5, rounding: 0.1 };
-    [capsule(), upright_box(), Hull::ball(0.45).unwrap(), Hull::new(rounded).unwrap()]
 }
 
 /// A closed mesh, like a sack with a hollow floor, whose cells are `cell` wide.
@@ -63,7 +59,7 @@ fn crowded<V: Crowded>() -> Level<V> {
     builder.add(Piece::block(corner(-40.0, -1.0, -40.0), corner(40.0, 0.0, 40.0)).unwrap());
     for number in 0..30 {
         let x = number as f32 * 0.2 - 3.0;
-        let path = [0.0, 2.0].map(|time| Keyframe { time, offset: V::UP * (0.3 * time), turn: 0.2 * time });
+        let path = [0.0, 2.0].map(|time| Keyframe::new(time, V::UP * (0.3 * time)).turned(0.2 * time));
         let carrier = builder.add_carrier(Carrier::on_path(path.to_vec(), PathEnd::BackAndForth));
         builder.add(Piece::block(corner(x, 0.0, -1.0), corner(x + 0.15, 0.3, 1.0)).unwrap().riding(carrier));
         builder.add_zone(Zone::new(corner(x, 0.0, -2.0), corner(x + 2.0, 3.0, 2.0), Effect::Own(number)));
@@ -102,9 +98,9 @@ fn takes_nothing<V: Geometry>(name: &str, mut level: Level<V>) {
         // All moves, with numbers at random.
         let any = any_tuning(&mut Dice(number as u64 + 7), V::DIMENSION);
         for tuning in [usual, any] {
-            // The test runner's own thread takes from the heap now and then; what
-            // ticks took would be taken each time.
-            let least = (0..5).map(|_| taken_in_ticks(&mut level, tuning, hull)).min();
+            // The test runner's own thread allocates now and then; allocations by ticks would occur
+            // each time.
+            let least = (0..5).map(|_| allocations_in_ticks(&mut level, tuning, hull)).min();
             assert_eq!(least, Some(0), "{name}, {} dimensions, {hull:?}, {tuning:?}", V::DIMENSION);
         }
     }
@@ -122,7 +118,7 @@ fn harbour<V: Geometry>() -> Level<V> {
     ] {
         builder.add(Piece::block(from, to).unwrap());
     }
-    let path = [0.0, 2.0].map(|time| Keyframe { time, offset: V::RIGHT * time, turn: 0.0 });
+    let path = [0.0, 2.0].map(|time| Keyframe::new(time, V::RIGHT * time));
     let ferry = builder.add_carrier(Carrier::on_path(path.to_vec(), PathEnd::BackAndForth));
     builder.add(Piece::block(corner(4.0, -0.4, -2.0), corner(6.0, -0.1, 2.0)).unwrap().riding(ferry));
     let ladder = Effect::Ladder { front: V::ZERO };
@@ -132,9 +128,9 @@ fn harbour<V: Geometry>() -> Level<V> {
     builder.build().unwrap()
 }
 
-/// How often the heap is asked for something in three thousand ticks. Where more pieces are near
-/// than a tick has room for, the body takes memory once and keeps it: it has been everywhere before.
-fn taken_in_ticks<V: Geometry>(level: &mut Level<V>, tuning: Tuning, hull: Hull) -> usize {
+/// Returns the number of allocations in three thousand ticks. Where more pieces are near than a
+/// tick has room for, the body allocates once and keeps the memory; it has been everywhere before.
+fn allocations_in_ticks<V: Geometry>(level: &mut Level<V>, tuning: Tuning, hull: Hull) -> usize {
     let mut body = Run::new(tuning, hull, V::UP * 1.2, 60).body;
     let start = *body.state();
     live(&mut body, level);
@@ -171,6 +167,28 @@ fn live<V: Geometry>(body: &mut Controller<V>, level: &mut Level<V>) -> usize {
     taken
 }
 
+/// Rays, sweeps, overlaps and closest points, in all directions.
+fn queries_take_nothing<V: Geometry>(level: &Level<V>) {
+    let mut dice = Dice(35);
+    for hull in hulls() {
+        let mut found = 0;
+        let taken = (0..5).map(|_| {
+            let region = Region::new(HEAP);
+            for _ in 0..300 {
+                let (at, displacement): (V, V) = (dice.vector(20.0), dice.vector(60.0));
+                found += usize::from(level.ray(at, displacement, 90.0, Layers::ALL).is_some());
+                found += usize::from(level.sweep(&hull, at, displacement, Layers::ALL).is_some());
+                found += usize::from(level.closest(at, 9.0, Layers::ALL).is_some());
+                level.overlaps(&hull, at, Layers::ALL, |_| found += 1);
+            }
+            let change = region.change();
+            change.allocations + change.reallocations
+        });
+        assert_eq!(taken.min(), Some(0), "{hull:?}");
+        assert!(found > 100, "{found}");
+    }
+}
+
 // One test, so that no other thread uses the heap meanwhile.
 #[test]
 fn a_tick_takes_nothing_from_the_heap_and_a_state_is_small() {
@@ -178,6 +196,9 @@ fn a_tick_takes_nothing_from_the_heap_and_a_state_is_small() {
     takes_nothing("clutter", cluttered::<Vec3>());
     takes_nothing("harbour", harbour::<Vec2>());
     takes_nothing("harbour", harbour::<Vec3>());
+    queries_take_nothing(&harbour::<Vec2>());
+    queries_take_nothing(&harbour::<Vec3>());
+    queries_take_nothing(&dense(0.5));
     takes_nothing("crowd", crowded::<Vec2>());
     takes_nothing("crowd", crowded::<Vec3>());
     for cell in [0.5, 0.25, 0.15] {

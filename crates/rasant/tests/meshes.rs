@@ -9,7 +9,7 @@ use crate::common::Dice;
 use crate::common::judge::{Body, Triangles};
 use crate::common::surfaces::{SURFACES, Surface};
 
-/// What is done to a mesh before it is built.
+/// The damage done to a mesh before it is built.
 #[derive(Clone, Copy, Debug, PartialEq)]
 enum Damage {
     None,
@@ -38,9 +38,8 @@ pub fn hulls() -> [Hull; 4] {
     ]
 }
 
-/// Bodies that start somewhere free and walk and jump about: the deepest that one
-/// ever was in a triangle, and the furthest that one went in a tick beyond what its
-/// speed explains.
+/// Bodies start in free places, walk and jump. Returns the largest depth of one inside a triangle,
+/// and the largest displacement in a tick beyond its speed.
 fn wander(surface: Surface, damage: Damage, hull: Hull, bodies: usize, seconds: f32) -> (f64, f64) {
     let width = 40.0;
     let (mut corners, mut triangles) = surface.mesh(width);
@@ -72,8 +71,8 @@ fn wander(surface: Surface, damage: Damage, hull: Hull, bodies: usize, seconds: 
         let mut steer = Intent::default();
         for tick in 0..(seconds * rate as f32) as usize {
             if tick % (rate / 2) == 0 {
-                let way = dice.direction::<rasant::glam::Vec2>();
-                steer = Intent::steering(way.x, way.y);
+                let direction = dice.direction::<rasant::glam::Vec2>();
+                steer = Intent::steering(direction.x, direction.y);
             }
             let jumps = dice.below(rate) == 0;
             let intent = if jumps { steer.pressing(Actions::JUMP) } else { steer };
@@ -102,7 +101,7 @@ fn wander(surface: Surface, damage: Damage, hull: Hull, bodies: usize, seconds: 
 }
 
 #[test]
-fn nobody_gets_into_a_closed_mesh_from_outside_or_inside() {
+fn no_body_enters_or_leaves_a_closed_mesh() {
     for surface in SURFACES {
         for hull in hulls() {
             for damage in [Damage::None, Damage::Rough] {
@@ -156,7 +155,7 @@ fn flight(steps: usize, rise: f32, tread: f32) -> (Vec<Vec3>, Vec<[u32; 3]>) {
     let count = side.len() as u32;
     let corner = |z: f32| side.iter().map(move |&(x, y)| Vec3::new(x, y, z)).collect::<Vec<_>>();
     let corners = [corner(-1.5), corner(1.5)].concat();
-    // All but the two sides, which nobody here comes to.
+    // All but the two sides, which no body reaches.
     let face = |i: u32| {
         let (a, b) = (i, (i + 1) % count);
         [[a, a + count, b], [b, a + count, b + count]]
@@ -226,7 +225,7 @@ fn steps_of_a_mesh_are_walked_up_and_down_however_its_vertices_are_numbered() {
 }
 
 #[test]
-fn what_is_felt_of_a_mesh_does_not_depend_on_the_numbers_of_its_vertices() {
+fn contacts_with_a_mesh_do_not_depend_on_the_order_of_its_vertices() {
     use rasant::level::{Seams, Shape};
     let felt = |corners: &[Vec3], triangles: &[[u32; 3]]| -> Vec<(Vec<Vec3>, Seams)> {
         let (level, _) = level_of(corners, triangles);

@@ -4,7 +4,7 @@ use crate::common::{Dice, Run, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
 use rasant::{Actions, Geometry, Hull, Intent, Level, Piece, Tuning, Vector};
 
-/// Blocks at random on a floor, and the same with left and right the other way.
+/// Random blocks on a floor, and the same mirrored.
 fn town_and_mirror<V: Geometry>(dice: &mut Dice) -> [Level<V>; 2] {
     let mut builders = [Level::<V>::builder(), Level::builder()];
     let mut add = |middle: V, half: V| {

@@ -24,7 +24,7 @@ fn jump_height<V: Geometry>(hull: Hull, height: f32, rise: f32, rate: u32) -> f3
 }
 
 #[test]
-fn a_jump_reaches_the_asked_height_at_any_tick_rate() {
+fn a_jump_reaches_the_set_height_at_any_tick_rate() {
     for rate in RATES {
         for (height, rise) in [(1.8, 0.36), (3.2, 0.4), (0.4, 0.2), (12.0, 1.1)] {
             for_both_hulls(|hull| {
@@ -133,7 +133,7 @@ fn a_one_centimetre_floor_stops_a_fall_at_500_metres_a_second() {
 }
 
 #[test]
-fn walking_reaches_its_speed_and_stops_in_the_times_asked_for() {
+fn walking_reaches_its_speed_and_stops_in_the_set_times() {
     let level = floor::<Vec2>(50.0);
     let mut tuning = Tuning::default();
     tuning.walk.reach_time = 0.4;
@@ -178,7 +178,7 @@ fn speed_on_slope<V: Slope>(hull: Hull, degrees: f32, steer: f32) -> f32 {
 }
 
 #[test]
-fn the_speed_along_a_slope_is_the_speed_asked_for_up_and_down() {
+fn the_speed_along_a_slope_is_the_set_speed_up_and_down() {
     for_both_hulls(|hull| {
         for degrees in [0.0, 10.0, 25.0, 40.0, 49.0] {
             for steer in [1.0, -1.0] {
@@ -205,7 +205,7 @@ fn a_diagonal_is_no_faster() {
 }
 
 #[test]
-fn a_wall_stops_the_way_into_it_and_lets_the_rest_slide_along() {
+fn a_wall_stops_the_motion_into_it_and_the_body_slides_along() {
     let level = blocks::<Vec3>(&[([-9.0, -1.0, -9.0], [9.0, 0.0, 9.0]), ([1.0, 0.0, -9.0], [1.2, 3.0, 9.0])]);
     let mut run = Run::new(Tuning::default(), capsule(), Vec3::Y * 0.005, 60);
     run.run(&level, 2.0, Intent::steering(0.8, 0.6));
@@ -284,7 +284,7 @@ fn a_level_with_nothing_in_it_is_a_long_fall() {
 }
 
 #[test]
-fn what_is_drawn_follows_stairs_softly_and_stands_on_them_in_the_end() {
+fn poses_follow_stairs_smoothly_and_end_on_them() {
     for rate in [60, 144] {
         let mut builder = Level::builder();
         builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(2.0, 0.0)).unwrap());
@@ -318,9 +318,9 @@ fn what_is_drawn_follows_stairs_softly_and_stands_on_them_in_the_end() {
     }
 }
 
-/// On the flat and on slopes, down and up: by its way along the ground.
+/// On flat ground and on slopes, down and up: by the length of its path along the ground.
 #[test]
-fn a_ball_is_drawn_rolled_by_its_way() {
+fn a_ball_is_drawn_rolled_by_its_path() {
     fn check<V: Geometry>() {
         for rate in [30, 60, 240] {
             for (radius, degrees) in [(0.5, 0.0f32), (0.5, 25.0), (0.3, -13.0), (0.4, 41.0), (0.4, -41.0)] {
@@ -339,9 +339,9 @@ fn a_ball_is_drawn_rolled_by_its_way() {
                     let turned = run.body.pose(1.0).rolled - before;
                     rolled += turned.rem_euclid(std::f32::consts::TAU);
                 }
-                let way = (run.body.position() - start).length() / radius;
-                let what = format!("{rolled} of {way} rad, {radius} m at {rate}, {degrees} degrees");
-                assert!(way > 10.0 && (rolled - way).abs() < 0.005 * way, "{what}");
+                let distance = (run.body.position() - start).length() / radius;
+                let what = format!("{rolled} of {distance} rad, {radius} m at {rate}, {degrees} degrees");
+                assert!(distance > 10.0 && (rolled - distance).abs() < 0.005 * distance, "{what}");
             }
         }
     }

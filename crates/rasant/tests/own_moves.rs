@@ -4,7 +4,9 @@
 use crate::common::grammar::Grammar;
 use crate::common::{Dice, Run, blocks, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
-use rasant::moves::{Answer, Fall, Law, Move, MoveSet, Outcome, Proposal, Senses, SetWay, Standard, Toward};
+use rasant::moves::{
+    Answer, Fall, Law, Move, MoveSet, Outcome, Proposal, Senses, SetMotion, Standard, Toward,
+};
 use rasant::state::{Memories, Name, Span};
 use rasant::{Actions, Event, Gait, Geometry, Intent, Level, Mode, Refusal, Tuning};
 
@@ -70,8 +72,13 @@ impl<V: Geometry> Move<V> for Grapple {
         };
         let to = anchor - senses.hull.middle::<V>();
         let along = to.direction().unwrap_or(V::ZERO);
-        let way = along * (self.speed * senses.dt).min(to.length());
-        let law = Law::Set(SetWay { way, from: along * self.speed, to: along * self.speed, gravity: false });
+        let displacement = along * (self.speed * senses.dt).min(to.length());
+        let law = Law::Set(SetMotion {
+            displacement,
+            from: along * self.speed,
+            to: along * self.speed,
+            gravity: false,
+        });
         Proposal { law, ..Proposal::of(<Self as Move<V>>::NAME) }.into()
     }
 
@@ -99,9 +106,9 @@ rasant::memory! {
 /// The point of a line of marks at a distance from its beginning; nothing past its end.
 fn point_at<V: Geometry>(marks: &[V], mut along: f32) -> Option<V> {
     for pair in marks.windows(2) {
-        let (way, length) = (pair[1] - pair[0], (pair[1] - pair[0]).length());
+        let (displacement, length) = (pair[1] - pair[0], (pair[1] - pair[0]).length());
         if along <= length {
-            return Some(pair[0] + way * (along / length));
+            return Some(pair[0] + displacement * (along / length));
         }
         along -= length;
     }
@@ -109,7 +116,7 @@ fn point_at<V: Geometry>(marks: &[V], mut along: f32) -> Option<V> {
 }
 
 impl Rail {
-    /// Where on the rail the body is in this tick: from before, or where it comes down on it.
+    /// The position on the rail in this tick: from before, or where the body lands on it.
     fn along<V: Geometry>(senses: &Senses<'_, V>, rail: &OnRail, marks: &[V]) -> Option<f32> {
         if rail.along > 0.0 {
             return Some(rail.along - 1.0);
@@ -138,7 +145,7 @@ impl<V: Geometry> Move<V> for Rail {
         if senses.intent.pressed.contains(Actions::JUMP) {
             return Proposal::jump_off(name, velocity + V::UP * 6.0).into();
         }
-        Proposal { law: Law::Hold { way: to, velocity, lands: false }, ..Proposal::of(name) }.into()
+        Proposal { law: Law::Hold { displacement: to, velocity, lands: false }, ..Proposal::of(name) }.into()
     }
 
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, rail: &mut OnRail) {
@@ -185,14 +192,14 @@ impl<V: Geometry> Move<V> for Slide {
         }
         let speed = |left: f32| self.speed * (left / self.time).max(0.0);
         let (from, to) = (speed(left), speed(left - senses.dt));
-        let way = SetWay {
-            way: ahead * (0.5 * (from + to) * senses.dt),
+        let displacement = SetMotion {
+            displacement: ahead * (0.5 * (from + to) * senses.dt),
             from: ahead * from,
             to: ahead * to,
             gravity: true,
         };
         let height = Some(0.6 * senses.hull.height());
-        Proposal { law: Law::Set(way), height, ..Proposal::of(<Self as Move<V>>::NAME) }.into()
+        Proposal { law: Law::Set(displacement), height, ..Proposal::of(<Self as Move<V>>::NAME) }.into()
     }
 
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, sliding: &mut Sliding) {
@@ -328,7 +335,7 @@ fn yard<V: Geometry>() -> Level<V> {
 }
 
 #[test]
-fn each_of_six_own_moves_does_what_it_asks_for() {
+fn each_of_six_own_moves_has_its_effect() {
     fn check<V: Geometry>() {
         let level = yard::<V>();
         for rate in [30, 60, 144] {
@@ -404,14 +411,14 @@ fn six_memories_fit_and_outlive_a_change_of_the_list() {
         run.run(&level, 0.1, Intent::default().holding(GRAPPLE));
         let anchor = run.body.state().memory::<Grapple>().anchor;
         assert!(anchor.is_some());
-        // Another place in another list; the pull goes on.
+        // Another position in another list; the pull continues.
         run.body.tuning = run.body.tuning.with_moves(&SOME);
         run.run(&level, 0.1, Intent::default().holding(GRAPPLE));
         assert_eq!(run.body.state().memory::<Grapple>().anchor, anchor);
         assert_eq!(run.body.state().memory::<Climb>(), 0.0);
         assert_eq!(run.body.state().mode, Mode::Move(Name::new("grapple")));
         assert_eq!(run.count("move-ended"), 0);
-        // A list without it forgets, and lets go.
+        // A list without it forgets the memory, and the body is released.
         run.body.tuning = Tuning::default();
         run.run(&level, 0.1, Intent::default().holding(GRAPPLE));
         assert_eq!((run.body.state().memory::<Grapple>().anchor, run.count("move-ended")), (None, 1));
@@ -447,9 +454,9 @@ fn random_lives_with_six_own_moves_keep_to_the_grammar() {
                         .fold(Actions::NONE, |sum, one| sum | one);
                 }
                 let (pressed, released) = (held.difference(before), before.difference(held));
-                let told = run.events.len();
+                let events = run.events.len();
                 run.tick(&level, Intent { held, pressed, released, ..Intent::steering(steer, forward) });
-                for (_, event) in &run.events[told..] {
+                for (_, event) in &run.events[events..] {
                     assert_eq!(grammar.hear(event), None, "life {life}: {event:?}");
                 }
                 let state = run.body.state();
@@ -500,7 +507,7 @@ impl<V: Geometry> Move<V> for Push {
 }
 
 #[test]
-fn a_velocity_that_is_asked_for_on_the_ground_is_given() {
+fn a_velocity_that_is_set_on_the_ground_is_reached() {
     static PUSH: MoveSet = MoveSet::of::<(Push, Standard)>();
     fn check<V: Geometry>() {
         let level = yard::<V>();
@@ -514,7 +521,7 @@ fn a_velocity_that_is_asked_for_on_the_ground_is_given() {
             let before = run.body.position();
             run.tick(&level, Intent::default().pressing(CLIMB));
             run.run(&level, 1.0, Intent::default());
-            // It brakes as who walks does.
+            // It brakes like a walking body.
             let tuning = run.body.tuning;
             let expected = 8.0 * 8.0 / (2.0 * tuning.walk.speed / tuning.walk.stop_time);
             let slid = run.body.position().component(0) - before.component(0);

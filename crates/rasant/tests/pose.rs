@@ -1,4 +1,4 @@
-//! What is drawn between two ticks.
+//! Poses between two ticks.
 
 use crate::common::{Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
@@ -85,10 +85,8 @@ fn up_turns_over_between_two_ticks_where_gravity_changes() {
 #[test]
 fn a_rider_is_drawn_on_its_deck_at_every_blend() {
     fn check<V: Geometry>(turn: f32) {
-        let key = |time: f32, x: f32, y: f32, turn: f32| Keyframe {
-            time,
-            offset: V::from_array([x, y, 0.0]),
-            turn,
+        let key = |time: f32, x: f32, y: f32, turn: f32| {
+            Keyframe::new(time, V::from_array([x, y, 0.0])).turned(turn)
         };
         let mut builder = Level::builder();
         let path = vec![key(0.0, 0.0, 0.0, 0.0), key(2.0, 3.0, 1.0, turn)];
@@ -119,8 +117,8 @@ fn a_rider_is_drawn_on_its_deck_at_every_blend() {
     assert_eq!((still.blended(0.0), still.blended(1.0)), (still.from, still.to));
 }
 
-/// Of a box on steps as of a capsule: no frame goes further than its speed allows, but for
-/// what is softened.
+/// For a box on steps as for a capsule: no frame moves further than its speed allows, except for
+/// smoothing.
 #[test]
 fn boxes_and_capsules_are_drawn_up_steps_alike() {
     let level =

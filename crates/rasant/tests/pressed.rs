@@ -1,5 +1,5 @@
-//! Pressed against walls and into corners at odd angles: what is free to go goes,
-//! and what is not comes to rest.
+//! Bodies pressed against walls and into corners at odd angles: they move where they can, and come
+//! to rest where they cannot.
 
 use crate::common::{Dice, capsule, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
@@ -45,12 +45,12 @@ fn normal(angle: f32) -> Vec3 {
 }
 
 /// Steering to the right and forward along a direction seen from above.
-fn toward(way: Vec3) -> Intent {
-    Intent::steering(way.x, -way.z)
+fn toward(direction: Vec3) -> Intent {
+    Intent::steering(direction.x, -direction.z)
 }
 
 #[test]
-fn a_body_pressed_along_a_straight_wall_goes_as_fast_as_its_velocity_says() {
+fn a_body_pressed_along_a_straight_wall_moves_at_its_velocity() {
     for hull in hulls() {
         for rate in [30, 57, 144] {
             for degrees in [3.0f32, 18.0, 33.0, 71.7, 301.1] {
@@ -59,13 +59,14 @@ fn a_body_pressed_along_a_straight_wall_goes_as_fast_as_its_velocity_says() {
                 for into in [10.0f32, 45.0, 61.3, 80.0] {
                     for side in [-1.0f32, 1.0] {
                         let along = normal(angle).cross(Vec3::Y) * side;
-                        let way = along * into.to_radians().cos() - normal(angle) * into.to_radians().sin();
+                        let direction =
+                            along * into.to_radians().cos() - normal(angle) * into.to_radians().sin();
                         let mut body = Controller::new(Tuning::default(), hull, Vec3::ZERO);
                         body.find_footing(&level);
                         let dt = 1.0 / rate as f32;
                         for tick in 0..rate * 2 {
                             let before = body.position();
-                            body.tick(&toward(way), &level, dt);
+                            body.tick(&toward(direction), &level, dt);
                             let went = (body.position() - before).dot(along);
                             let says = body.velocity().dot(along);
                             // After it has come to the wall, at an even speed.
@@ -87,21 +88,21 @@ fn a_body_pressed_along_a_straight_wall_goes_as_fast_as_its_velocity_says() {
 }
 
 #[test]
-fn steering_straight_into_a_corner_comes_to_rest_and_stays_to_the_bit() {
+fn steering_straight_into_a_corner_ends_at_rest_to_the_bit() {
     let mut dice = Dice(5);
     for hull in hulls() {
         for rate in RATES {
             for _ in 0..12 {
                 let (level, inside, turned) = corner(&mut dice);
-                let way = -normal(turned);
+                let direction = -normal(turned);
                 let mut body = Controller::new(Tuning::default(), hull, Vec3::ZERO);
                 body.find_footing(&level);
                 for _ in 0..rate * 3 {
-                    body.tick(&toward(way), &level, 1.0 / rate as f32);
+                    body.tick(&toward(direction), &level, 1.0 / rate as f32);
                 }
                 let rested = body.position();
                 for tick in 0..rate {
-                    body.tick(&toward(way), &level, 1.0 / rate as f32);
+                    body.tick(&toward(direction), &level, 1.0 / rate as f32);
                     let case = format!("{hull:?} {rate}/s, corner of {} at {turned}", inside.to_degrees());
                     assert_eq!(body.position(), rested, "{case}, tick {tick}");
                     assert_eq!(body.velocity(), Vec3::ZERO, "{case}, tick {tick}");
@@ -121,15 +122,15 @@ fn a_jump_pressed_into_a_corner_rises_and_falls_as_one_in_the_open() {
                 let open = room(&[]);
                 let mut tuning = Tuning::default();
                 tuning.wall.slide_speed = 0.0;
-                let way = -normal(turned + dice.number(-0.5, 0.5));
-                let mut bodies = [(&level, way), (&open, Vec3::ZERO)].map(|(level, way)| {
+                let direction = -normal(turned + dice.number(-0.5, 0.5));
+                let mut bodies = [(&level, direction), (&open, Vec3::ZERO)].map(|(level, direction)| {
                     let mut body = Controller::new(tuning, hull, Vec3::ZERO);
                     body.find_footing(level);
-                    (level, way, body)
+                    (level, direction, body)
                 });
                 for tick in 0..rate * 3 {
-                    for (level, way, body) in &mut bodies {
-                        let intent = toward(*way).holding(Actions::JUMP);
+                    for (level, direction, body) in &mut bodies {
+                        let intent = toward(*direction).holding(Actions::JUMP);
                         let intent = if tick == rate { intent.pressing(Actions::JUMP) } else { intent };
                         body.tick(&intent, *level, 1.0 / rate as f32);
                     }
@@ -164,9 +165,9 @@ fn outline(dice: &mut Dice) -> Level<Vec2> {
     builder.build().unwrap()
 }
 
-/// No tick but one ends with a velocity along a way that is free and none gone.
+/// At most one tick ends with a velocity along a free direction and no displacement.
 #[test]
-fn what_is_free_to_go_goes() {
+fn a_body_with_a_free_path_moves() {
     let mut dice = Dice(11);
     let (mut longest, mut worst) = (0, String::new());
     for number in 0..40 {

@@ -37,7 +37,7 @@ fn place<V: Geometry>(push: &Push, floor: bool) -> Level<V> {
         builder.add(block.made_of(band));
     }
     let keys = [(0.0, 0.0f32), (9.0, 9.0 * push.recedes)];
-    let path = keys.map(|(time, x)| Keyframe { time, offset: V::RIGHT * x, turn: 0.0 });
+    let path = keys.map(|(time, x)| Keyframe::new(time, V::RIGHT * x));
     let carrier = builder.add_carrier(Carrier::on_path(path.to_vec(), PathEnd::Stop));
     let wall = Piece::block(corner(1.0, -200.0, -90.0), corner(2.0, 30.0, 90.0)).unwrap();
     builder.add(if push.recedes > 0.0 { wall.riding(carrier) } else { wall });

@@ -1,4 +1,4 @@
-//! What one player does comes out alike at any tick rate.
+//! The same input has the same result at any tick rate.
 
 use crate::common::{RATES, Run, blocks, capsule, floor, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
@@ -11,8 +11,8 @@ fn spread(values: &[f32]) -> f32 {
     most - values.iter().copied().fold(f32::INFINITY, f32::min)
 }
 
-/// A wall whose foot is at `x` = 2, that leans over by an angle, and in space is turned
-/// about the origin by another; and the way to it.
+/// A wall with its foot at `x` = 2 that leans by an angle, and in three dimensions is rotated about
+/// the origin by another; and the path to it.
 trait Walled: Geometry {
     fn wall(lean: f32, turn: f32) -> (Level<Self>, Self);
 }
@@ -43,7 +43,7 @@ fn slides<V: Walled>(rate: u32, hull: Hull, (level, toward): &(Level<V>, V), thr
     let mut tuning = Tuning::default();
     tuning.wall.slide_speed = 0.8;
     let mut run = Run::new(tuning, hull, V::UP * 3.0, rate);
-    run.body.launch(*toward * thrown[0] + V::UP * thrown[1]);
+    run.body.throw(*toward * thrown[0] + V::UP * thrown[1]);
     let steer = toward.to_array();
     run.run(level, 2.0, Intent::steering(steer[0], -steer[2]));
     assert_eq!(
@@ -94,7 +94,7 @@ fn a_dash_that_turns_ends_in_one_place_at_any_rate() {
             let hull = if curve > 0.0 { upright_box() } else { capsule() };
             let mut run = Run::new(tuning, hull, Vec3::ZERO, rate);
             run.body.find_footing(&level);
-            // It sets out where it faces, and turns to the side all along its way.
+            // It starts along its facing, and turns to the side continuously.
             let aside = Intent::steering(-angle.sin(), angle.cos());
             run.tick(&level, aside.pressing(Actions::DASH));
             run.run(&level, 0.5 - 1.0 / rate as f32, aside);
@@ -126,9 +126,9 @@ fn stairs_are_climbed_as_fast_as_walked_at_any_rate() {
                     let mut run = Run::new(tuning, hull, V::RIGHT * -1.0, rate);
                     run.body.find_footing(&level);
                     run.run(&level, 2.0, Intent::steering(1.0, 0.0));
-                    let way = run.body.position().component(0) + 1.0;
+                    let distance = run.body.position().component(0) + 1.0;
                     let debt = run.body.state().carry_over.step_lead;
-                    assert!((way - debt - 8.0).abs() < 0.04, "{tread} {hull:?} {rate}/s: {way} m");
+                    assert!((distance - debt - 8.0).abs() < 0.04, "{tread} {hull:?} {rate}/s: {distance} m");
                 }
             }
         }
@@ -137,7 +137,8 @@ fn stairs_are_climbed_as_fast_as_walked_at_any_rate() {
     climbs::<Vec3>();
 }
 
-/// How far from the wall a body comes that jumps off it and steers back at once.
+/// Returns the distance from the wall that a body reaches when it jumps off and steers back at
+/// once.
 fn comes_off_the_wall<V: Geometry>(rate: u32, back_time: f32) -> f32 {
     let level = blocks::<V>(&[([1.0, -50.0, -50.0], [2.0, 50.0, 50.0])]);
     let mut tuning = Tuning::default();

@@ -7,7 +7,7 @@ use rasant::moves::Dash;
 use rasant::state::Name;
 use rasant::{
     Actions, Bindings, Controller, Departure, DeviceEvent, Effect, Event, Face, Geometry, Hull, HullShape,
-    Intent, Key, Layers, Level, Locks, Mode, Phase, Piece, Plan, Press, Sampler, Steering, SurfaceId, Tuning,
+    Intent, Key, Layers, Level, Mode, Mutes, Phase, Piece, Plan, Press, Sampler, Steering, SurfaceId, Tuning,
     Zone,
 };
 use std::time::Duration;
@@ -15,7 +15,7 @@ use std::time::Duration;
 const DT: f32 = 1.0 / 60.0;
 
 fn own(active: f32) -> Plan {
-    Plan { active, distance: 3.0, recovery: 0.2, locks: [Locks::ALL; 3], ..Plan::default() }
+    Plan { active, distance: 3.0, recovery: 0.2, mutes: [Mutes::ALL; 3], ..Plan::default() }
 }
 
 fn phases<V: Geometry>(events: &[Event<V>]) -> Vec<(Name, Phase)> {
@@ -40,36 +40,36 @@ fn standing<V: Geometry>(tuning: Tuning) -> (Controller<V>, Level<V>) {
 }
 
 fn left_the_ground<V: Geometry>(events: &[Event<V>]) -> bool {
-    events.iter().any(|event| matches!(event, Event::LeftGround { by: Departure::Launch, of: None }))
+    events.iter().any(|event| matches!(event, Event::LeftGround { by: Departure::Throw, of: None }))
 }
 
-fn launched<V: Geometry>() {
+fn thrown<V: Geometry>() {
     let (mut body, level) = standing::<V>(Tuning::default());
     // In the midst of a maneuver: that is broken off, and the throw holds.
     body.begin(Name::new("own-3"), own(1.0), V::RIGHT);
     assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(Name::new("own-3"), Phase::Active)]);
     wait(&mut body, &level, 9, &Intent::default());
-    body.launch(V::UP * 8.0 - V::RIGHT * 2.0);
-    let told = body.tick(&Intent::default(), &level, DT).to_vec();
-    assert_eq!(phases(&told), [(Name::new("own-3"), Phase::Cooldown)]);
-    assert!(left_the_ground(&told), "{told:?}");
+    body.throw(V::UP * 8.0 - V::RIGHT * 2.0);
+    let events = body.tick(&Intent::default(), &level, DT).to_vec();
+    assert_eq!(phases(&events), [(Name::new("own-3"), Phase::Cooldown)]);
+    assert!(left_the_ground(&events), "{events:?}");
     assert!(
         body.velocity().dot(V::UP) > 7.0 && body.velocity().dot(V::RIGHT) < -1.5,
         "{:?}",
         body.velocity()
     );
-    // Told once.
-    let told = body.tick(&Intent::default(), &level, DT).to_vec();
-    assert!(!left_the_ground(&told) && phases(&told).is_empty(), "{told:?}");
+    // Reported once.
+    let events = body.tick(&Intent::default(), &level, DT).to_vec();
+    assert!(!left_the_ground(&events) && phases(&events).is_empty(), "{events:?}");
     // Thrown again in the air, it leaves nothing.
-    body.launch(V::UP * 5.0);
+    body.throw(V::UP * 5.0);
     assert!(!left_the_ground(body.tick(&Intent::default(), &level, DT)));
 }
 
 #[test]
-fn a_launch_breaks_off_what_is_under_way_and_is_told() {
-    launched::<Vec2>();
-    launched::<Vec3>();
+fn a_throw_breaks_off_a_maneuver_and_is_reported() {
+    thrown::<Vec2>();
+    thrown::<Vec3>();
 }
 
 #[test]
@@ -80,8 +80,8 @@ fn maneuvers_from_outside_tell_their_beginning_and_their_end() {
     // The first was never under way.
     assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(Name::new("own-2"), Phase::Active)]);
     body.begin(Name::new("own-1"), own(1.0), -Vec2::X);
-    let told = [(Name::new("own-2"), Phase::Cooldown), (Name::new("own-1"), Phase::Active)];
-    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), told);
+    let events = [(Name::new("own-2"), Phase::Cooldown), (Name::new("own-1"), Phase::Active)];
+    assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), events);
     body.break_off();
     assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(Name::new("own-1"), Phase::Cooldown)]);
     assert_eq!(body.state().mode, Mode::Grounded);
@@ -90,20 +90,20 @@ fn maneuvers_from_outside_tell_their_beginning_and_their_end() {
     assert!(body.tick(&Intent::default(), &level, DT).is_empty());
     // Hit on the ground, and off it.
     body.knock_back(Vec2::new(-4.0, 0.0), 0.3);
-    let told = body.tick(&Intent::default(), &level, DT).to_vec();
-    assert_eq!(phases(&told), [(Name::new("knockback"), Phase::Recovery)]);
-    assert!(!left_the_ground(&told));
+    let events = body.tick(&Intent::default(), &level, DT).to_vec();
+    assert_eq!(phases(&events), [(Name::new("knockback"), Phase::Recovery)]);
+    assert!(!left_the_ground(&events));
     body.knock_back(Vec2::new(-2.0, 5.0), 0.3);
-    let told = body.tick(&Intent::default(), &level, DT).to_vec();
+    let events = body.tick(&Intent::default(), &level, DT).to_vec();
     assert_eq!(
-        phases(&told),
+        phases(&events),
         [(Name::new("knockback"), Phase::Cooldown), (Name::new("knockback"), Phase::Recovery)]
     );
-    assert!(left_the_ground(&told));
+    assert!(left_the_ground(&events));
 }
 
 #[test]
-fn thrown_off_a_ladder_it_is_left() {
+fn a_throw_off_a_ladder_leaves_the_ladder() {
     let mut builder = Level::<Vec2>::builder();
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
     builder.add_zone(Zone::new(
@@ -116,9 +116,9 @@ fn thrown_off_a_ladder_it_is_left() {
     body.find_footing(&level);
     wait(&mut body, &level, 60, &Intent::steering(0.0, 1.0));
     assert_eq!(body.state().mode, Mode::Move(Name::new("ladder")));
-    body.launch(Vec2::new(6.0, 2.0));
-    let told = body.tick(&Intent::default(), &level, DT);
-    assert!(told.iter().any(|event| matches!(event, Event::LadderLeft { .. })), "{told:?}");
+    body.throw(Vec2::new(6.0, 2.0));
+    let events = body.tick(&Intent::default(), &level, DT);
+    assert!(events.iter().any(|event| matches!(event, Event::LadderLeft { .. })), "{events:?}");
 }
 
 #[test]
@@ -129,7 +129,7 @@ fn a_press_in_a_locked_windup_does_not_break_the_roll_off() {
             ("roll.action", 0.0),
             ("roll.startup", 0.12),
             ("roll.active", 0.4),
-            ("roll.active_locks", 1.0),
+            ("roll.active_mutes", 1.0),
             ("roll.distance", 3.0),
             ("jump.buffer_time", buffer),
         ] {
@@ -147,7 +147,7 @@ fn a_press_in_a_locked_windup_does_not_break_the_roll_off() {
     }
     // In the drive, which does not lock it, a press breaks it off as before.
     let mut tuning = Tuning::default();
-    for (knob, value) in [("roll.action", 0.0), ("roll.active", 0.4), ("roll.active_locks", 1.0)] {
+    for (knob, value) in [("roll.action", 0.0), ("roll.active", 0.4), ("roll.active_mutes", 1.0)] {
         tuning.set(knob, value).unwrap();
     }
     let (mut body, level) = standing::<Vec2>(tuning);
@@ -158,9 +158,9 @@ fn a_press_in_a_locked_windup_does_not_break_the_roll_off() {
 }
 
 #[test]
-fn who_coasts_rolls_where_it_moves() {
+fn a_coasting_body_rolls_in_its_direction() {
     for sign in [-1.0, 1.0] {
-        let mut tuning = Tuning { face: Face::Fixed, ..Tuning::default() };
+        let mut tuning = Tuning { face: Face::Host, ..Tuning::default() };
         for (knob, value) in [("roll.action", 0.0), ("walk.stop_time", 0.5)] {
             tuning.set(knob, value).unwrap();
         }
@@ -173,20 +173,20 @@ fn who_coasts_rolls_where_it_moves() {
     }
 }
 
-/// In a world seen by that steering, whichever way it coasts.
-fn coasts_any_way<V: Geometry>(steering: Steering, level: &Level<V>) {
+/// In a world seen with that steering, for every direction of coasting.
+fn coasts_in_any_direction<V: Geometry>(steering: Steering, level: &Level<V>) {
     let mut dice = Dice(8);
     for rate in [24, 61, 60, 144, 240] {
         let dt = 1.0 / rate as f32;
-        let mut tuning = Tuning { face: Face::Fixed, steering, ..Tuning::default() };
+        let mut tuning = Tuning { face: Face::Host, steering, ..Tuning::default() };
         for (knob, value) in [("roll.action", 0.0), ("walk.stop_time", 0.5)] {
             tuning.set(knob, value).unwrap();
         }
-        let way: Vec2 = dice.direction();
+        let displacement: Vec2 = dice.direction();
         let mut body = Controller::new(tuning, Hull::ball(0.4).unwrap(), V::ZERO);
         body.find_footing(level);
         for _ in 0..rate / 2 {
-            body.tick(&Intent::steering(way.x, way.y), level, dt);
+            body.tick(&Intent::steering(displacement.x, displacement.y), level, dt);
         }
         let (from, moves) = (body.position(), body.velocity().direction().unwrap());
         body.tick(&Intent::default().pressing(Actions::own(0)), level, dt);
@@ -195,15 +195,15 @@ fn coasts_any_way<V: Geometry>(steering: Steering, level: &Level<V>) {
         }
         let went = body.position() - from;
         let aside = (went - moves * went.dot(moves)).length();
-        assert!(went.dot(moves) > 2.0 && aside < 0.01, "{steering:?} {way} at {rate}/s: {went:?}");
+        assert!(went.dot(moves) > 2.0 && aside < 0.01, "{steering:?} {displacement} at {rate}/s: {went:?}");
     }
 }
 
 #[test]
-fn who_coasts_rolls_where_it_moves_in_every_view() {
-    coasts_any_way::<Vec2>(Steering::Plan, &Level::builder().build().unwrap());
-    coasts_any_way::<Vec3>(Steering::Usual, &floor(200.0));
-    coasts_any_way::<Vec3>(Steering::View, &floor(200.0));
+fn a_coasting_body_rolls_in_its_direction_in_every_view() {
+    coasts_in_any_direction::<Vec2>(Steering::Plan, &Level::builder().build().unwrap());
+    coasts_in_any_direction::<Vec3>(Steering::Usual, &floor(200.0));
+    coasts_in_any_direction::<Vec3>(Steering::View, &floor(200.0));
 }
 
 #[test]
@@ -212,19 +212,19 @@ fn from_above_the_speed_is_that_over_the_plane() {
     let level = Level::<Vec2>::builder().build().unwrap();
     let mut dice = Dice(3);
     for _ in 0..24 {
-        let way: Vec2 = dice.direction();
+        let displacement: Vec2 = dice.direction();
         let mut body = Controller::new(tuning, capsule(), Vec2::ZERO);
         let mut footfalls = 0;
         for _ in 0..90 {
-            let told = body.tick(&Intent::steering(way.x, way.y), &level, DT);
-            for event in told {
+            let events = body.tick(&Intent::steering(displacement.x, displacement.y), &level, DT);
+            for event in events {
                 if let Event::Footfall { surface } = event {
                     assert_eq!(*surface, None);
                     footfalls += 1;
                 }
             }
         }
-        assert!((body.state().ground_speed() - tuning.walk.speed).abs() < 1e-3, "{way}");
+        assert!((body.state().ground_speed() - tuning.walk.speed).abs() < 1e-3, "{displacement}");
         assert!(footfalls > 3);
     }
 }
@@ -265,12 +265,12 @@ fn a_dash_in_a_side_view_is_turned_up() {
         let end = turned_dash(240.0, 1.0, rate);
         assert!((end - fine).length() < 0.02, "{rate}: {end} for {fine}");
     }
-    // Down it meets the ground, and goes along it.
+    // Downward it meets the ground, and slides along it.
     assert!(turned_dash(240.0, -1.0, 60).y.abs() < 0.02);
 }
 
 #[test]
-fn a_second_tap_during_a_hop_is_another_hop_or_told() {
+fn a_second_tap_during_a_hop_is_another_hop_or_refused() {
     for queue in [1.0, 0.0] {
         let mut tuning = Tuning { steering: Steering::Hop, ..Tuning::default() };
         tuning.set("hop.queue", queue).unwrap();
@@ -304,8 +304,8 @@ fn counts_are_whole_wherever_they_are_counted() {
         for tick in 0..200 {
             let press =
                 if tick % 8 == 7 { Intent::default().pressing(Actions::JUMP) } else { Intent::default() };
-            let told = body.tick(&press, &level, DT);
-            jumps += told.iter().filter(|event| matches!(event, Event::Jumped { .. })).count();
+            let events = body.tick(&press, &level, DT);
+            jumps += events.iter().filter(|event| matches!(event, Event::Jumped { .. })).count();
             if body.state().footing.is_firm() {
                 break;
             }
@@ -319,7 +319,7 @@ fn counts_are_whole_wherever_they_are_counted() {
 }
 
 #[test]
-fn opposite_keys_cancel_each_other_unless_told_otherwise() {
+fn opposite_keys_cancel_each_other_unless_configured_otherwise() {
     let mut sampler = Sampler::new(Bindings::default());
     let key = |code: &str, press| DeviceEvent::Key(Key::named(code).unwrap(), press);
     let mut now = Duration::ZERO;
@@ -387,22 +387,22 @@ fn course<V: Geometry>(hull: Hull, start: V) -> Vec<(V, Vec<&'static str>)> {
         if V::DIMENSION == 2 && (14.9..15.4).contains(&x) && tick < 460 {
             intent.steer = rasant::glam::Vec2::new(0.0, 1.0);
         }
-        let told = body.tick(&intent, &level, DT).iter().map(Event::name).collect();
-        log.push((body.position(), told));
+        let events = body.tick(&intent, &level, DT).iter().map(Event::name).collect();
+        log.push((body.position(), events));
     }
     log
 }
 
 fn the_same_about_its_middle<V: Geometry>() {
     let ladders =
-        |log: &[(V, Vec<&str>)]| log.iter().filter(|(_, told)| told.contains(&"ladder-taken")).count();
+        |log: &[(V, Vec<&str>)]| log.iter().filter(|(_, events)| events.contains(&"ladder-grabbed")).count();
     let rounded = HullShape::Box { width: 0.6, depth: 0.6, height: 1.7, rounding: 0.1 };
     for hull in [capsule(), Hull::upright_box(0.5, 1.6).unwrap(), Hull::new(rounded).unwrap()] {
         let up = V::UP * (0.5 * hull.height());
         let (below, about) = (course::<V>(hull, V::ZERO), course::<V>(hull.centred(), up));
         assert!(ladders(&below) > 0 || V::DIMENSION == 3, "the course has a ladder");
-        for told in ["crouched", "stood-up", "jumped", "maneuver-phase"] {
-            assert!(below.iter().any(|(_, all)| all.contains(&told)), "{told} on the course");
+        for events in ["crouched", "stood-up", "jumped", "maneuver-phase"] {
+            assert!(below.iter().any(|(_, all)| all.contains(&events)), "{events} on the course");
         }
         for (tick, (below, about)) in below.iter().zip(&about).enumerate() {
             let apart = (about.0 - below.0 - up).length();
@@ -433,20 +433,20 @@ fn led_off_a_ledge<V: Geometry>() {
         body
     };
     let steered = Intent::steering(-1.0, 0.0);
-    let led = |body: &mut Controller<V>, way: V, ticks: usize| {
-        let mut told = Vec::new();
+    let led = |body: &mut Controller<V>, displacement: V, ticks: usize| {
+        let mut events = Vec::new();
         for _ in 0..ticks {
-            body.root_motion(way);
-            told.extend(body.tick(&steered, &level, DT).iter().map(Event::name));
+            body.root_motion(displacement);
+            events.extend(body.tick(&steered, &level, DT).iter().map(Event::name));
         }
-        told
+        events
     };
     // Along the ground and over its edge, where it falls as anybody would.
     let mut body = start(None);
     let facing = body.state().facing;
-    let told = led(&mut body, V::RIGHT * 0.1, 60);
+    let events = led(&mut body, V::RIGHT * 0.1, 60);
     assert!((body.position().component(0) - 6.0).abs() < 0.05, "{:?}", body.position());
-    assert!(told.contains(&"left-ground"), "{told:?}");
+    assert!(events.contains(&"left-ground"), "{events:?}");
     let fallen = -body.position().height();
     let gravity = Tuning::default().gravity();
     let airborne = body.state().air.unwrap().time.seconds();
@@ -456,7 +456,7 @@ fn led_off_a_ledge<V: Geometry>() {
     let mut body = start(None);
     led(&mut body, V::UP * 0.1, 20);
     assert!((body.position().height() - 2.0).abs() < 0.02, "{:?}", body.position());
-    let floats = Plan { active: 5.0, locks: [Locks::ALL; 3], ..Plan::default() };
+    let floats = Plan { active: 5.0, mutes: [Mutes::ALL; 3], ..Plan::default() };
     let mut body = start(Some(floats));
     // (The round foot rolls down over the edge first.)
     led(&mut body, V::RIGHT * 0.1, 30);
@@ -467,7 +467,7 @@ fn led_off_a_ledge<V: Geometry>() {
 }
 
 #[test]
-fn who_is_led_off_a_ledge_falls_and_is_not_turned_by_steering() {
+fn root_motion_off_a_ledge_falls_and_is_not_turned_by_steering() {
     led_off_a_ledge::<Vec2>();
     led_off_a_ledge::<Vec3>();
 }
@@ -483,9 +483,9 @@ fn a_ladder_before_a_wall_leads_onto_the_roof_and_down_again() {
             let out = spin * Vec3::Z;
             let mut builder = Level::<Vec3>::builder();
             builder.add(Piece::block(Vec3::new(-30.0, -1.0, -30.0), Vec3::new(30.0, 0.0, 30.0)).unwrap());
-            let house =
+            let slope =
                 Piece::turned_box(Vec3::Y * 2.0 - out * 40.0, Vec3::new(9.0, 2.0, 40.0), spin).unwrap();
-            builder.add(house);
+            builder.add(slope);
             // Before the wall, up to the roof. (Zones lie along the axes: as wide as deep.)
             let middle = out * (0.5 * deep) + Vec3::Y * 2.0;
             let half = Vec3::new(0.5 * deep, 2.0, 0.5 * deep);
@@ -506,13 +506,18 @@ fn a_ladder_before_a_wall_leads_onto_the_roof_and_down_again() {
             run.run(&level, 4.0, toward(1.0));
             let back = -run.body.position().dot(out);
             assert!(back > 0.5 && (feet(&run) - 4.0).abs() < 0.02, "up: {}", case(&run));
-            assert_eq!((run.count("ladder-taken"), run.count("ladder-left")), (1, 1), "up: {}", case(&run));
+            assert_eq!((run.count("ladder-grabbed"), run.count("ladder-left")), (1, 1), "up: {}", case(&run));
             // Back to the edge, and down by the ladder.
             run.events.clear();
             run.run(&level, 8.0, toward(-1.0));
             let state = run.body.state();
             assert!(feet(&run).abs() < 0.02 && state.footing.is_firm(), "down: {}", case(&run));
-            assert_eq!((run.count("ladder-taken"), run.count("ladder-left")), (1, 1), "down: {}", case(&run));
+            assert_eq!(
+                (run.count("ladder-grabbed"), run.count("ladder-left")),
+                (1, 1),
+                "down: {}",
+                case(&run)
+            );
             let fastest = run.events.iter().filter_map(|(_, event)| match event {
                 Event::Landed { speed, .. } => Some(*speed),
                 _ => None,
@@ -523,38 +528,38 @@ fn a_ladder_before_a_wall_leads_onto_the_roof_and_down_again() {
 }
 
 #[test]
-fn being_put_back_is_told_with_all_that_it_breaks_off() {
+fn a_respawn_is_reported_with_everything_that_it_breaks_off() {
     fn check<V: Geometry>() {
         let (mut body, level) = standing::<V>(Tuning::default());
         body.begin(Name::new("own-3"), Plan { active: 1.0, ..Plan::default() }, V::RIGHT);
         body.tick(&Intent::default(), &level, DT);
         body.respawn();
-        let told = body.tick(&Intent::default(), &level, DT).to_vec();
+        let events = body.tick(&Intent::default(), &level, DT).to_vec();
         let name = Name::new("own-3");
-        let wanted = [
+        let chosen = [
             Event::ManeuverPhase { name, phase: Phase::Cooldown },
-            Event::LeftGround { by: Departure::Launch, of: None },
+            Event::LeftGround { by: Departure::Throw, of: None },
             Event::Respawned,
         ];
-        assert_eq!(told[..3], wanted, "{told:?}");
+        assert_eq!(events[..3], chosen, "{events:?}");
         let again = body.tick(&Intent::default(), &level, DT);
-        assert!(!again.contains(&Event::Respawned), "it is told once");
+        assert!(!again.contains(&Event::Respawned), "it is reported once");
     }
     check::<Vec2>();
     check::<Vec3>();
 }
 
 #[test]
-fn another_up_takes_feet_off_the_ground_and_is_told() {
+fn another_up_takes_feet_off_the_ground_and_is_reported() {
     let (mut body, level) = standing::<Vec2>(Tuning::default());
     body.tick(&Intent::default(), &level, DT);
     let flipped = body.state().with_up(-Vec2::Y);
     body.restore(flipped);
-    let told = body.tick(&Intent::default(), &level, DT);
+    let events = body.tick(&Intent::default(), &level, DT);
     assert_eq!(
-        told.first(),
-        Some(&Event::LeftGround { by: rasant::Departure::Launch, of: None }),
-        "{told:?}"
+        events.first(),
+        Some(&Event::LeftGround { by: rasant::Departure::Throw, of: None }),
+        "{events:?}"
     );
 }
 
@@ -588,10 +593,10 @@ fn only_a_jump_spins_and_on_higher_ground_the_spin_ends_evenly() {
         // Three times as quick as in the air at most, and no snap.
         let even = std::f32::consts::TAU * dt / 0.6;
         assert!(most < 3.5 * even, "{most} rad in a tick at {rate}");
-        // Neither walking off an edge nor a launch spins.
+        // Neither walking off an edge nor a throw spins.
         let mut body = Controller::new(tuning, Hull::capsule(0.35, 1.8).unwrap(), Vec2::ZERO);
         body.find_footing(&level);
-        body.launch(Vec2::new(0.0, 5.0));
+        body.throw(Vec2::new(0.0, 5.0));
         for _ in 0..rate / 4 {
             body.tick(&Intent::default(), &level, dt);
             assert_eq!(body.state().animation.spin, 0.0);

@@ -1,4 +1,4 @@
-//! A body at rest costs little, and wakes with the first thing that is another.
+//! A body at rest costs little, and wakes on the first change.
 
 use crate::common::lives::{any_intent, any_tuning};
 use crate::common::{Dice, capsule, upright_box};
@@ -14,15 +14,15 @@ use rasant::{
 };
 use std::cell::Cell;
 
-/// A level that counts how often it is asked for pieces.
+/// A level that counts the queries for pieces.
 struct Counted<V> {
     level: Level<V>,
-    asked: Cell<u32>,
+    queries: Cell<u32>,
 }
 
 impl<V: Vector> Surroundings<V> for Counted<V> {
     fn pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut impl Found<V>) {
-        self.asked.set(self.asked.get() + 1);
+        self.queries.set(self.queries.get() + 1);
         self.level.pieces(region, mask, found);
     }
 
@@ -53,7 +53,7 @@ fn platforms<V: Geometry>() -> Counted<V> {
         let (min, max) = (corner(x - 1.0, 0.0, -1.0), corner(x + 1.0, 0.5, 1.0));
         builder.add(Piece::block(min, max).unwrap().riding(carrier));
     }
-    Counted { level: builder.build().unwrap(), asked: Cell::new(0) }
+    Counted { level: builder.build().unwrap(), queries: Cell::new(0) }
 }
 
 const DT: f32 = 1.0 / 60.0;
@@ -66,18 +66,18 @@ fn on_the_platform<V: Geometry>() -> (Counted<V>, Controller<V>) {
         body.tick(&Intent::default(), &world, DT);
     }
     assert!(body.state().footing.is_firm());
-    world.asked.set(0);
+    world.queries.set(0);
     (world, body)
 }
 
-/// How often pieces are asked for in ten ticks.
-fn asked<V: Geometry>(world: &mut Counted<V>, body: &mut Controller<V>, intent: &Intent) -> u32 {
-    world.asked.set(0);
+/// Returns the number of queries in ten ticks.
+fn queries<V: Geometry>(world: &mut Counted<V>, body: &mut Controller<V>, intent: &Intent) -> u32 {
+    world.queries.set(0);
     for _ in 0..10 {
         world.level.advance(DT);
         body.tick(intent, &*world, DT);
     }
-    world.asked.get()
+    world.queries.get()
 }
 
 #[test]
@@ -86,38 +86,38 @@ fn a_body_at_rest_asks_for_nothing_until_something_is_another() {
         let none = Intent::default();
         let (mut world, mut body) = on_the_platform::<V>();
         let stood = body.state().animation.gait_age.seconds();
-        assert_eq!(asked(&mut world, &mut body, &none), 0);
+        assert_eq!(queries(&mut world, &mut body, &none), 0);
         assert!(
             (body.state().animation.gait_age.seconds() - stood - 10.0 * DT).abs() < 1e-4,
             "its time goes on"
         );
         // Far away it does not matter; under the feet it does.
         world.level.place(CarrierId(1), Placement::new(V::UP, 0.0));
-        assert_eq!(asked(&mut world, &mut body, &none), 0);
+        assert_eq!(queries(&mut world, &mut body, &none), 0);
         world.level.place(CarrierId(0), Placement::new(V::UP * -0.1, 0.0));
-        assert!(asked(&mut world, &mut body, &none) > 0);
-        asked(&mut world, &mut body, &none);
-        assert_eq!(asked(&mut world, &mut body, &none), 0, "at rest again, lower");
+        assert!(queries(&mut world, &mut body, &none) > 0);
+        queries(&mut world, &mut body, &none);
+        assert_eq!(queries(&mut world, &mut body, &none), 0, "at rest again, lower");
         // Whatever else is another.
         body.tuning.walk.speed = 3.0;
-        assert!(asked(&mut world, &mut body, &none) > 0);
+        assert!(queries(&mut world, &mut body, &none) > 0);
         body.hull = Hull::capsule(0.3, 1.7).unwrap();
-        assert!(asked(&mut world, &mut body, &none) > 0);
-        assert!(asked(&mut world, &mut body, &none.holding(Actions::own(3))) > 0);
-        asked(&mut world, &mut body, &none);
-        body.launch(V::UP * 3.0);
-        assert!(asked(&mut world, &mut body, &none) > 9);
+        assert!(queries(&mut world, &mut body, &none) > 0);
+        assert!(queries(&mut world, &mut body, &none.holding(Actions::own(3))) > 0);
+        queries(&mut world, &mut body, &none);
+        body.throw(V::UP * 3.0);
+        assert!(queries(&mut world, &mut body, &none) > 9);
         assert!(body.state().air.is_some());
         for _ in 0..20 {
-            asked(&mut world, &mut body, &none);
+            queries(&mut world, &mut body, &none);
         }
-        assert_eq!(asked(&mut world, &mut body, &none), 0);
+        assert_eq!(queries(&mut world, &mut body, &none), 0);
         // A level in which the platform is not there.
         let mut other = platforms::<V>();
         other.level.place(CarrierId(0), Placement::new(V::RIGHT * 9.0, 0.0));
         other.level.advance(DT);
         other.level.advance(DT);
-        assert!(asked(&mut other, &mut body, &none) > 0);
+        assert!(queries(&mut other, &mut body, &none) > 0);
         assert!(body.state().air.is_some() || body.position().height() < 0.3);
     }
     check::<Vec2>();
@@ -126,7 +126,7 @@ fn a_body_at_rest_asks_for_nothing_until_something_is_another() {
 
 /// With rests and without, lives are the same to the bit.
 #[test]
-fn a_controller_does_what_ticks_of_plain_data_do() {
+fn a_controller_equals_ticks_of_plain_data() {
     fn same<V: Geometry>(first: u64) {
         let mut rests = 0;
         for seed in first..first + 40 {

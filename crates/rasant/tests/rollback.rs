@@ -34,7 +34,7 @@ impl Sent {
         }
     }
 
-    /// What it means after what was held before.
+    /// The intent, given the actions that were held before.
     fn intent(self, before: Actions) -> Intent {
         let held = ACTIONS.iter().enumerate().filter(|(place, _)| self.held & (1 << place) != 0);
         let held = held.fold(Actions::NONE, |all, (_, action)| all | *action);
@@ -93,7 +93,7 @@ impl<V: Geometry> Running<V> {
         for ((body, held), sent) in self.bodies.iter_mut().zip(&mut self.held).zip(sent) {
             // What a game does, too, follows from the frame.
             if self.frame % 777 == 333 {
-                body.launch(V::UP * 9.0 + V::RIGHT);
+                body.throw(V::UP * 9.0 + V::RIGHT);
             }
             let intent = sent.intent(*held);
             body.tick(&intent, &self.level, DT);
@@ -144,11 +144,11 @@ fn ten_thousand_frames<V: Geometry>(seed: u64) {
 }
 
 #[test]
-fn rolled_back_seven_frames_in_every_frame_all_of_it_is_the_same_in_the_plane() {
+fn seven_frames_of_rollback_in_every_frame_change_nothing_in_2d() {
     ten_thousand_frames::<Vec2>(1);
 }
 
 #[test]
-fn rolled_back_seven_frames_in_every_frame_all_of_it_is_the_same_in_space() {
+fn seven_frames_of_rollback_in_every_frame_change_nothing_in_3d() {
     ten_thousand_frames::<Vec3>(2);
 }

@@ -75,9 +75,9 @@ fn course<V: Rubble>(seed: u64, scale: f32) -> Level<V> {
     let mud = builder.add_surface(Surface { traction: 0.3, pace: 0.5, ..Surface::default() });
     let spring = builder.add_surface(Surface { bounce: 0.7, ..Surface::default() });
     let band = builder.add_surface(Surface { drift: V::RIGHT * (2.0 * scale), ..Surface::default() });
-    let mut carrier = |start: V, way: V, turn: f32, time: f32| {
-        let first = Keyframe { time: 0.0, offset: start, turn: 0.0 };
-        let path = vec![first, Keyframe { time, offset: start + way, turn }];
+    let mut carrier = |start: V, displacement: V, turn: f32, time: f32| {
+        let first = Keyframe::new(0.0, start);
+        let path = vec![first, Keyframe::new(time, start + displacement).turned(turn)];
         builder.add_carrier(Carrier::on_path(path, PathEnd::BackAndForth))
     };
     let lift = carrier(V::ZERO, V::UP * (4.0 * scale), 0.0, 3.0);
@@ -117,9 +117,9 @@ fn course<V: Rubble>(seed: u64, scale: f32) -> Level<V> {
 fn at_scale_1<V: Vector>(event: &Event<V>, scale: f32) -> String {
     match *event {
         Event::Landed { speed, surface, .. } => format!("landed {} {surface:?}", speed / scale),
-        Event::Bounced { speed } => format!("bounced {}", speed / scale),
-        Event::BumpedHead { speed } => format!("bumped {}", speed / scale),
-        Event::WallMet { normal, speed } => format!("wall {normal:?} {}", speed / scale),
+        Event::Bounced { speed, .. } => format!("bounced {}", speed / scale),
+        Event::BumpedHead { speed, .. } => format!("bumped {}", speed / scale),
+        Event::WallMet { normal, speed, .. } => format!("wall {normal:?} {}", speed / scale),
         Event::Apex { position } => format!("apex {:?}", position * (1.0 / scale)),
         ref other => format!("{other:?}"),
     }
@@ -142,11 +142,11 @@ fn life<V: Rubble>(seed: u64, scale: f32) -> Vec<String> {
     let mut body = Controller::new(tuning, hull, start);
     let rate = [24.0, 30.0, 60.0, 144.0][dice.below(4)];
     let mut intent = Intent::default();
-    let mut told = Vec::new();
+    let mut log = Vec::new();
     for _ in 0..600 {
         intent = any_intent(&mut dice, &intent);
         match dice.below(200) {
-            0 => body.launch(dice.vector::<V>(15.0) * scale),
+            0 => body.throw(dice.vector::<V>(15.0) * scale),
             1 => body.knock_back(dice.vector::<V>(10.0) * scale, 0.3),
             2 => body.root_motion(dice.vector::<V>(0.3) * scale),
             3 => {
@@ -159,7 +159,7 @@ fn life<V: Rubble>(seed: u64, scale: f32) -> Vec<String> {
         let events: Vec<String> =
             body.tick(&intent, &level, 1.0 / rate).iter().map(|event| at_scale_1(event, scale)).collect();
         let (state, back) = (body.state(), 1.0 / scale);
-        told.push(format!(
+        log.push(format!(
             "{:?} {:?} {:?} {:?} {} {} {:?} {:?} {:?} {} {} {} {:?} {}",
             state.position * back,
             state.remainder * back,
@@ -177,7 +177,7 @@ fn life<V: Rubble>(seed: u64, scale: f32) -> Vec<String> {
             events.join(", "),
         ));
     }
-    told
+    log
 }
 
 fn alike_at_all_scales<V: Rubble>(first: u64, lives: u64) {

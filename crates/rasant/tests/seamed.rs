@@ -1,6 +1,5 @@
-//! Sweeps over many pieces at once (meshes with seams, flush blocks, one-way pieces)
-//! against plain distances in doubles: where a sweep stops something is touched, and
-//! before that nothing is.
+//! Compares sweeps over many pieces at once (meshes with seams, flush blocks, one-way pieces) with
+//! plain distances in doubles: at the time of impact something touches, and before it nothing does.
 
 use crate::common::judge::{Body, Triangles};
 use crate::common::surfaces::SURFACES;
@@ -67,8 +66,8 @@ impl Place {
 /// The bare hull's sweep in a place.
 fn cast<V: Geometry>(level: &Level<V>, hull: &Hull, at: V, motion: V) -> Option<Hit<V>> {
     let frame = Frame::new(at, V::ZERO, V::RIGHT, V::UP);
-    let way = Bounds { min: V::ZERO.min(motion), max: V::ZERO.max(motion) };
-    Patch::gather(frame, hull, way, level).cast(V::ZERO, motion)
+    let displacement = Bounds { min: V::ZERO.min(motion), max: V::ZERO.max(motion) };
+    Patch::gather(frame, hull, displacement, level).cast(V::ZERO, motion)
 }
 
 /// Where the distance grows fastest, if nothing else is about as near.
@@ -94,14 +93,14 @@ fn agree(place: &Place, dice: &mut Dice, reach: f32, sweeps: usize, case: &str) 
         }
         let motion = dice.direction::<Vec3>() * dice.number(0.05, 3.0);
         let hit = cast(&place.level, &hull, at, motion);
-        let depth = |share: f64| place.plain.depth(&body, at.as_dvec3() + motion.as_dvec3() * share);
+        let depth = |fraction: f64| place.plain.depth(&body, at.as_dvec3() + motion.as_dvec3() * fraction);
         let case = format!("{case}, sweep {number}: {hull:?} at {at} by {motion}: {hit:?}");
         let stop = hit.map_or(1.0, |hit| f64::from(hit.time));
         // Nothing before it is passed through.
         let last = (stop - TOUCH / f64::from(motion.length())).max(0.0);
         for step in 0..=40 {
-            let share = last * f64::from(step) / 40.0;
-            assert!(depth(share) < TOUCH, "{case}: {} m inside at {share}", depth(share));
+            let fraction = last * f64::from(step) / 40.0;
+            assert!(depth(fraction) < TOUCH, "{case}: {} m inside at {fraction}", depth(fraction));
         }
         let Some(hit) = hit else { continue };
         touched += 1;
@@ -149,10 +148,9 @@ fn over_flush_blocks_sweeps_stop_where_something_is_touched() {
     assert!(touched > 200 && compared > 150, "{touched} {compared}");
 }
 
-/// Down onto a one-way piece is as onto any other; from below and the sides there is
-/// none.
+/// A one-way piece is solid from above only.
 #[test]
-fn one_way_pieces_are_there_from_above_only() {
+fn one_way_pieces_are_solid_from_above_only() {
     let mut dice = Dice(5);
     let (mut stopped, mut passed) = (0, 0);
     for case in 0..4000 {
@@ -209,7 +207,7 @@ fn stop_like_a_ball<V: Geometry>(
             let hit = cast(&level, &Hull::new(shape).unwrap(), at, motion);
             let case =
                 format!("{case} {number}: {shape:?} at {at:?} by {motion:?}: {hit:?}, a ball {ball:?}");
-            // What is only grazed is met by a hair more or less.
+            // Grazing contacts depend on rounding.
             let is_met = ball.is_some_and(|ball| ball.normal.dot(motion) < -0.3 * motion.length());
             let Some(hit) = hit else {
                 assert!(!is_met, "{case}");
@@ -319,7 +317,8 @@ fn boxes_stand_on_the_face_of_a_flat_mesh_wherever_its_seams_are() {
     }
 }
 
-/// A solid wall from the origin along `along`, so thick to its left, as pieces of a length each.
+/// A solid wall from the origin along `along`, with a thickness to its left, divided into pieces of
+/// equal length.
 fn turned_wall(along: Vec3, length: f32, thick: f32, each: f32) -> Vec<Piece<Vec3>> {
     let left = Vec3::Y.cross(along);
     let count = (length / each).round() as usize;
@@ -335,8 +334,8 @@ fn turned_wall(along: Vec3, length: f32, thick: f32, each: f32) -> Vec<Piece<Vec
         .collect()
 }
 
-/// Every hull keeps its speed along a wall that is turned, whether it is one piece or many, and
-/// goes on past the end of it.
+/// Every hull keeps its speed along a rotated wall, whether it is one piece or many, and past its
+/// end.
 #[test]
 fn a_turned_wall_stops_no_hull_along_it_or_at_its_end() {
     let rounded = HullShape::Box { width: 0.62, depth: 0.62, height: 1.66, rounding: 0.08 };
@@ -370,7 +369,7 @@ fn a_turned_wall_stops_no_hull_along_it_or_at_its_end() {
                         let mut body = Controller::new(tuning, *hull, start);
                         body.find_footing(&level);
                         runs += 1;
-                        let wanted = tuning.walk.speed * push.to_radians().sin();
+                        let chosen = tuning.walk.speed * push.to_radians().sin();
                         let (mut least, mut slid) = (f32::INFINITY, 0);
                         for _ in 0..240 {
                             body.tick(&steer, &level, 1.0 / 60.0);
@@ -385,8 +384,8 @@ fn a_turned_wall_stops_no_hull_along_it_or_at_its_end() {
                         if body.position().dot(along) < 5.0 {
                             stopped.push(run);
                         }
-                        if slid > 5 && least < 0.95 * wanted {
-                            slowed.push((run, least / wanted));
+                        if slid > 5 && least < 0.95 * chosen {
+                            slowed.push((run, least / chosen));
                         }
                     }
                 }

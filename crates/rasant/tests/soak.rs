@@ -13,10 +13,12 @@ use crate::common::lives::{any_intent, any_tuning, meddle};
 use crate::common::surfaces::SURFACES;
 use crate::common::{Dice, capsule, core_of, upright_box};
 use rasant::glam::{DVec2, DVec3, Quat, Vec2, Vec3};
-use rasant::level::{LevelBuilder, Shape, Sides, Tag};
+use rasant::level::{self, Easing, LevelBuilder, Shape, Sides, Tag};
+use rasant::space::Bounds;
 use rasant::{
-    Carrier, Controller, Effect, Event, Geometry, Hull, HullShape, Intent, Keyframe, Layers, Level, Mode,
-    PathEnd, Piece, State, Steering, SurfaceId, Surroundings, Tuning, Vector, Zone,
+    Carrier, CarrierId, Controller, Effect, Event, Geometry, Hull, HullShape, Intent, Keyframe, Layers,
+    Level, Mode, PathEnd, Piece, PieceId, State, Steering, SurfaceId, Surroundings, Tuning, Vector, Zone,
+    ZoneId,
 };
 
 /// Ticks of the ordinary run, in both dimensions together.
@@ -119,7 +121,7 @@ impl Place for Vec2 {
         Piece::turned_rectangle(middle, half, dice.number(0.0, 6.3)).unwrap()
     }
 
-    /// Its shapes, as they were given.
+    /// Its shapes, unmoved.
     type Still = Level<Vec2>;
 
     fn still(level: Level<Vec2>) -> Level<Vec2> {
@@ -140,7 +142,7 @@ impl Place for Vec2 {
                 DVec2::new(local.x, local.y)
             };
             let (outline, rounding): (Vec<DVec2>, f32) = match shape {
-                Shape::Polygon { points } => (points.iter().map(|&point| flat(point)).collect(), 0.0),
+                Shape::Polygon { points, .. } => (points.iter().map(|&point| flat(point)).collect(), 0.0),
                 Shape::Segment { ends, .. } => (ends.map(flat).to_vec(), 0.0),
                 Shape::Ball { centre, radius } => (vec![flat(centre)], radius),
                 _ => return,
@@ -161,7 +163,7 @@ fn triangles_of(shape: &Shape<'_, Vec3>, mut each: impl FnMut([DVec3; 3])) {
     };
     match shape {
         Shape::Facet { points, .. } => fan(&points.iter().map(|&point| double(point)).collect::<Vec<_>>()),
-        Shape::Solid { points, faces } => {
+        Shape::Solid { points, faces, .. } => {
             let mut faces = *faces;
             while let Some((&count, rest)) = faces.split_first() {
                 let (face, rest) = rest.split_at(usize::from(count));
@@ -262,18 +264,33 @@ impl Place for Vec3 {
 
 /// What moves: lifts, ferries, wheels and presses, some tilted; and zones.
 fn moving<V: Place>(builder: &mut LevelBuilder<V>, dice: &mut Dice) {
+    let mut before = None;
     for number in 0..5 {
         let at: V = dice.vector::<V>(14.0).with_height(dice.number(-0.5, 4.0));
-        let way: V = match number {
+        let displacement: V = match number {
             0 => V::UP * dice.number(1.0, 5.0),
             1 => V::UP * -at.height() + V::UP * dice.number(-0.3, 0.6), // a press
             _ => dice.vector::<V>(8.0) * dice.number(0.2, 1.0),
         };
         let time = dice.number(0.4, 4.0);
         let turn = if number == 4 { dice.number(-6.0, 6.0) } else { 0.0 };
-        let keys = [(0.0, V::ZERO, 0.0), (time, way, turn), (time + dice.number(0.0, 1.0), way, turn)];
-        let path = keys.map(|(time, offset, turn)| Keyframe { time, offset: at + offset, turn });
-        let carrier = builder.add_carrier(Carrier::on_path(path.to_vec(), PathEnd::BackAndForth));
+        let keys = [
+            (0.0, V::ZERO, 0.0),
+            (time, displacement, turn),
+            (time + dice.number(0.0, 1.0), displacement, turn),
+        ];
+        // About any axis, at a constant speed or from rest to rest, and some on the one before.
+        let axis = if dice.below(2) == 0 { V::UP } else { dice.direction() };
+        let easing = Easing::ALL[dice.below(Easing::ALL.len())];
+        let turn = if dice.below(4) == 0 { dice.number(-1.5, 1.5) } else { turn };
+        let path = keys.map(|(time, offset, part)| {
+            let turn = if part == 0.0 && time == 0.0 { 0.0 } else { turn };
+            Keyframe::new(time, at + offset).turned_about(axis, turn).eased(easing)
+        });
+        let carrier = Carrier::on_path(path.to_vec(), PathEnd::BackAndForth);
+        let parent = before.filter(|_| dice.below(3) == 0);
+        let carrier = builder.add_carrier(parent.map_or(carrier.clone(), |parent| carrier.riding(parent)));
+        before = Some(carrier);
         for _ in 0..1 + dice.below(2) {
             let half = V::splat(1.2).with_height(dice.number(0.05, 0.6));
             let place: V = dice.vector::<V>(1.5);
@@ -311,17 +328,17 @@ fn broken(dice: &mut Dice, number: f32) -> f32 {
     if dice.below(300) == 0 { BROKEN[dice.below(BROKEN.len())] } else { number }
 }
 
-/// What came of it all.
+/// The result of the soak.
 #[derive(Default)]
 struct Found {
     ticks: u64,
     deepest: f64,
     crushed: u64,
-    /// The longest that a body had a velocity and went nowhere, in ticks.
+    /// The longest time in ticks for which a body had a velocity and did not move.
     hung: u64,
 }
 
-/// A body as it was, the time then, and what it was told since.
+/// A body in an earlier state, its time, and the inputs since.
 type Kept<V> = (Controller<V>, f64, Vec<(Intent, f32)>);
 
 /// One place, and some bodies in it one after the other.
@@ -329,7 +346,8 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
     let mut dice = Dice(seed);
     let mut builder = Level::<V>::builder();
     V::furnish(&mut builder, &mut dice);
-    let still = V::still(builder.clone().build().unwrap());
+    let mut unmoved = builder.clone().build().unwrap();
+    let mut still = V::still(unmoved.clone());
     let mut movers = Level::<V>::builder();
     moving(&mut movers, &mut Dice(seed));
     moving(&mut builder, &mut Dice(seed));
@@ -351,7 +369,22 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
         let mut intent = Intent::default();
         let mut kept: Option<Kept<V>> = None;
         let (mut hangs, mut was_put) = (0, false);
+        let mut removed: Vec<(PieceId, Piece<V>)> = Vec::new();
         for tick in 0..LIFE {
+            // Pieces vanish and come back, but not while the inputs are recorded for a replay.
+            if dice.below(150) == 0 && !(LIFE / 2..=LIFE * 3 / 4).contains(&tick) {
+                let id = PieceId(dice.below(unmoved.all_pieces().count() + removed.len()) as u32);
+                if let Some(piece) = unmoved.piece(id) {
+                    removed.push((id, piece));
+                    assert!(level.remove(id) && unmoved.remove(id));
+                } else if let Some((id, piece)) = removed.pop() {
+                    assert!(level.put_back(id, piece.clone()).unwrap());
+                    assert!(unmoved.put_back(id, piece).unwrap());
+                    // It may come back over the body, which then has a tick to get out of it.
+                    was_put = true;
+                }
+                still = V::still(unmoved.clone());
+            }
             intent = any_intent(&mut dice, &intent);
             let mut now = intent;
             (now.steer.x, now.look.yaw) = (broken(&mut dice, now.steer.x), broken(&mut dice, now.look.yaw));
@@ -374,7 +407,7 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
                 tape.push((now, dt));
             }
             found.ticks += 1;
-            // Where time did not pass, the carriers have gone without it.
+            // If the time step was invalid, the carriers have advanced without the body.
             let passed = dt > 0.0 && dt.is_finite();
             let crushed = body.state().carry_over.crushed.is_some();
             found.crushed += u64::from(crushed);
@@ -386,8 +419,8 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
                 assert!(depth < MOST_INSIDE, "{case}: {depth} m deep\n{before:?}\n{state:?}");
             }
             was_put = is_put;
-            // With a velocity and nothing in its way, it goes.
-            // Wind takes who stands along, beside the velocity: it may take that back.
+            // With a velocity and a free path, it moves. Wind moves a standing body beside its
+            // velocity, and may cancel it.
             let says = state.velocity + state.ground_velocity;
             let blown = says + drift(&level, state, body.tuning.walk.stop_time);
             let is_blown_back = blown.dot(says) < 0.5 * says.length_squared();
@@ -402,10 +435,14 @@ fn live_in<V: Place>(seed: u64, found: &mut Found) {
                 replays(snapshot, time, &tape, &level, state, 1.0 / rate, &case);
             }
         }
+        for (id, piece) in removed {
+            assert!(level.put_back(id, piece.clone()).unwrap() && unmoved.put_back(id, piece).unwrap());
+        }
+        still = V::still(unmoved.clone());
     }
 }
 
-/// The velocity that wind gives to who stands.
+/// The velocity that wind gives to a standing body.
 fn drift<V: Geometry>(level: &Level<V>, state: &State<V>, stop_time: f32) -> V {
     let pushes = state.zones.ids().iter().filter_map(|&id| match *level.zone(id)?.effects.iter().next()? {
         Effect::Wind { push } if state.from_above => Some(push),
@@ -439,11 +476,66 @@ fn replays<V: Geometry>(
     assert_eq!(body.state().checksum(), expected.checksum(), "{case}: replayed to {:?}", body.state());
 }
 
+/// The tags that a query finds.
+struct Tags(Vec<Tag>);
+
+impl<V: Vector> level::Found<V> for Tags {
+    fn piece(&mut self, _: Shape<'_, V>, tag: Tag) {
+        self.0.push(tag);
+    }
+}
+
+/// Every answer that a level gives about a region.
+fn answers<V: Geometry>(
+    level: &Level<V>,
+    region: &Bounds<V>,
+) -> (Vec<Tag>, Vec<CarrierId>, Vec<ZoneId>, Option<u64>) {
+    let (mut pieces, mut moving, mut zones) = (Tags(Vec::new()), Vec::new(), Vec::new());
+    level.pieces(region, Layers::ALL, &mut pieces);
+    level.moving(region, |carrier| moving.push(carrier));
+    level.zones(region, |zone| zones.push(zone));
+    (pieces.0, moving, zones, level.stamp(region))
+}
+
+/// A level that was advanced tick by tick and one that was set to the same time give the same
+/// answers about every region, in the same order.
+fn the_past_does_not_matter<V: Place>(seeds: std::ops::Range<u64>) {
+    for seed in seeds {
+        let mut builder = Level::<V>::builder();
+        moving(&mut builder, &mut Dice(seed));
+        let mut level = builder.build().unwrap();
+        let fresh = level.clone();
+        let mut dice = Dice(seed);
+        let rate = RATES[dice.below(RATES.len())];
+        for _ in 0..6 {
+            (0..dice.below(300)).for_each(|_| level.advance(1.0 / rate));
+            let mut set = if dice.below(2) == 0 { fresh.clone() } else { level.clone() };
+            set.set_time(f64::from(dice.number(0.0, 50.0)), 1.0 / rate);
+            set.set_time(level.time(), 1.0 / rate);
+            // Whatever rides along is met where it is at the start of the tick, too.
+            [&mut level, &mut set].into_iter().for_each(|level| level.advance(1.0 / rate));
+            for _ in 0..500 {
+                let size = dice.number(0.1, 4.0);
+                let at: V = dice.vector(18.0);
+                let region = Bounds { min: at - V::splat(size), max: at + V::splat(size) };
+                let case = format!("seed {seed} at {} s in {region:?}", level.time());
+                assert_eq!(answers(&level, &region), answers(&set, &region), "{case}");
+            }
+        }
+    }
+}
+
+#[test]
+fn what_a_level_answers_does_not_depend_on_its_past() {
+    the_past_does_not_matter::<Vec2>(1..60);
+    the_past_does_not_matter::<Vec3>(1..60);
+}
+
 fn soak<V: Place>(first: u64) {
     let ticks = std::env::var("RASANT_SOAK")
         .map_or(FEW, |ticks| ticks.replace('_', "").parse().expect("RASANT_SOAK is a number of ticks"));
     let first = std::env::var("RASANT_SOAK_FROM").map_or(first, |seed| seed.parse().expect("a seed"));
-    // A part of the places, as K/N, where several machines share them.
+    // A part of the places, as K/N, to divide them among several machines.
     let (part, of) = std::env::var("RASANT_SHARD").map_or((1, 1), |shard| {
         let parts = shard.split_once('/').and_then(|(part, of)| Some((part.parse().ok()?, of.parse().ok()?)));
         parts.filter(|(part, of)| (1..=*of).contains(part)).expect("RASANT_SHARD is K/N")

@@ -1,4 +1,4 @@
-//! Stairs taken faster than one tread a tick.
+//! Stairs taken at more than one tread per tick.
 
 use crate::common::{RATES, Run, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
@@ -75,7 +75,7 @@ fn stairs_are_climbed_at_any_speed() {
 }
 
 #[test]
-fn a_dash_up_stairs_goes_its_distance() {
+fn a_dash_up_stairs_covers_its_distance() {
     fn dashes<V: Geometry>() {
         for hull in hulls() {
             for rate in RATES {
@@ -117,7 +117,7 @@ fn no_hull_climbs_more_than_the_step_height_at_any_rate() {
             {
                 for speed in [0.5, 4.0] {
                     let top = climbs::<Vec2>(hull, rate, step, step_height, speed);
-                    // A round hull goes over an edge that it touches at a walkable tilt.
+                    // A round hull rolls over an edge that it touches at a walkable angle.
                     let radius = match hull.shape() {
                         HullShape::Capsule { radius, .. } | HullShape::Ball { radius } => radius,
                         HullShape::Box { rounding, .. } => rounding,

@@ -1,4 +1,4 @@
-//! Nothing that stays as it is is told over and over.
+//! Constant input in a constant place does not produce a flood of events.
 
 use crate::common::{Dice, Run, capsule, core_of, upright_box};
 use rasant::glam::{Quat, Vec2, Vec3};
@@ -58,7 +58,7 @@ impl Foot for Vec3 {
     }
 }
 
-/// How often the gait changed, and what was told, but for footfalls.
+/// Returns the number of changes of the gait, and of events except footfalls.
 fn storm<V: Geometry>(run: &mut Run<V>, level: &Level<V>, seconds: f32, intent: Intent) -> (usize, usize) {
     run.events.clear();
     let mut changes = 0;
@@ -67,8 +67,8 @@ fn storm<V: Geometry>(run: &mut Run<V>, level: &Level<V>, seconds: f32, intent: 
         run.tick(level, intent);
         changes += usize::from(run.body.state().animation.gait != before);
     }
-    let told = run.events.iter().filter(|(_, event)| !matches!(event, Event::Footfall { .. })).count();
-    (changes, told)
+    let events = run.events.iter().filter(|(_, event)| !matches!(event, Event::Footfall { .. })).count();
+    (changes, events)
 }
 
 #[test]
@@ -87,14 +87,14 @@ fn steering_into_the_foot_of_steep_ground_tells_nothing_over_and_over() {
                             let mut run = Run::new(Tuning::default(), hull, start, rate);
                             run.body.find_footing(&level);
                             run.run(&level, 1.5, Intent::steering(1.0, 0.0));
-                            let (changes, told) = storm(&mut run, &level, 2.0, Intent::steering(1.0, 0.0));
-                            if changes > 4 || told > 4 {
+                            let (changes, events) = storm(&mut run, &level, 2.0, Intent::steering(1.0, 0.0));
+                            if changes > 4 || events > 4 {
                                 println!(
-                                    "{}D {kind} {degrees} turned {turned} {rate}/s {hull:?}: {changes} changes, {told} told",
+                                    "{}D {kind} {degrees} turned {turned} {rate}/s {hull:?}: {changes} changes, {events} events",
                                     V::DIMENSION
                                 );
                             }
-                            worst = worst.max(changes).max(told);
+                            worst = worst.max(changes).max(events);
                         }
                     }
                 }
@@ -108,26 +108,29 @@ fn steering_into_the_foot_of_steep_ground_tells_nothing_over_and_over() {
 
 #[test]
 fn wind_that_lifts_is_one_leaving() {
-    fn once<V: Geometry>(share: f32, falls: f32) {
+    fn once<V: Geometry>(fraction: f32, falls: f32) {
         for rate in RATES {
             let mut tuning = Tuning::default();
             tuning.fall.gravity = falls;
             let mut builder = Level::builder();
             let corner = V::from_array([-9.0, -1.0, -9.0]);
             builder.add(Piece::block(corner, V::from_array([9.0, 0.0, 9.0])).unwrap());
-            let push = V::UP * (tuning.gravity() * share);
+            let push = V::UP * (tuning.gravity() * fraction);
             builder.add_zone(Zone::new(corner, V::from_array([9.0, 900.0, 9.0]), Effect::Wind { push }));
             let level = builder.build().unwrap();
             let mut run = Run::new(tuning, capsule(), V::UP * 0.005, rate);
             run.body.find_footing(&level);
             run.run(&level, 0.2, Intent::default());
-            let (changes, told) = storm(&mut run, &level, 3.0, Intent::default());
-            assert!(changes <= 8 && told <= 8, "{share} of gravity, {falls}, {rate}/s: {changes} {told}");
+            let (changes, events) = storm(&mut run, &level, 3.0, Intent::default());
+            assert!(
+                changes <= 8 && events <= 8,
+                "{fraction} of gravity, {falls}, {rate}/s: {changes} {events}"
+            );
         }
     }
-    for (share, falls) in [(1.2, 1.6), (1.01, 1.02), (1.5, 1.4), (0.9, 1.6), (2.0, 1.0), (1.1, 2.0)] {
-        once::<Vec2>(share, falls);
-        once::<Vec3>(share, falls);
+    for (fraction, falls) in [(1.2, 1.6), (1.01, 1.02), (1.5, 1.4), (0.9, 1.6), (2.0, 1.0), (1.1, 2.0)] {
+        once::<Vec2>(fraction, falls);
+        once::<Vec3>(fraction, falls);
     }
 }
 
@@ -160,8 +163,8 @@ fn a_gravity_zone_turns_a_standing_body_once() {
                     }
                     let case = format!("from {start} {up:?} {rate}/s {hull:?}");
                     assert!(turns <= 3, "{case}: turned {turns} times");
-                    let (changes, told) = storm(&mut run, &level, 1.0, Intent::default());
-                    assert!(changes <= 2 && told <= 2, "{case}: {changes} {told}");
+                    let (changes, events) = storm(&mut run, &level, 1.0, Intent::default());
+                    assert!(changes <= 2 && events <= 2, "{case}: {changes} {events}");
                 }
             }
         }
@@ -172,8 +175,7 @@ fn a_gravity_zone_turns_a_standing_body_once() {
     once(Vec3::new(-0.6, 0.8, 0.0));
 }
 
-/// Over a ridge of two slopes: the normal is of the face that is touched, and the
-/// velocity goes along it.
+/// On a ridge of two slopes, the normal is that of the touched face, and the velocity is along it.
 #[test]
 fn over_a_ridge_the_normal_is_of_the_face_underfoot() {
     fn agree<V: Geometry>(ridge: &Level<V>, right: V, case: &str) {
@@ -200,8 +202,8 @@ fn over_a_ridge_the_normal_is_of_the_face_underfoot() {
                         let off = faces.iter().map(|face| (touched - face.1).abs()).fold(9.0, f32::min);
                         if off > 0.01 && core_of::<V>(&hull).half.component(0) == 0.0 {
                             let leans = normal.dot(right);
-                            let right_way = [leans.abs() < 1e-3, leans < 1e-3, leans > -1e-3][face];
-                            assert!(right_way, "{touched} {case}");
+                            let fits_face = [leans.abs() < 1e-3, leans < 1e-3, leans > -1e-3][face];
+                            assert!(fits_face, "{touched} {case}");
                         }
                     }
                 }
@@ -257,23 +259,23 @@ fn at_rest_between_anything_a_body_tells_nothing() {
         let steer: Vec3 = dice.direction();
         run.run(&level, 2.0, Intent::steering(steer.x, steer.z));
         run.run(&level, 2.0, Intent::default());
-        let (changes, told) = storm(&mut run, &level, 1.0, Intent::default());
+        let (changes, events) = storm(&mut run, &level, 1.0, Intent::default());
         assert!(
-            changes <= 2 && told <= 2,
-            "{seed} {hull:?} {rate}/s: {changes} {told} {:?}",
+            changes <= 2 && events <= 2,
+            "{seed} {hull:?} {rate}/s: {changes} {events} {:?}",
             run.body.state()
         );
-        let (changes, told) = storm(&mut run, &level, 1.0, Intent::steering(steer.x, steer.z));
+        let (changes, events) = storm(&mut run, &level, 1.0, Intent::steering(steer.x, steer.z));
         assert!(
-            changes <= 14 && told <= 14,
-            "{seed} steered {hull:?} {rate}/s: {changes} {told} {:?}",
+            changes <= 14 && events <= 14,
+            "{seed} steered {hull:?} {rate}/s: {changes} {events} {:?}",
             run.body.state()
         );
     }
 }
 
 #[test]
-fn down_through_a_one_way_platform_nothing_rises() {
+fn dropping_through_a_one_way_platform_never_rises() {
     fn falls<V: Geometry>() {
         for hull in hulls() {
             for rate in RATES {
@@ -326,12 +328,12 @@ fn over_the_middle_of_a_fan_feet_stay_firm() {
             for rate in [30, 144] {
                 for turn in 0..4 {
                     let angle = 0.9 * turn as f32 + 0.05;
-                    let way = Vec3::new(angle.cos(), 0.0, angle.sin());
-                    let start = way * -4.0 + Vec3::Y * (0.4 - 4.0 * angle.cos() * tilt);
+                    let direction = Vec3::new(angle.cos(), 0.0, angle.sin());
+                    let start = direction * -4.0 + Vec3::Y * (0.4 - 4.0 * angle.cos() * tilt);
                     let mut run = Run::new(Tuning::default(), hull, start, rate);
                     run.run(&level, 1.0, Intent::default());
                     for _ in 0..2 * rate {
-                        run.tick(&level, Intent::steering(way.x, -way.z));
+                        run.tick(&level, Intent::steering(direction.x, -direction.z));
                         let state = run.body.state();
                         assert!(
                             state.footing.is_firm(),

@@ -67,7 +67,7 @@ fn a_moving_band_takes_along_and_lends_its_speed_to_a_jump() {
     check::<Vec3>();
 }
 
-/// Who is seen from above walks on the floors of zones.
+/// Bodies seen from above walk on the floors of zones.
 #[test]
 fn from_above_a_floor_grips_slows_drifts_and_sounds() {
     let with = |surface: Option<Surface<Vec2>>| {

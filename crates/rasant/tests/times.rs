@@ -21,9 +21,9 @@ fn ticks_add_up_to_hours_without_drift() {
         for _ in 0..ticks {
             run.body.tick(&Intent::default(), &level, dt);
         }
-        let told = f64::from(run.body.state().animation.gait_age.seconds());
+        let events = f64::from(run.body.state().animation.gait_age.seconds());
         let all = f64::from(ticks) * f64::from(dt);
-        assert!((told - all).abs() < 1e-3, "{told} of {all} s at {rate}");
+        assert!((events - all).abs() < 1e-3, "{events} of {all} s at {rate}");
     }
     check::<Vec2>(60.0, 3600.0);
     check::<Vec3>(240.0, 3600.0);
@@ -87,7 +87,7 @@ fn dashes_come_back_after_their_time_to_within_a_tick_again_and_again() {
 }
 
 #[test]
-fn after_a_maneuver_the_next_waits_as_long_as_it_is_told() {
+fn after_a_maneuver_the_next_waits_for_the_reported_time() {
     for rate in ODD_RATES {
         for rest in [0.0f32, 0.02, 0.3, 0.48, 7.0, 60.0] {
             let level = floor::<Vec3>(40.0);
@@ -105,10 +105,10 @@ fn after_a_maneuver_the_next_waits_as_long_as_it_is_told() {
                 tick += 1;
                 let steer = if over.is_some() { press } else { Intent::default() };
                 let events = run.body.tick(&steer, &level, dt);
-                let phase = |wanted| {
+                let phase = |chosen| {
                     events
                         .iter()
-                        .any(|event| matches!(event, Event::ManeuverPhase { phase, .. } if *phase == wanted))
+                        .any(|event| matches!(event, Event::ManeuverPhase { phase, .. } if *phase == chosen))
                 };
                 if phase(Phase::Active) && over.is_some() {
                     break;
@@ -168,7 +168,7 @@ fn coyote_time_is_the_same_to_within_a_tick_at_every_rate() {
 }
 
 #[test]
-fn a_span_is_what_its_seconds_are_and_takes_anything() {
+fn a_span_equals_its_seconds_and_accepts_any_number() {
     for seconds in [0.0f32, 0.01, 1.0 / 3.0, 59.94, 3599.5, 30_000.0] {
         let span = Span::of(seconds);
         assert!((span.seconds() - seconds).abs() <= 4e-6 + seconds * f32::EPSILON, "{seconds}");

@@ -1,4 +1,4 @@
-//! The end of a rise is told once: as its top, or as a head that is bumped.
+//! The end of a rise is reported once: as its apex, or as a bumped head.
 
 use crate::common::{Dice, Run, blocks, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
@@ -16,7 +16,7 @@ fn hulls() -> [Hull; 3] {
 fn under_a_lift<V: Geometry>(height: f32) -> Level<V> {
     let mut builder = Level::builder();
     builder.add(Piece::block(V::from_array([-9.0, -1.0, -9.0]), V::from_array([9.0, 0.0, 9.0])).unwrap());
-    let key = |time, down: f32| Keyframe { time, offset: V::UP * -down, turn: 0.0 };
+    let key = |time, down: f32| Keyframe::new(time, V::UP * -down);
     let lift = builder.add_carrier(Carrier::on_path(vec![key(0.0, 0.0), key(0.4, 2.8)], PathEnd::Stop));
     let slab = Piece::block(V::from_array([-3.0, height, -3.0]), V::from_array([3.0, height + 0.5, 3.0]));
     builder.add(slab.unwrap().riding(lift));
@@ -24,7 +24,7 @@ fn under_a_lift<V: Geometry>(height: f32) -> Level<V> {
 }
 
 #[test]
-fn a_lift_that_comes_down_on_a_rising_head_is_told() {
+fn a_lift_that_comes_down_on_a_rising_head_is_reported() {
     fn check<V: Geometry>() {
         let mut dice = Dice(2);
         for hull in hulls() {
@@ -42,15 +42,18 @@ fn a_lift_that_comes_down_on_a_rising_head_is_told() {
                         if state.velocity.height() < -3.0 && state.air.is_some() {
                             assert_ne!(state.animation.gait, Gait::Rise, "{:?}", state.velocity);
                         }
-                        if let Some((_, Event::BumpedHead { speed: told })) = run.events.last()
+                        if let Some((_, Event::BumpedHead { speed: events, .. })) = run.events.last()
                             && speed.is_none()
                             && run.seconds() < 0.38
                         {
                             // As fast as the lift and the body are together.
-                            speed = Some(*told);
+                            speed = Some(*events);
                             let slowest = before - 1.1 * run.body.tuning.gravity() / rate as f32;
                             let together = 7.0 + slowest..7.0 + before + 0.1;
-                            assert!(together.contains(told), "{hull:?} {rate}/s: {told}, not {together:?}");
+                            assert!(
+                                together.contains(events),
+                                "{hull:?} {rate}/s: {events}, not {together:?}"
+                            );
                         }
                         before = if tick == 0 {
                             run.body.tuning.take_off_speed()
@@ -97,10 +100,10 @@ fn a_jump_beside_a_wall_has_one_top() {
 }
 
 #[test]
-fn a_head_that_is_driven_up_into_a_ceiling_is_told_in_its_first_tick() {
+fn a_head_that_is_driven_up_into_a_ceiling_is_reported_in_its_first_tick() {
     fn check<V: Geometry>() {
         let mut tuning = Tuning::default();
-        (tuning.dash.charges, tuning.dash.eight_ways) = (1.0, 1.0);
+        (tuning.dash.charges, tuning.dash.eight_directions) = (1.0, 1.0);
         for hull in hulls() {
             for rate in [30, 60, 144] {
                 for gap in [0.02, 0.1, 0.3] {
@@ -127,7 +130,7 @@ fn a_head_that_is_driven_up_into_a_ceiling_is_told_in_its_first_tick() {
     check::<Vec3>();
 }
 
-/// Rises past steep ground, edges and balls: each is told to end once.
+/// Rises past steep ground, edges and balls: each ends with one event.
 #[test]
 fn each_rise_at_steep_edges_ends_once() {
     fn check<V: Geometry>() {
@@ -163,7 +166,7 @@ fn each_rise_at_steep_edges_ends_once() {
                     match event {
                         Event::Jumped { .. } | Event::Bounced { .. } => rose = true,
                         // Wind may lift it and let it sink within one tick.
-                        Event::LeftGround { by: Departure::Launch, of: None } => rose = true,
+                        Event::LeftGround { by: Departure::Throw, of: None } => rose = true,
                         Event::Apex { .. } => {
                             rises += 1;
                             assert!(

@@ -45,7 +45,7 @@ pub fn corridor<V: Geometry>(height: f32, zones: &[(f32, f32, V)]) -> Level<V> {
 }
 
 #[test]
-fn a_body_without_room_to_turn_waits_and_says_so_once() {
+fn a_body_without_room_to_turn_waits_and_reports_it_once() {
     fn waits<V: Geometry>() {
         // As high as it stands, and not long enough to lie across.
         let across = if V::DIMENSION == 3 { V::from_array([0.0, 0.0, 1.0]) } else { V::UP };
@@ -190,8 +190,8 @@ fn a_body_walks_round_a_planet_and_jumps_on_it() {
                     assert!(state.footing.is_firm(), "{hull:?} {rate}/s tick {tick}: {:?}", run.events);
                     assert!(depth(&run.body, &level) < 1e-3, "{hull:?} {rate}/s tick {tick}");
                 }
-                let told = run.events.iter().filter(|(_, event)| event.name() != "footfall").count();
-                assert_eq!(told, 0, "{hull:?} {rate}/s: {:?}", run.events);
+                let events = run.events.iter().filter(|(_, event)| event.name() != "footfall").count();
+                assert_eq!(events, 0, "{hull:?} {rate}/s: {:?}", run.events);
                 assert!((went - 48.0).abs() < 2.0, "{hull:?} {rate}/s: {went} m");
                 run.tick(&level, Intent::default().pressing(Actions::JUMP));
                 for _ in 0..2 * rate {
@@ -213,7 +213,7 @@ fn a_body_walks_round_a_planet_and_jumps_on_it() {
 
 /// Up turned by any angle at once: through no floor, and never inside it.
 #[test]
-fn up_that_is_turned_at_once_drops_nobody_through_a_floor() {
+fn a_sudden_change_of_up_moves_no_body_through_a_floor() {
     fn check<V: Geometry>() {
         let level = crate::common::floor::<V>(30.0);
         for hull in hulls() {

@@ -1,5 +1,4 @@
-//! Speeds on foot: running, crouching, backwards, up and down hill; and which
-//! way the body faces meanwhile.
+//! Speeds on foot (running, crouching, backwards, up and down slopes), and the facing meanwhile.
 
 use crate::common::{RATES, Run, Slope, blocks, capsule, floor, upright_box};
 use rasant::glam::{Vec2, Vec3};
@@ -21,7 +20,7 @@ fn speed_of<V: Geometry>(tuning: Tuning, intent: Intent) -> V {
 }
 
 #[test]
-fn each_way_of_going_has_its_own_top_speed() {
+fn each_gait_has_its_own_top_speed() {
     fn check<V: Geometry>() {
         let right = Intent::steering(1.0, 0.0);
         let tuning = Tuning::default();
@@ -39,7 +38,7 @@ fn each_way_of_going_has_its_own_top_speed() {
 }
 
 #[test]
-fn backwards_and_sideways_are_slower_if_asked_and_measured_by_the_look() {
+fn backwards_and_sideways_are_slower_if_set_and_measured_by_the_look() {
     let mut tuning = Tuning::default();
     tuning.walk.back = 0.5;
     tuning.walk.side = 0.75;
@@ -56,14 +55,16 @@ fn backwards_and_sideways_are_slower_if_asked_and_measured_by_the_look() {
 }
 
 #[test]
-fn hills_slow_and_hasten_by_their_rise_and_leave_the_way_across_alone() {
+fn hills_slow_and_hasten_by_their_rise_and_leave_the_motion_across_alone() {
     let angle = 30f32.to_radians();
     let mut tuning = Tuning::default();
     tuning.slope.uphill = 0.5;
     tuning.slope.downhill = 1.2;
-    let share = angle.sin() / tuning.slope.max_angle.sin();
+    let fraction = angle.sin() / tuning.slope.max_angle.sin();
     let level = Vec3::slope(angle);
-    for (x, y, factor) in [(1.0, 0.0, 1.0 - 0.5 * share), (-1.0, 0.0, 1.0 + 0.2 * share), (0.0, 1.0, 1.0)] {
+    for (x, y, factor) in
+        [(1.0, 0.0, 1.0 - 0.5 * fraction), (-1.0, 0.0, 1.0 + 0.2 * fraction), (0.0, 1.0, 1.0)]
+    {
         let mut run = on(&level, tuning);
         run.run(&level, 1.0, Intent::steering(x, y));
         let speed = run.body.velocity().length();
@@ -72,7 +73,7 @@ fn hills_slow_and_hasten_by_their_rise_and_leave_the_way_across_alone() {
 }
 
 #[test]
-fn a_crouch_goes_under_what_one_cannot_stand_under_and_stands_up_where_there_is_room() {
+fn a_crouch_passes_low_ceilings_and_stands_up_where_there_is_room() {
     fn check<V: Geometry>() {
         // A beam 1.3 m above the floor, from 2 to 4 m.
         let level: Level<V> =
@@ -86,7 +87,8 @@ fn a_crouch_goes_under_what_one_cannot_stand_under_and_stands_up_where_there_is_
             run.run(&level, 1.0, right.holding(Actions::CROUCH));
             assert_eq!((run.count("crouched"), run.body.present_hull().height()), (1, 1.1));
             assert_eq!(run.body.state().animation.gait, Gait::Crouch);
-            // Let go under the beam: it stays low, says so, and stands up past it.
+            // Crouch is released under the beam: the body stays low, refuses, and stands up past
+            // the beam.
             run.tick(&level, right.releasing(Actions::CROUCH));
             assert_eq!(run.count("refused"), 1);
             assert!((2.0..4.0).contains(&run.body.position().component(0)));
@@ -141,7 +143,7 @@ fn letting_go_keeps_the_facing_and_turning_takes_the_shorter_way_at_the_rate() {
 }
 
 #[test]
-fn a_soft_turn_halves_what_is_left_every_half_life_at_any_tick_rate() {
+fn a_soft_turn_halves_the_rest_every_half_life_at_any_tick_rate() {
     for rate in RATES {
         let level = floor::<Vec3>(60.0);
         let mut tuning = Tuning::default();
@@ -155,7 +157,7 @@ fn a_soft_turn_halves_what_is_left_every_half_life_at_any_tick_rate() {
 }
 
 #[test]
-fn a_body_faces_its_steering_the_look_or_nothing_as_asked() {
+fn a_body_faces_its_steering_the_look_or_nothing_as_set() {
     let level = floor::<Vec3>(60.0);
     let intent = Intent { look: Look { yaw: 0.5, pitch: 0.0 }, ..Intent::steering(1.0, 0.0) };
     let faced = |face| {
@@ -163,15 +165,15 @@ fn a_body_faces_its_steering_the_look_or_nothing_as_asked() {
         run.run(&level, 0.2, intent);
         (run.body.state().facing, run.body.state().facing_owner)
     };
-    let (by_steer, owner) = faced(Face::Steer);
+    let (by_steer, owner) = faced(Face::Course);
     assert!((by_steer - Vec3::RIGHT.turned(0.5)).length() < 1e-5 && owner == Owner::Walk);
-    let (by_look, owner) = faced(Face::Look);
+    let (by_look, owner) = faced(Face::Eyes);
     assert!((by_look - Vec3::FORWARD.turned(0.5)).length() < 1e-5 && owner == Owner::Look);
-    assert_eq!(faced(Face::Fixed), (Vec3::FORWARD, Owner::Nobody));
+    assert_eq!(faced(Face::Host), (Vec3::FORWARD, Owner::Nobody));
 }
 
 #[test]
-fn turn_and_drive_goes_where_the_body_faces() {
+fn turn_and_drive_moves_along_the_facing() {
     fn check<V: Geometry>(level: &Level<V>) {
         for rate in RATES {
             let mut tuning = Tuning { steering: Steering::Body, ..Tuning::default() };
@@ -311,7 +313,7 @@ fn the_arc_of_a_hop_is_drawn_and_is_flat_at_both_ends() {
     assert_eq!(run.body.pose(1.0).lift, 0.0);
 }
 
-/// The same inputs the other way round, in a life in which everything is done.
+/// The same inputs reversed, in a life with every move.
 #[test]
 fn a_negative_walking_speed_inverts_every_move_alike() {
     use crate::common::Dice;

@@ -93,7 +93,7 @@ fn a_surface_grips_better_worse_or_not_at_all() {
 }
 
 #[test]
-fn a_jump_off_a_wall_goes_up_and_away_and_cannot_be_steered_back_at_once() {
+fn a_jump_off_a_wall_leads_up_and_away_and_cannot_be_steered_back_at_once() {
     fn check<V: Geometry>() {
         let level = shaft::<V>();
         let mut run = on_the_wall(climber(), &level);
@@ -152,9 +152,9 @@ fn one_wall_cannot_be_climbed_for_ever_but_two_can() {
     };
     let one = climb(false);
     assert_eq!(one.jumps().len(), 2, "then it slides to the ground");
-    let told =
+    let events =
         |event: &Event<Vec2>| matches!(event, Event::Refused { what } if what.is("jump", "wall-limit"));
-    assert!(one.events.iter().any(|(_, event)| told(event)));
+    assert!(one.events.iter().any(|(_, event)| events(event)));
     assert!(climb(true).jumps().len() > 6);
 }
 
@@ -183,7 +183,10 @@ fn a_ladder_is_climbed_to_its_top_and_down_again_without_a_hop() {
     fn check<V: Geometry>(front: V, up: Intent, down: Intent) {
         let (mut run, level) = at_the_ladder(front);
         run.tick(&level, up);
-        assert_eq!((run.body.state().mode, run.count("ladder-taken")), (Mode::Move(Name::new("ladder")), 1));
+        assert_eq!(
+            (run.body.state().mode, run.count("ladder-grabbed")),
+            (Mode::Move(Name::new("ladder")), 1)
+        );
         assert_eq!(run.body.state().velocity_owner, Owner::Ladder);
         run.run(&level, 1.0, up);
         assert!((run.body.velocity().height() - 2.5).abs() < 1e-4);
@@ -203,7 +206,10 @@ fn a_ladder_is_climbed_to_its_top_and_down_again_without_a_hop() {
         // And down from the top, through the landing, to the ground.
         run.run(&level, 0.3, Intent::default());
         run.tick(&level, down);
-        assert_eq!((run.body.state().mode, run.count("ladder-taken")), (Mode::Move(Name::new("ladder")), 2));
+        assert_eq!(
+            (run.body.state().mode, run.count("ladder-grabbed")),
+            (Mode::Move(Name::new("ladder")), 2)
+        );
         run.run(&level, 3.0, down);
         assert_eq!(run.body.state().mode, Mode::Grounded);
         assert!((run.body.position().height() - 0.005).abs() < 1e-3);
@@ -258,7 +264,7 @@ fn a_ladder_is_slid_down_faster_and_left_by_a_jump_a_drop_or_to_the_side() {
 fn a_ladder_on_a_carrier_takes_its_climber_along() {
     let (mut builder, zone) = ladder_tower(Vec2::ZERO);
     let keys = [(0.0, 0.0), (20.0, 20.0)];
-    let path = keys.map(|(time, x)| Keyframe { time, offset: Vec2::X * x, turn: 0.0 });
+    let path = keys.map(|(time, x)| Keyframe::new(time, Vec2::X * x));
     let carrier = builder.add_carrier(Carrier::on_path(path.to_vec(), PathEnd::Stop));
     let id = builder.add_zone(zone.riding(carrier));
     let mut level = builder.build().unwrap();
@@ -285,30 +291,30 @@ fn with_zone<V: Geometry>(zone: Zone<V>) -> (Level<V>, ZoneId) {
     (builder.build().unwrap(), id)
 }
 
-fn told(run: &Run<Vec2>, id: ZoneId) -> (usize, usize) {
-    let count = |wanted: Event<Vec2>| run.events.iter().filter(|(_, event)| *event == wanted).count();
+fn events(run: &Run<Vec2>, id: ZoneId) -> (usize, usize) {
+    let count = |chosen: Event<Vec2>| run.events.iter().filter(|(_, event)| *event == chosen).count();
     (count(Event::ZoneEntered { zone: id }), count(Event::ZoneLeft { zone: id }))
 }
 
 #[test]
-fn coming_into_and_out_of_a_zone_is_told_once_each() {
+fn coming_into_and_out_of_a_zone_is_reported_once_each() {
     for kind in [Effect::Goal, Effect::Own(7), Effect::Slow { pace: 0.5 }, Effect::Checkpoint] {
         let (level, id) = with_zone(Zone::new(Vec2::new(2.0, 0.0), Vec2::new(4.0, 3.0), kind));
         let mut run = Run::new(Tuning::default(), upright_box(), Vec2::ZERO, 60);
         run.body.find_footing(&level);
         run.run(&level, 0.7, RIGHT());
-        assert_eq!(told(&run, id), (1, 0));
+        assert_eq!(events(&run, id), (1, 0));
         assert!(run.body.state().zones.contains(id));
         let slowed = matches!(kind, Effect::Slow { .. });
         let speed = run.body.velocity().x;
         assert!((speed - if slowed { 2.0 } else { 4.0 }).abs() < 1e-4, "{speed} m/s in {kind:?}");
         run.run(&level, 2.0, RIGHT());
-        assert_eq!(told(&run, id), (1, 1));
+        assert_eq!(events(&run, id), (1, 1));
     }
 }
 
 #[test]
-fn wind_carries_what_is_aloft_lifts_what_it_can_and_moves_who_stands_a_little() {
+fn wind_carries_airborne_bodies_and_moves_standing_ones_a_little() {
     let zone = |push| Zone::new(Vec2::new(-99.0, 0.0), Vec2::new(99.0, 8.0), Effect::Wind { push });
     let tuning = Tuning::default();
     let (level, _) = with_zone(zone(Vec2::X * 5.0));
@@ -383,7 +389,7 @@ fn a_zone_of_other_gravity_tips_the_body_over_and_back() {
 }
 
 #[test]
-fn a_checkpoint_passed_upside_down_puts_the_body_back_the_right_way_up() {
+fn a_checkpoint_passed_upside_down_respawns_the_body_upright() {
     let mut builder = Level::<Vec2>::builder();
     builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0)).unwrap());
     builder.add(Piece::block(Vec2::new(-9.0, 6.0), Vec2::new(9.0, 7.0)).unwrap());
@@ -405,7 +411,7 @@ fn a_checkpoint_passed_upside_down_puts_the_body_back_the_right_way_up() {
     assert_eq!(run.body.state().up, Vec2::Y);
 }
 
-/// It has no underside: its place is its middle, whichever way is up.
+/// Its position is its middle, in whatever direction up is.
 #[test]
 fn other_gravity_leaves_a_body_seen_from_above_where_it_is() {
     let mut builder = Level::<Vec2>::builder();
@@ -418,17 +424,16 @@ fn other_gravity_leaves_a_body_seen_from_above_where_it_is() {
     while run.seconds() < 2.0 {
         let before = run.body.position();
         run.tick(&level, RIGHT());
-        let way = run.body.position() - before;
-        assert!(way.y == 0.0 && way.x < 0.1, "{way} in a tick");
+        let displacement = run.body.position() - before;
+        assert!(displacement.y == 0.0 && displacement.x < 0.1, "{displacement} in a tick");
     }
     assert_eq!(run.count("zone-entered"), 1);
     assert!(run.body.position().x > 5.0);
 }
 
-/// A ladder that leads up to a floor without a hatch can be climbed; from above there is no way
-/// down it.
+/// A ladder that leads up to a closed floor can be climbed, but not grabbed from above.
 #[test]
-fn a_ladder_under_a_solid_floor_is_not_taken_from_above() {
+fn a_ladder_under_a_solid_floor_is_not_grabbed_from_above() {
     fn check<V: Geometry>() {
         let mut builder = Level::builder();
         let corner = |x, y, z| V::from_array([x, y, z]);

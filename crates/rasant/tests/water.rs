@@ -1,4 +1,4 @@
-//! Water: how deep a fall goes, swimming in every direction, rims.
+//! Water: the depth of a fall, swimming in every direction, rims.
 
 use crate::common::{Run, capsule, upright_box};
 use rasant::glam::{Vec2, Vec3};
@@ -31,8 +31,8 @@ fn basin<V: Geometry>(depth: f32, rim: f32) -> Level<V> {
     builder.build().unwrap()
 }
 
-/// Falls from `height` above where it floats; how deep it comes below that, and after how many seconds
-/// it is back.
+/// Falls from `height` above the floating position. Returns the depth below it, and the seconds
+/// until the body is back.
 fn falls<V: Geometry>(tuning: Tuning, hull: Hull, height: f32, rate: u32) -> (f32, f32) {
     let level = basin::<V>(60.0, 0.0);
     let floats = -tuning.swim.float * hull.height();
@@ -50,7 +50,7 @@ fn falls<V: Geometry>(tuning: Tuning, hull: Hull, height: f32, rate: u32) -> (f3
 }
 
 #[test]
-fn a_fall_goes_about_as_deep_as_it_is_high_at_any_rate() {
+fn a_fall_into_water_has_the_same_depth_at_any_rate() {
     fn check<V: Geometry>() {
         for hull in hulls() {
             for (height, sink, drag) in [
@@ -153,7 +153,7 @@ fn it_swims_where_it_is_steered_and_looks() {
 }
 
 #[test]
-fn a_heavy_body_sinks_and_a_light_one_comes_up() {
+fn a_heavy_body_sinks_and_a_light_one_rises() {
     fn check<V: Geometry>() {
         for (float_speed, expected) in [(-0.7, -0.7), (1.2, 1.2), (0.0, 0.0)] {
             let mut tuning = Tuning::default();
@@ -166,7 +166,7 @@ fn a_heavy_body_sinks_and_a_light_one_comes_up() {
     check::<Vec3>();
 }
 
-/// Steered up to the surface it comes to rest there, and does not leap out of the water.
+/// Steered up to the surface, it comes to rest there without leaving the water.
 #[test]
 fn steering_up_ends_at_the_surface() {
     fn check<V: Geometry>() {
@@ -190,9 +190,9 @@ fn steering_up_ends_at_the_surface() {
                     (highest - floats).abs() < 0.1,
                     "{hull:?} {rate}/s: up to {highest}, floats at {floats}"
                 );
-                let told =
+                let events =
                     run.events.iter().filter(|(_, event)| !matches!(event, Event::WallMet { .. })).count();
-                assert!(told < 6, "{:?}", run.events);
+                assert!(events < 6, "{:?}", run.events);
             }
         }
     }
@@ -201,7 +201,7 @@ fn steering_up_ends_at_the_surface() {
 }
 
 #[test]
-fn a_rim_is_taken_out_of_the_water() {
+fn a_rim_is_grabbed_from_the_water() {
     fn check<V: Geometry>() {
         for hull in [capsule(), upright_box()] {
             for rate in [30, 60, 144] {
@@ -229,7 +229,7 @@ fn a_rim_is_taken_out_of_the_water() {
     check::<Vec3>();
 }
 
-/// Steered into a wall or not, it comes to rest where it floats, and tells nothing then.
+/// Steered into a wall or not, it comes to rest at the floating position, without events.
 #[test]
 fn it_floats_at_rest_before_a_wall() {
     fn check<V: Geometry>() {
@@ -240,14 +240,14 @@ fn it_floats_at_rest_before_a_wall() {
                     let tuning = Tuning::default();
                     let mut run = Run::new(tuning, hull, corner(8.2, -3.0, 0.0), rate);
                     run.run(&level, 4.0, Intent::steering(steer, 0.0));
-                    let told = run.events.len();
+                    let events = run.events.len();
                     let floats = -tuning.swim.float * hull.height();
                     for _ in 0..rate * 4 {
                         run.tick(&level, Intent::steering(steer, 0.0));
                         let off = run.body.position().height() - floats;
                         assert!(off.abs() < 0.01, "{hull:?} {rate}/s, steer {steer}: {off} m off");
                     }
-                    assert_eq!(run.events.len(), told, "{:?}", &run.events[told..]);
+                    assert_eq!(run.events.len(), events, "{:?}", &run.events[events..]);
                 }
             }
         }

@@ -54,17 +54,17 @@ fn mesh(corners: &[Vec3], faces: &[[u32; 3]]) -> Level<Vec3> {
     builder.build().unwrap()
 }
 
-/// Dropped from `at`, the body comes to stand, moves no bit and tells nothing
-/// for ten seconds, and can jump out.
+/// Dropped from `at`, the body comes to rest, does not change by a bit and reports nothing for ten
+/// seconds, and can jump out.
 fn comes_to_stand<V: Geometry>(level: &Level<V>, hull: Hull, at: V, case: &str) {
     let mut run = Run::new(Tuning::default(), hull, at, 60);
     run.run(level, 3.0, Intent::default());
     let stood = *run.body.state();
     assert!(stood.footing.is_firm(), "{case}: {stood:?}");
-    let told = run.events.len();
+    let events = run.events.len();
     run.run(level, 10.0, Intent::default());
     assert_eq!(run.body.state().position, stood.position, "{case}");
-    assert_eq!(&run.events[told..], &[], "{case}");
+    assert_eq!(&run.events[events..], &[], "{case}");
     run.tick(level, Intent::default().pressing(Actions::JUMP));
     run.run(level, 0.2, Intent::default().holding(Actions::JUMP));
     let risen = (run.body.state().position - stood.position).dot(V::UP);
@@ -124,9 +124,12 @@ fn a_trench_is_walked_along_at_full_speed_as_steeply_as_any_ground() {
         run.run(&level, 1.0, Intent::steering(-1.0, 0.0));
         let before = run.body.state().position;
         run.run(&level, 1.0, Intent::steering(-1.0, 0.0));
-        let way = before.distance(run.body.state().position);
+        let distance = before.distance(run.body.state().position);
         assert!(before.y >= start.y, "it is uphill");
-        assert!((way / tuning.walk.speed - 1.0).abs() < 0.005, "{way} m in a second at {degrees} degrees");
+        assert!(
+            (distance / tuning.walk.speed - 1.0).abs() < 0.005,
+            "{distance} m in a second at {degrees} degrees"
+        );
     }
 }
 

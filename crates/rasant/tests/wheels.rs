@@ -1,4 +1,4 @@
-//! Carriers that turn fast push bodies aside and hold none that has a way out.
+//! Carriers that rotate fast push bodies aside, and hold none that has a way out.
 
 use crate::common::lives::any_intent;
 use crate::common::{Dice, capsule, upright_box};
@@ -18,7 +18,7 @@ pub fn hulls() -> [Hull; 4] {
 }
 
 /// How deep the body is in a piece, in metres; below 0 outside.
-fn depth<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
+pub fn depth<V: Geometry>(body: &Controller<V>, level: &Level<V>) -> f32 {
     let nowhere = Bounds { min: V::ZERO, max: V::ZERO };
     let patch = Patch::gather(body.state().frame(), &body.present_hull(), nowhere, level);
     patch.overlap(V::ZERO, |_| false).map_or(f32::NEG_INFINITY, |overlap| -overlap.distance)
@@ -33,7 +33,7 @@ pub fn wheel<V: Geometry>(bars: usize, degrees: f32, height: f32) -> Level<V> {
     let turn = std::f32::consts::TAU * degrees.signum();
     let time = 360.0 / degrees.abs() / RATE;
     let middle = corner(0.0, height, 0.0);
-    let keys = [(0.0, 0.0), (time, turn)].map(|(time, turn)| Keyframe { time, offset: middle, turn });
+    let keys = [(0.0, 0.0), (time, turn)].map(|(time, turn)| Keyframe::new(time, middle).turned(turn));
     let wheel = builder.add_carrier(Carrier::on_path(keys.to_vec(), PathEnd::Loop));
     let (long, thin) = (5.0, 0.15);
     builder.add(Piece::block(corner(0.0, -thin, -thin), corner(long, thin, thin)).unwrap().riding(wheel));
@@ -89,7 +89,7 @@ pub fn among_bars<V: Geometry>(degrees: f32, bars: usize, seeds: std::ops::Range
 }
 
 #[test]
-fn bars_that_turn_fast_push_bodies_that_have_a_way_out() {
+fn bars_that_rotate_fast_push_bodies_that_have_a_way_out() {
     fn push<V: Geometry>() {
         let mut wrong = Vec::new();
         for degrees in [1.0, 2.0, -4.0, 6.0, -9.0] {

@@ -1,33 +1,32 @@
-//! A move of a game's own: swinging on a rope.
+//! A game's own move: swinging on a rope.
 //!
-//! Pressed in the air, a rope is thrown up and ahead; where it meets something, the body
-//! hangs from there for as long as the action is held, and swings. Let go, it flies on
-//! with the velocity that it has.
+//! A press in the air throws a rope up and ahead. Where it hits something, the body hangs from
+//! there as long as the action is held, and swings. On release it keeps its velocity.
 //!
-//! All of it is in this file: the knobs, what is remembered, what is asked for in a tick,
-//! and a figure for the sheet.
+//! This file contains the whole move: the knobs, the memory, the proposal of a tick, and a figure
+//! for the sheet.
 
 use rasant::glam::Vec2;
 use rasant::level::CarrierId;
-use rasant::moves::{Answer, Law, Move, MoveSet, Outcome, Proposal, Senses, SetWay, Standard, Words};
+use rasant::moves::{Answer, Law, Move, MoveSet, Outcome, Proposal, Senses, SetMotion, Standard, Words};
 use rasant::state::Name;
 use rasant::{Actions, Controller, Departure, Geometry, Intent, Level, Piece, Refusal, Tuning};
 use rasant_lab::OwnFigure;
 use rasant_lab::files::TuningFile;
 use rasant_lab::sheet::FigureKind;
 
-/// The action that throws the rope, and holds it.
+/// The action that throws and holds the rope.
 pub const ROPE: Actions = Actions::own(0);
 
-/// The rope, and after it the moves of the library.
+/// The rope, followed by the library's moves.
 pub static MOVES: MoveSet = MoveSet::of::<(Swing, Standard)>();
 
 rasant::knobs! {
     /// Swinging on a rope.
     pub struct Swing {
-        /// How far the rope reaches; 0 for no rope.
+        /// The length of the rope; 0 for no rope.
         reach: "swing.reach", Metres, 7.0, 0.0..100.0;
-        /// How strongly steering pumps the swing.
+        /// The acceleration by which steering pumps the swing.
         pump: "swing.pump", MetresPerSecondSquared, 3.0, 0.0..100.0;
     }
 }
@@ -35,9 +34,9 @@ rasant::knobs! {
 rasant::memory! {
     /// The rope that is held.
     pub struct Rope<V> {
-        /// Where it hangs from, in the world, and how long it is.
+        /// The anchor in world coordinates, and the length of the rope.
         pub held: Option<(V, f32)>,
-        /// What moves that: a beam on a carrier takes the rope along.
+        /// The carrier of the anchor, which takes the rope along.
         moved_by: Option<CarrierId>,
     }
 }
@@ -73,7 +72,7 @@ impl<V: Geometry> Move<V> for Swing {
 }
 
 impl Swing {
-    /// The rope that is held in this tick: on from before, or thrown.
+    /// Returns the rope that is held in this tick: the one from before, or a new one.
     fn holds<V: Geometry>(&self, senses: &Senses<'_, V>, rope: &Rope<V>) -> Rope<V> {
         if senses.maneuver().is_some() || !senses.intent.held.contains(ROPE) {
             return Rope::NONE;
@@ -94,11 +93,11 @@ impl Swing {
         Rope { held, moved_by: hit.tag.carrier }
     }
 
-    /// A tick of a pendulum. The rope pulls only: nearer to its anchor the body falls
-    /// freely. With the rope taut, what speed it has follows from how low it is, so
-    /// nothing is lost or won at any tick rate, but by pumping.
+    /// Computes a tick of a pendulum. The rope only pulls: closer to its anchor the body falls
+    /// freely. While the rope is taut, the speed follows from the height, so the energy is constant
+    /// at every tick rate, except for pumping.
     fn swings<V: Geometry>(&self, senses: &Senses<'_, V>, anchor: V, length: f32) -> Proposal<V> {
-        /// Parts of a tick.
+        /// Substeps of a tick.
         const PARTS: usize = 8;
         let gravity = senses.tuning.gravity() * senses.tuning.fall.gravity;
         let dt = senses.dt / PARTS as f32;
@@ -107,27 +106,28 @@ impl Swing {
         let from = senses.velocity_in_world();
         let (mut at, mut velocity) = (hands, from);
         for _ in 0..PARTS {
-            let pull = V::UP * -gravity + senses.wish * self.pump;
+            let pull = V::UP * -gravity + senses.steer * self.pump;
             let mut next = at + velocity * dt + pull * (0.5 * dt * dt);
             let mut after = velocity + pull * dt;
             let out = next - anchor;
             if out.length() >= length {
                 let along = out.direction().unwrap_or(-V::UP);
                 next = anchor + along * length;
-                // What the way gives in energy, along the rope's circle.
+                // The work of the pull along the rope's circle.
                 let won = 2.0 * pull.dot(next - at);
                 let speed = (velocity.length_squared() + won).max(0.0).sqrt();
-                after = after.slid_along(along).direction().map_or(V::ZERO, |way| way * speed);
+                after =
+                    after.slid_along(along).direction().map_or(V::ZERO, |displacement| displacement * speed);
             }
             (at, velocity) = (next, after);
         }
-        let way = SetWay { way: at - hands, from, to: velocity, gravity: false };
+        let displacement = SetMotion { displacement: at - hands, from, to: velocity, gravity: false };
         let leaves = Some(Departure::Move);
-        Proposal { law: Law::Set(way), leaves, ..Proposal::of(NAME) }
+        Proposal { law: Law::Set(displacement), leaves, ..Proposal::of(NAME) }
     }
 }
 
-/// What the sheet says of it.
+/// The figure that the sheet measures.
 pub static FIGURES: &[OwnFigure] = &[OwnFigure {
     kind: FigureKind {
         name: "swing-period",
@@ -143,7 +143,7 @@ fn period(file: &TuningFile, dimensions: usize, rate: u32) -> Option<f64> {
     (dimensions == 2 && swing.reach > 0.0).then(|| measured(file, 0.5 * swing.reach, rate)).flatten()
 }
 
-/// Hangs a body from a beam and counts the time between two passes of the lowest point.
+/// Hangs a body from a beam and returns the time between two passes of the lowest point.
 fn measured(file: &TuningFile, length: f32, rate: u32) -> Option<f64> {
     let mut builder = Level::builder();
     let beam = Piece::block(Vec2::new(-0.05, 0.0), Vec2::new(0.05, 0.1)).ok()?;

@@ -1,4 +1,4 @@
-//! The tool of a game: all that `rasant` does, with the game's own move in it.
+//! A game's command line: everything that `rasant` does, with the game's own move.
 //!
 //! `cargo run -p rope-swing -- knobs swing`, `-- sheet`, `-- check
 //! examples/rope-swing/data/over-the-canal.toml`, `-- play …`.

@@ -1,4 +1,4 @@
-//! The move by itself, and through the game's own tool.
+//! The move in the library, and through the game's own command line.
 
 use assert_cmd::Command;
 use rasant::glam::{Vec2, Vec3};
@@ -55,7 +55,7 @@ fn a_swing_keeps_its_energy_and_its_rope_at_any_tick_rate() {
 }
 
 #[test]
-fn a_snapshot_in_the_middle_of_a_swing_goes_on_to_the_same_bits() {
+fn a_snapshot_in_the_middle_of_a_swing_continues_with_the_same_bits() {
     let (mut body, level) = hanging::<Vec2>(4.0, 60);
     let on = |body: &mut Controller<Vec2>| {
         for _ in 0..100 {
@@ -75,7 +75,7 @@ fn the_games_tool_knows_its_knobs_and_its_figure() {
     let knobs = printed(tool().args(["knobs", "swing"]));
     assert!(knobs.contains("swing.reach") && knobs.contains("swing.pump"), "{knobs}");
     let schema = printed(tool().args(["knobs", "--schema", "tuning"]));
-    assert!(schema.contains("How strongly steering pumps the swing."));
+    assert!(schema.contains("The acceleration by which steering pumps the swing."));
     let data = concat!(env!("CARGO_MANIFEST_DIR"), "/data/climber.toml");
     let sheet = printed(tool().args(["sheet", data, "--json"]));
     let sheet: serde_json::Value = serde_json::from_str(&sheet).unwrap();
@@ -97,7 +97,7 @@ fn the_games_tool_varies_fits_and_checks_with_them() {
     let vary = ["--knob", "swing.reach=4:8:4", "--show", "swing-period", "--json"];
     let varied = printed(tool().arg("vary").args(vary).arg(&climber));
     assert!(varied.contains("swing-period"), "{varied}");
-    // Twice the rope, √2 times the period.
+    // Twice the length gives √2 times the period.
     let folder = tempfile::tempdir().unwrap();
     let out = folder.path().join("fitted.toml");
     let fit = ["--target", "swing-period=1.9478", "--turn", "swing.reach", "--out"];
@@ -114,17 +114,17 @@ fn a_wrong_number_of_its_own_knob_is_named_with_its_place() {
     let path = folder.path().join("wrong.toml");
     std::fs::write(&path, "title = \"wrong\"\n[swing]\nreach = 500\n").unwrap();
     let output = tool().arg("sheet").arg(&path).assert().code(2).get_output().stderr.clone();
-    let told = String::from_utf8(output).unwrap();
-    assert!(told.contains("swing.reach") && told.contains("0 to 100 m") && told.contains(":3:"), "{told}");
+    let said = String::from_utf8(output).unwrap();
+    assert!(said.contains("swing.reach") && said.contains("0 to 100 m") && said.contains(":3:"), "{said}");
 }
 
-/// The rope hangs from where the beam has gone, and is as long as it was.
+/// The rope hangs from the moved beam, with its length unchanged.
 #[test]
 fn the_rope_follows_a_beam_that_moves() {
     fn check<V: Geometry>() {
         for rate in [30, 60, 144] {
             let mut builder = Level::builder();
-            let key = |time, right: f32| Keyframe { time, offset: V::RIGHT * right, turn: 0.0 };
+            let key = |time, right: f32| Keyframe::new(time, V::RIGHT * right);
             let path = vec![key(0.0, 0.0), key(4.0, 6.0)];
             let trolley = builder.add_carrier(Carrier::on_path(path, PathEnd::Stop));
             let (min, max) = (V::from_array([-0.05, 0.0, -0.05]), V::from_array([0.05, 0.1, 0.05]));
@@ -132,7 +132,7 @@ fn the_rope_follows_a_beam_that_moves() {
             let mut level = builder.build().unwrap();
             let (mut body, _) = hanging::<V>(4.0, rate);
             let before = body.state().memory::<Swing>().held.unwrap();
-            // The same rope, as if thrown at the beam that moves.
+            // The same rope, as if thrown at the moving beam.
             let start = *body.state();
             body.restore(rasant::State { position: start.position, ..rasant::State::at(start.position) });
             let dt = 1.0 / rate as f32;

@@ -1,4 +1,4 @@
-//! Level, trail and body of two dimensions, drawn simply.
+//! Draws the level, the trail and the body in two dimensions.
 
 use rasant::glam::Vec2;
 use rasant::level::Shape;
@@ -11,7 +11,7 @@ use crate::game::{Drawn, Game};
 /// Red, green and blue.
 pub type Rgb = [u8; 3];
 
-/// Pixels a metre.
+/// Pixels per metre.
 const SCALE: f32 = 56.0;
 pub const PAPER: Rgb = [0xF6, 0xF3, 0xEC];
 pub const STONE: Rgb = [0xA9, 0xAD, 0xB3];
@@ -48,7 +48,6 @@ fn frame(game: &Game<Vec2>, (width, height): (u32, u32)) -> Result<Pixmap, Failu
     game.level().each_shape(|shape, tag| {
         let colour = if tag.one_way { AWNING } else { STONE };
         match shape {
-            Shape::Polygon { points } => fill(&mut picture, outline(points).as_ref(), colour, seen),
             Shape::Ball { centre, radius } => {
                 fill(
                     &mut picture,
@@ -58,10 +57,10 @@ fn frame(game: &Game<Vec2>, (width, height): (u32, u32)) -> Result<Pixmap, Failu
                 );
             }
             Shape::Segment { ends, .. } => line(&mut picture, &ends, colour, 0.05, seen),
-            Shape::Facet { .. } | Shape::Solid { .. } => {}
+            _ => shape.each_outline(|points| fill(&mut picture, outline(points).as_ref(), colour, seen)),
         }
     });
-    // Up to where the body is drawn, between the last two ticks.
+    // Up to the drawn position, between the last two ticks.
     let been = game.trail();
     let mut trail = been[..been.len().saturating_sub(1)].to_vec();
     trail.push(pose.position);
@@ -85,9 +84,9 @@ fn draw_body(picture: &mut Pixmap, game: &Game<Vec2>, seen: Transform) {
     fill(picture, PathBuilder::from_circle(nose.x, nose.y + 0.5 * half.y, 0.07).as_ref(), NOSE, turned);
 }
 
-/// A box with round corners, as a stroke round a smaller one would leave it.
+/// A rounded box, equal to the outline of a stroke round a smaller box.
 fn rounded(middle: Vec2, half: Vec2, radius: f32) -> Option<Path> {
-    /// How far the handles of a quarter of a circle are from its ends.
+    /// The distance of the control points of a quarter circle from its ends.
     const HANDLE: f32 = 0.552_284_8;
     let inner = half - Vec2::splat(radius);
     let mut path = PathBuilder::new();

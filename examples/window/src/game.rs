@@ -1,4 +1,4 @@
-//! The game: a level, a body and a loop, in two dimensions or in three.
+//! The game: a level, a body and a loop, in two or three dimensions.
 
 use std::path::Path;
 use std::time::Duration;
@@ -11,7 +11,7 @@ use tiny_skia::Pixmap;
 
 use crate::Failure;
 
-/// What the window plays.
+/// A game that the window shows.
 pub trait Playing {
     fn rate(&self) -> u32;
     /// The inputs of the trial itself.
@@ -19,20 +19,20 @@ pub trait Playing {
     fn replay(&mut self, tape: Tape);
     fn recorded(&self) -> &Tape;
     fn event(&mut self, time: Duration, event: DeviceEvent);
-    /// Plays the ticks that are due at a time since the game began.
+    /// Runs the ticks that are due at a time since the start of the game.
     fn frame(&mut self, now: Duration);
     fn draw(&self, size: (u32, u32)) -> Result<Pixmap, Failure>;
     fn in_words(&self) -> String;
-    /// Whether the pointer's motion turns the look.
+    /// Whether the motion of the pointer turns the look.
     fn looks_about(&self) -> bool;
 }
 
-/// A dimension that a game can be drawn in.
+/// A dimension in which a game can be drawn.
 pub trait Drawn: Geometry {
     fn draw(game: &Game<Self>, size: (u32, u32)) -> Result<Pixmap, Failure>;
 }
 
-/// The game of a trial.
+/// Loads the game of a trial.
 pub fn load(trial: &Path, bindings: &Path) -> Result<Box<dyn Playing>, Failure> {
     let said = |problem: rasant_lab::Problem| problem.to_string();
     let trial = read_trial(&OnDisk, trial).map_err(said)?;
@@ -53,10 +53,10 @@ pub struct Game<V: Geometry> {
     /// The clock and the sampler, with one time for both.
     input: GameLoop,
     ticks: u32,
-    /// Played instead of what the sampler says.
+    /// Replayed in place of the sampler's intents.
     tape: Option<Tape>,
     recorded: Tape,
-    /// Where the body has been, and the words of the last event.
+    /// The positions of the body, and the words of the last event.
     trail: Vec<V>,
     last_event: String,
     look: Look,
@@ -98,7 +98,7 @@ impl<V: Drawn> Game<V> {
         &self.trail
     }
 
-    /// Where the player looks.
+    /// The look of the player.
     pub fn look(&self) -> Look {
         self.look
     }

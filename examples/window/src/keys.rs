@@ -1,12 +1,11 @@
-//! The windowing package's names for keys and buttons, in Rasant's.
+//! Converts the windowing package's keys and buttons to Rasant's.
 
 use rasant::Key;
 use rasant::input::PointerButton;
 use winit::event::MouseButton;
 use winit::keyboard::KeyCode;
 
-/// The windowing package names keys by the same `code` values, but for two that
-/// it shortens.
+/// Converts a key. The package uses the same `code` values, except for two that it shortens.
 pub fn of_code(code: KeyCode) -> Option<Key> {
     match format!("{code:?}").as_str() {
         "SuperLeft" => Key::named("MetaLeft"),
@@ -35,7 +34,7 @@ mod pad {
     use rasant::input::{PadAxis, PadButton};
     use rasant::{DeviceEvent, Press};
 
-    /// What a gamepad said; nothing for what the standard mapping lacks.
+    /// Converts a gamepad event. Returns `None` for inputs outside the standard mapping.
     pub fn of_pad(event: &Event) -> Option<DeviceEvent> {
         let pad = usize::from(event.id) as u8;
         let pressed = |button, press| of_button(button).map(|button| DeviceEvent::Pad { pad, button, press });
@@ -43,7 +42,7 @@ mod pad {
             EventType::ButtonPressed(button, _) => pressed(button, Press::Down),
             EventType::ButtonReleased(button, _) => pressed(button, Press::Up),
             EventType::AxisChanged(axis, value, _) => {
-                // This package's y points up, the standard mapping's down.
+                // In this package y points up, in the standard mapping down.
                 let (axis, value) = match axis {
                     Axis::LeftStickX => (PadAxis::LeftX, value),
                     Axis::LeftStickY => (PadAxis::LeftY, -value),

@@ -32,7 +32,7 @@ use game::Playing;
 
 type Failure = Box<dyn std::error::Error>;
 
-/// What the window is.
+/// The size of the window.
 const SIZE: (u32, u32) = (1280, 800);
 
 /// The time between two frames.
@@ -41,24 +41,24 @@ const FRAME: Duration = Duration::from_micros(8_333);
 #[derive(Parser)]
 #[command(about = "Plays a trial's level by hand, or replays a tape without a window")]
 struct Arguments {
-    /// The trial whose level, tuning and start are taken: in two dimensions from the side, in
-    /// three from behind. There a click locks the cursor, and moving it looks about until
-    /// Escape is pressed.
+    /// The trial whose level, tuning and start are used. Two dimensions are seen from the side,
+    /// three from behind; there a click locks the cursor, and the mouse looks around until Escape
+    /// is pressed.
     #[arg(long, default_value = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/trials/gutters.toml"))]
     trial: PathBuf,
     /// The bindings.
     #[arg(long, default_value = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/bindings/keys-and-pad.toml"))]
     bindings: PathBuf,
-    /// Replays this tape, or the trial's own script where none is given.
+    /// Replays this tape, or the trial's own script if no file is given.
     #[arg(long)]
     tape: Option<PathBuf>,
-    /// Runs so many frames of 1/60 s and stops.
+    /// Runs this many frames of 1/60 s and stops.
     #[arg(long)]
     frames: Option<u32>,
     /// Draws the last frame into this file, without a window.
     #[arg(long, requires = "frames")]
     png: Option<PathBuf>,
-    /// Records what is played, for `tape` in a trial.
+    /// Records the inputs, for `tape` in a trial.
     #[arg(long)]
     record: Option<PathBuf>,
 }
@@ -113,7 +113,7 @@ fn tape_of(path: Option<&Path>, game: &dyn Playing) -> Result<Tape, Failure> {
 
 type Surface = softbuffer::Surface<Rc<Window>, Rc<Window>>;
 
-/// The window, and the game in it.
+/// The window with its game.
 struct Player {
     game: Box<dyn Playing>,
     window: Option<(Rc<Window>, Surface)>,
@@ -122,7 +122,7 @@ struct Player {
     frames: Option<u32>,
     drawn: u32,
     failure: Option<Failure>,
-    /// Whether the cursor is locked in the window, and its motion looks about.
+    /// Whether the cursor is locked in the window and its motion looks around.
     locked: bool,
     #[cfg(feature = "gamepad")]
     pads: Option<gilrs::Gilrs>,
@@ -145,8 +145,8 @@ impl Player {
         }
     }
 
-    /// Locks the cursor in the window and hides it, or lets it go. Where a platform cannot
-    /// hold it in its place, it is kept within the window.
+    /// Locks the cursor in the window and hides it, or releases it. Where the platform cannot lock
+    /// it, it is confined to the window.
     fn lock_cursor(&mut self, locked: bool) {
         let Some((window, _)) = &self.window else { return };
         let grabbed = if locked {
@@ -218,7 +218,7 @@ impl ApplicationHandler for Player {
         }
     }
 
-    /// Asks for frames at an even pace: nothing here waits for the screen.
+    /// Asks for frames at an even rate, because nothing here waits for the screen.
     fn about_to_wait(&mut self, events: &ActiveEventLoop) {
         let next = self.last + FRAME;
         if Instant::now() < next {
@@ -249,7 +249,7 @@ impl ApplicationHandler for Player {
                     && let Some(key) = keys::of_code(code)
                 {
                     if key.code() == "Escape" && event.state == ElementState::Pressed {
-                        // The first press gives the cursor back, the next one leaves.
+                        // The first press releases the cursor, the next one quits.
                         if self.locked {
                             return self.lock_cursor(false);
                         }
@@ -269,7 +269,7 @@ impl ApplicationHandler for Player {
                 }
             }
             WindowEvent::MouseInput { state, button, .. } => {
-                // A click into a level of three dimensions looks about from then on.
+                // A click into a three-dimensional level starts to look around.
                 if state == ElementState::Pressed && !self.locked && self.game.looks_about() {
                     return self.lock_cursor(true);
                 }

@@ -1,5 +1,5 @@
-//! Level and body of three dimensions, from behind the body: faces from the farthest to the
-//! nearest, shaded by where they look.
+//! Draws the level and the body in three dimensions, from behind the body: faces from the farthest
+//! to the nearest, shaded by their direction.
 
 use rasant::HullShape;
 use rasant::glam::{Vec2, Vec3};
@@ -10,10 +10,10 @@ use crate::Failure;
 use crate::draw::{AWNING, BODY, PAPER, Rgb, STONE, outline};
 use crate::game::{Drawn, Game};
 
-/// How far the camera is behind the body, and over its middle, in metres.
+/// The distance of the camera behind the body, and above its middle, in metres.
 const BEHIND: f32 = 5.0;
 const OVER: f32 = 0.8;
-/// What is nearer than this to the camera is cut off.
+/// Anything closer to the camera is clipped.
 const NEAR: f32 = 0.05;
 
 impl Drawn for Vec3 {
@@ -29,7 +29,7 @@ impl Drawn for Vec3 {
                 Shape::Ball { centre, radius } => {
                     lathe(centre, &rings(radius, 0.0), |face| add(face, colour));
                 }
-                other => other.each_face(|face| add(face, colour)),
+                other => other.each_outline(|face| add(face, colour)),
             }
         });
         body(game, |face| add(face, BODY));
@@ -41,7 +41,7 @@ impl Drawn for Vec3 {
     }
 }
 
-/// Fills a face with hard edges, so that nothing shows between two that meet.
+/// Fills a face with hard edges, so that nothing shows between two adjacent ones.
 fn face(picture: &mut Pixmap, corners: &[Vec2], [red, green, blue]: Rgb) {
     let mut paint = Paint { anti_alias: false, ..Paint::default() };
     paint.set_color_rgba8(red, green, blue, 255);
@@ -55,7 +55,7 @@ struct Camera {
     right: Vec3,
     up: Vec3,
     ahead: Vec3,
-    /// Pixels a metre at a distance of one.
+    /// Pixels per metre at a distance of one metre.
     scale: f32,
     middle: Vec2,
 }
@@ -78,7 +78,7 @@ impl Camera {
         }
     }
 
-    /// A face as it is seen: how far it is, its corners in pixels, its shade.
+    /// Projects a face: its distance, its corners in pixels, its shade.
     fn face(&self, corners: &[Vec3], [red, green, blue]: Rgb) -> Option<(f32, Vec<Vec2>, Rgb)> {
         let normal = (corners[1] - corners[0]).cross(corners[2] - corners[0]).normalize_or_zero();
         if normal.dot(corners[0] - self.at) > 0.0 {
@@ -108,18 +108,19 @@ impl Camera {
     }
 }
 
-/// Rings of a ball or of a capsule, from below: radius and height, `half` of it straight.
+/// The rings of a ball or a capsule, from below: radius and height, with a straight part of twice
+/// `half`.
 fn rings(radius: f32, half: f32) -> Vec<(f32, f32)> {
     const STEPS: i32 = 6;
-    let ring = |step: i32, way: f32| {
+    let ring = |step: i32, side: f32| {
         let angle = std::f32::consts::FRAC_PI_2 * step as f32 / STEPS as f32;
-        (radius * angle.cos(), way * (half + radius * angle.sin()))
+        (radius * angle.cos(), side * (half + radius * angle.sin()))
     };
     let below = (0..=STEPS).rev().map(|step| ring(step, -1.0));
     below.chain((0..=STEPS).map(|step| ring(step, 1.0))).collect()
 }
 
-/// The faces between rings about an upright axis.
+/// The faces between rings about a vertical axis.
 fn lathe(middle: Vec3, rings: &[(f32, f32)], mut add: impl FnMut(&[Vec3])) {
     const SIDES: usize = 16;
     let at = |(radius, height): (f32, f32), side: usize| {
@@ -130,7 +131,7 @@ fn lathe(middle: Vec3, rings: &[(f32, f32)], mut add: impl FnMut(&[Vec3])) {
         for side in 0..SIDES {
             let next = side + 1;
             let (a, b, c, d) = (at(pair[0], side), at(pair[0], next), at(pair[1], next), at(pair[1], side));
-            // At a pole two of them are one.
+            // At a pole two of the corners coincide.
             if pair[0].0.abs() < 1e-5 { add(&[a, c, d]) } else { add(&[a, b, c, d]) }
         }
     }
@@ -150,7 +151,7 @@ fn body(game: &Game<Vec3>, mut add: impl FnMut(&[Vec3])) {
             lathe(middle, &[(0.0, -half), (radius, -half), (radius, half), (0.0, half)], &mut add);
         }
     }
-    // A nose, where it faces.
+    // A nose shows the facing.
     let nose = middle + pose.facing * (hull.half_width() * 0.9) + Vec3::Y * (0.25 * hull.height());
     lathe(nose, &rings(0.09, 0.0), &mut add);
 }

@@ -1,7 +1,7 @@
 //! Every control of the page, used as a person uses it, with its effect.
 //!
-//! The page itself says which controls it has: an observer notes each one that is ever there.
-//! What no test has used fails, so a new control needs a test.
+//! The page lists its own controls: an observer records each one that ever exists. The test fails
+//! for a control that no test has used, so a new control needs a test.
 
 use std::cell::RefCell;
 use std::collections::BTreeSet;
@@ -95,7 +95,7 @@ macro_rules! sections {
 }
 
 #[tokio::test]
-async fn every_control_is_used_as_a_person_does_and_does_what_it_says() {
+async fn every_control_is_used_and_has_its_effect() {
     let folder = tempfile::tempdir().unwrap();
     let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
     write(
@@ -115,7 +115,7 @@ async fn every_control_is_used_as_a_person_does_and_does_what_it_says() {
     let controls = Controls { browser, used: RefCell::default() };
     sections! {
         time(&controls);
-        what_is_drawn(&controls);
+        the_picture(&controls);
         plots(&controls);
         screen_pad(&controls);
         keys_panel(&controls, folder.path());
@@ -207,7 +207,7 @@ async fn time(controls: &Controls) {
     browser.choose("#speed", "1").await;
 }
 
-async fn what_is_drawn(controls: &Controls) {
+async fn the_picture(controls: &Controls) {
     let browser = &controls.browser;
     controls.click("show-debug", "rasant.frame.debug && document.getElementById('steer')").await;
     controls.key("KeyB", &[], 'b', "!rasant.frame.debug").await;
@@ -272,7 +272,7 @@ async fn plots(controls: &Controls) {
     controls.click("plot-in", "rasant.plot.seconds < 11").await;
     browser.click("#plot-in").await;
     controls.click("plot-follow", "rasant.plot.seconds === 10 && rasant.plot.last === null").await;
-    // In the plot itself: the wheel zooms, a drag moves, a click goes to a time.
+    // On the plot itself, the wheel zooms, a drag moves, and a click goes to a time.
     let at = browser.middle("#plot").await;
     browser.wheel(at, -3).await;
     controls.until("rasant.plot.seconds < 6").await;
@@ -327,7 +327,7 @@ async fn keys_panel(controls: &Controls, folder: &std::path::Path) {
         let chords =
             format!("rasant.keys.bindings.bindings.find(({{ meaning }}) => meaning === '{meaning}').chords");
         let count = browser.number(&format!("return {chords}.length")).await;
-        // A key is bound by pressing it, and taken away by its ×; Escape binds nothing.
+        // A key is bound by pressing it and removed by its ×; Escape binds nothing.
         browser.click(&format!("#bind-{slug}")).await;
         controls.until(&format!("rasant.keys.binding === '{meaning}'")).await;
         browser.press(ESCAPE).await;
@@ -377,7 +377,7 @@ async fn comparing(controls: &Controls) {
     browser.type_into("[id='knob-jump.height']", "3").await;
     controls.until("rasant.scene.replayed?.summary.highest_m > 2.8").await;
     browser.click("#tab-ghosts").await;
-    controls.until("/part after/.test(document.getElementById('ghosts').textContent)").await;
+    controls.until("/diverge after/.test(document.getElementById('ghosts').textContent)").await;
     browser.click("#replay").await;
     controls.until("!rasant.scene.replays").await;
     controls.click("forget-0", "rasant.scene.ghosts.length === 0").await;
@@ -387,13 +387,13 @@ async fn comparing(controls: &Controls) {
 }
 
 /// The value of a number, as the tool has it.
-fn asked(path: &str) -> String {
+fn target(path: &str) -> String {
     format!("rasant.values.values[rasant.hello.knobs.findIndex((knob) => knob.path === '{path}')]")
 }
 
 async fn numbers(controls: &Controls, folder: &std::path::Path) {
     let browser = &controls.browser;
-    let height = asked("jump.height");
+    let height = target("jump.height");
     browser.type_into("[id='knob-jump.height']", "2.5").await;
     controls.until(&format!("{height} === 2.5")).await;
     controls.click("keep-a", "rasant.values.kept[0]").await;
@@ -453,10 +453,10 @@ async fn numbers(controls: &Controls, folder: &std::path::Path) {
     for (group, id) in [("jump", "jump.height"), ("walk", "walk.speed")] {
         open_group(controls, group).await;
         browser.type_into(&format!("[id='knob-{id}']"), "3.25").await;
-        controls.until(&format!("{} === 3.25", asked(id))).await;
+        controls.until(&format!("{} === 3.25", target(id))).await;
     }
     controls
-        .click("reset-all", &format!("{} === 2.5 && {} === 3.5", asked("jump.height"), asked("walk.speed")))
+        .click("reset-all", &format!("{} === 2.5 && {} === 3.5", target("jump.height"), target("walk.speed")))
         .await;
 }
 
@@ -495,7 +495,7 @@ async fn every_number(controls: &Controls) {
         }
         let switch = knob["whole"] == json!(true) && knob["min"] == json!(0.0) && knob["max"] == json!(1.0);
         one_number(controls, path, switch, None).await;
-        // What was typed in a group goes back at once.
+        // The button of a group restores the typed number.
         let next = knobs.iter().skip_while(|one| one["path"] != knob["path"]).nth(1);
         if next.is_none_or(|next| !next["path"].as_str().unwrap().starts_with(&format!("{own}."))) {
             let changed = format!("document.querySelectorAll('#group-{own} .knob.other').length");
@@ -546,7 +546,7 @@ async fn drag_slider(controls: &Controls, path: &str, switch: bool) {
 /// file's, the arrow puts the file's shape back as well.
 async fn one_number(controls: &Controls, path: &str, switch: bool, shape: Option<&str>) {
     let browser = &controls.browser;
-    let value = asked(path);
+    let value = target(path);
     let before = browser.number(&format!("return {value}")).await;
     let back = format!("Math.abs({value} - {before}) < 1e-5");
     drag_slider(controls, path, switch).await;
@@ -620,7 +620,7 @@ async fn place(controls: &Controls, folder: &std::path::Path) {
         controls.click(kind, &format!("{parts} > {count}")).await;
         controls.until("rasant.editor.part").await;
         fields_of(controls, kind).await;
-        // All that was added goes again.
+        // Delete all added parts.
         while browser.number(&format!("return {parts}")).await > count {
             let added =
                 "const one = rasant.place.parts.findLast(({ fields }) => fields.block?.[0][0] !== -40);
@@ -641,7 +641,7 @@ async fn place(controls: &Controls, folder: &std::path::Path) {
     browser.press(DELETE).await;
     controls.effect("parts", was, &format!("{parts} === 2")).await;
     controls.choose("grid", "1", "rasant.editor.grid === 1").await;
-    // The pointer: taken and moved, by whole metres now.
+    // Drag a part with the pointer, by whole metres.
     let block = browser.value(&format!("return {}", last("block"))).await;
     let [x, y] =
         [0, 1].map(|axis| 0.5 * (block[0][axis].as_f64().unwrap() + block[1][axis].as_f64().unwrap()));
@@ -735,7 +735,7 @@ async fn space(controls: &Controls) {
     controls.click("lock", "document.pointerLockElement?.id === 'stage'").await;
     browser.press(ESCAPE).await;
     controls.until("!document.pointerLockElement").await;
-    // The lock may be asked for again only after a while.
+    // Browsers allow another pointer lock only after a delay.
     tokio::time::sleep(Duration::from_millis(1600)).await;
     controls.click("eye", "rasant.scene.firstPerson").await;
     controls.until("document.pointerLockElement").await;

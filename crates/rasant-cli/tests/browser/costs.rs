@@ -64,7 +64,7 @@ async fn show_everything(browser: &Browser) {
 }
 
 #[tokio::test]
-async fn a_key_is_seen_so_long_after() {
+async fn the_delay_of_a_key_is_measured() {
     const EVENTS: usize = 1000;
     for trial in ["demo:first-roof", "demo:stair-tower"] {
         let folder = tempfile::tempdir().unwrap();

@@ -181,12 +181,12 @@ impl Browser {
         self.client.perform_actions(all).await.unwrap();
     }
 
-    /// Moves the pointer there in so many milliseconds.
+    /// Returns a movement of the pointer to a point, in milliseconds.
     pub fn to([x, y]: [f64; 2], ms: u64) -> PointerAction {
         PointerAction::MoveTo { duration: Some(Duration::from_millis(ms)), x: x.round(), y: y.round() }
     }
 
-    /// Presses a button of the pointer at one point and lets go at another.
+    /// Presses a button of the pointer at one point and releases it at another.
     pub async fn drag_button(&self, button: u64, from: [f64; 2], to: [f64; 2]) {
         let between = [0.5 * (from[0] + to[0]), 0.5 * (from[1] + to[1])];
         let (down, up) = (PointerAction::Down { button }, PointerAction::Up { button });
@@ -208,7 +208,7 @@ impl Browser {
         self.click_at(at).await;
     }
 
-    /// Turns the wheel by so many notches over a point; up is negative.
+    /// Turns the wheel by a number of notches over a point; negative is up.
     pub async fn wheel(&self, [x, y]: [f64; 2], notches: i64) {
         let scroll = WheelAction::Scroll {
             x: x as i64,
@@ -233,7 +233,7 @@ impl Browser {
         self.client.perform_actions(all).await.unwrap();
     }
 
-    /// Presses a key and lets it go after a while.
+    /// Presses a key and releases it after a time.
     pub async fn hold(&self, key: char, time: Duration) {
         let pause = KeyAction::Pause { duration: time };
         self.keys(vec![KeyAction::Down { value: key }, pause, KeyAction::Up { value: key }]).await;
@@ -251,7 +251,7 @@ impl Browser {
         self.keys(all).await;
     }
 
-    /// Types into a field in place of what is in it, and leaves it with Enter.
+    /// Replaces the text of a field, and leaves the field with Enter.
     pub async fn type_into(&self, selector: &str, text: &str) {
         self.click(selector).await;
         self.chord(&[CONTROL], 'a').await;
@@ -267,9 +267,9 @@ impl Browser {
         self.client.find(find).await.unwrap().select_by_value(value).await.unwrap();
     }
 
-    // ---- what is seen ----
+    // ---- reading the page ----
 
-    /// A file that the browser has saved whose name ends so, once it is whole.
+    /// Waits for a file saved by the browser whose name has this ending, and returns its bytes.
     pub async fn saved(&self, ending: &str) -> Vec<u8> {
         let folder = self.profile.path().join("saved");
         let start = Instant::now();

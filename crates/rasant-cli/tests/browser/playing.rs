@@ -1,4 +1,4 @@
-//! What a person does first, from the first key to a page that is given to others.
+//! The first session of a person, from the first key to an exported page.
 
 use std::time::Duration;
 
@@ -45,13 +45,13 @@ async fn keys_walk_and_jump_and_a_dragged_slider_jumps_higher() {
     let value = |fraction: f64| [left + 8.0 + fraction * (width - 16.0), top + 0.5 * height];
     let now = browser.number("return document.getElementById('slider-jump.height').value / 1000").await;
     browser.drag(value(now), value(now + 0.05)).await;
-    let asked = "rasant.values.values[rasant.hello.knobs.findIndex((knob) => knob.path === 'jump.height')]";
-    browser.until(&format!("return {asked} > 1.6"), "the dragged number").await;
-    let wanted = browser.number(&format!("return {asked}")).await;
+    let target = "rasant.values.values[rasant.hello.knobs.findIndex((knob) => knob.path === 'jump.height')]";
+    browser.until(&format!("return {target} > 1.6"), "the dragged number").await;
+    let chosen = browser.number(&format!("return {target}")).await;
     let higher = jump("a higher landing").await;
-    assert!((higher - wanted).abs() < 0.01 * wanted, "{higher} of {wanted}");
+    assert!((higher - chosen).abs() < 0.01 * chosen, "{higher} of {chosen}");
     let figure = format!(
-        "return Math.abs(parseFloat(document.querySelector('[data-figure=\"jump-height\"]')?.textContent) - {wanted}) < 0.01"
+        "return Math.abs(parseFloat(document.querySelector('[data-figure=\"jump-height\"]')?.textContent) - {chosen}) < 0.01"
     );
     browser.until(&figure, "the figure").await;
     drop(tool);
@@ -62,7 +62,7 @@ async fn keys_walk_and_jump_and_a_dragged_slider_jumps_higher() {
 }
 
 #[tokio::test]
-async fn every_view_draws_what_is_there_as_hull_and_as_figure() {
+async fn every_view_draws_the_level_with_hull_and_with_figure() {
     let folder = folder();
     let tool = Tool::start(folder.path(), &[]);
     let browser = Browser::start().await;
@@ -132,7 +132,7 @@ async fn a_games_own_actions_have_keys_that_can_be_changed_saved_and_started_wit
     let rolled = "return rasant.scene.history.ticks.some((tick) => tick.events.some((event) => event.detail?.startsWith('roll')))";
     browser.until(rolled, "the roll").await;
     browser.until(STANDS, "standing again").await;
-    // The slam has no key, and says so by its name; one is bound to it, a chord.
+    // The slam has no key, and the help says so. A chord is bound to it.
     browser.press('?').await;
     let help = browser.value("return document.getElementById('help-tables').textContent").await;
     assert!(help.as_str().unwrap().contains("slamno key"), "{help}");
@@ -239,7 +239,7 @@ async fn a_link_opens_the_same_moment_and_a_page_plays_without_the_tool() {
         browser
             .until("return /written to/.test(document.getElementById('words').textContent)", "the page")
             .await;
-        // The same tool opens the link; so does a later one that is given it.
+        // The running tool opens the link, and so does a later one that gets it as an argument.
         for tool in [&tool, &Tool::start(folder.path(), &[trial, "--link", &link])] {
             let fragment = link.split_once('#').unwrap().1;
             let address = if tool.address.contains('#') {
@@ -288,12 +288,12 @@ async fn a_link_opens_the_same_moment_and_a_page_plays_without_the_tool() {
         let lamp = browser.pixels(&format!("exported-{name}"), is_lamp).await;
         assert!(lamp > 5e-5, "{trial}: the body is {lamp} of the picture");
         let requests = "return performance.getEntriesByType('resource').filter(({ name }) => !name.startsWith('data:')).length";
-        assert_eq!(browser.number(requests).await, 0.0, "it asks nobody for anything");
+        assert_eq!(browser.number(requests).await, 0.0, "it makes no requests");
     }
 }
 
 #[tokio::test]
-async fn a_picture_and_a_clip_are_what_is_seen() {
+async fn a_picture_and_a_clip_show_the_stage() {
     let folder = folder();
     let tool = Tool::start(folder.path(), &["demo:stair-tower"]);
     let browser = Browser::start().await;
@@ -320,7 +320,7 @@ async fn a_picture_and_a_clip_are_what_is_seen() {
 }
 
 #[tokio::test]
-async fn all_of_it_is_reached_at_1024_by_700_and_by_keys_alone() {
+async fn every_control_is_reached_at_1024_by_700_and_by_keys_alone() {
     let folder = folder();
     let tool = Tool::start(folder.path(), &["demo:stair-tower"]);
     let browser = Browser::start().await;

@@ -1,4 +1,4 @@
-//! A page that is one only in that it says so: messages over a plain socket.
+//! A client that speaks the page's messages over a plain socket.
 
 use std::io::{Read, Write};
 use std::net::TcpStream;
@@ -32,7 +32,7 @@ pub async fn try_connect(tool: &Tool, token: &str, origin: Option<&str>) -> Resu
     connect_async(request).await.map(|(line, _)| line).map_err(|error| error.to_string())
 }
 
-/// A page that is one only in that it says so.
+/// A client that speaks the page's messages.
 pub struct Page {
     pub line: Line,
 }

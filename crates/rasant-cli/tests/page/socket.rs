@@ -16,7 +16,7 @@ fn folder() -> tempfile::TempDir {
 }
 
 #[tokio::test]
-async fn nobody_else_gets_in() {
+async fn requests_without_the_token_are_refused() {
     let folder = folder();
     let tool = Tool::start(folder.path(), &[]);
     assert!(tool.host().starts_with("127.0.0.1:"), "{}", tool.address);
@@ -46,7 +46,7 @@ async fn nobody_else_gets_in() {
 }
 
 #[tokio::test]
-async fn what_is_not_understood_ends_nothing() {
+async fn unknown_messages_do_not_end_the_session() {
     let folder = folder();
     let tool = Tool::start(folder.path(), &[]);
     let mut page = Page::open(&tool).await;
@@ -109,7 +109,7 @@ async fn what_is_not_understood_ends_nothing() {
     tokio::time::sleep(Duration::from_millis(1200)).await;
     let after = page.play(3, json!([])).await["tick"].as_u64().unwrap();
     assert!(after > before, "{before} {after}");
-    // What is too long ends this page's line and no other.
+    // A message that is too long closes this page's connection and no other.
     let mut other = Page::open(&tool).await;
     other.receive("frame").await;
     let _ = page.line.send(Message::text("x".repeat(200_000))).await;
@@ -147,7 +147,7 @@ async fn two_pages_do_not_disturb_each_other() {
 }
 
 #[tokio::test]
-async fn any_tick_is_gone_back_to_to_the_same_bits() {
+async fn any_tick_is_restored_to_the_same_bits() {
     let folder = folder();
     let tool = Tool::start(folder.path(), &[]);
     for trial in ["demo:first-roof", "demo:canal-steps", "demo:fairground", "demo:stair-tower"] {
@@ -197,7 +197,7 @@ async fn any_tick_is_gone_back_to_to_the_same_bits() {
                 assert_eq!(is, was, "{trial}: {part} of tick {}", seen[of]["tick"]);
             }
         }
-        // Taken over from an earlier tick, what came after is forgotten.
+        // Continuing from an earlier tick discards the ticks after it.
         page.ask(json!({ "request": "pause", "on": false })).await;
         page.receive("frame").await;
         let from = seen[17]["tick"].as_u64().unwrap();
@@ -281,7 +281,7 @@ async fn saving_keeps_comments_and_order_and_a_broken_file_changes_nothing() {
     page.ask(json!({ "request": "redo" })).await;
     let numbers = page.receive("numbers").await;
     assert_eq!(numbers["values"], numbers["file"]);
-    // Edited outside it is taken over; broken it is not.
+    // An edit by another program is loaded, a broken one is not.
     std::fs::write(&path, saved.replace("2.25", "1.25")).unwrap();
     page.receive("note").await;
     let numbers = page.receive("numbers").await;
@@ -361,13 +361,13 @@ async fn an_attempt_is_recorded_with_a_trial_that_passes_and_notices() {
     check().code(1);
 }
 
-const YARD: &str = "# Behind the house.
+const YARD: &str = "# Behind the mill.
 [[piece]]
 block = [[-10, -1], [10, 0]] # the ground
 ";
 
 #[tokio::test]
-async fn a_place_is_shaped_measured_kept_and_taken_from_its_file() {
+async fn a_level_is_edited_measured_saved_and_reloaded() {
     let folder = folder();
     let path = folder.path().join("yard.toml");
     std::fs::write(&path, YARD).unwrap();
@@ -384,9 +384,13 @@ async fn a_place_is_shaped_measured_kept_and_taken_from_its_file() {
         json!({ "request": "change-place", "change": { "do": "add", "of": "piece", "fields": { "block": block } } })
     };
     page.ask(add(2.5)).await;
-    let place = page.receive("place").await;
-    assert_eq!((place["reshaped"].as_bool(), place["changed"].as_bool()), (Some(true), Some(true)));
-    assert_eq!(place["shapes"].as_array().unwrap().len(), 2);
+    // Only the new piece is sent.
+    let pieces = page.receive("pieces").await;
+    assert_eq!((&pieces["changed"], pieces["edits"].as_array().unwrap().len()), (&json!(true), 1));
+    let edit = &pieces["edits"][0];
+    assert_eq!((&edit["number"], &edit["before"]), (&json!(1), &json!(0)));
+    assert_eq!(edit["shape"]["outline"]["points"].as_array().unwrap().len(), 4);
+    assert_eq!(edit["part"]["fields"]["block"][0][1], 2.5);
     page.ask(json!({ "request": "start", "at": [x, 3.2] })).await;
     page.receive("frame").await;
     let feet = page.play(40, json!([])).await["body"]["feet"].clone();
@@ -395,7 +399,7 @@ async fn a_place_is_shaped_measured_kept_and_taken_from_its_file() {
         "fields": { "block": [[0, 0], [0, 1]] } } });
     page.ask(wrong).await;
     let why = page.receive("problem").await["text"].as_str().unwrap().to_owned();
-    assert!(why.contains("the place:") && why.contains("as it was"), "{why}");
+    assert!(why.contains("the place:") && why.contains("unchanged"), "{why}");
     // How far it is, against the jump of the numbers.
     page.ask(json!({ "request": "measure", "from": [0.0, 0.0], "to": [1.5, 0.0] })).await;
     let tape = page.receive("measurement").await;
@@ -420,22 +424,22 @@ async fn a_place_is_shaped_measured_kept_and_taken_from_its_file() {
     assert!(saved.starts_with(YARD) && saved.matches("[[piece]]").count() == 2, "{saved}");
     page.ask(json!({ "request": "record", "name": "in the yard" })).await;
     let words = page.receive("note").await["text"].as_str().unwrap().to_owned();
-    assert!(words.contains("changed on the way"), "{words}");
+    assert!(words.contains("changed meanwhile"), "{words}");
     let check = |name: &str| {
         let mut command = assert_cmd::Command::new(env!("CARGO_BIN_EXE_rasant"));
         command.current_dir(folder.path()).arg("check").arg(format!("rasant-out/{name}.toml")).assert()
     };
     check("in the yard").success();
-    // Edited outside it is taken over, and broken it is not.
+    // An edit by another program is loaded, a broken one is not.
     std::fs::write(&path, YARD.replace("10, 0", "12, 0")).unwrap();
     page.receive("note").await;
     assert_eq!(page.receive("place").await["max"][0], 12.0);
     std::fs::write(&path, "[[piece]]\nblok = 3\n").unwrap();
     let why = page.receive("problem").await["text"].as_str().unwrap().to_owned();
-    assert!(why.contains("yard.toml") && why.contains("last good place"), "{why}");
-    // What is changed here is not written over what was changed there.
+    assert!(why.contains("yard.toml") && why.contains("last valid place"), "{why}");
+    // A change on the page is not written over a change of the file.
     page.ask(add(4.0)).await;
-    page.receive("place").await;
+    page.receive("pieces").await;
     std::fs::write(&path, YARD).unwrap();
     page.ask(json!({ "request": "save-place", "name": null })).await;
     let why = page.receive("problem").await["text"].as_str().unwrap().to_owned();
@@ -492,18 +496,18 @@ async fn a_drawing_is_played_shaped_and_kept_with_its_geometry() {
         { "do": "add", "of": "piece", "fields": { "block": [[2, 0], [3, 1]] } } }))
         .await;
     assert_eq!(page.receive("place").await["shapes"].as_array().unwrap().len(), 2);
-    // Drawn on while it is played: what was added here stays.
+    // If the drawing changes during play, the parts added on the page stay.
     std::fs::write(folder.path().join("art/yard.svg"), drawing.replace("30", "40")).unwrap();
     assert!(page.receive("note").await["text"].as_str().unwrap().contains("a drawing"));
     let place = page.receive("place").await;
     assert_eq!((place["shapes"].as_array().unwrap().len(), place["max"][0].as_f64()), (2, Some(31.0)));
     std::fs::write(folder.path().join("art/yard.svg"), "<svg").unwrap();
-    assert!(page.receive("problem").await["text"].as_str().unwrap().contains("last good place"));
+    assert!(page.receive("problem").await["text"].as_str().unwrap().contains("last valid place"));
     std::fs::write(folder.path().join("art/yard.svg"), drawing).unwrap();
     page.receive("place").await;
     // The drawing is no place to save to.
     page.ask(json!({ "request": "save-place", "name": null })).await;
-    assert!(page.receive("problem").await["text"].as_str().unwrap().contains("give a name"));
+    assert!(page.receive("problem").await["text"].as_str().unwrap().contains("expected a name"));
     page.ask(json!({ "request": "save-place", "name": "my yard" })).await;
     page.receive("note").await;
     assert_eq!(std::fs::read_to_string(folder.path().join("art/yard.svg")).unwrap(), drawing);

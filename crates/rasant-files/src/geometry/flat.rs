@@ -1,21 +1,21 @@
-//! What becomes of the outlines of a drawing.
+//! Turns the outlines of a drawing into pieces and zones.
 
 use rasant::Piece;
 use rasant::glam::Vec2;
 use rasant::level::Sides;
 use rasant::space::Bounds;
 
+use super::attributes::{Attributes, Labels, Role, Wrong};
 use super::split::{Fill, convex_parts};
-use super::told::{Role, Said, Told, Wrong};
-use crate::making::Making;
+use crate::assembly::Assembly;
 
-/// The outlines of one element, in the level's metres.
+/// The outlines of one element, in metres of the level.
 #[derive(Default)]
 pub(super) struct Outlines {
     pub closed: Vec<Vec<Vec2>>,
     pub open: Vec<Vec<Vec2>>,
     pub fill: Fill,
-    /// Centre and radius, where it is a disc.
+    /// Centre and radius, if it is a disc.
     pub disc: Option<(Vec2, f32)>,
 }
 
@@ -26,12 +26,12 @@ impl Outlines {
     }
 }
 
-/// Adds what outlines are told to be.
+/// Adds outlines according to their attributes.
 pub(super) fn add(
     mut outlines: Outlines,
-    told: &Told,
-    said: &Said,
-    making: &mut Making<Vec2>,
+    attributes: &Attributes,
+    labels: &Labels,
+    assembly: &mut Assembly<Vec2>,
 ) -> Result<(), Wrong> {
     for outline in outlines.closed.iter_mut().chain(&mut outlines.open) {
         outline.dedup();
@@ -43,27 +43,27 @@ pub(super) fn add(
     }
     let points = outlines.points();
     if points.is_empty() {
-        making.leave_out("element without a point");
+        assembly.leave_out("element without a point");
         return Ok(());
     }
     let Bounds { min, max } = Bounds::around(&points);
-    match &told.role {
+    match &attributes.role {
         Role::Ignored | Role::Path => Ok(()),
         Role::Start => {
-            making.start = Some(Vec2::new((min.x + max.x) * 0.5, min.y));
+            assembly.start = Some(Vec2::new((min.x + max.x) * 0.5, min.y));
             Ok(())
         }
-        Role::Zone(words) => told.add_zone(words, Bounds { min, max }, said, making),
-        Role::Solid => solid(outlines, told, making),
+        Role::Zone(words) => attributes.add_zone(words, Bounds { min, max }, labels, assembly),
+        Role::Solid => solid(outlines, attributes, labels, assembly),
     }
 }
 
-/// Crossings of outlines that are cut at most.
+/// The maximum number of crossings of outlines that are cut.
 const MOST_CROSSINGS: f64 = 1e6;
 
-/// About how often outlines cross themselves and each other, by some of their lines.
+/// An estimate of how often outlines cross themselves and each other, from a sample of their lines.
 fn crossings(outlines: &[Vec<Vec2>]) -> f64 {
-    /// Pairs of lines that are looked at.
+    /// The number of pairs of lines in the sample.
     const LOOKED_AT: usize = 20_000;
     let ends = |outline: &Vec<Vec2>| {
         let outline = outline.clone();
@@ -76,35 +76,42 @@ fn crossings(outlines: &[Vec<Vec2>]) -> f64 {
     }
     let side = |[from, to]: [Vec2; 2], at: Vec2| (to - from).perp_dot(at - from) > 0.0;
     let cross = |a: [Vec2; 2], b: [Vec2; 2]| side(a, b[0]) != side(a, b[1]) && side(b, a[0]) != side(b, a[1]);
-    // Steps through them that have no factor in common with their number's usual ones.
+    // Steps through the lines that share no factor with common numbers of lines.
     let at = |number: usize, step: usize| lines[number.wrapping_mul(step) % lines.len()];
     let met = (0..LOOKED_AT).filter(|number| cross(at(*number, 7919), at(*number, 104_729))).count();
     pairs * met as f64 / LOOKED_AT as f64
 }
 
-fn solid(outlines: Outlines, told: &Told, making: &mut Making<Vec2>) -> Result<(), Wrong> {
-    if let Some((centre, radius)) = outlines.disc {
-        match Piece::ball(centre, radius) {
+fn solid(
+    outlines: Outlines,
+    attributes: &Attributes,
+    labels: &Labels,
+    assembly: &mut Assembly<Vec2>,
+) -> Result<(), Wrong> {
+    let radius = labels.number_in("grow", 0.0, 1e9)?.unwrap_or(0.0) as f32;
+    let grown = |piece: Piece<Vec2>| piece.grown(radius);
+    if let Some((centre, own)) = outlines.disc {
+        match Piece::ball(centre, own).and_then(grown) {
             Ok(ball) => {
-                making.builder.add(told.made(ball));
+                assembly.builder.add(attributes.made(ball));
             }
-            Err(_) => making.leave_out("disc without an area"),
+            Err(_) => assembly.leave_out("disc without an area"),
         }
         return Ok(());
     }
-    let sides = if told.one_sided { Sides::Left } else { Sides::Both };
+    let sides = if attributes.one_sided { Sides::Left } else { Sides::Both };
     for ends in outlines.open.iter().flat_map(|line| line.windows(2)) {
-        match Piece::segment(ends[0], ends[1], sides) {
+        match Piece::segment(ends[0], ends[1], sides).and_then(grown) {
             Ok(segment) => {
-                making.builder.add(told.made(segment));
+                assembly.builder.add(attributes.made(segment));
             }
-            Err(_) => making.leave_out("line without a length"),
+            Err(_) => assembly.leave_out("line without a length"),
         }
     }
     if let [outline] = &outlines.closed[..]
-        && let Ok(piece) = Piece::polygon(outline)
+        && let Ok(piece) = Piece::polygon(outline).and_then(grown)
     {
-        making.builder.add(told.made(piece));
+        assembly.builder.add(attributes.made(piece));
         return Ok(());
     }
     if outlines.closed.is_empty() {
@@ -112,18 +119,18 @@ fn solid(outlines: Outlines, told: &Told, making: &mut Making<Vec2>) -> Result<(
     }
     let crossings = crossings(&outlines.closed);
     if crossings > MOST_CROSSINGS {
-        let found = format!("found outlines that cross themselves and each other some {crossings:.0} times");
-        return Err((found, format!("{MOST_CROSSINGS:.0} times at most")));
+        let found = format!("found outlines with about {crossings:.0} crossings");
+        return Err((found, format!("at most {MOST_CROSSINGS:.0}")));
     }
     let mut filled = 0;
     for part in convex_parts(&outlines.closed, outlines.fill) {
-        if let Ok(piece) = Piece::polygon(&part) {
-            making.builder.add(told.made(piece));
+        if let Ok(piece) = Piece::polygon(&part).and_then(grown) {
+            assembly.builder.add(attributes.made(piece));
             filled += 1;
         }
     }
     if filled == 0 {
-        making.leave_out("outline without an area");
+        assembly.leave_out("outline without an area");
     }
     Ok(())
 }

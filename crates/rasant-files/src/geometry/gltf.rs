@@ -1,60 +1,61 @@
 //! Levels modelled in three dimensions: glTF 2.0, as text or binary.
 //!
-//! Its lengths are metres, y is up and the model's front looks along +z, as the format says.
-//! What a node is, the words of its name tell, and its extras: `class` has more words, other
-//! keys are data. A node that is animated takes what is in it along, on a path of its own.
+//! Lengths are metres, y is up and the model's front faces +z, as the format says. The words in the
+//! name of a node and its extras give its meaning: `class` has more words, other keys are data. An
+//! animated node moves with everything inside it, on a path of its own.
 
 use std::collections::{HashMap, HashSet};
 
 use gltf::mesh::Mode;
 use gltf::{Node, Semantic};
-use rasant::glam::{DAffine3, DVec3, Vec3};
+use rasant::glam::{DAffine3, DQuat, DVec3, Vec3};
 use rasant::{Carrier, CarrierId, Keyframe, PathEnd};
 
-use super::Asked;
+use super::Import;
+use super::attributes::{Attributes, Labels, Role, Wrong, define_surfaces};
 use super::model::Model;
 use super::motion::{MOST_KEYS, Motions};
-use super::spatial::{Part, Parts, said_by_name};
-use super::told::{Role, Said, Told, Wrong, define_surfaces};
+use super::spatial::{Part, Parts, labels_in_name};
 use super::triangles::MOST;
+use crate::Game;
 use crate::Problem;
-use crate::making::Making;
+use crate::assembly::Assembly;
 
-/// Corners that are read at most, of all nodes.
+/// The maximum number of corners of all nodes.
 const MOST_READ: usize = 60_000_000;
-/// Nodes in nodes at most.
+/// The maximum depth of nested nodes.
 pub(super) const DEEPEST: usize = 200;
 
 /// Adds a model to a level.
-pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<(), Problem> {
-    let model = Model::read(asked.files, &asked.path)?;
-    let motions = Motions::of(&model, &mut |what| making.leave_out(what))?;
-    let to_level = asked.model_to_level();
+pub(super) fn add(import: &Import<'_, Vec3>, assembly: &mut Assembly<Vec3>) -> Result<(), Problem> {
+    let model = Model::read(import.files, &import.path)?;
+    let motions = Motions::of(&model, &mut |what| assembly.leave_out(what))?;
+    let to_level = import.model_to_level();
     let nodes: Vec<Node<'_>> = model.document.nodes().collect();
     check_counts(&model, &nodes)?;
     let holding = holding_meshes(&nodes);
-    let (parts, seen) = (Parts::default(), HashMap::new());
+    let (parts, seen, game) = (Parts::default(), HashMap::new(), assembly.game);
     let mut reader =
-        Reader { model: &model, nodes, holding, motions, to_level, making, parts, seen, keys: 0 };
+        Reader { model: &model, nodes, holding, motions, to_level, assembly, parts, seen, keys: 0 };
     let wrong = |node: &Node<'_>, (found, expected): Wrong| {
         model.problem(format!("{}: {found}", name_of(node))).expecting(expected)
     };
-    let said = |node: &Node<'_>| said_of(node).map_err(|why| wrong(node, why));
-    let all = reader.nodes.iter().map(said).collect::<Result<Vec<_>, _>>()?;
-    define_surfaces(&all, reader.making).map_err(|(number, why)| wrong(&reader.nodes[number], why))?;
+    let labels = |node: &Node<'_>| labels_of(node, &game).map_err(|why| wrong(node, why));
+    let all = reader.nodes.iter().map(labels).collect::<Result<Vec<_>, _>>()?;
+    define_surfaces(&all, reader.assembly).map_err(|(number, why)| wrong(&reader.nodes[number], why))?;
     for extension in model.document.extensions_used() {
-        reader.making.leave_out(format!("extension {extension}"));
+        reader.assembly.leave_out(format!("extension {extension}"));
     }
-    let told = Told::new(asked.surface, asked.layers);
+    let attributes = Attributes::new(import.surface, import.layers);
     for root in roots(&model) {
-        reader.node(&root, &told, &Chain::default())?;
+        reader.node(&root, &attributes, &Chain::default())?;
     }
-    let Reader { parts, making, .. } = reader;
-    parts.finish(making).map_err(|(found, expected)| model.problem(found).expecting(expected))
+    let Reader { parts, assembly, .. } = reader;
+    parts.finish(assembly).map_err(|(found, expected)| model.problem(found).expecting(expected))
 }
 
-/// The nodes of the scene that the file shows, or of its first; without any, all that are in
-/// no other.
+/// The nodes of the scene that the file shows, or of its first scene. Without scenes, all nodes
+/// that are in no other.
 fn roots(model: &Model) -> Vec<Node<'_>> {
     let document = &model.document;
     match document.default_scene().or_else(|| document.scenes().next()) {
@@ -73,15 +74,15 @@ struct Reader<'a, 'm> {
     holding: Vec<bool>,
     motions: Motions,
     to_level: DAffine3,
-    making: &'m mut Making<Vec3>,
+    assembly: &'m mut Assembly<Vec3>,
     parts: Parts,
-    /// The nodes met, and the one that each was met in; none for the scene itself.
+    /// The nodes that were visited, each with its parent; `None` for the scene itself.
     seen: HashMap<usize, Option<usize>>,
-    /// Places on the paths of all carriers so far.
+    /// The number of keyframes of all carriers so far.
     keys: usize,
 }
 
-/// The nodes from the root down to one, and where the carrier is that it rides on.
+/// The nodes from the root down to one, and the position of the carrier that it rides on.
 #[derive(Clone, Default)]
 struct Chain {
     nodes: Vec<usize>,
@@ -89,7 +90,7 @@ struct Chain {
 }
 
 impl Reader<'_, '_> {
-    fn node(&mut self, node: &Node<'_>, told: &Told, chain: &Chain) -> Result<(), Problem> {
+    fn node(&mut self, node: &Node<'_>, attributes: &Attributes, chain: &Chain) -> Result<(), Problem> {
         let wrong = |(found, expected): Wrong| {
             self.model.problem(format!("{}: {found}", name_of(node))).expecting(expected)
         };
@@ -102,27 +103,28 @@ impl Reader<'_, '_> {
         if chain.nodes.len() > DEEPEST {
             return Err(wrong((format!("found nodes {DEEPEST} deep"), "fewer".to_owned())));
         }
-        let said = said_of(node).map_err(wrong)?;
-        let mut told = told.inside(&said, self.making).map_err(wrong)?;
-        said.leave_out_unknown(self.making);
+        let labels = labels_of(node, &self.assembly.game).map_err(wrong)?;
+        let mut attributes = attributes.inside(&labels, self.assembly).map_err(wrong)?;
+        labels.leave_out_unknown(self.assembly);
         let mut chain = chain.clone();
         chain.nodes.push(node.index());
-        if told.role != Role::Ignored && self.motions.moves(node.index()) && self.holding[node.index()] {
-            let (carrier, origin) = self.carrier(node, &said, &chain.nodes)?;
-            (told.carrier, chain.origin) = (Some(carrier), origin);
-        } else if said.contains("platform") {
-            self.making.leave_out("platform without an animation: it stays where it is");
+        if attributes.role != Role::Ignored && self.motions.moves(node.index()) && self.holding[node.index()]
+        {
+            let (carrier, origin) = self.carrier(node, &labels, &chain.nodes)?;
+            (attributes.carrier, chain.origin) = (Some(carrier), origin);
+        } else if labels.contains("platform") {
+            self.assembly.leave_out("platform without an animation: it stays where it is");
         }
         let to_level = self.placed(&chain.nodes, 0.0);
         if !to_level.is_finite() {
-            return Err(wrong(("a transform without end".to_owned(), "finite numbers".to_owned())));
+            return Err(wrong(("a transform that is not finite".to_owned(), "finite numbers".to_owned())));
         }
         for (is_there, what) in [
             (node.camera().is_some(), "camera"),
-            (node.skin().is_some(), "skin: the mesh is as it is without"),
+            (node.skin().is_some(), "skin: the mesh is read without it"),
         ] {
             if is_there {
-                self.making.leave_out(what);
+                self.assembly.leave_out(what);
             }
         }
         let about = DAffine3::from_translation(-chain.origin) * to_level;
@@ -135,26 +137,29 @@ impl Reader<'_, '_> {
         let wrong = |(found, expected): Wrong| {
             self.model.problem(format!("{}: {found}", name_of(node))).expecting(expected)
         };
-        self.parts.add(part, &told, &said, self.making).map_err(wrong)?;
-        node.children().try_for_each(|child| self.node(&child, &told, &chain))
+        self.parts.add(part, &attributes, &labels, self.assembly).map_err(wrong)?;
+        node.children().try_for_each(|child| self.node(&child, &attributes, &chain))
     }
 
-    /// Where the last node of a chain is in the level at a time.
+    /// The placement of the last node of a chain in the level at a time.
     fn placed(&self, chain: &[usize], time: f64) -> DAffine3 {
         self.motions.placed(&self.nodes, chain, self.to_level, time)
     }
 
-    /// The carrier that an animated node is, and where it is at first.
+    /// The carrier for an animated node, and its initial placement.
     fn carrier(
         &mut self,
         node: &Node<'_>,
-        said: &Said,
+        labels: &Labels,
         chain: &[usize],
     ) -> Result<(CarrierId, DVec3), Problem> {
         let times = self.motions.times(chain);
         self.keys += times.len();
         if self.keys > MOST_KEYS {
-            let found = format!("{}: found more than {MOST_KEYS} places on the ways of all", name_of(node));
+            let found = format!(
+                "{}: found more than {MOST_KEYS} keyframes on the paths of all carriers",
+                name_of(node)
+            );
             return Err(self.model.problem(found).expecting("fewer, or shorter animations"));
         }
         let at = |time: f64| {
@@ -163,23 +168,29 @@ impl Reader<'_, '_> {
         };
         let (first_turn, origin) = at(0.0);
         let mut path: Vec<Keyframe<Vec3>> = Vec::new();
-        let mut is_askew = false;
-        for time in times {
-            let (turn, place) = at(time);
-            let turned = turn * first_turn.inverse();
-            is_askew |= turned.x.hypot(turned.z) > 1e-3;
-            let angle = 2.0 * turned.y.atan2(turned.w);
-            // The way round that is nearest to the one before.
+        let turns: Vec<(f64, DQuat, DVec3)> = times
+            .into_iter()
+            .map(|time| {
+                let (turn, place) = at(time);
+                (time, turn * first_turn.inverse(), place)
+            })
+            .collect();
+        let is_askew = turns.iter().any(|(_, turn, _)| turn.x.hypot(turn.z) > 1e-3);
+        for (time, turn, place) in turns {
+            let keyframe = Keyframe::new(time as f32, place.as_vec3());
+            if is_askew {
+                let (axis, angle) = turn.to_axis_angle();
+                path.push(keyframe.turned_about(axis.as_vec3(), angle as f32));
+                continue;
+            }
+            let angle = 2.0 * turn.y.atan2(turn.w);
+            // The rotation that is nearest to the previous one.
             let before = path.last().map_or(0.0, |last| f64::from(last.turn));
             let whole = std::f64::consts::TAU;
             let angle = angle + ((before - angle) / whole).round() * whole;
-            path.push(Keyframe { time: time as f32, offset: place.as_vec3(), turn: angle as f32 });
+            path.push(keyframe.turned(angle as f32));
         }
         path.dedup_by(|later, before| later.time <= before.time);
-        if is_askew {
-            self.making.leave_out("turn of a platform about another axis than up");
-            path.iter_mut().for_each(|key| key.turn = 0.0);
-        }
         let is_round = match (path.first(), path.last()) {
             (Some(first), Some(last)) => first.offset.distance(last.offset) < 1e-4,
             _ => true,
@@ -188,18 +199,18 @@ impl Reader<'_, '_> {
             self.model.problem(format!("{}: {found}", name_of(node))).expecting(expected)
         };
         let usual = if is_round { PathEnd::Loop } else { PathEnd::BackAndForth };
-        let end = said.end().map_err(wrong)?.unwrap_or(usual);
+        let end = labels.end().map_err(wrong)?.unwrap_or(usual);
         let name = node.name().map_or_else(|| format!("platform-{}", node.index()), str::to_owned);
-        Ok((self.making.carrier(&name, Carrier::on_path(path, end)), origin))
+        Ok((self.assembly.carrier(&name, Carrier::on_path(path, end)), origin))
     }
 
-    /// The triangles of a mesh, placed.
+    /// The triangles of a mesh, transformed.
     fn triangles(&mut self, mesh: &gltf::Mesh<'_>, placed: &DAffine3) -> Result<Vec<[Vec3; 3]>, Problem> {
         let mut all = Vec::new();
         for primitive in mesh.primitives() {
             let Some(positions) = primitive.get(&Semantic::Positions) else { continue };
             if !matches!(primitive.mode(), Mode::Triangles | Mode::TriangleStrip | Mode::TriangleFan) {
-                self.making.leave_out("points or lines of a mesh");
+                self.assembly.leave_out("points or lines of a mesh");
                 continue;
             }
             let place =
@@ -217,7 +228,7 @@ impl Reader<'_, '_> {
             let triangle = |of: &[u32]| [corner(of[0]), corner(of[1]), corner(of[2])];
             match primitive.mode() {
                 Mode::Triangles => all.extend(numbers.chunks_exact(3).map(triangle)),
-                // Every other one goes the other way round.
+                // Every other triangle has the reverse order.
                 Mode::TriangleStrip => all.extend(numbers.windows(3).enumerate().map(|(number, of)| {
                     let [a, b, c] = triangle(of);
                     if number % 2 == 0 { [a, b, c] } else { [b, a, c] }
@@ -244,7 +255,7 @@ impl Reader<'_, '_> {
     }
 }
 
-/// Looks, before anything is read, at how much is to be.
+/// Checks the size of a model before anything is read.
 fn check_counts(model: &Model, nodes: &[Node<'_>]) -> Result<(), Problem> {
     let of = |primitive: gltf::Primitive<'_>| {
         let positions = primitive.get(&Semantic::Positions).map_or(0, |positions| positions.count());
@@ -254,13 +265,13 @@ fn check_counts(model: &Model, nodes: &[Node<'_>]) -> Result<(), Problem> {
         nodes.iter().filter_map(Node::mesh).flat_map(|mesh| mesh.primitives().map(of).collect::<Vec<_>>());
     let count = counts.fold(0usize, usize::saturating_add);
     if count > MOST_READ {
-        let found = format!("found {count} corners, those used again counted again");
+        let found = format!("found {count} corners, counting reused ones again");
         return Err(model.problem(found).expecting(format!("at most {MOST_READ}")));
     }
     Ok(())
 }
 
-/// The nodes that have, or hold, a mesh: only those can be ridden on.
+/// The nodes that have, or contain, a mesh: only those can be ridden on.
 fn holding_meshes(nodes: &[Node<'_>]) -> Vec<bool> {
     let mut above = vec![Vec::new(); nodes.len()];
     for node in nodes {
@@ -283,13 +294,13 @@ fn name_of(node: &Node<'_>) -> String {
     }
 }
 
-/// What is said of a node: by its name and its extras.
-pub(super) fn said_of(node: &Node<'_>) -> Result<Said, Wrong> {
-    let mut said = said_by_name(node.name().unwrap_or(""));
-    let Some(extras) = node.extras() else { return Ok(said) };
+/// The labels of a node: from its name and its extras.
+pub(super) fn labels_of(node: &Node<'_>, game: &Game) -> Result<Labels, Wrong> {
+    let mut labels = labels_in_name(node.name().unwrap_or(""), game);
+    let Some(extras) = node.extras() else { return Ok(labels) };
     let extras: serde_json::Value = serde_json::from_str(extras.get())
         .map_err(|error| (format!("broken extras: {error}"), "JSON".to_owned()))?;
-    let serde_json::Value::Object(extras) = extras else { return Ok(said) };
+    let serde_json::Value::Object(extras) = extras else { return Ok(labels) };
     for (key, value) in extras {
         let text = match &value {
             serde_json::Value::String(text) => text.clone(),
@@ -299,10 +310,10 @@ pub(super) fn said_of(node: &Node<'_>) -> Result<Said, Wrong> {
             other => other.to_string(),
         };
         if key == "class" {
-            said.words.extend(text.split_whitespace().map(str::to_owned));
+            labels.words.extend(text.split_whitespace().map(str::to_owned));
         } else {
-            said.data.insert(key, text);
+            labels.data.insert(key, text);
         }
     }
-    Ok(said)
+    Ok(labels)
 }

@@ -8,9 +8,11 @@
 //! surface = "slate"       # of what does not say its own
 //! ```
 //!
-//! What an element of a drawing or a node of a model is, the words of its class, its label
-//! or its name say: see `told.rs`. Whatever is left out is counted, by what it is.
+//! The words in the class, label or name of an element of a drawing or a node of a model give its
+//! meaning: see `attributes.rs`. Whatever is left out is counted by kind.
 
+#[cfg(any(feature = "drawings", feature = "models"))]
+mod attributes;
 #[cfg(feature = "drawings")]
 mod flat;
 #[cfg(feature = "models")]
@@ -27,8 +29,6 @@ mod spatial;
 mod split;
 #[cfg(feature = "drawings")]
 mod svg;
-#[cfg(any(feature = "drawings", feature = "models"))]
-mod told;
 #[cfg(feature = "models")]
 mod tracks;
 #[cfg(any(feature = "drawings", feature = "models"))]
@@ -39,31 +39,31 @@ use std::path::{Path, PathBuf};
 use rasant::glam::{DAffine3, DQuat, DVec3, Vec2, Vec3};
 use rasant::{Geometry, Layers, SurfaceId};
 
-use crate::making::{Making, Names};
+use crate::assembly::{Assembly, Names};
 use crate::table::{Table, Value};
 use crate::{Files, Problem, beside};
 
 #[cfg(feature = "models")]
 pub use tracks::{RootTrack, read_root_track};
 
-/// Endings of files that are drawings.
+/// The extensions of drawings.
 const DRAWINGS: [&str; 1] = ["svg"];
-/// Endings of files that are models.
+/// The extensions of models.
 const MODELS: [&str; 3] = ["glb", "gltf", "obj"];
 
-/// A file of geometry that a level asks for.
-pub(super) struct Asked<'a, V> {
-    /// The file's name in the level's text.
+/// A file of geometry that a level refers to.
+pub(super) struct Import<'a, V> {
+    /// The name of the file in the text of the level.
     named: Value<'a>,
     files: &'a dyn Files,
     path: PathBuf,
-    /// Metres a unit of the file; what the file itself says where nothing is given.
+    /// Metres per unit of the file. `None` for what the file says itself.
     scale: Option<f32>,
-    /// How far all of it is moved, in metres.
+    /// The offset of the whole geometry, in metres.
     offset: V,
-    /// How far a flattened curve is off at most, in metres.
+    /// The largest error of a flattened curve, in metres.
     tolerance: f32,
-    /// Which of a model's axes points up.
+    /// The axis of a model that points up.
     up: Up,
     surface: SurfaceId,
     layers: Layers,
@@ -75,7 +75,7 @@ enum Up {
     Z,
 }
 
-impl<'a, V: Geometry> Asked<'a, V> {
+impl<'a, V: Geometry> Import<'a, V> {
     pub fn of(
         mut table: Table<'a>,
         names: &Names,
@@ -97,7 +97,7 @@ impl<'a, V: Geometry> Asked<'a, V> {
         Ok(Self { named, files, path, scale, offset, tolerance, up, surface, layers })
     }
 
-    /// From the file's units and axes to the level's metres.
+    /// The transform from the file's units and axes to the level's metres.
     fn model_to_level(&self) -> DAffine3 {
         let scale = DVec3::splat(self.scale.unwrap_or(1.0).into());
         let turn = match self.up {
@@ -108,32 +108,34 @@ impl<'a, V: Geometry> Asked<'a, V> {
         DAffine3::from_scale_rotation_translation(scale, turn, offset)
     }
 
-    /// The problem with a file of a kind that this program was built without.
+    /// The problem for a kind of file that this program was built without.
     #[cfg(not(all(feature = "drawings", feature = "models")))]
     fn not_built(&self, ending: &str, feature: &str) -> Problem {
-        let what = format!("this program was built without what reads `.{ending}`");
+        let what = format!("this program was built without support for `.{ending}`");
         self.named.problem(what).expecting(format!("the feature `{feature}` of the crate `rasant-files`"))
     }
 
-    /// The file's ending if it is one of `known`.
+    /// The extension of the file, if it is one of `known`.
     fn ending(&self, known: &[&'static str]) -> Result<&'static str, Problem> {
         let ending = ending_of(&self.path);
         known.iter().copied().find(|known| *known == ending).ok_or_else(|| {
-            let what =
-                format!("found a file that ends in `.{ending}` in a level of {} dimensions", V::DIMENSION);
-            self.named.problem(what).expecting(format!("one that ends in .{}", known.join(", .")))
+            let what = format!(
+                "found a file with the extension `.{ending}` in a level of {} dimensions",
+                V::DIMENSION
+            );
+            self.named.problem(what).expecting(format!("one with the extension .{}", known.join(", .")))
         })
     }
 }
 
-/// How far a flattened curve is off at most where the level does not say: 5 mm.
+/// The default for the largest error of a flattened curve: 5 mm.
 const TOLERANCE: f32 = 0.005;
 
 fn ending_of(path: &Path) -> String {
     path.extension().map(|ending| ending.to_string_lossy().to_lowercase()).unwrap_or_default()
 }
 
-/// The text of the level that a file of geometry alone is; nothing for other files.
+/// The text of a level for a file of geometry alone; `None` for other files.
 #[must_use]
 pub fn around(path: &Path) -> Option<String> {
     let ending = ending_of(path);
@@ -144,39 +146,39 @@ pub fn around(path: &Path) -> Option<String> {
     };
     let name = toml::Value::from(path.file_name()?.to_string_lossy().into_owned());
     let stem = toml::Value::from(path.file_stem()?.to_string_lossy().into_owned());
-    // A drawing has a title of its own, if it has one.
+    // A drawing may have a title of its own.
     let title = if dimensions == 3 { format!("title = {stem}\n") } else { String::new() };
     Some(format!("{title}dimensions = {dimensions}\n\n[[geometry]]\nfile = {name}\n"))
 }
 
 /// Adds a drawing.
-pub(super) fn add_flat(asked: &Asked<'_, Vec2>, making: &mut Making<Vec2>) -> Result<(), Problem> {
-    let ending = asked.ending(&DRAWINGS)?;
-    read_drawing(asked, ending, making)
+pub(super) fn add_flat(import: &Import<'_, Vec2>, assembly: &mut Assembly<Vec2>) -> Result<(), Problem> {
+    let ending = import.ending(&DRAWINGS)?;
+    read_drawing(import, ending, assembly)
 }
 
 /// Adds a model.
-pub(super) fn add_spatial(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<(), Problem> {
-    let ending = asked.ending(&MODELS)?;
-    read_model(asked, ending, making)
+pub(super) fn add_spatial(import: &Import<'_, Vec3>, assembly: &mut Assembly<Vec3>) -> Result<(), Problem> {
+    let ending = import.ending(&MODELS)?;
+    read_model(import, ending, assembly)
 }
 
 #[cfg(feature = "drawings")]
-fn read_drawing(asked: &Asked<'_, Vec2>, _: &str, making: &mut Making<Vec2>) -> Result<(), Problem> {
-    svg::add(asked, making)
+fn read_drawing(import: &Import<'_, Vec2>, _: &str, assembly: &mut Assembly<Vec2>) -> Result<(), Problem> {
+    svg::add(import, assembly)
 }
 
 #[cfg(not(feature = "drawings"))]
-fn read_drawing(asked: &Asked<'_, Vec2>, ending: &str, _: &mut Making<Vec2>) -> Result<(), Problem> {
-    Err(asked.not_built(ending, "drawings"))
+fn read_drawing(import: &Import<'_, Vec2>, ending: &str, _: &mut Assembly<Vec2>) -> Result<(), Problem> {
+    Err(import.not_built(ending, "drawings"))
 }
 
 #[cfg(feature = "models")]
-fn read_model(asked: &Asked<'_, Vec3>, ending: &str, making: &mut Making<Vec3>) -> Result<(), Problem> {
-    if ending == "obj" { obj::add(asked, making) } else { gltf::add(asked, making) }
+fn read_model(import: &Import<'_, Vec3>, ending: &str, assembly: &mut Assembly<Vec3>) -> Result<(), Problem> {
+    if ending == "obj" { obj::add(import, assembly) } else { gltf::add(import, assembly) }
 }
 
 #[cfg(not(feature = "models"))]
-fn read_model(asked: &Asked<'_, Vec3>, ending: &str, _: &mut Making<Vec3>) -> Result<(), Problem> {
-    Err(asked.not_built(ending, "models"))
+fn read_model(import: &Import<'_, Vec3>, ending: &str, _: &mut Assembly<Vec3>) -> Result<(), Problem> {
+    Err(import.not_built(ending, "models"))
 }

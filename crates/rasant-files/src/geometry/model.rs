@@ -1,4 +1,4 @@
-//! A glTF file, its parts and its numbers, each looked at before it is read.
+//! A glTF file, its parts and its numbers, each checked before it is read.
 
 use std::path::{Path, PathBuf};
 
@@ -9,12 +9,13 @@ use gltf::{Accessor, Document, Gltf};
 
 use crate::{Files, Problem, Source, beside};
 
-/// Braces and brackets of a model's JSON at most: its parts are some hundred bytes each.
+/// The maximum number of braces and brackets in a model's JSON. Its parts are some hundred bytes
+/// each.
 const MOST_PARTS: usize = 2_000_000;
-/// Numbers that one accessor gives at most.
+/// The maximum number of numbers in one accessor.
 const MOST_ELEMENTS: usize = 20_000_000;
 
-/// Extensions without which the meshes of a file that needs them are not its own.
+/// Extensions that change the shape of meshes: a file that needs one cannot be read without it.
 const SHAPING: [&str; 4] = [
     "KHR_draco_mesh_compression",
     "EXT_meshopt_compression",
@@ -41,7 +42,7 @@ impl Model {
         let Gltf { document, mut blob } = Gltf::from_slice_without_validation(&bytes).map_err(wrong)?;
         let mut root = document.into_json();
         check_references(&root, path)?;
-        // What is not about the shape of meshes is not needed to read them.
+        // Extensions that do not change the shape of meshes are not needed to read them.
         if let Some(name) = root.extensions_required.iter().find(|name| SHAPING.contains(&name.as_str())) {
             return Err(Problem::of_file(path, format!("it needs the extension {name}"))
                 .expecting("a model that is saved without it"));
@@ -74,18 +75,18 @@ impl Model {
         Problem::of_file(&self.path, found)
     }
 
-    /// Vectors of `N` numbers; whole ones of a share count as shares.
+    /// Vectors of `N` numbers. Normalised integers are converted to fractions.
     pub fn floats<const N: usize>(&self, accessor: &Accessor<'_>) -> Result<Vec<[f32; N]>, Problem> {
         let parts = accessor.dimensions().multiplicity();
         if parts != N || matches!(accessor.dimensions(), Dimensions::Mat2) {
-            let found = format!("accessor {} is of {parts} numbers each", accessor.index());
+            let found = format!("accessor {} has {parts} numbers per element", accessor.index());
             return Err(self.problem(found).expecting(format!("{N}")));
         }
         let kind = accessor.data_type();
         let size = kind.size();
-        let is_share = accessor.normalized();
+        let is_fraction = accessor.normalized();
         let read = |bytes: &[u8]| -> [f32; N] {
-            std::array::from_fn(|part| number(&bytes[part * size..], kind, is_share) as f32)
+            std::array::from_fn(|part| number(&bytes[part * size..], kind, is_fraction) as f32)
         };
         let numbers: Vec<[f32; N]> = self.elements(accessor)?.chunks_exact(size * N).map(read).collect();
         match numbers.iter().position(|numbers| !numbers.iter().all(|number| number.is_finite())) {
@@ -102,8 +103,8 @@ impl Model {
         let kind = accessor.data_type();
         if accessor.dimensions() != Dimensions::Scalar || kind == DataType::F32 {
             return Err(self
-                .problem(format!("accessor {} gives no indices", accessor.index()))
-                .expecting("one whole number each"));
+                .problem(format!("accessor {} does not contain indices", accessor.index()))
+                .expecting("one whole number per element"));
         }
         Ok(self
             .elements(accessor)?
@@ -146,7 +147,7 @@ impl Model {
         Ok(elements)
     }
 
-    /// The bytes of elements in a view, all of which are in its buffer.
+    /// The bytes of elements in a view, all of which are inside its buffer.
     fn strided(
         &self,
         view: &View<'_>,
@@ -174,8 +175,8 @@ impl Model {
     }
 }
 
-/// One number of an accessor, as the specification has it (section 3.6.2).
-fn number(bytes: &[u8], kind: DataType, is_share: bool) -> f64 {
+/// One number of an accessor, as specified in section 3.6.2.
+fn number(bytes: &[u8], kind: DataType, is_fraction: bool) -> f64 {
     let (number, most): (f64, f64) = match kind {
         DataType::I8 => ((bytes[0] as i8).into(), 127.0),
         DataType::U8 => (bytes[0].into(), 255.0),
@@ -184,12 +185,12 @@ fn number(bytes: &[u8], kind: DataType, is_share: bool) -> f64 {
         DataType::U32 => (u32::from_le_bytes([bytes[0], bytes[1], bytes[2], bytes[3]]).into(), 1.0),
         DataType::F32 => (f32::from_le_bytes([bytes[0], bytes[1], bytes[2], bytes[3]]).into(), 1.0),
     };
-    if is_share { (number / most).max(-1.0) } else { number }
+    if is_fraction { (number / most).max(-1.0) } else { number }
 }
 
 const MAGIC: &[u8] = b"glTF";
 
-/// Looks at the head of a binary file.
+/// Checks the header of a binary file.
 fn check_container(bytes: &[u8], path: &Path) -> Result<(), Problem> {
     if !bytes.starts_with(MAGIC) {
         return Ok(());
@@ -210,7 +211,7 @@ fn check_container(bytes: &[u8], path: &Path) -> Result<(), Problem> {
     Ok(())
 }
 
-/// Looks at what the parser's own validation takes for granted.
+/// Checks what the parser's own validation assumes.
 fn check_references(root: &gltf::json::Root, path: &Path) -> Result<(), Problem> {
     let there = root.accessors.len();
     for (mesh, found) in root.meshes.iter().enumerate() {
@@ -241,7 +242,7 @@ fn check_references(root: &gltf::json::Root, path: &Path) -> Result<(), Problem>
     Ok(())
 }
 
-/// The JSON of a model, be it in a binary file or not.
+/// The JSON of a model, text or binary.
 fn json_of(bytes: &[u8]) -> &[u8] {
     if !bytes.starts_with(MAGIC) {
         return bytes;
@@ -254,7 +255,7 @@ fn json_of(bytes: &[u8]) -> &[u8] {
 fn broken(bytes: &[u8], path: &Path, error: &gltf::Error) -> Problem {
     let found = match error {
         gltf::Error::Deserialize(error) if !bytes.starts_with(MAGIC) => {
-            // A text: its place can be shown.
+            // Text: the position can be shown.
             if let Ok(text) = std::str::from_utf8(bytes) {
                 let source = Source { name: path.display().to_string().into(), text: text.into() };
                 let lines = text.split_inclusive('\n').take(error.line().saturating_sub(1));
@@ -263,7 +264,7 @@ fn broken(bytes: &[u8], path: &Path, error: &gltf::Error) -> Problem {
                 while !text.is_char_boundary(at) {
                     at -= 1;
                 }
-                return Problem::at(&source, at..at, format!("no glTF: {error}")).expecting("glTF 2.0");
+                return Problem::at(&source, at..at, format!("not glTF: {error}")).expecting("glTF 2.0");
             }
             error.to_string()
         }
@@ -273,10 +274,10 @@ fn broken(bytes: &[u8], path: &Path, error: &gltf::Error) -> Problem {
         }
         other => other.to_string(),
     };
-    Problem::of_file(path, format!("no glTF: {found}")).expecting("glTF 2.0")
+    Problem::of_file(path, format!("not glTF: {found}")).expecting("glTF 2.0")
 }
 
-/// What a URI of a model can be.
+/// The kinds of URI in a model.
 enum Named {
     Data(Vec<u8>),
     File(String),
@@ -284,7 +285,7 @@ enum Named {
 
 const NAMES: &str = "data, or the path of a file in the model's own folder";
 
-/// What a URI stands for, or what is wrong with it.
+/// The meaning of a URI, or what is wrong with it.
 fn of_uri(uri: &str) -> Result<Named, String> {
     let shown: String = uri.chars().take(60).collect();
     if uri.starts_with("data:") {

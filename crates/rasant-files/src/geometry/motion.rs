@@ -1,4 +1,4 @@
-//! How nodes of a model move, as its animations say.
+//! The motion of nodes of a model, from its animations.
 
 use std::collections::HashMap;
 
@@ -10,32 +10,32 @@ use rasant::glam::{DAffine3, DMat4, DQuat, DVec3};
 use super::model::Model;
 use crate::Problem;
 
-/// Places on the paths of one file at most.
+/// The maximum number of keyframes on the paths of one file.
 pub(super) const MOST_KEYS: usize = 200_000;
-/// Seconds between places on a way that is no straight line.
+/// Seconds between keyframes on a path that is not straight.
 const FINE: f64 = 1.0 / 30.0;
 
 /// A value over time.
 struct Curve<T> {
     times: Vec<f64>,
-    /// One a time; for smooth curves three: the tangent in, the value, the tangent out.
+    /// One value per time. Smooth curves have three: the tangent in, the value, the tangent out.
     values: Vec<T>,
     how: Interpolation,
 }
 
-/// How one node moves.
+/// The motion of one node.
 #[derive(Default)]
 struct Motion {
     place: Option<Curve<DVec3>>,
     turn: Option<Curve<DQuat>>,
 }
 
-/// How each node moves that does, by its number.
+/// The motion of each animated node, by its number.
 pub(super) struct Motions(HashMap<usize, Motion>);
 
 impl Motions {
-    /// The motions of all animations of a model; of several of one node the first. What is
-    /// left out is told to `left_out`.
+    /// The motions of all animations of a model; if several animate one node, the first counts.
+    /// What is left out is reported to `left_out`.
     pub fn of(model: &Model, left_out: &mut dyn FnMut(&str)) -> Result<Self, Problem> {
         let mut all = Self(HashMap::new());
         for animation in model.document.animations() {
@@ -50,7 +50,7 @@ impl Motions {
         Ok(all)
     }
 
-    /// Those of one animation.
+    /// The motions of one animation.
     pub fn of_one(model: &Model, animation: &Animation<'_>) -> Result<Self, Problem> {
         let mut all = Self(HashMap::new());
         all.add(model, animation, &mut |_| {})?;
@@ -112,7 +112,7 @@ impl Motions {
         self.0.contains_key(&number)
     }
 
-    /// Where the last node of a chain is at a time, the first being in `above`.
+    /// The placement of the last node of a chain at a time, with the first node inside `above`.
     pub fn placed(&self, nodes: &[Node<'_>], chain: &[usize], above: DAffine3, time: f64) -> DAffine3 {
         chain.iter().fold(above, |above, number| {
             let node = &nodes[*number];
@@ -120,8 +120,8 @@ impl Motions {
         })
     }
 
-    /// When the last node of a chain is to be looked at, so that straight lines between are
-    /// its way: in order, from 0 on.
+    /// The times at which the last node of a chain must be sampled so that straight lines
+    /// approximate its path: in order, from 0.
     pub fn times(&self, chain: &[usize]) -> Vec<f64> {
         let moving: Vec<&Motion> = chain.iter().filter_map(|number| self.0.get(number)).collect();
         let mut times: Vec<f64> = moving.iter().flat_map(|motion| motion.times()).collect();
@@ -142,7 +142,7 @@ impl Motions {
 }
 
 impl Motion {
-    /// Where the node is in the one that it is in, at a time.
+    /// The placement of the node in its parent at a time.
     fn at(&self, node: &Node<'_>, time: f64) -> DAffine3 {
         let (scale, turn, place) = local_of(node).to_scale_rotation_translation();
         let place = self.place.as_ref().map_or(place, |curve| curve.at(time));
@@ -150,10 +150,10 @@ impl Motion {
         DAffine3::from_scale_rotation_translation(scale, turn, place)
     }
 
-    /// The times of its keys; each step has one just before it as well.
+    /// The times of the keys. Each step has another one just before it.
     fn times(&self) -> Vec<f64> {
         fn of<T>(curve: &Curve<T>) -> impl Iterator<Item = f64> + '_ {
-            /// How long a step takes.
+            /// The duration of a step.
             const STEP: f64 = 1e-3;
             let steps = curve
                 .times
@@ -174,16 +174,16 @@ impl Motion {
     }
 }
 
-/// A value that can be blended.
+/// A value that can be interpolated.
 trait Blend: Copy {
-    fn blend(self, to: Self, share: f64) -> Self;
-    /// `self` times a factor, and so on, added up.
+    fn blend(self, to: Self, fraction: f64) -> Self;
+    /// The weighted sum of four values.
     fn sum(parts: [(Self, f64); 4]) -> Self;
 }
 
 impl Blend for DVec3 {
-    fn blend(self, to: Self, share: f64) -> Self {
-        self.lerp(to, share)
+    fn blend(self, to: Self, fraction: f64) -> Self {
+        self.lerp(to, fraction)
     }
     fn sum(parts: [(Self, f64); 4]) -> Self {
         parts.into_iter().map(|(part, factor)| part * factor).sum()
@@ -191,8 +191,8 @@ impl Blend for DVec3 {
 }
 
 impl Blend for DQuat {
-    fn blend(self, to: Self, share: f64) -> Self {
-        self.normalize().slerp(to.normalize(), share)
+    fn blend(self, to: Self, fraction: f64) -> Self {
+        self.normalize().slerp(to.normalize(), fraction)
     }
     fn sum(parts: [(Self, f64); 4]) -> Self {
         parts.into_iter().fold(DQuat::from_array([0.0; 4]), |sum, (part, factor)| sum + part * factor)
@@ -225,7 +225,7 @@ impl<T: Blend> Curve<T> {
         Ok(Self { times, values, how })
     }
 
-    /// Its value at a time, as the specification has it (appendix C).
+    /// The value at a time, as specified in appendix C.
     fn at(&self, time: f64) -> T {
         let each = if self.how == Interpolation::CubicSpline { 3 } else { 1 };
         let value = |key: usize| self.values[key * each + each / 2];
@@ -235,15 +235,15 @@ impl<T: Blend> Curve<T> {
             return value(before);
         }
         let length = self.times[after] - self.times[before];
-        let share = (time - self.times[before]) / length;
+        let fraction = (time - self.times[before]) / length;
         match self.how {
             Interpolation::Step => value(before),
-            Interpolation::Linear => value(before).blend(value(after), share),
+            Interpolation::Linear => value(before).blend(value(after), fraction),
             Interpolation::CubicSpline => {
-                let (s2, s3) = (share * share, share * share * share);
+                let (s2, s3) = (fraction * fraction, fraction * fraction * fraction);
                 T::sum([
                     (value(before), 2.0 * s3 - 3.0 * s2 + 1.0),
-                    (self.values[before * 3 + 2], length * (s3 - 2.0 * s2 + share)),
+                    (self.values[before * 3 + 2], length * (s3 - 2.0 * s2 + fraction)),
                     (value(after), -2.0 * s3 + 3.0 * s2),
                     (self.values[after * 3], length * (s3 - s2)),
                 ])
@@ -252,7 +252,7 @@ impl<T: Blend> Curve<T> {
     }
 }
 
-/// Where a node is in the one that it is in, when nothing is animated.
+/// The placement of a node in its parent without animation.
 fn local_of(node: &Node<'_>) -> DAffine3 {
     match node.transform() {
         Transform::Matrix { matrix } => {

@@ -1,36 +1,37 @@
-//! Plain meshes: Wavefront OBJ, of which the vertices and the faces are read.
+//! Plain meshes: Wavefront OBJ. Only vertices and faces are read.
 //!
-//! Lengths are metres and y is up, or as the level says. An object or a group is what the
-//! words of its name tell, as a model's node is.
+//! Lengths are metres and y is up, unless the level says otherwise. The words in the name of an
+//! object or a group give its meaning, as for a node of a model.
 
 use std::ops::Range;
 
 use rasant::glam::Vec3;
 
-use super::Asked;
-use super::spatial::{Part, Parts, said_by_name};
-use super::told::Told;
+use super::Import;
+use super::attributes::Attributes;
+use super::spatial::{Part, Parts, labels_in_name};
 use super::triangles::cut;
-use crate::making::Making;
+use crate::assembly::Assembly;
 use crate::{Problem, Source};
 
-/// Vertices of a file at most.
+/// The maximum number of vertices.
 const MOST_VERTICES: usize = 10_000_000;
-/// Statements that are not looked at, as nothing of them can be walked on.
+/// Statements that are skipped, because they do not affect the shape.
 const SILENT: [&str; 8] = ["vt", "vn", "vp", "s", "usemtl", "mtllib", "mg", "l"];
 
 /// Adds the meshes of a file to a level.
-pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<(), Problem> {
-    let bytes = asked.files.read_bytes(&asked.path)?;
-    // The format is older than UTF-8: names in it are often Latin-1, whose bytes are the characters.
+pub(super) fn add(import: &Import<'_, Vec3>, assembly: &mut Assembly<Vec3>) -> Result<(), Problem> {
+    let bytes = import.files.read_bytes(&import.path)?;
+    // The format is older than UTF-8: names in it are often Latin-1, whose bytes are the
+    // characters.
     let text = String::from_utf8(bytes)
         .unwrap_or_else(|error| error.into_bytes().into_iter().map(char::from).collect());
     let joined = with_lines_joined(&text);
-    let source = Source { name: asked.path.display().to_string().into(), text: text.into() };
-    let to_level = asked.model_to_level();
-    let plain = Told::new(asked.surface, asked.layers);
+    let source = Source { name: import.path.display().to_string().into(), text: text.into() };
+    let to_level = import.model_to_level();
+    let plain = Attributes::new(import.surface, import.layers);
     let mut parts = Parts::default();
-    let (mut said, mut told) = (said_by_name(""), plain.clone());
+    let (mut labels, mut attributes) = (labels_in_name("", &assembly.game), plain.clone());
     let mut vertices: Vec<Vec3> = Vec::new();
     let mut triangles: Vec<[Vec3; 3]> = Vec::new();
     let mut object = String::new();
@@ -55,7 +56,7 @@ pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<
             "o" | "g" => {
                 let done = std::mem::take(&mut triangles);
                 let part = Part { triangles: done, start: None };
-                parts.add(part, &told, &said, making).map_err(|(found, expected)| {
+                parts.add(part, &attributes, &labels, assembly).map_err(|(found, expected)| {
                     Problem::at(&source, at.clone(), found).expecting(expected)
                 })?;
                 let name = arguments.iter().map(|(word, _)| *word).collect::<Vec<_>>().join(" ");
@@ -65,29 +66,29 @@ pub(super) fn add(asked: &Asked<'_, Vec3>, making: &mut Making<Vec3>) -> Result<
                     object = name;
                     String::new()
                 };
-                said = said_by_name(&format!("{object} {group}"));
-                told = plain.inside(&said, making).map_err(|(found, expected)| {
+                labels = labels_in_name(&format!("{object} {group}"), &assembly.game);
+                attributes = plain.inside(&labels, assembly).map_err(|(found, expected)| {
                     Problem::at(&source, at.clone(), found).expecting(expected)
                 })?;
             }
             other if SILENT.contains(&other) || other.starts_with('#') => {}
-            other => making.leave_out(format!("statement `{other}`")),
+            other => assembly.leave_out(format!("statement `{other}`")),
         }
     }
     let end = source.text.len();
     let part = Part { triangles, start: None };
     let wrong = |(found, expected)| Problem::at(&source, end..end, found).expecting(expected);
-    parts.add(part, &told, &said, making).map_err(wrong)?;
-    parts.finish(making).map_err(wrong)
+    parts.add(part, &attributes, &labels, assembly).map_err(wrong)?;
+    parts.finish(assembly).map_err(wrong)
 }
 
-/// The text with a space in place of each backslash at the end of a line and of the line's end: one
-/// statement is on one line, and every byte at its place.
+/// The text with a space in place of each backslash at the end of a line and of the line break:
+/// each statement is then on one line, and every byte keeps its position.
 fn with_lines_joined(text: &str) -> String {
     text.replace("\\\r\n", "   ").replace("\\\n", "  ")
 }
 
-/// The words of a line up to a comment, with their places.
+/// The words of a line before a comment, with their positions.
 fn words_of(line: &str, start: usize) -> Vec<(&str, Range<usize>)> {
     let line = line.split('#').next().unwrap_or("");
     let place = |word: &str| {
@@ -101,7 +102,7 @@ fn vertex(source: &Source, at: &Range<usize>, words: &[(&str, Range<usize>)]) ->
     let mut place = [0.0f32; 3];
     for (number, part) in place.iter_mut().enumerate() {
         let Some((word, at)) = words.get(number) else {
-            let found = format!("found a vertex of {} numbers", words.len());
+            let found = format!("found a vertex with {} numbers", words.len());
             return Err(Problem::at(source, at.clone(), found).expecting("three"));
         };
         let read = word.parse::<f32>().ok().filter(|number| number.is_finite());
@@ -112,7 +113,7 @@ fn vertex(source: &Source, at: &Range<usize>, words: &[(&str, Range<usize>)]) ->
     Ok(Vec3::from_array(place))
 }
 
-/// The corners of a face: numbers from 1, or from the last backwards.
+/// The corners of a face: numbers from 1, or negative numbers from the last vertex backwards.
 fn face(
     source: &Source,
     at: &Range<usize>,
@@ -120,7 +121,7 @@ fn face(
     vertices: &[Vec3],
 ) -> Result<Vec<Vec3>, Problem> {
     if words.len() < 3 {
-        let found = format!("found a face of {} corners", words.len());
+        let found = format!("found a face with {} corners", words.len());
         return Err(Problem::at(source, at.clone(), found).expecting("three or more"));
     }
     let corner = |(word, at): &(&str, Range<usize>)| {

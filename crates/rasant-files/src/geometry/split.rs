@@ -1,4 +1,4 @@
-//! Outlines cut into convex parts.
+//! Splits outlines into convex parts.
 
 use i_triangle::float::convex::ConvexSplitStrategy;
 use i_triangle::float::delaunay::Delaunay;
@@ -15,10 +15,10 @@ pub(super) enum Fill {
     EvenOdd,
 }
 
-/// Corners of a part at most.
+/// The maximum number of corners of a part.
 pub(super) const MOST_CORNERS: usize = 64;
 
-/// Convex parts that fill outlines, holes left open, without a gap between them.
+/// Convex parts that fill outlines without gaps, with holes left open.
 pub(super) fn convex_parts(outlines: &[Vec<Vec2>], fill: Fill) -> Vec<Vec<Vec2>> {
     let contours: Vec<Vec<[f64; 2]>> = outlines
         .iter()

@@ -1,20 +1,20 @@
-//! The way of a model's root in an animation: what a body is led by.
+//! The motion of a model's root in an animation, for leading a body.
 
 use std::path::Path;
 
 use rasant::Geometry;
 use rasant::glam::{DAffine3, Vec3};
 
-use super::gltf::{DEEPEST, said_of};
+use super::gltf::{DEEPEST, labels_of};
 use super::model::Model;
 use super::motion::Motions;
 use crate::table::nearest;
-use crate::{Files, Problem};
+use crate::{Files, Game, Problem};
 
-/// How an animation moves its model, as a displacement from its first place.
+/// How an animation moves its model, as a displacement from its initial position.
 ///
-/// The model looks along its +z, with +y up, as glTF has it: what it moves along that axis
-/// is the way of the body along its facing.
+/// The model faces +z, with +y up, as in glTF: its motion along that axis becomes the body's motion
+/// along its facing.
 ///
 /// ```no_run
 /// use rasant::glam::Vec3;
@@ -36,19 +36,19 @@ use crate::{Files, Problem};
 /// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct RootTrack {
-    /// Seconds, and places in the model's axes.
+    /// Times in seconds, and positions in the model's axes.
     keys: Vec<(f32, Vec3)>,
 }
 
 impl RootTrack {
-    /// How long it is, in seconds.
+    /// The duration, in seconds.
     #[must_use]
     pub fn duration(&self) -> f32 {
         self.keys.last().map_or(0.0, |(time, _)| *time)
     }
 
-    /// Where the root is at a time, in metres from where it is at first: +x to its left, +y
-    /// up, +z forward. Before the first key and after the last it is at rest.
+    /// The position of the root at a time, in metres from its initial position: +x to its left, +y
+    /// up, +z forward. Constant before the first key and after the last.
     #[must_use]
     pub fn place(&self, time: f32) -> Vec3 {
         let after = self.keys.partition_point(|(key, _)| *key <= time);
@@ -59,9 +59,9 @@ impl RootTrack {
         }
     }
 
-    /// How far a body that looks along `facing`, with `up` above it, is led from one time to
-    /// another: what [`Controller::root_motion`](rasant::Controller::root_motion) takes. In two
-    /// dimensions what goes to the side is left out.
+    /// The displacement of a body that faces along `facing`, with this `up`, from one time to
+    /// another: the argument of [`Controller::root_motion`](rasant::Controller::root_motion). In
+    /// two dimensions the sideways component is dropped.
     #[must_use]
     pub fn displacement<V: Geometry>(&self, from: f32, to: f32, facing: V, up: V) -> V {
         let by = self.place(to) - self.place(from);
@@ -70,11 +70,11 @@ impl RootTrack {
     }
 }
 
-/// Reads how an animation of a glTF file moves its root: the node that is named `root` (in its
-/// name or the `class` of its extras), or else the first in the scene's order that it moves.
+/// Reads how an animation of a glTF file moves its root: the node named `root` (in its name or the
+/// `class` of its extras), or else the first animated node in the order of the scene.
 ///
 /// # Errors
-/// A [`Problem`] with the file, or when it has no such animation, or that moves no node.
+/// A [`Problem`] with the file, or if it has no such animation, or the animation moves no node.
 pub fn read_root_track(files: &dyn Files, path: &Path, animation: &str) -> Result<RootTrack, Problem> {
     let model = Model::read(files, path)?;
     let names: Vec<&str> = model.document.animations().filter_map(|found| found.name()).collect();
@@ -96,17 +96,17 @@ pub fn read_root_track(files: &dyn Files, path: &Path, animation: &str) -> Resul
     let depth =
         |node: &&gltf::Node<'_>| chain_to(node.index(), &above).map_or(usize::MAX, |chain| chain.len());
     let is_root = |node: &&gltf::Node<'_>| {
-        said_of(node).is_ok_and(|said| said.contains("root"))
+        labels_of(node, &Game::default()).is_ok_and(|labels| labels.contains("root"))
             || node.name().is_some_and(|name| name.eq_ignore_ascii_case("root"))
     };
     let root = moved().find(is_root).or_else(|| moved().min_by_key(depth));
     let root = root.ok_or_else(|| {
         model
             .problem(format!("the animation `{animation}` moves no node"))
-            .expecting("one whose root goes somewhere")
+            .expecting("an animation that moves the root")
     })?;
     let chain = chain_to(root.index(), &above).ok_or_else(|| {
-        let found = format!("node {}: it is {DEEPEST} nodes deep, or in itself", root.index());
+        let found = format!("node {}: it is nested {DEEPEST} nodes deep, or in itself", root.index());
         model.problem(found).expecting("fewer")
     })?;
     let placed = |time: f64| motions.placed(&nodes, &chain, DAffine3::IDENTITY, time).translation;
@@ -115,8 +115,8 @@ pub fn read_root_track(files: &dyn Files, path: &Path, animation: &str) -> Resul
     Ok(RootTrack { keys: keys.collect() })
 }
 
-/// The nodes from the outermost down to this one; nothing where they are too deep in each other,
-/// or in themselves.
+/// The nodes from the outermost down to this one; `None` if they are nested too deep, or in
+/// themselves.
 fn chain_to(number: usize, above: &[Option<usize>]) -> Option<Vec<usize>> {
     let upward = std::iter::successors(Some(number), |number| above[*number]);
     let mut chain: Vec<usize> = upward.take(DEEPEST + 1).collect();

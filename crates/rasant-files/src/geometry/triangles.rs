@@ -1,12 +1,12 @@
-//! Triangles as a level takes them: each once, with an area, corners that are one point being
-//! one vertex.
+//! Triangles as a level needs them: without duplicates, with an area, and with equal corners merged
+//! into one vertex.
 
 use std::collections::{HashMap, HashSet};
 
 use i_triangle::float::triangulatable::Triangulatable;
 use rasant::glam::{DVec3, Vec3};
 
-/// Triangles of a level's files at most.
+/// The maximum number of triangles of a level's files.
 pub(super) const MOST: usize = 5_000_000;
 
 #[derive(Default)]
@@ -36,7 +36,7 @@ impl Triangles {
     }
 
     fn vertex(&mut self, place: Vec3) -> u32 {
-        // Adding zero makes one zero of the two.
+        // Adding zero turns −0 into 0.
         let place = place + Vec3::ZERO;
         let next = self.vertices.len() as u32;
         let number = *self.places.entry(place.to_array().map(f32::to_bits)).or_insert(next);
@@ -46,11 +46,11 @@ impl Triangles {
         number
     }
 
-    /// Whether they are the whole skin of a convex body.
+    /// Returns true if they are the whole surface of a convex body.
     pub fn is_convex(&self) -> bool {
-        /// What rounding may put a corner off, as a share of the body's size.
+        /// The rounding error of a corner, as a fraction of the body's size.
         const ROUNDING: f32 = 1e-5;
-        /// More corners than a solid can have are no solid.
+        /// The maximum number of corners of a solid.
         const MOST: usize = 64;
         if self.vertices.len() > MOST || self.corners.len() < 4 {
             return false;
@@ -63,7 +63,7 @@ impl Triangles {
         }
         let size = self.vertices.iter().map(|vertex| vertex.distance(self.vertices[0])).fold(0.0, f32::max);
         let at = |corner: u32| self.vertices[corner as usize];
-        // All corners on one side of each triangle, whichever way round it is.
+        // All corners on one side of each triangle, whatever its orientation.
         let is_outer = |&[a, b, c]: &[u32; 3]| {
             let normal = (at(b) - at(a)).cross(at(c) - at(a)).normalize_or_zero();
             let heights = self.vertices.iter().map(|vertex| (vertex - at(a)).dot(normal));
@@ -75,7 +75,7 @@ impl Triangles {
     }
 }
 
-/// Triangles that fill a face of any outline, nearly flat.
+/// Triangles that fill a face with any outline that is nearly flat.
 pub(super) fn cut(face: &[Vec3]) -> Vec<[Vec3; 3]> {
     let count = face.len();
     let next = |i: usize| face[(i + 1) % count].as_dvec3();
@@ -102,7 +102,7 @@ pub(super) fn cut(face: &[Vec3]) -> Vec<[Vec3; 3]> {
     cut.indices.chunks_exact(3).map(|of| [nearest(&of[0]), nearest(&of[1]), nearest(&of[2])]).collect()
 }
 
-/// Whether a triangle has no area: its height is below this share of its longest edge.
+/// Returns true if a triangle has no area: its height is below this fraction of its longest edge.
 fn is_flat(corners: [Vec3; 3]) -> bool {
     const THIN: f64 = 1e-7;
     let [a, b, c] = corners.map(Vec3::as_dvec3);

@@ -1,28 +1,28 @@
-//! What a run can be asked at a tick: comparisons, states and events.
+//! Circumstances of a tick: comparisons, states and events.
 
 use std::fmt;
 
 use crate::trace::{EventRow, Row};
 
-/// Something that holds at a tick or does not: all of its facts together.
+/// A condition on a tick: several facts that must all hold.
 ///
-/// It reads as it is written: `x > 11.4 and not airborne`.
+/// It prints in the syntax of scripts: `x > 11.4 and not airborne`.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Circumstance {
-    /// What must all hold.
+    /// The facts.
     pub facts: Vec<Fact>,
 }
 
-/// One fact, or its opposite.
+/// A fact, or its negation.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Fact {
-    /// Whether it is the opposite that is asked.
+    /// True if the fact must not hold.
     pub not: bool,
-    /// What is asked.
+    /// The situation.
     pub situation: Situation,
 }
 
-/// What can be asked.
+/// A situation in a tick.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Situation {
     /// An event happened in the tick.
@@ -31,22 +31,22 @@ pub enum Situation {
     Below(Quantity, f32),
     /// A quantity is above a number.
     Above(Quantity, f32),
-    /// A mode is in charge, or another state of [`Vocabulary::states`](crate::Vocabulary::states) holds.
+    /// A mode, or another state of [`Vocabulary::states`](crate::Vocabulary::states).
     Is(String),
 }
 
 /// A number of a tick.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Quantity {
-    /// Where the underside is along x, in metres.
+    /// The position of the underside along x, in metres.
     X,
-    /// Along y.
+    /// The position along y.
     Y,
-    /// Along z.
+    /// The position along z.
     Z,
-    /// Along the ground or, airborne, across up, in m/s.
+    /// The speed along the ground or, in the air, perpendicular to up, in m/s.
     Speed,
-    /// Along up, in m/s.
+    /// The speed along up, in m/s.
     Rise,
 }
 
@@ -60,7 +60,7 @@ impl Quantity {
         ("rise", Self::Rise, "m/s"),
     ];
 
-    /// What it is in a row.
+    /// Its value in a row.
     #[must_use]
     pub fn of(self, row: &Row) -> f32 {
         match self {
@@ -72,7 +72,7 @@ impl Quantity {
         }
     }
 
-    /// Its name and unit.
+    /// The name and unit.
     #[must_use]
     pub fn name(self) -> (&'static str, &'static str) {
         let (name, _, unit) = Self::NAMES[self as usize];
@@ -99,19 +99,19 @@ impl Situation {
 }
 
 impl Circumstance {
-    /// Whether it holds in a row.
+    /// Returns true if it holds in a row.
     #[must_use]
     pub fn holds(&self, row: &Row) -> bool {
         self.facts.iter().all(|fact| fact.situation.holds(row) != fact.not)
     }
 
-    /// Whether it asks for an event.
+    /// Returns true if it contains an event.
     #[must_use]
     pub fn asks_for_events(&self) -> bool {
         self.events().next().is_some()
     }
 
-    /// The events that it asks for, as they are written.
+    /// The events in it, as they are written.
     pub fn events(&self) -> impl Iterator<Item = &str> {
         self.facts.iter().filter_map(|fact| match &fact.situation {
             Situation::On(event) => Some(event.as_str()),
@@ -119,7 +119,7 @@ impl Circumstance {
         })
     }
 
-    /// Whether it compares a quantity with a number.
+    /// Returns true if it compares this quantity with a number.
     #[must_use]
     pub fn asks_for_quantity(&self, asked: Quantity) -> bool {
         self.facts.iter().any(|fact| match fact.situation {
@@ -128,7 +128,7 @@ impl Circumstance {
         })
     }
 
-    /// The states that it asks for.
+    /// The states in it.
     pub fn states(&self) -> impl Iterator<Item = &str> {
         self.facts.iter().filter_map(|fact| match &fact.situation {
             Situation::Is(state) => Some(state.as_str()),
@@ -136,7 +136,7 @@ impl Circumstance {
         })
     }
 
-    /// Whether one event of a row is asked for by both.
+    /// Returns true if both contain the same event of a row.
     pub(super) fn shares_an_event(&self, other: &Self, row: &Row) -> bool {
         row.events.iter().any(|event| self.asks_for(event) && other.asks_for(event))
     }
@@ -170,10 +170,10 @@ impl fmt::Display for Circumstance {
     }
 }
 
-/// Words that end a detail which does not stand in quotes.
+/// Words that end a detail that is not in quotes.
 pub(super) const ENDS: [&str; 3] = ["and", "until", "for"];
 
-/// Whether a detail is read as it is only in quotes.
+/// Returns true if a detail must be in quotes.
 pub(super) fn needs_quotes(detail: &str) -> bool {
     detail.split(' ').any(|word| word.is_empty() || ENDS.contains(&word))
         || detail.contains([':', '+', ',', '#', '\t'])

@@ -2,15 +2,17 @@
 
 use std::collections::BTreeMap;
 use std::ops::Range;
+use std::sync::Arc;
 
 use rasant::glam::Vec2;
 use rasant::state::Name;
 use rasant::{Actions, Look};
+use rasant_files::Deed;
 use thiserror::Error;
 
 use super::circumstance::Circumstance;
 
-/// Inputs over time.
+/// A script: inputs over time.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Script {
     pub(super) steps: Vec<Step>,
@@ -19,15 +21,15 @@ pub struct Script {
 /// One instruction.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Step {
-    /// The line of the text, from 1; for reports.
+    /// The line of the text, from 1, for reports.
     pub line: usize,
-    /// What begins it.
+    /// When it begins.
     pub start: Start,
-    /// How much later it begins, in seconds.
+    /// The delay, in seconds.
     pub later: f64,
-    /// What is done.
-    pub what: Doing,
-    /// How long.
+    /// The command.
+    pub what: Command,
+    /// How long it lasts.
     pub lasting: Lasting,
 }
 
@@ -43,77 +45,93 @@ impl Step {
     }
 }
 
-/// What begins an instruction.
+/// When an instruction begins.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Start {
     /// A time from the start of the trial, in seconds.
     At(f64),
-    /// The beginning of the instruction before.
+    /// When the instruction before begins.
     Then,
-    /// The first time that something holds, once the instruction before has
-    /// begun.
+    /// The first time that something holds after the instruction before has begun.
     When(Circumstance),
-    /// Each time that something comes to hold, once the instruction before has
-    /// begun.
+    /// Each time that something starts to hold after the instruction before has begun.
     Whenever(Circumstance),
-    /// Again and again, so many seconds apart, once the instruction before has
-    /// begun.
+    /// Repeatedly, with this many seconds between, after the instruction before has begun.
     Every(f64),
 }
 
 /// How long an instruction lasts.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Lasting {
-    /// A press for a moment, a steer or look until the next.
+    /// A press for a moment, a steer or look until the next one.
     Usual,
-    /// So many seconds.
+    /// This many seconds.
     For(f64),
     /// Until something holds.
     Until(Circumstance),
 }
 
 /// What an instruction does.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum Doing {
+#[derive(Clone, Debug, PartialEq)]
+pub enum Command {
     /// Steers.
     Steer(Vec2),
     /// Holds an action down.
     Press(Actions),
-    /// Looks somewhere.
+    /// Sets the look.
     Look(Look),
-    /// The game does something to the body.
+    /// Something that the game does to the body.
     Host(Host),
 }
 
-/// What a game does to a body. Vectors are in the world; in two dimensions
-/// without their third number.
-#[derive(Clone, Copy, Debug, PartialEq)]
+/// What a game does to a body, or to its level. Vectors are in the world; in two dimensions the
+/// third number is ignored.
+#[derive(Clone, Debug, PartialEq)]
 pub enum Host {
-    /// Throws it, with a velocity in m/s.
-    Launch([f32; 3]),
-    /// Throws it back, with a velocity in m/s, and takes control away while it
-    /// lasts.
+    /// Throws it with a velocity in m/s.
+    Throw([f32; 3]),
+    /// Knocks it back with a velocity in m/s, and takes control away for its duration.
     Knock([f32; 3]),
-    /// Moves it, by a displacement in metres, spread over as long as it lasts.
+    /// Moves it by a displacement in metres, spread over its duration.
     Move([f32; 3]),
-    /// Leads it along its facing, as the trial's track of that name goes: all of it, in as
-    /// long as it lasts.
+    /// Leads it along its facing by all of the trial's track with this name, within its duration.
     Along(Name),
+    /// Does something to everything in the level with this name.
+    Deed(Deed, Arc<str>),
+    /// Moves the carrier of the host with this name by a displacement in metres, within its
+    /// duration.
+    Carry(Arc<str>, [f32; 3]),
+    /// Rotates the carrier of the host with this name by an angle in radians, within its duration.
+    Turn(Arc<str>, f32),
 }
 
 impl Host {
-    /// Its name, as in scripts.
+    /// The name, as in scripts.
     #[must_use]
-    pub fn name(self) -> &'static str {
+    pub fn name(&self) -> &'static str {
         match self {
-            Self::Launch(_) => "launch",
+            Self::Throw(_) => "throw",
             Self::Knock(_) => "knock",
             Self::Move(_) | Self::Along(_) => "move",
+            Self::Deed(deed, _) => {
+                Deed::ALL.iter().find(|(.., known)| known == deed).map_or("open", |(name, ..)| name)
+            }
+            Self::Carry(..) => "carry",
+            Self::Turn(..) => "turn",
+        }
+    }
+
+    /// The name of the thing in the level that it is about, if it is about one.
+    #[must_use]
+    pub fn target(&self) -> Option<&str> {
+        match self {
+            Self::Deed(_, name) | Self::Carry(name, _) | Self::Turn(name, _) => Some(name),
+            Self::Throw(_) | Self::Knock(_) | Self::Move(_) | Self::Along(_) => None,
         }
     }
 }
 
-/// What is wrong with a script, and where.
+/// An error in a script, with its position.
 #[derive(Clone, Debug, PartialEq, Error)]
 #[error("{message}, expected {expected}")]
 pub struct ScriptError {
@@ -123,8 +141,7 @@ pub struct ScriptError {
 }
 
 impl ScriptError {
-    /// The bytes that are wrong, what is wrong with them, and what was
-    /// expected.
+    /// The range in bytes, what is wrong, and what was expected.
     #[must_use]
     pub fn into_parts(self) -> (Range<usize>, String, String) {
         (self.span, self.message, self.expected)
@@ -132,7 +149,7 @@ impl ScriptError {
 }
 
 impl Script {
-    /// A script of instructions, in this order.
+    /// A script of these instructions, in this order.
     #[must_use]
     pub fn from_steps(steps: Vec<Step>) -> Self {
         Self { steps }
@@ -144,12 +161,11 @@ impl Script {
         &self.steps
     }
 
-    /// Lets what moves along a track last as long as that does, in seconds, where nothing else is
-    /// said.
-    /// Where there is no such track: the line, and the track's name.
+    /// Sets the duration of motion along a track to that of the track, in seconds, if none is
+    /// given. The error is the line and the name of a track that does not exist.
     pub(crate) fn follow(&mut self, tracks: &BTreeMap<Name, f64>) -> Result<(), (usize, Name)> {
         for step in &mut self.steps {
-            let Doing::Host(Host::Along(name)) = step.what else { continue };
+            let Command::Host(Host::Along(name)) = step.what else { continue };
             let seconds = *tracks.get(&name).ok_or((step.line, name))?;
             if step.lasting == Lasting::Usual {
                 step.lasting = Lasting::For(seconds);
@@ -158,12 +174,11 @@ impl Script {
         Ok(())
     }
 
-    /// The first instruction that is the game's and not the player's: no tape
-    /// holds it.
+    /// The first instruction of the game, not the player, which a tape cannot contain.
     #[must_use]
     pub fn first_of_the_host(&self) -> Option<(usize, &'static str)> {
-        self.steps.iter().find_map(|step| match step.what {
-            Doing::Host(host) => Some((step.line, host.name())),
+        self.steps.iter().find_map(|step| match &step.what {
+            Command::Host(host) => Some((step.line, host.name())),
             _ => None,
         })
     }

@@ -1,9 +1,9 @@
-//! The small language for inputs: by time, and by circumstance.
+//! A small language for inputs, by time and by circumstance.
 //!
-//! What is scripted by circumstance survives a change of the tuning: "jump
-//! before the gutter" is still that when the body has become quicker.
+//! Inputs by circumstance survive a change of the tuning: "jump before the gutter" remains correct
+//! if the body becomes faster.
 //!
-//! One instruction a line; `#` starts a comment.
+//! One instruction per line; `#` starts a comment.
 //!
 //! ```text
 //! line   = start [ "+" time ] ":" what [ "for" time | "until" circumstance ]
@@ -16,7 +16,9 @@
 //! what   = "steer" ( direction | number number )
 //!        | "press" action
 //!        | "look" number "deg" [ number "deg" ]
-//!        | ( "launch" | "knock" | "move" ) number number [ number ]
+//!        | ( "throw" | "knock" | "move" ) number number [ number ]
+//!        | ( "open" | "close" | "remove" | "restore" ) name
+//!        | "carry" name number number [ number ] | "turn" name number "deg"
 //! circumstance = fact { "and" fact }
 //! fact   = [ "not" ] ( "on" event | quantity ( "<" | ">" ) number [ unit ] | state )
 //! event  = an event's name, alone or with its detail: landed, jumped wall; a detail
@@ -30,18 +32,22 @@
 //! action = "jump" | "dash" | "run" | "crouch" | "own-0" … "own-27"
 //! ```
 //!
-//! A steer lasts until the next one unless it says for how long; while two overlap,
-//! the one that began later counts, and of two that began together the later line. A
-//! press without a length lasts 0.1 s; one that begins while its action is held lets go
-//! of it first, so that it is a press all the same. What begins at a time is seen by the
-//! first tick that starts then or later; what begins by a circumstance, by the tick after
-//! the one that brought it about. Two lines that follow each other are not begun by one
-//! and the same event. What is repeated with a delay begins as often as it came.
+//! A steer lasts until the next one unless it has a duration. If two overlap, the one that began
+//! later counts, and of two that began together the later line. A press without a duration lasts
+//! 0.1 s; if it begins while its action is held, the action is released first, so that it still
+//! counts as a press. An instruction that begins at a time is seen by the first tick that starts
+//! then or later; one that begins by a circumstance, by the tick after the one in which it came to
+//! hold. Two consecutive lines are not begun by the same event. A repeated instruction with a delay
+//! begins as often as its circumstance came to hold.
 //!
-//! `launch`, `knock` and `move` are what a game does to a body, not a player: a
-//! velocity in m/s in the world, one that takes control away for as long as it
-//! lasts, and a displacement in metres spread over that time; `along` and a track's name in
-//! its place leads the body as an animation does.
+//! `throw`, `knock` and `move` are done by the game, not a player: a velocity in m/s in the world,
+//! a velocity that takes control away for its duration, and a displacement in metres spread over
+//! its duration. `move along` and the name of a track leads the body as an animation does.
+//!
+//! The game also changes the level, by the names in its file: `open "gate"` and `close "gate"`,
+//! `remove "plank"` and `restore "plank"`; `carry "crane" 0 3 for 2 s` moves a carrier with
+//! `path = "host"` by a displacement in metres, and `turn "bridge" 90 deg for 2 s` rotates one,
+//! both from rest to rest. A name of one word needs no quotes.
 
 mod circumstance;
 mod line;
@@ -49,5 +55,5 @@ mod parse;
 mod player;
 
 pub use circumstance::{Circumstance, Fact, Quantity, Situation};
-pub use line::{Doing, Host, Lasting, Script, ScriptError, Start, Step};
+pub use line::{Command, Host, Lasting, Script, ScriptError, Start, Step};
 pub use player::{ByTheHost, Played, Player};

@@ -1,34 +1,35 @@
-//! Reads scripts.
+//! The parser of scripts.
 
 use rasant::glam::Vec2;
 use rasant::state::{EVENTS, Name};
 use rasant::{Actions, Look};
 use std::str::FromStr;
+use std::sync::Arc;
 
 use winnow::ascii::{float, space0, space1};
 use winnow::combinator::{alt, cut_err, eof, fail, opt, preceded, repeat, separated, terminated};
 use winnow::error::{ContextError, ErrMode, StrContext, StrContextValue};
 use winnow::prelude::*;
-use winnow::stream::{LocatingSlice, Location};
+use winnow::stream::{LocatingSlice, Location, Stateful};
 use winnow::token::{one_of, take_while};
 
 use crate::vocabulary::Vocabulary;
-use rasant_files::base_tuning;
 
 use super::circumstance::{Circumstance, ENDS, Fact, Quantity, Situation};
-use super::line::{Doing, Host, Lasting, Script, ScriptError, Start, Step};
-use rasant_files::renamed;
+use super::line::{Command, Host, Lasting, Script, ScriptError, Start, Step};
+use rasant_files::{Deed, renamed};
 
-type Input<'a> = LocatingSlice<&'a str>;
+/// A line, with the words of the moves.
+type Input<'a> = Stateful<LocatingSlice<&'a str>, &'a Vocabulary>;
 
-/// The instructions of a text.
-pub(super) fn script(text: &str) -> Result<Vec<Step>, ScriptError> {
+/// Parses the instructions of a text.
+pub(super) fn script(text: &str, vocabulary: &Vocabulary) -> Result<Vec<Step>, ScriptError> {
     let mut steps = Vec::new();
     let mut start = 0;
     for (number, line) in text.split('\n').enumerate() {
         let code = without_comment(line);
         if !code.trim().is_empty() {
-            let step = whole(code, start, step)?;
+            let step = whole(code, start, vocabulary, step)?;
             steps.push(Step { line: number + 1, ..step });
         }
         start += line.len() + 1;
@@ -36,7 +37,7 @@ pub(super) fn script(text: &str) -> Result<Vec<Step>, ScriptError> {
     Ok(steps)
 }
 
-/// A line up to the `#` that starts a comment: one that is not within a name in quotes.
+/// A line without its comment. A `#` within a name in quotes starts none.
 fn without_comment(line: &str) -> &str {
     let mut is_quoted = false;
     let end = line.char_indices().find(|(_, sign)| {
@@ -46,18 +47,19 @@ fn without_comment(line: &str) -> &str {
     &line[..end.map_or(line.len(), |(end, _)| end)]
 }
 
-/// A circumstance and nothing else.
-pub(super) fn circumstance_alone(text: &str) -> Result<Circumstance, ScriptError> {
-    whole(text, 0, preceded(space0, circumstance))
+/// Parses a text that is one circumstance.
+fn circumstance_alone(text: &str, vocabulary: &Vocabulary) -> Result<Circumstance, ScriptError> {
+    whole(text, 0, vocabulary, preceded(space0, circumstance))
 }
 
-/// All of a line, which stands at `offset` of the text.
+/// Parses a whole line, which starts at `offset` of the text.
 fn whole<'a, T>(
     line: &'a str,
     offset: usize,
+    vocabulary: &'a Vocabulary,
     parser: impl Parser<Input<'a>, T, ErrMode<ContextError>>,
 ) -> Result<T, ScriptError> {
-    let mut input = LocatingSlice::new(line);
+    let mut input = Stateful { input: LocatingSlice::new(line), state: vocabulary };
     let parsed = terminated(parser, (space0, opt("\r"), eof.context(expects("the end of the line"))))
         .parse_next(&mut input);
     parsed.map_err(|error| {
@@ -68,7 +70,7 @@ fn whole<'a, T>(
         let message =
             if word.is_empty() { "the line ends here".to_owned() } else { format!("found `{word}`") };
         let expected = match (renamed(word.trim_end_matches([':', ','])), error) {
-            (Some(new), _) => format!("`{new}`, as it is called now"),
+            (Some(new), _) => format!("`{new}`, its new name"),
             (None, ErrMode::Cut(context) | ErrMode::Backtrack(context)) => expectation(&context),
             (None, ErrMode::Incomplete(_)) => "more".to_owned(),
         };
@@ -77,7 +79,8 @@ fn whole<'a, T>(
 }
 
 const STARTS: &str = "`at`, `then`, `when`, `on`, `whenever` or `every`";
-const DOINGS: &str = "`steer`, `press`, `look`, `launch`, `knock` or `move`";
+const DOINGS: &str = "`steer`, `press`, `look`, `throw`, `knock`, `move`, `open`, `close`, `remove`, \
+    `restore`, `carry` or `turn`";
 const FACTS: &str = "x, y, z, speed or rise with `<` or `>` and a number, `on` and an event, \
     or one of grounded, airborne, wall-slide, ladder, maneuver, rising, falling, crouched, at wall";
 
@@ -96,7 +99,7 @@ fn expectation(context: &ContextError) -> String {
     all.first().cloned().unwrap_or_else(|| STARTS.to_owned())
 }
 
-/// What nothing that stands here can mean.
+/// An error for something that cannot be here.
 fn refused<T>(expected: &'static str) -> ModalResult<T> {
     let mut error = ContextError::new();
     error.push(expects(expected));
@@ -113,12 +116,14 @@ fn step(input: &mut Input<'_>) -> ModalResult<Step> {
         preceded((space1, word("until"), space1), cut_err(circumstance)).map(Lasting::Until),
     ));
     let lasting = match what {
-        // It is over at once.
-        Doing::Host(Host::Launch(_)) => Lasting::Usual,
+        // They have no duration.
+        Command::Host(Host::Throw(_) | Host::Deed(..)) => Lasting::Usual,
         _ => opt(lasting).parse_next(input)?.unwrap_or(Lasting::Usual),
     };
     let timeless = !matches!(lasting, Lasting::For(time) if time > 0.0);
-    if timeless && matches!(what, Doing::Host(Host::Knock(_) | Host::Move(_))) {
+    if timeless
+        && matches!(what, Command::Host(Host::Knock(_) | Host::Move(_) | Host::Carry(..) | Host::Turn(..)))
+    {
         return refused("`for` and how long, as in `for 0.3 s`");
     }
     Ok(Step { line: 0, start, later, what, lasting })
@@ -168,7 +173,7 @@ fn fact(input: &mut Input<'_>) -> ModalResult<Fact> {
         _ => {
             if let Some((_, quantity, unit)) = Quantity::NAMES.into_iter().find(|(name, ..)| *name == first) {
                 comparison(quantity, unit).parse_next(input)?
-            } else if Vocabulary::of(&base_tuning()).states().contains(&first) {
+            } else if input.state.states().contains(&first) {
                 Situation::Is(first.to_owned())
             } else {
                 *input = place;
@@ -194,8 +199,8 @@ fn comparison<'a>(
     })
 }
 
-/// An event's name, and its detail if there is one: what stands in quotes, or all words up
-/// to a sign, or to `and`, `until` or `for`.
+/// The name of an event, with its detail if there is one: in quotes, or all words up to a sign, or
+/// to `and`, `until` or `for`.
 fn event(input: &mut Input<'_>) -> ModalResult<String> {
     let place = *input;
     let first = name(input)?;
@@ -225,7 +230,7 @@ fn name<'a>(input: &mut Input<'a>) -> ModalResult<&'a str> {
     take_while(1.., |c: char| c.is_ascii_alphanumeric() || c == '-').parse_next(input)
 }
 
-/// The longest time, in seconds: more than any trial.
+/// The longest time, in seconds: longer than any trial.
 const LONGEST: f64 = 1e5;
 
 fn time(input: &mut Input<'_>) -> ModalResult<f64> {
@@ -235,7 +240,7 @@ fn time(input: &mut Input<'_>) -> ModalResult<f64> {
         .parse_next(input)
 }
 
-fn doing(input: &mut Input<'_>) -> ModalResult<Doing> {
+fn doing(input: &mut Input<'_>) -> ModalResult<Command> {
     let start = *input;
     let verb =
         take_while(1.., |c: char| c.is_ascii_alphabetic()).context(expects(DOINGS)).parse_next(input)?;
@@ -249,11 +254,30 @@ fn doing(input: &mut Input<'_>) -> ModalResult<Doing> {
             .context(expects("an action: jump, dash, run, crouch, or own-0 to own-27"))
             .parse_next(input),
         "look" => cut_err(preceded(space1, look))
-            .context(expects("a yaw and perhaps a pitch, as in `90 deg -10 deg`"))
+            .context(expects("a yaw and optionally a pitch, as in `90 deg -10 deg`"))
             .parse_next(input),
-        "launch" => host(Host::Launch).parse_next(input),
+        "throw" => host(Host::Throw).parse_next(input),
         "knock" => host(Host::Knock).parse_next(input),
         "move" => alt((along, host(Host::Move))).parse_next(input),
+        "carry" => {
+            let name = cut_err(target).parse_next(input)?;
+            let number = || preceded(space1, float::<_, f32, _>).verify(|number| number.is_finite());
+            cut_err((number(), number(), opt(number())))
+                .context(expects("two or three numbers, as in `0 3`"))
+                .map(|(x, y, z)| Command::Host(Host::Carry(name.clone(), [x, y, z.unwrap_or(0.0)])))
+                .parse_next(input)
+        }
+        "turn" => {
+            let name = cut_err(target).parse_next(input)?;
+            let angle = preceded(space1, terminated(float::<_, f32, _>, (space0, "deg")));
+            cut_err(angle.verify(|angle| angle.is_finite()))
+                .context(expects("an angle, as in `90 deg`"))
+                .map(|angle| Command::Host(Host::Turn(name.clone(), angle.to_radians())))
+                .parse_next(input)
+        }
+        _ if let Some((.., deed)) = Deed::ALL.into_iter().find(|(name, ..)| *name == verb) => {
+            cut_err(target).map(|name| Command::Host(Host::Deed(deed, name))).parse_next(input)
+        }
         _ => {
             *input = start;
             refused(DOINGS)
@@ -261,25 +285,35 @@ fn doing(input: &mut Input<'_>) -> ModalResult<Doing> {
     }
 }
 
-/// The way of a track.
-fn along(input: &mut Input<'_>) -> ModalResult<Doing> {
+/// The name of something in the level: in quotes, or one word.
+fn target(input: &mut Input<'_>) -> ModalResult<Arc<str>> {
+    let word = take_while(1.., |c: char| c.is_alphanumeric() || c == '-' || c == '_');
+    preceded(space1, alt((quoted, word)))
+        .verify(|name: &str| !name.is_empty())
+        .context(expects("the name of a piece, zone or carrier, as in `\"plank\"`"))
+        .map(Arc::from)
+        .parse_next(input)
+}
+
+/// Motion along a track.
+fn along(input: &mut Input<'_>) -> ModalResult<Command> {
     let name = take_while(1.., |c: char| c.is_ascii_alphanumeric() || c == '-' || c == '_')
         .verify_map(|name: &str| name.parse::<Name>().ok())
         .context(expects("the name of one of the trial's tracks"));
     preceded((space1, word("along"), space1), cut_err(name))
-        .map(|name| Doing::Host(Host::Along(name)))
+        .map(|name| Command::Host(Host::Along(name)))
         .parse_next(input)
 }
 
-/// A doing of the host: two or three numbers.
-fn host<'a>(doing: fn([f32; 3]) -> Host) -> impl Parser<Input<'a>, Doing, ErrMode<ContextError>> {
+/// A command of the host: two or three numbers.
+fn host<'a>(doing: fn([f32; 3]) -> Host) -> impl Parser<Input<'a>, Command, ErrMode<ContextError>> {
     let number = || preceded(space1, float::<_, f32, _>).verify(|number| number.is_finite());
     cut_err((number(), number(), opt(number())))
         .context(expects("two or three numbers, as in `3 8`"))
-        .map(move |(x, y, z)| Doing::Host(doing([x, y, z.unwrap_or(0.0)])))
+        .map(move |(x, y, z)| Command::Host(doing([x, y, z.unwrap_or(0.0)])))
 }
 
-fn steer(input: &mut Input<'_>) -> ModalResult<Doing> {
+fn steer(input: &mut Input<'_>) -> ModalResult<Command> {
     let numbers = (float::<_, f32, _>, preceded(space1, float::<_, f32, _>))
         .verify(|(x, y)| x.abs() <= 1.0 && y.abs() <= 1.0)
         .map(|(x, y)| Vec2::new(x, y));
@@ -291,17 +325,17 @@ fn steer(input: &mut Input<'_>) -> ModalResult<Doing> {
         word("forward").value(Vec2::Y),
         word("back").value(Vec2::NEG_Y),
     ));
-    alt((direction, numbers)).map(Doing::Steer).parse_next(input)
+    alt((direction, numbers)).map(Command::Steer).parse_next(input)
 }
 
-fn press(input: &mut Input<'_>) -> ModalResult<Doing> {
+fn press(input: &mut Input<'_>) -> ModalResult<Command> {
     take_while(1.., |c: char| c.is_ascii_alphanumeric() || c == '-')
         .verify_map(Actions::named)
-        .map(Doing::Press)
+        .map(Command::Press)
         .parse_next(input)
 }
 
-fn look(input: &mut Input<'_>) -> ModalResult<Doing> {
+fn look(input: &mut Input<'_>) -> ModalResult<Command> {
     let degrees = |input: &mut Input<'_>| -> ModalResult<f32> {
         terminated(float::<_, f32, _>, (space0, "deg"))
             .verify(|angle| angle.is_finite())
@@ -309,7 +343,7 @@ fn look(input: &mut Input<'_>) -> ModalResult<Doing> {
             .parse_next(input)
     };
     (degrees, opt(preceded(space1, degrees)))
-        .map(|(yaw, pitch)| Doing::Look(Look { yaw, pitch: pitch.unwrap_or(0.0) }))
+        .map(|(yaw, pitch)| Command::Look(Look { yaw, pitch: pitch.unwrap_or(0.0) }))
         .parse_next(input)
 }
 
@@ -319,20 +353,40 @@ fn word<'a>(known: &'static str) -> impl Parser<Input<'a>, &'a str, ErrMode<Cont
 }
 
 impl Script {
-    /// Parses a script.
+    /// Parses a script for bodies with these moves.
     ///
     /// # Errors
-    /// A [`ScriptError`] at the first place that is not understood.
-    pub fn parse(text: &str) -> Result<Self, ScriptError> {
-        script(text).map(Self::from_steps)
+    /// A [`ScriptError`] at the first place that cannot be understood.
+    pub fn parse(text: &str, vocabulary: &Vocabulary) -> Result<Self, ScriptError> {
+        script(text, vocabulary).map(Self::from_steps)
+    }
+}
+
+impl FromStr for Script {
+    type Err = ScriptError;
+
+    /// Parses a script for bodies with the moves of the library.
+    fn from_str(text: &str) -> Result<Self, ScriptError> {
+        Self::parse(text, &Vocabulary::default())
+    }
+}
+
+impl Circumstance {
+    /// Parses a circumstance for bodies with these moves.
+    ///
+    /// # Errors
+    /// A [`ScriptError`] at the first place that cannot be understood.
+    pub fn parse(text: &str, vocabulary: &Vocabulary) -> Result<Self, ScriptError> {
+        circumstance_alone(text, vocabulary)
     }
 }
 
 impl FromStr for Circumstance {
     type Err = ScriptError;
 
+    /// Parses a circumstance for bodies with the moves of the library.
     fn from_str(text: &str) -> Result<Self, ScriptError> {
-        circumstance_alone(text)
+        Self::parse(text, &Vocabulary::default())
     }
 }
 
@@ -341,7 +395,7 @@ mod tests {
     use crate::script::{Circumstance, Script};
 
     #[test]
-    fn what_is_not_understood_is_shown_where_it_stands() {
+    fn unknown_words_are_reported_at_their_place() {
         for (text, span, words) in [
             ("at 1 s: stear left", 8..13, "`steer`, `press`"),
             ("\nat 1 s: press jmup", 15..19, "jump, dash"),
@@ -361,13 +415,13 @@ mod tests {
             ("on landet: steer left", 3..10, "an event"),
             ("every 0 s: press jump", 6..7, "above 0"),
             ("at 0 s: knock 3 4", 17..18, "`for`"),
-            ("at 0 s: launch 3", 16..17, "two or three numbers"),
-            ("at 0 s: launch 3 4 for 2 s", 19..22, "the end of the line"),
+            ("at 0 s: throw 3", 15..16, "two or three numbers"),
+            ("at 0 s: throw 3 4 for 2 s", 18..21, "the end of the line"),
             ("on zone-entered \"the yard: press jump", 37..38, "at the end of the name"),
             ("at 0 s: steer left until", 19..24, "the end of the line"),
             ("at 0 s: steer left until x > ", 29..30, "a number"),
         ] {
-            let error = Script::parse(text).unwrap_err();
+            let error = text.parse::<Script>().unwrap_err();
             assert!(error.expected.contains(words), "{text}: {error}");
             assert_eq!(error.span, span, "{text}: {error}");
         }

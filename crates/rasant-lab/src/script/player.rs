@@ -1,4 +1,4 @@
-//! Plays a script, tick by tick, to a body it watches.
+//! Plays a script, tick by tick, to a body that it watches.
 
 use std::collections::VecDeque;
 
@@ -7,49 +7,48 @@ use rasant::{Actions, Intent};
 use crate::trace::Row;
 
 use super::circumstance::Circumstance;
-use super::line::{Doing, Host, Lasting, Script, Start, Step};
+use super::line::{Command, Host, Lasting, Script, Start, Step};
 
-/// A press without a length lasts this long, in seconds.
+/// The duration of a press without one, in seconds.
 const PRESS: f64 = 0.1;
 
-/// A script under way.
+/// A script that is played.
 ///
-/// It looks at the body and changes what it does at moments a whole number of
-/// ticks apart; usually every tick is one.
+/// It looks at the body and changes its output at moments that are a whole number of ticks apart,
+/// usually every tick.
 #[derive(Clone, Debug)]
 pub struct Player<'a> {
     script: &'a Script,
-    /// Moments a second.
+    /// Moments per second.
     rate: f64,
     ticks_a_moment: usize,
     tick: usize,
-    /// The last row seen, with the events of all since the last moment.
+    /// The last row, with all events since the last moment.
     seen: Row,
     held: Intent,
     courses: Vec<Course>,
 }
 
-/// How far an instruction has come. Times are counted in moments.
+/// The progress of an instruction. Times are counted in moments.
 #[derive(Clone, Debug, Default)]
 struct Course {
-    /// When the one before it had begun.
+    /// When the instruction before it began.
     armed: Option<usize>,
-    /// When it is to begin, the next time first.
+    /// When it will begin, the next time first.
     due: VecDeque<usize>,
     /// When it last began.
     began: Option<usize>,
     /// When it ended since then.
     ended: Option<usize>,
-    /// Whether its circumstance held a moment ago.
+    /// True if its circumstance held in the last moment.
     held: bool,
-    /// How often it has been due.
+    /// How often it was due.
     times: usize,
-    /// Whether it has counted since it began: a steer or a look may be under way while
-    /// another is what is done.
+    /// True if it has had an effect since it began: another steer or look may have had precedence.
     counted: bool,
 }
 
-/// What is played in a tick.
+/// The output for a tick.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Played {
     /// What the player does.
@@ -58,21 +57,21 @@ pub struct Played {
     pub host: Vec<ByTheHost>,
 }
 
-/// What a game does in a tick.
-#[derive(Clone, Copy, Debug, PartialEq)]
+/// Something that a game does in a tick.
+#[derive(Clone, Debug, PartialEq)]
 pub struct ByTheHost {
-    /// What.
+    /// The command.
     pub what: Host,
-    /// The seconds that it lasts.
+    /// Its duration in seconds.
     pub lasts: f64,
-    /// The seconds since it began.
+    /// Seconds since it began.
     pub since: f64,
-    /// Whether it begins in this tick.
+    /// True if it begins in this tick.
     pub begins: bool,
 }
 
 impl<'a> Player<'a> {
-    /// A player from the start, at `rate` ticks a second.
+    /// A player at the start, with `rate` ticks per second.
     #[must_use]
     pub fn new(script: &'a Script, rate: u32) -> Self {
         Self {
@@ -86,7 +85,7 @@ impl<'a> Player<'a> {
         }
     }
 
-    /// The same player, who looks and acts only once in that many ticks.
+    /// The player, looking and acting only once in this many ticks.
     #[must_use]
     pub fn every(mut self, ticks: usize) -> Self {
         self.rate = self.rate * self.ticks_a_moment as f64 / ticks as f64;
@@ -94,7 +93,7 @@ impl<'a> Player<'a> {
         self
     }
 
-    /// What is done in the next tick, the body being as in `row` before it.
+    /// The output for the next tick, with the body as in `row` before it.
     pub fn tick(&mut self, row: &Row) -> Played {
         let earlier = std::mem::take(&mut self.seen.events);
         self.seen = row.clone();
@@ -112,20 +111,20 @@ impl<'a> Player<'a> {
         self.seen.events.clear();
         let before = self.held.held;
         self.held = self.held_now();
-        // What begins while its action is held lets go of it first.
-        let anew = self.pressed_anew(moment);
-        self.held.pressed = self.held.held.difference(before) | anew;
-        self.held.released = before.difference(self.held.held) | (before & anew);
+        // A press that begins while its action is held releases the action first.
+        let again = self.pressed_again(moment);
+        self.held.pressed = self.held.held.difference(before) | again;
+        self.held.released = before.difference(self.held.held) | (before & again);
         Played { intent: self.held, host: self.host(moment, 0) }
     }
 
-    /// The instructions that have not begun, by their lines.
+    /// The lines of the instructions that have not begun.
     pub fn waiting(&self) -> impl Iterator<Item = usize> {
         self.lines_where(|course| course.began.is_none())
     }
 
-    /// The instructions that have begun and never counted, by their lines: another steer or
-    /// look was what was done all the while.
+    /// The lines of the instructions that have begun and never had an effect, because another steer
+    /// or look had precedence all the time.
     pub fn never_counted(&self) -> impl Iterator<Item = usize> {
         self.lines_where(|course| course.began.is_some() && !course.counted)
     }
@@ -135,7 +134,7 @@ impl<'a> Player<'a> {
         all.filter(move |(course, _)| is_so(course)).map(|(_, step)| step.line)
     }
 
-    /// Begins and ends an instruction where it is time.
+    /// Begins and ends an instruction when it is time.
     fn follow(&mut self, number: usize, moment: usize) {
         let step = &self.script.steps[number];
         let armed = match (number, &step.start) {
@@ -178,15 +177,14 @@ impl<'a> Player<'a> {
         course
     }
 
-    /// Whether it holds, and an event that is asked for came once the instruction before had
-    /// begun: what began that one does not begin this one too.
+    /// Returns true if a circumstance holds, and its event came after the instruction before had
+    /// begun: the event that began that one does not begin this one too.
     fn is_so(&self, circumstance: &Circumstance, number: usize, (armed, moment): (usize, usize)) -> bool {
         let fresh = moment > armed || armed == 0 || !circumstance.asks_for_events();
         circumstance.holds(&self.seen) && (fresh || self.began_by_another(circumstance, number))
     }
 
-    /// Whether the instruction before has just been begun by another event than is asked
-    /// for.
+    /// Returns true if the instruction before was just begun by another event.
     fn began_by_another(&self, circumstance: &Circumstance, number: usize) -> bool {
         let before = number.checked_sub(1).map(|before| &self.script.steps[before]);
         match before.map(|step| (&step.start, step.later)) {
@@ -201,13 +199,13 @@ impl<'a> Player<'a> {
             course = Course { began: Some(moment), ended: None, ..course };
         }
         let (Some(began), None) = (course.began, course.ended) else { return course };
-        let over = match (&step.lasting, step.what) {
+        let over = match (&step.lasting, &step.what) {
             (Lasting::Until(circumstance), _) => moment > began && circumstance.holds(&self.seen),
-            // One moment more, in which what was moved comes to rest.
-            (Lasting::For(time), Doing::Host(Host::Move(_))) => moment > began + self.moment_of(*time),
+            // One more moment, in which the moved body comes to rest.
+            (Lasting::For(time), Command::Host(Host::Move(_))) => moment > began + self.moment_of(*time),
             (Lasting::For(time), _) => moment >= self.end(step, began, *time),
-            (Lasting::Usual, Doing::Press(_)) => moment >= self.end(step, began, PRESS),
-            (Lasting::Usual, Doing::Host(_)) => moment > began,
+            (Lasting::Usual, Command::Press(_)) => moment >= self.end(step, began, PRESS),
+            (Lasting::Usual, Command::Host(_)) => moment > began,
             (Lasting::Usual, _) => false,
         };
         if over {
@@ -216,7 +214,7 @@ impl<'a> Player<'a> {
         course
     }
 
-    /// The first moment after an instruction that lasts `time`.
+    /// The first moment after an instruction with this duration.
     fn end(&self, step: &Step, began: usize, time: f64) -> usize {
         let end = match step.start {
             Start::At(at) => self.moment_of(at + step.later + time),
@@ -225,8 +223,7 @@ impl<'a> Player<'a> {
         end.max(began + 1)
     }
 
-    /// The first moment at or after a time. One that is meant to be a moment's
-    /// own may be off in the last place.
+    /// The first moment at or after a time, allowing for rounding in the last digit.
     fn moment_of(&self, time: f64) -> usize {
         (time * self.rate - 1e-6).ceil().max(0.0) as usize
     }
@@ -237,52 +234,57 @@ impl<'a> Player<'a> {
             .filter(|(.., course)| course.began.is_some() && course.ended.is_none())
     }
 
-    /// What is done now: all presses, and of steers and looks the one that began last; of
-    /// two that began together, the later line.
+    /// The current input: all presses, and of steers and looks the one that began last; of two that
+    /// began together, the later line.
     fn held_now(&mut self) -> Intent {
         let mut intent = Intent::default();
         let mut counting = Vec::new();
         let (mut steers, mut looks) = (None, None);
         for (number, step, course) in self.under_way() {
             let place = Some((course.began, number));
-            match step.what {
-                Doing::Steer(_) => steers = steers.max(place),
-                Doing::Look(_) => looks = looks.max(place),
-                Doing::Press(actions) => {
-                    intent.held |= actions;
+            match &step.what {
+                Command::Steer(_) => steers = steers.max(place),
+                Command::Look(_) => looks = looks.max(place),
+                Command::Press(actions) => {
+                    intent.held |= *actions;
                     counting.push(number);
                 }
-                Doing::Host(_) => counting.push(number),
+                Command::Host(_) => counting.push(number),
             }
         }
         counting.extend([steers, looks].into_iter().flatten().map(|(_, number)| number));
         for number in counting {
             self.courses[number].counted = true;
-            match self.script.steps[number].what {
-                Doing::Steer(steer) => intent.steer = steer,
-                Doing::Look(look) => intent.look = look,
-                Doing::Press(_) | Doing::Host(_) => {}
+            match &self.script.steps[number].what {
+                Command::Steer(steer) => intent.steer = *steer,
+                Command::Look(look) => intent.look = *look,
+                Command::Press(_) | Command::Host(_) => {}
             }
         }
         intent
     }
 
     /// The actions of presses that begin at this moment.
-    fn pressed_anew(&self, moment: usize) -> Actions {
-        self.under_way().fold(Actions::NONE, |all, (_, step, course)| match step.what {
-            Doing::Press(actions) if course.began == Some(moment) => all | actions,
+    fn pressed_again(&self, moment: usize) -> Actions {
+        self.under_way().fold(Actions::NONE, |all, (_, step, course)| match &step.what {
+            Command::Press(actions) if course.began == Some(moment) => all | *actions,
             _ => all,
         })
     }
 
-    /// What the game does in a tick, the one of that number in its moment.
+    /// What the game does in a tick, given its index in its moment.
     fn host(&self, moment: usize, within: usize) -> Vec<ByTheHost> {
         let doings = self.under_way().filter_map(|(_, step, course)| {
-            let Doing::Host(what) = step.what else { return None };
+            let Command::Host(what) = &step.what else { return None };
             let lasts = if let Lasting::For(time) = step.lasting { time } else { 0.0 };
             let moments = course.began.map_or(0, |began| moment - began) as f64;
             let since = (moments + within as f64 / self.ticks_a_moment as f64) / self.rate;
-            Some(ByTheHost { what, lasts, since, begins: within == 0 && course.began == Some(moment) })
+            Some(ByTheHost {
+                what: what.clone(),
+                lasts,
+                since,
+                begins: within == 0 && course.began == Some(moment),
+            })
         });
         doings.collect()
     }

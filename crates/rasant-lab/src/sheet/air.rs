@@ -1,4 +1,4 @@
-//! In the air: steering, keeping a speed, gliding.
+//! Figures in the air: steering, keeping a speed, gliding.
 
 use rasant::{Actions, Geometry, State};
 
@@ -17,7 +17,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
                 "air-stop-distance", "m", "Distance covered in that time.";
                 "air-turn-time", "s", "Time from the walking speed to none, steering back in the air.";
                 "air-turn-distance", "m", "Distance covered in that time.";
-                "air-kept-speed", "m/s", "What is left of twice the walking speed after 0.2 s in the air, steered along it.";
+                "air-kept-speed", "m/s", "Speed left of twice the walking speed after 0.2 s in the air, steering along it.";
             ],
             measure: steering::<V>,
         },
@@ -25,11 +25,11 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             kinds: kinds![
                 of "glide";
                 "glide-fall-speed", "m/s", "Speed of the fall in a glide.";
-                "glide-distance", "m", "Distance covered for each metre of height lost, steered ahead.";
+                "glide-distance", "m", "Distance for each metre of height, steering ahead.";
                 "glide-reach-time", "s", "Time from rest to half of the fall speed of a glide.";
                 "glide-brake-time", "s", "Time in which a glide brakes a fall at the terminal speed to twice its own.";
                 "glide-steer-time", "s", "Time from no sideways speed to that of a steered glide.";
-                "glide-time", "s", "How long a glide lasts, up to 60 s.";
+                "glide-time", "s", "Duration of a glide, up to 60 s.";
             ],
             measure: glide::<V>,
         },
@@ -37,7 +37,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
 }
 
 fn steering<V: Geometry>(subject: &Subject) -> Measured {
-    /// Seconds for which a speed above the top one is kept or lost.
+    /// Seconds after which a speed above the top speed is measured.
     const KEPT: f64 = 0.2;
     let air = subject.tuning.air;
     if !subject.walks::<V>() {
@@ -77,7 +77,7 @@ fn steering<V: Geometry>(subject: &Subject) -> Measured {
 }
 
 fn glide<V: Geometry>(subject: &Subject) -> Measured {
-    /// Seconds that a glide is watched at most.
+    /// The longest glide that is watched, in seconds.
     const LONGEST: f64 = 60.0;
     let knobs = subject.tuning.glide;
     if subject.is_from_above::<V>() || knobs.fall_speed <= 0.0 || subject.hops() {
@@ -130,14 +130,14 @@ fn glide<V: Geometry>(subject: &Subject) -> Measured {
         }
         glided as f64 * track.dt
     });
-    let lasts_asked = Some(f64::from(knobs.max_time)).filter(|most| *most <= LONGEST);
-    let asked = f64::from(knobs.fall_speed).min(terminal);
+    let time_target = Some(f64::from(knobs.max_time)).filter(|most| *most <= LONGEST);
+    let target = f64::from(knobs.fall_speed).min(terminal);
     vec![
-        ("glide-fall-speed", value(sinks).asked(asked)),
+        ("glide-fall-speed", value(sinks).target(target)),
         ("glide-distance", value((sinks > 0.0).then(|| goes.abs() / sinks))),
         ("glide-reach-time", value(reached.map(|it| it.0))),
         ("glide-brake-time", value(braked.flatten().map(|it| it.0))),
         ("glide-steer-time", value(steered.map(|it| it.0))),
-        ("glide-time", value(lasts).asked(lasts_asked).within(2.0 * subject.dt())),
+        ("glide-time", value(lasts).target(time_target).within(2.0 * subject.dt())),
     ]
 }

@@ -1,4 +1,4 @@
-//! Jumps, their heights, times and distances; falls.
+//! Figures of jumps (heights, times, distances) and falls.
 
 use rasant::{Actions, Event, Geometry, Intent, Level, Tuning};
 
@@ -12,68 +12,68 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "jump" "fall";
-                "take-off-speed", "m/s", "Speed upward at the take-off of a jump.";
-                "jump-gravity", "m/s²", "Gravity at the start of its rise, jump held.";
-                "jump-height", "m", "How high it rises, jump held.";
-                "jump-half-time", "s", "Time from its take-off to half of that height.";
-                "jump-rise-time", "s", "Time from its take-off to its top.";
-                "jump-fall-time", "s", "Time from its top back to the ground.";
+                "take-off-speed", "m/s", "Upward speed at the take-off of a jump.";
+                "jump-gravity", "m/s²", "Gravity at the start of a rise, with jump held.";
+                "jump-height", "m", "Height of a jump, with jump held.";
+                "jump-half-time", "s", "Time from the take-off to half of that height.";
+                "jump-rise-time", "s", "Time from the take-off to the top.";
+                "jump-fall-time", "s", "Time from the top back to the ground.";
                 "jump-air-time", "s", "Both together.";
                 "fall-to-rise", "×", "The fall time, as a multiple of the rise time.";
-                "hang-time", "s", "Time within a tenth of the height from its top.";
-                "jump-landing-speed", "m/s", "Speed downward at the landing.";
+                "hang-time", "s", "Time within a tenth of the height below the top.";
+                "jump-landing-speed", "m/s", "Downward speed at the landing.";
             ],
             measure: full_jump::<V>,
         },
         Course {
             kinds: kinds![
                 of "jump" "fall";
-                "tap-height", "m", "How high a jump rises, jump pressed for 0.05 s.";
-                "tap-air-time", "s", "Time from its take-off to its landing.";
+                "tap-height", "m", "Height of a jump with jump pressed for 0.05 s.";
+                "tap-air-time", "s", "Time from the take-off to the landing.";
             ],
             measure: tap::<V>,
         },
         Course {
             kinds: kinds![
                 of "jump";
-                "jump-interval", "s", "Time between two jumps, jump held all the time.";
-                "jump-onto-height", "m", "The highest block that is jumped onto from beside it.";
-                "corner-nudge", "m", "The greatest overlap of the head with a ceiling's corner that a jump is nudged past.";
+                "jump-interval", "s", "Time between two jumps with jump held all the time.";
+                "jump-onto-height", "m", "Highest block that can be jumped onto from beside it.";
+                "corner-nudge", "m", "Largest overlap of the head with the corner of a ceiling that a jump is nudged past.";
             ],
             measure: obstacles::<V>,
         },
         Course {
             kinds: kinds![
                 of "jump";
-                "air-jump-1-height", "m", "How high the first jump in the air rises above its take-off.";
-                "air-jump-2-height", "m", "The same of the second.";
-                "air-jump-3-height", "m", "The same of the third.";
-                "all-jumps-height", "m", "How high all jumps together rise, each at the top of the one before.";
+                "air-jump-1-height", "m", "Height of the first jump in the air above its take-off.";
+                "air-jump-2-height", "m", "Height of the second jump in the air.";
+                "air-jump-3-height", "m", "Height of the third jump in the air.";
+                "all-jumps-height", "m", "Height of all jumps together, each at the top of the one before.";
             ],
             measure: air_jumps::<V>,
         },
         Course {
             kinds: kinds![
                 of "jump" "walk" "run" "air";
-                "standing-jump-distance", "m", "How far a jump goes from standing, steered from its take-off.";
-                "walking-jump-distance", "m", "How far a jump goes at walking speed.";
-                "running-jump-distance", "m", "How far a jump goes, run held.";
-                "dashing-jump-distance", "m", "How far such a jump goes with a dash at its top.";
+                "standing-jump-distance", "m", "Distance of a jump from standing, steering from the take-off.";
+                "walking-jump-distance", "m", "Distance of a jump at the walking speed.";
+                "running-jump-distance", "m", "Distance of a jump with run held.";
+                "dashing-jump-distance", "m", "Distance of such a jump with a dash at its top.";
             ],
             measure: distances::<V>,
         },
         Course {
             kinds: kinds![
                 of "fall";
-                "terminal-speed", "m/s", "Greatest speed of a fall.";
-                "terminal-drop", "m", "How deep a fall reaches it.";
+                "terminal-speed", "m/s", "Highest speed of a fall.";
+                "terminal-drop", "m", "Depth of a fall that reaches it.";
             ],
             measure: fall::<V>,
         },
         Course {
             kinds: kinds![
                 of "fall";
-                "fast-fall-speed", "m/s", "Greatest speed of a fast fall.";
+                "fast-fall-speed", "m/s", "Highest speed of a fast fall.";
                 "fast-fall-time", "s", "Time from the top of a jump to the ground, falling fast.";
             ],
             measure: fast_fall::<V>,
@@ -81,11 +81,11 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     ]
 }
 
-/// How long a tap is, in seconds.
+/// The duration of a tap, in seconds.
 const TAP: f64 = 0.05;
 
-/// A jump in place, jump held for so long: the track from its take-off to its
-/// landing, and that.
+/// A jump in place, with jump held for this long: the track from take-off to landing, and the
+/// landing.
 fn jump<V: Geometry>(subject: &Subject, held: f64) -> Option<(Track<V>, Landing)> {
     let subject = &subject.that_only_jumps();
     if subject.is_from_above::<V>() || subject.hops() {
@@ -101,16 +101,16 @@ fn jump<V: Geometry>(subject: &Subject, held: f64) -> Option<(Track<V>, Landing)
     Some((track, landing))
 }
 
-/// A coming down on the ground.
+/// A landing on the ground.
 #[derive(Clone, Copy)]
 struct Landing {
-    /// Its moment, in seconds since the log began.
+    /// The time in seconds since the log began.
     time: f64,
-    /// The speed downward, in m/s.
+    /// The downward speed, in m/s.
     speed: f64,
 }
 
-/// Flies on until the landing, by the intent of each moment of the log.
+/// Continues until the landing, with an intent for each moment of the log.
 fn landing<V: Geometry>(track: &mut Track<V>, intent: &dyn Fn(f64) -> Intent) -> Option<Landing> {
     let lands = |event: &Event<V>| match event {
         Event::Landed { speed, .. } => Some(f64::from(*speed)),
@@ -123,7 +123,7 @@ fn landing<V: Geometry>(track: &mut Track<V>, intent: &dyn Fn(f64) -> Intent) ->
         let [.., earlier, before, after] = &track.log[..] else { return None };
         let gravity = (earlier.vy - before.vy) / track.dt;
         let fallen = before.y - after.y;
-        // Evenly faster until the speed of the landing, and on with that.
+        // Evenly accelerated up to the speed of the landing, constant from there.
         let gains = if gravity > 1e-3 { (speed + before.vy) / gravity } else { 0.0 };
         let rest = gains + (fallen - 0.5 * gains * (speed - before.vy)) / speed;
         return Some(Landing { time: before.time + rest.clamp(0.0, track.dt), speed });
@@ -131,12 +131,12 @@ fn landing<V: Geometry>(track: &mut Track<V>, intent: &dyn Fn(f64) -> Intent) ->
     None
 }
 
-/// The exact top of the first rise: how high above the log's start, and when.
+/// The exact top of the first rise: its height above the log's start, and its time.
 fn top<V: Geometry>(track: &Track<V>) -> Option<(f64, f64)> {
     let at = track.log.iter().position(|sample| sample.top.is_some())?;
     let [_, height] = track.log[at].top?;
     let before = &track.log[at - 1];
-    // Evenly slower until it: y = v·t/2.
+    // Evenly decelerated until the top: y = v·t/2.
     let rest = 2.0 * (height - before.y) / before.vy;
     let rest = if before.vy > 0.0 { rest } else { 0.0 };
     Some((height - track.log[0].y, before.time + rest.clamp(0.0, track.dt)))
@@ -146,10 +146,10 @@ fn full_jump<V: Geometry>(subject: &Subject) -> Measured {
     let Some((track, landed)) = jump::<V>(subject, f64::INFINITY) else { return Measured::new() };
     let tuning = &subject.tuning;
     let (height, rise) = top(&track).unzip();
-    let (gravity, asked) = (f64::from(tuning.gravity()), f64::from(tuning.jump_height()));
+    let (gravity, target) = (f64::from(tuning.gravity()), f64::from(tuning.jump_height()));
     let down = gravity * f64::from(tuning.fall.gravity);
-    let hits = (2.0 * down * asked).sqrt();
-    // One number asks for it only where gravity is the same all the way up, and all the way down.
+    let hits = (2.0 * down * target).sqrt();
+    // One number sets it only if gravity is constant on the way up, and on the way down.
     let even = tuning.fall.apex_speed == 0.0;
     let lands = even && hits <= f64::from(tuning.fall.terminal_speed);
     let up_time = even.then(|| f64::from(tuning.take_off_speed()) / gravity);
@@ -159,24 +159,24 @@ fn full_jump<V: Geometry>(subject: &Subject) -> Measured {
     let (take_off, slows) = first_tick(&track);
     vec![
         ("take-off-speed", value(take_off).knob(tuning.take_off_speed())),
-        ("jump-gravity", value(slows).asked(even.then_some(gravity))),
-        ("jump-height", value(height).asked(asked)),
+        ("jump-gravity", value(slows).target(even.then_some(gravity))),
+        ("jump-height", value(height).target(target)),
         ("jump-half-time", value(height.and_then(|height| first_above(&track, 0.5 * height)))),
-        ("jump-rise-time", value(rise).asked(up_time)),
-        ("jump-fall-time", value(fall).asked(down_time)),
-        ("jump-air-time", value(landed.time).asked(both)),
+        ("jump-rise-time", value(rise).target(up_time)),
+        ("jump-fall-time", value(fall).target(down_time)),
+        ("jump-air-time", value(landed.time).target(both)),
         ("fall-to-rise", value(fall.zip(rise).map(|(fall, rise)| fall / rise))),
         ("hang-time", value(height.and_then(|height| time_above(&track, 0.9 * height)))),
-        ("jump-landing-speed", value(landed.speed).asked(lands.then_some(hits))),
+        ("jump-landing-speed", value(landed.speed).target(lands.then_some(hits))),
     ]
 }
 
-/// The speed upward at the start of the first tick, and how quickly it slows down: exact where
-/// it does so evenly.
+/// The upward speed at the start of the first tick, and its deceleration: exact if that is
+/// constant.
 fn first_tick<V: Geometry>(track: &Track<V>) -> (Option<f64>, Option<f64>) {
     let [start, first, ..] = &track.log[..] else { return (None, None) };
     let take_off = 2.0 * (first.y - start.y) / track.dt - first.vy;
-    // Over some ticks, for a difference of two speeds is rounded.
+    // Over some ticks, because the difference of two speeds is rounded.
     let rising = track.log[1..].iter().take_while(|sample| sample.vy > 0.5 * first.vy).count().min(8);
     let slows = (rising > 1).then(|| {
         let last = &track.log[rising];
@@ -192,13 +192,13 @@ where
     sample.y - track.log[0].y
 }
 
-/// The first moment at which the body is `height` above the start.
+/// The first time at which the body is `height` above the start.
 fn first_above<V: Geometry>(track: &Track<V>, height: f64) -> Option<f64> {
     let at = track.log.iter().position(|sample| height_of(track, sample) >= height)?;
     between(track, at.checked_sub(1)?, height)
 }
 
-/// The moment between a sample and the next at which the body is at a height.
+/// The time between a sample and the next at which the body is at a height.
 fn between<V: Geometry>(track: &Track<V>, at: usize, height: f64) -> Option<f64> {
     let (before, after) = (track.log.get(at)?, track.log.get(at + 1)?);
     let [from, to] = [before, after].map(|sample| height_of(track, sample));
@@ -225,9 +225,9 @@ fn obstacles<V: Geometry>(subject: &Subject) -> Measured {
     }
     let jump = subject.tuning.jump;
     let rider = Rider::of::<V>(subject);
-    let asked = f64::from(subject.tuning.jump_height() + jump.lip);
+    let target = f64::from(subject.tuning.jump_height() + jump.lip);
     let coarse = &subject.coarser();
-    let onto = greatest(asked, |height| gets_onto::<V>(coarse, &rider, height as f32));
+    let onto = greatest(target, |height| gets_onto::<V>(coarse, &rider, height as f32));
     let nudge = (jump.corner > 0.0).then(|| {
         greatest_of(0.0, f64::from(jump.corner + 2.0 * subject.hull.half_width()), 2e-4, |overlap| {
             passes_corner::<V>(coarse, &rider, overlap as f32)
@@ -243,7 +243,7 @@ fn obstacles<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// The time between the second take-off and the third, jump held.
+/// The time between the second take-off and the third, with jump held.
 fn interval<V: Geometry>(subject: &Subject, rider: &Rider) -> Option<f64> {
     let hold = rider.rest.holding(Actions::JUMP);
     let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
@@ -253,19 +253,20 @@ fn interval<V: Geometry>(subject: &Subject, rider: &Rider) -> Option<f64> {
     (begins && track.until(60.0, &hold, is_jump)).then(|| track.last().time - from)
 }
 
-/// Whether a jump beside a block comes down on it.
+/// Returns true if a jump beside a block lands on it.
 fn gets_onto<V: Geometry>(subject: &Subject, rider: &Rider, height: f32) -> bool {
     let near = subject.hull.half_width() + 0.05;
     let level = blocks(&[([-FAR, -1.0], [FAR, 0.0]), ([near, 0.0], [FAR, height])]);
     let mut track = Track::<V>::new(subject, level.build().expect("a floor and a block"), V::ZERO);
     let hold = rider.ahead.holding(Actions::JUMP);
     track.until(60.0, &hold.pressing(Actions::JUMP), is_landing);
-    // A round foot comes down on the edge before it is up.
+    // A round foot lands on the edge before the jump is at its top.
     track.run(0.2, &rider.ahead);
     track.last().y > f64::from(height) - 0.01
 }
 
-/// Whether a jump straight up is nudged past the corner of a ceiling that its head overlaps.
+/// Returns true if a jump straight up is nudged past the corner of a ceiling that its head
+/// overlaps.
 fn passes_corner<V: Geometry>(subject: &Subject, rider: &Rider, overlap: f32) -> bool {
     let half = subject.hull.half_width();
     let under = subject.hull.height() + 0.3 * subject.tuning.jump_height();
@@ -334,16 +335,16 @@ fn distances<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// A run-up of so many seconds is longer than any body takes to come to its speed.
+/// A run-up, in seconds, that is longer than any body takes to reach its speed.
 fn run_up_time(subject: &Subject) -> f64 {
     let Tuning { walk, run, .. } = subject.tuning;
     long_enough(subject, walk.speed.abs().max(run.speed))
 }
 
-/// What [`super::reach`] says.
+/// See [`super::reach`].
 pub(super) fn reach<V: Geometry>(subject: &Subject, rise: f64) -> Option<f64> {
     let subject = &subject.that_only_jumps();
-    /// Seconds that a jump is watched.
+    /// The longest jump that is watched, in seconds.
     const LONGEST: f64 = 30.0;
     if !subject.walks::<V>() {
         return None;
@@ -359,7 +360,7 @@ pub(super) fn reach<V: Geometry>(subject: &Subject, rise: f64) -> Option<f64> {
     if !jumped {
         return None;
     }
-    // A jump needs its ground for the take-off alone, and may come down below it.
+    // A jump needs its ground for the take-off only, and may land below it.
     track.level = Level::builder().build().ok()?;
     let held = ahead.holding(Actions::JUMP);
     for _ in 0..(LONGEST / track.dt) as usize {
@@ -367,15 +368,15 @@ pub(super) fn reach<V: Geometry>(subject: &Subject, rise: f64) -> Option<f64> {
         let [.., before, after] = &track.log[..] else { return None };
         let [from, to] = [before, after].map(|sample| sample.y - start.y - rise);
         if after.vy <= 0.0 && to <= 0.0 {
-            let share = if from > 0.0 { from / (from - to) } else { return None };
-            return Some(before.x + (after.x - before.x) * share - start.x);
+            let fraction = if from > 0.0 { from / (from - to) } else { return None };
+            return Some(before.x + (after.x - before.x) * fraction - start.x);
         }
     }
     None
 }
 
-/// How far a jump goes, after a run-up, until it comes down where it took off; with another
-/// press at its top.
+/// The distance of a jump after a run-up, until it lands at the height of its take-off; with
+/// another press at its top.
 fn distance<V: Geometry>(
     subject: &Subject,
     run_up: Option<&Intent>,
@@ -413,7 +414,7 @@ fn fall<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// A fall from rest until it is no longer faster.
+/// A fall from rest until its speed is constant.
 fn falls<V: Geometry>(subject: &Subject, intent: &Intent) -> Track<V> {
     let mut track = Track::<V>::new(subject, nothing(), V::ZERO);
     for _ in 0..(120.0 / track.dt) as usize {

@@ -1,4 +1,4 @@
-//! A body on a course, driven and watched.
+//! A body on a course that is driven and watched.
 
 use rasant::glam::Vec2;
 use rasant::level::LevelBuilder;
@@ -9,19 +9,19 @@ use rasant::{
 use super::figure::{Rates, Subject};
 use rasant_files::TuningFile;
 
-/// A body on a level of its own. It goes along x, whatever its steering.
+/// A body on a level of its own. It moves along x, whatever its steering.
 pub struct Track<V: Geometry> {
     pub body: Controller<V>,
     pub level: Level<V>,
     pub dt: f64,
-    /// The state before the first tick, and after each since.
+    /// The state before the first tick, and after each tick since.
     pub log: Vec<Sample<V>>,
 }
 
-/// A body after a tick.
+/// The state of a body after a tick.
 #[derive(Clone, Copy)]
 pub struct Sample<V> {
-    /// In seconds since the log was begun.
+    /// Seconds since the log began.
     pub time: f64,
     /// Along x, in metres from the start of the log.
     pub x: f64,
@@ -46,7 +46,7 @@ impl<V: Geometry> Track<V> {
         track
     }
 
-    /// Begins the log anew, here and now.
+    /// Starts a new log.
     pub fn begin(&mut self) {
         self.log.clear();
         let state = *self.body.state();
@@ -81,14 +81,14 @@ impl<V: Geometry> Track<V> {
         self.body.events()
     }
 
-    /// Ticks for so long.
+    /// Ticks for a time.
     pub fn run(&mut self, seconds: f64, intent: &Intent) {
         for _ in 0..(seconds / self.dt).ceil() as usize {
             self.tick(intent);
         }
     }
 
-    /// Ticks until the body rests, for so long at most.
+    /// Ticks until the body rests, or for this time at most.
     pub fn settle(&mut self, seconds: f64, intent: &Intent) {
         for _ in 0..(seconds / self.dt).ceil() as usize {
             let before = self.last().state.position;
@@ -99,8 +99,8 @@ impl<V: Geometry> Track<V> {
         }
     }
 
-    /// Ticks until an event that `is` it, for so long at most; says whether it
-    /// came. What is pressed is pressed in the first tick only.
+    /// Ticks until an event that `is` accepts, or for this time at most. Returns true if it came.
+    /// Actions are pressed in the first tick only.
     pub fn until(&mut self, seconds: f64, intent: &Intent, is: impl Fn(&Event<V>) -> bool) -> bool {
         let mut intent = *intent;
         for _ in 0..(seconds / self.dt).ceil() as usize {
@@ -116,8 +116,8 @@ impl<V: Geometry> Track<V> {
         &self.log[self.log.len() - 1]
     }
 
-    /// The moment at which a speed that changes evenly reaches `goal`, and the distance until
-    /// then. `of` gives the distance and the speed of a sample.
+    /// The time at which a speed that changes evenly reaches `goal`, and the distance until then.
+    /// `of` returns the distance and the speed of a sample.
     pub fn moment(&self, of: impl Fn(&Sample<V>) -> (f64, f64), goal: f64) -> Option<(f64, f64)> {
         let (start, first) = of(&self.log[0]);
         let slack = 1e-4 * goal.abs().max(1e-2);
@@ -134,50 +134,50 @@ impl<V: Geometry> Track<V> {
         Some((before.time + more, from + 0.5 * (speed + goal) * more - start))
     }
 
-    /// How quickly a speed changed in the two ticks before a sample, if by as much in both.
+    /// The rate of change of a speed in the two ticks before a sample, if it was the same in both.
     fn even_rate(&self, at: usize, of: &impl Fn(&Sample<V>) -> (f64, f64)) -> Option<f64> {
-        /// The fraction by which the two may differ: rounding.
+        /// The fraction by which the two may differ because of rounding.
         const SAME: f64 = 2e-3;
         let [early, middle, late] = [at.checked_sub(2)?, at - 1, at].map(|at| of(&self.log[at]).1);
         let (first, second) = ((middle - early) / self.dt, (late - middle) / self.dt);
         ((first - second).abs() <= SAME * second.abs() && second != 0.0).then_some(second)
     }
 
-    /// Seconds of a tick until a speed is `goal`, if the speed changes evenly until then, and from
-    /// then on evenly or not at all. Follows from the distance of the tick.
+    /// The part of a tick, in seconds, until a speed is `goal`, if the speed changes evenly until
+    /// then, and from then on evenly or not at all. It follows from the distance of the tick.
     fn within_tick(&self, (from, speed): (f64, f64), (to, last): (f64, f64), goal: f64, slack: f64) -> f64 {
-        // Each part goes at half of its two speeds; both are seen from a body at the goal.
+        // Each part moves at the mean of its two speeds; both are relative to the goal.
         let [speed_less, last_less] = [speed - goal, last - goal];
         let distance_less = to - from - goal * self.dt;
         let changes = 0.5 * (speed_less - last_less);
         if changes.abs() > slack { (distance_less - 0.5 * last_less * self.dt) / changes } else { 0.0 }
     }
 
-    /// Where the body was along x at a moment of the log.
+    /// The position along x at a time of the log.
     pub fn x_at(&self, moment: f64) -> f64 {
         let before = ((moment / self.dt) as usize).min(self.log.len() - 1);
         let after = (before + 1).min(self.log.len() - 1);
-        let share = moment / self.dt - before as f64;
-        self.log[before].x + (self.log[after].x - self.log[before].x) * share
+        let fraction = moment / self.dt - before as f64;
+        self.log[before].x + (self.log[after].x - self.log[before].x) * fraction
     }
 }
 
-/// True if a move of that name has charge of the body.
+/// Returns true if a move with this name has charge of the body.
 pub fn in_move<V: Geometry>(track: &Track<V>, name: &str) -> bool {
     matches!(track.last().state.mode, Mode::Move(known) if known == name)
 }
 
-/// True for the top of a rise.
+/// Returns true for the top of a rise.
 pub fn is_top<V>(event: &Event<V>) -> bool {
     matches!(event, Event::Apex { .. })
 }
 
-/// True for a take-off.
+/// Returns true for a take-off.
 pub fn is_jump<V>(event: &Event<V>) -> bool {
     matches!(event, Event::Jumped { .. })
 }
 
-/// True for a landing.
+/// Returns true for a landing.
 pub fn is_landing<V>(event: &Event<V>) -> bool {
     matches!(event, Event::Landed { .. })
 }
@@ -187,19 +187,18 @@ pub fn nothing<V: Geometry>() -> Level<V> {
     Level::builder().build().expect("no pieces")
 }
 
-/// What a player does to go along x, by any steering.
+/// What a player does to move along x, with any steering.
 pub struct Rider {
-    /// Nothing, looking along x.
+    /// No steering, looking along x.
     pub rest: Intent,
-    /// On.
+    /// Forward.
     pub ahead: Intent,
-    /// Back, where the steering knows such a thing.
+    /// Backward, if the steering allows it.
     pub back: Option<Intent>,
 }
 
 impl Rider {
-    /// The intent that steers sideways to x, to the side of positive z, where the steering knows
-    /// such a thing.
+    /// The intent that steers sideways to x, to the side of positive z, if the steering allows it.
     pub fn aside<V: Vector>(subject: &Subject, rest: &Intent) -> Option<Intent> {
         let sign = subject.tuning.walk.speed.signum();
         let steer = match subject.tuning.steering.in_dimension(V::DIMENSION) {
@@ -249,13 +248,14 @@ impl Subject {
         Self { rate: self.game_rate, ..*self }
     }
 
-    /// The subject on courses whose figures are known to a tick only: ten times as many ticks.
+    /// The subject on courses whose figures have the resolution of a tick: with ten times as many
+    /// ticks.
     pub fn finer(&self) -> Self {
         Self { rate: self.rate.saturating_mul(10).min(20_000), ..*self }
     }
 
-    /// The subject on courses that search for what is the same at any rate: at most 240 ticks
-    /// per second.
+    /// The subject on courses that search for something that does not depend on the rate: with at
+    /// most 240 ticks per second.
     pub fn coarser(&self) -> Self {
         Self { rate: self.rate.min(240), ..*self }
     }
@@ -265,12 +265,12 @@ impl Subject {
         1.0 / f64::from(self.rate)
     }
 
-    /// Whether the body is seen from above in such a world, and has no up.
+    /// Returns true if the body is seen from above in such a world, and has no up.
     pub fn is_from_above<V: Vector>(&self) -> bool {
         self.tuning.steering.is_from_above(V::DIMENSION)
     }
 
-    /// The subject without what else a held jump does: gliding, and climbing ledges.
+    /// The subject without the other effects of a held jump: gliding, and climbing ledges.
     pub fn that_only_jumps(&self) -> Self {
         let mut subject = *self;
         subject.tuning.glide.fall_speed = 0.0;
@@ -278,21 +278,21 @@ impl Subject {
         subject
     }
 
-    /// Whether it goes by whole steps.
+    /// Returns true if it moves by whole steps.
     pub fn hops(&self) -> bool {
         self.tuning.steering == Steering::Hop
     }
 
-    /// Whether it walks over ground, with gravity.
+    /// Returns true if it walks over ground, with gravity.
     pub fn walks<V: Vector>(&self) -> bool {
         !self.is_from_above::<V>() && !self.hops() && self.tuning.walk.speed != 0.0
     }
 }
 
-/// How far floors reach to all sides, in metres.
+/// The half width of floors, in metres.
 pub const FAR: f32 = 2000.0;
 
-/// A level of blocks, each between two corners; to the sides they reach far.
+/// A level of blocks, each between two corners; they extend far to the sides.
 pub fn blocks<V: Geometry>(corners: &[([f32; 2], [f32; 2])]) -> LevelBuilder<V> {
     let mut builder = Level::builder();
     for ([x, y], [to_x, to_y]) in corners {
@@ -304,7 +304,7 @@ pub fn blocks<V: Geometry>(corners: &[([f32; 2], [f32; 2])]) -> LevelBuilder<V> 
     builder
 }
 
-/// A floor at 0 to all sides; nothing for a body seen from above.
+/// A floor at height 0; nothing for a body seen from above.
 pub fn floor<V: Geometry>(subject: &Subject) -> Level<V> {
     if subject.is_from_above::<V>() {
         return Level::builder().build().expect("a few sound pieces");

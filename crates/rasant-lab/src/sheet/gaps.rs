@@ -1,4 +1,4 @@
-//! The lowest gaps that a body fits through: walking, crouching, rolling.
+//! The lowest gaps that a body passes: walking, crouching, rolling.
 
 use rasant::{Actions, Geometry, Intent};
 
@@ -10,23 +10,23 @@ use super::search::least_of;
 pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![
         Course {
-            kinds: kinds![of; "walk-gap", "m", "The lowest gap that can be walked through upright.";],
+            kinds: kinds![of; "walk-gap", "m", "Lowest gap that can be walked through upright.";],
             measure: walking::<V>,
         },
         Course {
-            kinds: kinds![of "crouch"; "crouch-gap", "m", "The lowest gap that can be walked through crouching.";],
+            kinds: kinds![of "crouch"; "crouch-gap", "m", "Lowest gap that can be walked through crouching.";],
             measure: crouching::<V>,
         },
         Course {
-            kinds: kinds![of "roll"; "roll-gap", "m", "The lowest gap that can be rolled through.";],
+            kinds: kinds![of "roll"; "roll-gap", "m", "Lowest gap that can be rolled through.";],
             measure: rolling::<V>,
         },
     ]
 }
 
-/// The depth of a gap, in metres: a beam.
+/// The thickness of the beam over a gap, in metres.
 const BEAM: f32 = 0.05;
-/// To within this, in metres.
+/// The resolution, in metres.
 const SLACK: f64 = 2e-4;
 
 fn walking<V: Geometry>(subject: &Subject) -> Measured {
@@ -61,11 +61,11 @@ fn rolling<V: Geometry>(subject: &Subject) -> Measured {
     through::<V>("roll-gap", subject, roll.height, |track, tick| track.tick(&intent(tick)).is_empty())
 }
 
-/// How far before the gap the body's front starts, in metres.
+/// The distance from the body's front to the gap at the start, in metres.
 const START: f32 = 0.05;
 
-/// Returns the least height of a gap that the body gets through, ticked by `tick`. The hull
-/// keeps its clearance to the floor and to the beam.
+/// The smallest height of a gap that the body passes, driven by `tick`. The hull keeps its
+/// clearance to the floor and to the beam.
 fn through<V: Geometry>(
     name: &'static str,
     subject: &Subject,

@@ -1,5 +1,5 @@
-//! On foot: speeds, and the times and distances to reach them, to stop and to turn; slopes,
-//! steps, crests.
+//! Figures on foot: speeds, and the times and distances to reach them, to stop and to reverse;
+//! slopes, steps, crests.
 
 use rasant::level::LevelBuilder;
 use rasant::state::FootingKind;
@@ -14,7 +14,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "walk";
-                "walk-speed", "m/s", "Speed on the flat at full steer.";
+                "walk-speed", "m/s", "Speed on level ground with full steering.";
                 "walk-reach-time", "s", "Time from standing to the walking speed.";
                 "walk-reach-distance", "m", "Distance covered in that time.";
                 "walk-stop-time", "s", "Time from the walking speed to standing, after letting go.";
@@ -27,8 +27,8 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "walk";
-                "walk-back-speed", "m/s", "Speed backwards, against the look.";
-                "walk-side-speed", "m/s", "Speed sideways to the look.";
+                "walk-back-speed", "m/s", "Speed backwards, relative to the look.";
+                "walk-side-speed", "m/s", "Speed sideways, relative to the look.";
                 "footfall-rate", "/s", "Footfalls per second at the walking speed.";
             ],
             measure: strides::<V>,
@@ -36,7 +36,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "run";
-                "run-speed", "m/s", "Speed on the flat at full steer, run held.";
+                "run-speed", "m/s", "Speed on level ground with full steering and run held.";
                 "run-reach-time", "s", "Time from standing to the running speed.";
                 "run-reach-distance", "m", "Distance covered in that time.";
                 "run-stop-time", "s", "Time from the running speed to standing, after letting go.";
@@ -49,7 +49,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "crouch";
-                "crouch-speed", "m/s", "Speed on the flat at full steer, crouch held.";
+                "crouch-speed", "m/s", "Speed on level ground with full steering and crouch held.";
                 "crouch-reach-time", "s", "Time from standing to the crouching speed.";
                 "crouch-stop-time", "s", "Time from the crouching speed to standing, after letting go.";
                 "crouch-stop-distance", "m", "Distance covered in that time.";
@@ -58,7 +58,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             measure: crouching::<V>,
         },
         Course {
-            kinds: kinds![of "slope"; "slope-climbed", "°", "The steepest slope that can be walked up.";],
+            kinds: kinds![of "slope"; "slope-climbed", "°", "Steepest slope that can be walked up.";],
             measure: steepest::<V>,
         },
         Course {
@@ -72,28 +72,28 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "slope" "fall" "air";
-                "steep-slide-speed", "m/s", "Greatest speed of sliding down a slope 10° too steep to stand on.";
+                "steep-slide-speed", "m/s", "Highest speed of sliding down a slope 10° too steep to stand on.";
                 "steep-slide-time", "s", "Time from rest to half of that speed.";
-                "steep-slide-across", "m/s", "Speed across such a slope after sliding for 0.2 s, steered across.";
+                "steep-slide-across", "m/s", "Speed across such a slope after sliding for 0.2 s, steering across.";
             ],
             measure: sliding::<V>,
         },
         Course {
             kinds: kinds![
                 of "slope";
-                "step-climbed", "m", "The highest step that is walked up.";
-                "drop-followed", "m", "The deepest step that is walked down, slowly, without leaving the ground.";
+                "step-climbed", "m", "Highest step that can be walked up.";
+                "drop-followed", "m", "Highest step that can be walked down slowly without leaving the ground.";
             ],
             measure: steps::<V>,
         },
     ]
 }
 
-/// Returns seconds that are more than any body takes to reach its speed.
+/// A time in seconds that is longer than any body takes to reach its speed.
 pub(super) fn long_enough(subject: &Subject, speed: f32) -> f64 {
     let walk = &subject.tuning.walk;
     let slowest = walk.reach_time.max(walk.stop_time).max(walk.turn_time);
-    // Rates are those of the walking speed.
+    // The rates are those of the walking speed.
     let factor = (speed / walk.speed.abs().max(1e-3)).max(1.0);
     f64::from(slowest * factor) * 1.05 + 0.05
 }
@@ -103,7 +103,7 @@ fn walking<V: Geometry>(subject: &Subject) -> Measured {
     if walk.speed == 0.0 || subject.hops() {
         return Measured::new();
     }
-    let Gears { top, reach, stop, turn } = gears::<V>(subject, Actions::NONE, walk.speed.abs());
+    let SpeedFactors { top, reach, stop, turn } = factors::<V>(subject, Actions::NONE, walk.speed.abs());
     vec![
         ("walk-speed", top),
         ("walk-reach-time", reach[0]),
@@ -120,7 +120,7 @@ fn running<V: Geometry>(subject: &Subject) -> Measured {
     if subject.tuning.walk.speed == 0.0 || run == 0.0 || subject.hops() {
         return Measured::new();
     }
-    let Gears { top, reach, stop, turn } = gears::<V>(subject, Actions::RUN, run);
+    let SpeedFactors { top, reach, stop, turn } = factors::<V>(subject, Actions::RUN, run);
     vec![
         ("run-speed", top),
         ("run-reach-time", reach[0]),
@@ -137,7 +137,7 @@ fn crouching<V: Geometry>(subject: &Subject) -> Measured {
     if !subject.walks::<V>() || crouch.height >= subject.hull.height() {
         return Measured::new();
     }
-    let Gears { top, reach, stop, turn } = gears::<V>(subject, Actions::CROUCH, crouch.speed);
+    let SpeedFactors { top, reach, stop, turn } = factors::<V>(subject, Actions::CROUCH, crouch.speed);
     vec![
         ("crouch-speed", top),
         ("crouch-reach-time", reach[0]),
@@ -147,17 +147,17 @@ fn crouching<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// The speed of a way to walk; the times and distances to reach it, to stop and to turn.
-struct Gears {
+/// The speed of a gait, and the times and distances to reach it, to stop and to reverse.
+struct SpeedFactors {
     top: Value,
     reach: [Value; 2],
     stop: [Value; 2],
     turn: [Value; 2],
 }
 
-/// Measures walking with some actions held, which should go at `speed`. The rates at which
-/// it changes are those of the walking speed.
-fn gears<V: Geometry>(subject: &Subject, held: Actions, speed: f32) -> Gears {
+/// Measures walking with some actions held, which should reach `speed`. The rates at which it
+/// changes are those of the walking speed.
+fn factors<V: Geometry>(subject: &Subject, held: Actions, speed: f32) -> SpeedFactors {
     let walk = subject.tuning.walk;
     let rider = Rider::of::<V>(subject);
     let (ahead, rest) = (rider.ahead.holding(held), rider.rest.holding(held));
@@ -173,11 +173,11 @@ fn gears<V: Geometry>(subject: &Subject, held: Actions, speed: f32) -> Gears {
     });
     let fraction = f64::from(speed / walk.speed.abs());
     let ramp = |measured: Option<(f64, f64)>, time: f32| {
-        let asked = fraction * f64::from(time);
+        let target = fraction * f64::from(time);
         let (time, distance) = measured.unzip();
-        [value(time).asked(asked), value(distance).asked(0.5 * f64::from(speed) * asked)]
+        [value(time).target(target), value(distance).target(0.5 * f64::from(speed) * target)]
     };
-    Gears {
+    SpeedFactors {
         top: value(top).knob(speed),
         reach: ramp(reach, walk.reach_time),
         stop: ramp(stop, walk.stop_time),
@@ -185,7 +185,7 @@ fn gears<V: Geometry>(subject: &Subject, held: Actions, speed: f32) -> Gears {
     }
 }
 
-/// Steers until the speed is the top one. Returns that, and the time and distance to it.
+/// Steers until the top speed is reached. Returns it, with the time and distance.
 fn speed_up<V: Geometry>(track: &mut Track<V>, ahead: &Intent, enough: f64) -> (f64, Option<(f64, f64)>) {
     track.begin();
     track.run(enough, ahead);
@@ -193,7 +193,7 @@ fn speed_up<V: Geometry>(track: &mut Track<V>, ahead: &Intent, enough: f64) -> (
     (top, track.moment(|sample| (sample.x, sample.vx), top))
 }
 
-/// Returns the time and distance until the body stands, or turns.
+/// The time and distance until the body stands, or reverses.
 pub(super) fn come_to_rest<V: Geometry>(
     track: &mut Track<V>,
     intent: &Intent,
@@ -204,7 +204,7 @@ pub(super) fn come_to_rest<V: Geometry>(
     track.moment(|sample| (sample.x, sample.vx), 0.0)
 }
 
-/// Walking backwards and sideways, where the look decides what that is; footfalls.
+/// Walking backwards and sideways, if the look decides what that is; footfalls.
 fn strides<V: Geometry>(subject: &Subject) -> Measured {
     let walk = subject.tuning.walk;
     if walk.speed == 0.0 || subject.hops() {
@@ -232,11 +232,11 @@ fn strides<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// Footfalls per second at the walking speed: over at least 20 of them.
+/// Footfalls per second at the walking speed, over at least 20 of them.
 fn footfall_rate<V: Geometry>(subject: &Subject, rider: &Rider) -> Option<f64> {
-    /// Footfalls that are counted.
+    /// The number of footfalls.
     const COUNTED: usize = 20;
-    /// Seconds per footfall that are waited for at most.
+    /// The longest time per footfall, in seconds.
     const LONGEST: f64 = 10.0;
     let walk = subject.tuning.walk;
     if walk.stride <= 0.0 {
@@ -259,14 +259,14 @@ fn footfall_rate<V: Geometry>(subject: &Subject, rider: &Rider) -> Option<f64> {
     (last > first).then(|| (falls.len() - 1) as f64 / (last - first))
 }
 
-/// A body on a slope that rises by `angle` radians along x. It is the floor
-/// that is level, and the body's up that leans.
+/// A body on a slope that rises by `angle` radians along x. The floor is level, and the body's up
+/// leans.
 fn on_slope<V: Geometry>(subject: &Subject, angle: f32) -> Track<V> {
     let up = V::UP * angle.cos() + V::RIGHT * angle.sin();
     let mut track = Track::<V>::new(subject, floor(subject), V::UP * (subject.hull.half_width() + 0.05));
     let leaning = track.body.state().with_up(up);
     track.body.restore(leaning);
-    // Down onto it, and no further; if it is too steep to stand on, too.
+    // Down onto it, and no further, even if it is too steep to stand on.
     let rest = Rider::of::<V>(subject).rest;
     for _ in 0..(60.0 / track.dt) as usize {
         track.tick(&rest);
@@ -293,7 +293,7 @@ fn steepest<V: Geometry>(subject: &Subject) -> Measured {
 }
 
 fn up_and_down<V: Geometry>(subject: &Subject) -> Measured {
-    /// How far below the steepest, in radians.
+    /// How far below the steepest slope, in radians.
     const BELOW: f32 = 0.0087;
     let slope = subject.tuning.slope;
     if !subject.walks::<V>() || slope.max_angle <= BELOW {
@@ -305,23 +305,23 @@ fn up_and_down<V: Geometry>(subject: &Subject) -> Measured {
         let enough = long_enough(subject, speed * factor.max(1.0));
         let mut track = on_slope::<V>(subject, lean * (slope.max_angle - BELOW));
         track.run(enough, &rider.ahead);
-        // A factor counts a little less here, below the steepest.
+        // A factor counts slightly less here, below the steepest slope.
         let whole = (factor == 1.0).then_some(f64::from(speed));
-        value(track.last().vx).asked(whole)
+        value(track.last().vx).target(whole)
     };
     vec![("uphill-speed", measured(1.0, slope.uphill)), ("downhill-speed", measured(-1.0, slope.downhill))]
 }
 
 fn sliding<V: Geometry>(subject: &Subject) -> Measured {
-    /// Degrees beyond the steepest that can be stood on.
+    /// Degrees beyond the steepest slope that can be stood on.
     const BEYOND: f32 = 10.0;
-    /// The steepest that counts as a slope.
+    /// The steepest slope that is measured.
     const STEEPEST: f32 = 85.0;
-    /// Seconds of sliding, at most.
+    /// The longest slide, in seconds.
     const LONGEST: f64 = 60.0;
-    /// Ticks over which an even speed is even.
+    /// The number of ticks over which a constant speed must be constant.
     const EVEN: usize = 40;
-    /// Seconds of sliding across.
+    /// Seconds of sliding across the slope.
     const ACROSS: f64 = 0.2;
     let degrees = subject.tuning.slope.max_angle.to_degrees() + BEYOND;
     if !subject.walks::<V>() || degrees > STEEPEST {
@@ -334,7 +334,7 @@ fn sliding<V: Geometry>(subject: &Subject) -> Measured {
     track.begin();
     for _ in 0..(LONGEST / track.dt) as usize {
         track.tick(&rest);
-        // It comes to its limit ever more slowly.
+        // It approaches its limit ever more slowly.
         let earlier = track.log.len().checked_sub(EVEN).map(|at| track.log[at].vx);
         if earlier.is_some_and(|earlier| track.last().vx >= earlier * (1.0 + 1e-6)) {
             break;
@@ -370,10 +370,10 @@ fn steps<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// Whether a step of some height is walked up, at full speed.
+/// Returns true if the body walks up a step with this height at full speed.
 fn climbs<V: Geometry>(subject: &Subject, height: f32) -> bool {
     let (half, speed) = (subject.hull.half_width(), subject.tuning.walk.speed.abs());
-    // Up to full speed before; then on the step, or well past its edge.
+    // It reaches full speed before, and then is on the step, or well past its edge.
     let edge = speed * long_enough(subject, speed) as f32 + half + 0.1;
     let level: LevelBuilder<V> = blocks(&[([-FAR, -1.0], [FAR, 0.0]), ([edge, 0.0], [FAR, height])]);
     let mut track = Track::new(subject, level.build().expect("a few sound pieces"), V::ZERO);
@@ -392,13 +392,13 @@ fn climbs<V: Geometry>(subject: &Subject, height: f32) -> bool {
     false
 }
 
-/// Whether the feet stay on the ground down a step of some depth. Where in a tick a foot
-/// comes past the edge decides how far a quick one rolls over it: a slow one tells what is
-/// so at any rate.
+/// Returns true if the feet stay on the ground down a step of this depth. The position within a
+/// tick at which a foot passes the edge decides how far a fast body rolls over it; a slow body
+/// gives the same answer at any rate.
 fn follows<V: Geometry>(subject: &Subject, depth: f32) -> bool {
-    /// How far it goes in a tick, in metres; a wide body further.
+    /// The distance per tick, in metres; longer for a wide body.
     const SLOWLY: f64 = 1e-3;
-    /// How far it goes until the edge.
+    /// The distance before the edge.
     const BEFORE: f32 = 0.02;
     let (half, full) = (subject.hull.half_width(), subject.tuning.walk.speed.abs());
     let slowly = SLOWLY.max(f64::from(half) / 300.0);

@@ -1,4 +1,4 @@
-//! Ladders.
+//! Figures of ladders.
 
 use rasant::level::LevelBuilder;
 use rasant::moves::Jump;
@@ -15,8 +15,8 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             "ladder-up-speed", "m/s", "Speed up a ladder.";
             "ladder-down-speed", "m/s", "Speed down a ladder.";
             "ladder-slide-speed", "m/s", "Speed of sliding down a ladder.";
-            "ladder-jump-height", "m", "How high a jump off a ladder rises.";
-            "ladder-air-jumps", "jumps", "Jumps in the air that a ladder gives back.";
+            "ladder-jump-height", "m", "Height of a jump off a ladder.";
+            "ladder-air-jumps", "jumps", "Jumps in the air that a ladder restores.";
             "ladder-wait-time", "s", "Time from a jump off a ladder until a ladder can be grabbed again.";
         ],
         measure: ladder::<V>,
@@ -30,21 +30,20 @@ fn ladder<V: Geometry>(subject: &Subject) -> Measured {
     }
     let subject = &subject.that_only_jumps();
     let rider = Rider::of::<V>(subject);
-    // In two dimensions a ladder is climbed by steering up, in three by
-    // steering against its front.
+    // In two dimensions a ladder is climbed by steering up, in three by steering against its front.
     let side_view = V::DIMENSION == 2;
     let up = if side_view { Intent::steering(0.0, 1.0) } else { rider.ahead };
     let down = if side_view { Some(Intent::steering(0.0, -1.0)) } else { rider.back };
     let mut track = Track::<V>::new(subject, endless(), V::ZERO);
     let mut climbs = |intent: &Intent| {
-        // The first tick enters the zone, the second takes hold.
+        // The first tick enters the zone, the second grabs the ladder.
         track.run(4.0 * track.dt, intent);
         let holds = track.last().state.mode == Mode::Move(Name::new("ladder"));
         holds.then(|| track.last().vy.abs())
     };
     let rises = climbs(&up);
     let steers_back = !side_view && subject.tuning.walk.back != 1.0;
-    let asked = |speed: f32| (!steers_back).then_some(f64::from(speed));
+    let target = |speed: f32| (!steers_back).then_some(f64::from(speed));
     let falls = down.and_then(|down| climbs(&down));
     let slides = down.and_then(|down| climbs(&down.holding(Actions::CROUCH)));
     let holds = rises.is_some() && track.last().state.mode == Mode::Move(Name::new("ladder"));
@@ -64,20 +63,20 @@ fn ladder<V: Geometry>(subject: &Subject) -> Measured {
         track.body.restore(held);
         track.begin();
         track.tick(&rider.rest.pressing(Actions::JUMP));
-        let taken = |event: &Event<V>| matches!(event, Event::LadderTaken { .. });
+        let taken = |event: &Event<V>| matches!(event, Event::LadderGrabbed { .. });
         track.until(f64::from(knobs.wait_time) + 1.0, &up, taken).then(|| track.last().time)
     });
     vec![
         ("ladder-up-speed", value(rises).knob(knobs.up_speed)),
-        ("ladder-down-speed", value(falls).asked(asked(knobs.down_speed))),
-        ("ladder-slide-speed", value(slides).asked(asked(knobs.slide_speed))),
+        ("ladder-down-speed", value(falls).target(target(knobs.down_speed))),
+        ("ladder-slide-speed", value(slides).target(target(knobs.slide_speed))),
         ("ladder-jump-height", value(jump.flatten()).knob(knobs.jump_height)),
         ("ladder-air-jumps", value(air_jumps)),
         ("ladder-wait-time", value(waits.flatten()).knob(knobs.wait_time).within(2.0 * subject.dt())),
     ]
 }
 
-/// A ladder without ends. In three dimensions its front is at the side of negative x.
+/// A ladder without ends. In three dimensions its front faces negative x.
 fn endless<V: Geometry>() -> Level<V> {
     let halves = V::from_array([0.3, FAR, 0.3]);
     let front = if V::DIMENSION == 2 { V::ZERO } else { -V::RIGHT };
@@ -86,7 +85,7 @@ fn endless<V: Geometry>() -> Level<V> {
     builder.build().expect("one zone")
 }
 
-/// Jumps off and on in the air until no jump is left. Returns how many there were in the air.
+/// Jumps off and in the air until no jump is left. Returns the number of jumps in the air.
 pub(super) fn air_jumps<V: Geometry>(track: &mut Track<V>, rest: &Intent) -> f64 {
     /// More jumps than any tuning has.
     const MOST: usize = 12;

@@ -1,4 +1,4 @@
-//! Ledges: reached, held, climbed, jumped off.
+//! Figures of ledges: reached, held, climbed, jumped off.
 
 use rasant::{Actions, Event, Geometry, Intent, State};
 
@@ -12,8 +12,8 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
             kinds: kinds![
                 of "ledge";
                 "ledge-climb-time", "s", "Time from hanging by an edge to standing on it.";
-                "ledge-jump-height", "m", "How high a jump off an edge rises, from where the body hangs.";
-                "ledge-jump-reach", "m", "How far from the wall the top of that jump is, not steered.";
+                "ledge-jump-height", "m", "Height of a jump off an edge, from the hanging position.";
+                "ledge-jump-reach", "m", "Distance of the top of that jump from the wall, without steering.";
                 "ledge-along-speed", "m/s", "Speed along an edge.";
                 "ledge-wait-time", "s", "Time from letting go of an edge until one can be grabbed again.";
             ],
@@ -22,9 +22,9 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "ledge" "jump";
-                "ledge-highest", "m", "The highest edge above the ground that a jump from standing reaches.";
-                "ledge-reach", "m", "How far from a wall the body still grabs its edge.";
-                "ledge-window", "m", "How far above the hands an edge is still grabbed.";
+                "ledge-highest", "m", "Highest edge above the ground that a jump from standing reaches.";
+                "ledge-reach", "m", "Largest distance from a wall at which the body grabs its edge.";
+                "ledge-window", "m", "Largest height above the hands at which an edge is grabbed.";
                 "ledge-pull-time", "s", "Time from grabbing an edge at that distance to hanging from it.";
             ],
             measure: reaching::<V>,
@@ -32,7 +32,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     ]
 }
 
-/// Seconds that a fall or a jump is watched.
+/// The longest fall or jump that is watched, in seconds.
 const WATCHED: f64 = 6.0;
 
 fn grabs<V: Geometry>(subject: &Subject) -> bool {
@@ -43,8 +43,8 @@ fn is_grabbed<V>(event: &Event<V>) -> bool {
     matches!(event, Event::MoveBegan { name } if *name == "ledge")
 }
 
-/// A wall whose edge is at 0, in front of a body that falls with its hands `above` metres
-/// over the edge, `gap` metres before the wall.
+/// A wall whose edge is at height 0, in front of a body that falls with its hands `above` metres
+/// over the edge, `gap` metres in front of the wall.
 fn before_a_wall<V: Geometry>(subject: &Subject, gap: f32, above: f32) -> Track<V> {
     let near = subject.hull.half_width() + gap;
     let level = blocks(&[([near, -FAR], [FAR, 0.0])]).build().expect("a block");
@@ -97,7 +97,7 @@ fn hanging<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// The time from letting go until an edge is grabbed again: the body is held beside it.
+/// The time from letting go until an edge is grabbed again, with the body held beside it.
 fn wait_time<V: Geometry>(track: &mut Track<V>, hung: State<V>, rider: &Rider) -> Option<f64> {
     track.body.restore(hung);
     track.begin();
@@ -118,7 +118,7 @@ fn wait_time<V: Geometry>(track: &mut Track<V>, hung: State<V>, rider: &Rider) -
 }
 
 fn reaching<V: Geometry>(subject: &Subject) -> Measured {
-    /// To within this, in metres.
+    /// The resolution, in metres.
     const SLACK: f64 = 2e-4;
     let knobs = subject.tuning.ledge;
     if !grabs::<V>(subject) {
@@ -166,9 +166,9 @@ fn reaching<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// Returns the highest edge that a jump from standing close to the wall grabs, or lands on.
+/// The highest edge that a jump from standing close to the wall grabs, or lands on.
 fn highest_edge<V: Geometry>(subject: &Subject, ahead: &Intent) -> Option<f64> {
-    /// To within this, in metres.
+    /// The resolution, in metres.
     const SLACK: f64 = 1e-3;
     let mut subject = subject.coarser();
     subject.tuning.glide.fall_speed = 0.0;
@@ -179,7 +179,7 @@ fn highest_edge<V: Geometry>(subject: &Subject, ahead: &Intent) -> Option<f64> {
         let mut track = Track::<V>::new(&subject, level.build().expect("a floor and a wall"), V::ZERO);
         let is_end = |event: &Event<V>| is_grabbed(event) || is_landing(event);
         track.until(WATCHED, &hold.pressing(Actions::JUMP), is_end);
-        // A round foot comes down on the edge before it is up.
+        // A round foot lands on the edge before the jump is at its top.
         in_move(&track, "ledge") || {
             track.run(0.2, ahead);
             track.last().y > height - 0.01

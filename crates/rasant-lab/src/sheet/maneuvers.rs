@@ -1,4 +1,4 @@
-//! Timed moves: dashes, rolls, hops.
+//! Figures of timed moves: dashes, rolls, hops.
 
 use rasant::glam::Vec2;
 use rasant::{Actions, Event, Geometry, Intent, Phase};
@@ -11,11 +11,11 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "dash";
-                "dash-delay", "s", "Time from the press of a dash until it drives.";
-                "dash-distance", "m", "How far a dash on the flat drives.";
-                "dash-time", "s", "How long it drives.";
+                "dash-delay", "s", "Time from the press of a dash until it moves.";
+                "dash-distance", "m", "Distance of a dash on level ground.";
+                "dash-time", "s", "Time for which it moves.";
                 "dash-recovery-time", "s", "Time after that in which the body recovers.";
-                "dash-top-speed", "m/s", "Greatest speed of a dash.";
+                "dash-top-speed", "m/s", "Highest speed of a dash.";
                 "dash-end-speed", "m/s", "Speed kept at its end, without braking.";
                 "dash-cooldown", "s", "Time from the end of a dash to the next.";
                 "dash-turn", "°", "Angle by which steering to the side turns a dash.";
@@ -25,11 +25,11 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "dash";
-                "dashes-in-a-row", "dashes", "Dashes on the ground, one after another, until one is refused; where standing gives none back.";
-                "dash-recharge-time", "s", "Time between two dashes on the ground when none is left in store.";
+                "dashes-in-a-row", "dashes", "Dashes on the ground, one after another, until one is refused; if standing restores none.";
+                "dash-recharge-time", "s", "Time between two dashes on the ground when no charge is left.";
                 "air-dashes", "dashes", "Dashes in the air without a landing.";
-                "air-dash-distance", "m", "How far a dash in the air drives.";
-                "air-dash-drop", "m", "How far the body falls meanwhile.";
+                "air-dash-distance", "m", "Distance of a dash in the air.";
+                "air-dash-drop", "m", "Height that the body falls meanwhile.";
                 "dash-angle", "°", "Angle between the facing and a dash that is steered 30° off it: upward in a side view.";
             ],
             measure: more_dashes::<V>,
@@ -37,11 +37,11 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "roll";
-                "roll-delay", "s", "Time from the press of a roll until it drives.";
-                "roll-distance", "m", "How far a roll on the flat drives.";
-                "roll-time", "s", "How long it drives.";
+                "roll-delay", "s", "Time from the press of a roll until it moves.";
+                "roll-distance", "m", "Distance of a roll on level ground.";
+                "roll-time", "s", "Time for which it moves.";
                 "roll-recovery-time", "s", "Time after that in which the body recovers.";
-                "roll-top-speed", "m/s", "Greatest speed of a roll.";
+                "roll-top-speed", "m/s", "Highest speed of a roll.";
                 "roll-end-speed", "m/s", "Speed kept at its end, without braking.";
                 "roll-cooldown", "s", "Time from the end of a roll to the next.";
                 "roll-turn", "°", "Angle by which steering to the side turns a roll.";
@@ -52,18 +52,18 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "hop";
-                "hop-length", "m", "How far a hop goes.";
-                "hop-time", "s", "How long it takes.";
-                "hop-interval", "s", "Time from the start of a hop to the next, steered all the time.";
-                "run-hop-length", "m", "How far a hop goes, run held.";
-                "run-hop-time", "s", "How long that takes.";
+                "hop-length", "m", "Distance of a hop.";
+                "hop-time", "s", "Duration of a hop.";
+                "hop-interval", "s", "Time from the start of a hop to the next, steering all the time.";
+                "run-hop-length", "m", "Distance of a hop with run held.";
+                "run-hop-time", "s", "Duration of a hop with run held.";
             ],
             measure: hop::<V>,
         },
     ]
 }
 
-/// What is measured of a dash or a roll.
+/// The measured values of a dash or a roll.
 struct Driving {
     delay: Value,
     distance: Value,
@@ -75,20 +75,20 @@ struct Driving {
     turn: Value,
 }
 
-/// The phases of a maneuver, in seconds, and its drive.
+/// The phases of a maneuver, in seconds, and its motion.
 struct Driven {
-    /// From the press to the drive.
+    /// From the press to the start of the motion.
     startup: f64,
-    /// The displacement of the drive along x and up, in metres.
+    /// The displacement along x and up, in metres.
     displacement: [f64; 2],
-    /// The time of the drive.
+    /// The duration of the motion.
     active: f64,
     recovery: f64,
-    /// The greatest speed.
+    /// The highest speed.
     fastest: f64,
 }
 
-/// Begins a maneuver with an intent and goes on with `rest` until its recovery is over.
+/// Begins a maneuver with an intent and continues with `rest` until its recovery is over.
 fn driven<V: Geometry>(track: &mut Track<V>, intent: &Intent, rest: &Intent) -> Option<Driven> {
     track.begin();
     let mut press = *intent;
@@ -129,10 +129,10 @@ fn driven<V: Geometry>(track: &mut Track<V>, intent: &Intent, rest: &Intent) -> 
     None
 }
 
-/// Seconds from the walking speed to standing of a body that hardly brakes.
+/// The stop time from the walking speed, in seconds, of a body that hardly brakes.
 const HARDLY: f64 = 10.0;
 
-/// What dash and roll have in common.
+/// The common parts of dash and roll.
 struct Drive {
     press: Intent,
     startup: f32,
@@ -143,7 +143,7 @@ struct Drive {
     end_speed: f32,
     cooldown: f32,
     turn: f32,
-    /// Seconds until one of the spent ones comes back, where they are counted.
+    /// Seconds until a used charge returns, if there are charges.
     recharge: Option<f32>,
 }
 
@@ -177,7 +177,7 @@ impl Drive {
                 .knob(self.end_speed.min(self.top_speed()))
                 .within(brakes),
             cooldown: value(again)
-                .asked(self.recharge.is_none().then_some(f64::from(self.cooldown)))
+                .target(self.recharge.is_none().then_some(f64::from(self.cooldown)))
                 .within(2.0 * tick),
             turn: value(turned)
                 .knob((self.turn * self.active).to_degrees())
@@ -185,7 +185,8 @@ impl Drive {
         })
     }
 
-    /// Presses in every tick from the end of a maneuver on. Returns when the next one begins.
+    /// Presses in every tick from the end of a maneuver on. Returns the time at which the next one
+    /// begins.
     fn next<V: Geometry>(&self, track: &mut Track<V>, rest: &Intent) -> Option<f64> {
         let begins = |event: &Event<V>| {
             matches!(event, Event::ManeuverPhase { phase: Phase::Startup | Phase::Active, .. })
@@ -201,7 +202,7 @@ impl Drive {
         None
     }
 
-    /// The speed right after the drive of a body that hardly brakes.
+    /// The speed right after the motion of a body that hardly brakes.
     fn end<V: Geometry>(&self, subject: &Subject, rest: &Intent) -> Option<f64> {
         let mut subject = *subject;
         let walk = &mut subject.tuning.walk;
@@ -216,7 +217,7 @@ impl Drive {
         })
     }
 
-    /// By how many degrees steering to the side turns the drive.
+    /// The angle in degrees by which steering to the side turns the motion.
     fn turned<V: Geometry>(&self, subject: &Subject, rest: &Intent) -> Option<f64> {
         let mut intent = Rider::aside::<V>(subject, rest).filter(|_| self.turn > 0.0)?;
         let mut track = Track::<V>::new(subject, floor(subject), V::ZERO);
@@ -226,7 +227,7 @@ impl Drive {
         }
         let direction = |track: &Track<V>| track.last().state.maneuver.map(|maneuver| maneuver.direction);
         let from = direction(&track)?;
-        // Steered at a right angle to where it goes, and so turned with it.
+        // Steered at a right angle to its direction, which the steering follows.
         let (mut turned, mut before) = (0.0, from);
         let side = intent.steer;
         for _ in 0..(f64::from(self.active) / track.dt) as usize {
@@ -283,7 +284,7 @@ fn more_dashes<V: Geometry>(subject: &Subject) -> Measured {
     let (count, recharge) = spent.unzip();
     let in_air = (!subject.is_from_above::<V>()).then(|| {
         let mut track = Track::<V>::new(subject, nothing(), V::ZERO);
-        // Each as soon as it may; none comes back meanwhile.
+        // Each as soon as possible; none returns meanwhile.
         track.body.tuning.dash.recharge_time = 0.0;
         count_dashes(&mut track, &press, (whole + 4.0 * subject.dt()) * 10.0)
     });
@@ -299,9 +300,9 @@ fn more_dashes<V: Geometry>(subject: &Subject) -> Measured {
         ("dashes-in-a-row", value(count.flatten())),
         (
             "dash-recharge-time",
-            value(recharge.flatten()).asked(whole.max(knobs.recharge_time.into())).within(2.0 * tick),
+            value(recharge.flatten()).target(whole.max(knobs.recharge_time.into())).within(2.0 * tick),
         ),
-        ("air-dashes", value(in_air).asked(f64::from(knobs.air_count.min(knobs.charges)))),
+        ("air-dashes", value(in_air).target(f64::from(knobs.air_count.min(knobs.charges)))),
         ("air-dash-distance", value(drop.map(|displacement| displacement[0])).knob(knobs.distance)),
         ("air-dash-drop", value(drop.map(|displacement| -displacement[1]))),
         ("dash-angle", value(angle::<V>(subject, &rider))),
@@ -318,18 +319,18 @@ fn count_dashes<V: Geometry>(track: &mut Track<V>, press: &Intent, seconds: f64)
     count as f64
 }
 
-/// True if the event is the beginning of a maneuver: of its startup, if it has one.
+/// Returns true for the beginning of a maneuver: of its startup, if it has one.
 fn is_begin<V>(startup: f32) -> impl Fn(&Event<V>) -> bool {
     let first = if startup > 0.0 { Phase::Startup } else { Phase::Active };
     move |event| matches!(event, Event::ManeuverPhase { phase, .. } if *phase == first)
 }
 
-/// Dashes on the ground, as soon as each is to be had. Returns how many there are before one is
-/// refused because none is left, and the time between the last two of some more.
+/// Dashes on the ground, each as soon as possible. Returns how many there are before one is refused
+/// because none is left, and the time between the last two of some more.
 fn spent<V: Geometry>(subject: &Subject, press: &Intent, whole: f64) -> (Option<f64>, Option<f64>) {
-    /// Dashes after the refusal.
+    /// The number of dashes after the refusal.
     const MORE: usize = 3;
-    /// Dashes that are waited for until one is refused.
+    /// The maximum number of dashes before one is refused.
     const MOST: usize = 30;
     let dash = subject.tuning.dash;
     let is_first = is_begin(dash.startup);
@@ -368,7 +369,7 @@ fn angle<V: Geometry>(subject: &Subject, rider: &Rider) -> Option<f64> {
     let flat = rider.ahead.steer;
     let level = if subject.is_from_above::<V>() { floor(subject) } else { nothing() };
     let mut track = Track::<V>::new(subject, level, V::ZERO);
-    // Its direction at the start.
+    // The direction at the start.
     track.body.tuning.dash.turn = 0.0;
     // In a side view upward, else to the side.
     let steer = if V::DIMENSION == 2 && !subject.is_from_above::<V>() {
@@ -417,10 +418,10 @@ fn roll<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// The time from the press of a maneuver to the first jump, jump pressed in every tick.
+/// The time from the press of a maneuver to the first jump, with jump pressed in every tick.
 fn first_jump<V: Geometry>(subject: &Subject, press: &Intent, whole: f64) -> Option<f64> {
     let mut subject = *subject;
-    // A press that waits is none that is accepted.
+    // A buffered press does not count as accepted.
     subject.tuning.jump.buffer_time = 0.0;
     let rest = Rider::of::<V>(&subject).rest;
     let mut track = Track::<V>::new(&subject, floor(&subject), V::ZERO);

@@ -1,15 +1,15 @@
 //! The movement sheet: figures measured by simulating short courses with a tuning.
 //!
-//! Each figure is measured, not computed: a body with the tuning is put on a
-//! course of its own and driven over it. Where one number of the tuning asks for
-//! the figure, that number is given beside it; if the two differ by more than
-//! [`SLACK`] and by more than the course can resolve, something else in the tuning
-//! is in the way.
+//! Each figure is measured, not computed: a body with the tuning is put on a course of its own and
+//! driven over it. If one number of the tuning sets the figure, that number is given beside it. If
+//! the two differ by more than [`SLACK`] and by more than the course can resolve, something else in
+//! the tuning affects the figure.
 
 mod air;
 mod airborne;
 mod course;
 pub(crate) mod figure;
+mod figures;
 mod gaps;
 mod ground;
 mod ladder;
@@ -28,14 +28,13 @@ use serde::Serialize;
 
 use figure::{Course, Subject};
 pub use figure::{FigureKind, GAME_RATE, RATE, Rates, Reading, SLACK};
+pub use figures::{Figures, OwnFigure};
 use rasant_files::TuningFile;
 
-use crate::game::{OwnFigure, own_figures};
-
-/// What a tuning comes to.
+/// The measured figures of a tuning.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Sheet {
-    /// What the tuning is called.
+    /// The title of the tuning.
     pub title: String,
     /// 2 or 3.
     pub dimensions: usize,
@@ -43,29 +42,12 @@ pub struct Sheet {
     pub rate: u32,
     /// Ticks per second of the game.
     pub game_rate: u32,
-    /// The figures, those that the tuning has.
+    /// The figures that the tuning has.
     pub readings: Vec<Reading>,
 }
 
-/// Every figure of a sheet, in its order.
-pub fn figure_kinds() -> impl Iterator<Item = &'static FigureKind> {
-    let own = own_figures().iter().map(|figure| &figure.kind);
-    courses::<Vec2>().into_iter().flat_map(|course| course.kinds).chain(own)
-}
-
-/// The figure of that name.
-#[must_use]
-pub fn figure_kind(name: &str) -> Option<&'static FigureKind> {
-    figure_kinds().find(|kind| kind.name == name)
-}
-
-/// The names of figures nearest to a word that is none of them.
-#[must_use]
-pub fn nearest_figure(word: &str) -> Option<&'static str> {
-    rasant_files::nearest(word, figure_kinds().map(|kind| kind.name))
-}
-
-/// Measures the sheet of a tuning in a world of two or three dimensions.
+/// Measures the figures of the library in a world of 2 or 3 dimensions. [`Figures`] measures a
+/// game's own as well.
 ///
 /// ```
 /// use rasant_lab::files::TuningFile;
@@ -77,35 +59,12 @@ pub fn nearest_figure(word: &str) -> Option<&'static str> {
 /// ```
 #[must_use]
 pub fn sheet(file: &TuningFile, dimensions: usize, rates: impl Into<Rates>) -> Sheet {
-    sheet_of(file, dimensions, rates, &|_| true)
+    Figures::default().sheet(file, dimensions, rates)
 }
 
-/// Measures the figures of a sheet that are `wanted`. Only the courses that give them are run.
-#[must_use]
-pub fn sheet_of(
-    file: &TuningFile,
-    dimensions: usize,
-    rates: impl Into<Rates>,
-    wanted: &dyn Fn(&FigureKind) -> bool,
-) -> Sheet {
-    let rates = rates.into();
-    let subject = Subject::new(file, rates);
-    let mut readings = match dimensions {
-        2 => readings::<Vec2>(&subject, wanted),
-        _ => readings::<Vec3>(&subject, wanted),
-    };
-    for OwnFigure { kind, measure } in own_figures().iter().filter(|figure| wanted(&figure.kind)) {
-        if let Some(measured) = measure(file, dimensions, rates.course).filter(|number| number.is_finite()) {
-            let FigureKind { name, unit, .. } = *kind;
-            readings.push(Reading { name, unit, measured, asked: None, parts: false });
-        }
-    }
-    Sheet { title: file.title.clone(), dimensions, rate: rates.course, game_rate: rates.game, readings }
-}
-
-/// How far a jump goes across until it comes down `rise` metres over its take-off, with
-/// a run-up, jump held: at a run where the tuning runs. Below the take-off for a `rise`
-/// under 0. Nothing where it does not come so high, or where nobody jumps.
+/// The horizontal distance of a jump until it comes down `rise` metres above its take-off (below it
+/// if negative), after a run-up and with jump held; running if the tuning runs. `None` if the jump
+/// does not reach that height, or the tuning has no jump.
 #[must_use]
 pub fn reach(file: &TuningFile, dimensions: usize, rate: u32, rise: f64) -> Option<f64> {
     let subject = Subject::new(file, rate.into());
@@ -123,14 +82,14 @@ impl Sheet {
     }
 }
 
-fn readings<V: Geometry>(subject: &Subject, wanted: &dyn Fn(&FigureKind) -> bool) -> Vec<Reading> {
+fn readings<V: Geometry>(subject: &Subject, chosen: &dyn Fn(&FigureKind) -> bool) -> Vec<Reading> {
     let mut readings = Vec::new();
     for course in courses::<V>() {
-        if !course.kinds.iter().any(wanted) {
+        if !course.kinds.iter().any(chosen) {
             continue;
         }
         let measured = (course.measure)(subject);
-        for kind in course.kinds.iter().filter(|kind| wanted(kind)) {
+        for kind in course.kinds.iter().filter(|kind| chosen(kind)) {
             let value = measured.iter().find(|(name, _)| *name == kind.name);
             readings.extend(value.and_then(|(_, value)| value.reading(kind)));
         }

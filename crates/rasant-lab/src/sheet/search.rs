@@ -1,7 +1,7 @@
-//! Searches for the greatest or least number for which something holds.
+//! Searches for the largest or smallest number for which something holds.
 
-/// Returns the greatest number from `least` to `most` for which `holds` is true, to within
-/// `slack`; none if it holds nowhere. What holds for a number must hold for all lesser ones.
+/// The largest number from `least` to `most` for which `holds` is true, to within `slack`; `None`
+/// if it holds nowhere. What holds for a number must hold for all smaller ones.
 pub(super) fn greatest_of(
     least: f64,
     most: f64,
@@ -19,9 +19,8 @@ pub(super) fn greatest_of(
     (low > least).then_some(low)
 }
 
-/// Returns the least number from `least` to `most` for which `holds` is true, to within
-/// `slack`; none if it does not hold at `most`. What holds for a number must hold for all
-/// greater ones.
+/// The smallest number from `least` to `most` for which `holds` is true, to within `slack`; `None`
+/// if it does not hold at `most`. What holds for a number must hold for all larger ones.
 pub(super) fn least_of(least: f64, most: f64, slack: f64, mut holds: impl FnMut(f64) -> bool) -> Option<f64> {
     if !holds(most) {
         return None;
@@ -34,12 +33,12 @@ pub(super) fn least_of(least: f64, most: f64, slack: f64, mut holds: impl FnMut(
     Some(high)
 }
 
-/// Returns the greatest height or depth for which `holds` is true, searched for around one
-/// that is asked for, to within 0.2 mm; none if it holds nowhere, or up to 100 m.
-pub(super) fn greatest(asked: f64, mut holds: impl FnMut(f64) -> bool) -> Option<f64> {
-    /// Metres beyond which there is no limit.
+/// The largest height or depth for which `holds` is true, searched for around an expected one, to
+/// within 0.2 mm; `None` if it holds nowhere, or up to 100 m.
+pub(super) fn greatest(target: f64, mut holds: impl FnMut(f64) -> bool) -> Option<f64> {
+    /// The distance in metres that counts as no limit.
     const ENDLESS: f64 = 100.0;
-    let mut most = asked + 0.02;
+    let mut most = target + 0.02;
     while holds(most) {
         most *= 2.0;
         if most > ENDLESS {
@@ -49,9 +48,8 @@ pub(super) fn greatest(asked: f64, mut holds: impl FnMut(f64) -> bool) -> Option
     greatest_of(0.0, most, 2e-4, &mut holds)
 }
 
-/// Returns the greatest whole number up to `most` for which `holds` is true, by doubling and
-/// halving; none if it does not hold for 0. What holds for a number must hold for all lesser
-/// ones.
+/// The largest whole number up to `most` for which `holds` is true, by doubling and bisection;
+/// `None` if it does not hold for 0. What holds for a number must hold for all smaller ones.
 pub(super) fn greatest_whole(most: usize, mut holds: impl FnMut(usize) -> bool) -> Option<usize> {
     if !holds(0) {
         return None;

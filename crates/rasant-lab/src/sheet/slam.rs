@@ -1,4 +1,4 @@
-//! Slams.
+//! Figures of slams.
 
 use rasant::{Actions, Event, Geometry};
 
@@ -9,7 +9,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     vec![Course {
         kinds: kinds![
             of "slam";
-            "slam-delay", "s", "Time from the press of a slam until the body goes down.";
+            "slam-delay", "s", "Time from the press of a slam until the body moves down.";
             "slam-time", "s", "Time from the press to the ground 5 m below.";
             "slam-speed", "m/s", "Speed with which a slam hits the ground.";
             "slam-recovery-time", "s", "Time from there until the body moves again.";
@@ -19,9 +19,9 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
 }
 
 fn slam<V: Geometry>(subject: &Subject) -> Measured {
-    /// Metres above the ground at the press.
+    /// The height above the ground at the press, in metres.
     const HEIGHT: f32 = 5.0;
-    /// Seconds that a slam is watched.
+    /// The longest slam that is watched, in seconds.
     const LONGEST: f64 = 30.0;
     let knobs = subject.tuning.slam;
     if subject.is_from_above::<V>() || knobs.action < 0.0 || !subject.walks::<V>() {
@@ -38,12 +38,12 @@ fn slam<V: Geometry>(subject: &Subject) -> Measured {
             _ => None,
         });
         if delay.is_none() && track.last().y < before.y {
-            // At the speed of the slam for the part of the tick after the start.
+            // It moves at the speed of the slam for the part of the tick after the start.
             let moved = (before.y - track.last().y) / f64::from(knobs.speed);
             delay = Some(track.last().time - moved.min(track.dt));
         }
         if let Some(speed) = landing {
-            // At that speed until it stands.
+            // It moves at that speed until it stands.
             let fallen = before.y - track.last().y;
             met = Some((before.time + (fallen / speed).min(track.dt), speed));
             break;
@@ -57,7 +57,7 @@ fn slam<V: Geometry>(subject: &Subject) -> Measured {
     let fall = f64::from(HEIGHT - subject.hull.clearance()) / f64::from(knobs.speed);
     vec![
         ("slam-delay", value(delay).knob(knobs.startup).within(2.0 * tick)),
-        ("slam-time", value(time).asked(f64::from(knobs.startup) + fall).within(2.0 * tick)),
+        ("slam-time", value(time).target(f64::from(knobs.startup) + fall).within(2.0 * tick)),
         ("slam-speed", value(speed).knob(knobs.speed)),
         (
             "slam-recovery-time",

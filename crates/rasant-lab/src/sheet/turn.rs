@@ -1,4 +1,4 @@
-//! Turning, walking by the look, and how soon the body answers.
+//! Figures of turning, walking by the look, and the delay of the body's response.
 
 use rasant::{Actions, Face, Geometry, Intent, Steering};
 
@@ -11,7 +11,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "turn";
-                "turn-rate", "°/s", "Greatest rate at which the body turns.";
+                "turn-rate", "°/s", "Highest turning rate of the body.";
                 "turn-half-time", "s", "Time for half of a turn by a right angle.";
             ],
             measure: turn::<V>,
@@ -36,8 +36,8 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
 fn turn<V: Geometry>(subject: &Subject) -> Measured {
     let tuning = &subject.tuning;
     let turns = V::DIMENSION == 3 || subject.is_from_above::<V>();
-    let drives = tuning.steering == Steering::Body && tuning.face == Face::Steer;
-    if !turns || tuning.face == Face::Fixed || subject.hops() {
+    let drives = tuning.steering == Steering::Body && tuning.face == Face::Course;
+    if !turns || tuning.face == Face::Host || subject.hops() {
         return Measured::new();
     }
     let rider = Rider::of::<V>(subject);
@@ -62,9 +62,9 @@ fn turn<V: Geometry>(subject: &Subject) -> Measured {
         let now = turned(&track);
         fastest = fastest.max(f64::from(now - before) / track.dt);
         if half.is_none() && now >= 0.5 * quarter {
-            // Evenly within the tick.
-            let share = f64::from((0.5 * quarter - before) / (now - before));
-            half = Some(track.log[track.log.len() - 2].time + share * track.dt);
+            // At a constant rate within the tick.
+            let fraction = f64::from((0.5 * quarter - before) / (now - before));
+            half = Some(track.log[track.log.len() - 2].time + fraction * track.dt);
         }
         if now >= 0.99 * quarter {
             break;
@@ -75,14 +75,14 @@ fn turn<V: Geometry>(subject: &Subject) -> Measured {
     let soft = knobs.half_life > 0.0 && !drives;
     let at_once = !drives && !soft && knobs.rate == 0.0;
     let rate = if drives && knobs.rate == 0.0 { 180.0 } else { f64::from(knobs.rate.to_degrees()) };
-    let half_asked = match (soft, at_once) {
+    let half_target = match (soft, at_once) {
         (true, _) if knobs.rate == 0.0 => Some(f64::from(knobs.half_life)),
         (false, false) => Some(45.0 / rate),
         _ => None,
     };
     vec![
-        ("turn-rate", value((!at_once).then(|| fastest.to_degrees())).asked((!soft).then_some(rate))),
-        ("turn-half-time", value(if at_once { Some(0.0) } else { half }).asked(half_asked)),
+        ("turn-rate", value((!at_once).then(|| fastest.to_degrees())).target((!soft).then_some(rate))),
+        ("turn-half-time", value(if at_once { Some(0.0) } else { half }).target(half_target)),
     ]
 }
 
@@ -108,7 +108,7 @@ fn gaze<V: Geometry>(subject: &Subject) -> Measured {
     vec![("gaze-angle", value(pitch).knob(gaze).within(0.02))]
 }
 
-/// How soon a steer and a press are answered, at the game's rate.
+/// The delays of the response to a steer and a press, at the game's rate.
 fn delay<V: Geometry>(subject: &Subject) -> Measured {
     let subject = &subject.in_game();
     let rider = Rider::of::<V>(subject);
@@ -130,7 +130,7 @@ fn delay<V: Geometry>(subject: &Subject) -> Measured {
     let press = rider.rest.pressing(Actions::JUMP);
     let steer = until_moved(&rider.ahead, &rider.ahead);
     let jump = jumps.then(|| until_moved(&press, &rider.rest.holding(Actions::JUMP))).flatten();
-    // A press right after the start of a tick is seen by the next: it waits for a whole tick.
+    // A press right after the start of a tick is seen by the next one, a whole tick later.
     let time = |ticks: Option<f64>| ticks.map(|ticks| (ticks + 1.0) * subject.dt());
     vec![
         ("steer-delay", value(steer)),

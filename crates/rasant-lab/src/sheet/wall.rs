@@ -1,4 +1,4 @@
-//! Walls: sliding down them, jumping off them, and climbing by such jumps.
+//! Figures of walls: sliding down them, jumping off them, and climbing by such jumps.
 
 use rasant::moves::Jump;
 use rasant::state::Name;
@@ -13,21 +13,21 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "wall";
-                "wall-slide-speed", "m/s", "Speed down a wall, steered into it.";
-                "wall-touch-speed", "m/s", "Speed down along a wall 0.5 s after touching it, not steered.";
-                "wall-jump-height", "m", "How high a jump off a wall rises.";
-                "wall-jump-reach", "m", "How far from the wall the top of that jump is, not steered.";
-                "wall-air-jumps", "jumps", "Jumps in the air after a jump off a wall, all having been used before.";
+                "wall-slide-speed", "m/s", "Speed down a wall, steering into it.";
+                "wall-touch-speed", "m/s", "Speed down along a wall 0.5 s after touching it, without steering.";
+                "wall-jump-height", "m", "Height of a jump off a wall.";
+                "wall-jump-reach", "m", "Distance of the top of that jump from the wall, without steering.";
+                "wall-air-jumps", "jumps", "Jumps in the air after a jump off a wall, if all had been used before.";
             ],
             measure: wall::<V>,
         },
         Course {
             kinds: kinds![
                 of "wall" "air";
-                "wall-return-gain", "m", "Height gained from a jump off a wall to the next off the same wall, steered back.";
+                "wall-return-gain", "m", "Height gained from a jump off a wall to the next off the same wall, steering back.";
                 "wall-return-time", "s", "Time from that jump until the body is back and no longer rises.";
-                "wall-return-distance", "m", "How far from the wall the body gets meanwhile.";
-                "wall-jumps-in-a-row", "jumps", "Jumps off one wall one after another, up to 20; 1 where it cannot be reached again.";
+                "wall-return-distance", "m", "Largest distance of the body from the wall meanwhile.";
+                "wall-jumps-in-a-row", "jumps", "Jumps off one wall one after another, up to 20; 1 if it cannot be reached again.";
                 "wall-climb-height", "m", "Height gained by all of them.";
             ],
             measure: one_wall::<V>,
@@ -35,7 +35,7 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "wall" "air";
-                "shaft-gain", "m", "Height gained by the last of five jumps between two walls, the body having 2 m to cross.";
+                "shaft-gain", "m", "Height gained by the last of five jumps between two walls, 2 m apart for the body.";
                 "shaft-height", "m", "Height gained by all five.";
             ],
             measure: two_walls::<V>,
@@ -43,12 +43,12 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
     ]
 }
 
-/// Seconds that a jump off a wall is watched at most.
+/// The longest jump off a wall that is watched, in seconds.
 const LONGEST: f64 = 20.0;
-/// Metres under a take-off at which a wall is out of reach.
+/// The depth below the take-off, in metres, at which a wall is out of reach.
 const DEEPEST: f64 = 50.0;
 
-/// A body that touches a wall at the side of positive x, having fallen beside it for 0.2 s.
+/// A body that touches a wall on the side of positive x, after falling beside it for 0.2 s.
 fn beside<V: Geometry>(subject: &Subject) -> Track<V> {
     let near = subject.hull.half_width() + 2.0 * subject.hull.clearance();
     let level = blocks(&[([near, -FAR], [near + 1.0, FAR])]).build().expect("a wall");
@@ -94,14 +94,14 @@ fn wall<V: Geometry>(subject: &Subject) -> Measured {
         let mut far = State { position: touching.position - V::RIGHT * 9.0, ..touching };
         far.touching.beside = None;
         track.body.restore(far);
-        // A press that waits would jump off the wall.
+        // A buffered press would jump off the wall.
         track.body.tuning.jump.buffer_time = 0.0;
         air_jumps(&mut track, &rider.rest);
         let back = State { position: touching.position, velocity: V::ZERO, ..*track.body.state() };
         track.body.restore(back);
         track.run(0.1, &rider.ahead);
         track.tick(&rider.rest.pressing(Actions::JUMP));
-        // Until the wall counts no more.
+        // Until the wall no longer counts.
         track.run(f64::from(knobs.grace_time) + 0.1, &rider.rest.holding(Actions::JUMP));
         air_jumps(&mut track, &rider.rest)
     });
@@ -114,13 +114,13 @@ fn wall<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// A jump off a wall, and the arrival at this or another wall.
+/// A jump off a wall, until it reaches this or another wall.
 #[derive(Clone, Copy)]
 struct Crossing {
     /// The height gained, in metres.
     gain: f64,
     time: f64,
-    /// The greatest distance from where it jumped, in metres.
+    /// The largest distance from the take-off, in metres.
     distance: f64,
 }
 
@@ -150,13 +150,13 @@ fn crosses<V: Geometry>(track: &mut Track<V>, intent: &Intent, to: f64) -> Optio
 }
 
 fn one_wall<V: Geometry>(subject: &Subject) -> Measured {
-    /// Jumps in a row that are tried.
+    /// The maximum number of jumps in a row.
     const MOST: usize = 20;
     if !subject.walks::<V>() || subject.tuning.wall.jump_height <= 0.0 {
         return Measured::new();
     }
     let mut subject = subject.that_only_jumps();
-    // Once back at the wall only a jump off it counts.
+    // Back at the wall, only a jump off it counts.
     subject.tuning.jump.air_count = 0.0;
     let ahead = Rider::of::<V>(&subject).ahead;
     let mut track = beside::<V>(&subject);
@@ -167,7 +167,7 @@ fn one_wall<V: Geometry>(subject: &Subject) -> Measured {
     while jumps < MOST {
         let from = *track.body.state();
         let Some(crossing) = crosses(&mut track, &ahead, at) else {
-            // The last jump may end elsewhere; it counts as one if it took off at all.
+            // The last jump may end elsewhere; it counts if it took off.
             track.body.restore(from);
             let takes_off = track.tick(&ahead.pressing(Actions::JUMP)).iter().any(is_off_wall);
             jumps += usize::from(takes_off);
@@ -187,7 +187,7 @@ fn one_wall<V: Geometry>(subject: &Subject) -> Measured {
 }
 
 fn two_walls<V: Geometry>(subject: &Subject) -> Measured {
-    /// Metres from where the body touches one wall to where it touches the other.
+    /// The distance between touching one wall and touching the other, in metres.
     const ACROSS: f32 = 2.0;
     const JUMPS: usize = 5;
     if !subject.walks::<V>() || subject.tuning.wall.jump_height <= 0.0 {

@@ -1,4 +1,4 @@
-//! Water: swimming, floating, falls into it, jumps out of it.
+//! Figures of water: swimming, floating, falls into it, jumps out of it.
 
 use rasant::{Actions, Effect, Geometry, Intent, Level, Steering, Zone};
 
@@ -20,25 +20,25 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "swim";
-                "float-depth", "m", "How deep the feet are under the surface while the body floats.";
-                "neutral-depth", "m", "How deep under that the body stops floating up.";
-                "swim-pitch", "°", "The greatest pitch of the look that swims level.";
+                "float-depth", "m", "Depth of the feet under the surface while the body floats.";
+                "neutral-depth", "m", "Depth below that at which the body stops floating up.";
+                "swim-pitch", "°", "Largest pitch of the look with which the body swims horizontally.";
             ],
             measure: floats::<V>,
         },
         Course {
             kinds: kinds![
                 of "swim" "fall" "jump";
-                "sink-depth", "m", "How deep a fall of 1 m sinks under where the body floats.";
-                "surface-time", "s", "Time from there to 5 cm under where it floats.";
-                "swim-jump-height", "m", "How high a jump out of the water rises.";
+                "sink-depth", "m", "Depth of a fall of 1 m below the floating position.";
+                "surface-time", "s", "Time from there to 5 cm below the floating position.";
+                "swim-jump-height", "m", "Height of a jump out of the water.";
             ],
             measure: falls_in::<V>,
         },
     ]
 }
 
-/// Seconds that are enough to reach a steady speed.
+/// Seconds after which a speed is constant.
 const STEADY: f64 = 6.0;
 
 fn swims<V: Geometry>(subject: &Subject) -> bool {
@@ -64,17 +64,17 @@ fn swim<V: Geometry>(subject: &Subject) -> Measured {
     let ahead = track.last().vx;
     let down = speed(&mut track, &rider.rest.holding(Actions::CROUCH), |track| -track.last().vy);
     let reached = along.and_then(|_| track.moment(|sample| (sample.x, sample.vx), ahead));
-    // Walking by the look swims where it looks.
+    // With walking by the look, swimming follows the look.
     let level = subject.tuning.steering.in_dimension(V::DIMENSION) != Steering::Gaze;
-    let asked = |number: f32| level.then_some(f64::from(number));
+    let target = |number: f32| level.then_some(f64::from(number));
     vec![
-        ("swim-speed", value(along).asked(asked(knobs.speed))),
-        ("swim-reach-time", value(reached.map(|reached| reached.0)).asked(asked(knobs.reach_time))),
+        ("swim-speed", value(along).target(target(knobs.speed))),
+        ("swim-reach-time", value(reached.map(|reached| reached.0)).target(target(knobs.reach_time))),
         ("dive-speed", value(down).knob(knobs.dive_speed)),
     ]
 }
 
-/// Water without end, its surface at 0.
+/// Endless water with its surface at height 0.
 fn water<V: Geometry>() -> Level<V> {
     let mut builder = Level::builder();
     builder.add_zone(Zone::new(-V::splat(FAR), V::splat(FAR).with_height(0.0), Effect::Water));
@@ -107,7 +107,7 @@ fn floats<V: Geometry>(subject: &Subject) -> Measured {
         let mut intent = rider.ahead;
         intent.look.pitch = -degrees.to_radians() as f32;
         track.run(0.2, &intent);
-        // Its own buoyancy aside.
+        // Without its own buoyancy.
         let mut still = Track::<V>::new(subject, water(), V::UP * -(4.0 + floats as f32));
         still.run(0.2, &rider.rest);
         track.last().y > still.last().y - 1e-4
@@ -116,16 +116,16 @@ fn floats<V: Geometry>(subject: &Subject) -> Measured {
     let pitched = V::DIMENSION == 3 && subject.tuning.steering.in_dimension(3) == Steering::View;
     let pitch = pitched.then(|| greatest_of(0.0, 89.9, 0.02, swims_level));
     vec![
-        ("float-depth", value(depth).asked(floats)),
+        ("float-depth", value(depth).target(floats)),
         ("neutral-depth", value(neutral.flatten()).knob(knobs.neutral_depth).within(0.01)),
         ("swim-pitch", value(pitch.flatten()).knob(knobs.pitch.to_degrees()).within(0.1)),
     ]
 }
 
 fn falls_in<V: Geometry>(subject: &Subject) -> Measured {
-    /// Metres of the fall.
+    /// The height of the fall, in metres.
     const HEIGHT: f32 = 1.0;
-    /// Metres under where the body floats that count as floating.
+    /// The distance to the floating position, in metres, that counts as floating.
     const NEAR: f64 = 0.05;
     let knobs = subject.tuning.swim;
     if subject.is_from_above::<V>() || knobs.speed <= 0.0 || subject.hops() {
@@ -163,8 +163,8 @@ fn falls_in<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// Returns the moment between a sample and the next at which a quantity reaches a value,
-/// by linear interpolation.
+/// The time between a sample and the next at which a quantity reaches a value, by linear
+/// interpolation.
 fn crossing<V: Geometry>(
     track: &Track<V>,
     at: usize,

@@ -13,48 +13,48 @@ pub(super) fn courses<V: Geometry>() -> Vec<Course> {
         Course {
             kinds: kinds![
                 of "jump";
-                "coyote-time", "s", "How long after walking off an edge a press still jumps.";
-                "coyote-ticks", "ticks", "For how many ticks that is, at the game's rate.";
-                "coyote-distance", "m", "How far past losing the ground that is, walking.";
-                "coyote-run-distance", "m", "How far past losing the ground that is, running.";
+                "coyote-time", "s", "Latest press after walking off an edge that still jumps.";
+                "coyote-ticks", "ticks", "That time in ticks at the game's rate.";
+                "coyote-distance", "m", "Distance past the end of the ground of that press, walking.";
+                "coyote-run-distance", "m", "Distance past the end of the ground of that press, running.";
             ],
             measure: coyote::<V>,
         },
         Course {
             kinds: kinds![
                 of "jump";
-                "buffer-time", "s", "How long before a landing a press still jumps at it.";
-                "buffer-ticks", "ticks", "For how many ticks before the landing that is, at the game's rate.";
+                "buffer-time", "s", "Earliest press before a landing that still jumps at it.";
+                "buffer-ticks", "ticks", "That time in ticks at the game's rate.";
             ],
             measure: buffer::<V>,
         },
         Course {
             kinds: kinds![
                 of "wall";
-                "wall-grace-time", "s", "How long after leaving a wall a press still jumps off it.";
-                "wall-grace-ticks", "ticks", "For how many ticks that is, at the game's rate.";
+                "wall-grace-time", "s", "Latest press after leaving a wall that still jumps off it.";
+                "wall-grace-ticks", "ticks", "That time in ticks at the game's rate.";
             ],
             measure: grace::<V>,
         },
     ]
 }
 
-/// Where within a tick an edge or the ground is met: as fractions of a tick.
+/// The positions within a tick at which an edge or the ground is reached, as fractions.
 const PHASES: [f64; 4] = [0.0, 0.25, 0.5, 0.75];
 
-/// The subject with nothing that answers a press of jump but what is measured.
+/// The subject without anything else that answers a press of jump.
 fn only<V: Geometry>(subject: &Subject) -> Option<Subject> {
     let mut subject = subject.that_only_jumps();
     subject.tuning.jump.air_count = 0.0;
     subject.walks::<V>().then_some(subject)
 }
 
-/// Ticks for so many seconds, and some more.
+/// The number of ticks for a time, plus some more.
 fn ticks_for(seconds: f32, track_dt: f64) -> usize {
     (f64::from(seconds) / track_dt).ceil() as usize + 4
 }
 
-/// A window in ticks: how many ticks after the first one a press still counts.
+/// A window in ticks: the number of ticks after the first one in which a press still counts.
 #[derive(Clone, Copy)]
 struct Late {
     ticks: usize,
@@ -75,7 +75,7 @@ fn coyote<V: Geometry>(subject: &Subject) -> Measured {
     let ticks = in_game.iter().map(|late| late.map_or(0, |late| late.ticks + 1)).min();
     let tick = subject.dt();
     let distance = |late: Option<Late>| late.map_or(0.0, |late| late.distance);
-    let asked = |speed: f32| f64::from(speed * knobs.coyote_time);
+    let target = |speed: f32| f64::from(speed * knobs.coyote_time);
     vec![
         (
             "coyote-time",
@@ -84,18 +84,21 @@ fn coyote<V: Geometry>(subject: &Subject) -> Measured {
                 .within(2.0 * tick),
         ),
         ("coyote-ticks", value(ticks.map(|ticks| ticks as f64))),
-        ("coyote-distance", value(distance(walking)).asked(asked(walk)).within(2.0 * tick * f64::from(walk))),
+        (
+            "coyote-distance",
+            value(distance(walking)).target(target(walk)).within(2.0 * tick * f64::from(walk)),
+        ),
         (
             "coyote-run-distance",
             value((run > 0.0).then(|| distance(running)))
-                .asked(asked(run))
+                .target(target(run))
                 .within(2.0 * tick * f64::from(run)),
         ),
     ]
 }
 
-/// Walks off an edge, which is a fraction of a tick further for a `phase`, and jumps as late
-/// as possible.
+/// Walks off an edge, which is a fraction of a tick further for a `phase`, and jumps as late as
+/// possible.
 fn late_jump<V: Geometry>(subject: &Subject, ahead: &Intent, speed: f32, phase: f64) -> Option<Late> {
     /// Seconds on the ground at full speed before the edge.
     const BEFORE: f32 = 0.1;
@@ -108,7 +111,7 @@ fn late_jump<V: Geometry>(subject: &Subject, ahead: &Intent, speed: f32, phase: 
         return None;
     }
     let left = *track.body.state();
-    // The ground is behind, and nothing below.
+    // The ground is behind, and nothing is below.
     track.begin();
     let from = track.last().x;
     let mut at = |ticks: usize| {
@@ -133,7 +136,7 @@ fn buffer<V: Geometry>(subject: &Subject) -> Measured {
     let early = early_jump::<V>(&subject, 0.0);
     let game = subject.in_game();
     let in_game = PHASES.map(|phase| early_jump::<V>(&game, phase));
-    // The tick that lands is one of them.
+    // The tick that lands is included.
     let ticks = in_game.iter().map(|ticks| ticks.map_or(0, |ticks| ticks + 1)).min();
     let tick = subject.dt();
     vec![
@@ -145,15 +148,15 @@ fn buffer<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// Falls to the ground, from a little higher for a `phase`, and presses jump as early as possible.
-/// Returns how many ticks before the landing that is.
+/// Falls to the ground, from slightly higher for a `phase`, and presses jump as early as possible.
+/// Returns the number of ticks before the landing.
 fn early_jump<V: Geometry>(subject: &Subject, phase: f64) -> Option<usize> {
     /// Seconds of the fall beyond the buffer.
     const MORE: f32 = 0.1;
     let rest = Rider::of::<V>(subject).rest;
     let buffer = subject.tuning.jump.buffer_time + MORE;
     let Tuned { gravity, terminal } = Tuned::of(subject);
-    // High enough to fall for so long.
+    // High enough to fall for that long.
     let height = (0.5 * gravity * buffer * buffer).min(terminal * buffer) + 0.5;
     let height = height + terminal.min(gravity * buffer) * (phase * subject.dt()) as f32;
     let mut track = Track::<V>::new(subject, floor(subject), V::UP * height);
@@ -210,10 +213,10 @@ fn grace<V: Geometry>(subject: &Subject) -> Measured {
     ]
 }
 
-/// Leaves a wall at once, far to the side, and jumps as late as possible. Returns how many ticks
-/// after leaving it that is.
+/// Leaves a wall at once, far to the side, and jumps as late as possible. Returns the number of
+/// ticks after leaving it.
 fn wall_jump<V: Geometry>(subject: &Subject) -> Option<usize> {
-    /// Metres to the side.
+    /// The distance to the side, in metres.
     const ASIDE: f32 = 3.0;
     let rider = Rider::of::<V>(subject);
     let near = subject.hull.half_width() + 2.0 * subject.hull.clearance();

@@ -1,4 +1,4 @@
-//! The faces of a level that look upward, where each ends, and what is below and above a point.
+//! The upward faces of a level, their rims, and probes below and above a point.
 
 use std::collections::HashMap;
 
@@ -8,20 +8,20 @@ use rasant::level::{Shape, Sides, Tag};
 use rasant::space::{Bounds, Frame};
 use rasant::{Geometry, Hull, Level};
 
-/// A face that looks upward. In two dimensions it has two corners.
+/// An upward face. In two dimensions it has two corners.
 pub(super) struct Face {
     pub corners: Vec<Vec3>,
     pub normal: Vec3,
-    /// Whether it is on a carrier.
+    /// True if it is on a carrier.
     pub rides: bool,
 }
 
-/// Where a face ends: a point of its rim, and the way out over it, level.
+/// A point of a face's rim, with the horizontal direction outward.
 #[derive(Clone, Copy)]
 pub(super) struct Rim {
     pub at: Vec3,
     pub out: Vec3,
-    /// Half as long as the part of the rim that it stands for.
+    /// Half the length of the part of the rim that it represents.
     pub half: f32,
 }
 
@@ -34,7 +34,7 @@ impl Face {
         self.corners.iter().sum::<Vec3>() / self.corners.len() as f32
     }
 
-    /// The least width: of a triangle its least height; nothing in two dimensions.
+    /// The smallest width: of a triangle its smallest height; `None` in two dimensions.
     pub fn width(&self) -> Option<f32> {
         let count = self.corners.len();
         let edges = (0..count).map(|i| self.corners[(i + 1) % count] - self.corners[i]);
@@ -46,7 +46,7 @@ impl Face {
     }
 }
 
-/// All faces of a level, upward and not.
+/// All faces of a level, whatever their direction.
 pub(super) fn faces<V: Geometry>(level: &Level<V>) -> Vec<Face> {
     let mut all = Vec::new();
     level.each_shape(|shape, tag| of_shape(&shape, tag, &mut all));
@@ -60,19 +60,19 @@ fn of_shape<V: Geometry>(shape: &Shape<'_, V>, tag: Tag, all: &mut Vec<Face>) {
         }
     };
     let at = |point: V| Vec3::from(point.to_array());
-    // Of a flat outline that runs counter-clockwise the outside is to the right.
+    // The outside of a flat outline that runs counter-clockwise is to the right.
     let right = |from: Vec3, to: Vec3| Vec3::new(to.y - from.y, from.x - to.x, 0.0).normalize_or_zero();
     let of_plane = |corners: &[Vec3]| {
         let across = (2..corners.len()).map(|i| (corners[i - 1] - corners[0]).cross(corners[i] - corners[0]));
         across.sum::<Vec3>().normalize_or_zero()
     };
     match *shape {
-        Shape::Polygon { points } => {
+        Shape::Polygon { .. } | Shape::Capsule { .. } if V::DIMENSION == 2 => shape.each_outline(|points| {
             for i in 0..points.len() {
                 let ends = [at(points[i]), at(points[(i + 1) % points.len()])];
                 add(ends.to_vec(), right(ends[0], ends[1]));
             }
-        }
+        }),
         Shape::Segment { ends, sides } => {
             let ends = ends.map(at);
             add(ends.to_vec(), -right(ends[0], ends[1]));
@@ -80,18 +80,18 @@ fn of_shape<V: Geometry>(shape: &Shape<'_, V>, tag: Tag, all: &mut Vec<Face>) {
                 add(ends.to_vec(), right(ends[0], ends[1]));
             }
         }
-        Shape::Facet { .. } | Shape::Solid { .. } => shape.each_face(|corners| {
+        Shape::Ball { .. } => {}
+        _ => shape.each_outline(|corners| {
             let corners: Vec<Vec3> = corners.iter().copied().map(at).collect();
             let normal = of_plane(&corners);
             add(corners, normal);
         }),
-        Shape::Ball { .. } => {}
     }
 }
 
-/// Where walkable faces end: at what is not walkable, or not there.
+/// The rims of walkable faces: where they meet a face that is not walkable, or none.
 pub(super) fn rims(faces: &[&Face]) -> Vec<Rim> {
-    /// Metres of rim that one point stands for at most.
+    /// The maximum length of the rim that one point represents, in metres.
     const APART: f32 = 1.0;
     let key = |corner: Vec3| (corner + Vec3::ZERO).to_array().map(f32::to_bits);
     let is_flat = |face: &Face| face.corners.len() == 2;
@@ -126,42 +126,41 @@ pub(super) fn rims(faces: &[&Face]) -> Vec<Rim> {
             }
             let count = (along.length() / APART).ceil().clamp(1.0, 50.0);
             for number in 0..count as usize {
-                let share = (number as f32 + 0.5) / count;
-                rims.push(Rim { at: side[0] + along * share, out, half: along.length() / count / 2.0 });
+                let fraction = (number as f32 + 0.5) / count;
+                rims.push(Rim { at: side[0] + along * fraction, out, half: along.length() / count / 2.0 });
             }
         }
     }
     rims
 }
 
-/// The size of a point, in metres, as nearly as there is one.
+/// The radius of the probe, in metres, practically a point.
 const POINT: f32 = 1e-4;
 
-/// Straight looks into a level.
+/// Straight probes into a level.
 pub(super) struct Probe<'a, V> {
     level: &'a Level<V>,
     hull: Hull,
 }
 
 impl<'a, V: Geometry> Probe<'a, V> {
-    /// One that is stopped by what stops `hull`.
+    /// A probe that is stopped by what stops `hull`.
     pub fn new(level: &'a Level<V>, hull: &Hull) -> Option<Self> {
         let point = Hull::ball(POINT).ok()?.with_clearance(POINT).ok()?.with_mask(hull.mask());
         Some(Self { level, hull: point })
     }
 
-    /// How far it is from a point to what is below, up to `most`.
+    /// The distance from a point to what is below, up to `most`.
     pub fn below(&self, from: Vec3, most: f32) -> Option<f32> {
         self.look(from, Vec3::NEG_Y * most, false)
     }
 
-    /// How far it is from a point to what is above, up to `most`; what can be jumped through
-    /// from below is nothing.
+    /// The distance from a point to what is above, up to `most`, ignoring one-way pieces.
     pub fn above(&self, from: Vec3, most: f32) -> Option<f32> {
         self.look(from, Vec3::Y * most, true)
     }
 
-    /// Whether a point is inside of something.
+    /// Returns true if a point is inside something.
     pub fn is_inside(&self, at: Vec3) -> bool {
         self.patch(at, Vec3::ZERO)
             .overlap(V::ZERO, |tag| tag.one_way)

@@ -1,11 +1,13 @@
-//! What is in a level, and what of it matters to movement.
+//! The contents of a level, and what may cause problems for movement.
 //!
-//! [`contents`] counts; [`warnings`] holds a level against a tuning: slopes at the limit of
-//! what is walked, steps and gaps that are made or missed by a hair, low ceilings, floors that
-//! are not flush, slivers, starts inside of walls, ladders that nobody can take.
+//! [`contents`] counts; [`warnings`] checks a level with a tuning: slopes at the limit of what can
+//! be walked, steps and gaps that are barely possible or impossible, low ceilings, floors that are
+//! not flush, slivers, starts inside walls, ladders that cannot be grabbed.
 
 mod faces;
 mod warnings;
+
+use std::collections::HashSet;
 
 use rasant::level::{PathEnd, Shape};
 use rasant::{Geometry, SurfaceId};
@@ -14,62 +16,62 @@ use serde::Serialize;
 use rasant_files::{LeftOut, LevelFile, PATH_ENDS, World};
 pub use warnings::{Warning, warnings};
 
-/// What is in a level.
+/// The contents of a level.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Contents {
-    /// What it is called.
+    /// The title.
     pub title: String,
     /// 2 or 3.
     pub dimensions: usize,
-    /// The least corner of a box round all of it, with as many numbers as it has dimensions.
+    /// The smallest corner of its bounding box, with as many numbers as it has dimensions.
     pub min: Vec<f32>,
-    /// The greatest.
+    /// The largest corner.
     pub max: Vec<f32>,
-    /// Kinds of pieces, and how many there are; each triangle of a mesh is one.
+    /// Kinds of pieces with their counts; each triangle of a mesh is one.
     pub pieces: Vec<(&'static str, usize)>,
-    /// Surfaces, and how many pieces are of each.
+    /// Surfaces, with the number of pieces of each.
     pub surfaces: Vec<(String, usize)>,
-    /// Layers, and how many pieces are on each.
+    /// Layers, with the number of pieces on each.
     pub layers: Vec<(String, usize)>,
     /// The zones.
-    pub zones: Vec<ZoneTold>,
-    /// What moves.
-    pub carriers: Vec<CarrierTold>,
-    /// Where a body begins, if the level says so.
+    pub zones: Vec<ZoneSummary>,
+    /// The carriers.
+    pub carriers: Vec<CarrierSummary>,
+    /// Where a body starts, if the level says so.
     pub start: Option<Vec<f32>>,
-    /// What files of geometry have that the level has not, and how often.
+    /// What files of geometry contain that the level does not, with counts.
     pub left_out: LeftOut,
 }
 
-/// A zone, as it is told.
+/// A summary of a zone.
 #[derive(Clone, Debug, PartialEq, Serialize)]
-pub struct ZoneTold {
-    /// What it is called.
+pub struct ZoneSummary {
+    /// The name.
     pub name: String,
     /// The names of its effects.
     pub effects: Vec<&'static str>,
-    /// The least corner of its box.
+    /// The smallest corner of its box.
     pub min: Vec<f32>,
-    /// The greatest.
+    /// The largest corner.
     pub max: Vec<f32>,
 }
 
-/// A carrier, as it is told.
+/// A summary of a carrier.
 #[derive(Clone, Debug, PartialEq, Serialize)]
-pub struct CarrierTold {
-    /// What it is called.
+pub struct CarrierSummary {
+    /// The name.
     pub name: String,
-    /// How many pieces ride on it.
+    /// The number of pieces on it.
     pub pieces: usize,
-    /// How long its path is, in metres.
-    pub way_m: f32,
-    /// How long it takes, in seconds.
+    /// The length of its path, in metres.
+    pub distance_m: f32,
+    /// The duration of its path, in seconds.
     pub time_s: f32,
-    /// What becomes of it at the end; nothing for one that the host sets.
+    /// What it does at the end of its path; `None` for one that the host places.
     pub end: Option<&'static str>,
 }
 
-/// What is in a level.
+/// Lists the contents of a level.
 #[must_use]
 pub fn contents(world: &World) -> Contents {
     match world {
@@ -84,15 +86,22 @@ fn of<V: Geometry>(file: &LevelFile<V>) -> Contents {
     let mut pieces: Vec<(&'static str, usize)> = Vec::new();
     let mut surfaces: Vec<(String, usize)> = file.looks.iter().map(|look| (look.name.clone(), 0)).collect();
     let mut riders = vec![0; level.carriers().len()];
+    let meshes: HashSet<u32> = level
+        .pieces_by_id()
+        .filter_map(|(id, piece)| matches!(piece.shape(), Shape::Mesh { .. }).then_some(id.0))
+        .collect();
+    let is_mesh = |piece: rasant::PieceId| meshes.contains(&piece.0);
     level.each_shape(|shape, tag| {
         let kind = match shape {
             Shape::Ball { .. } if V::DIMENSION == 2 => "disc",
             Shape::Ball { .. } => "ball",
             Shape::Segment { .. } => "segment",
+            Shape::Capsule { .. } => "capsule",
             Shape::Polygon { .. } => "polygon",
-            Shape::Facet { .. } if tag.piece.0 >> 31 == 1 => "triangle of a mesh",
+            Shape::Facet { .. } if is_mesh(tag.piece) => "triangle of a mesh",
             Shape::Facet { .. } => "facet",
             Shape::Solid { .. } => "solid",
+            Shape::Mesh { .. } => "mesh",
         };
         match pieces.iter_mut().find(|(known, _)| *known == kind) {
             Some((_, count)) => *count += 1,
@@ -111,7 +120,7 @@ fn of<V: Geometry>(file: &LevelFile<V>) -> Contents {
     };
     let layers =
         file.layers.iter().enumerate().skip(1).map(|(number, name)| (name.clone(), on_layer(number)));
-    let zones = level.all_zones().iter().zip(&file.zones).map(|(zone, name)| ZoneTold {
+    let zones = level.all_zones().iter().zip(&file.zones).map(|(zone, name)| ZoneSummary {
         name: name.clone(),
         effects: zone.effects.iter().map(rasant::Effect::name).collect(),
         min: numbers(zone.bounds.min),
@@ -121,10 +130,10 @@ fn of<V: Geometry>(file: &LevelFile<V>) -> Contents {
         level.carriers().iter().zip(&file.carriers).zip(riders).map(|((carrier, name), pieces)| {
             let path = carrier.path();
             let end = |end: PathEnd| PATH_ENDS.iter().find(|(_, known)| *known == end).map(|(name, _)| *name);
-            CarrierTold {
+            CarrierSummary {
                 name: name.clone(),
                 pieces,
-                way_m: path.windows(2).map(|ends| (ends[1].offset - ends[0].offset).length()).sum(),
+                distance_m: path.windows(2).map(|ends| (ends[1].offset - ends[0].offset).length()).sum(),
                 time_s: path.last().map_or(0.0, |last| last.time),
                 end: if path.is_empty() { None } else { end(carrier.end()) },
             }

@@ -1,4 +1,4 @@
-//! What of a level is made or missed by a hair, held against a tuning.
+//! Checks a level with a tuning.
 
 use rasant::glam::Vec3;
 use rasant::{Controller, Effect, Event, Geometry, Intent, Steering, Zone};
@@ -8,41 +8,41 @@ use super::faces::{Face, Probe, Rim, faces, rims};
 use crate::sheet::{RATE, reach};
 use rasant_files::{LevelFile, TuningFile, World, overlap_at};
 
-/// Something of a level that a body will find odd.
+/// Something in a level that may be unintended.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Warning {
-    /// What kind: `slope`, `step`, `gap`, `head-room`, `seam`, `crack`, `sliver`, `start`,
-    /// `ladder`, `size` or `skipped`.
+    /// The kind: `slope`, `step`, `gap`, `head-room`, `seam`, `crack`, `sliver`, `start`, `ladder`,
+    /// `size` or `skipped`.
     pub kind: &'static str,
-    /// What it is, with its numbers and the knob that it is close to.
+    /// A description, with its numbers and the related knob.
     pub what: String,
-    /// Where the first of them is, with as many numbers as the level has dimensions.
+    /// The position of the first one, with as many numbers as the level has dimensions.
     pub at: Vec<f32>,
-    /// How many there are that read the same.
+    /// The number of places with the same description.
     pub count: usize,
 }
 
-/// Angles within this of the steepest that is walked, in degrees.
+/// The distance of an angle from the steepest that is walked, in degrees.
 const SLOPE: f32 = 2.0;
-/// Steps within this of the step height, in metres.
+/// The difference of a step from the step height, in metres.
 const STEP: f32 = 0.01;
-/// Gaps within this share of the jump, or this many metres.
+/// The difference of a gap from the jump: as a fraction, and in metres.
 const GAP: (f32, f32) = (0.02, 0.05);
-/// Floors that are off by this much are meant to be flush: from, to, in metres.
+/// The range of height differences of floors that are meant to be flush, in metres.
 const SEAM: (f32, f32) = (5e-4, 0.01);
-/// Narrower than this is a sliver, in metres.
+/// The width below which a face is a sliver, in metres.
 const SLIVER: f32 = 1e-3;
-/// A level of more metres than this across is perhaps of another scale.
+/// The size in metres above which a level may have another scale.
 const LARGE: f32 = 5000.0;
-/// One that is smaller than this, as well.
+/// The size in metres below which it may have.
 const SMALL: f32 = 1.0;
-/// Pieces of a level that is looked at, triangles among them, at most.
+/// The maximum number of pieces, triangles included, of a level that is checked.
 const MOST_PIECES: usize = 300_000;
-/// Rims that are held against each other at most.
+/// The maximum number of rims that are compared with each other.
 const MOST_RIMS: usize = 6000;
 
-/// What a body of this tuning will find odd in a level, each kind of it once for all places
-/// that read the same.
+/// What may be unintended in a level for a body with this tuning. Places with the same description
+/// are reported together.
 #[must_use]
 pub fn warnings(world: &World, tuning: &TuningFile) -> Vec<Warning> {
     match world {
@@ -51,7 +51,7 @@ pub fn warnings(world: &World, tuning: &TuningFile) -> Vec<Warning> {
     }
 }
 
-/// Whether there is air over the middle of a face.
+/// Returns true if there is air above the middle of a face.
 fn is_open<V: Geometry>(face: &Face, probe: &Probe<'_, V>) -> bool {
     !probe.is_inside(face.middle() + face.normal * 0.002)
 }
@@ -73,17 +73,17 @@ impl<'a, V: Geometry> Survey<'a, V> {
         let count = self.file.level.len();
         if count > MOST_PIECES {
             let what = format!(
-                "levels of {MOST_PIECES} pieces and triangles at most are looked at: there are {count}"
+                "only levels with at most {MOST_PIECES} pieces and triangles are checked; this one has {count}"
             );
             self.warn("skipped", what, Vec3::from(self.file.level.bounds().min.to_array()));
             return self.found;
         }
         let all = faces(&self.file.level);
         self.slivers(&all);
-        // Who is seen from above walks over no ground.
+        // A body seen from above walks over no ground.
         if !self.tuning.tuning.steering.is_from_above(V::DIMENSION) {
             let Some(probe) = Probe::new(&self.file.level, &self.tuning.hull) else { return self.found };
-            // What another piece lies on is no ground.
+            // What another piece covers is no ground.
             let all: Vec<Face> =
                 all.into_iter().filter(|face| face.normal.y > 0.0 && is_open(face, &probe)).collect();
             self.slopes(&all);
@@ -112,7 +112,7 @@ impl<'a, V: Geometry> Survey<'a, V> {
         let bounds = self.file.level.bounds();
         let size = (bounds.max - bounds.min).length();
         if !(SMALL..=LARGE).contains(&size) {
-            let what = format!("the level is {size:.2} m across: is its `scale` right?");
+            let what = format!("the level is {size:.2} m across; check its `scale`");
             self.warn("size", what, Vec3::from(bounds.min.to_array()));
         }
     }
@@ -128,9 +128,9 @@ impl<'a, V: Geometry> Survey<'a, V> {
     fn slivers(&mut self, all: &[Face]) {
         let is_narrow = |face: &Face| face.width().is_some_and(|width| width < SLIVER);
         let mut narrow: Vec<Vec3> = all.iter().filter(|face| is_narrow(face)).map(Face::middle).collect();
-        // Of what is flat, each piece is one.
+        // Each flat piece is one face.
         self.file.level.each_shape(|shape, _| {
-            if let rasant::level::Shape::Polygon { points } = shape {
+            if let rasant::level::Shape::Polygon { points, .. } = shape {
                 let corners = points.iter().map(|point| Vec3::from(point.to_array())).collect();
                 let whole = Face { corners, normal: Vec3::Z, rides: false };
                 narrow.extend(is_narrow(&whole).then(|| whole.middle()));
@@ -148,7 +148,7 @@ impl<'a, V: Geometry> Survey<'a, V> {
             if (angle - steepest).abs() <= SLOPE {
                 let held = if angle <= steepest { "walked on" } else { "slid down" };
                 let what = format!(
-                    "a slope of {angle:.1}°, {held}: slope.max_angle is {steepest:.1}°, {:.1}° off",
+                    "a slope of {angle:.1}°, {held}: it differs from slope.max_angle, {steepest:.1}°, by {:.1}°",
                     (angle - steepest).abs()
                 );
                 self.warn("slope", what, face.middle());
@@ -156,12 +156,12 @@ impl<'a, V: Geometry> Survey<'a, V> {
         }
     }
 
-    /// Steps and seams at the rims; gives the rims at which the ground ends.
+    /// Checks steps and seams at the rims. Returns the rims at which the ground ends.
     fn rims(&mut self, walkable: &[&Face], probe: &Probe<'_, V>) -> Vec<Rim> {
-        /// From the rim to beside it, and to beyond a crack, in metres.
+        /// The distance from the rim to beside it, and to beyond a crack, in metres.
         const BESIDE: f32 = 0.002;
         const BEYOND: f32 = 0.03;
-        /// Over the rim from where one looks down.
+        /// The height above the rim from which probes look down.
         const OVER: f32 = 0.004;
         let step = self.tuning.tuning.slope.step_height;
         let deep = (2.0 * step).max(1.0);
@@ -169,7 +169,7 @@ impl<'a, V: Geometry> Survey<'a, V> {
         for rim in rims(walkable) {
             let beside = |out: f32| {
                 let from = rim.at + rim.out * out + Vec3::Y * OVER;
-                // Where the ground goes on, or something stands, there is no drop.
+                // If the ground continues, or something stands there, there is no drop.
                 if probe.is_inside(from) {
                     Some(0.0)
                 } else {
@@ -177,15 +177,15 @@ impl<'a, V: Geometry> Survey<'a, V> {
                 }
             };
             let (near, mid, far) = (beside(BESIDE), beside(2.0 * BESIDE), beside(BEYOND));
-            // Ground that slopes away from the rim, however steeply, is flush with it all the same:
-            // what counts is the drop at the rim itself.
+            // Ground that slopes away from the rim, however steeply, is flush with it: the drop at
+            // the rim itself counts.
             let near = match (near, mid) {
                 (Some(near), Some(mid)) if mid > near => Some((2.0 * near - mid).max(0.0)),
                 _ => near,
             };
             match (near, far) {
                 (Some(drop), _) if (SEAM.0..SEAM.1).contains(&drop) => {
-                    let what = format!("floors that are not flush, by {:.1} mm", drop * 1000.0);
+                    let what = format!("floors whose heights differ by {:.1} mm", drop * 1000.0);
                     self.warn("seam", what, rim.at);
                 }
                 (near, Some(drop)) if drop.abs() < SEAM.1 && near.is_none_or(|near| near > SEAM.1) => {
@@ -195,7 +195,7 @@ impl<'a, V: Geometry> Survey<'a, V> {
                 (Some(drop), _) if step > 0.0 && (drop - step).abs() <= STEP => {
                     let held = if drop <= step { "walked up" } else { "a wall" };
                     let what = format!(
-                        "a step of {drop:.3} m, {held}: slope.step_height is {step:.3} m, {:.1} mm off",
+                        "a step of {drop:.3} m, {held}: it differs from slope.step_height, {step:.3} m, by {:.1} mm",
                         (drop - step).abs() * 1000.0
                     );
                     self.warn("step", what, rim.at);
@@ -207,11 +207,13 @@ impl<'a, V: Geometry> Survey<'a, V> {
         ledges
     }
 
-    /// Gaps between two ledges that a jump clears, or does not, by a hair.
+    /// Gaps between two ledges that a jump barely clears, or barely misses.
     fn gaps(&mut self, ledges: &[Rim], probe: &Probe<'_, V>) {
         if ledges.len() > MOST_RIMS {
-            let what =
-                format!("gaps are looked for between {MOST_RIMS} ledges at most: there are {}", ledges.len());
+            let what = format!(
+                "gaps are only checked between at most {MOST_RIMS} ledges; there are {}",
+                ledges.len()
+            );
             return self.warn("skipped", what, ledges[0].at);
         }
         let mut reaches: Vec<(i32, Option<f32>)> = Vec::new();
@@ -226,13 +228,13 @@ impl<'a, V: Geometry> Survey<'a, V> {
             found
         };
         let Some(flat) = reach_to(0.0) else { return };
-        let mut told: Vec<(f32, f32, Vec3)> = Vec::new();
+        let mut reported: Vec<(f32, f32, Vec3)> = Vec::new();
         for from in ledges {
             for to in ledges {
                 let by = to.at - from.at;
                 let gap = by.dot(from.out);
                 let aside = (by.with_y(0.0) - from.out * gap).length();
-                // The jump is the longest that falls two heights of it at most.
+                // The jump is the longest that falls at most twice its height.
                 let is_across = from.out.dot(to.out) < -0.7 && aside <= from.half + to.half + 1e-3;
                 if !is_across || gap < 0.3 || gap > 3.0 * flat || by.y > flat || by.y < -2.0 * flat {
                     continue;
@@ -245,10 +247,10 @@ impl<'a, V: Geometry> Survey<'a, V> {
                 let again = |(known, rise, at): &(f32, f32, Vec3)| {
                     (known - gap).abs() < 1e-3 && (rise - by.y).abs() < 1e-3 && at.distance(from.at) < flat
                 };
-                if told.iter().any(again) {
+                if reported.iter().any(again) {
                     continue;
                 }
-                told.push((gap, by.y, from.at));
+                reported.push((gap, by.y, from.at));
                 let held = if gap <= longest { "cleared" } else { "missed" };
                 let rise = match by.y {
                     rise if rise.abs() < 0.005 => "level".to_owned(),
@@ -264,7 +266,7 @@ impl<'a, V: Geometry> Survey<'a, V> {
         }
     }
 
-    /// Whether there is nothing to walk on between two ledges.
+    /// Returns true if there is nothing to walk on between two ledges.
     fn is_open(&self, from: &Rim, to: &Rim, probe: &Probe<'_, V>) -> bool {
         let deep = self.tuning.tuning.slope.step_height.max(0.1);
         let height = from.at.y.max(to.at.y) + 0.01;
@@ -275,10 +277,11 @@ impl<'a, V: Geometry> Survey<'a, V> {
         })
     }
 
-    /// Ceilings over walkable ground that are lower than the body, or than it is in a crouch.
+    /// Ceilings above walkable ground that are lower than the body, or than it is in a crouch.
     fn head_room(&mut self, walkable: &[&Face], probe: &Probe<'_, V>) {
         const OVER: f32 = 0.01;
-        /// Metres between places that are looked at, and how many of a face at most.
+        /// The distance between the places that are checked, in metres, and their maximum number
+        /// per face.
         const APART: f32 = 0.5;
         const MOST: f32 = 100.0;
         let hull = &self.tuning.hull;
@@ -299,7 +302,7 @@ impl<'a, V: Geometry> Survey<'a, V> {
                 let Some(room) = probe.above(from, whole + hull.clearance()).map(|room| room + OVER) else {
                     continue;
                 };
-                // What is far lower is no way for anybody.
+                // A much lower space is no path for anybody.
                 if room < 0.5 * crouched {
                     continue;
                 }
@@ -329,16 +332,15 @@ impl<'a, V: Geometry> Survey<'a, V> {
         });
         for (zone, front, name) in ladders.collect::<Vec<_>>() {
             if !self.can_be_taken(&zone, front) {
-                let what =
-                    format!("nobody takes hold of the ladder `{name}`: a body at its box climbs nothing");
+                let what = format!("the ladder `{name}` cannot be grabbed: a body at its box does not climb");
                 self.warn("ladder", what, Vec3::from(zone.bounds.centre().to_array()));
             }
         }
     }
 
-    /// Whether a body that is put at a ladder, from whichever side there is room, takes it.
+    /// Returns true if a body that is put at a ladder, from whichever side there is room, grabs it.
     fn can_be_taken(&self, zone: &Zone<V>, front: V) -> bool {
-        /// Seconds that are tried.
+        /// The number of seconds that are simulated.
         const TRIED: f32 = 1.0;
         let mut tuning = self.tuning.clone();
         let is_space = V::DIMENSION == 3;
@@ -369,7 +371,7 @@ impl<'a, V: Geometry> Survey<'a, V> {
                 for _ in 0..(TRIED / dt) as usize {
                     level.advance(dt);
                     body.tick(&Intent::steering(x, y), &level, dt);
-                    if body.events().iter().any(|event| matches!(event, Event::LadderTaken { .. })) {
+                    if body.events().iter().any(|event| matches!(event, Event::LadderGrabbed { .. })) {
                         return true;
                     }
                 }

@@ -37,34 +37,34 @@ mod words;
 
 use crate::expect::{Expectation, Figure, MEASURES};
 use crate::played::Run;
-use crate::script::{Circumstance, Fact, Script, ScriptError, Situation, Start};
+use crate::script::{Circumstance, Command, Fact, Script, ScriptError, Situation, Start};
 use words::Words;
 
-/// A level, a tuning, a start and a script.
+/// A level, a tuning, a start and inputs.
 #[derive(Clone, Debug)]
 pub struct Trial {
-    /// What it is called.
+    /// The title.
     pub title: String,
-    /// Where it takes place.
+    /// The level.
     pub world: World,
-    /// Who moves.
+    /// The tuning of the body.
     pub tuning: TuningFile,
     /// Where the middle of the underside starts; z is 0 in two dimensions.
     pub start: [f32; 3],
-    /// Ticks a second.
+    /// Ticks per second.
     pub rate: u32,
-    /// How long it runs, in seconds.
+    /// The duration, in seconds.
     pub duration: f32,
     /// The inputs.
     pub inputs: Inputs,
-    /// The ways of animations that its script names.
+    /// The tracks of animations that its script uses.
     pub tracks: BTreeMap<Name, RootTrack>,
-    /// What it expects of its run.
+    /// The expectations.
     pub expectations: Vec<Expectation>,
 }
 
 impl Trial {
-    /// The same trial of another body.
+    /// The trial with another tuning.
     #[must_use]
     pub fn with_tuning(&self, tuning: TuningFile) -> Self {
         Self { tuning, ..self.clone() }
@@ -91,7 +91,7 @@ impl Trial {
     }
 }
 
-/// Where a trial's inputs come from.
+/// The inputs of a trial.
 #[derive(Clone, Debug)]
 pub enum Inputs {
     /// A script.
@@ -100,37 +100,37 @@ pub enum Inputs {
     Tape(Tape),
 }
 
-/// Reads a trial file and the files it names.
+/// Reads a trial file and the files that it refers to.
 ///
 /// # Errors
-/// A [`Problem`] with any of the files, or with any key or value in them, or
-/// when the body would start inside a piece.
+/// A [`Problem`] with any of the files, with any key or value in them, or if the body would start
+/// inside a piece.
 pub fn read_trial(files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
     let source = Source { name: path.display().to_string().into(), text: files.read(path)?.into() };
     parse(&source, |table| trial_of(table, files, path))
 }
 
-/// A trial to be played, with its level as it is written.
+/// A trial for playing, with the text of its level.
 #[derive(Clone, Debug)]
 pub struct Place {
     /// The trial.
     pub trial: Trial,
-    /// The level file that it takes place in; nothing for a file of geometry alone.
+    /// The level file; `None` for a file of geometry alone.
     pub level: Option<PathBuf>,
-    /// That file, or the file of geometry: what the draft names is beside it.
+    /// That file, or the file of geometry. The paths in the draft are relative to it.
     pub base: PathBuf,
-    /// The text of that file, with what it names.
+    /// The text of that file, with the files that it refers to.
     pub draft: LevelDraft,
 }
 
-/// Reads a trial, or a level, which becomes a trial of no inputs: a body of the default
-/// tuning, from where it can stand.
+/// Reads a trial, or a level, which becomes a trial without inputs: a body of the default tuning
+/// that starts where it can stand.
 ///
 /// # Errors
-/// A [`Problem`] with the file or those that it names.
+/// A [`Problem`] with the file or those that it refers to.
 pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
     let source = level_source(files, path)?;
-    // What is neither is read as a trial, to say what is wrong with it.
+    // A file that is neither is read as a trial, to report what is wrong with it.
     let is_level = parse(&source, |mut table| Ok(PARTS.iter().any(|part| table.get(part).is_some())))?;
     if !is_level {
         let trial = read_trial(files, path)?;
@@ -142,7 +142,7 @@ pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
         return Ok(Place { trial, draft, level: is_written(&level).then_some(level), base });
     }
     let (draft, world) = LevelDraft::read(files, path)?;
-    let tuning = TuningFile::default();
+    let tuning = files.game().tuning_file();
     let (title, start) = match &world {
         World::Plane(file) => (file.title.clone(), first_place(file, &tuning)),
         World::Space(file) => (file.title.clone(), first_place(file, &tuning)),
@@ -162,7 +162,7 @@ pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
     Ok(Place { trial, draft, level: is_written(path).then(|| path.to_owned()), base: path.to_owned() })
 }
 
-/// A level's own start, for a body that is not inside a piece there.
+/// A level's own start, for a body that does not overlap a piece there.
 fn own_start(
     start: [f32; 3],
     table: &Table<'_>,
@@ -182,23 +182,23 @@ fn own_start(
     }
 }
 
-/// Where a body begins: where the level says, or where it can stand.
+/// Where a body starts: where the level says, or where it can stand.
 fn first_place<V: Geometry>(file: &LevelFile<V>, tuning: &TuningFile) -> [f32; 3] {
     file.start.map_or_else(|| found_start(&file.level, tuning), V::to_array)
 }
 
-/// Whether a level is a text of its own.
+/// Returns true if a level has a text of its own.
 fn is_written(level: &Path) -> bool {
     around(level).is_none()
 }
 
-/// Keys of a level that no trial has.
+/// Keys of levels that trials do not have.
 pub(crate) const PARTS: [&str; 7] = ["dimensions", "piece", "zone", "mesh", "heights", "tiles", "geometry"];
 
-/// A trial that plays a recording, with what its run came to as expectations: lengths
-/// within a centimetre, times within two ticks, counts as they were.
+/// Writes a trial that plays a recording, with the results of its run as expectations: lengths
+/// within a centimetre, times within two ticks, exact counts.
 ///
-/// `level`, `tuning` and `tape` are paths from the trial's own folder.
+/// `level`, `tuning` and `tape` are paths relative to the trial's folder.
 #[must_use]
 pub fn write_recorded_trial(run: &Run, start: [f32; 3], level: &str, tuning: &str, tape: &str) -> String {
     let quoted = |text: &str| toml::Value::from(text).to_string();
@@ -229,17 +229,17 @@ pub fn write_recorded_trial(run: &Run, start: [f32; 3], level: &str, tuning: &st
     text
 }
 
-/// Ticks of a trial at most: four and a half hours at 60 a second.
+/// The maximum number of ticks of a trial: four and a half hours at 60 per second.
 pub(crate) const MOST_TICKS: usize = 1_000_000;
 
 fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
     let title = table.get("title").map(Value::line).transpose()?.unwrap_or("untitled").to_owned();
     let level = table.need("level", "the path of a level file")?.text()?;
     let world = read_level(files, &beside(path, level))?;
-    let words = Words::of(&world);
+    let words = Words::of(&world, &files.game());
     let tuning = table.need("tuning", "the path of a tuning file, or a [tuning] table")?;
     let tuning = if tuning.is_table() {
-        tuning_of(tuning.table("tuning".to_owned())?)?
+        tuning_of(tuning.table("tuning".to_owned())?, &files.game().tuning())?
     } else {
         read_tuning(files, &beside(path, tuning.text()?))?
     };
@@ -269,23 +269,23 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     let script = table.get("script");
     let recorded = match table.get("tape") {
         Some(value) if script.is_some() => {
-            return Err(value.problem("there is a script as well").expecting("one of them"));
+            return Err(value.problem("there is a script as well").expecting("either a script or a tape"));
         }
         Some(value) => Some((value, tape_of(value, files, path, given_rate)?)),
         None => None,
     };
     let rate = given_rate.or(recorded.as_ref().map(|(_, (_, rate))| *rate)).unwrap_or(60);
-    let given = match &recorded {
+    let stated = match &recorded {
         Some(_) => table.get("duration"),
         None => Some(table.need("duration", "a time in seconds")?),
     };
     let recorded_for = recorded.as_ref().map_or(0.0, |(_, (tape, _))| tape.len() as f32 / rate as f32);
-    let duration = given.map_or(Ok(recorded_for.max(0.01)), |value| value.number_in(0.01..=3600.0, "s"))?;
+    let duration = stated.map_or(Ok(recorded_for.max(0.01)), |value| value.number_in(0.01..=3600.0, "s"))?;
     let ticks = f64::from(duration) * f64::from(rate);
     if ticks > MOST_TICKS as f64 {
         let what = format!("{duration} s at {rate} ticks/s are {ticks:.0} ticks");
-        let problem = given.map_or_else(|| table.problem(what.clone()), |value| value.problem(what.clone()));
-        return Err(problem.expecting(format!("{MOST_TICKS} at most")));
+        let problem = stated.map_or_else(|| table.problem(what.clone()), |value| value.problem(what.clone()));
+        return Err(problem.expecting(format!("at most {MOST_TICKS}")));
     }
     let inputs = match recorded {
         Some((_, (tape, _))) => Inputs::Tape(tape),
@@ -302,8 +302,8 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     Ok(Trial { title, world, tuning, start, rate, duration, inputs, tracks, expectations })
 }
 
-/// An expectation: one figure, perhaps `while` something holds, and `is` with
-/// `within`, `at_least` or `at_most`; or `always` something.
+/// Reads an expectation: one figure, optionally `while` something holds, and `is` with `within`,
+/// `at_least` or `at_most`; or `always` something.
 fn expectation_of(mut table: Table<'_>, words: &Words, duration: f32) -> Result<Expectation, Problem> {
     let mut figures = Vec::new();
     if let Some(value) = table.get("figure") {
@@ -334,7 +334,7 @@ fn expectation_of(mut table: Table<'_>, words: &Words, duration: f32) -> Result<
     };
     let part = table.get("while");
     if let Some(part) = part.filter(|_| !figure.is_of_a_part()) {
-        let message = format!("{} is of the whole run", figure.name());
+        let message = format!("{} is measured over the whole run", figure.name());
         return Err(part
             .problem(message)
             .expecting("no `while`, or `count`, `time_to`, `always`, slowest or quickest"));
@@ -344,13 +344,14 @@ fn expectation_of(mut table: Table<'_>, words: &Words, duration: f32) -> Result<
     Ok(Expectation { figure, meanwhile, least, most })
 }
 
-/// The least and the most that a figure may be: bounds that some runs keep and some do not.
+/// The smallest and the largest value that a figure may have: bounds that some runs keep and some
+/// do not.
 fn bounds_of(table: &mut Table<'_>, figure: &Figure, duration: f32) -> Result<(f64, f64), Problem> {
     let values = ["is", "within", "at_least", "at_most"].map(|key| table.get(key));
     let numbers = values.map(|value| value.map(|value| value.number().map(f64::from)).transpose());
     let [is, within, at_least, at_most] = numbers;
     let (is, within, at_least, at_most) = (is?, within?, at_least?, at_most?);
-    // Where a problem with the bound at a place is.
+    // A problem with the bound at an index.
     let wrong = |place: usize, what: String| {
         values[place].map_or_else(|| table.problem(what.clone()), |value| value.problem(what.clone()))
     };
@@ -360,7 +361,7 @@ fn bounds_of(table: &mut Table<'_>, figure: &Figure, duration: f32) -> Result<(f
             return Err(wrong(1, format!("nothing is within {within}")).expecting("a number from 0"));
         }
         (Some(is), None, None, None) if !figure.can_be_just(is) => {
-            let what = format!("{} is measured, and never just {is}", figure.name());
+            let what = format!("{} is measured, and never exactly {is}", figure.name());
             return Err(wrong(0, what).expecting("`within` beside it"));
         }
         (Some(is), within, None, None) => {
@@ -375,23 +376,23 @@ fn bounds_of(table: &mut Table<'_>, figure: &Figure, duration: f32) -> Result<(f
         (None, None, least, most) => (least.unwrap_or(f64::NEG_INFINITY), most.unwrap_or(f64::INFINITY)),
     };
     let (lowest, highest) = figure.possible();
-    let given = values.iter().position(Option::is_some).unwrap_or(0);
+    let stated = values.iter().position(Option::is_some).unwrap_or(0);
     let refuse = |what: &str| {
         let name = figure.name();
         let range = match (lowest.is_finite(), highest.is_finite()) {
-            (true, true) => format!("a bound between {lowest} and {highest}, which is where {name} is"),
-            _ => format!("a bound above {lowest}, below which {name} never is"),
+            (true, true) => format!("a bound between {lowest} and {highest}, the range of {name}"),
+            _ => format!("a bound above {lowest}, the lowest value of {name}"),
         };
-        wrong(given, what.to_owned()).expecting(range)
+        wrong(stated, what.to_owned()).expecting(range)
     };
     if least > most {
-        let what = format!("at least {least} and at most {most} is nothing");
+        let what = format!("no number is at least {least} and at most {most}");
         return Err(wrong(2, what).expecting("`at_least` below `at_most`"));
     }
     let longest = f64::from(duration);
     if figure.unit() == "s" && (least > longest || (most.is_finite() && most > longest && least <= lowest)) {
         let what = format!("the trial ends at {duration} s");
-        return Err(wrong(given, what).expecting("a time up to then"));
+        return Err(wrong(stated, what).expecting("a time before that"));
     }
     if most < lowest || least > highest {
         return Err(refuse("this can never hold"));
@@ -402,7 +403,7 @@ fn bounds_of(table: &mut Table<'_>, figure: &Figure, duration: f32) -> Result<(f
     Ok((least, most))
 }
 
-/// An event's name, with its detail or without.
+/// The name of an event, with or without its detail.
 fn event_named(value: Value<'_>, words: &Words) -> Result<String, Problem> {
     let name = value.text()?;
     let event = name.split(' ').next().unwrap_or("");
@@ -410,16 +411,16 @@ fn event_named(value: Value<'_>, words: &Words) -> Result<String, Problem> {
         && let Some(new) = name.split(' ').skip(1).find_map(renamed)
     {
         let problem = value.problem(format!("there is no such phase in \"{name}\""));
-        return Err(problem.expecting(format!("`{new}`, as it is called now")));
+        return Err(problem.expecting(format!("`{new}`, its new name")));
     }
     if EVENTS.contains(&event) {
-        told(name, words, |message| value.problem(message))?;
+        check_event(name, words, |message| value.problem(message))?;
         return Ok(name.to_owned());
     }
     Err(value.unknown(&format!("there is no event \"{event}\""), event, EVENTS.iter().copied()))
 }
 
-/// An event's name is that event; anything else a circumstance.
+/// The name of an event is that event; anything else is a circumstance.
 fn event_or_circumstance(value: Value<'_>, words: &Words) -> Result<Circumstance, Problem> {
     let text = value.text()?;
     let reads_as_name = text.split(' ').next().is_some_and(|first| first.contains('-') || text == first);
@@ -432,19 +433,20 @@ fn event_or_circumstance(value: Value<'_>, words: &Words) -> Result<Circumstance
 
 fn circumstance_of(value: Value<'_>, words: &Words) -> Result<Circumstance, Problem> {
     let text = value.embedded()?;
-    let circumstance: Circumstance = text.text.parse().map_err(|error| misread(text, error))?;
+    let circumstance =
+        Circumstance::parse(text.text, &words.vocabulary).map_err(|error| misread(text, error))?;
     let checked = words.check_circumstance(&circumstance);
     checked.map_err(|(wrong, expected)| value.problem(wrong).expecting(expected))?;
     Ok(circumstance)
 }
 
-/// A mistake in a text within the file.
+/// An error in an embedded text.
 fn misread(text: Embedded<'_>, error: ScriptError) -> Problem {
     let (span, message, expected) = error.into_parts();
     text.problem(span, message).expecting(expected)
 }
 
-/// The ways of animations: `[tracks.bow]` with a `file` and the `animation` in it.
+/// The tracks of animations: `[tracks.bow]` with a `file` and the `animation` in it.
 fn tracks_of(
     table: &mut Table<'_>,
     files: &dyn Files,
@@ -470,7 +472,7 @@ fn script_of(
     duration: f32,
 ) -> Result<Script, Problem> {
     let text = value.embedded()?;
-    let mut script = Script::parse(text.text).map_err(|error| misread(text, error))?;
+    let mut script = Script::parse(text.text, &words.vocabulary).map_err(|error| misread(text, error))?;
     let place = |line: usize| {
         let start: usize = text.text.split_inclusive('\n').take(line - 1).map(str::len).sum();
         let line = text.text[start..].lines().next().unwrap_or("").trim_end();
@@ -491,6 +493,10 @@ fn script_of(
             let checked = words.check_circumstance(circumstance);
             checked.map_err(|(wrong, expected)| text.problem(at.clone(), wrong).expecting(expected))?;
         }
+        if let Command::Host(host) = &step.what {
+            let checked = words.check_host(host);
+            checked.map_err(|(wrong, expected)| text.problem(at.clone(), wrong).expecting(expected))?;
+        }
         if let Start::At(seconds) = step.start
             && seconds >= f64::from(duration)
         {
@@ -501,12 +507,12 @@ fn script_of(
     Ok(script)
 }
 
-/// A problem where nothing of that name is ever told in a place.
-fn told(event: &str, words: &Words, problem: impl Fn(String) -> Problem) -> Result<(), Problem> {
+/// A problem if no event with that name can happen in a level.
+fn check_event(event: &str, words: &Words, problem: impl Fn(String) -> Problem) -> Result<(), Problem> {
     words.check(event).map_err(|wrong| problem(format!("there is no \"{event}\"")).expecting(wrong))
 }
 
-/// The recording that a trial names, and its rate, which the trial's must be.
+/// The recording of a trial, and its rate, which must be the trial's.
 fn tape_of(
     value: Value<'_>,
     files: &dyn Files,
@@ -523,14 +529,14 @@ fn tape_of(
             .expecting(error.expected)
     })?;
     match given_rate {
-        Some(given) if given != rate => {
-            Err(value.problem(format!("the tape is of {rate} ticks a second, the trial of {given}")))
+        Some(stated) if stated != rate => {
+            Err(value.problem(format!("the tape has {rate} ticks per second, the trial {stated}")))
         }
         _ => Ok((tape, rate)),
     }
 }
 
-/// The start, unless it is inside a piece.
+/// The start, if the body does not overlap a piece there.
 fn clear_start<V: Geometry>(
     value: Value<'_>,
     level: &rasant::Level<V>,

@@ -1,24 +1,30 @@
-//! What events can be told in a place, with their details.
+//! Checks events and circumstances against a level.
+
+use std::collections::BTreeMap;
 
 use rasant::Phase;
 use rasant::state::{EVENTS, Name};
 
 use rasant::{Effect, Geometry, Level};
 
-use crate::script::{Circumstance, Quantity};
+use crate::script::{Circumstance, Host, Quantity};
 use crate::vocabulary::Vocabulary;
-use rasant_files::base_tuning;
-use rasant_files::{World, game, nearest};
+use rasant_files::{Deed, Game, LevelFile, World, nearest};
 
-/// The words that events may have behind their names.
+/// The possible details of events.
 pub(super) struct Words {
     surfaces: Vec<String>,
     zones: Vec<String>,
+    /// The named things of the level, with what can be done to them, and whether it is a carrier that
+    /// the host moves.
+    named: BTreeMap<String, (Vec<Deed>, bool)>,
     /// 2 or 3.
     pub dimensions: usize,
     /// True if a zone of the level is a ladder.
     has_ladders: bool,
     has_water: bool,
+    /// True if the moves are a game's own list.
+    has_own_moves: bool,
     /// The words of the moves.
     pub vocabulary: Vocabulary,
 }
@@ -29,8 +35,18 @@ fn kinds_of_zones<V: Geometry>(level: &Level<V>) -> (bool, bool) {
     (has(|effect| matches!(effect, Effect::Ladder { .. })), has(|effect| matches!(effect, Effect::Water)))
 }
 
+/// The named things of a level, with what can be done to them.
+fn named<V: Geometry>(file: &LevelFile<V>) -> BTreeMap<String, (Vec<Deed>, bool)> {
+    let all = file.mechanisms.names().map(|name| {
+        let deeds = Deed::ALL.into_iter().map(|(.., deed)| deed);
+        let deeds = deeds.filter(|deed| file.mechanisms.can(*deed, name)).collect();
+        (name.to_owned(), (deeds, file.mechanisms.can_carry(&file.level, name)))
+    });
+    all.collect()
+}
+
 impl Words {
-    pub fn of(world: &World) -> Self {
+    pub fn of(world: &World, game: &Game) -> Self {
         let (looks, zones, dimensions) = match world {
             World::Plane(file) => (&file.looks, &file.zones, 2),
             World::Space(file) => (&file.looks, &file.zones, 3),
@@ -43,18 +59,23 @@ impl Words {
         Self {
             surfaces,
             zones: zones.clone(),
+            named: match world {
+                World::Plane(file) => named(file),
+                World::Space(file) => named(file),
+            },
             dimensions,
             has_ladders,
             has_water,
-            vocabulary: Vocabulary::of(&base_tuning()),
+            vocabulary: Vocabulary::of(&game.tuning()),
+            has_own_moves: game.moves.is_some(),
         }
     }
 
-    /// Checks that the place has what an event needs. The error says what was expected.
+    /// Checks that the level has what an event needs. The error says what was expected.
     fn check_place(&self, name: &str, detail: Option<&str>) -> Result<(), String> {
         let lacks = |what: &str| Err(format!("a level with {what}: this one has none"));
         match (name, detail) {
-            ("ladder-taken" | "ladder-left", _) | ("jumped" | "left-ground", Some("ladder"))
+            ("ladder-grabbed" | "ladder-left", _) | ("jumped" | "left-ground", Some("ladder"))
                 if !self.has_ladders =>
             {
                 lacks("a ladder")
@@ -67,8 +88,37 @@ impl Words {
         }
     }
 
-    /// Checks what a circumstance asks for: its events, and its axes. The error says what is wrong
-    /// and what was expected.
+    /// Checks that the level has what a command is about. The error says what is wrong and what was
+    /// expected.
+    pub fn check_host(&self, host: &Host) -> Result<(), (String, String)> {
+        let Some(target) = host.target() else { return Ok(()) };
+        let can = |(deeds, is_carried): &(Vec<Deed>, bool)| match host {
+            Host::Deed(deed, _) => deeds.contains(deed),
+            _ => *is_carried,
+        };
+        let verb = host.name();
+        let wrong = match self.named.get(target) {
+            Some(known) if can(known) => return Ok(()),
+            Some(_) => format!("\"{target}\" is nothing that can be used with `{verb}`"),
+            None => format!("nothing in the level has the name \"{target}\""),
+        };
+        let known: Vec<&str> =
+            self.named.iter().filter(|(_, known)| can(known)).map(|(name, _)| name.as_str()).collect();
+        let what = if matches!(host, Host::Deed(..)) {
+            "a piece, zone or door with a name"
+        } else {
+            "a carrier with `path = \"host\"`"
+        };
+        let expected = match (nearest(target, known.iter().copied()), &known[..]) {
+            (Some(near), _) => format!("\"{near}\"?"),
+            (None, []) => format!("{what}; the level has none"),
+            (None, known) => format!("one of: {}", known.join(", ")),
+        };
+        Err((wrong, expected))
+    }
+
+    /// Checks the events and the axes in a circumstance. The error says what is wrong and what was
+    /// expected.
     pub fn check_circumstance(&self, circumstance: &Circumstance) -> Result<(), (String, String)> {
         for event in circumstance.events() {
             self.check(event).map_err(|expected| (format!("there is no \"{event}\""), expected))?;
@@ -79,13 +129,10 @@ impl Words {
         for state in circumstance.states() {
             match state {
                 "ladder" if !self.has_ladders => {
-                    return Err((
-                        "nothing is ever on a ladder here".to_owned(),
-                        "a level with one".to_owned(),
-                    ));
+                    return Err(("the level has no ladder".to_owned(), "a level with one".to_owned()));
                 }
                 "swim" if !self.has_water => {
-                    return Err(("nothing ever swims here".to_owned(), "a level with water".to_owned()));
+                    return Err(("the level has no water".to_owned(), "a level with water".to_owned()));
                 }
                 _ => {}
             }
@@ -93,14 +140,13 @@ impl Words {
         Ok(())
     }
 
-    /// Checks that an event, alone or with a detail, can happen. The error says what was
-    /// expected.
+    /// Checks that an event, alone or with a detail, can happen. The error says what was expected.
     pub fn check(&self, event: &str) -> Result<(), String> {
         let (name, detail) =
             event.split_once(' ').map_or((event, None), |(name, detail)| (name, Some(detail)));
         self.check_place(name, detail)?;
         let Some(detail) = detail else { return one_of(name, EVENTS) };
-        let own_moves = game().moves.is_some();
+        let own_moves = self.has_own_moves;
         let known = &self.vocabulary;
         match name {
             // Some moves take off by themselves.
@@ -111,7 +157,7 @@ impl Words {
                 let on = detail.strip_prefix("on ").unwrap_or(detail);
                 one_of(on, &self.surfaces).map_err(|expected| format!("`on` and a surface: {expected}"))
             }
-            "ladder-taken" | "ladder-left" | "zone-entered" | "zone-left" => one_of(detail, &self.zones),
+            "ladder-grabbed" | "ladder-left" | "zone-entered" | "zone-left" => one_of(detail, &self.zones),
             "maneuver-phase" => {
                 let (kind, phase) = detail.split_once(' ').unwrap_or((detail, "startup"));
                 if !own_moves {
@@ -128,19 +174,20 @@ impl Words {
     }
 }
 
-/// What was asked, perhaps with the cause.
+/// Checks a refused action, and its reason if there is one.
 fn refusal(detail: &str, known: &Vocabulary) -> Result<(), String> {
-    let (asked, cause) = detail.split_once(' ').map_or((detail, None), |(asked, cause)| (asked, Some(cause)));
-    one_of(asked, &known.refused())?;
-    let causes = known.causes(asked);
+    let (action, cause) =
+        detail.split_once(' ').map_or((detail, None), |(action, cause)| (action, Some(cause)));
+    one_of(action, &known.refused())?;
+    let causes = known.causes(action);
     match cause {
         None => Ok(()),
-        Some(_) if causes.is_empty() => Err(format!("`refused {asked}` alone")),
+        Some(_) if causes.is_empty() => Err(format!("`refused {action}` alone")),
         Some(cause) => one_of(cause, &causes),
     }
 }
 
-/// A list of a game's own has words of its own.
+/// A game's own list has words of its own.
 fn one_word(word: &str) -> Result<(), String> {
     word.parse::<Name>().map(|_| ()).map_err(|error| error.to_string())
 }
@@ -156,7 +203,7 @@ fn one_of(word: &str, known: &[impl AsRef<str>]) -> Result<(), String> {
     }
     Err(match nearest(word, all.clone()) {
         Some(near) => format!("`{near}`?"),
-        None if known.is_empty() => "a name: there is none here".to_owned(),
+        None if known.is_empty() => "a name, but there is none here".to_owned(),
         None => format!("one of {}", all.by_ref().collect::<Vec<_>>().join(", ")),
     })
 }

@@ -1,4 +1,4 @@
-//! What the tests share: files in memory.
+//! Shared by the tests: files in memory.
 #![allow(dead_code)]
 
 pub mod glb;

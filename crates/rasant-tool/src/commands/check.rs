@@ -9,21 +9,21 @@ use rayon::prelude::*;
 use serde::Serialize;
 use xmlwriter::{Options, XmlWriter};
 
+use crate::files::Library;
 use crate::output::{Failure, print_json};
 use crate::outputs::Outputs;
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// The trials' files, or `demo:NAME` for shipped ones; of a folder, all .toml files in
-    /// it. Levels, tunings and bindings are only read. All shipped trials when none is
-    /// named.
+    /// The trials' files, or `demo:NAME` for shipped ones, or folders of .toml files. Levels,
+    /// tunings and bindings are only read. Without names, all shipped trials.
     trials: Vec<String>,
-    /// Holds the trials against this tuning in place of their own: a file, `demo:NAME` with changes, or
-    /// a folder of tunings. Once for each; may be given again.
+    /// Uses this tuning instead of the trials' own: a file, `demo:NAME` with changes, or a folder
+    /// of tunings. Runs each trial once for each; may be given again.
     #[arg(long, value_name = "TUNING")]
     tuning: Vec<String>,
-    /// Only every Nth of them, from the Kth: `rasant merge` puts the parts' JSON together.
+    /// Runs only every Nth trial, from the Kth: `rasant merge` merges the parts' JSON.
     #[arg(long, value_name = "K/N")]
     shard: Option<Shard>,
     /// Writes the results as JUnit XML.
@@ -34,12 +34,12 @@ pub struct Arguments {
     json: bool,
 }
 
-/// A part of a check, as `merge` reads it.
+/// A part of a check, for `merge`.
 #[derive(Serialize)]
 struct Part<'a> {
-    /// Which of how many: `1/2`.
+    /// The part and the number of parts: `1/2`.
     part: String,
-    /// How many there are in all.
+    /// The total number of trials.
     of: usize,
     checked: &'a [Checked],
 }
@@ -47,7 +47,7 @@ struct Part<'a> {
 #[derive(Serialize)]
 struct Checked {
     trial: String,
-    /// What kind of file it is.
+    /// The kind of file.
     kind: &'static str,
     title: String,
     holds: bool,
@@ -55,20 +55,20 @@ struct Checked {
     findings: Vec<Finding>,
 }
 
-pub fn main(arguments: &Arguments) -> Outcome {
+pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     let mut outputs = Outputs::checked(&arguments.junit, arguments.json)?;
     let names = if arguments.trials.is_empty() { files::names() } else { arguments.trials.clone() };
-    // All are read before any is run: no result is half of one.
+    // All are read before any is run, so that no result is incomplete.
     let shard = arguments.shard.unwrap_or(Shard::ALL);
     let mut all: Vec<(String, AnyFile)> = Vec::new();
     let paths = files::of_folders(&names)?;
     outputs.apart_from(paths.iter().map(PathBuf::as_path).chain(files::named(&arguments.tuning)))?;
     for path in paths {
-        let file = files::any(&path)?;
+        let file = library.any(&path)?;
         all.push((path.display().to_string(), file));
     }
     if !arguments.tuning.is_empty() {
-        all = with_tunings(all, &arguments.tuning)?;
+        all = with_tunings(library, all, &arguments.tuning)?;
     }
     let whole = all.len();
     let all: Vec<(String, AnyFile)> = all
@@ -93,28 +93,32 @@ pub fn main(arguments: &Arguments) -> Outcome {
     let failed = checked.iter().filter(|one| !one.holds).count();
     match failed {
         0 => Ok(()),
-        _ => Err(Failure::Unmet(format!("{failed} of {} trials are not as expected", checked.len()))),
+        _ => Err(Failure::Unmet(format!("{failed} of {} trials failed their expectations", checked.len()))),
     }
 }
 
-/// Each trial with each of the tunings, which may be folders of them.
-fn with_tunings(all: Vec<(String, AnyFile)>, specs: &[String]) -> Result<Vec<(String, AnyFile)>, Failure> {
+/// Each trial with each of the tunings.
+fn with_tunings(
+    library: Library,
+    all: Vec<(String, AnyFile)>,
+    specs: &[String],
+) -> Result<Vec<(String, AnyFile)>, Failure> {
     let mut tunings = Vec::new();
     for spec in specs {
         let is_folder = Path::new(spec).is_dir();
         let before = tunings.len();
         if is_folder {
             for path in files::of_folders(std::slice::from_ref(spec))? {
-                // What is no tuning is left out.
-                if let AnyFile::Tuning(tuning) = files::any(&path)? {
+                // Files that are not tunings are left out.
+                if let AnyFile::Tuning(tuning) = library.any(&path)? {
                     tunings.push((path.display().to_string(), *tuning));
                 }
             }
         } else {
-            tunings.push((spec.clone(), files::tuning(Some(spec))?));
+            tunings.push((spec.clone(), library.tuning(Some(spec))?));
         }
         if tunings.len() == before {
-            return Err(Failure::Argument(format!("--tuning {spec}: there is no tuning in it")));
+            return Err(Failure::Argument(format!("--tuning {spec}: it contains no tuning")));
         }
     }
     let mut with = Vec::new();
@@ -126,7 +130,7 @@ fn with_tunings(all: Vec<(String, AnyFile)>, specs: &[String]) -> Result<Vec<(St
         }
     }
     if with.is_empty() {
-        return Err(Failure::Argument("--tuning: there is no trial to hold against it".to_owned()));
+        return Err(Failure::Argument("--tuning: there is no trial to run with it".to_owned()));
     }
     Ok(with)
 }
@@ -149,7 +153,7 @@ fn checked(name: String, file: &AnyFile) -> Checked {
 fn check(name: String, trial: &Trial) -> Checked {
     let start = Instant::now();
     if let Some(depth) = trial.starts_inside() {
-        // With another tuning than its own the body may be larger.
+        // With another tuning the body may be larger.
         let inside = Finding {
             figure: "inside a piece at the start".to_owned(),
             measured: Some(f64::from(depth)),
@@ -164,7 +168,7 @@ fn check(name: String, trial: &Trial) -> Checked {
     let mut findings: Vec<Finding> = trial.expectations.iter().map(|one| one.hold_against(&done)).collect();
     if let Some(tick) = done.trace.first_broken() {
         findings.push(Finding {
-            figure: "the first tick beyond all measure".to_owned(),
+            figure: "the first tick with an implausible position or velocity".to_owned(),
             measured: Some(tick as f64),
             expected: "none".to_owned(),
             unit: "",
@@ -199,8 +203,7 @@ fn in_words(all: &[Checked]) -> String {
     text
 }
 
-/// The results in the XML that test runners share: a suite a trial, a case an
-/// expectation.
+/// The results in the XML format of test runners: a suite per trial, a case per expectation.
 fn junit(all: &[Checked]) -> String {
     let mut xml = XmlWriter::new(Options::default());
     xml.write_declaration();
@@ -220,9 +223,9 @@ fn junit(all: &[Checked]) -> String {
             };
             xml.write_attribute("name", &name);
             xml.write_attribute("classname", &one.trial);
-            // The one run is all of them at once.
-            let share = one.seconds / one.findings.len() as f64;
-            xml.write_attribute_fmt("time", format_args!("{share:.3}"));
+            // All expectations share one run.
+            let fraction = one.seconds / one.findings.len() as f64;
+            xml.write_attribute_fmt("time", format_args!("{fraction:.3}"));
             if !finding.holds {
                 xml.start_element("failure");
                 xml.write_attribute("message", &finding.to_string());

@@ -1,12 +1,13 @@
 //! `rasant compare A B`.
 
 use rasant_lab::compare::{Parting, SameInputs, compare, parting};
-use rasant_lab::sheet::{RATE, Rates, Sheet, figure_kinds, sheet};
+use rasant_lab::sheet::{Figures, RATE, Rates, Sheet};
 use rasant_lab::{Run, Summary, Trial};
 use rayon::prelude::*;
 use serde::Serialize;
 
 use crate::figure::{Picture, letter};
+use crate::files::Library;
 use crate::output::{Failure, Grid, number, print_json};
 use crate::outputs::Outputs;
 use crate::report::{Pictured, Report};
@@ -14,15 +15,15 @@ use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// The tunings: files, or `demo:NAME`, each with changes if need be, as in
+    /// The tunings: files, or `demo:NAME`, optionally with changes, as in
     /// `demo:porter,jump.height=2`.
     #[arg(required = true, num_args = 2.., value_name = "TUNING")]
     tunings: Vec<String>,
     /// The trial whose inputs all of them get.
     #[arg(long, value_name = "TRIAL", default_value = "demo:first-roof")]
     trial: String,
-    /// Plays the trial's script to each by its own circumstances, instead of the
-    /// first one's inputs tick by tick.
+    /// Plays the trial's script to each by its own circumstances, instead of the first one's inputs
+    /// tick by tick.
     #[arg(long)]
     by_script: bool,
     /// Lists all figures, not only those that differ.
@@ -35,13 +36,15 @@ pub struct Arguments {
     json: bool,
 }
 
-/// Tunings on the same inputs.
+/// Tunings with the same inputs.
 struct Compared {
     runs: Vec<(Trial, Run)>,
-    /// Of each later run from the first.
+    /// Where each later run diverges from the first.
     partings: Vec<Parting>,
     sheets: Vec<Sheet>,
-    /// Whether figures that are the same are listed too.
+    /// The available figures.
+    kinds: Figures,
+    /// True if figures that are the same are listed too.
     all: bool,
 }
 
@@ -55,17 +58,17 @@ struct Document<'a> {
 struct Tuned<'a> {
     title: &'a str,
     summary: &'a Summary,
-    /// From the first; nothing for the first itself.
+    /// Where it diverges from the first run; `None` for the first itself.
     parting: Option<&'a Parting>,
     sheet: &'a Sheet,
 }
 
-pub fn main(arguments: &Arguments) -> Outcome {
+pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     let mut outputs = Outputs::checked(arguments.pictured.places()?, arguments.json)?;
     outputs.apart_from(files::named(&arguments.tunings).chain(files::named([&arguments.trial])))?;
-    let trial = files::trial(&arguments.trial)?;
+    let trial = library.trial(&arguments.trial)?;
     let tunings =
-        arguments.tunings.iter().map(|spec| files::tuning(Some(spec))).collect::<Result<Vec<_>, _>>()?;
+        arguments.tunings.iter().map(|spec| library.tuning(Some(spec))).collect::<Result<Vec<_>, _>>()?;
     for (tuning, spec) in tunings.iter().zip(&arguments.tunings) {
         if let Some(depth) = trial.with_tuning(tuning.clone()).starts_inside() {
             return Err(Failure::Argument(format!(
@@ -79,8 +82,9 @@ pub fn main(arguments: &Arguments) -> Outcome {
     runs.iter().try_for_each(|(_, run)| super::run::sound(run))?;
     let partings = runs[1..].iter().map(|(_, run)| parting(&runs[0].1, run)).collect();
     let rates = Rates { course: RATE, game: trial.rate };
-    let sheets = tunings.par_iter().map(|tuning| sheet(tuning, trial.dimensions(), rates)).collect();
-    let compared = Compared { runs, partings, sheets, all: arguments.all };
+    let kinds = library.game.figures();
+    let sheets = tunings.par_iter().map(|tuning| kinds.sheet(tuning, trial.dimensions(), rates)).collect();
+    let compared = Compared { runs, partings, sheets, kinds, all: arguments.all };
     arguments.pictured.put(
         &mut outputs,
         || Picture::of_comparison(&compared.runs, &compared.partings),
@@ -111,7 +115,7 @@ impl Compared {
             text += &format!("  {}  {}\n", letter(number), trial.tuning.title);
         }
         text += "\n";
-        for line in self.told() {
+        for line in self.partings_in_words() {
             text += &format!("{line}\n");
         }
         text += &format!("\nOn the trial\n\n{}\n", self.summaries().text());
@@ -130,17 +134,17 @@ impl Compared {
         let titles: Vec<&str> = self.runs.iter().map(|(trial, _)| trial.tuning.title.as_str()).collect();
         let mut report = Report::new(&titles.join(" · "), &self.runs[0].0.title);
         report.picture(picture);
-        report.words(&self.told().join("\n"));
+        report.words(&self.partings_in_words().join("\n"));
         report.table("On the trial", &self.summaries());
         report.table(self.title_of_figures(), &self.figures());
         report.page()
     }
 
-    /// Where each later run parts from the first, in words.
-    fn told(&self) -> Vec<String> {
-        let told = |(later, parting): (usize, &Parting)| {
+    /// Where each later run diverges from the first, in words.
+    fn partings_in_words(&self) -> Vec<String> {
+        let partings_in_words = |(later, parting): (usize, &Parting)| {
             let name = letter(later + 1);
-            let Some(place) = &parting.first else { return vec![format!("{name} does not part from A.")] };
+            let Some(place) = &parting.first else { return vec![format!("{name} does not diverge from A.")] };
             let (speeds, rises) = (place.speeds_m_per_s, place.rises_m_per_s);
             let why = match &place.modes {
                 [a, b] if a != b => format!("A is {a}, {name} {b}"),
@@ -150,7 +154,7 @@ impl Compared {
                 _ => format!("A rises at {}, {name} at {}", in_m_per_s(rises[0]), in_m_per_s(rises[1])),
             };
             let mut lines = vec![format!(
-                "{name} parts from A at {:.3} s ({why}), by {} at most and {} at the end.",
+                "{name} diverges from A at {:.3} s ({why}): at most {} apart, {} at the end.",
                 place.time_s,
                 number(parting.most_m.into(), "m"),
                 number(parting.end_m.into(), "m"),
@@ -161,14 +165,14 @@ impl Compared {
                     None => "nothing more".to_owned(),
                 };
                 lines.push(format!(
-                    "  The first event that differs: A {}, {name} {}.",
+                    "  The first different event: A {}, {name} {}.",
                     say(&events.first),
                     say(&events.second)
                 ));
             }
             lines
         };
-        self.partings.iter().enumerate().flat_map(told).collect()
+        self.partings.iter().enumerate().flat_map(partings_in_words).collect()
     }
 
     fn header(&self) -> Vec<String> {
@@ -179,8 +183,8 @@ impl Compared {
         header
     }
 
-    /// A row of measured numbers, each later one with its difference to the
-    /// first; nothing if all are the same and that is not asked for.
+    /// A row of measured numbers, each later one with its difference to the first. `None` if all
+    /// are the same and only differences are listed.
     fn row(&self, name: &str, unit: &str, numbers: &[Option<f64>]) -> Option<Vec<String>> {
         let shown = |it: &Option<f64>| it.map_or("-".to_owned(), |it| number(it, unit));
         let first = numbers[0];
@@ -219,7 +223,7 @@ impl Compared {
 
     fn figures(&self) -> Grid {
         let mut grid = Grid::new(self.header(), 1..2 * self.runs.len());
-        for kind in figure_kinds() {
+        for kind in self.kinds.kinds() {
             let numbers: Vec<_> = self.sheets.iter().map(|sheet| sheet.get(kind.name)).collect();
             if numbers.iter().all(Option::is_none) {
                 continue;
@@ -236,8 +240,7 @@ fn in_m_per_s(speed: f32) -> String {
     number(speed.into(), "m/s")
 }
 
-/// How much a number differs from the first; nothing if by less than a
-/// thousandth.
+/// The difference of a number to the first; empty if it is less than a thousandth.
 fn difference(first: Option<f64>, other: Option<f64>, unit: &str) -> String {
     match (first, other) {
         (Some(first), Some(other))
@@ -250,7 +253,7 @@ fn difference(first: Option<f64>, other: Option<f64>, unit: &str) -> String {
         }
         (Some(first), Some(other)) => format!("{:+}", (other - first) as f32),
         (None, Some(_)) => "new".to_owned(),
-        (Some(_), None) => "gone".to_owned(),
+        (Some(_), None) => "none".to_owned(),
         (None, None) => String::new(),
     }
 }

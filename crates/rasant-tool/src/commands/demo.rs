@@ -6,13 +6,14 @@ use rasant_lab::{Summary, run};
 use serde::Serialize;
 
 use crate::figure::Picture;
+use crate::files::Library;
 use crate::output::{Failure, Grid, print_json};
 use crate::outputs::Outputs;
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// The folder that figures are written to.
+    /// The folder for the figures.
     #[arg(long, value_name = "DIR", default_value = "rasant-out")]
     out: PathBuf,
     /// Prints one JSON document instead of a table.
@@ -28,13 +29,13 @@ struct Done {
     summary: Summary,
 }
 
-pub fn main(arguments: &Arguments) -> Outcome {
+pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     let folder = &arguments.out;
     std::fs::create_dir_all(folder).map_err(|error| Failure::Write { path: folder.clone(), error })?;
     let mut all = Vec::new();
     let mut outputs = Outputs::default();
     for name in files::names() {
-        let trial = files::trial(&name)?;
+        let trial = library.trial(&name)?;
         let done = run(&trial);
         let stem = name.trim_start_matches("demo:");
         let figure = Picture::of_run(&trial, &done)?;

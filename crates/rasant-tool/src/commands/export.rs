@@ -8,10 +8,10 @@ use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// What is shipped, as `rasant list` names it: a trial with its level and tuning, or one
-    /// of those. All of it when none is named.
+    /// What to write, with the names of `rasant list`: a trial with its level and tuning, or one of
+    /// those. Everything if none is named.
     names: Vec<String>,
-    /// The folder that it is written to, with folders for trials, levels and tunings in it.
+    /// The folder to write to. It gets folders for trials, levels and tunings.
     #[arg(long, value_name = "DIR", default_value = ".")]
     out: PathBuf,
 }
@@ -19,7 +19,7 @@ pub struct Arguments {
 pub fn main(arguments: &Arguments) -> Outcome {
     let texts = files::shipped(&arguments.names)?;
     let places: Vec<PathBuf> = texts.iter().map(|(path, _)| arguments.out.join(path)).collect();
-    // What somebody has changed is not written over.
+    // Files that somebody may have changed are not overwritten.
     if let Some(place) = places.iter().find(|place| place.exists()) {
         return Err(Failure::Argument(format!("{}: it is there already", place.display())));
     }

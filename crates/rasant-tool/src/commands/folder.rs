@@ -1,34 +1,34 @@
-//! `rasant level FOLDER`: many files of other programs, and what was read of each.
+//! `rasant level FOLDER`: reads many files of other programs, and reports what was read of each.
 
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 use std::time::Instant;
 
-use rasant_lab::OnDisk;
 use rasant_lab::files::{AnyFile, read_any};
 use rasant_lab::survey::contents;
 use serde::Serialize;
 
 use crate::Outcome;
+use crate::files::Library;
 use crate::output::{Failure, Grid, ending, print_json, print_text, progress};
 
-/// Endings of files that may be levels.
+/// The extensions of files that may be levels.
 const ENDINGS: [&str; 5] = ["svg", "glb", "gltf", "obj", "toml"];
-/// Files that the words list at most, of each kind.
+/// The maximum number of files of each kind that are listed.
 const LISTED: usize = 20;
 
-/// What was read of the files of a folder.
+/// The results for a folder.
 #[derive(Serialize)]
 struct Summary {
     folder: String,
     read: usize,
-    /// Of those, the ones of which something was left out.
+    /// The number of those of which something was left out.
     in_part: usize,
     refused: usize,
     seconds: f64,
-    /// The most memory that this process had, in bytes; nothing where the system does not say.
+    /// The peak memory of this process, in bytes; `None` if the system does not report it.
     peak_bytes: Option<u64>,
-    /// What was left out, and of how many files.
+    /// What was left out, with the number of files.
     left_out: BTreeMap<String, usize>,
     files: Vec<OneFile>,
 }
@@ -38,22 +38,22 @@ struct OneFile {
     file: String,
     bytes: u64,
     seconds: f64,
-    /// By how much the process' peak grew while it was read, in bytes.
+    /// The growth of the process' peak memory while reading it, in bytes.
     grew_bytes: Option<u64>,
     pieces: usize,
     zones: usize,
     left_out: BTreeMap<String, usize>,
-    /// Why it was refused.
+    /// The error, if it could not be read.
     error: Option<String>,
 }
 
-/// Reads every level in a folder, and says what became of each.
-pub fn main(folder: &Path, as_json: bool) -> Outcome {
+/// Reads every level in a folder, and reports the results.
+pub fn main(folder: &Path, library: Library, as_json: bool) -> Outcome {
     let mut paths = Vec::new();
     gather(folder, &mut paths)?;
     paths.sort();
     if paths.is_empty() {
-        let expected = format!("there is no file in it that ends in .{}", ENDINGS.join(", ."));
+        let expected = format!("it contains no file with the extension .{}", ENDINGS.join(", ."));
         return Err(Failure::Argument(format!("{}: {expected}", folder.display())));
     }
     let bar = progress(paths.len());
@@ -62,7 +62,7 @@ pub fn main(folder: &Path, as_json: bool) -> Outcome {
         .iter()
         .filter_map(|path| {
             bar.inc(1);
-            read(path)
+            read(library, path)
         })
         .collect();
     bar.finish_and_clear();
@@ -74,7 +74,7 @@ fn gather(folder: &Path, paths: &mut Vec<PathBuf>) -> Result<(), Failure> {
     let failed = |error: std::io::Error| Failure::Argument(format!("{}: {error}", folder.display()));
     for entry in std::fs::read_dir(folder).map_err(failed)? {
         let path = entry.map_err(failed)?.path();
-        // A link may lead round.
+        // A link may lead back to a parent.
         if path.is_dir() && !path.is_symlink() {
             gather(&path, paths)?;
         } else if ENDINGS.contains(&ending(&path).as_str()) {
@@ -84,11 +84,11 @@ fn gather(folder: &Path, paths: &mut Vec<PathBuf>) -> Result<(), Failure> {
     Ok(())
 }
 
-/// Reads one file; nothing for one that is of this program, but no level.
-fn read(path: &Path) -> Option<OneFile> {
+/// Reads one file; `None` for a file of this program that is not a level.
+fn read(library: Library, path: &Path) -> Option<OneFile> {
     let before = peak_memory();
     let begun = Instant::now();
-    let read = read_any(&OnDisk, path);
+    let read = read_any(&library.on_disk(), path);
     let seconds = begun.elapsed().as_secs_f64();
     let mut file = OneFile {
         file: path.display().to_string(),
@@ -116,8 +116,8 @@ fn read(path: &Path) -> Option<OneFile> {
     Some(file)
 }
 
-/// The most memory that this process has had, in bytes, where the system says so. The system
-/// counts in batches per thread, so a later answer may be a few pages smaller.
+/// The peak memory of this process, in bytes, if the system reports it. The system counts in
+/// batches per thread, so a later value may be a few pages smaller.
 fn peak_memory() -> Option<u64> {
     let status = std::fs::read_to_string("/proc/self/status").ok()?;
     let line = status.lines().find_map(|line| line.strip_prefix("VmHWM:"))?;
@@ -148,7 +148,7 @@ fn in_words(summary: &Summary) -> String {
     let megabytes = |bytes: u64| format!("{:.1} MB", bytes as f64 / 1e6);
     let memory = peak_bytes.map_or(String::new(), |bytes| format!(", {} at most", megabytes(bytes)));
     let mut text = format!(
-        "{folder}\n\n  {read} files read, {in_part} of them in part; {refused} refused; {seconds:.2} s{memory}\n"
+        "{folder}\n\n  {read} files read, {in_part} of them in part; {refused} with errors; {seconds:.2} s{memory}\n"
     );
     let mut grid = Grid::new(["left out", "of files"], [1]);
     let mut kinds: Vec<_> = left_out.iter().collect();
@@ -161,7 +161,7 @@ fn in_words(summary: &Summary) -> String {
     let all: Vec<&OneFile> = files.iter().filter(|file| file.error.is_some()).collect();
     for file in all.iter().take(LISTED) {
         let why = file.error.clone().unwrap_or_default();
-        // Without the place, which names the file again.
+        // Without the position, which names the file again.
         let why = why.strip_prefix(&file.file).unwrap_or(&why).trim_start_matches(':').to_owned();
         grid.add([short(&file.file, folder), file.bytes.to_string(), why]);
     }
@@ -181,7 +181,7 @@ fn in_words(summary: &Summary) -> String {
     text + &shown(&grid, 0)
 }
 
-/// A table, and how many rows of so many it does not show; nothing if it is empty.
+/// A table, with the number of rows that it does not show; nothing if it is empty.
 fn shown(grid: &Grid, of: usize) -> String {
     if grid.is_empty() {
         return String::new();

@@ -11,11 +11,11 @@ use crate::outputs::Outputs;
 
 #[derive(Debug, clap::Args)]
 pub struct Completions {
-    /// The shell that completes.
+    /// The shell.
     shell: Shell,
 }
 
-/// Prints what a shell completes the tool's arguments with.
+/// Prints a completion script for a shell.
 pub fn completions(arguments: &Completions) -> Outcome {
     let mut text = Vec::new();
     clap_complete::generate(arguments.shell, &mut crate::Arguments::command(), "rasant", &mut text);
@@ -24,7 +24,7 @@ pub fn completions(arguments: &Completions) -> Outcome {
 
 #[derive(Debug, clap::Args)]
 pub struct Man {
-    /// The folder that the pages are written to.
+    /// The folder for the pages.
     folder: PathBuf,
 }
 

@@ -1,16 +1,17 @@
 //! `rasant knobs`.
 
-use rasant_lab::files::{HULL_SHAPES, numbers};
+use rasant_lab::files::{Game, HULL_SHAPES};
 use rasant_lab::schema;
 
 use crate::Outcome;
+use crate::files::Library;
 use crate::output::{Failure, Grid, print_json, print_text};
 use crate::play::messages::KnobInfo;
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// Only those whose path has this in it; where there are none, those that this word means, as
-    /// `floaty`, `friction` or `stairs`, or whose meaning has it in it.
+    /// Only knobs with this in their path. If there are none, those that this word means, such as
+    /// `floaty`, `friction` or `stairs`, or whose meaning contains it.
     filter: Option<String>,
     /// Prints the JSON Schema of a kind of file instead, for editors.
     #[arg(long, value_name = "FILE KIND", value_enum, num_args = 0..=1, default_missing_value = "tuning",
@@ -29,18 +30,19 @@ enum Schema {
     Trial,
 }
 
-pub fn main(arguments: &Arguments) -> Outcome {
+pub fn main(arguments: &Arguments, library: Library) -> Outcome {
+    let game = library.game.in_files();
     if let Some(kind) = arguments.schema {
         return print_json(&match kind {
-            Schema::Tuning => schema::tuning(),
-            Schema::Level => schema::level(),
-            Schema::Trial => schema::trial(),
+            Schema::Tuning => schema::tuning(&game),
+            Schema::Level => schema::level(&game),
+            Schema::Trial => schema::trial(&game),
         });
     }
     let filter = arguments.filter.as_deref().unwrap_or("");
-    let rows = rows(filter);
+    let rows = rows(&game, filter);
     if rows.is_empty() {
-        let near = rasant_lab::nearest_knob(filter).or_else(|| nearest_word(filter));
+        let near = game.nearest_number(filter).or_else(|| nearest_word(filter));
         let near = near.map(|near| format!(", expected `{near}`?"));
         let message = format!("no knob has `{filter}` in its path or meaning{}", near.unwrap_or_default());
         return Err(Failure::Argument(message));
@@ -67,7 +69,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
     print_text(&format!("{}\n{shapes}", table.text()))
 }
 
-/// Words that people use for how a body moves, with the beginnings of the knobs that they are about.
+/// Words that people use for movement, with the prefixes of the related knobs.
 const WORDS: &[(&str, &[&str])] = &[
     ("acceleration", &["walk.reach_time", "air.reach_time", "swim.reach_time"]),
     ("braking", &["walk.stop_time", "walk.turn_time", "air.stop_time"]),
@@ -106,16 +108,16 @@ const WORDS: &[(&str, &[&str])] = &[
     ("weight", &["jump.gravity", "jump.rise_time", "fall.gravity", "fall.terminal_speed"]),
 ];
 
-/// The word of the list that is spelt most like another.
+/// The word of the list that is spelled most like another.
 fn nearest_word(text: &str) -> Option<&'static str> {
     rasant_lab::files::nearest(text, WORDS.iter().map(|(word, _)| *word))
 }
 
-/// Every knob whose path has this in it, the sizes of hulls first; where there are none, those that the
-/// word means, and then those whose meaning has it in it.
-fn rows(part: &str) -> Vec<KnobInfo> {
+/// Every knob with this in its path, the sizes of hulls first. If there are none, the knobs that
+/// the word means, then those whose meaning contains it.
+fn rows(game: &Game, part: &str) -> Vec<KnobInfo> {
     let part = part.trim().to_lowercase();
-    let by_path: Vec<_> = numbers().into_iter().filter(|knob| knob.path.contains(&*part)).collect();
+    let by_path: Vec<_> = game.numbers().into_iter().filter(|knob| knob.path.contains(&*part)).collect();
     if !by_path.is_empty() {
         return by_path.into_iter().map(KnobInfo::of).collect();
     }
@@ -123,8 +125,8 @@ fn rows(part: &str) -> Vec<KnobInfo> {
     let is_meant = |path: &str| starts.iter().any(|start| path.starts_with(start));
     let says_it = |meaning: &str| meaning.to_lowercase().contains(&*part);
     let mut rows: Vec<KnobInfo> =
-        numbers().into_iter().filter(|knob| is_meant(knob.path)).map(KnobInfo::of).collect();
-    let others = numbers().into_iter().filter(|knob| !is_meant(knob.path) && says_it(knob.meaning));
+        game.numbers().into_iter().filter(|knob| is_meant(knob.path)).map(KnobInfo::of).collect();
+    let others = game.numbers().into_iter().filter(|knob| !is_meant(knob.path) && says_it(knob.meaning));
     rows.extend(others.map(KnobInfo::of));
     rows
 }

@@ -3,12 +3,13 @@
 use std::path::{Path, PathBuf};
 
 use rasant_lab::World;
-use rasant_lab::files::write_svg;
+use rasant_lab::files::{not_in_svg, write_svg};
 use rasant_lab::survey::{Contents, Warning, contents, warnings};
 use serde::Serialize;
 
 use super::folder;
 use crate::figure::Picture;
+use crate::files::Library;
 use crate::output::{Failure, Grid, print_json};
 use crate::outputs::Outputs;
 use crate::{Outcome, files};
@@ -16,15 +17,15 @@ use crate::{Outcome, files};
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The level: a .toml, .svg, .glb, .gltf or .obj file, or `demo:NAME`; or a trial, for its
-    /// level and its tuning. Of a folder, all in it are read, and what became of each is said.
+    /// level and its tuning; or a folder, whose files are all read and reported.
     file: String,
-    /// Holds it against a tuning: a file, or `demo:NAME`, and changes to it.
+    /// Checks the level with a tuning: a file, or `demo:NAME`, optionally with changes.
     #[arg(long, value_name = "TUNING")]
     tuning: Option<String>,
-    /// Writes a figure of it, SVG or PNG by the name's ending.
+    /// Writes a figure of it, SVG or PNG by its extension.
     #[arg(long, value_name = "FILE")]
     figure: Option<PathBuf>,
-    /// Writes it as a drawing, from which the same level is read again.
+    /// Writes it as a drawing that reads back to the same level.
     #[arg(long, value_name = "FILE")]
     svg: Option<PathBuf>,
     /// Prints one JSON document instead of tables.
@@ -33,67 +34,73 @@ pub struct Arguments {
 }
 
 #[derive(Serialize)]
-struct Told {
+struct LevelReport {
     #[serde(flatten)]
     contents: Contents,
-    /// Nothing where no tuning is given.
+    /// `None` without a tuning.
     tuning: Option<String>,
     warnings: Option<Vec<Warning>>,
 }
 
-pub fn main(arguments: &Arguments) -> Outcome {
+pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     if Path::new(&arguments.file).is_dir() {
         if arguments.tuning.is_some() || arguments.figure.is_some() || arguments.svg.is_some() {
-            let message = format!("{}: a folder is only read, expected no option but --json", arguments.file);
+            let message =
+                format!("{}: a folder is only read, expected no option except --json", arguments.file);
             return Err(Failure::Argument(message));
         }
-        return folder::main(Path::new(&arguments.file), arguments.json);
+        return folder::main(Path::new(&arguments.file), library, arguments.json);
     }
     if let Some(path) = &arguments.figure {
         Picture::check(path)?;
     }
     let mut outputs = Outputs::checked(arguments.figure.iter().chain(&arguments.svg), arguments.json)?;
     outputs.apart_from(files::named([&arguments.file]).chain(files::named(&arguments.tuning)))?;
-    let (world, own) = files::level(&arguments.file)?;
+    let (world, own) = library.level(&arguments.file)?;
     let tuning = match &arguments.tuning {
-        Some(spec) => Some(files::tuning(Some(spec))?),
+        Some(spec) => Some(library.tuning(Some(spec))?),
         None => own,
     };
     let found = tuning.as_ref().map(|tuning| warnings(&world, tuning));
-    let told = Told { contents: contents(&world), tuning: tuning.map(|file| file.title), warnings: found };
+    let report =
+        LevelReport { contents: contents(&world), tuning: tuning.map(|file| file.title), warnings: found };
     if let Some(path) = &arguments.figure {
         let line = |warning: &Warning| match warning.count {
             1 => format!("{}: {}", warning.kind, warning.what),
             count => format!("{}: {} ({count} places)", warning.kind, warning.what),
         };
-        let marked = told.warnings.iter().flatten().map(|warning| (line(warning), in_space(&warning.at)));
+        let marked = report.warnings.iter().flatten().map(|warning| (line(warning), in_space(&warning.at)));
         let picture =
-            Picture::of_level(&world, &told.contents.title, &about(&told), &marked.collect::<Vec<_>>())?;
+            Picture::of_level(&world, &report.contents.title, &about(&report), &marked.collect::<Vec<_>>())?;
         outputs.put(path, picture.bytes(path)?);
     }
     if let Some(path) = &arguments.svg {
         let World::Plane(file) = &world else {
-            let message = format!("--svg {}: a level of three dimensions is no drawing", path.display());
+            let message =
+                format!("--svg {}: a three-dimensional level cannot be drawn as SVG", path.display());
             return Err(Failure::Argument(message));
         };
-        outputs.put(path, write_svg(file));
+        for lack in not_in_svg(file) {
+            eprintln!("left out of {}: {lack}", path.display());
+        }
+        outputs.put(path, write_svg(file, &library.game.in_files()));
     }
     let written = outputs.write()?;
-    if arguments.json { print_json(&told) } else { written.say(&in_words(&told)) }
+    if arguments.json { print_json(&report) } else { written.say(&in_words(&report)) }
 }
 
 fn in_space(at: &[f32]) -> [f32; 3] {
     std::array::from_fn(|axis| at.get(axis).copied().unwrap_or(0.0))
 }
 
-/// What it is, in a line.
-fn about(told: &Told) -> String {
-    let Contents { min, max, pieces, .. } = &told.contents;
+/// A summary in a line.
+fn about(report: &LevelReport) -> String {
+    let Contents { min, max, pieces, .. } = &report.contents;
     let size: Vec<String> = min.iter().zip(max).map(|(min, max)| format!("{:.2}", max - min)).collect();
     let pieces: Vec<String> = pieces.iter().map(|(kind, count)| plural(*count, kind)).collect();
-    let held = match (&told.tuning, &told.warnings) {
+    let held = match (&report.tuning, &report.warnings) {
         (Some(tuning), Some(warnings)) => {
-            format!(" · held against {tuning}: {}", plural(warnings.len(), "warning"))
+            format!(" · with the tuning {tuning}: {}", plural(warnings.len(), "warning"))
         }
         _ => String::new(),
     };
@@ -112,10 +119,10 @@ fn point(at: &[f32]) -> String {
     at.iter().map(|part| format!("{part:.2}")).collect::<Vec<_>>().join(", ")
 }
 
-fn in_words(told: &Told) -> String {
+fn in_words(report: &LevelReport) -> String {
     let Contents { title, dimensions, min, max, surfaces, layers, zones, carriers, start, left_out, .. } =
-        &told.contents;
-    let mut text = format!("{title}  ({dimensions} dimensions, {})\n\n", about(told));
+        &report.contents;
+    let mut text = format!("{title}  ({dimensions} dimensions, {})\n\n", about(report));
     text += &format!("  from {} to {} m\n", point(min), point(max));
     if let Some(start) = start {
         text += &format!("  start {} m\n", point(start));
@@ -130,14 +137,14 @@ fn in_words(told: &Told) -> String {
     for zone in zones {
         spaces.add([zone.name.clone(), zone.effects.join(", "), point(&zone.min), point(&zone.max)]);
     }
-    let mut moving = Grid::new(["carrier", "pieces", "way", "time", "at the end"], [1, 2, 3]);
+    let mut moving = Grid::new(["carrier", "pieces", "path", "time", "at the end"], [1, 2, 3]);
     for carrier in carriers {
         moving.add([
             carrier.name.clone(),
             carrier.pieces.to_string(),
-            format!("{:.2} m", carrier.way_m),
+            format!("{:.2} m", carrier.distance_m),
             format!("{:.2} s", carrier.time_s),
-            carrier.end.unwrap_or("set by the host").to_owned(),
+            carrier.end.unwrap_or("placed by the host").to_owned(),
         ]);
     }
     let mut missing = Grid::new(["left out", "times"], [1]);
@@ -145,7 +152,7 @@ fn in_words(told: &Told) -> String {
         missing.add([what.clone(), count.to_string()]);
     }
     let mut odd = Grid::new(["", "warning", "what", "at (m)", "places"], [0, 4]);
-    for (number, warning) in told.warnings.iter().flatten().enumerate() {
+    for (number, warning) in report.warnings.iter().flatten().enumerate() {
         odd.add([
             (number + 1).to_string(),
             warning.kind.to_owned(),
@@ -160,9 +167,9 @@ fn in_words(told: &Told) -> String {
             text.push('\n');
         }
     }
-    match &told.warnings {
-        Some(warnings) if warnings.is_empty() => text += "\nnothing of it is odd to this tuning\n",
-        None => text += "\n(--tuning holds it against a tuning)\n",
+    match &report.warnings {
+        Some(warnings) if warnings.is_empty() => text += "\nno warnings for this tuning\n",
+        None => text += "\n(--tuning checks it with a tuning)\n",
         _ => {}
     }
     text

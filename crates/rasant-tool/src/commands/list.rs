@@ -2,22 +2,22 @@
 
 use clap::ValueEnum;
 use rasant_lab::expect::MEASURES;
-use rasant_lab::sheet::figure_kinds;
 use serde::Serialize;
 
+use crate::files::Library;
 use crate::output::{Grid, print_json, print_text};
 use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// Only these; all when none is named.
+    /// Lists only these; all without a kind.
     kind: Option<Kind>,
     /// Prints one JSON document instead of tables.
     #[arg(long)]
     json: bool,
 }
 
-/// Kinds of things that have names.
+/// Kinds of things with names.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 enum Kind {
     /// Shipped trials.
@@ -39,20 +39,20 @@ struct Thing {
     what: String,
 }
 
-pub fn main(arguments: &Arguments) -> Outcome {
-    let wanted = |kind: Kind| arguments.kind.is_none_or(|only| only == kind);
+pub fn main(arguments: &Arguments, library: Library) -> Outcome {
+    let chosen = |kind: Kind| arguments.kind.is_none_or(|only| only == kind);
     let mut things = Vec::new();
     let shipped = [
         (Kind::Trials, "trial", files::names()),
         (Kind::Tunings, "tuning", files::tuning_names()),
         (Kind::Levels, "level", files::level_names()),
     ];
-    for (_, kind, names) in shipped.into_iter().filter(|(kind, ..)| wanted(*kind)) {
-        let titled = |name: String| Thing { kind, what: files::title(&name, kind), name, unit: None };
+    for (_, kind, names) in shipped.into_iter().filter(|(kind, ..)| chosen(*kind)) {
+        let titled = |name: String| Thing { kind, what: library.title(&name, kind), name, unit: None };
         things.extend(names.into_iter().map(titled));
     }
-    if wanted(Kind::Figures) {
-        things.extend(figure_kinds().map(|figure| Thing {
+    if chosen(Kind::Figures) {
+        things.extend(library.game.figures().kinds().map(|figure| Thing {
             kind: "figure of the sheet",
             name: figure.name.to_owned(),
             unit: Some(figure.unit),

@@ -11,22 +11,21 @@ use crate::outputs::Outputs;
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// What all the parts 1/N to N/N wrote, in any order: CSV of `vary --shard --csv`, or JSON of
+    /// What all parts 1/N to N/N wrote, in any order: CSV of `vary --shard --csv`, or JSON of
     /// `check --shard --json`.
     #[arg(required = true, num_args = 1..)]
     parts: Vec<PathBuf>,
-    /// Where it goes; `-` is standard output.
+    /// The file to write; `-` is standard output.
     #[arg(long, value_name = "FILE", default_value = "-")]
     out: PathBuf,
 }
 
-/// The name of the column with the numbers that the rows of a part have in the whole, which has so
-/// many: `part 1/3 of 11`.
+/// The name of the column with the indices of a part's rows in the whole: `part 1/3 of 11`.
 pub fn column(shard: Shard, whole: usize) -> String {
     format!("part {shard} of {whole}")
 }
 
-/// The part and the number of pieces of the whole that the name of a column says.
+/// The part and the total number of rows in the name of a column.
 fn of_column(name: &str) -> Option<(Shard, usize)> {
     let (part, whole) = name.strip_prefix("part ")?.split_once(" of ")?;
     Some((part.parse().ok()?, whole.parse().ok()?))
@@ -53,30 +52,30 @@ fn wrong(path: &Path, what: impl std::fmt::Display) -> Failure {
     Failure::Argument(format!("{}: {what}", path.display()))
 }
 
-/// One part: where it is from, which it is, and its pieces.
+/// One part: its source, its number, and its rows.
 struct Part<'a, T> {
     path: &'a Path,
     shard: Shard,
-    /// How many pieces the whole has.
+    /// The total number of rows.
     whole: usize,
     pieces: Vec<T>,
 }
 
-/// The pieces of all parts in the order of the whole. Each part must be there, once.
+/// The rows of all parts in the order of the whole. Each part must occur once.
 fn in_order<T>(parts: Vec<Part<'_, T>>) -> Result<Vec<T>, Failure> {
     let (of, whole) = (parts[0].shard.part_of().1, parts[0].whole);
     let mut from: Vec<Option<&Path>> = vec![None; of];
     for part in &parts {
         let (number, count) = part.shard.part_of();
         if count != of || part.whole != whole {
-            let found = format!("found part {} of {} pieces", part.shard, part.whole);
+            let found = format!("found part {} of {} rows", part.shard, part.whole);
             return Err(wrong(
                 part.path,
-                format!("{found}, expected one of {of} parts of {whole}, as the first"),
+                format!("{found}, expected a part of {of} with {whole} rows in all, as the first"),
             ));
         }
         if let Some(other) = from[number - 1].replace(part.path) {
-            let found = format!("found part {}, which {} is as well", part.shard, other.display());
+            let found = format!("found part {} again, which is also in {}", part.shard, other.display());
             return Err(wrong(part.path, found));
         }
     }
@@ -89,10 +88,7 @@ fn in_order<T>(parts: Vec<Part<'_, T>>) -> Result<Vec<T>, Failure> {
     for part in parts {
         let count = part.pieces.len();
         if (0..whole).filter(|number| part.shard.contains(*number)).count() != count {
-            return Err(wrong(
-                part.path,
-                format!("found {count} pieces, of {whole} in all: some are missing"),
-            ));
+            return Err(wrong(part.path, format!("found {count} rows of {whole} in all: some are missing")));
         }
         let shard = part.shard;
         numbered.extend(
@@ -115,7 +111,7 @@ fn merged_csv(texts: &[(&Path, String)]) -> Result<Vec<u8>, Failure> {
         })?;
         let names: Vec<String> = names.iter().skip(1).map(str::to_owned).collect();
         if header.get_or_insert_with(|| names.clone()) != &names {
-            return Err(wrong(path, "its columns are others than those of the first part"));
+            return Err(wrong(path, "its columns differ from those of the first part"));
         }
         let mut pieces: Vec<Vec<String>> = Vec::new();
         for record in reader.records() {
@@ -132,7 +128,7 @@ fn merged_csv(texts: &[(&Path, String)]) -> Result<Vec<u8>, Failure> {
     csv(header.into_iter().chain(in_order(parts)?))
 }
 
-/// A part as `check --shard --json` prints it.
+/// A part as printed by `check --shard --json`.
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
 struct Checked {

@@ -1,4 +1,4 @@
-//! The commands, a file each.
+//! The commands, one file each.
 
 pub mod check;
 pub mod compare;

@@ -10,24 +10,22 @@ use crate::outputs::write_file;
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// The folder to make; its name is the project's, unless there is another.
+    /// The folder to make. Its name is the project's, unless another is given.
     folder: PathBuf,
     /// The project's name.
     #[arg(long, value_name = "NAME")]
     name: Option<String>,
-    /// The folder of Rasant's crates, if they have been moved since the tool was
-    /// built.
+    /// The folder of Rasant's crates, if they have been moved since the tool was built.
     #[arg(long, value_name = "DIR")]
     crates: Option<PathBuf>,
 }
 
 static STARTER: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/starter");
 
-/// Where the crates were when the tool was built.
+/// The folder of the crates when the tool was built.
 const CRATES: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/..");
 
-/// Files that would be read as what they are wherever they lie, so they have other names
-/// here.
+/// Files that tools would interpret wherever they are, so they have other names here.
 const RENAMED: [(&str, &str); 2] = [("Cargo.toml.in", "Cargo.toml"), ("gitignore.in", ".gitignore")];
 
 pub fn main(arguments: &Arguments) -> Outcome {
@@ -56,7 +54,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
         let path = path.to_owned();
         move |error| Failure::Write { path, error }
     };
-    // All of it beside its place first: there is a whole project then, or none.
+    // Everything is written beside its place first, so that there is a complete project or none.
     let above = match folder.parent() {
         Some(above) if !above.as_os_str().is_empty() => above,
         _ => Path::new("."),
@@ -84,17 +82,19 @@ pub fn main(arguments: &Arguments) -> Outcome {
         write_file(&place, text.as_bytes()).map_err(failed(&place))?;
         written.push(folder.join(path));
     }
-    // An empty folder that is there gives way.
+    // An existing empty folder is replaced.
     let _ = std::fs::remove_dir(folder);
     std::fs::rename(beside.path(), folder).map_err(failed(folder))?;
     let _ = beside.keep();
     let mut text: String = written.iter().map(|path| format!("wrote {}\n", path.display())).collect();
-    text +=
-        &format!("\ncd {} && cargo run && cargo test\nrasant play data/first-steps.toml\n", folder.display());
+    text += &format!(
+        "\ncd {} && cargo run && cargo test\ncargo run -p {name}-tool -- play data/first-steps.toml\n",
+        folder.display()
+    );
     print_text(&text)
 }
 
-/// Names that Cargo refuses, or that stand for something else in every program.
+/// Names that Cargo rejects, or that mean something else in every program.
 const TAKEN: [&str; 60] = [
     "abstract",
     "alloc",
@@ -158,7 +158,7 @@ const TAKEN: [&str; 60] = [
     "yield",
 ];
 
-/// The project's name: the one given or the folder's, if Cargo takes it.
+/// The project's name: the given one or the folder's, if Cargo accepts it.
 fn name_of(folder: &Path, given: Option<&str>) -> Result<String, Failure> {
     let of_folder = || folder.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
     let name = given.map_or_else(of_folder, str::to_owned);
@@ -166,7 +166,7 @@ fn name_of(folder: &Path, given: Option<&str>) -> Result<String, Failure> {
         && name.chars().all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
     let is_taken = TAKEN.contains(&name.replace('-', "_").as_str());
     if fits && is_taken {
-        let expected = "expected one that is no word of Rust and none of its own crates";
+        let expected = "expected a name that is not a keyword of Rust or one of its crates";
         return Err(Failure::Argument(format!(
             "{}: the project's name would be `{name}`, {expected} (`--name` gives another)",
             folder.display()

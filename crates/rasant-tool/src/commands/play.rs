@@ -2,9 +2,10 @@
 
 use std::path::PathBuf;
 
+use crate::Outcome;
+use crate::files::Library;
 use crate::output::{Failure, complain, print_text};
 use crate::play::{self, Setting};
-use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
@@ -14,33 +15,34 @@ pub struct Arguments {
     /// Another tuning than the trial's: a file, or `demo:NAME`.
     #[arg(long, value_name = "TUNING")]
     tuning: Option<String>,
-    /// Which key does what: a binding file, as in docs/files.md. It is saved to as well.
+    /// Which key does what: a binding file, as in docs/files.md. Changes are saved to it.
     #[arg(long, value_name = "FILE")]
     bindings: Option<PathBuf>,
-    /// Opens what a link of the page leads to: the trial, the numbers and the moment. Links
-    /// of an earlier `rasant play` have another address; give them here.
+    /// Opens what a link of the page refers to: the trial, the numbers and the moment. Links of an
+    /// earlier `rasant play` have another address; give them here.
     #[arg(long, value_name = "LINK")]
     link: Option<String>,
-    /// The folder for what is saved and has no file of its own.
+    /// The folder for saved files that have no file of their own.
     #[arg(long, value_name = "DIR", default_value = "rasant-out")]
     out: PathBuf,
-    /// The port of the page; 0 for any that is free.
+    /// The port of the page; 0 for any free one.
     #[arg(long, default_value_t = 0)]
     port: u16,
-    /// Only prints the page's address.
+    /// Prints the page's address without opening a browser.
     #[arg(long)]
     no_open: bool,
 }
 
-pub fn main(arguments: &Arguments) -> Outcome {
+pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     // Files that cannot be read are reported before a page is shown.
-    files::place(&arguments.place)?;
-    files::tuning(arguments.tuning.as_deref())?;
+    library.place(&arguments.place)?;
+    library.tuning(arguments.tuning.as_deref())?;
     if let Some(path) = &arguments.bindings {
-        rasant_lab::read_bindings(&rasant_lab::OnDisk, path)?;
+        rasant_lab::read_bindings(&library.on_disk(), path)?;
     }
     let moment = arguments.link.as_deref().map(moment_of).transpose()?.unwrap_or_default();
     let setting = Setting {
+        library,
         place: arguments.place.clone(),
         tuning: arguments.tuning.clone(),
         bindings: arguments.bindings.clone(),
@@ -52,21 +54,21 @@ pub fn main(arguments: &Arguments) -> Outcome {
         print_text(&format!("{address}\n"))?;
         complain("Play at the address above; it is for this computer only. End with Ctrl+C.\n");
         if opens && let Err(error) = open::that_detached(address) {
-            complain(&format!("no browser was opened ({error})\n"));
+            complain(&format!("the browser could not be opened ({error})\n"));
         }
         Ok(())
     })
     .map_err(|error| Failure::Argument(format!("port {}: {error}", arguments.port)))
 }
 
-/// The part of a link that says what it leads to, from `#` on.
+/// The part of a link from `#` on.
 fn moment_of(link: &str) -> Result<String, Failure> {
     let found = link.split_once("#play=").map(|(_, moment)| moment).filter(|moment| {
         !moment.is_empty() && moment.chars().all(|c| c.is_ascii_alphanumeric() || "-_".contains(c))
     });
     found.map(|moment| format!("#play={moment}")).ok_or_else(|| {
         Failure::Argument(
-            "--link: expected a link that the page made, with #play= and what follows it".to_owned(),
+            "--link: expected a link made by the page, including #play= and what follows it".to_owned(),
         )
     })
 }

@@ -2,14 +2,15 @@
 
 use rasant_lab::rates::{Apart, Rates, USUAL, rates};
 
+use crate::Outcome;
+use crate::files::Library;
 use crate::output::{Failure, Grid, number, print_json, print_text};
-use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The trial's file, or `demo:NAME` for a shipped one.
     trial: String,
-    /// The rates, in ticks a second.
+    /// The rates, in ticks per second.
     #[arg(long, value_name = "RATE,RATE…", value_delimiter = ',', default_values_t = USUAL,
           value_parser = clap::value_parser!(u32).range(1..=9600))]
     rates: Vec<u32>,
@@ -18,8 +19,8 @@ pub struct Arguments {
     json: bool,
 }
 
-pub fn main(arguments: &Arguments) -> Outcome {
-    let trial = files::trial(&arguments.trial)?;
+pub fn main(arguments: &Arguments, library: Library) -> Outcome {
+    let trial = library.trial(&arguments.trial)?;
     let done = rates(&trial, &arguments.rates)
         .map_err(|error| Failure::Argument(format!("{}: {error}", arguments.trial)))?;
     if arguments.json { print_json(&done) } else { print_text(&in_words(&done)) }
@@ -41,11 +42,11 @@ fn in_words(done: &Rates) -> String {
         ]);
     }
     format!(
-        "{}  (each held against {} ticks/s)\n\n{}\n\n\
-         apart by: how far from that way it is at most, at one moment, and when\n\
-         by inputs: what changes at {} ticks/s when inputs are seen as rarely as at that rate\n\
-         by motion: what is left when inputs are seen at the same instants\n\
-         the same: apart by less than a millimetre, and told the same to within a tick\n",
+        "{}  (each compared with {} ticks/s)\n\n{}\n\n\
+         apart by: the largest distance from that path, and its time\n\
+         by inputs: the effect of seeing inputs as rarely as at that rate, at {} ticks/s\n\
+         by motion: the rest, when inputs are seen at the same instants\n\
+         the same: less than a millimetre apart, with the same events to within a tick\n",
         done.title,
         done.fine,
         table.text(),

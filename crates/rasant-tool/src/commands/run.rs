@@ -8,6 +8,7 @@ use rasant_lab::{EventRow, Row, Run, Summary, Trial, run};
 use serde::Serialize;
 
 use crate::figure::Picture;
+use crate::files::Library;
 use crate::output::{Failure, Grid, ending, number, print_json};
 use crate::outputs::Outputs;
 use crate::report::{Pictured, Report};
@@ -17,7 +18,7 @@ use crate::{Outcome, files};
 pub struct Arguments {
     /// The trial's file, or `demo:NAME` for a shipped one.
     trial: String,
-    /// Who moves, instead of the trial's own: a file, or `demo:NAME`, and changes to it.
+    /// Another tuning than the trial's: a file, or `demo:NAME`, optionally with changes.
     #[arg(long, value_name = "TUNING")]
     tuning: Option<String>,
     /// Writes what happened tick by tick, as .csv or .jsonl.
@@ -33,7 +34,7 @@ pub struct Arguments {
     json: bool,
 }
 
-/// What `--json` prints.
+/// The output of `--json`.
 #[derive(Serialize)]
 struct Document<'a> {
     #[serde(flatten)]
@@ -52,14 +53,14 @@ struct TimedEvent<'a> {
     event: &'a EventRow,
 }
 
-pub fn main(arguments: &Arguments) -> Outcome {
+pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     let trace_form = arguments.trace.as_ref().map(|path| TraceForm::of(path)).transpose()?;
     let places = arguments.trace.iter().chain(&arguments.tape).chain(arguments.pictured.places()?);
     let mut outputs = Outputs::checked(places, arguments.json)?;
     outputs.apart_from(files::named([&arguments.trial]).chain(files::named(&arguments.tuning)))?;
-    let mut trial = files::trial(&arguments.trial)?;
+    let mut trial = library.trial(&arguments.trial)?;
     if let Some(spec) = &arguments.tuning {
-        trial = trial.with_tuning(files::tuning(Some(spec))?);
+        trial = trial.with_tuning(library.tuning(Some(spec))?);
         if let Some(depth) = trial.starts_inside() {
             let message = format!("--tuning {spec}: its body would start {depth:.3} m inside a piece");
             return Err(Failure::Argument(message));
@@ -70,7 +71,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
         && let Some((line, doing)) = script.first_of_the_host()
     {
         return Err(Failure::Argument(format!(
-            "--tape: a tape holds what the player does, and line {line} of the script is the game's: `{doing}`"
+            "--tape: a tape contains only the player's inputs, but line {line} of the script is done by the game: `{doing}`"
         )));
     }
     let done = run(&trial);
@@ -94,11 +95,11 @@ pub fn main(arguments: &Arguments) -> Outcome {
     }
 }
 
-/// Refuses a run that has gone beyond all measure.
+/// Fails for a run with implausible positions or velocities.
 pub fn sound(done: &Run) -> Outcome {
     match done.trace.first_broken() {
         Some(tick) => Err(Failure::Broken(format!(
-            "{}: by tick {tick} the body is beyond all measure: further than 10,000 km, or faster than that a second",
+            "{}: at tick {tick} the position or velocity is implausible: more than 10,000 km, or 10,000 km/s",
             done.summary.title
         ))),
         None => Ok(()),
@@ -117,7 +118,7 @@ impl TraceForm {
             "jsonl" => Ok(Self::JsonLines),
             _ if Outputs::is_standard(path) => Ok(Self::Csv),
             _ => Err(Failure::Argument(format!(
-                "--trace {}: expected a name that ends in .csv or .jsonl",
+                "--trace {}: expected the extension .csv or .jsonl",
                 path.display()
             ))),
         }
@@ -141,10 +142,10 @@ fn document(run: &Run) -> Document<'_> {
     Document { summary, never_began, never_counted, events: events.collect() }
 }
 
-/// Too many to be listed one by one.
+/// Too frequent to be listed one by one.
 const FOOTFALL: &str = "footfall";
 
-/// The summary and the events as people read them.
+/// The summary and the events for people.
 fn in_words(trial: &Trial, run: &Run) -> String {
     let lines: Vec<String> =
         facts(run).into_iter().map(|(what, number)| format!("  {what:<22}{number}")).collect();
@@ -154,7 +155,7 @@ fn in_words(trial: &Trial, run: &Run) -> String {
     format!("{title}  ({})\n\n{}\n\n{gaits}\n\n{}", about(trial, run), lines.join("\n"), events.text())
 }
 
-/// How long each gait was shown.
+/// The times for which each gait was shown.
 fn gait_table(run: &Run) -> Grid {
     let mut table = Grid::new(["gait", "times", "in all", "shortest"], [1, 2, 3]);
     for gait in &run.summary.gaits {
@@ -168,16 +169,16 @@ fn gait_table(run: &Run) -> Grid {
     table
 }
 
-/// Whose run it is, how fine and how long.
+/// The tuning, the rate and the duration.
 fn about(trial: &Trial, run: &Run) -> String {
     let Summary { rate, duration_s, .. } = &run.summary;
     format!("{}, {rate} ticks/s, {duration_s:.2} s", trial.tuning.title)
 }
 
-/// What a run comes to, fact by fact.
+/// The results of a run, one by one.
 fn facts(run: &Run) -> Vec<(&'static str, String)> {
     let summary = &run.summary;
-    // By the names that expectations have for them; those that there are.
+    // With the names that expectations use.
     let measures = MEASURES.iter().filter(|measure| measure.is_in(run.trace.dimensions));
     let mut facts: Vec<(&str, String)> = measures
         .map(|measure| (measure, measure.of(summary)))
@@ -185,7 +186,7 @@ fn facts(run: &Run) -> Vec<(&'static str, String)> {
         .map(|(measure, value)| (measure.name, format!("{value:.3} {}", measure.unit)))
         .collect();
     facts.push(("jumps, landings", format!("{}, {}", summary.jumps, summary.landings)));
-    for (what, lines) in [("never begun", &run.never_began), ("begun, never in force", &run.never_counted)] {
+    for (what, lines) in [("never begun", &run.never_began), ("begun, without effect", &run.never_counted)] {
         if !lines.is_empty() {
             let which: Vec<String> = lines.iter().map(usize::to_string).collect();
             facts.push((what, format!("line {} of the script", which.join(", "))));
@@ -203,7 +204,7 @@ fn page(trial: &Trial, run: &Run, picture: &Picture) -> String {
     facts(run).into_iter().for_each(|(what, number)| numbers.add([what.to_owned(), number]));
     let mut report = Report::new(&run.summary.title, &about(trial, run));
     report.picture(picture);
-    report.table("What it comes to", &numbers);
+    report.table("Results", &numbers);
     if !trial.expectations.is_empty() {
         let mut expected = Grid::new(["figure", "expected", "measured", ""], [2]);
         for finding in trial.expectations.iter().map(|one| one.hold_against(run)) {
@@ -211,14 +212,14 @@ fn page(trial: &Trial, run: &Run, picture: &Picture) -> String {
             let mark = if finding.holds { "as expected" } else { "NOT AS EXPECTED" };
             expected.add([finding.figure, finding.expected, measured, mark.to_owned()]);
         }
-        report.table("What was expected", &expected);
+        report.table("Expectations", &expected);
     }
-    report.table("What it showed", &gait_table(run));
+    report.table("Gaits", &gait_table(run));
     report.table("Events", &event_table(run.trace.events(), run.trace.dimensions));
     report.page()
 }
 
-/// The number that goes with an event, with its unit.
+/// The number of an event, with its unit.
 fn how_much(event: &EventRow) -> String {
     match (event.speed, event.seconds) {
         (Some(speed), _) => format!("{speed:.2} m/s"),

@@ -2,10 +2,9 @@
 
 use std::path::PathBuf;
 
-use rasant_lab::sheet::{
-    FigureKind, GAME_RATE, RATE, Rates, Reading, Sheet, figure_kind, nearest_figure, sheet_of,
-};
+use rasant_lab::sheet::{FigureKind, Figures, GAME_RATE, RATE, Rates, Reading, Sheet};
 
+use crate::files::Library;
 use crate::output::{Failure, Grid, csv, number, print_json};
 use crate::outputs::Outputs;
 use crate::report::Report;
@@ -13,19 +12,19 @@ use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// The tuning: a file, or `demo:NAME`, and changes to it, as in
-    /// `demo:porter,jump.height=2`. The default tuning when there is none.
+    /// The tuning: a file, or `demo:NAME`, optionally with changes, as in
+    /// `demo:porter,jump.height=2`. The default tuning if none is given.
     tuning: Option<String>,
-    /// In a world of two dimensions or of three.
+    /// The dimension of the world: 2 or 3.
     #[arg(long, value_name = "2|3", default_value_t = 2, value_parser = clap::value_parser!(u8).range(2..=3))]
     dimensions: u8,
-    /// Ticks a second on the courses.
+    /// Ticks per second on the courses.
     #[arg(long, value_name = "RATE", default_value_t = RATE, value_parser = clap::value_parser!(u32).range(10..=10_000))]
     rate: u32,
     /// Ticks per second of the game, for the figures in ticks.
     #[arg(long, value_name = "RATE", default_value_t = GAME_RATE, value_parser = clap::value_parser!(u32).range(10..=10_000))]
     game_rate: u32,
-    /// Measures only these figures; several with commas between them.
+    /// Measures only these figures; several separated by commas.
     #[arg(long = "show", value_name = "FIGURE,…", value_delimiter = ',')]
     show: Vec<String>,
     /// Writes the figures as CSV.
@@ -39,29 +38,31 @@ pub struct Arguments {
     json: bool,
 }
 
-pub fn main(arguments: &Arguments) -> Outcome {
+pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     let mut outputs = Outputs::checked(arguments.csv.iter().chain(&arguments.report), arguments.json)?;
     outputs.apart_from(files::named(&arguments.tuning))?;
-    let tuning = files::tuning(arguments.tuning.as_deref())?;
+    let tuning = library.tuning(arguments.tuning.as_deref())?;
     let rates = Rates { course: arguments.rate, game: arguments.game_rate };
-    let shown = shown(&arguments.show)?;
-    let wanted = |kind: &FigureKind| shown.is_empty() || shown.contains(&kind.name);
-    let sheet = sheet_of(&tuning, usize::from(arguments.dimensions), rates, &wanted);
+    let figures = library.game.figures();
+    let shown = shown(figures, &arguments.show)?;
+    let chosen = |kind: &FigureKind| shown.is_empty() || shown.contains(&kind.name);
+    let sheet = figures.sheet_of(&tuning, usize::from(arguments.dimensions), rates, &chosen);
     if let Some(path) = &arguments.csv {
         outputs.put(path, csv(csv_rows(&sheet))?);
     }
     if let Some(path) = &arguments.report {
-        outputs.put(path, page(&sheet));
+        outputs.put(path, page(figures, &sheet));
     }
     let written = outputs.write()?;
-    if arguments.json { print_json(&sheet) } else { written.say(&in_words(&sheet)) }
+    if arguments.json { print_json(&sheet) } else { written.say(&in_words(figures, &sheet)) }
 }
 
-/// The names of the figures that are asked for.
-fn shown(names: &[String]) -> Result<Vec<&'static str>, Failure> {
+/// The names of the requested figures.
+fn shown(figures: Figures, names: &[String]) -> Result<Vec<&'static str>, Failure> {
     let find = |name: &String| {
-        figure_kind(name).map(|kind| kind.name).ok_or_else(|| {
-            let near = nearest_figure(name)
+        figures.kind(name).map(|kind| kind.name).ok_or_else(|| {
+            let near = figures
+                .nearest(name)
                 .map_or_else(|| "a name from `rasant list figures`".to_owned(), |near| format!("`{near}`?"));
             Failure::Argument(format!("--show {name}: there is no such figure, expected {near}"))
         })
@@ -69,16 +70,16 @@ fn shown(names: &[String]) -> Result<Vec<&'static str>, Failure> {
     names.iter().map(find).collect()
 }
 
-/// What stands beside a figure that is not what the tuning asks for.
+/// The mark of a figure that differs from the number that sets it.
 const PARTS: &str = "≠";
 
-fn in_words(sheet: &Sheet) -> String {
-    format!("{}  ({})\n\n{}\n{}", sheet.title, about(sheet), grid(sheet).text(), note(sheet))
+fn in_words(figures: Figures, sheet: &Sheet) -> String {
+    format!("{}  ({})\n\n{}\n{}", sheet.title, about(sheet), grid(figures, sheet).text(), note(sheet))
 }
 
-fn page(sheet: &Sheet) -> String {
+fn page(figures: Figures, sheet: &Sheet) -> String {
     let mut report = Report::new(&sheet.title, &about(sheet));
-    report.table("The movement sheet", &grid(sheet));
+    report.table("The movement sheet", &grid(figures, sheet));
     report.words(&note(sheet));
     report.page()
 }
@@ -88,33 +89,33 @@ fn about(sheet: &Sheet) -> String {
     format!("in {dimensions} dimensions, measured at {rate} ticks/s, for a game at {game_rate} ticks/s")
 }
 
-fn grid(sheet: &Sheet) -> Grid {
-    let mut table = Grid::new(["figure", "measured", "asked", "", "what it is"], [1, 2]);
+fn grid(figures: Figures, sheet: &Sheet) -> Grid {
+    let mut table = Grid::new(["figure", "measured", "target", "", "meaning"], [1, 2]);
     for reading in &sheet.readings {
-        let Reading { name, unit, measured, asked, parts } = reading;
+        let Reading { name, unit, measured, target, differs } = reading;
         table.add([
             (*name).to_owned(),
             number(*measured, unit),
-            asked.map_or(String::new(), |asked| number(asked, unit)),
-            if *parts { PARTS } else { "" }.to_owned(),
-            figure_kind(name).map_or("", |kind| kind.meaning).to_owned(),
+            target.map_or(String::new(), |target| number(target, unit)),
+            if *differs { PARTS } else { "" }.to_owned(),
+            figures.kind(name).map_or("", |kind| kind.meaning).to_owned(),
         ]);
     }
     table
 }
 
 fn note(sheet: &Sheet) -> String {
-    match sheet.readings.iter().any(|reading| reading.parts) {
-        true => format!("\n{PARTS} differs from what the tuning asks for by more than 0.5 %\n"),
+    match sheet.readings.iter().any(|reading| reading.differs) {
+        true => format!("\n{PARTS} differs from the number that the tuning sets by more than 0.5 %\n"),
         false => String::new(),
     }
 }
 
 fn csv_rows(sheet: &Sheet) -> impl Iterator<Item = Vec<String>> {
-    let header = ["figure", "unit", "measured", "asked", "parts"].map(str::to_owned).to_vec();
-    let rows = sheet.readings.iter().map(|Reading { name, unit, measured, asked, parts }| {
-        let asked = asked.map_or(String::new(), |asked| asked.to_string());
-        vec![(*name).to_owned(), (*unit).to_owned(), measured.to_string(), asked, parts.to_string()]
+    let header = ["figure", "unit", "measured", "target", "differs"].map(str::to_owned).to_vec();
+    let rows = sheet.readings.iter().map(|Reading { name, unit, measured, target, differs }| {
+        let target = target.map_or(String::new(), |target| target.to_string());
+        vec![(*name).to_owned(), (*unit).to_owned(), measured.to_string(), target, differs.to_string()]
     });
     std::iter::once(header).chain(rows)
 }

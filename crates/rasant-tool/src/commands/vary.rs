@@ -4,11 +4,12 @@ use std::path::PathBuf;
 
 use rasant_lab::Shard;
 use rasant_lab::files::TuningFile;
-use rasant_lab::sheet::{GAME_RATE, RATE, Rates, nearest_figure};
+use rasant_lab::sheet::{Figures, GAME_RATE, RATE, Rates};
 use rasant_lab::vary::{Answer, Axis, Measuring, Variation, vary};
 
 use super::merge;
 use crate::figure::{PANELS, Picture};
+use crate::files::Library;
 use crate::output::{Failure, Grid, csv, number, print_json, progress};
 use crate::outputs::Outputs;
 use crate::report::{Pictured, Report};
@@ -16,19 +17,19 @@ use crate::{Outcome, files};
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// The tuning: a file, or `demo:NAME`, and changes to it, as in
+    /// The tuning: a file, or `demo:NAME`, optionally with changes, as in
     /// `demo:porter,jump.height=2`.
     tuning: String,
-    /// A knob and its values, as in `jump.height=1:3:0.1`; two at most.
+    /// A knob and its values, as in `jump.height=1:3:0.1`; at most two.
     #[arg(long = "knob", value_name = "PATH=FROM:TO:STEP", required = true)]
     knobs: Vec<String>,
-    /// Only these figures; those that change when none is named.
+    /// Only these figures. Without names, those that change.
     #[arg(long = "show", value_name = "NAME")]
     show: Vec<String>,
     /// Measures on this trial instead of the movement sheet.
     #[arg(long, value_name = "TRIAL")]
     trial: Option<String>,
-    /// The sheet's world: of two dimensions or of three.
+    /// The dimension of the sheet's world: 2 or 3.
     #[arg(long, value_name = "2|3", default_value_t = 2, value_parser = clap::value_parser!(u8).range(2..=3))]
     dimensions: u8,
     /// Ticks per second of the game, for the figures in ticks.
@@ -37,7 +38,7 @@ pub struct Arguments {
     /// Writes every point as CSV.
     #[arg(long, value_name = "FILE")]
     csv: Option<PathBuf>,
-    /// Only every Nth point, from the Kth: `rasant merge` puts the parts' CSV together.
+    /// Measures only every Nth point, from the Kth: `rasant merge` merges the parts' CSV.
     #[arg(long, value_name = "K/N", conflicts_with_all = ["figure", "report"])]
     shard: Option<Shard>,
     #[command(flatten)]
@@ -47,35 +48,37 @@ pub struct Arguments {
     json: bool,
 }
 
-/// More points than this take a while, if every figure is measured.
+/// With more points, measuring every figure takes a while.
 const MANY: usize = 400;
-/// Points listed one by one in the terminal, at most.
+/// The maximum number of points that are listed in the terminal.
 const LISTED: usize = 60;
 
-pub fn main(arguments: &Arguments) -> Outcome {
+pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     let places = arguments.csv.iter().chain(arguments.pictured.places()?);
     let mut outputs = Outputs::checked(places, arguments.json)?;
     outputs.apart_from(files::named([&arguments.tuning]).chain(files::named(&arguments.trial)))?;
-    let file = files::tuning(Some(&arguments.tuning))?;
-    let axes = arguments.knobs.iter().map(|knob| axis(&file, knob)).collect::<Result<Vec<_>, _>>()?;
+    let file = library.tuning(Some(&arguments.tuning))?;
+    let axes =
+        arguments.knobs.iter().map(|knob| axis(&file, library, knob)).collect::<Result<Vec<_>, _>>()?;
     if axes.len() > 2 || (axes.len() == 2 && axes[0].knob == axes[1].knob) {
         return Err(Failure::Argument("--knob: expected one knob, or two that differ".to_owned()));
     }
     let count: usize = axes.iter().map(|axis| axis.values.len()).product();
-    if count > Axis::MOST {
-        return Err(Failure::Argument(format!("{count} points, expected at most {}", Axis::MOST)));
+    if count > Axis::MAX {
+        return Err(Failure::Argument(format!("{count} points, expected at most {}", Axis::MAX)));
     }
-    let trial = arguments.trial.as_deref().map(files::trial).transpose()?;
+    let trial = arguments.trial.as_deref().map(|name| library.trial(name)).transpose()?;
     let measuring = match &trial {
         Some(trial) => Measuring::Trial(trial),
         None => Measuring::Sheet {
             dimensions: arguments.dimensions.into(),
             rates: Rates { course: RATE, game: arguments.game_rate },
+            figures: library.game.figures(),
         },
     };
-    let figures = wanted(&measuring.figures(), &arguments.show)?;
+    let figures = chosen(library.game.figures(), &measuring.figures(), &arguments.show)?;
     if count > MANY && trial.is_none() && arguments.show.is_empty() {
-        eprintln!("every figure is measured at {count} points: with `--show FIGURE`, only that one is");
+        eprintln!("every figure is measured at {count} points; `--show FIGURE` measures only that one");
     }
     let bar = progress(count);
     let shard = arguments.shard.unwrap_or(Shard::ALL);
@@ -95,20 +98,21 @@ pub fn main(arguments: &Arguments) -> Outcome {
     if arguments.json {
         return print_json(&variation);
     }
-    let mut text = format!("{}, {}\n\n{}\n", variation.title, about(&variation), told(&answers).text());
+    let mut text = format!("{}, {}\n\n{}\n", variation.title, about(&variation), table_of(&answers).text());
     if variation.points.len() <= LISTED && !shown.is_empty() {
         text += &format!("\n{}\n", points(&variation, &shown).text());
     }
     written.say(&text)
 }
 
-fn axis(file: &TuningFile, text: &str) -> Result<Axis, Failure> {
-    let (path, range) = files::knob_and(text, "FROM:TO:STEP")?;
+fn axis(file: &TuningFile, library: Library, text: &str) -> Result<Axis, Failure> {
+    let (path, range) = library.knob_and(text, "FROM:TO:STEP")?;
     Axis::parse(file, path, range).map_err(|error| Failure::Argument(format!("--knob {text}: {error}")))
 }
 
 /// The named figures, or all.
-fn wanted(
+fn chosen(
+    figures: Figures,
     all: &[(&'static str, &'static str)],
     named: &[String],
 ) -> Result<Vec<(&'static str, &'static str)>, Failure> {
@@ -118,7 +122,7 @@ fn wanted(
     let find = |name: &String| {
         all.iter().find(|(known, _)| known == name).copied().ok_or_else(|| {
             let names: Vec<&str> = all.iter().map(|(name, _)| *name).collect();
-            let near = nearest_figure(name).filter(|near| names.contains(near));
+            let near = figures.nearest(name).filter(|near| names.contains(near));
             let expected =
                 near.map_or_else(|| format!("one of {}", names.join(", ")), |it| format!("`{it}`?"));
             Failure::Argument(format!("--show {name}: there is no such figure, expected {expected}"))
@@ -127,16 +131,16 @@ fn wanted(
     named.iter().map(find).collect()
 }
 
-/// The places of the figures that are drawn and listed point by point: those
-/// asked for, or those that change most.
+/// The indices of the figures that are drawn and listed point by point: the requested ones, or
+/// those that change most.
 fn shown(variation: &Variation, answers: &[Answer], named: &[String]) -> Vec<usize> {
     let place = |name: &str| variation.figures.iter().position(|(known, _)| *known == name);
     if !named.is_empty() {
         return named.iter().filter_map(|name| place(name)).collect();
     }
-    let share = |answer: &Answer| (answer.most - answer.least) / answer.most.abs().max(1e-9);
+    let fraction = |answer: &Answer| (answer.most - answer.least) / answer.most.abs().max(1e-9);
     let mut most: Vec<&Answer> = answers.iter().collect();
-    most.sort_by(|a, b| share(b).total_cmp(&share(a)));
+    most.sort_by(|a, b| fraction(b).total_cmp(&fraction(a)));
     most.truncate(PANELS);
     let mut places: Vec<usize> = most.iter().filter_map(|answer| place(answer.name)).collect();
     places.sort_unstable();
@@ -148,7 +152,7 @@ fn about(variation: &Variation) -> String {
     format!("{} points over {}", variation.points.len(), knobs.join(" and "))
 }
 
-fn told(answers: &[Answer]) -> Grid {
+fn table_of(answers: &[Answer]) -> Grid {
     let mut grid = Grid::new(["figure", "at the first", "at the last", "least", "most"], 1..5);
     for Answer { name, unit, first, last, least, most } in answers {
         let shown = |it: &Option<f64>| it.map_or("-".to_owned(), |it| number(it, unit));
@@ -160,7 +164,7 @@ fn told(answers: &[Answer]) -> Grid {
     grid
 }
 
-/// Each point with the figures at these places.
+/// Each point with these figures.
 fn points(variation: &Variation, places: &[usize]) -> Grid {
     let knobs = variation.axes.iter().map(|axis| axis.knob.clone());
     let names = places.iter().map(|&place| variation.figures[place].0.to_owned());
@@ -181,13 +185,12 @@ fn points(variation: &Variation, places: &[usize]) -> Grid {
 fn page(variation: &Variation, answers: &[Answer], shown: &[usize], picture: &Picture) -> String {
     let mut report = Report::new(&variation.title, &about(variation));
     report.picture(picture);
-    report.table("How each figure answers", &told(answers));
+    report.table("How each figure responds", &table_of(answers));
     report.table("Every point", &points(variation, shown));
     report.page()
 }
 
-/// The points as rows. Those of a part begin with their numbers in the whole, by which `merge`
-/// puts the parts together.
+/// The points as rows. Those of a part start with their index in the whole, for `merge`.
 fn csv_rows(variation: &Variation, shard: Option<Shard>) -> impl Iterator<Item = Vec<String>> {
     let with_unit = |name: &str, unit: &str| match unit {
         "" => name.to_owned(),

@@ -71,16 +71,16 @@ where
     Ok(chart)
 }
 
-/// How high [`lanes`] are that are so wide, both in pixels of the page.
+/// The height of [`lanes`] with this width, both in pixels of the page.
 pub fn height_of_lanes(trace: &Trace, width: u32) -> u32 {
     10 + LANE * all_lanes(trace, width).len() as u32
 }
 
-/// How high one is.
+/// The height of a lane.
 const LANE: u32 = 22;
 
-/// A lane for the steer and one for each action, with bars while it is held; one for what
-/// an animation shows; and some for what is told.
+/// A lane for the steer and one for each action, with bars while it is held; one for the gaits; and
+/// some for the events.
 pub fn lanes<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
 where
     DB::ErrorType: 'static,
@@ -122,14 +122,14 @@ struct Bar {
     to: f64,
     word: String,
     color: RGBColor,
-    /// Whether it is so from one end to the other, or only at its beginning.
+    /// True if it lasts from one end to the other; false for a mark at its beginning.
     lasts: bool,
 }
 
-/// Room for a letter, in pixels.
+/// The width of a letter, in pixels.
 const LETTER: i32 = 7;
 
-/// All lanes, from the top, `width` pixels wide.
+/// All lanes, from the top, for a width in pixels.
 fn all_lanes(trace: &Trace, width: u32) -> Vec<Lane> {
     let dt = 1.0 / f64::from(trace.rate);
     let bars = |same: &dyn Fn(&Row, &Row) -> bool, word: &dyn Fn(&Row) -> Option<String>, color: RGBColor| {
@@ -159,15 +159,14 @@ fn all_lanes(trace: &Trace, width: u32) -> Vec<Lane> {
     }
     let shown = bars(&|a, b| a.gait == b.gait, &|row| Some(row.gait.to_string()), NORMAL);
     lanes.push(Lane { name: "shows".to_owned(), bars: shown });
-    lanes.extend(told(trace, width));
+    lanes.extend(event_lanes(trace, width));
     lanes
 }
 
-/// What is told, but for footfalls, each with its name as long as there is room for it in
-/// one of a few lanes.
-fn told(trace: &Trace, width: u32) -> Vec<Lane> {
+/// The events except footfalls, each with its name if there is room for it in one of a few lanes.
+fn event_lanes(trace: &Trace, width: u32) -> Vec<Lane> {
     const MOST: usize = 6;
-    // Pixels for all of the time, less what is beside it.
+    // The width of the time axis in pixels, without its margins.
     let width = f64::from(width) - 72.0;
     let mut lanes: Vec<Lane> = Vec::new();
     let mut free = [0.0f64; MOST];
@@ -182,7 +181,7 @@ fn told(trace: &Trace, width: u32) -> Vec<Lane> {
         let place = free.iter().position(|from| *from <= row.time);
         let number = place.unwrap_or(0);
         if number == lanes.len() {
-            lanes.push(Lane { name: if number == 0 { "told" } else { "" }.to_owned(), bars: Vec::new() });
+            lanes.push(Lane { name: if number == 0 { "events" } else { "" }.to_owned(), bars: Vec::new() });
         }
         let to = if place.is_some() { (row.time + takes).min(trace.duration()) } else { row.time };
         if place.is_some() {

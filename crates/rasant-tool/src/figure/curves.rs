@@ -1,4 +1,4 @@
-//! How figures answer to knobs: curves over one, a map over two.
+//! The response of figures to knobs: curves over one knob, a map over two.
 
 use plotters::coord::Shift;
 use plotters::prelude::*;
@@ -8,17 +8,16 @@ use super::palette::{INK, LARGE, MIST, PAPER, SERIES, SMALL, px, wide};
 use super::{Drawn, Picture, text};
 use crate::output::{Failure, number};
 
-/// Figures drawn at most, a panel each.
+/// The maximum number of figures, one panel each.
 pub const PANELS: usize = 6;
 /// The height of the heading, in pixels.
 const HEADING: u32 = 64;
-/// Cells of a map that are at least so many pixels wide and high hold their
-/// number.
+/// The smallest cell of a map that shows its number, in pixels.
 const ROOM: (i32, i32) = (52, 22);
 
 impl Picture {
-    /// The figures whose numbers in the variation these are: curves over one
-    /// knob, each in a panel; the first of them as a map over two.
+    /// Draws figures of a variation by their indices: curves over one knob, each in a panel; the
+    /// first of them as a map over two.
     pub fn of_variation(variation: &Variation, figures: &[usize]) -> Result<Self, Failure> {
         Self::drawn(super::SIZE, |root| {
             let (heading, rest) = root.split_vertically(wide(HEADING));
@@ -45,7 +44,7 @@ fn with_unit(name: &str, unit: &str) -> String {
     if unit.is_empty() { name.to_owned() } else { format!("{name} ({unit})") }
 }
 
-/// A number of an axis, short.
+/// A number of an axis, in few digits.
 fn tick(value: f64) -> String {
     number(value, "")
 }
@@ -75,11 +74,11 @@ where
             .fold((f64::MAX, f64::MIN), |(least, most), value| (least.min(value), most.max(value)));
         let (least, most) = if least > most { (0.0, 1.0) } else { (least, most) };
         let spare = ((most - least) * 0.12).max(1e-3 * most.abs()).max(1e-6);
-        // A knob may be turned down as well as up.
+        // The values of a knob may be in falling order.
         let ends = axis.values.iter().fold((f64::MAX, f64::MIN), |(low, high), &value| {
             (low.min(value.into()), high.max(value.into()))
         });
-        // Points at the ends stay clear of the axis and its numbers.
+        // Points at the ends are kept clear of the axis and its numbers.
         let aside = ((ends.1 - ends.0) * 0.02).max(1e-6);
         let mut chart = ChartBuilder::on(panel)
             .margin_right(px(24))
@@ -97,7 +96,7 @@ where
             .axis_desc_style(text(SMALL))
             .draw()?;
         panel.draw_text(&with_unit(name, unit), &text(SMALL + 1), (px(64), px(4)))?;
-        // Where there is no figure there is no line.
+        // The line is interrupted where there is no figure.
         for part in points.chunk_by(|a, b| a.1.is_some() == b.1.is_some()) {
             let line: Vec<(f64, f64)> = part.iter().filter_map(|(x, y)| y.map(|y| (*x, y))).collect();
             chart.draw_series([PathElement::new(line.clone(), SERIES[0].0.stroke_width(wide(2)))])?;
@@ -109,15 +108,15 @@ where
     Ok(())
 }
 
-/// From pale to dark; lightness alone tells the order.
-fn shade(share: f64) -> RGBColor {
+/// From pale to dark: lightness alone shows the order.
+fn shade(fraction: f64) -> RGBColor {
     const PALE: (f64, f64, f64) = (238.0, 236.0, 224.0);
     const MIDDLE: (f64, f64, f64) = (104.0, 160.0, 178.0);
     const DARK: (f64, f64, f64) = (18.0, 52.0, 92.0);
-    let mix = |a: f64, b: f64, share: f64| (a + (b - a) * share).round() as u8;
-    let (from, to, share) =
-        if share < 0.5 { (PALE, MIDDLE, share * 2.0) } else { (MIDDLE, DARK, share * 2.0 - 1.0) };
-    RGBColor(mix(from.0, to.0, share), mix(from.1, to.1, share), mix(from.2, to.2, share))
+    let mix = |a: f64, b: f64, fraction: f64| (a + (b - a) * fraction).round() as u8;
+    let (from, to, fraction) =
+        if fraction < 0.5 { (PALE, MIDDLE, fraction * 2.0) } else { (MIDDLE, DARK, fraction * 2.0 - 1.0) };
+    RGBColor(mix(from.0, to.0, fraction), mix(from.1, to.1, fraction), mix(from.2, to.2, fraction))
 }
 
 fn draw_map<DB: DrawingBackend>(
@@ -132,7 +131,7 @@ where
     let (name, unit) = variation.figures[figure];
     let all = || variation.points.iter().filter_map(|point| point.measured[figure]);
     let (least, most) = (all().fold(f64::MAX, f64::min), all().fold(f64::MIN, f64::max));
-    let share = |value: f64| if most > least { (value - least) / (most - least) } else { 0.5 };
+    let fraction = |value: f64| if most > least { (value - least) / (most - least) } else { 0.5 };
     let (width, height) = area.dim_in_pixel();
     let (map, scale) = area.split_horizontally(width - wide(140));
     let (columns, rows) = (across.values.len() as f64, up.values.len() as f64);
@@ -146,7 +145,7 @@ where
     let value_at = |axis: &Axis, place: f64| {
         axis.values.get(place as usize).map_or(String::new(), |value| tick((*value).into()))
     };
-    // The numbers of the knobs stand under the middle of their cells.
+    // The numbers of the knobs are centred under their cells.
     let every = |count: f64, most: f64| (count / most).ceil().max(1.0) as usize;
     chart
         .configure_mesh()
@@ -166,13 +165,13 @@ where
     );
     let roomy = cell.0 as i32 >= ROOM.0 && cell.1 as i32 >= ROOM.1;
     for (index, point) in variation.points.iter().enumerate() {
-        // The first knob goes up, the last one, which changes first, across.
+        // The first knob is the vertical axis; the last one, which changes first, the horizontal.
         let (row, column) = (index / across.values.len(), index % across.values.len());
         let (x, y) = (column as f64, row as f64);
         let Some(value) = point.measured[figure] else { continue };
-        chart.draw_series([Rectangle::new([(x, y), (x + 1.0, y + 1.0)], shade(share(value)).filled())])?;
+        chart.draw_series([Rectangle::new([(x, y), (x + 1.0, y + 1.0)], shade(fraction(value)).filled())])?;
         if roomy {
-            let ink = if share(value) > 0.45 { PAPER } else { INK };
+            let ink = if fraction(value) > 0.45 { PAPER } else { INK };
             let words = tick(value);
             let left = -px(7 * words.chars().count() as i32 / 2);
             chart.draw_series([EmptyElement::at((x + 0.5, y + 0.5))
@@ -197,7 +196,7 @@ where
     draw_scale(&scale, (least, most), unit)
 }
 
-/// What the shades mean.
+/// The scale of the shades.
 fn draw_scale<DB: DrawingBackend>(
     area: &DrawingArea<DB, Shift>,
     (least, most): (f64, f64),
@@ -209,15 +208,15 @@ where
     const STEPS: i32 = 64;
     let (top, height) = (px(30), area.dim_in_pixel().1 as i32 - px(74));
     for step in 0..STEPS {
-        let share = f64::from(step) / f64::from(STEPS - 1);
+        let fraction = f64::from(step) / f64::from(STEPS - 1);
         let from = top + height - height * (step + 1) / STEPS;
-        // Over the one below, so that no gap shows.
+        // Overlapping the one below, so that there is no gap.
         let to = (top + height - height * step / STEPS + px(1)).min(top + height);
-        area.draw(&Rectangle::new([(px(4), from), (px(26), to)], shade(share).filled()))?;
+        area.draw(&Rectangle::new([(px(4), from), (px(26), to)], shade(fraction).filled()))?;
     }
-    for share in [0.0, 0.25, 0.5, 0.75, 1.0] {
-        let y = top + height - (f64::from(height) * share) as i32;
-        area.draw_text(&number(least + (most - least) * share, unit), &text(SMALL), (px(34), y - px(8)))?;
+    for fraction in [0.0, 0.25, 0.5, 0.75, 1.0] {
+        let y = top + height - (f64::from(height) * fraction) as i32;
+        area.draw_text(&number(least + (most - least) * fraction, unit), &text(SMALL), (px(34), y - px(8)))?;
     }
     Ok(())
 }

@@ -1,4 +1,4 @@
-//! Text as outlines of the shipped typeface, for a rasteriser that knows none.
+//! Text as outlines of the shipped typeface, for a rasteriser without fonts.
 
 use resvg::usvg::roxmltree::{Document, Node};
 use ttf_parser::gpos::{PairAdjustment, PositioningSubtable};
@@ -7,9 +7,8 @@ use ttf_parser::{Face, GlyphId, OutlineBuilder, Tag};
 
 static TYPEFACE: &[u8] = include_bytes!("../../fonts/Roboto-Regular.ttf");
 
-/// An SVG in which every text that stands by itself is the outlines of its
-/// letters, set as a browser sets it: kerned, and begun, centred or ended where
-/// the text is.
+/// Replaces every text of an SVG by the outlines of its letters, laid out as a browser does:
+/// kerned, and aligned at its start, middle or end.
 pub fn outlined(svg: &str) -> Result<String, String> {
     let document = Document::parse(svg).map_err(|error| error.to_string())?;
     let typeface = Typeface::shipped()?;
@@ -23,7 +22,7 @@ pub fn outlined(svg: &str) -> Result<String, String> {
     Ok(all + &svg[copied..])
 }
 
-/// A typeface, and how it brings letters closer.
+/// A typeface with its kerning.
 struct Typeface {
     face: Face<'static>,
     pairs: Vec<PairAdjustment<'static>>,
@@ -36,12 +35,12 @@ impl Typeface {
         Ok(Self { face, pairs })
     }
 
-    /// A text as a path of the same place, size and colour.
+    /// A text as a path with the same position, size and colour.
     fn path_of(&self, text: &Node<'_, '_>) -> String {
         let number = |name: &str| text.attribute(name).and_then(|value| value.parse::<f32>().ok());
         let size = number("font-size").unwrap_or_default();
         let em = size / f32::from(self.face.units_per_em());
-        // Lower by a share of the size: a line's middle or top on its place.
+        // Shifted down by a fraction of the size, to align the middle or top of the line.
         let lowered = text.attribute("dy").and_then(|dy| dy.strip_suffix("em")?.parse::<f32>().ok());
         let letters = self.letters(text.text().unwrap_or_default().trim());
         let width: f32 = letters.iter().map(|(_, advance)| em * advance).sum();
@@ -81,7 +80,7 @@ impl Typeface {
         glyphs.iter().enumerate().map(|(place, &glyph)| (glyph, advance(place, glyph))).collect()
     }
 
-    /// What two letters beside each other are moved by, mostly closer.
+    /// The kerning between two letters.
     fn closer(&self, first: GlyphId, second: GlyphId) -> i16 {
         let found = self.pairs.iter().find_map(|pairs| {
             let covered = pairs.coverage().get(first)?;
@@ -116,7 +115,7 @@ fn kerning<'a>(table: &LayoutTable<'a>) -> Vec<PairAdjustment<'a>> {
 struct Pen {
     x: f32,
     y: f32,
-    /// Drawing units in a unit of the typeface.
+    /// Drawing units per unit of the typeface.
     em: f32,
     path: String,
 }

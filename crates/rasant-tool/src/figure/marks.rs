@@ -8,7 +8,7 @@ use rasant_lab::EventRow;
 use super::palette::{INK, PAPER, PRESSED, SMALL, TYPEFACE, px, wide};
 use super::{Chart, Drawn};
 
-/// The shape of an event's mark.
+/// The shape of a mark.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Mark {
     TriangleUp,
@@ -23,8 +23,8 @@ pub enum Mark {
     Hash,
 }
 
-/// The mark of an event, and how the legend calls it. A departure by a jump has
-/// the jump's own.
+/// The mark of an event, and its name in the legend. A departure by a jump has the mark of the
+/// jump.
 pub fn mark_of(event: &EventRow) -> Option<(Mark, &'static str)> {
     Some(match event.name {
         "jumped" => (Mark::TriangleUp, "jumped"),
@@ -44,7 +44,7 @@ pub fn mark_of(event: &EventRow) -> Option<(Mark, &'static str)> {
 /// Half the size of a mark in pixels.
 const HALF: i32 = px(6);
 
-/// Draws a mark with its middle at a pixel.
+/// Draws a mark centred on a pixel.
 pub fn draw<DB: DrawingBackend>(
     area: &DrawingArea<DB, plotters::coord::Shift>,
     mark: Mark,
@@ -101,7 +101,7 @@ where
     Ok(())
 }
 
-/// Draws a mark at a place of a chart.
+/// Draws a mark at a point of a chart.
 pub fn draw_in<DB, X, Y>(chart: &ChartContext<'_, DB, Cartesian2d<X, Y>>, mark: Mark, at: (f64, f64)) -> Drawn
 where
     DB: DrawingBackend,
@@ -114,7 +114,7 @@ where
     draw(&area.strip_coord_spec(), mark, offset(area, pixel))
 }
 
-/// Draws a number in a disc at a place of a chart.
+/// Draws a number in a disc at a point of a chart.
 pub fn draw_number<DB: DrawingBackend>(chart: &Chart<'_, DB>, number: usize, at: (f64, f64)) -> Drawn
 where
     DB::ErrorType: 'static,
@@ -128,12 +128,12 @@ where
     let style = TextStyle::from((TYPEFACE, wide(SMALL)).into_font())
         .color(&PAPER)
         .pos(Pos::new(HPos::Center, VPos::Center));
-    // Digits have nothing below their line.
+    // Digits have no descenders.
     plain.draw(&Text::new(number.to_string(), (x, y + px(4)), style))?;
     Ok(())
 }
 
-/// A pixel of the whole drawing, within an area.
+/// A pixel of the whole drawing, relative to an area.
 fn offset<DB: DrawingBackend, C: plotters::coord::CoordTranslate>(
     area: &DrawingArea<DB, C>,
     (x, y): (i32, i32),

@@ -27,18 +27,18 @@ use palette::{
     WALL_SLIDE, px, wide,
 };
 
-/// What drawing gives.
+/// The result of drawing.
 type Drawn = Result<(), Box<dyn std::error::Error>>;
 
 type Chart<'a, DB> = ChartContext<'a, DB, Cartesian2d<RangedCoordf64, RangedCoordf64>>;
 
 const SIZE: (u32, u32) = (1280, 800);
-/// Heights of the parts in pixels, from the top: heading, level, height,
-/// speed; what is left is for the inputs.
+/// Heights of the parts in pixels, from the top: heading, level, height, speed. The inputs get the
+/// rest.
 const HEADING: u32 = 64;
 const SCENE: u32 = 410;
 const CHART: u32 = 128;
-/// How wide the scene of a tall run is, beside its charts.
+/// The width of the scene of a tall run, beside its charts.
 const TALL: u32 = 420;
 
 /// A drawing, as SVG.
@@ -55,7 +55,7 @@ impl Picture {
             let figure = Figure { trial, run };
             let (heading, rest) = root.split_vertically(wide(HEADING));
             let legend = rest.clone();
-            // A tall scene stands beside the charts, as high as all of them.
+            // A tall scene is beside the charts, as high as all of them.
             let (scene, rest) = if is_tall {
                 let (scene, charts) = rest.split_horizontally(wide(TALL));
                 (scene, charts.split_vertically(wide(scene::LEGEND as u32)).1)
@@ -74,14 +74,14 @@ impl Picture {
         })
     }
 
-    /// The figure of a level alone, with numbered marks.
+    /// The figure of a level, with numbered marks.
     pub fn of_level(
         world: &World,
         heading: &str,
         line: &str,
         marked: &[(String, [f32; 3])],
     ) -> Result<Self, Failure> {
-        /// The height of a line of the list, and how many there are at most.
+        /// The height of a line of the list, and the maximum number of lines.
         const ROW: u32 = 20;
         const MOST: usize = 16;
         let shown = marked.len().min(MOST);
@@ -107,7 +107,7 @@ impl Picture {
         })
     }
 
-    /// Draws with `draw` on a page of so many pixels.
+    /// Draws with `draw` on a page with a size in pixels.
     fn drawn(
         size: (u32, u32),
         draw: impl FnOnce(&DrawingArea<SVGBackend<'_>, plotters::coord::Shift>) -> Drawn,
@@ -128,19 +128,19 @@ impl Picture {
         Ok(Self(svg.replacen(&fine, &shown, 1)))
     }
 
-    /// Whether a path names a form that can be drawn.
+    /// Checks that a path has a format that can be drawn.
     pub fn check(path: &Path) -> Result<(), Failure> {
         match ending(path).as_str() {
             "svg" | "png" => Ok(()),
             _ if Outputs::is_standard(path) => Ok(()),
             _ => Err(Failure::Argument(format!(
-                "--figure {}: expected a name that ends in .svg or .png",
+                "--figure {}: expected the extension .svg or .png",
                 path.display()
             ))),
         }
     }
 
-    /// The bytes of a file, as its name's ending says: SVG for standard output.
+    /// The bytes of a file, by the extension of its name: SVG for standard output.
     pub fn bytes(&self, path: &Path) -> Result<Vec<u8>, Failure> {
         if ending(path) == "png" {
             raster::png(&self.0).map_err(Failure::Figure)
@@ -166,7 +166,7 @@ impl Figure<'_> {
         if self.has_no_up() { "y (m)" } else { "height (m)" }
     }
 
-    /// Whether the body has no up.
+    /// Returns true if the body has no up.
     fn has_no_up(&self) -> bool {
         self.trial.tuning.tuning.steering.is_from_above(self.run.trace.dimensions)
     }
@@ -193,20 +193,20 @@ impl Figure<'_> {
     }
 }
 
-/// Text of a size in the figure's typeface.
+/// Text with a size in the figure's typeface.
 fn text(size: u32) -> TextStyle<'static> {
     TextStyle::from((TYPEFACE, wide(size)).into_font()).color(&INK)
 }
 
-/// How a mode's line looks.
+/// The style of a mode's line.
 #[derive(Clone, Copy)]
 struct Line<'a> {
     mode: &'a str,
     word: &'a str,
     color: RGBColor,
-    /// Pixels drawn and left out in turn.
+    /// The lengths of dashes and gaps, in pixels.
     dash: Option<(u32, u32)>,
-    /// Pixels wider than the others.
+    /// The additional width, in pixels.
     wider: u32,
 }
 
@@ -218,7 +218,7 @@ const LINES: [Line<'static>; 5] = [
     Line { mode: "maneuver", word: "maneuver", color: MANEUVER, dash: None, wider: 2 },
 ];
 
-/// How the lines of other moves are dashed, in the order in which they occur.
+/// The dashes for other moves, in the order in which they occur.
 const OTHERS: [Option<(u32, u32)>; 3] = [Some((14, 3)), Some((5, 2)), Some((20, 8))];
 
 /// The mode of a row; all maneuvers are drawn alike.
@@ -226,8 +226,7 @@ fn mode_of(row: &Row) -> &str {
     if row.in_maneuver { "maneuver" } else { row.mode.as_str() }
 }
 
-/// The lines of the modes that occur in a trace: those of the list above, then other
-/// moves by their names.
+/// The lines of the modes in a trace: those of the list above, then other moves by their names.
 fn lines_in(trace: &Trace) -> Vec<Line<'_>> {
     let occurs = |line: &Line<'_>| trace.rows.iter().any(|row| mode_of(row) == line.mode);
     let mut lines: Vec<Line<'_>> = LINES.into_iter().filter(occurs).collect();
@@ -242,8 +241,7 @@ fn lines_in(trace: &Trace) -> Vec<Line<'_>> {
     lines
 }
 
-/// A line through a value of each row, of its mode's colour and dash, `width`
-/// pixels wide.
+/// A line through a value of each row, with the colour and dashes of its mode.
 fn line_by_mode<DB: DrawingBackend>(
     chart: &mut Chart<'_, DB>,
     trace: &Trace,
@@ -256,7 +254,7 @@ where
     let lines = lines_in(trace);
     let put_back = |row: &Row| row.events.iter().any(|event| event.name == "respawned");
     for part in trace.rows.chunk_by(|a, b| mode_of(a) == mode_of(b) && !put_back(b)) {
-        // Each part begins where the one before it ends, if it led there.
+        // Each part begins where the one before it ends, unless the body was teleported.
         let first = part[0].tick.saturating_sub(usize::from(!put_back(&part[0])));
         let points: Vec<(f64, f64)> = trace.rows[first..=part[part.len() - 1].tick].iter().map(of).collect();
         let Some(line) = lines.iter().find(|line| mode_of(&part[0]) == line.mode) else { continue };
@@ -266,7 +264,7 @@ where
     Ok(())
 }
 
-/// A line, whole or dashed: pixels drawn and left out in turn.
+/// A line, solid or dashed.
 fn draw_line<DB: DrawingBackend>(
     chart: &mut Chart<'_, DB>,
     points: Vec<(f64, f64)>,
@@ -287,7 +285,7 @@ where
     Ok(())
 }
 
-/// Axes and lines behind a chart that do not speak louder than it.
+/// Draws axes and grid lines in quiet colours.
 fn quiet<'m, 'a, 'b, DB: DrawingBackend>(
     mesh: &'m mut MeshStyle<'a, 'b, RangedCoordf64, RangedCoordf64, DB>,
 ) -> &'m mut MeshStyle<'a, 'b, RangedCoordf64, RangedCoordf64, DB> {

@@ -1,5 +1,5 @@
-//! Runs over each other: each one's path, with ghosts of the later ones' bodies,
-//! and their heights and speeds.
+//! Runs drawn over each other: the path of each, with ghosts of the later bodies, and their heights
+//! and speeds.
 
 use plotters::coord::Shift;
 use plotters::prelude::*;
@@ -11,7 +11,7 @@ use super::scene::{self, Eye};
 use super::{Chart, Drawn, Picture, charts, text};
 use crate::output::Failure;
 
-/// Heights of the parts in pixels, from the top; what is left is for speeds.
+/// Heights of the parts in pixels, from the top. The speeds get the rest.
 const HEADING: u32 = 84;
 const SCENE: u32 = 410;
 const CHART: u32 = 153;
@@ -22,8 +22,7 @@ pub fn letter(number: usize) -> String {
 }
 
 impl Picture {
-    /// Some runs of one trial over each other, and where each later one parts
-    /// from the first.
+    /// Draws runs of one trial over each other, and where each later one diverges from the first.
     pub fn of_comparison(runs: &[(Trial, Run)], partings: &[Parting]) -> Result<Self, Failure> {
         Self::drawn(super::SIZE, |root| {
             let (heading, rest) = root.split_vertically(wide(HEADING));
@@ -51,11 +50,11 @@ where
         x += px(70 + 15 * words.chars().count() as i32 / 2);
     }
     draw_parting_mark(area, (x + px(6), px(52)))?;
-    area.draw_text("where it parts from A", &text(SMALL + 1), (x + px(20), px(44)))?;
+    area.draw_text("where it diverges from A", &text(SMALL + 1), (x + px(20), px(44)))?;
     Ok(())
 }
 
-/// A stretch of a run's line.
+/// Draws a piece of a run's line.
 fn draw_key<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, number: usize, (x, y): (i32, i32)) -> Drawn
 where
     DB::ErrorType: 'static,
@@ -112,7 +111,7 @@ where
     for (number, (trial, run)) in runs.iter().enumerate() {
         if let Some(last) = run.trace.rows.last() {
             let (x, y) = eye.place(last.position);
-            // Over the head, one above the other where they end together.
+            // Above the head, one above the other where they end together.
             let over = if eye == Eye::Side { f64::from(trial.tuning.hull.height()) } else { 0.4 };
             let style = text(LARGE).color(&SERIES[number % SERIES.len()].0);
             let up = px(-24 - 20 * number as i32);

@@ -1,11 +1,11 @@
-//! From SVG to PNG, with the typeface shipped in the tool.
+//! Converts SVG to PNG, with the typeface shipped in the tool.
 
 use resvg::tiny_skia::{Pixmap, Transform};
 use resvg::usvg::{Options, Tree};
 
 use super::letters;
 
-/// Renders an SVG as a PNG of the same size. No font of the system is used.
+/// Renders an SVG as a PNG with the same size. Fonts of the system are not used.
 pub fn png(svg: &str) -> Result<Vec<u8>, String> {
     let svg = letters::outlined(svg)?;
     let tree = Tree::from_str(&svg, &Options::default()).map_err(|error| error.to_string())?;

@@ -4,9 +4,10 @@ use std::collections::HashMap;
 
 use plotters::coord::Shift;
 use plotters::prelude::*;
-use rasant::glam::{DVec3, Vec2, Vec3};
+use rasant::glam::{DVec3, Vec3};
 use rasant::level::{Shape, Tag};
 use rasant::{Effect, Geometry, HullShape, Level};
+use rasant_lab::files::LevelFile;
 use rasant_lab::{Row, Trace, Trial, World};
 
 use super::marks::{self, Mark, mark_of};
@@ -15,7 +16,7 @@ use super::palette::{
 };
 use super::{Chart, Drawn, line_by_mode, lines_in, text};
 
-/// Metres of level shown round the path at least.
+/// The margin around the path, in metres.
 const MARGIN: f64 = 1.6;
 /// The height of the legend above the level, in pixels.
 pub const LEGEND: i32 = 28;
@@ -30,17 +31,17 @@ where
     let (_, height) = area.dim_in_pixel();
     let below = |area: &DrawingArea<DB, Shift>| area.split_vertically(height as i32).0;
     if eye == Eye::Above {
-        // The plan, and beside it how high all of it is.
-        let (plan, aslant) = area.split_horizontally(area.dim_in_pixel().0 as i32 / 2);
+        // The plan, and beside it a view that shows heights.
+        let (plan, oblique) = area.split_horizontally(area.dim_in_pixel().0 as i32 / 2);
         draw_seen(&below(&plan), trial, trace, Eye::Above)?;
-        draw_seen(&below(&aslant), trial, trace, Eye::Aslant)?;
+        draw_seen(&below(&oblique), trial, trace, Eye::Oblique)?;
         Ok(())
     } else {
         draw_seen(area, trial, trace, eye)
     }
 }
 
-/// A level alone, all of it, with numbered marks where something is to be seen.
+/// Draws a level alone, with numbered marks.
 pub fn draw_whole<DB: DrawingBackend>(
     area: &DrawingArea<DB, Shift>,
     world: &World,
@@ -53,10 +54,10 @@ where
     match world {
         World::Plane(_) => draw_marked(area, world, Eye::Side, marked),
         World::Space(_) => {
-            let (plan, aslant) = area.split_horizontally(area.dim_in_pixel().0 as i32 / 2);
+            let (plan, oblique) = area.split_horizontally(area.dim_in_pixel().0 as i32 / 2);
             let below = |area: &DrawingArea<DB, Shift>| area.split_vertically(height as i32).0;
             draw_marked(&below(&plan), world, Eye::Above, marked)?;
-            draw_marked(&below(&aslant), world, Eye::Aslant, marked)
+            draw_marked(&below(&oblique), world, Eye::Oblique, marked)
         }
     }
 }
@@ -86,7 +87,7 @@ where
     }
 }
 
-/// All of a level, zones too, with a margin.
+/// The bounds of a level with its zones, and a margin.
 fn whole<V: Geometry>(level: &Level<V>, eye: Eye) -> Seen {
     let mut bounds = level.bounds();
     level.each_zone(|_, zone| bounds = bounds.joined(zone.bounds));
@@ -99,7 +100,7 @@ fn whole<V: Geometry>(level: &Level<V>, eye: Eye) -> Seen {
     ((x.0 - MARGIN, x.1 + MARGIN), (y.0 - MARGIN, y.1 + MARGIN))
 }
 
-/// Whether a run is so much higher than wide that its scene is better so, too.
+/// Returns true if a run is so much higher than wide that its scene should be, too.
 pub fn is_tall(trial: &Trial, trace: &Trace) -> bool {
     let eye = Eye::of(trace);
     let (x, y) = extent(&[trace], eye, f64::from(trial.tuning.hull.height()));
@@ -134,18 +135,18 @@ where
     }
 }
 
-/// Where words stand already, in pixels: from left, top to right, bottom.
+/// The rectangles of the labels that were placed, in pixels: left, top, right, bottom.
 #[derive(Default)]
 struct Labels(Vec<[i32; 4]>);
 
 impl Labels {
-    /// Keeps words off a mark.
+    /// Keeps labels off a mark.
     fn keep_off(&mut self, (x, y): (i32, i32)) {
         self.0.push([x - px(7), y - px(7), x + px(7), y + px(7)]);
     }
 
-    /// The first of some places, by their left upper corners, at which a text of a size is
-    /// over nothing else.
+    /// The first of some positions, given by the upper left corner, at which a text with this size
+    /// covers nothing else.
     fn place(&mut self, (width, height): (i32, i32), places: &[(i32, i32)]) -> Option<(i32, i32)> {
         let rect = |(x, y): (i32, i32)| [x, y, x + width, y + height];
         let is_free = |it: &[i32; 4]| {
@@ -159,7 +160,7 @@ impl Labels {
     }
 }
 
-/// The level with axes, as much of it as these runs go through.
+/// Draws the part of the level that these runs pass through, with axes.
 pub(super) fn stage<'a, DB: DrawingBackend>(
     area: &'a DrawingArea<DB, Shift>,
     trial: &Trial,
@@ -174,10 +175,10 @@ where
     stage_of(area, &trial.world, eye, seen, end)
 }
 
-/// What is seen, across and up.
+/// The visible range, across and up.
 type Seen = ((f64, f64), (f64, f64));
 
-/// A level with axes, as much of it as is seen; where its carriers will be at `end`.
+/// Draws the visible part of a level with axes, and where its carriers will be at `end`.
 fn stage_of<'a, DB: DrawingBackend>(
     area: &'a DrawingArea<DB, Shift>,
     world: &World,
@@ -202,24 +203,23 @@ where
         .label_style(text(SMALL))
         .x_label_formatter(&metres)
         .y_label_formatter(&metres)
-        // Aslant, across and up are not lengths.
-        .x_labels(if eye == Eye::Aslant { 0 } else { (area.dim_in_pixel().0 / wide(76)) as usize })
-        .y_labels(if eye == Eye::Aslant { 0 } else { 7 })
+        // In the oblique view, the axes are not lengths.
+        .x_labels(if eye == Eye::Oblique { 0 } else { (area.dim_in_pixel().0 / wide(76)) as usize })
+        .y_labels(if eye == Eye::Oblique { 0 } else { 7 })
         .draw()?;
     match world {
-        World::Plane(file) => draw_level(&mut chart, eye, &file.level, end)?,
-        World::Space(file) => draw_level(&mut chart, eye, &file.level, end)?,
+        World::Plane(file) => draw_level(&mut chart, eye, file, end)?,
+        World::Space(file) => draw_level(&mut chart, eye, file, end)?,
     }
     Ok(chart)
 }
 
-/// A length as an axis has it: whole, or to the tenth between.
+/// A length on an axis: whole, or with one digit.
 fn metres(length: &f64) -> String {
     if (length - length.round()).abs() < 1e-6 { format!("{length:.0} m") } else { format!("{length:.1} m") }
 }
 
-/// What part of the level is shown: the path with a margin, as wide and high
-/// as the area's pixels ask for.
+/// The part of the level that is shown: the path with a margin, with the aspect ratio of the area.
 struct View {
     x: (f64, f64),
     y: (f64, f64),
@@ -227,7 +227,7 @@ struct View {
 
 impl View {
     fn of((x, y): Seen, (width, height): (u32, u32)) -> Self {
-        // Less the axes' labels; the legend has a strip of its own on top.
+        // Without the labels of the axes. The legend has a strip of its own on top.
         let (pixels_x, pixels_y) =
             (f64::from(width) - f64::from(px(72)), f64::from(height) - f64::from(px(22 + LEGEND)));
         let scale = f64::max((x.1 - x.0) / pixels_x, (y.1 - y.0) / pixels_y);
@@ -239,7 +239,7 @@ impl View {
     }
 }
 
-/// What some runs go through, with a margin, across and up.
+/// The range of some runs, with a margin.
 fn extent(traces: &[&Trace], eye: Eye, body_height: f64) -> Seen {
     let above = if eye == Eye::Above { 0.0 } else { body_height };
     let (mut x, mut y) = ((f64::MAX, f64::MIN), (f64::MAX, f64::MIN));
@@ -251,19 +251,19 @@ fn extent(traces: &[&Trace], eye: Eye, body_height: f64) -> Seen {
     ((x.0 - MARGIN, x.1 + MARGIN), (y.0 - MARGIN, y.1 + MARGIN))
 }
 
-/// From where a scene is seen.
+/// The direction of view.
 #[derive(Clone, Copy, PartialEq)]
 pub(super) enum Eye {
     /// x to the right, y up.
     Side,
     /// x to the right, −z up.
     Above,
-    /// From in front and above: x to the right, y up, −z up and to the right, shorter.
-    Aslant,
+    /// Oblique, from in front and above: x to the right, y up, −z up and to the right, shortened.
+    Oblique,
 }
 
 impl Eye {
-    /// A run in space that goes further across than up is seen from above.
+    /// A three-dimensional run that is wider than high is seen from above.
     pub(super) fn of(trace: &Trace) -> Self {
         let span = |axis: usize| {
             let values = trace.rows.iter().map(|row| row.position[axis]);
@@ -276,51 +276,37 @@ impl Eye {
         match self {
             Self::Side => (f64::from(x), f64::from(y)),
             Self::Above => (f64::from(x), f64::from(-z)),
-            Self::Aslant => (f64::from(x) - 0.35 * f64::from(z), f64::from(y) - 0.3 * f64::from(z)),
+            Self::Oblique => (f64::from(x) - 0.35 * f64::from(z), f64::from(y) - 0.3 * f64::from(z)),
         }
     }
 }
 
-/// Shapes as polygons.
-trait Outlined: Geometry {
-    fn outlines(shape: &Shape<'_, Self>) -> Vec<Vec<Self>>;
-}
-
-impl Outlined for Vec2 {
-    fn outlines(shape: &Shape<'_, Vec2>) -> Vec<Vec<Vec2>> {
-        match *shape {
-            Shape::Segment { ends, .. } => vec![ends.to_vec()],
-            Shape::Polygon { points } => vec![points.to_vec()],
-            _ => Vec::new(),
-        }
+/// Converts a shape to polygons. A ball has none: it is drawn as a circle.
+fn outlines<V: Geometry>(shape: &Shape<'_, V>) -> Vec<Vec<V>> {
+    let mut all = Vec::new();
+    if !matches!(shape, Shape::Ball { .. }) {
+        shape.each_outline(|points| all.push(points.to_vec()));
     }
-}
-
-impl Outlined for Vec3 {
-    fn outlines(shape: &Shape<'_, Vec3>) -> Vec<Vec<Vec3>> {
-        let mut all = Vec::new();
-        shape.each_face(|corners| all.push(corners.to_vec()));
-        all
-    }
+    all
 }
 
 /// A shape as closed lines.
-fn drawn<V: Outlined>(eye: Eye, shape: &Shape<'_, V>) -> Vec<Vec<(f64, f64)>> {
+fn drawn<V: Geometry>(eye: Eye, shape: &Shape<'_, V>) -> Vec<Vec<(f64, f64)>> {
     match *shape {
         Shape::Ball { centre, radius } => vec![round(eye, centre, radius)],
-        _ => V::outlines(shape).iter().map(|face| seen(eye, face)).collect(),
+        _ => outlines(shape).iter().map(|face| seen(eye, face)).collect(),
     }
 }
 
-/// Edges at which two faces of one plane meet: they are no edges of what is seen.
+/// Edges between two faces in one plane, which are not drawn.
 #[derive(Default)]
 struct Edges(HashMap<[[u32; 3]; 2], Vec<DVec3>>);
 
 impl Edges {
-    fn of<V: Outlined>(level: &Level<V>) -> Self {
+    fn of<V: Geometry>(level: &Level<V>) -> Self {
         let mut edges = Self::default();
         level.each_shape(|shape, _| {
-            for face in V::outlines(&shape).into_iter().filter(|face| face.len() > 2) {
+            for face in outlines(&shape).into_iter().filter(|face| face.len() > 2) {
                 let corners: Vec<DVec3> =
                     face.iter().map(|corner| Vec3::from(corner.to_array()).as_dvec3()).collect();
                 let across =
@@ -340,21 +326,22 @@ impl Edges {
         ends
     }
 
-    fn is_inner<V: Geometry>(&self, from: V, to: V) -> bool {
-        /// The least cosine between normals of one plane.
-        const FLAT: f64 = 0.9999;
-        matches!(self.0.get(&Self::key(from, to)).map(Vec::as_slice), Some([a, b]) if a.dot(*b).abs() > FLAT)
+    /// Returns true if an edge is between two faces in one plane, or of one round surface.
+    fn is_inner<V: Geometry>(&self, from: V, to: V, is_round: bool) -> bool {
+        /// The smallest cosines between the normals of faces that are drawn as one: in a plane, and of
+        /// a round surface, whose faces are up to 15 degrees apart.
+        const SAME: [f64; 2] = [0.9999, 0.93];
+        let same = SAME[usize::from(is_round)];
+        matches!(self.0.get(&Self::key(from, to)).map(Vec::as_slice), Some([a, b]) if a.dot(*b).abs() > same)
     }
 }
 
-/// How high a shape reaches.
+/// The height of the top of a shape.
 fn top_of<V: Geometry>(shape: &Shape<'_, V>) -> f32 {
     let highest = |points: &[V]| points.iter().map(|point| point.height()).fold(f32::MIN, f32::max);
     match shape {
         Shape::Ball { centre, radius } => centre.height() + radius,
-        Shape::Segment { ends, .. } => highest(ends),
-        Shape::Polygon { points } | Shape::Solid { points, .. } => highest(points),
-        Shape::Facet { points, .. } => highest(points),
+        _ => outlines(shape).iter().map(|points| highest(points)).fold(f32::MIN, f32::max),
     }
 }
 
@@ -367,7 +354,7 @@ fn round<V: Geometry>(eye: Eye, centre: V, radius: f32) -> Vec<(f64, f64)> {
     arc(x, y, f64::from(radius), 0.0, 2.0)
 }
 
-/// Points of an arc, its angles in half turns.
+/// Points of an arc, with angles in half turns.
 fn arc(x: f64, y: f64, radius: f64, from: f64, to: f64) -> Vec<(f64, f64)> {
     (0..=24)
         .map(|i| std::f64::consts::PI * (from + (to - from) * f64::from(i) / 24.0))
@@ -375,47 +362,51 @@ fn arc(x: f64, y: f64, radius: f64, from: f64, to: f64) -> Vec<(f64, f64)> {
         .collect()
 }
 
-/// A piece as it is drawn.
+/// A piece for drawing.
 struct Outline {
     points: Vec<(f64, f64)>,
-    /// Its edges, as lines that are drawn.
+    /// Its edges, as lines.
     rim: Vec<Vec<(f64, f64)>>,
     tag: Tag,
-    /// How high it reaches.
+    /// The height of its top.
     top: f32,
-    /// How near it is to who looks: what is nearer is drawn later.
+    /// The depth for drawing: nearer pieces are drawn later.
     near: f64,
 }
 
-fn draw_level<DB: DrawingBackend, V: Outlined>(
+fn draw_level<DB: DrawingBackend, V: Geometry>(
     chart: &mut Chart<'_, DB>,
     eye: Eye,
-    level: &Level<V>,
+    file: &LevelFile<V>,
     end: f64,
 ) -> Drawn
 where
     DB::ErrorType: 'static,
 {
+    let level = &file.level;
     let mut pieces: Vec<Outline> = Vec::new();
     let edges = Edges::of(level);
     level.each_shape(|shape, tag| {
         let top = top_of(&shape);
+        let round = is_round(&shape);
         let rim = |face: &Vec<V>| {
             let ends = (0..face.len()).map(|i| [face[i], face[(i + 1) % face.len()]]);
-            ends.filter(|[from, to]| !edges.is_inner(*from, *to)).map(|ends| seen(eye, &ends)).collect()
+            ends.filter(|[from, to]| !edges.is_inner(*from, *to, round))
+                .map(|ends| seen(eye, &ends))
+                .collect()
         };
         let mut outlines: Vec<_> = match shape {
             Shape::Ball { .. } => {
                 drawn(eye, &shape).into_iter().map(|round| (round.clone(), vec![round])).collect()
             }
-            _ => V::outlines(&shape).iter().map(|face| (seen(eye, face), rim(face))).collect(),
+            _ => outlines(&shape).iter().map(|face| (seen(eye, face), rim(face))).collect(),
         };
         outlines.retain(|(points, _)| is_seen(chart, points));
         let near = match eye {
             Eye::Side => 0.0,
             Eye::Above => f64::from(top),
-            // The middle is nearer to who stands in front and higher up.
-            Eye::Aslant => nearness(&shape),
+            // The centre is nearer if it is further in front and higher up.
+            Eye::Oblique => nearness(&shape),
         };
         pieces.extend(outlines.into_iter().map(|(points, rim)| Outline { points, rim, tag, top, near }));
     });
@@ -423,17 +414,18 @@ where
     let lowest = pieces.iter().map(|piece| piece.top).fold(f32::MAX, f32::min);
     for Outline { points, rim, tag, top, .. } in &pieces {
         let (fill, ink) = if tag.one_way { (AWNING, AWNING) } else { (STONE, STONE_RIM) };
-        // The ground from above is nearly paper, and what stands on it darker; aslant, what
-        // is in front lets through what is behind, and what only frames the scene is faint.
-        let share = match eye {
+        // From above the ground is nearly the colour of paper, and what stands on it darker. In the
+        // oblique view, pieces in front are translucent, and pieces that only frame the scene are
+        // faint.
+        let fraction = match eye {
             Eye::Side => 1.0,
             Eye::Above => (0.25 + 0.3 * f64::from(top - lowest)).min(1.0),
-            Eye::Aslant if frames(chart, points) => 0.08,
-            Eye::Aslant => 0.3,
+            Eye::Oblique if frames(chart, points) => 0.08,
+            Eye::Oblique => 0.3,
         };
         if points.len() > 2 {
-            chart.draw_series([Polygon::new(points.clone(), fill.mix(share).filled())])?;
-            // Two that meet leave a hair of paper between them otherwise.
+            chart.draw_series([Polygon::new(points.clone(), fill.mix(fraction).filled())])?;
+            // Otherwise a hair of paper would show between two adjacent pieces.
             if eye == Eye::Side {
                 let closed = points.iter().chain(points.first()).copied().collect::<Vec<_>>();
                 chart.draw_series([PathElement::new(closed, fill.stroke_width(wide(1)))])?;
@@ -443,10 +435,21 @@ where
             .draw_series(rim.iter().map(|line| PathElement::new(line.clone(), ink.stroke_width(wide(1)))))?;
     }
     draw_zones(chart, eye, level)?;
-    draw_carriers_later(chart, eye, level, end)
+    draw_carriers_later(chart, eye, file, end)
 }
 
-/// How near a shape is to who looks aslant: by its middle.
+/// Returns true for shapes that are drawn with many flat faces in place of a round one.
+fn is_round<V>(shape: &Shape<'_, V>) -> bool {
+    /// The number of corners of a solid from which on it stands for something round.
+    const MANY: usize = 32;
+    match shape {
+        Shape::Capsule { .. } => true,
+        Shape::Solid { points, rounding, .. } => *rounding > 0.0 || points.len() >= MANY,
+        _ => false,
+    }
+}
+
+/// The depth of a shape in the oblique view, by its centre.
 fn nearness<V: Geometry>(shape: &Shape<'_, V>) -> f64 {
     let middle = |points: &[V]| {
         let sum = points.iter().fold(V::ZERO, |sum, point| sum + *point);
@@ -454,14 +457,15 @@ fn nearness<V: Geometry>(shape: &Shape<'_, V>) -> f64 {
     };
     let [_, y, z] = match shape {
         Shape::Ball { centre, .. } => centre.to_array(),
-        Shape::Segment { ends, .. } => middle(ends),
-        Shape::Polygon { points } | Shape::Solid { points, .. } => middle(points),
+        Shape::Segment { ends, .. } | Shape::Capsule { ends, .. } => middle(ends),
+        Shape::Polygon { points, .. } | Shape::Solid { points, .. } => middle(points),
         Shape::Facet { points, .. } => middle(points),
+        Shape::Mesh { .. } => outlines(shape).first().map_or([0.0; 3], |points| middle(points)),
     };
     f64::from(z) + 0.5 * f64::from(y)
 }
 
-/// Bounds of points, across and up.
+/// The bounds of points.
 fn bounds_of(points: &[(f64, f64)]) -> [(f64, f64); 2] {
     let over = |of: fn(&(f64, f64)) -> f64| {
         points.iter().map(of).fold((f64::MAX, f64::MIN), |(least, most), at| (least.min(at), most.max(at)))
@@ -469,26 +473,26 @@ fn bounds_of(points: &[(f64, f64)]) -> [(f64, f64); 2] {
     [over(|point| point.0), over(|point| point.1)]
 }
 
-/// Whether something is in the part of the level that is shown.
+/// Returns true if something is in the visible part of the level.
 fn is_seen<DB: DrawingBackend>(chart: &Chart<'_, DB>, points: &[(f64, f64)]) -> bool {
     let [x, y] = bounds_of(points);
     let (shown_x, shown_y) = (chart.x_range(), chart.y_range());
     x.0 <= shown_x.end && x.1 >= shown_x.start && y.0 <= shown_y.end && y.1 >= shown_y.start
 }
 
-/// Whether something is as wide or as high as all that is shown.
+/// Returns true if something is as wide or as high as the visible part.
 fn frames<DB: DrawingBackend>(chart: &Chart<'_, DB>, points: &[(f64, f64)]) -> bool {
     let [x, y] = bounds_of(points);
     let (shown_x, shown_y) = (chart.x_range(), chart.y_range());
     x.1 - x.0 > 0.8 * (shown_x.end - shown_x.start) || y.1 - y.0 > 0.8 * (shown_y.end - shown_y.start)
 }
 
-/// The corners of a zone as they are seen, round.
+/// The outline of a zone.
 fn corners_of<V: Geometry>(eye: Eye, zone: &rasant::Zone<V>) -> Vec<(f64, f64)> {
     let (min, max) = (zone.bounds.min.to_array(), zone.bounds.max.to_array());
     match eye {
-        Eye::Aslant => {
-            // The front and the back, and what joins them: the outline of a box.
+        Eye::Oblique => {
+            // The front and the back, and the lines between them: a box.
             let [low, high] = [min, max];
             [
                 [low[0], low[1], high[2]],
@@ -509,8 +513,8 @@ fn corners_of<V: Geometry>(eye: Eye, zone: &rasant::Zone<V>) -> Vec<(f64, f64)> 
     }
 }
 
-/// Zones as pale boxes.
-fn draw_zones<DB: DrawingBackend, V: Outlined>(chart: &mut Chart<'_, DB>, eye: Eye, level: &Level<V>) -> Drawn
+/// Draws zones as pale boxes.
+fn draw_zones<DB: DrawingBackend, V: Geometry>(chart: &mut Chart<'_, DB>, eye: Eye, level: &Level<V>) -> Drawn
 where
     DB::ErrorType: 'static,
 {
@@ -532,9 +536,9 @@ where
     Ok(())
 }
 
-/// The names of zones, each at a corner where nothing else is written; one that has no
-/// room, or whose zone is not seen, is left out.
-fn name_zones<DB: DrawingBackend, V: Outlined>(
+/// Draws the names of zones, each at a corner where it covers nothing else. A name without room, or
+/// of a zone that is not visible, is left out.
+fn name_zones<DB: DrawingBackend, V: Geometry>(
     chart: &mut Chart<'_, DB>,
     eye: Eye,
     level: &Level<V>,
@@ -588,7 +592,7 @@ where
 {
     /// The distance between two rungs, in metres.
     const APART: f64 = 0.35;
-    /// Rungs at most: those of a taller ladder are further apart.
+    /// The maximum number of rungs; those of a taller ladder are further apart.
     const MOST: f64 = 300.0;
     let apart = APART.max((b.1 - a.1) / MOST);
     let count = ((b.1 - a.1) / apart) as usize;
@@ -599,32 +603,43 @@ where
     Ok(())
 }
 
-/// What rides on carriers, once more and dashed, where it is at the end.
-fn draw_carriers_later<DB: DrawingBackend, V: Outlined>(
+/// Draws the pieces on carriers again, dashed, where they are at the end; those on doors where the
+/// doors lead.
+fn draw_carriers_later<DB: DrawingBackend, V: Geometry>(
     chart: &mut Chart<'_, DB>,
     eye: Eye,
-    level: &Level<V>,
+    file: &LevelFile<V>,
     end: f64,
 ) -> Drawn
 where
     DB::ErrorType: 'static,
 {
-    let mut later = level.clone();
+    let mut later = file.level.clone();
+    file.mechanisms.open_all(&mut later);
     later.advance(end as f32);
-    let mut outlines = Vec::new();
+    let edges = Edges::of(&later);
+    let mut lines: Vec<Vec<(f64, f64)>> = Vec::new();
     later.each_shape(|shape, tag| {
-        if tag.carrier.is_some() {
-            outlines.extend(drawn(eye, &shape));
+        if tag.carrier.is_none() {
+            return;
+        }
+        let round = is_round(&shape) && V::DIMENSION == 3;
+        if !round {
+            let closed = drawn(eye, &shape).into_iter().map(|mut points| {
+                points.extend(points.first().copied());
+                points
+            });
+            lines.extend(closed);
+            return;
+        }
+        for face in outlines(&shape) {
+            let ends = (0..face.len()).map(|i| [face[i], face[(i + 1) % face.len()]]);
+            let rim = ends.filter(|[from, to]| !edges.is_inner(*from, *to, true));
+            lines.extend(rim.map(|ends| seen(eye, &ends)));
         }
     });
-    for outline in outlines {
-        let closed: Vec<_> = outline.iter().chain(outline.first()).copied().collect();
-        chart.draw_series(DashedLineSeries::new(
-            closed,
-            wide(5),
-            wide(4),
-            STONE_RIM.stroke_width(wide(1)),
-        ))?;
+    for line in lines {
+        chart.draw_series(DashedLineSeries::new(line, wide(5), wide(4), STONE_RIM.stroke_width(wide(1))))?;
     }
     Ok(())
 }
@@ -651,7 +666,7 @@ where
     Ok(())
 }
 
-/// Rows a quarter of a second apart.
+/// Rows that are a quarter of a second apart.
 pub(super) fn now_and_then(trace: &Trace) -> impl Iterator<Item = &Row> {
     trace.rows.iter().step_by(((INTERVAL * f64::from(trace.rate)).round() as usize).max(1))
 }
@@ -661,8 +676,8 @@ pub(super) fn outline_of(eye: Eye, trial: &Trial, row: &Row) -> Vec<(f64, f64)> 
     let hull = trial.tuning.hull;
     let (x, y) = eye.place(row.position);
     match eye {
-        Eye::Side | Eye::Aslant => {
-            // The outline stands on its position.
+        Eye::Side | Eye::Oblique => {
+            // The outline stands on the body's position.
             let from_above = trial.tuning.tuning.steering.is_from_above(trial.dimensions());
             let below = if from_above { 0.5 * f64::from(row.hull_height) } else { 0.0 };
             let upright = body_outline(hull.at_height(row.hull_height).shape(), (x, y - below));
@@ -672,7 +687,7 @@ pub(super) fn outline_of(eye: Eye, trial: &Trial, row: &Row) -> Vec<(f64, f64)> 
     }
 }
 
-/// An outline about a point with another up, as long as that is seen from the side.
+/// An outline rotated about a point for another up, in a side view.
 fn turned(outline: Vec<(f64, f64)>, (x, y): (f64, f64), up: (f64, f64)) -> Vec<(f64, f64)> {
     let length = up.0.hypot(up.1);
     if length < 0.1 {
@@ -686,7 +701,7 @@ fn turned(outline: Vec<(f64, f64)>, (x, y): (f64, f64), up: (f64, f64)) -> Vec<(
     outline.into_iter().map(turn).collect()
 }
 
-/// A nose where the body faces.
+/// Draws a line from the body along its facing.
 fn draw_facing<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, eye: Eye, row: &Row) -> Drawn
 where
     DB::ErrorType: 'static,
@@ -701,8 +716,8 @@ where
     Ok(())
 }
 
-/// The normal of the ground under the feet: with a full head where it can be walked, an open one where it is too
-/// steep.
+/// Draws the normal of the ground under the feet: with a filled arrowhead if it can be walked, an
+/// open one if it is too steep.
 fn draw_footing<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, row: &Row) -> Drawn
 where
     DB::ErrorType: 'static,
@@ -722,7 +737,7 @@ where
     Ok(())
 }
 
-/// The closed outline of a hull whose underside's middle is at `(x, y)`.
+/// The closed outline of a hull with the middle of its underside at `(x, y)`.
 fn body_outline(shape: HullShape, (x, y): (f64, f64)) -> Vec<(f64, f64)> {
     let rounded = |half: f64, height: f64, radius: f64| {
         let (side, low, high) = (half - radius, y + radius, y + height - radius);
@@ -742,8 +757,8 @@ fn body_outline(shape: HullShape, (x, y): (f64, f64)) -> Vec<(f64, f64)> {
     }
 }
 
-/// A word over the head where an action was pressed. The inputs below name every press: a
-/// word that has no room is left out.
+/// Draws a word above the head where an action was pressed, if there is room. The inputs below show
+/// every press.
 fn draw_presses<DB: DrawingBackend>(
     chart: &mut Chart<'_, DB>,
     eye: Eye,
@@ -776,16 +791,16 @@ where
     Ok(())
 }
 
-/// Rows in which an action was pressed, with its name.
+/// Rows in which an action was pressed, with the name of the action.
 pub fn presses(trace: &Trace) -> impl Iterator<Item = (&Row, String)> {
     trace.rows.windows(2).flat_map(|pair| {
         let pressed = pair[1].held.difference(pair[0].held);
-        // Where the body was when the press was seen.
+        // The position of the body when the press was seen.
         pressed.each().filter_map(rasant::Actions::name).map(|name| (&pair[0], name))
     })
 }
 
-/// The marks that occur, each with its meaning, in a row under the heading.
+/// Draws the marks that occur, each with its meaning, in a row under the heading.
 pub fn draw_legend<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
 where
     DB::ErrorType: 'static,
@@ -809,7 +824,7 @@ where
         x += px(50 + 7 * line.word.len() as i32);
     }
     if eye == Eye::Above {
-        area.draw_text("seen from above, and aslant", &text(SMALL), (x, y - px(7)))?;
+        area.draw_text("seen from above, and obliquely", &text(SMALL), (x, y - px(7)))?;
         x += px(184);
     }
     for (filled, word) in [(true, "normal, firm"), (false, "normal, too steep")] {

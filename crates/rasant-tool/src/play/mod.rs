@@ -1,4 +1,4 @@
-//! The live page: served on the loopback address, to who has its token.
+//! The live page: served on the loopback address, to clients with its token.
 
 pub mod messages;
 mod page;
@@ -20,19 +20,22 @@ use hyper_util::rt::{TokioIo, TokioTimer};
 use hyper_util::service::TowerToHyperService;
 use tokio::sync::mpsc;
 
+use crate::files::Library;
 use messages::Answer;
 use session::Session;
 
-/// Bytes of a message at most: one that opens a link holds the inputs of an attempt.
+/// The maximum size of a message in bytes: one that opens a link contains the inputs of an attempt.
 const LONGEST_MESSAGE: usize = 128 * 1024;
-/// Messages a second that are answered; a page sends about 60.
+/// The maximum number of messages per second that are answered; a page sends about 60.
 const MOST_MESSAGES: u32 = 600;
-/// How often files are looked at for changes by other programs.
+/// How often files are checked for changes by other programs.
 const LOOK: Duration = Duration::from_millis(400);
 
-/// What is played, and where what is saved goes.
+/// What is played, and where files are saved.
 #[derive(Clone, Debug)]
 pub struct Setting {
+    /// Where files are read from.
+    pub library: Library,
     /// A trial or a level.
     pub place: String,
     pub tuning: Option<String>,
@@ -53,16 +56,17 @@ struct Key {
     token: String,
 }
 
-/// Serves the page until the program is ended. `ready` is told its address.
+/// Serves the page until the program ends. `ready` is called with its address.
 ///
 /// # Errors
-/// When the port cannot be had, or what `ready` says.
+/// If the port is not available, or the error of `ready`.
 pub fn serve(
     setting: Setting,
     port: u16,
     ready: impl FnOnce(&str) -> Result<(), crate::output::Failure>,
 ) -> std::io::Result<()> {
-    // Pages do not wait for each other: one reads a large file, another sends more than is answered.
+    // Pages do not wait for each other: one may read a large file, another may send more messages
+    // than are answered.
     let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(WORKERS).enable_all().build()?;
     runtime.block_on(async {
         let listener = tokio::net::TcpListener::bind(SocketAddr::from((Ipv4Addr::LOCALHOST, port))).await?;
@@ -77,17 +81,17 @@ pub fn serve(
             .route("/{*file}", get(file))
             .with_state(host);
         loop {
-            // One that is gone before it is taken, or a limit that is passed, ends no page.
+            // A connection that closes early, or a system limit, does not stop the server.
             let Ok((line, _)) = listener.accept().await else {
                 tokio::time::sleep(Duration::from_millis(50)).await;
                 continue;
             };
-            // Each message is sent at once: what waits to be sent with the next is seen late.
+            // Messages are sent at once, because a delayed message is seen late.
             let _ = line.set_nodelay(true);
             let service = TowerToHyperService::new(router.clone());
             tokio::spawn(async move {
                 let mut server = http1::Builder::new();
-                // Who opens a connection and asks for nothing does not keep it.
+                // An idle connection is closed.
                 server.timer(TokioTimer::new()).header_read_timeout(UNASKED);
                 let _ = server.serve_connection(TokioIo::new(line), service).with_upgrades().await;
             });
@@ -103,8 +107,8 @@ fn token() -> std::io::Result<String> {
 }
 
 impl Host {
-    /// Whether a request is for this page by its own name: no other site's page can
-    /// have one made that is.
+    /// Returns true if a request addresses this page by its own name. Pages of other sites cannot
+    /// make such a request.
     fn is_named(&self, headers: &HeaderMap) -> bool {
         let is_own = |text: &str| {
             text == format!("127.0.0.1:{}", self.port) || text == format!("localhost:{}", self.port)
@@ -116,7 +120,7 @@ impl Host {
         host && origin
     }
 
-    /// Compares in the same time whatever is wrong.
+    /// Compares in constant time.
     fn has_token(&self, key: &Key) -> bool {
         let (own, given) = (self.token.as_bytes(), key.token.as_bytes());
         own.len() == given.len() && own.iter().zip(given).fold(0, |all, (a, b)| all | (a ^ b)) == 0
@@ -128,15 +132,15 @@ fn refused(why: &str) -> Response {
         .into_response()
 }
 
-/// How long a connection may be open without a whole request.
+/// The time after which a connection without a complete request is closed.
 const UNASKED: Duration = Duration::from_secs(10);
-/// How often a page is asked whether it is still there.
+/// How often a page is pinged.
 const ASKED: Duration = Duration::from_secs(15);
-/// How long a page may be silent, though it was asked.
+/// The time after which a page that does not answer is closed.
 const SILENT: Duration = Duration::from_secs(60);
-/// Threads that serve pages.
+/// The number of threads that serve pages.
 const WORKERS: usize = 4;
-const NOT_NAMED: &str = "this page is for this computer, by its own address";
+const NOT_NAMED: &str = "this page can only be opened on this computer, by its own address";
 const NO_TOKEN: &str = "the address lacks the token that `rasant play` printed";
 
 async fn front(State(host): State<Arc<Host>>, Query(key): Query<Key>, headers: HeaderMap) -> Response {
@@ -169,7 +173,7 @@ async fn session(
     upgrade.max_message_size(LONGEST_MESSAGE).on_upgrade(move |socket| play(Session::new(setting), socket))
 }
 
-/// Serves one page and its own session, until the page goes away.
+/// Serves one page with its own session, until the page is closed.
 async fn play(session: Result<Session, rasant_lab::Problem>, mut socket: WebSocket) {
     let mut session = match session {
         Ok(session) => session,
@@ -211,9 +215,9 @@ async fn play(session: Result<Session, rasant_lab::Problem>, mut socket: WebSock
             Some(figures) = measurements.recv() => session.measured(figures),
             _ = looks.tick() => session.look_at_files(),
             _ = asks.tick() => {
-                // A page that went away without a word does not answer.
-                let is_gone = last_heard.elapsed() > SILENT;
-                if is_gone || socket.send(Message::Ping(Default::default())).await.is_err() {
+                // A page that was closed without notice does not answer.
+                let is_silent = last_heard.elapsed() > SILENT;
+                if is_silent || socket.send(Message::Ping(Default::default())).await.is_err() {
                     return;
                 }
                 continue;
@@ -222,7 +226,7 @@ async fn play(session: Result<Session, rasant_lab::Problem>, mut socket: WebSock
         if let Some(measuring) = session.next_measuring() {
             let measured = measured.clone();
             tokio::task::spawn_blocking(move || {
-                // The page may have gone away meanwhile.
+                // The page may have been closed meanwhile.
                 let _ = measured.send(measuring.measure());
             });
         }

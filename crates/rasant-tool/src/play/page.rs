@@ -8,7 +8,7 @@ use super::messages::Exported;
 
 static PAGE: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/page");
 
-/// What a page may load: its own files and nothing else.
+/// What a page may load: only its own files.
 const POLICY: &str = "default-src 'self'; connect-src 'self' ws:; img-src 'self' data: blob:; \
                       media-src 'self' blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'";
 
@@ -50,11 +50,11 @@ const VIEWER: [&str; 10] = [
 /// A page that plays an attempt without the tool: the scripts that draw, the styles and the
 /// attempt, in one text.
 ///
-/// Scripts import each other by relative paths, which mean nothing inside one file. So each
-/// gets a name of its own, and an import map that leads to its text.
+/// Scripts import each other by relative paths, which do not work inside one file. So each gets a
+/// name, and an import map that leads to its text.
 ///
 /// # Errors
-/// When the attempt cannot be written as JSON.
+/// If the attempt cannot be written as JSON.
 pub fn exported(attempt: &Exported) -> Result<String, String> {
     let text = |path: &str| {
         let file = PAGE.get_file(path).and_then(|file| file.contents_utf8());
@@ -80,7 +80,7 @@ pub fn exported(attempt: &Exported) -> Result<String, String> {
         .replace("/* attempt */", &data))
 }
 
-/// JSON that no part of a page is mistaken for.
+/// JSON that cannot be mistaken for HTML.
 fn json_in_html(value: &impl serde::Serialize) -> Result<String, String> {
     let text = serde_json::to_string(value).map_err(|error| error.to_string())?;
     Ok(text.replace('<', "\\u003c"))

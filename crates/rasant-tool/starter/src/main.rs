@@ -8,15 +8,15 @@ use std::path::Path;
 use std::time::Duration;
 
 use rasant::{Bindings, Controller, DeviceEvent, GameLoop, Key, Press, Vector};
-use rasant_lab::{OnDisk, World, read_trial};
+use rasant_lab::{World, read_trial};
 
 fn main() -> Result<(), Box<dyn Error>> {
-    // The game's own moves, before any file is read.
-    rasant_lab::set_game({lib}::game());
     // The level, the tuning and the start of the trial; a game of your own may
     // build a `rasant::Level` in code, or implement `rasant::Surroundings`.
     let data = Path::new(env!("CARGO_MANIFEST_DIR")).join("data");
-    let trial = read_trial(&OnDisk, &data.join("first-steps.toml"))?;
+    // The files may use the game's own moves.
+    let files = {lib}::game().on_disk();
+    let trial = read_trial(&files, &data.join("first-steps.toml"))?;
     let World::Plane(world) = &trial.world else { return Err("a level of two dimensions".into()) };
     let mut level = world.level.clone();
 

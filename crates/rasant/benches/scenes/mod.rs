@@ -1,6 +1,5 @@
-//! The scenes that are measured: a rolling mesh in space, uneven boxes in the
-//! plane, and many bodies walking about on each; and the same for the general
-//! library that the budgets are ratios of.
+//! The scenes of the benchmarks: a rolling mesh in three dimensions, uneven boxes in two, and many
+//! bodies that walk on each; and the same for the general library.
 #![allow(dead_code, missing_docs)]
 
 use std::hint::black_box;
@@ -15,7 +14,7 @@ pub fn capsule() -> Hull {
     Hull::capsule(0.4, 1.8).unwrap()
 }
 
-/// Every move switched on.
+/// A tuning with all moves.
 pub fn everything() -> Tuning {
     let mut tuning = Tuning::default();
     tuning.jump.air_count = 2.0;
@@ -34,7 +33,7 @@ pub fn everything() -> Tuning {
     tuning
 }
 
-/// The corners and triangles of a rolling ground of `cells` x `cells` squares.
+/// The vertices and triangles of a rolling ground of `cells` x `cells` squares.
 pub fn rolling(cells: usize) -> (Vec<Vec3>, Vec<[u32; 3]>) {
     let side = cells + 1;
     let half = cells as f32 * 0.5;
@@ -65,7 +64,7 @@ pub fn rolling_level(cells: usize) -> Level<Vec3> {
     builder.build().unwrap()
 }
 
-/// Uneven boxes side by side, their tops up and down within a step.
+/// Uneven boxes side by side, with tops that differ by less than a step.
 pub fn boxes() -> Vec<(Vec2, Vec2)> {
     (0..512)
         .map(|i| {
@@ -84,26 +83,24 @@ pub fn boxes_level() -> Level<Vec2> {
     builder.build().unwrap()
 }
 
-/// Bodies of one kind that walk about, each with its own steering. They share
-/// their tuning and hull, as a host's crowd would.
+/// Bodies of one kind, each with its own steering. They share a tuning and a hull, as in a crowd.
 #[derive(Clone)]
 pub struct Crowd<V> {
     pub tuning: Tuning,
     pub hull: Hull,
     pub bodies: Vec<State<V>>,
     pub intents: Vec<Intent>,
-    /// Those of the last body, as a host would read them before the next.
+    /// The events of the last body, as a host would read them before the next body.
     pub events: rasant::state::Events<V>,
 }
 
 impl<V: Geometry> Crowd<V> {
-    /// Bodies spread over `reach` metres, walked for a second so that all are
-    /// on their feet.
+    /// Spreads bodies over `reach` metres and walks them for a second, so that all stand.
     pub fn on(level: &Level<V>, reach: f32) -> Self {
         Self::tuned(Tuning::default(), level, reach)
     }
 
-    /// The same with a tuning of their own.
+    /// The same with a given tuning.
     pub fn tuned(tuning: Tuning, level: &Level<V>, reach: f32) -> Self {
         let side = (BODIES as f32).sqrt();
         let place = |i: usize| {
@@ -155,7 +152,7 @@ impl<V: Geometry> Crowd<V> {
     }
 }
 
-/// The general library's side: a capsule cast per body, over the way of a tick.
+/// The general library's side: one capsule cast per body, along the displacement of a tick.
 pub struct General3 {
     mesh: parry3d::shape::TriMesh,
     capsule: parry3d::shape::Capsule,
@@ -171,14 +168,14 @@ impl General3 {
         }
     }
 
-    /// Casts one body; gives the time of impact, or 1.
-    pub fn cast(&self, at: Vec3, way: Vec3) -> f32 {
+    /// Casts one body. Returns the time of impact, or 1.
+    pub fn cast(&self, at: Vec3, displacement: Vec3) -> f32 {
         use parry3d::math::{Pose, Vector};
         use parry3d::query::{ShapeCastOptions, cast_shapes};
         let pose = Pose::from_parts(Vector::new(at.x, at.y + 0.9, at.z), Default::default());
-        let way = Vector::new(way.x, way.y, way.z);
+        let displacement = Vector::new(displacement.x, displacement.y, displacement.z);
         let options = ShapeCastOptions { max_time_of_impact: 1.0, ..Default::default() };
-        cast_shapes(&pose, way, &self.capsule, &Pose::IDENTITY, Vector::ZERO, &self.mesh, options)
+        cast_shapes(&pose, displacement, &self.capsule, &Pose::IDENTITY, Vector::ZERO, &self.mesh, options)
             .unwrap()
             .map_or(1.0, |hit| hit.time_of_impact)
     }
@@ -204,26 +201,26 @@ impl General2 {
         Self { boxes: Compound::new(shapes), capsule: parry2d::shape::Capsule::new_y(0.5, 0.4) }
     }
 
-    pub fn cast(&self, at: Vec2, way: Vec2) -> f32 {
+    pub fn cast(&self, at: Vec2, displacement: Vec2) -> f32 {
         use parry2d::math::{Pose, Vector};
         use parry2d::query::{ShapeCastOptions, cast_shapes};
         let pose = Pose::from_parts(Vector::new(at.x, at.y + 0.9), Default::default());
-        let way = Vector::new(way.x, way.y);
+        let displacement = Vector::new(displacement.x, displacement.y);
         let options = ShapeCastOptions { max_time_of_impact: 1.0, ..Default::default() };
-        cast_shapes(&pose, way, &self.capsule, &Pose::IDENTITY, Vector::ZERO, &self.boxes, options)
+        cast_shapes(&pose, displacement, &self.capsule, &Pose::IDENTITY, Vector::ZERO, &self.boxes, options)
             .unwrap()
             .map_or(1.0, |hit| hit.time_of_impact)
     }
 }
 
-/// Our own sweep of the same: gathers, then sweeps once.
-pub fn sweep_once<V: Geometry>(level: &Level<V>, body: &State<V>, way: V) -> f32 {
-    let reach = rasant::space::Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
+/// Our sweep of the same: gathers, then sweeps once.
+pub fn sweep_once<V: Geometry>(level: &Level<V>, body: &State<V>, displacement: V) -> f32 {
+    let reach = rasant::space::Bounds { min: V::ZERO.min(displacement), max: V::ZERO.max(displacement) };
     let patch = rasant::contact::Patch::gather(body.frame(), &capsule(), reach, level);
-    patch.sweep(V::ZERO, way).map_or(1.0, |hit| hit.time)
+    patch.sweep(V::ZERO, displacement).map_or(1.0, |hit| hit.time)
 }
 
-/// The way of a tick of walking: along the ground, and a hair down.
-pub fn way<V: Geometry>(body: &State<V>) -> V {
+/// The displacement of a tick of walking: along the ground, and slightly down.
+pub fn displacement<V: Geometry>(body: &State<V>) -> V {
     body.velocity * DT - V::UP * 0.02
 }

@@ -1,58 +1,53 @@
-//! A picture of what an example did, for who asks for one: `--figure FILE.svg`.
+//! A picture of an example's run, written with `--figure FILE.svg`.
 //!
-//! In three dimensions it is seen from in front and above.
+//! Three dimensions are drawn from in front and above.
 
 use std::error::Error;
 
 use plotters::prelude::*;
-use rasant::level::Shape;
 use rasant::{Geometry, Level};
 
-/// The ways of bodies through a level.
+/// The paths of bodies through a level.
 #[derive(Default)]
 pub struct Sketch {
     file: Option<String>,
     outlines: Vec<Vec<(f64, f64)>>,
-    ways: Vec<Vec<(f64, f64)>>,
+    paths: Vec<Vec<(f64, f64)>>,
 }
 
 impl Sketch {
-    /// One that is written where the command line asks for it.
+    /// Returns a sketch that is written if the command line asks for it.
     pub fn asked() -> Self {
         let file = std::env::args().skip_while(|word| word != "--figure").nth(1);
         Self { file, ..Self::default() }
     }
 
-    /// What is solid.
+    /// Adds the pieces of a level.
     pub fn level<V: Geometry>(&mut self, level: &Level<V>) {
-        level.each_shape(|shape, _| match shape {
-            Shape::Polygon { points } => self.outline(points),
-            Shape::Segment { ends, .. } => self.outline(&ends),
-            other => other.each_face(|corners| self.outline(corners)),
-        });
+        level.each_shape(|shape, _| shape.each_outline(|points| self.outline(points)));
     }
 
     fn outline<V: Geometry>(&mut self, points: &[V]) {
         self.outlines.push(points.iter().chain(points.first()).copied().map(seen).collect());
     }
 
-    /// Where a body is now; one that is elsewhere is another, or put there.
+    /// Adds a position of a body. A jump of the position begins another path.
     pub fn see<V: Geometry>(&mut self, at: V) {
         let at = seen(at);
-        let goes_on = |way: &&mut Vec<(f64, f64)>| {
-            way.last().is_some_and(|last| (last.0 - at.0).hypot(last.1 - at.1) < 0.5)
+        let goes_on = |path: &&mut Vec<(f64, f64)>| {
+            path.last().is_some_and(|last| (last.0 - at.0).hypot(last.1 - at.1) < 0.5)
         };
-        match self.ways.last_mut().filter(goes_on) {
-            Some(way) => way.push(at),
-            None => self.ways.push(vec![at]),
+        match self.paths.last_mut().filter(goes_on) {
+            Some(path) => path.push(at),
+            None => self.paths.push(vec![at]),
         }
     }
 
-    /// Writes the picture, if one was asked for.
+    /// Writes the picture, if the command line asked for it.
     pub fn write(&self) -> Result<(), Box<dyn Error>> {
         const MARGIN: f64 = 1.0;
         let Some(file) = &self.file else { return Ok(()) };
-        let (low, high) = self.ways.iter().flatten().fold(((9e9, 9e9), (-9e9, -9e9)), |(low, high), at| {
+        let (low, high) = self.paths.iter().flatten().fold(((9e9, 9e9), (-9e9, -9e9)), |(low, high), at| {
             let (low, high): ((f64, f64), (f64, f64)) = (low, high);
             ((low.0.min(at.0), low.1.min(at.1)), (high.0.max(at.0), high.1.max(at.1)))
         });
@@ -72,15 +67,15 @@ impl Sketch {
         let stone = RGBColor(0x6E, 0x76, 0x82);
         chart.draw_series(self.outlines.iter().map(|line| Polygon::new(line.clone(), stone.mix(0.25))))?;
         chart.draw_series(self.outlines.iter().map(|line| PathElement::new(line.clone(), stone)))?;
-        let way = RGBColor(0x12, 0x57, 0x9C).stroke_width(2);
-        chart.draw_series(self.ways.iter().map(|line| PathElement::new(line.clone(), way)))?;
+        let path = RGBColor(0x12, 0x57, 0x9C).stroke_width(2);
+        chart.draw_series(self.paths.iter().map(|line| PathElement::new(line.clone(), path)))?;
         page.present()?;
         println!("wrote {file}");
         Ok(())
     }
 }
 
-/// A point as it is drawn.
+/// Projects a point onto the picture.
 fn seen<V: Geometry>(at: V) -> (f64, f64) {
     let [x, y, z] = at.to_array().map(f64::from);
     if V::DIMENSION == 2 { (x, y) } else { (x - 0.35 * z, y - 0.3 * z) }

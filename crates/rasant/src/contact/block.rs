@@ -1,8 +1,8 @@
-//! Boxes along the body's axes, in the plane.
+//! Boxes along the body's axes, in two dimensions.
 //!
-//! The sum of such a box and the core, which is a point, an upright segment or
-//! such a box itself, is a box again: the bounds of the obstacle. So nothing but
-//! the bounds is kept, and a touch is a ray against a box with round corners.
+//! The sum of such a box and the core (a point, an upright segment or another such box) is again a
+//! box: the bounds of the obstacle. So only the bounds are stored, and a sweep is a ray against a
+//! box with round corners.
 
 use glam::Vec2;
 
@@ -10,24 +10,24 @@ use crate::space::Bounds;
 
 use super::{Gap, Ray, Reach, Touch, enter_box, more_upward, reach_round};
 
-/// The sum of a box and the core, about its middle.
+/// The sum of a box and the core, relative to its centre.
 pub(super) struct Block {
     middle: Vec2,
     /// Half its sides.
     half: Vec2,
-    /// Half those of the piece's own box.
+    /// Half the sides of the piece itself.
     own: Vec2,
 }
 
 impl Block {
-    /// The block with these bounds, for a core of `half` its sides.
+    /// The sum with these bounds, for a core with half extents `core_half`.
     #[inline]
     pub(super) fn of(bounds: &Bounds<Vec2>, core_half: Vec2) -> Self {
         let half = (bounds.max - bounds.min) * 0.5;
         Self { middle: (bounds.min + bounds.max) * 0.5, half, own: half - core_half }
     }
 
-    /// Whether an outline is such a box.
+    /// Returns true if an outline is such a box.
     #[inline]
     pub(super) fn is_one(outline: &[Vec2]) -> bool {
         let &[a, b, c, d] = outline else { return false };
@@ -53,14 +53,13 @@ impl Block {
         Some(Touch { time: enter, normal, face: normal, point: self.on_piece(at), edge: false, depth: 0.0 })
     }
 
-    /// A motion that starts beside the sharp box: in reach, or just off a
-    /// rounded corner.
+    /// A motion that starts within reach of the sharp box, or just off a rounded corner.
     fn touch_from_within(&self, from: Vec2, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
         let gap = self.gap_from(from);
         if gap.distance <= ray.reach { gap.touch(ray) } else { self.touch_corner(from, from, ray, limit) }
     }
 
-    /// The corner on the side of `toward`.
+    /// The touch of the corner on the side of `toward`.
     fn touch_corner(&self, toward: Vec2, from: Vec2, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
         let side = toward.signum();
         let arm = from - side * self.half;
@@ -94,27 +93,26 @@ impl Block {
         Gap { distance: beyond[axis], normal, point: self.on_face(from, axis), face: normal, edge: false }
     }
 
-    /// The point of the piece nearest to a point about the middle.
+    /// The point of the piece nearest to a point, relative to the centre.
     fn on_piece(&self, at: Vec2) -> Vec2 {
         self.middle + at.clamp(-self.own, self.own)
     }
 
-    /// The gap on the face across `axis`, for a point that may be inside.
+    /// The gap to the face across `axis`, for a point that may be inside.
     fn on_face(&self, at: Vec2, axis: usize) -> Vec2 {
         let mut on = at.clamp(-self.own, self.own);
         on[axis] = self.own[axis].copysign(at[axis]);
         self.middle + on
     }
 
-    /// Whether all of it is below `lowest` along `normal`.
+    /// Returns true if all of it is below `lowest` along `normal`.
     #[inline]
     pub(super) fn is_below(&self, normal: Vec2, lowest: f32) -> bool {
         self.middle.dot(normal) + self.half.dot(normal.abs()) < lowest
     }
 }
 
-/// The most upward of a corner's own normal and those of the faces that meet
-/// there.
+/// The most upward of a corner's own normal and the normals of the faces that meet there.
 fn face_at(side: Vec2, normal: Vec2) -> Vec2 {
     more_upward(normal, more_upward(Vec2::new(side.x, 0.0), Vec2::new(0.0, side.y)))
 }

@@ -1,9 +1,9 @@
-//! Boxes: an upright box for a core.
+//! Contact between facets and hulls whose core is an upright box.
 //!
-//! It meets a facet through the axes along which the two can be apart: the
-//! facet's normal, the box's own three, and the products of their edges. Cutting the
-//! motion by each of them gives the sides of their sum exactly. Round the edges and
-//! corners of the sum, which the reach of a sweep rounds, it is met on balls and cylinders.
+//! A box and a facet can be separated along these axes: the facet's normal, the three axes of the
+//! box, and the cross products of their edges. Clipping the motion by each of them gives the faces
+//! of their sum exactly. Around the edges and corners of the sum, which the reach of a sweep
+//! rounds, the touch is on balls and cylinders.
 
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
@@ -20,7 +20,7 @@ fn box_corners(half: Vec3) -> [Vec3; 8] {
     })
 }
 
-/// The twelve edges of a box of `half` extents: start and whole length.
+/// The twelve edges of a box of `half` extents: start and displacement.
 fn box_edges(half: Vec3) -> impl Iterator<Item = (Vec3, Vec3)> {
     let corners = box_corners(half);
     (0..8).flat_map(move |corner: usize| {
@@ -30,42 +30,42 @@ fn box_edges(half: Vec3) -> impl Iterator<Item = (Vec3, Vec3)> {
     })
 }
 
-/// Three directions along which a facet and a box can be apart, and from where to
-/// where the facet, joined with the box, reaches along each.
+/// Three possible separating axes of a facet and a box, and the interval that the facet, joined
+/// with the box, covers along each.
 #[derive(Clone, Copy)]
 struct Cuts {
     by: Axes,
     least: Vec3A,
     most: Vec3A,
-    /// The directions' lengths; 0 for one that says nothing.
+    /// The lengths of the axes; 0 for an unusable one.
     length: Vec3A,
 }
 
-/// Which three.
+/// The three axes.
 #[derive(Clone, Copy)]
 enum Axes {
-    /// The facet's own, and no other.
+    /// The facet's normal only.
     Normal(Vec3),
-    /// The box's.
+    /// The axes of the box.
     Box,
-    /// Across this edge of the facet, of that number, and each of the box's.
+    /// The cross products of this edge of the facet, with its number, and each edge of the box.
     Across(Vec3A, u8),
 }
 
 impl Axes {
-    /// The places of a point along them.
+    /// The positions of a point along the axes.
     #[inline]
     fn places(self, point: Vec3A) -> Vec3A {
         match self {
             Self::Normal(normal) => Vec3A::new(Vec3::from(point).dot(normal), 0.0, 0.0),
             Self::Box => point,
-            // The product of an edge and a box's edge with a point is a part of that
-            // of the point and the edge.
+            // The triple product of an edge, a box's edge and a point is a component of the cross
+            // product of the point and the edge.
             Self::Across(edge, _) => point.yzx() * edge.zxy() - point.zxy() * edge.yzx(),
         }
     }
 
-    /// One of them, not of length 1.
+    /// One of the axes, not normalised.
     fn axis(self, lane: usize) -> Vec3 {
         match self {
             Self::Normal(normal) => normal,
@@ -76,13 +76,13 @@ impl Axes {
 }
 
 impl Cuts {
-    /// When a ray comes within its reach along all of them, and when it leaves that of
-    /// one; infinite where it starts so or never does.
+    /// The time at which a ray enters the interval along all axes, and the time at which it leaves
+    /// one; infinite if it starts so or never does.
     #[inline]
     fn times(&self, ray: &Ray<Vec3>) -> (Vec3A, Vec3A) {
         let place = self.by.places(ray.from.into());
         let speed = self.by.places(ray.motion.into());
-        // Along what it does not move, it takes for ever.
+        // Along an axis on which it does not move, the time is infinite.
         let still = speed.abs().cmplt(Vec3A::splat(1e-30));
         let speed = Vec3A::select(still, Vec3A::splat(1e-30), speed);
         let reach = self.length * ray.reach;
@@ -93,7 +93,7 @@ impl Cuts {
         (enter, Vec3A::select(says_nothing, Vec3A::INFINITY, low.max(high)))
     }
 
-    /// The direction of one of them from the facet to a box at `at`, of length 1.
+    /// The unit direction of an axis from the facet to a box at `at`.
     fn normal(&self, lane: usize, at: Vec3) -> Vec3 {
         let axis = self.by.axis(lane) * (1.0 / self.length[lane]);
         let place = self.by.places(at.into())[lane];
@@ -101,22 +101,19 @@ impl Cuts {
     }
 }
 
-/// How a box is apart from a facet.
+/// The separation of a box from a facet.
 struct Apart {
-    /// How far along the axis along which they are furthest apart; below 0 when they
-    /// overlap.
+    /// The distance along the axis of greatest separation; below 0 if they overlap.
     distance: f32,
     /// That axis, from the facet to the box.
     normal: Vec3,
 }
 
 impl Facet<'_> {
-    /// Calls `each` with all cuts that can part the facet and a box, until it says
-    /// that this is enough.
+    /// Calls `each` with all axes that can separate the facet and a box, until it returns true.
     #[inline(always)] // with a question of its own everywhere
     fn each_cut(&self, half: Vec3, mut each: impl FnMut(&Cuts) -> bool) {
-        /// Edges whose sine to a box's edge is less than this add nothing to the
-        /// other directions.
+        /// Edges whose sine to a box's edge is less than this add nothing to the other axes.
         const ACROSS: f32 = 1e-6;
         let flat = self.normal.dot(self.points[0]);
         let reach = self.normal.abs().dot(half);
@@ -144,7 +141,7 @@ impl Facet<'_> {
             let tells = squared.cmpgt(Vec3A::splat(ACROSS * ACROSS * whole));
             let length = Vec3A::select(tells, squared, Vec3A::ZERO).map(f32::sqrt);
             let by = Axes::Across(edge, i as u8);
-            // Both ends of the edge are at one place along each.
+            // Both ends of the edge have the same position along each axis.
             let place = by.places(start.into());
             let (mut least, mut most) = (place, place);
             for other in 2..n {
@@ -152,7 +149,8 @@ impl Facet<'_> {
                 let place = by.places(self.points[if other < n { other } else { other - n }].into());
                 (least, most) = (least.min(place), most.max(place));
             }
-            // A box's half along the product with one of its edges: by the other two.
+            // Half the size of a box along the cross product with one of its edges depends on the
+            // other two.
             let size = edge.abs();
             let reach = size.zxy() * half.yzx() + size.yzx() * half.zxy();
             if each(&Cuts { by, least: least - reach, most: most + reach, length }) {
@@ -161,8 +159,7 @@ impl Facet<'_> {
         }
     }
 
-    /// How far apart the two are with the box's middle at `at`; nothing if by more
-    /// than `reach`.
+    /// The separation with the box's centre at `at`, or `None` if it is more than `reach`.
     fn apart(&self, half: Vec3, at: Vec3, reach: f32) -> Option<Apart> {
         let mut all = Apart { distance: f32::NEG_INFINITY, normal: self.normal };
         self.each_cut(half, |cuts| {
@@ -179,16 +176,15 @@ impl Facet<'_> {
         (all.distance <= reach).then_some(all)
     }
 
-    /// A box, rounded or not, against the facet.
+    /// The touch of a box, rounded or not, with the facet.
     ///
-    /// The two are apart along one of the axes along which they can be, and the latest time at
-    /// which they come together along any of them is the touch, where it is on a side of
-    /// their sum. Beyond the sides, the reach of a sweep is round: there the axes, each with the reach
-    /// of its own, would come together too early, and a neighbouring facet would stand in the way of
-    /// a box that slides along this one.
+    /// The two are separated along at least one of the axes. The latest time at which they come
+    /// together along any of them is the touch, if it is on a face of their sum. Beyond the faces,
+    /// the reach of a sweep is round: there the axes, each with its own reach, would come together
+    /// too early, and a neighbouring facet would block a box that slides along this one.
     #[inline(never)]
     pub(super) fn touch_box(&self, half: Vec3, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
-        /// Fractions of a displacement that are closer than this are the same.
+        /// Fractions of a displacement that differ by less are the same.
         const SAME: f32 = 1e-6;
         let (mut enter, mut leave) = (f32::NEG_INFINITY, f32::INFINITY);
         let mut last: Option<(Cuts, usize)> = None;
@@ -197,7 +193,7 @@ impl Facet<'_> {
             let (entered, left) = cuts.times(ray);
             leave = leave.min(left.min_element());
             let latest = entered.max_element();
-            // Of two that are the same but for rounding, the plainer one.
+            // Of two that differ by rounding only, the simpler axis is used.
             if latest > enter + SAME {
                 enter = latest;
                 last = Some((*cuts, entered.max_position()));
@@ -237,8 +233,8 @@ impl Facet<'_> {
         Some(touch)
     }
 
-    /// The touch of the whole side of a box that faces along `-normal`. Its point is
-    /// yet the box's own.
+    /// The touch of the whole side of a box that faces along `-normal`. Its point is still the
+    /// box's own.
     fn touch_along(&self, half: Vec3, ray: &Ray<Vec3>, time: f32, normal: Vec3, face: Vec3) -> Touch<Vec3> {
         let own = ray.from + ray.motion * time + supporting(half, -normal);
         Touch {
@@ -251,7 +247,7 @@ impl Facet<'_> {
         }
     }
 
-    /// The gap to a box that is nearest along an axis. Its point is yet the box's own.
+    /// The gap to a box that is nearest along an axis. Its point is still the box's own.
     fn gap_along(&self, apart: &Apart, half: Vec3, at: Vec3) -> Gap<Vec3> {
         let (face, _) = self.side(at);
         let &Apart { distance, normal } = apart;
@@ -260,9 +256,9 @@ impl Facet<'_> {
         Gap { distance, normal, point, face: more_upward(normal, face), edge }
     }
 
-    /// The gap where a sweep starts. Beside a side of the sum of facet and box it is along an
-    /// axis of theirs, with a normal that has no rounding in it; round an edge or a corner it is
-    /// to the nearest point.
+    /// The gap at the start of a sweep. Beside a face of the sum of facet and box it is along one
+    /// of their axes, so its normal has no rounding error; around an edge or a corner it is to the
+    /// nearest point.
     fn gap_at_start(&self, half: Vec3, at: Vec3) -> Gap<Vec3> {
         match self.apart(half, at, f32::INFINITY) {
             Some(apart) if self.is_on_sum(half, at - apart.normal * apart.distance) => {
@@ -272,9 +268,9 @@ impl Facet<'_> {
         }
     }
 
-    /// Whether a point is on the sum of the facet and a box, and not only beside it.
+    /// Returns true if a point is on the sum of the facet and a box, not only beside it.
     fn is_on_sum(&self, half: Vec3, point: Vec3) -> bool {
-        /// What rounding may put a place off, as a fraction of the box's size and of its place.
+        /// The rounding error of a position, as a fraction of the box's size and of the position.
         const ROUNDING: f32 = 1e-5;
         let size = half.max_element();
         let mut is_on = true;
@@ -289,8 +285,8 @@ impl Facet<'_> {
         is_on
     }
 
-    /// Whether an edge is a flat seam: the face goes on there, and what stands on the edge
-    /// stands on the face.
+    /// Returns true if an edge is a flat seam: the face continues there, and what stands on the
+    /// edge stands on the face.
     fn is_flat(&self, edge: usize) -> bool {
         self.seams.hidden_from(false, false) >> (edge & 7) & 1 == 1
     }
@@ -312,7 +308,7 @@ impl Facet<'_> {
         self.edges().map(on_edge).fold(self.points[0], nearer)
     }
 
-    /// The gap to a box if it is less than `reach`.
+    /// The gap to a box, if it is less than `reach`.
     pub(super) fn gap_to_box_within(&self, half: Vec3, at: Vec3, reach: f32) -> Option<Gap<Vec3>> {
         let apart = self.apart(half, at, reach)?;
         if apart.distance <= 0.0 {
@@ -324,7 +320,7 @@ impl Facet<'_> {
 
     pub(super) fn gap_to_box(&self, half: Vec3, at: Vec3) -> Gap<Vec3> {
         let (face, _) = self.side(at);
-        // Overlapping along every axis is overlapping; the least is the way out.
+        // If they overlap along every axis they overlap; the axis of least overlap leads out.
         if let Some(apart) = self.apart(half, at, 0.0) {
             let point = self.nearest_to(at);
             let (distance, normal) = (apart.distance, apart.normal);
@@ -356,24 +352,24 @@ impl Facet<'_> {
     }
 }
 
-/// The middle of what of a box lies furthest along a direction: a corner, the middle
-/// of an edge or of a side.
+/// The middle of the part of a box that lies furthest along a direction: a corner, or the middle of
+/// an edge or a side.
 fn supporting(half: Vec3, along: Vec3) -> Vec3 {
     along.map(|part| if part.abs() > 1e-6 { part.signum() } else { 0.0 }) * half
 }
 
-/// The sum of some points' hull and a box, rounded by the ray's reach, with the number of
-/// the point, or of the edge from it on, that is touched: the cylinders
-/// and balls round all edges and corners that the sum can have. Those that lie inside
-/// are touched later than those outside, so they do no harm.
+/// The touch with the sum of a box and the convex hull of some points, rounded by the ray's reach,
+/// and the number of the point, or of the edge that starts there: the cylinders and balls around
+/// all edges and corners that the sum can have. Those inside the sum are touched later than those
+/// outside, so they do no harm.
 fn touch_box_sum(
     points: &[Vec3],
     half: Vec3,
     ray: &Ray<Vec3>,
     limit: f32,
 ) -> Option<(Touch<Vec3>, usize, bool)> {
-    // All that the ray can touch is in the box round it, as wide as its reach on each side; most
-    // edges and corners are not.
+    // Everything that the ray can touch is in the box around it, as wide as its reach on each side.
+    // Most edges and corners are not.
     let to = ray.from + ray.motion * limit.max(0.0);
     let (from, to) = (Vec3A::from(ray.from), Vec3A::from(to));
     let reach = Vec3A::splat(ray.reach + 1e-4 * ray.reach);
@@ -403,9 +399,10 @@ fn touch_box_sum(
             if !is_near(start, own_along) {
                 continue;
             }
-            if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, own_along, ray).at()
+            if let Some((time, (normal, fraction))) =
+                touch_edge_with_end(ray.from - start, own_along, ray).at()
             {
-                offer(time, normal, start + own_along * share, (number, false));
+                offer(time, normal, start + own_along * fraction, (number, false));
             }
         }
     }
@@ -417,8 +414,8 @@ fn touch_box_sum(
             if !is_near(start, along) {
                 continue;
             }
-            if let Some((time, (normal, share))) = touch_edge_with_end(ray.from - start, along, ray).at() {
-                offer(time, normal, start + along * share, (i, true));
+            if let Some((time, (normal, fraction))) = touch_edge_with_end(ray.from - start, along, ray).at() {
+                offer(time, normal, start + along * fraction, (i, true));
             }
         }
     }

@@ -1,8 +1,8 @@
-//! Boxes along the body's axes, in space.
+//! Boxes along the body's axes, in three dimensions.
 //!
-//! The sum of such a box and the core, which is a point, an upright segment or such a
-//! box itself, is a box again. So nothing but the piece's bounds is kept, and a touch
-//! is a ray against a box with round edges and corners.
+//! The sum of such a box and the core (a point, an upright segment or another such box) is again a
+//! box. So only the piece's bounds are stored, and a sweep is a ray against a box with round edges
+//! and corners.
 
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
@@ -12,24 +12,24 @@ use crate::space::Bounds;
 
 use super::{Gap, Ray, Reach, Touch, enter_box, more_upward, reach_round};
 
-/// The sum of a box and the core, about its middle.
+/// The sum of a box and the core, relative to its centre.
 pub(super) struct Brick {
     middle: Vec3,
     /// Half its sides.
     half: Vec3,
-    /// Half those of the piece's own box.
+    /// Half the sides of the piece itself.
     own: Vec3,
 }
 
 impl Brick {
-    /// The brick of a piece with these bounds, for a core of `half` its sides.
+    /// The sum for a piece with these bounds and a core with half extents `core_half`.
     #[inline]
     pub(super) fn of(bounds: &Bounds<Vec3>, core_half: Vec3) -> Self {
         let own = (bounds.max - bounds.min) * 0.5;
         Self { middle: (bounds.min + bounds.max) * 0.5, half: own + core_half, own }
     }
 
-    /// Whether some corners with these bounds are those of such a box.
+    /// Returns true if corners with these bounds are those of such a box.
     #[inline]
     pub(super) fn is_one(corners: &[Vec3], bounds: &Bounds<Vec3>) -> bool {
         let mut seen = 0u32;
@@ -48,7 +48,7 @@ impl Brick {
         let from = ray.from - self.middle;
         let (enter, entered) = enter_box(from, self.half, ray, limit)?;
         if enter < 0.0 {
-            // It starts within reach, or off a round edge.
+            // The motion starts within reach, or off a round edge.
             let gap = self.gap_from(from);
             return if gap.distance <= ray.reach {
                 gap.touch(ray)
@@ -67,7 +67,7 @@ impl Brick {
         Some(Touch { time: enter, normal, face: normal, point, edge: false, depth: 0.0 })
     }
 
-    /// The round edges and corners.
+    /// The touch of the round edges and corners.
     #[inline(never)]
     fn touch_edges(&self, from: Vec3, ray: &Ray<Vec3>, limit: f32) -> Option<Touch<Vec3>> {
         let to = from + ray.motion;
@@ -97,8 +97,8 @@ impl Brick {
                 if low.cmpgt(most).any() || high.cmplt(least).any() {
                     continue;
                 }
-                // Across the edge first: whatever comes to an end of it comes to its
-                // line before, beyond that end.
+                // Across the edge first: whatever touches an end of it touches its line before,
+                // beyond that end.
                 let (arm, motion) = (without(from - edge), without(ray.motion));
                 let at = match reach_round(arm, motion, ray.reach) {
                     Reach::Never => continue,
@@ -136,7 +136,7 @@ impl Brick {
         } else {
             2
         };
-        // Beyond more than one side it is an edge or corner that is nearest.
+        // Beyond more than one side, an edge or corner is nearest.
         if squared > beyond[axis] * beyond[axis] && beyond[axis] > 0.0 {
             let distance = squared.sqrt();
             let normal = from.signum() * off * (1.0 / distance);
@@ -148,20 +148,20 @@ impl Brick {
         Gap { distance: beyond[axis], normal, point: self.on_face(from, axis), face: normal, edge: false }
     }
 
-    /// The point of the piece nearest to a point about the middle.
+    /// The point of the piece nearest to a point, relative to the centre.
     fn on_piece(&self, at: Vec3) -> Vec3 {
         self.middle + at.clamp(-self.own, self.own)
     }
 
-    /// The gap on the face across `axis`, for a point that may be inside.
+    /// The gap to the face across `axis`, for a point that may be inside.
     fn on_face(&self, at: Vec3, axis: usize) -> Vec3 {
         let mut on = at.clamp(-self.own, self.own);
         on[axis] = self.own[axis].copysign(at[axis]);
         self.middle + on
     }
 
-    /// Of the normal with which something off an edge or corner is touched and the
-    /// faces that meet there, the most upward.
+    /// The most upward of the normal of an edge or corner and the normals of the faces that meet
+    /// there.
     fn face_at(&self, at: Vec3, normal: Vec3) -> Vec3 {
         let sides = at.signum();
         (0..3).filter(|&axis| normal[axis] != 0.0).fold(normal, |face, axis| {
@@ -171,7 +171,7 @@ impl Brick {
         })
     }
 
-    /// Whether all of the piece is below `lowest` along `normal`.
+    /// Returns true if all of the piece is below `lowest` along `normal`.
     #[inline]
     pub(super) fn is_below(bounds: &Bounds<Vec3>, normal: Vec3, lowest: f32) -> bool {
         let (middle, own) = ((bounds.min + bounds.max) * 0.5, (bounds.max - bounds.min) * 0.5);

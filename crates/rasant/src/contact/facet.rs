@@ -10,20 +10,19 @@ use crate::space::{Bounds, TINY};
 use super::fence::{EDGES, Fence};
 use super::{Gap, Obstacle, ObstacleKind, Patch, Ray, more_upward};
 
-/// How far outside its edge, as a share of the edge's length, a point still
-/// counts as on a facet.
+/// How far outside an edge, as a fraction of its length, a point still counts as on a facet.
 pub(super) const EDGE_SLACK: f32 = 1e-5;
 
-/// A facet of a patch, ready to be met.
+/// A facet of a patch, prepared for sweeps.
 pub(super) struct Facet<'a> {
     pub(super) points: &'a [Vec3],
-    /// Its first edges; the others, if there are any, are fenced in as needed.
+    /// Its first edges. Further edges are prepared as needed.
     pub(super) fence: Fence,
     pub(super) normal: Vec3,
     pub(super) seams: Seams,
-    /// How high it comes.
+    /// The height of its highest point.
     pub(super) top: f32,
-    /// Only touched from in front.
+    /// True if it is only solid from the front.
     pub(super) outward: bool,
 }
 
@@ -48,14 +47,14 @@ impl<'a> Facet<'a> {
         if distance >= 0.0 { (self.normal, distance) } else { (-self.normal, -distance) }
     }
 
-    /// Whether `at` is behind a face of a solid. Such a face stops nothing with
-    /// its inside, but its rim may still be met from where its neighbours are.
+    /// Returns true if `at` is behind a face of a solid. The inside of such a face stops nothing,
+    /// but its rim may still be touched from where its neighbours are.
     #[inline]
     pub(super) fn is_seen_from_inside(&self, normal: Vec3) -> bool {
         self.outward && normal.dot(self.normal) < 0.0
     }
 
-    /// The edges: their numbers, where they start, and how they go on.
+    /// The edges: number, start and displacement.
     pub(super) fn edges(&self) -> impl Iterator<Item = (usize, Vec3, Vec3)> {
         (0..self.points.len()).map(|i| {
             let (start, along) = self.edge(i);
@@ -63,21 +62,25 @@ impl<'a> Facet<'a> {
         })
     }
 
-    /// Where an edge starts, and how it goes on.
+    /// The start and displacement of an edge.
     #[inline]
     pub(super) fn edge(&self, i: usize) -> (Vec3, Vec3) {
         let next = if i + 1 == self.points.len() { 0 } else { i + 1 };
         (self.points[i], self.points[next] - self.points[i])
     }
 
-    /// Whether a point of the facet's plane is within its outline.
+    /// Returns true if a point of the facet's plane is within its outline.
     #[inline]
     pub(super) fn holds(&self, point: Vec3) -> bool {
+        // A line has no inside.
+        if self.points.len() < 3 {
+            return false;
+        }
         let excludes = |fence: &Fence| fence.excludes(point, EDGE_SLACK);
         !excludes(&self.fence) && !self.further_fences().any(|fence| excludes(&fence))
     }
 
-    /// Those after the first.
+    /// The edges after the first four.
     #[inline]
     pub(super) fn further_fences(&self) -> impl Iterator<Item = Fence> {
         (EDGES..self.points.len()).step_by(EDGES).map(|edge| self.fence_from(edge))
@@ -88,9 +91,9 @@ impl<'a> Facet<'a> {
         Fence::of(self.points, edge, self.normal)
     }
 
-    /// The edges hidden from a core, `half` its length, whose centre starts at a
-    /// signed `height` over the plane and moves toward its front by `rising`: by
-    /// where all of the core is, all along its way.
+    /// The edges that are hidden from a core with half length `half`, whose centre starts at a
+    /// signed `height` over the plane and moves toward its front by `rising`: by the positions of
+    /// all of the core along all of its path.
     #[inline]
     pub(super) fn hidden_over(&self, height: f32, rising: f32, half: f32) -> u8 {
         let core = self.normal.y.abs() * half;
@@ -114,8 +117,7 @@ impl<'a> Facet<'a> {
         let (normal, distance) = self.side(at);
         let rise = normal.y * half;
         if distance < rise.abs() {
-            // The core crosses the plane; within the facet, the way out is the
-            // way its centre is.
+            // The core crosses the plane. Within the facet, it leaves on the side of its centre.
             let crossing = at - Vec3::Y * (distance / normal.y);
             if self.holds(crossing) {
                 let distance = distance - rise.abs();
@@ -124,8 +126,8 @@ impl<'a> Facet<'a> {
         }
         let mut best: Option<Gap<Vec3>> = None;
         let mut offer = |gap: Gap<Vec3>| best = Some(best.map_or(gap, |held| held.nearer(gap)));
-        // The end that is nearer to the plane, over the inside of the facet, is
-        // nearest of all.
+        // The end that is nearer to the plane, if it is over the inside of the facet, is nearest of
+        // all.
         let nearer = if normal.y >= 0.0 { -half } else { half };
         for end in [nearer, -nearer] {
             let distance = distance + normal.y * end;
@@ -143,7 +145,7 @@ impl<'a> Facet<'a> {
         for (i, start, along) in self.edges() {
             let end = start + along;
             let bounds = Bounds { min: start.min(end), max: start.max(end) };
-            // A hidden edge is as near to the facet beyond.
+            // At a hidden edge, the facet beyond is as near.
             if hidden >> (i & 7) & 1 == 1 || !bounds.overlaps(&around) {
                 continue;
             }
@@ -155,15 +157,15 @@ impl<'a> Facet<'a> {
     }
 }
 
-/// Where a ball or capsule starts over the plane of a facet, and how it moves.
+/// The position and motion of a ball or capsule relative to the plane of a facet.
 pub(super) struct Place {
     /// The facet's normal on the side of the core's centre.
     pub(super) normal: Vec3,
     /// The centre's distance from the plane.
     pub(super) distance: f32,
-    /// How far the hull is from the plane, less than its reach; below 0 within it.
+    /// The hull's distance from the plane minus its reach; below 0 within reach.
     pub(super) beyond: f32,
-    /// How far the motion takes it toward the plane.
+    /// How far the motion approaches the plane.
     pub(super) approach: f32,
 }
 
@@ -177,8 +179,8 @@ impl Place {
         Self { normal, distance, beyond, approach: -normal.dot(ray.motion) }
     }
 
-    /// Whether the plane is not reached before `limit`. All of the facet lies
-    /// behind its plane: nothing of it is touched before the plane is.
+    /// Returns true if the plane is not reached before `limit`. All of the facet is behind its
+    /// plane, so nothing of it is touched earlier.
     #[inline]
     pub(super) fn comes_too_late(&self, limit: f32) -> bool {
         self.beyond > 0.0 && (self.approach <= 0.0 || self.beyond > self.approach * limit)
@@ -193,29 +195,29 @@ pub(super) fn gap_between(own: Vec3, point: Vec3, face: Vec3) -> Gap<Vec3> {
     Gap { distance, normal, point, face: more_upward(normal, face), edge: true }
 }
 
-/// The nearest points of two segments, each given by its start and its whole
-/// length; after C. Ericson, "Real-Time Collision Detection", 2005, 5.1.9.
+/// The nearest points of two segments, each given by start and displacement; after C. Ericson,
+/// "Real-Time Collision Detection", 2005, 5.1.9.
 pub(super) fn nearest_of_segments(p: Vec3, d: Vec3, q: Vec3, e: Vec3) -> (Vec3, Vec3) {
     let r = p - q;
     let (dd, ee) = (d.length_squared(), e.length_squared());
     let er = e.dot(r);
-    let share_on = |x: f32, y: f32| if y > TINY * TINY { (x / y).clamp(0.0, 1.0) } else { 0.0 };
+    let fraction_on = |x: f32, y: f32| if y > TINY * TINY { (x / y).clamp(0.0, 1.0) } else { 0.0 };
     let (s, t);
     if dd <= TINY * TINY {
         s = 0.0;
-        t = share_on(er, ee);
+        t = fraction_on(er, ee);
     } else {
         let dr = d.dot(r);
         if ee <= TINY * TINY {
             t = 0.0;
-            s = share_on(-dr, dd);
+            s = fraction_on(-dr, dd);
         } else {
             let de = d.dot(e);
             let apart = dd * ee - de * de;
-            let first = if apart > 1e-7 * dd * ee { share_on(de * er - dr * ee, apart) } else { 0.0 };
+            let first = if apart > 1e-7 * dd * ee { fraction_on(de * er - dr * ee, apart) } else { 0.0 };
             let other = (de * first + er) / ee;
             t = other.clamp(0.0, 1.0);
-            s = if other == t { first } else { share_on(de * t - dr, dd) };
+            s = if other == t { first } else { fraction_on(de * t - dr, dd) };
         }
     }
     (p + d * s, q + e * t)

@@ -1,27 +1,25 @@
 //! The edges of a facet, four compared at once.
 //!
-//! Across the plane of a facet, each edge has an outward side. What is beyond
-//! one edge is not over the facet; a hull that stays further beyond one than it
-//! reaches passes the facet by.
+//! In the plane of a facet, each edge has an outward side. A point beyond an edge is not over the
+//! facet. A hull that stays further beyond an edge than its reach misses the facet.
 
 use glam::{Mat4, Vec3, Vec4};
 
 use super::Ray;
 
-/// Edges in a fence.
+/// The number of edges that are compared at once.
 pub(super) const EDGES: usize = 4;
 
-/// Up to four edges of a flat outline that follow each other. Places without an
-/// edge have nothing beyond them.
+/// Up to four consecutive edges of a flat outline. Unused places have nothing beyond them.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Fence {
     /// The outward directions, as long as the edges.
     x: Vec4,
     y: Vec4,
     z: Vec4,
-    /// How far the edges are along them from the origin.
+    /// The positions of the edges along these directions.
     at: Vec4,
-    /// The edges' lengths, squared.
+    /// The squared lengths of the edges.
     squared: Vec4,
 }
 
@@ -34,11 +32,11 @@ fn by_coordinate(points: [Vec3; 4]) -> [Vec4; 3] {
 }
 
 impl Fence {
-    /// The edges from the corner `first` on, of an outline with this normal
-    /// about which it runs.
+    /// The edges from the corner `first` on, of an outline that runs counter-clockwise around this
+    /// normal.
     #[inline]
     pub fn of(points: &[Vec3], first: usize, normal: Vec3) -> Self {
-        // Past the last edge, from the first corner to itself.
+        // Unused places have an edge from the first corner to itself.
         let corner = |place: usize| *points.get(first + place).unwrap_or(&points[0]);
         let [a, b, c, d, e] = [0, 1, 2, 3, 4].map(corner);
         let [sx, sy, sz] = by_coordinate([a, b, c, d]);
@@ -51,56 +49,55 @@ impl Fence {
     }
 
     #[inline]
-    fn along(&self, way: Vec3) -> Vec4 {
-        self.x * way.x + self.y * way.y + self.z * way.z
+    fn along(&self, direction: Vec3) -> Vec4 {
+        self.x * direction.x + self.y * direction.y + self.z * direction.z
     }
 
-    /// Whether a point is beyond any of the edges by more than this share of
-    /// its length.
+    /// Returns true if a point is beyond any of the edges by more than this fraction of its length.
     #[inline]
-    pub fn excludes(&self, point: Vec3, share: f32) -> bool {
-        (self.along(point) - self.at).cmpgt(self.squared * share).any()
+    pub fn excludes(&self, point: Vec3, fraction: f32) -> bool {
+        (self.along(point) - self.at).cmpgt(self.squared * fraction).any()
     }
 
-    /// How the core's centre passes along these edges.
+    /// The motion of the core's centre relative to these edges.
     #[inline]
     pub fn course(&self, ray: &Ray<Vec3>) -> Course {
-        Course { before: self.along(ray.from) - self.at, going: self.along(ray.motion), fence: *self }
+        Course { before: self.along(ray.from) - self.at, motion: self.along(ray.motion), fence: *self }
     }
 }
 
-/// How far beyond each edge of a fence a core's centre is, times the edge's
-/// length: where it starts, and what its motion adds.
+/// The distance of a core's centre beyond each edge, times the edge's length: at the start, and
+/// what the motion adds.
 pub(crate) struct Course {
     before: Vec4,
-    going: Vec4,
+    motion: Vec4,
     fence: Fence,
 }
 
 impl Course {
-    /// Whether a capsule with a core of `half` its length stays further beyond
-    /// one of the edges than `reach` all along its way.
+    /// Returns true if a capsule with half length `half` stays further beyond one of the edges than
+    /// `reach` on all of its path.
     #[inline]
     pub fn passes(&self, half: f32, reach: f32) -> bool {
-        let nearest = self.before.min(self.before + self.going);
+        let nearest = self.before.min(self.before + self.motion);
         let least = nearest - self.fence.y.abs() * half;
         let apart = least.cmpgt(Vec4::ZERO) & (least * least).cmpgt(self.fence.squared * (reach * reach));
         apart.any()
     }
 
-    /// Whether a point of the core, `end` above its centre, is beyond any of the
-    /// edges by more than this share of its length after `time`.
+    /// Returns true if a point of the core, `end` above its centre, is beyond any of the edges by
+    /// more than this fraction of its length after `time`.
     #[inline]
-    pub fn is_outside(&self, end: f32, time: f32, share: f32) -> bool {
-        let at = self.before + self.fence.y * end + self.going * time;
-        at.cmpgt(self.fence.squared * share).any()
+    pub fn is_outside(&self, end: f32, time: f32, fraction: f32) -> bool {
+        let at = self.before + self.fence.y * end + self.motion * time;
+        at.cmpgt(self.fence.squared * fraction).any()
     }
 
-    /// Which edges a point of the core, `end` above its centre, comes beyond on
-    /// its way, by more than this share of their length: a bit each.
+    /// The edges that a point of the core, `end` above its centre, passes beyond on its path by
+    /// more than this fraction of their length: one bit each.
     #[inline]
-    pub fn beyond(&self, end: f32, share: f32) -> u32 {
-        let furthest = self.before.max(self.before + self.going) + self.fence.y * end;
-        furthest.cmpge(self.fence.squared * share).bitmask()
+    pub fn beyond(&self, end: f32, fraction: f32) -> u32 {
+        let furthest = self.before.max(self.before + self.motion) + self.fence.y * end;
+        furthest.cmpge(self.fence.squared * fraction).bitmask()
     }
 }

@@ -7,10 +7,9 @@ use crate::space::{MAX_LENGTH, MIN_LENGTH, ScaleError, Vector};
 
 /// A body's collision shape, upright along the body's up.
 ///
-/// The body's position is the middle of its underside, or of the whole hull for
-/// a body seen from above. Around the shape lies
-/// the clearance, a thin gap that is kept to every piece: feet stand that far
-/// above the ground, and the pose is drawn without it.
+/// The position of a body is the middle of its underside, or the centre of the whole hull for a
+/// body seen from above. Around the shape is the clearance, a thin gap that is kept to every piece:
+/// feet stand that far above the ground, and the pose is drawn without it.
 ///
 /// ```
 /// use rasant::{Hull, Layers};
@@ -26,11 +25,11 @@ pub struct Hull {
     shape: HullShape,
     clearance: f32,
     mask: Layers,
-    /// How high the body's position is above the underside, however low it crouches.
+    /// The height of the body's position above the underside, which does not change in a crouch.
     origin: f32,
 }
 
-/// A hull as it is read, before it is checked.
+/// A hull that was read by serde and is not yet checked.
 #[cfg(feature = "serde")]
 #[derive(serde::Deserialize)]
 struct Unchecked {
@@ -52,7 +51,7 @@ impl TryFrom<Unchecked> for Hull {
     }
 }
 
-/// The form of a hull.
+/// The shape of a hull.
 ///
 /// ```
 /// use rasant::{Hull, HullShape};
@@ -66,14 +65,14 @@ impl TryFrom<Unchecked> for Hull {
 pub enum HullShape {
     /// An upright capsule; in two dimensions a stadium.
     Capsule {
-        /// Of the round ends and the side.
+        /// The radius of the round ends and the side.
         radius: f32,
-        /// From end to end, at least twice the radius.
+        /// The length from end to end, at least twice the radius.
         height: f32,
     },
     /// A ball; in two dimensions a disc.
     Ball {
-        /// Above 0.
+        /// The radius, above 0.
         radius: f32,
     },
     /// A box along the body's axes.
@@ -84,33 +83,40 @@ pub enum HullShape {
         depth: f32,
         /// Along up.
         height: f32,
-        /// The radius of its edges and corners, from 0 to half its least side.
+        /// The radius of its edges and corners, from 0 to half its smallest side.
         rounding: f32,
     },
 }
 
 /// Why a hull cannot be made.
+///
+/// ```
+/// use rasant::Hull;
+///
+/// let error = Hull::capsule(0.4, 0.5).unwrap_err();
+/// println!("{error}"); // the height must be at least twice the radius
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Error)]
 #[non_exhaustive]
 pub enum HullError {
-    /// A size is not a number from [`MIN_LENGTH`] to [`MAX_LENGTH`].
+    /// A size is outside [`MIN_LENGTH`] to [`MAX_LENGTH`], or NaN.
     #[error("{name} is {value}, expected a number above 0, from {MIN_LENGTH} to {MAX_LENGTH} m")]
     Size {
-        /// Which size.
+        /// The size.
         name: &'static str,
-        /// What was given.
+        /// The value.
         value: f32,
     },
-    /// A size is beyond what the others allow.
+    /// A size is outside the range that the others allow.
     #[error("{name} is {value}, expected {least} to {most}")]
     Range {
-        /// Which size.
+        /// The size.
         name: &'static str,
-        /// What was given.
+        /// The value.
         value: f32,
-        /// The least allowed.
+        /// The smallest value allowed.
         least: f32,
-        /// The most allowed.
+        /// The largest value allowed.
         most: f32,
     },
 }
@@ -119,12 +125,12 @@ pub enum HullError {
 const CLEARANCE: f32 = 1.0 / 70.0;
 
 impl Hull {
-    /// A hull of a shape, stopped by every layer. Its clearance is 1/140 of its width: 5 mm for
-    /// a width of 0.7 m.
+    /// A hull with this shape, stopped by every layer. Its clearance is 1/140 of its width: 5 mm
+    /// for a width of 0.7 m.
     ///
     /// # Errors
-    /// When a size is not a number above 0, a capsule is lower than its two
-    /// ends, or a rounding is more than half the least side.
+    /// If a size is not above 0, a capsule is lower than twice its radius, or a rounding is more
+    /// than half the smallest side.
     pub fn new(shape: HullShape) -> Result<Self, HullError> {
         shape.check()?;
         let hull = Self { shape, clearance: 0.0, mask: Layers::ALL, origin: 0.0 };
@@ -134,8 +140,7 @@ impl Hull {
     /// An upright capsule.
     ///
     /// # Errors
-    /// When a size is not a number above 0 or the height is less than twice
-    /// the radius.
+    /// If a size is not above 0 or the height is less than twice the radius.
     pub fn capsule(radius: f32, height: f32) -> Result<Self, HullError> {
         Self::new(HullShape::Capsule { radius, height })
     }
@@ -143,23 +148,23 @@ impl Hull {
     /// A ball.
     ///
     /// # Errors
-    /// When the radius is not a number above 0.
+    /// If the radius is not above 0.
     pub fn ball(radius: f32) -> Result<Self, HullError> {
         Self::new(HullShape::Ball { radius })
     }
 
-    /// An upright box as wide as deep, with sharp edges.
+    /// An upright box with equal width and depth and sharp edges.
     ///
     /// # Errors
-    /// When a size is not a number above 0.
+    /// If a size is not above 0.
     pub fn upright_box(width: f32, height: f32) -> Result<Self, HullError> {
         Self::new(HullShape::Box { width, depth: width, height, rounding: 0.0 })
     }
 
-    /// The same hull with another clearance, above 0, in metres.
+    /// The hull with another clearance, in metres.
     ///
     /// # Errors
-    /// When the clearance is not a number above 0.
+    /// If the clearance is not above 0.
     pub fn with_clearance(mut self, clearance: f32) -> Result<Self, HullError> {
         // It may be far smaller than any size.
         if !(clearance > 0.0 && clearance <= MAX_LENGTH) {
@@ -169,8 +174,8 @@ impl Hull {
         Ok(self)
     }
 
-    /// The same hull in another shape: its clearance, mask and origin stay. A centred hull
-    /// stays centred.
+    /// The hull with another shape. Its clearance, mask and origin stay. A centred hull stays
+    /// centred.
     ///
     /// # Errors
     /// As [`Self::new`].
@@ -179,35 +184,34 @@ impl Hull {
         Ok(if self.origin > 0.0 { new.centred() } else { new })
     }
 
-    /// The same hull, stopped by pieces on `layers` only.
+    /// The hull, stopped only by pieces on these layers.
     #[must_use]
     pub fn with_mask(mut self, layers: Layers) -> Self {
         self.mask = layers;
         self
     }
 
-    /// The same hull about its position, not above it: for a body whose origin is in
-    /// its middle, and for one seen from above, which has no underside. Its feet stay
-    /// where they are in a crouch: the position is then as high above them as before.
+    /// The hull centred on its position, instead of standing on it: for a body whose origin is its
+    /// centre, and for one seen from above, which has no underside. In a crouch its feet stay where
+    /// they are: the position is then as high above them as before.
     #[must_use]
     pub fn centred(mut self) -> Self {
         self.origin = 0.5 * self.height();
         self
     }
 
-    /// How high the body's position is above the underside.
+    /// The height of the body's position above the underside.
     pub(crate) fn origin(&self) -> f32 {
         self.origin
     }
 
-    /// Where its middle is, from the body's position.
+    /// The centre, from the body's position.
     #[must_use]
     pub fn middle<V: Vector>(&self) -> V {
         V::UP * (0.5 * self.height() - self.origin)
     }
 
-    /// The same hull at another height: a crouch. Never lower than its round
-    /// ends.
+    /// The hull at another height: a crouch. Never lower than its round ends.
     #[must_use]
     pub fn at_height(mut self, new: f32) -> Self {
         match &mut self.shape {
@@ -220,10 +224,10 @@ impl Hull {
         self
     }
 
-    /// The same hull `factor` times as large, with its clearance.
+    /// The hull `factor` times as large, with its clearance.
     ///
     /// # Errors
-    /// When `factor` is not a finite number above 0.
+    /// If `factor` is not a finite number above 0.
     pub fn scaled(mut self, factor: f32) -> Result<Self, ScaleError> {
         ScaleError::check(factor)?;
         self.origin *= factor;
@@ -242,13 +246,13 @@ impl Hull {
         Ok(self)
     }
 
-    /// The form.
+    /// The shape.
     #[must_use]
     pub fn shape(&self) -> HullShape {
         self.shape
     }
 
-    /// The gap kept to every piece.
+    /// The gap that is kept to every piece, in metres.
     #[must_use]
     pub fn clearance(&self) -> f32 {
         self.clearance
@@ -260,7 +264,7 @@ impl Hull {
         self.mask
     }
 
-    /// From underside to top.
+    /// The height from underside to top.
     #[must_use]
     pub fn height(&self) -> f32 {
         match self.shape {
@@ -269,7 +273,7 @@ impl Hull {
         }
     }
 
-    /// The greatest distance from the middle to the side, along x.
+    /// The largest distance from the centre to the side, along x.
     #[must_use]
     pub fn half_width(&self) -> f32 {
         match self.shape {
@@ -278,14 +282,13 @@ impl Hull {
         }
     }
 
-    /// How far it reaches from its middle along a direction of length 1 in the body's frame, in
-    /// metres.
+    /// The extent from the centre along a unit direction in the body's frame, in metres.
     pub(crate) fn extent<V: Vector>(&self, direction: V) -> f32 {
         let core = self.core::<V>();
         core.half.dot(direction.abs()) + core.radius
     }
 
-    /// The core and radius that contact works with.
+    /// The core and radius for contact.
     #[must_use]
     pub(crate) fn core<V: Vector>(&self) -> Core<V> {
         let (half, radius) = match self.shape {
@@ -296,24 +299,25 @@ impl Hull {
                 (V::from_array(half), rounding)
             }
         };
-        // So short a core is lost beside where it is: it would be an edge of no length.
+        // A core this short would be lost in rounding beside its position: an edge without a
+        // length.
         let least = LEAST_CORE * radius;
         let half = V::from_array(half.to_array().map(|half| if half < least { 0.0 } else { half }));
         Core { half, radius, middle: self.middle() }
     }
 }
 
-/// The least height of a box that is lowered, as a fraction of its width.
+/// The smallest height of a lowered box, as a fraction of its width.
 const LEAST_HEIGHT: f32 = 1e-3;
 
-/// The shortest half of a core, in radii; what is shorter counts as nothing.
+/// Half the length of a core, in radii, below which it counts as a point.
 const LEAST_CORE: f32 = 2e-5;
 
-/// What is left of a hull when its rounding is taken off: a point, an upright
-/// segment or an upright box; and that rounding.
+/// A hull without its rounding: a point, an upright segment or an upright box, and the radius of
+/// the rounding.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Core<V> {
-    /// Half its extents along the body's axes; 0 where it has none.
+    /// Half its extents along the body's axes.
     pub half: V,
     /// The rounding.
     pub radius: f32,
@@ -322,7 +326,7 @@ pub struct Core<V> {
 }
 
 impl<V: Vector> Core<V> {
-    /// Half the height of the hull, in metres: what tolerances are fractions of.
+    /// Half the height of the hull, in metres. Tolerances are fractions of it.
     pub fn size(&self) -> f32 {
         self.radius + self.half.component(1)
     }

@@ -1,10 +1,9 @@
 //! Exact geometry: hulls, sweeps, gaps, and the patch of nearby pieces.
 //!
-//! A hull is a *core* (a point, an upright segment or an upright box) and a
-//! radius. Sweeping it against a convex piece is the same as sending a ray
-//! from its centre against the sum of the piece and the core, rounded by the
-//! radius; that sum's faces, edges and corners are all met in closed form.
-//! Nothing here iterates toward an answer, so nothing can fail to reach one.
+//! A hull is a *core* (a point, an upright segment or an upright box) and a radius. Sweeping it
+//! against a convex piece is the same as casting a ray from its centre against the sum of the piece
+//! and the core, rounded by the radius. The touch with the faces, edges and corners of that sum is
+//! computed in closed form. Nothing iterates toward an answer, so nothing can fail to converge.
 //!
 //! ```text
 //!          ╭───────╮
@@ -19,11 +18,10 @@
 //!        ═════════════       the ground, at rest ────────────────────────────┘┘ slack
 //! ```
 //!
-//! A moving hull keeps a *clearance* from every piece. To be sure that a floor
-//! of many flush pieces feels like one, a motion is stopped only by what comes
-//! closer than the clearance less a small *slack*; when it is, the stop is
-//! at the full clearance again. What sticks out by less than the slack, as a
-//! seam does, is never met at all.
+//! A moving hull keeps a *clearance* from every piece. So that a floor of many flush pieces feels
+//! like one, a motion is stopped only by what is nearer than the clearance minus a small *slack*;
+//! the stop is then at the full clearance again. What protrudes by less than the slack, as a seam
+//! does, never stops a motion.
 
 mod block;
 mod boxed;
@@ -33,6 +31,8 @@ mod fence;
 mod hull;
 mod patch;
 mod plane;
+mod query;
+mod rod;
 mod solid;
 mod upright;
 
@@ -40,25 +40,25 @@ pub(crate) use hull::Core;
 pub use hull::{Hull, HullError, HullShape};
 pub(crate) use patch::Scratch;
 pub use patch::{Hit, Nearest, Patch, Swept};
+pub use query::{Closest, Impact, Queries};
 
 use crate::level::{Seams, Shape, Tag};
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
 use crate::space::{Bounds, Sealed, Vector};
 
-/// The dimension-specific part of contact: a file for the plane, a file for
-/// space. It is [`glam::Vec2`] or [`glam::Vec3`],
-/// and nobody else's.
+/// The part of contact that depends on the dimension: one file for two dimensions, one for three.
+/// Implemented for [`glam::Vec2`] and [`glam::Vec3`] only.
 pub trait Geometry: Vector + Sealed {
-    /// A corner of an obstacle, as the patch keeps it.
+    /// A corner of an obstacle, as the patch stores it.
     #[doc(hidden)]
     type Corner: Copy + Send + Sync;
 
-    /// Room for those of a crowded place without the heap.
+    /// An array for the corners of a crowded place, without the heap.
     #[doc(hidden)]
     type Room: smallvec::Array<Item = Self::Corner>;
 
-    /// The part of a core's half extents that obstacles do not have in them.
+    /// The part of a core's half extents that the obstacles do not include.
     #[doc(hidden)]
     fn beside_obstacles(core: &Core<Self>) -> Self;
 
@@ -66,16 +66,19 @@ pub trait Geometry: Vector + Sealed {
     #[doc(hidden)]
     fn collect(patch: &mut Patch<Self>, shape: Shape<'_, Self>, tag: Tag);
 
-    /// The same of a box along the world's axes.
+    /// As [`Self::collect`], for a box along the world's axes.
     #[doc(hidden)]
     #[inline]
     fn collect_block(patch: &mut Patch<Self>, min: Self, max: Self, tag: Tag) {
         Shape::block(min, max, |shape| Self::collect(patch, shape, tag));
     }
 
-    /// The first touch of the core, grown by `reach`, with an obstacle, when
-    /// its centre moves from `from` by `motion`; only if before `limit`, a
-    /// share of the motion.
+    /// Adds a box along the body's axes, in the core's coordinates, with a rounding.
+    #[doc(hidden)]
+    fn collect_round_block(patch: &mut Patch<Self>, own: Bounds<Self>, rounding: f32, tag: Tag);
+
+    /// The first touch of the core, grown by `reach`, with an obstacle, when its centre moves from
+    /// `from` by `motion`. `None` if it is not before `limit`, a fraction of the motion.
     #[doc(hidden)]
     fn touch(
         patch: &Patch<Self>,
@@ -84,15 +87,14 @@ pub trait Geometry: Vector + Sealed {
         limit: f32,
     ) -> Option<Touch<Self>>;
 
-    /// The touched point of the obstacle, which is worked out for the touch that counts
-    /// only.
+    /// The touched point of the obstacle. It is computed only for the touch that counts.
     #[doc(hidden)]
     #[inline]
     fn touched_point(_patch: &Patch<Self>, _obstacle: &Obstacle<Self>, touch: &Touch<Self>) -> Self {
         touch.point
     }
 
-    /// Whether all of an obstacle is below `lowest` along `normal`.
+    /// Returns true if all of an obstacle is below `lowest` along `normal`.
     #[doc(hidden)]
     fn is_below(patch: &Patch<Self>, obstacle: &Obstacle<Self>, normal: Self, lowest: f32) -> bool;
 
@@ -100,8 +102,7 @@ pub trait Geometry: Vector + Sealed {
     #[doc(hidden)]
     fn gap(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self) -> Gap<Self>;
 
-    /// The gap to an obstacle if it is less than `reach`; what is further away is found out
-    /// sooner.
+    /// The gap to an obstacle, if it is less than `reach`. Faster for what is further away.
     #[doc(hidden)]
     #[inline]
     fn gap_within(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self, reach: f32) -> Option<Gap<Self>> {
@@ -113,13 +114,13 @@ pub trait Geometry: Vector + Sealed {
 #[doc(hidden)]
 #[derive(Clone, Copy, Debug)]
 pub struct Obstacle<V> {
-    /// Bounds of the points, with the rounding.
+    /// The bounds of the points, with the rounding.
     pub(crate) bounds: Bounds<V>,
-    /// The points' range in the patch.
+    /// The range of the points in the patch.
     pub(crate) corners: (u32, u32),
     pub(crate) kind: ObstacleKind,
     pub(crate) seams: Seams,
-    /// What the points are rounded by: the radius of a ball.
+    /// The rounding of the points: the radius of a ball or capsule, or that of a rounded piece.
     pub(crate) rounding: f32,
     /// The normal of a flat obstacle.
     pub(crate) normal: V,
@@ -137,20 +138,20 @@ pub(crate) enum ObstacleKind {
     Point,
     /// Two dimensions: the sum of a polygon or segment and the core.
     Outline,
-    /// A box along the body's axes, which is its bounds: in two dimensions those of
-    /// its sum with the core, in three its own.
+    /// A box along the body's axes, stored as its bounds: in two dimensions those of its sum with
+    /// the core, in three its own.
     Block,
-    /// Three dimensions: a facet solid from both sides.
+    /// Three dimensions: a facet that is solid from both sides.
     Facet,
-    /// Three dimensions: a face of a solid, seen only from outside; the solid
-    /// itself follows its faces.
+    /// Three dimensions: a face of a solid, solid from outside only. The solid follows its faces.
     Face,
-    /// Three dimensions: a solid; its faces are the obstacles just before it,
-    /// as many as this says.
+    /// Three dimensions: a line between two points.
+    Rod,
+    /// Three dimensions: a solid. Its faces are the obstacles just before it; this is their number.
     Solid(u8),
 }
 
-/// A motion of the core's centre, and how far around the core it touches.
+/// A motion of the core's centre, with the distance around the core at which it touches.
 #[doc(hidden)]
 #[derive(Clone, Copy, Debug)]
 pub struct Ray<V> {
@@ -163,8 +164,8 @@ pub struct Ray<V> {
 #[doc(hidden)]
 #[derive(Clone, Copy, Debug)]
 pub struct Touch<V> {
-    /// The share of the motion before the touch; infinite when it starts within
-    /// reach and leads away.
+    /// The fraction of the motion before the touch. Infinite if the motion starts within reach and
+    /// leads away.
     pub(crate) time: f32,
     /// From the obstacle to the core, of length 1.
     pub(crate) normal: V,
@@ -172,9 +173,9 @@ pub struct Touch<V> {
     pub(crate) face: V,
     /// The touched point of the obstacle.
     pub(crate) point: V,
-    /// Whether an edge or corner was touched, not a face.
+    /// True if an edge or corner was touched, not a face.
     pub(crate) edge: bool,
-    /// How far inside the reach the motion starts; 0 when it starts outside.
+    /// How far inside the reach the motion starts; 0 if it starts outside.
     pub(crate) depth: f32,
 }
 
@@ -182,8 +183,7 @@ pub struct Touch<V> {
 #[doc(hidden)]
 #[derive(Clone, Copy, Debug)]
 pub struct Gap<V> {
-    /// The distance; below 0 when the core is inside, by the length of the
-    /// shortest way out.
+    /// The distance. If the core is inside, minus the length of the shortest displacement out.
     pub(crate) distance: f32,
     /// From the obstacle to the core, of length 1.
     pub(crate) normal: V,
@@ -195,9 +195,8 @@ pub struct Gap<V> {
 }
 
 impl<V: Vector> Gap<V> {
-    /// The touch of a motion that starts within reach: at once when it goes
-    /// further in, and never when it does not, for the distance to a convex
-    /// obstacle then only grows.
+    /// The touch of a motion that starts within reach: at once if it goes further in, and never if
+    /// not, because the distance to a convex obstacle then only grows.
     pub(crate) fn touch(self, ray: &Ray<V>) -> Option<Touch<V>> {
         let inward = ray.motion.dot(self.normal) < 0.0;
         Some(Touch {
@@ -215,13 +214,13 @@ impl<V: Vector> Gap<V> {
     }
 }
 
-/// Of two normals the one that points further up.
+/// The normal that points further up.
 pub(crate) fn more_upward<V: Vector>(a: V, b: V) -> V {
     if b.height() > a.height() { b } else { a }
 }
 
-/// When a point that starts `from` the middle of a box of `half` its sides comes into
-/// it, grown by the ray's reach, and across which axis; before 0 when it starts there.
+/// The time at which a point that starts `from` the centre of a box of `half` its sides enters it,
+/// grown by the ray's reach, and the axis of that face. Below 0 if it starts inside.
 #[inline]
 pub(crate) fn enter_box<V: Vector>(from: V, half: V, ray: &Ray<V>, limit: f32) -> Option<(f32, usize)> {
     let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
@@ -251,20 +250,20 @@ pub(crate) fn enter_box<V: Vector>(from: V, half: V, ray: &Ray<V>, limit: f32) -
 /// When a moving point comes within reach of something round.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) enum Reach {
-    /// Not on this way.
+    /// Not on this path.
     Never,
-    /// After this share of the way.
+    /// After this fraction of the path.
     At(f32),
-    /// It is so from the start.
+    /// It is within reach from the start.
     Within,
 }
 
-/// When a point that starts `arm` away from a centre and moves by `motion`
-/// comes within `reach` of it. To ask of an axis instead of a centre, pass
-/// vectors without their parts along the axis.
+/// The time at which a point that starts `arm` away from a centre and moves by `motion` comes
+/// within `reach` of it. For an axis instead of a centre, pass vectors without their components
+/// along the axis.
 ///
-/// The closest approach is found first, and the touch counted back from it,
-/// which loses far fewer digits than the textbook's quadratic.
+/// The closest approach is computed first, and the touch relative to it, which loses far fewer
+/// digits than the usual quadratic formula.
 #[inline]
 pub(crate) fn reach_round<V: Vector>(arm: V, motion: V, reach: f32) -> Reach {
     let reach_squared = reach * reach;

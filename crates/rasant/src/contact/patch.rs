@@ -1,48 +1,51 @@
-//! The pieces near a body, gathered once a tick.
+//! The pieces near a body, gathered once per tick.
 
 use alloc::boxed::Box;
 use alloc::vec::Vec;
 use core::any::Any;
 use smallvec::SmallVec;
 
-use crate::level::{Found, PieceId, Shape, Surroundings, Tag};
+use crate::level::{Found, PieceId, RoundBox, Shape, Surroundings, Tag};
 use crate::space::{Bounds, Frame, Vector};
 
 use super::{Core, Gap, Geometry, Hull, Obstacle, ObstacleKind, Ray, Touch, more_upward};
 
-/// The share of the clearance within which a piece does not stop a motion:
-/// see the [module](super).
+/// The fraction of the clearance within which a piece does not stop a motion: see the
+/// [module](super).
 const SLACK: f32 = 0.2;
-/// Room for the obstacles of a crowded place without the heap.
+/// The number of obstacles that fit without the heap.
 const OBSTACLES: usize = 384;
-/// Touches that are no further apart than this fraction of the core's size are of one edge.
+/// Touches that are no further apart than this fraction of the core's size are on the same edge.
 const TOGETHER: f32 = 2e-5;
-/// The least cosine between a touch and the front of a piece that is solid
-/// from there only: 72 degrees.
+/// The rounding of a piece, as a fraction of half the height of the hull, from which on it counts as
+/// a surface of its own and not as an edge: 0.1 m for a hull of 1.6 m.
+const ROUND_EDGE: f32 = 0.125;
+/// The smallest cosine between a touch and the front of a one-sided piece at which it is solid: 72
+/// degrees.
 const FRONT: f32 = 0.3;
 
-/// The pieces near a body in the body's own frame: its position is the origin,
-/// its up the second axis.
+/// The pieces near a body, in the body's own frame: its position is the origin, its up the second
+/// axis.
 ///
-/// All motion of a tick runs over this short list. `at` in the methods is how
-/// far the body has come from that origin.
+/// All motion of a tick is computed on this short list. `at` in the methods is the displacement of
+/// the body from that origin.
 pub struct Patch<V: Geometry> {
     pub(super) frame: Frame<V>,
     pub(super) core: Core<V>,
     clearance: f32,
-    /// What is kept, in the core's coordinates.
+    /// The region of the obstacles that are stored, in the core's coordinates.
     region: Bounds<V>,
     /// The displacements for which it was gathered.
     reach: Bounds<V>,
     /// The corners of all obstacles, one after another.
     pub(super) corners: SmallVec<V::Room>,
     pub(super) obstacles: SmallVec<[Obstacle<V>; OBSTACLES]>,
-    /// Memory for more of them than there is room for.
+    /// Heap memory for more obstacles than fit.
     spare: Option<Box<Spare<V>>>,
 }
 
-/// Memory of earlier ticks for places with very many pieces, kept so that a tick there takes
-/// nothing from the heap. A copy begins without any.
+/// Memory of earlier ticks for places with very many pieces, kept so that a tick there allocates
+/// nothing. A copy starts without any.
 #[derive(Default)]
 pub(crate) struct Scratch(Option<Box<dyn Any + Send + Sync>>);
 
@@ -58,7 +61,7 @@ impl core::fmt::Debug for Scratch {
     }
 }
 
-/// Lists that obstacles are moved to where there is no more room for them.
+/// Lists that obstacles are moved to when the arrays are full.
 struct Spare<V: Geometry> {
     obstacles: Vec<Obstacle<V>>,
     corners: Vec<V::Corner>,
@@ -73,40 +76,39 @@ impl<V: Geometry> Default for Spare<V> {
 /// Where a motion of the hull is stopped.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Hit<V> {
-    /// The time of impact: the share of the motion that keeps the clearance, 0 to 1.
+    /// The time of impact: the fraction of the motion that keeps the clearance, 0 to 1.
     pub time: f32,
     /// From the piece to the hull, of length 1.
     pub normal: V,
-    /// The most upward face that meets where the hull touches: what a foot
-    /// there would rest on.
+    /// The most upward face that meets at the touched point: what a foot would rest on there.
     pub face: V,
     /// The touched point of the piece, in the body's frame.
     pub point: V,
-    /// Whether an edge or corner is touched, not a face.
+    /// True if an edge or corner is touched, not a face.
     pub edge: bool,
-    /// Which piece.
+    /// The piece.
     pub tag: Tag,
 }
 
-/// What a sweep comes to.
+/// The result of a sweep.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Swept<V> {
-    /// Where the motion is stopped.
+    /// Where the motion is stopped, if it is.
     pub hit: Option<Hit<V>>,
-    /// How far the hull is within the gap it keeps, at the start, of something
-    /// that is solid all round: in metres, less the slack. More than a hair
-    /// means that something has come to it.
+    /// How far the hull is, at the start, within the slack-reduced clearance of something that is
+    /// solid from all sides, in metres. More than a hair means that something has moved into the
+    /// gap.
     pub depth: f32,
 }
 
-/// What a ray touches.
+/// A touch that is found by a ray.
 struct Touches<'a, V> {
     first: Option<(Touch<V>, &'a Obstacle<V>)>,
     depth: f32,
 }
 
 impl<V: Vector> Obstacle<V> {
-    /// How deep a touch starts in what is solid all round.
+    /// How deep a touch starts in something that is solid from all sides.
     fn depth_of(&self, touch: &Touch<V>) -> f32 {
         if self.front == V::ZERO { touch.depth } else { 0.0 }
     }
@@ -115,22 +117,22 @@ impl<V: Vector> Obstacle<V> {
 /// The piece nearest to the hull.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Nearest<V> {
-    /// The distance from the hull; below 0 when the two overlap, by the length
-    /// of the shortest way out.
+    /// The distance from the hull. If the two overlap, minus the length of the shortest
+    /// displacement out.
     pub distance: f32,
-    /// From the piece to the hull, of length 1: the way out.
+    /// From the piece to the hull, of length 1: the direction out.
     pub normal: V,
     /// The nearest point of the piece, in the body's frame.
     pub point: V,
     /// The nearest point of the hull, in the body's frame.
     pub own_point: V,
-    /// Which piece.
+    /// The piece.
     pub tag: Tag,
 }
 
 impl<V: Geometry> Patch<V> {
-    /// A patch with nothing in it, for a hull in `frame`, that keeps what
-    /// overlaps `region` (about the body's position).
+    /// An empty patch for a hull in `frame`. It stores what overlaps `region`, relative to the
+    /// body's position.
     #[must_use]
     #[inline(always)] // built in place: it is large, and copying it would show
     pub fn empty(frame: Frame<V>, hull: &Hull, region: Bounds<V>) -> Self {
@@ -147,7 +149,7 @@ impl<V: Geometry> Patch<V> {
         }
     }
 
-    /// Lends it memory for more obstacles than it has room for: see [`Self::give_back`].
+    /// Lends the patch memory for more obstacles than fit: see [`Self::give_back`].
     #[inline]
     pub(crate) fn lend(&mut self, scratch: &mut Scratch) {
         if let Some(kept) = scratch.0.take() {
@@ -155,7 +157,7 @@ impl<V: Geometry> Patch<V> {
         }
     }
 
-    /// Gives back what was lent to it, and what it took from the heap itself.
+    /// Returns the memory that was lent, and what the patch allocated itself.
     #[inline]
     pub(crate) fn give_back(&mut self, scratch: &mut Scratch) {
         let Some(mut spare) = self.spare.take() else { return };
@@ -168,7 +170,7 @@ impl<V: Geometry> Patch<V> {
         scratch.0 = Some(spare);
     }
 
-    /// Makes room for more corners.
+    /// Reserves memory for more corners.
     #[inline]
     pub(super) fn reserve_corners(&mut self, more: usize) {
         if self.corners.len() + more > self.corners.capacity() {
@@ -188,8 +190,8 @@ impl<V: Geometry> Patch<V> {
         move_out(&mut self.obstacles, &mut self.spare.get_or_insert_default().obstacles, 1);
     }
 
-    /// Gathers from `surroundings` all that the hull can meet while it moves
-    /// anywhere within `reach` (bounds of its displacement).
+    /// Gathers from `surroundings` everything that the hull can touch for a displacement within
+    /// `reach`.
     #[must_use]
     #[inline(always)] // see `empty`
     pub fn gather(
@@ -203,48 +205,54 @@ impl<V: Geometry> Patch<V> {
         patch
     }
 
-    /// Gathers anew, for another reach: what it held is forgotten.
+    /// Gathers again, for another reach, and discards the earlier obstacles.
     pub fn refill(&mut self, hull: &Hull, reach: Bounds<V>, surroundings: &impl Surroundings<V>) {
-        let margin = V::splat(self.margin()) + self.core.half;
         self.corners.clear();
         self.obstacles.clear();
+        let region = self.prepare(reach);
+        surroundings.pieces(&region, hull.mask(), self);
+    }
+
+    /// Sets the reach, and returns the region in the world from which the pieces are needed.
+    pub(super) fn prepare(&mut self, reach: Bounds<V>) -> Bounds<V> {
+        let margin = V::splat(self.margin()) + self.core.half;
         self.region = reach.widened(margin);
         self.reach = reach;
         let middle = self.core.middle;
         let region = Bounds { min: self.region.min + middle, max: self.region.max + middle };
-        surroundings.pieces(&self.frame.world_bounds(region), hull.mask(), self);
+        self.frame.world_bounds(region)
     }
 
-    /// What is gathered round the core, beyond its reach.
+    /// The margin around the core that is gathered beyond its reach.
     fn margin(&self) -> f32 {
         self.core.radius + 2.0 * self.clearance
     }
 
-    /// The frame its coordinates are in.
+    /// The frame of its coordinates.
     #[must_use]
     pub fn frame(&self) -> &Frame<V> {
         &self.frame
     }
 
-    /// How many obstacles it holds.
+    /// The number of obstacles.
     #[must_use]
     pub fn len(&self) -> usize {
         self.obstacles.len()
     }
 
-    /// Whether it holds none.
+    /// Returns true if there are no obstacles.
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.obstacles.is_empty()
     }
 
-    /// The gap the hull keeps.
+    /// The clearance of the hull.
     #[must_use]
     pub fn clearance(&self) -> f32 {
         self.clearance
     }
 
-    /// The rounding of the hull: a capsule's radius, 0 for a sharp box.
+    /// The radius of the hull's rounding: a capsule's radius, 0 for a sharp box.
     #[must_use]
     pub fn radius(&self) -> f32 {
         self.core.radius
@@ -256,12 +264,12 @@ impl<V: Geometry> Patch<V> {
         self.core.half.component(0) > 0.0
     }
 
-    /// The middle of the hull from its position, and half the length of its core.
+    /// The centre of the hull from its position, and half the length of its core.
     pub(crate) fn upright_middle(&self) -> (V, f32) {
         (self.core.middle, self.core.half.component(1))
     }
 
-    /// The ends of the hull along the axes, from its middle.
+    /// The extents of the hull along the axes, from its centre.
     pub(crate) fn ends(&self) -> [V; 3] {
         let Core { half, radius, .. } = self.core;
         [0, 1, 2].map(|axis| {
@@ -271,35 +279,34 @@ impl<V: Geometry> Patch<V> {
         })
     }
 
-    /// Whether every displacement within `reach` stays among the pieces that
-    /// were gathered.
+    /// Returns true if every displacement within `reach` stays within the gathered region.
     #[must_use]
     pub fn covers(&self, reach: &Bounds<V>) -> bool {
         self.reach.min.all_at_most(reach.min) && reach.max.all_at_most(self.reach.max)
     }
 
-    /// Bounds of the displacements that stay among the pieces that were gathered.
+    /// The bounds of the displacements that stay within the gathered region.
     #[must_use]
     #[inline]
     pub fn reach(&self) -> Bounds<V> {
         self.reach
     }
 
-    /// Whether a start at this [`Swept::depth`] is an overlap to get free from:
-    /// closer than half the clearance, which nothing that moves by itself comes.
+    /// Returns true if a start at this [`Swept::depth`] is an overlap to be resolved: nearer than
+    /// half the clearance, which nothing that moves by itself reaches.
     #[must_use]
     pub fn is_overlap(&self, depth: f32) -> bool {
         depth > 0.5 * self.clearance - self.slack()
     }
 
-    /// How much of the clearance a motion may use up unseen.
+    /// The part of the clearance that a motion may use up without being stopped.
     #[must_use]
     pub fn slack(&self) -> f32 {
         self.clearance * SLACK
     }
 
-    /// The first piece that the bare hull, without clearance, touches on its
-    /// way from `at` by `motion`; `time` is exactly where.
+    /// The first piece that the bare hull, without clearance, touches on its path from `at` by
+    /// `motion`. `time` is the exact time of impact.
     #[must_use]
     pub fn cast(&self, at: V, motion: V) -> Option<Hit<V>> {
         let ray = Ray { from: at, motion, reach: self.core.radius };
@@ -307,16 +314,15 @@ impl<V: Geometry> Patch<V> {
         Some(self.hit(touch.time, &touch, obstacle))
     }
 
-    /// Where the hull is stopped on its way from `at` by `motion`, at the
-    /// clearance measured along the normal.
+    /// Where the hull is stopped on its path from `at` by `motion`, at the clearance measured along
+    /// the normal.
     #[must_use]
     pub fn sweep(&self, at: V, motion: V) -> Option<Hit<V>> {
         self.sweep_past(at, motion, None, |_| false).hit
     }
 
-    /// Where the hull is stopped, passing through the pieces that `ignored` names. With `over`
-    /// the way is along a plane with that normal, and what lies wholly below it
-    /// is passed over quickly.
+    /// As [`Self::sweep`], ignoring the pieces for which `ignored` returns true. With `over`, the
+    /// path is along a plane with that normal, and obstacles wholly below it are skipped quickly.
     #[must_use]
     pub fn sweep_past(&self, at: V, motion: V, over: Option<V>, ignored: impl Fn(&Tag) -> bool) -> Swept<V> {
         let ray = self.moving(at, motion);
@@ -325,9 +331,9 @@ impl<V: Geometry> Patch<V> {
         Swept { hit, depth }
     }
 
-    /// What the hull comes to rest on when let down by `drop` from `at`: like
-    /// [`Self::sweep`], but of all that it touches at once, the one with the
-    /// most upward face.
+    /// The piece that the hull comes to rest on when lowered by `drop` from `at`: as
+    /// [`Self::sweep`], but of all pieces that it touches at once, the one with the most upward
+    /// face.
     #[must_use]
     pub fn support(&self, at: V, drop: f32, ignored: impl Fn(&Tag) -> bool) -> Swept<V> {
         self.support_where(at, drop, |tag, _| !ignored(tag))
@@ -368,20 +374,20 @@ impl<V: Geometry> Patch<V> {
                 rest = Some((touch, obstacle));
             }
         }
-        // At the clearance of what it rests on: that is no further down than where
-        // the slack of the first is used up.
+        // At the clearance of what it rests on, which is no lower than where the slack of the first
+        // touch is used up.
         let hit = rest.map(|(touch, obstacle)| self.hit(self.stop(&touch, motion), &touch, obstacle));
         Swept { hit, depth }
     }
 
-    /// The piece nearest to the hull, or deepest in it, of those whose bounds
-    /// are within `within` of it.
+    /// The piece nearest to the hull, or deepest in it, among those whose bounds are within
+    /// `within` of it.
     #[must_use]
     pub fn nearest(&self, at: V, within: f32) -> Option<Nearest<V>> {
         let around = self.around(at, within);
         let mut best: Option<(Gap<V>, &Obstacle<V>)> = None;
         for obstacle in &self.obstacles {
-            // A face of a solid speaks through the solid.
+            // The solid stands for its faces.
             if obstacle.kind == ObstacleKind::Face || !obstacle.bounds.overlaps(&around) {
                 continue;
             }
@@ -403,10 +409,9 @@ impl<V: Geometry> Patch<V> {
         )
     }
 
-    /// The piece that the hull at `at` overlaps most, if it overlaps one that
-    /// is solid all round and that `ignored` does not name. Less than half the
-    /// clearance counts as overlapping: nothing that moves by itself ever comes
-    /// so close.
+    /// The piece that the hull at `at` overlaps most, among those that are solid from all sides and
+    /// not ignored. A gap below half the clearance counts as an overlap: nothing that moves by
+    /// itself comes that near.
     #[must_use]
     pub fn overlap(&self, at: V, ignored: impl Fn(&Tag) -> bool) -> Option<Nearest<V>> {
         let limit = self.core.radius + 0.5 * self.clearance;
@@ -428,7 +433,7 @@ impl<V: Geometry> Patch<V> {
         best.map(|(gap, obstacle)| self.named(&gap, obstacle))
     }
 
-    /// Whether a piece is within `within` of the hull at `at`.
+    /// Returns true if a piece is within `within` of the hull at `at`.
     #[must_use]
     pub fn is_near(&self, piece: PieceId, at: V, within: f32) -> bool {
         self.obstacles.iter().any(|obstacle| {
@@ -438,13 +443,13 @@ impl<V: Geometry> Patch<V> {
         })
     }
 
-    /// The hull's motion, grown by the clearance less the slack.
+    /// The motion of the hull, grown by the clearance minus the slack.
     fn moving(&self, at: V, motion: V) -> Ray<V> {
         Ray { from: at, motion, reach: self.core.radius + self.clearance - self.slack() }
     }
 
-    /// The share of the motion at which a touch at the inner reach still had
-    /// the full clearance.
+    /// The fraction of the motion at which a touch at the reduced reach still had the full
+    /// clearance.
     fn stop(&self, touch: &Touch<V>, motion: V) -> f32 {
         let into = -motion.dot(touch.normal);
         (touch.time - self.slack() / into.max(1e-12)).clamp(0.0, 1.0)
@@ -493,7 +498,7 @@ impl<V: Geometry> Patch<V> {
         all
     }
 
-    /// How low the grown core comes along `normal` on its way.
+    /// The lowest point of the grown core along `normal` on its path.
     fn lowest(&self, ray: &Ray<V>, normal: V) -> f32 {
         let at = ray.from.dot(normal).min((ray.from + ray.motion).dot(normal));
         at - normal.abs().dot(V::beside_obstacles(&self.core)) - ray.reach
@@ -503,15 +508,14 @@ impl<V: Geometry> Patch<V> {
         V::is_below(self, obstacle, normal, lowest - obstacle.rounding)
     }
 
-    /// Whether a touch is on the side from which the obstacle is solid, by a
-    /// body that came from there: one that is still outside, if within the gap
-    /// it keeps.
+    /// Returns true if the touch is on the side from which the obstacle is solid, for a body that
+    /// came from there: one that is still outside, even if within its clearance.
     fn is_solid_to(&self, obstacle: &Obstacle<V>, touch: &Touch<V>) -> bool {
         let outside = self.clearance - 0.9 * self.slack();
         obstacle.front == V::ZERO || (touch.normal.dot(obstacle.front) > FRONT && touch.depth <= outside)
     }
 
-    /// The bounds of all that the grown core passes.
+    /// The bounds of everything that the grown core passes through.
     fn swept(&self, ray: &Ray<V>) -> Bounds<V> {
         let to = ray.from + ray.motion;
         Bounds { min: ray.from.min(to), max: ray.from.max(to) }.widened(self.bounds_reach(ray.reach))
@@ -521,7 +525,7 @@ impl<V: Geometry> Patch<V> {
         Bounds { min: at, max: at }.widened(self.bounds_reach(self.core.radius + within))
     }
 
-    /// How far obstacles' bounds are from the core's centre at most.
+    /// The largest distance of obstacles' bounds from the core's centre.
     fn bounds_reach(&self, reach: f32) -> V {
         V::beside_obstacles(&self.core) + V::splat(reach)
     }
@@ -549,20 +553,25 @@ impl<V: Geometry> Patch<V> {
         }
     }
 
-    /// A world point, from the core's centre.
+    /// A world point, relative to the core's centre.
     #[inline]
     pub(super) fn seen_from_core(&self, point: V) -> V {
         self.frame.local_point(point) - self.core.middle
     }
 
-    /// Whether something with these bounds is within the patch's region.
+    /// Returns true if something with these bounds is within the patch's region.
     #[inline]
     pub(super) fn is_within_reach(&self, bounds: &Bounds<V>) -> bool {
         bounds.overlaps(&self.region)
     }
 
-    /// Adds an obstacle, which has its bounds, made of the points or corners
-    /// from `start` on.
+    /// Returns true if the rounding of an obstacle is so large that a foot rests on it as on a round
+    /// surface. Less counts as an edge: a foot rests on the faces that meet there.
+    pub(super) fn is_round(&self, obstacle: &Obstacle<V>) -> bool {
+        obstacle.rounding > ROUND_EDGE * self.core.size()
+    }
+
+    /// Adds an obstacle with its bounds, made of the points or corners from `start` on.
     #[inline(always)] // once for each piece that is near
     pub(super) fn add(&mut self, start: usize, obstacle: Obstacle<V>) {
         if self.obstacles.len() == self.obstacles.capacity() {
@@ -572,7 +581,7 @@ impl<V: Geometry> Patch<V> {
         self.obstacles.push(Obstacle { corners, ..obstacle });
     }
 
-    /// An obstacle of a kind and tag, yet without points.
+    /// An obstacle with a kind and a tag, without points.
     pub(super) fn blank(&self, kind: ObstacleKind, tag: Tag) -> Obstacle<V> {
         Obstacle {
             bounds: Bounds::empty(),
@@ -592,7 +601,7 @@ impl<V: Geometry> Patch<V> {
     }
 }
 
-/// Moves a list to `spare`, which has room for `more` then and for as much again.
+/// Moves a list to `spare`, with memory for `more` and as much again.
 fn move_out<A: smallvec::Array>(list: &mut SmallVec<A>, spare: &mut Vec<A::Item>, more: usize) {
     let mut larger = core::mem::take(spare);
     larger.clear();
@@ -601,10 +610,10 @@ fn move_out<A: smallvec::Array>(list: &mut SmallVec<A>, spare: &mut Vec<A::Item>
     *list = SmallVec::from_vec(larger);
 }
 
-/// Whether of two touches at once the first is the better footing: its face
-/// points further up, or as far and is no mere edge, or else is touched sooner.
+/// Returns true if the first of two simultaneous touches is the better footing: its face points
+/// further up, or as far and is no edge, or else is touched sooner.
 fn rests_better<V: Vector>(touch: &Touch<V>, held: &Touch<V>) -> bool {
-    /// Cosines within this are the same.
+    /// Cosines that differ by less are the same.
     const SAME: f32 = 1e-6;
     let higher = touch.face.height() - held.face.height();
     let same = higher > -SAME;
@@ -621,6 +630,19 @@ impl<V: Geometry> Found<V> for Patch<V> {
     #[inline]
     fn block(&mut self, min: V, max: V, tag: Tag) {
         V::collect_block(self, min, max, tag);
+    }
+
+    fn round_box(&mut self, round_box: &RoundBox<V>, tag: Tag) {
+        let RoundBox { centre, right, up, half, radius } = *round_box;
+        // An upright post is the same about its axis.
+        let sides = half.to_array();
+        let is_post = V::DIMENSION == 3 && sides[0] == 0.0 && sides[2] == 0.0;
+        if self.frame.has_axes(right, up) || (is_post && self.frame.is_upright_to(up)) {
+            let centre = self.seen_from_core(centre);
+            V::collect_round_block(self, Bounds { min: centre - half, max: centre + half }, radius, tag);
+        } else {
+            round_box.with_shape(|shape| V::collect(self, shape, tag));
+        }
     }
 }
 

@@ -1,9 +1,8 @@
-//! Contact in the plane.
+//! Contact in two dimensions.
 //!
-//! Each polygon or segment is joined with the hull's core once, when it is
-//! gathered: the sum is again a small convex polygon, and from then on the
-//! hull is a point with a radius. A ray meets such a rounded polygon on one of
-//! its edges, pushed out by the radius, or on the disc round one of its
+//! Each polygon or segment is summed with the hull's core once, when it is gathered. The sum is
+//! again a small convex polygon, and the hull is then a point with a radius. A ray touches such a
+//! rounded polygon on one of its edges, offset by the radius, or on the disc around one of its
 //! corners.
 
 #[cfg(not(feature = "std"))]
@@ -19,17 +18,17 @@ use super::{
     Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Reach, Touch, more_upward, reach_round,
 };
 
-/// Room for the corners of a crowded place.
+/// The number of corners that fit without the heap.
 const CORNERS: usize = 1024;
 
 /// A corner of an outline, which is the sum of a piece and the core.
 #[derive(Clone, Copy, Debug)]
 pub struct Corner {
-    /// Where it is.
+    /// Its position.
     at: Vec2,
-    /// The outward normal of the edge behind it.
+    /// The outward normal of the edge after it.
     normal: Vec2,
-    /// The piece's own corner in it.
+    /// The corner of the piece that it comes from.
     anchor: Vec2,
 }
 
@@ -37,7 +36,7 @@ impl Geometry for Vec2 {
     type Corner = Corner;
     type Room = [Corner; CORNERS];
 
-    /// Outlines are summed with the core as they are gathered.
+    /// Outlines are summed with the core when they are gathered.
     #[inline]
     fn beside_obstacles(_core: &Core<Self>) -> Self {
         Vec2::ZERO
@@ -51,6 +50,10 @@ impl Geometry for Vec2 {
                 obstacle.rounding = radius;
                 collect_sum(patch, &[centre], obstacle);
             }
+            Shape::Capsule { ends, radius } => {
+                obstacle.rounding = radius;
+                collect_sum(patch, &ends, obstacle);
+            }
             Shape::Segment { ends, sides } => {
                 if sides == Sides::Left {
                     let left = (ends[1] - ends[0]).perp().normalize_or_zero();
@@ -58,12 +61,13 @@ impl Geometry for Vec2 {
                 }
                 collect_sum(patch, &ends, obstacle);
             }
-            Shape::Polygon { points } => {
-                if !collect_block(patch, points, tag) {
+            Shape::Polygon { points, rounding } => {
+                if rounding != 0.0 || !collect_block(patch, points, tag) {
+                    obstacle.rounding = rounding;
                     collect_sum(patch, points, obstacle);
                 }
             }
-            Shape::Facet { .. } | Shape::Solid { .. } => {}
+            Shape::Facet { .. } | Shape::Solid { .. } | Shape::Mesh { .. } => {}
         }
     }
 
@@ -73,7 +77,11 @@ impl Geometry for Vec2 {
             return Shape::block(min, max, |shape| Self::collect(patch, shape, tag));
         }
         let (min, max) = (patch.seen_from_core(min), patch.seen_from_core(max));
-        add_block(patch, Bounds { min, max }, tag);
+        add_block(patch, Bounds { min, max }, 0.0, tag);
+    }
+
+    fn collect_round_block(patch: &mut Patch<Self>, own: Bounds<Self>, rounding: f32, tag: Tag) {
+        add_block(patch, own, rounding, tag);
     }
 
     #[inline]
@@ -91,46 +99,77 @@ impl Geometry for Vec2 {
         ray: &Ray<Self>,
         limit: f32,
     ) -> Option<Touch<Self>> {
-        if obstacle.kind == ObstacleKind::Block {
+        if obstacle.kind == ObstacleKind::Block && obstacle.rounding == 0.0 {
             return block_of(patch, obstacle).touch(ray, limit);
+        }
+        if obstacle.kind == ObstacleKind::Block {
+            return touch_round_block(patch, obstacle, ray, limit);
         }
         let outline = Outline::of(patch, obstacle);
         let reach = ray.reach + obstacle.rounding;
         let mut touch = outline.touch(&Ray { reach, ..*ray }, limit)?;
         touch.point += touch.normal * obstacle.rounding;
-        // The round side of a disc is a face.
-        touch.edge &= obstacle.rounding == 0.0;
+        if touch.edge && outline.is_round(patch, obstacle) {
+            (touch.edge, touch.face) = (false, touch.normal);
+        }
         Some(touch)
     }
 
     fn gap(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self) -> Gap<Self> {
         if obstacle.kind == ObstacleKind::Block {
-            return block_of(patch, obstacle).gap(at);
+            let mut gap = block_of(patch, obstacle).gap(at);
+            gap.distance -= obstacle.rounding;
+            gap.point += gap.normal * obstacle.rounding;
+            if gap.edge && patch.is_round(obstacle) {
+                (gap.edge, gap.face) = (false, gap.normal);
+            }
+            return gap;
         }
         let outline = Outline::of(patch, obstacle);
-        let gap = outline.gap(at, outline.furthest_edge(at));
-        Gap {
-            distance: gap.distance - obstacle.rounding,
-            point: gap.point + gap.normal * obstacle.rounding,
-            edge: gap.edge && obstacle.rounding == 0.0,
-            ..gap
+        let mut gap = outline.gap(at, outline.furthest_edge(at));
+        gap.distance -= obstacle.rounding;
+        gap.point += gap.normal * obstacle.rounding;
+        if gap.edge && outline.is_round(patch, obstacle) {
+            (gap.edge, gap.face) = (false, gap.normal);
         }
+        gap
     }
 }
 
+/// The sum of a box without its rounding and the core.
 fn block_of(patch: &Patch<Vec2>, obstacle: &Obstacle<Vec2>) -> Block {
-    Block::of(&obstacle.bounds, patch.core.half)
+    if obstacle.rounding == 0.0 {
+        return Block::of(&obstacle.bounds, patch.core.half);
+    }
+    Block::of(&obstacle.bounds.widened(Vec2::splat(-obstacle.rounding)), patch.core.half)
 }
 
-/// The sum of a piece and the core: corners counter-clockwise, and the outward
-/// normal of the edge behind each. A single corner has no edges.
+/// The touch with a rounded box: as without the rounding, from further away.
+#[inline(never)]
+fn touch_round_block(
+    patch: &Patch<Vec2>,
+    obstacle: &Obstacle<Vec2>,
+    ray: &Ray<Vec2>,
+    limit: f32,
+) -> Option<Touch<Vec2>> {
+    let reach = ray.reach + obstacle.rounding;
+    let mut touch = block_of(patch, obstacle).touch(&Ray { reach, ..*ray }, limit)?;
+    touch.point += touch.normal * obstacle.rounding;
+    if touch.edge && patch.is_round(obstacle) {
+        (touch.edge, touch.face) = (false, touch.normal);
+    }
+    Some(touch)
+}
+
+/// The sum of a piece and the core: corners counter-clockwise, each with the outward normal of the
+/// edge after it. A single corner has no edges.
 struct Outline<'a> {
     corners: &'a [Corner],
 }
 
-/// What of an outline a point is beside.
+/// The feature of an outline that a point is beside.
 enum Beside {
-    /// An edge, by its number, and how far along it, times its length.
+    /// An edge, by its number, and the position along it times its length.
     Edge(usize, f32),
     /// A corner, by its number.
     Corner(usize),
@@ -142,12 +181,17 @@ impl<'a> Outline<'a> {
         Self { corners: patch.corners_of(obstacle) }
     }
 
+    /// Returns true if the round side of a corner counts as a face of its own, not as an edge.
+    fn is_round(&self, patch: &Patch<Vec2>, obstacle: &Obstacle<Vec2>) -> bool {
+        self.corners.len() == 1 || patch.is_round(obstacle)
+    }
+
     fn touch(&self, ray: &Ray<Vec2>, limit: f32) -> Option<Touch<Vec2>> {
         if self.corners.len() == 1 {
             return self.touch_corner(0, ray, limit);
         }
-        // The polygon with its edges pushed out and its corners still sharp:
-        // what misses that misses the rounded one.
+        // The polygon with its edges offset and its corners still sharp: what misses it misses the
+        // rounded one.
         let (mut enter, mut leave) = (-1.0f32, f32::INFINITY);
         let mut entered = 0;
         let mut furthest = (f32::NEG_INFINITY, 0);
@@ -192,13 +236,14 @@ impl<'a> Outline<'a> {
         }
     }
 
-    /// What of the outline a point is beside that is furthest outside of `edge`: that edge, or one
-    /// of its corners.
+    /// The feature of the outline that a point is beside, given the `edge` that it is furthest
+    /// outside of: that edge, or one of its corners.
     ///
     /// Where the outline hardly bends, rounding decides which of two edges a point is further
     /// outside of. If it is beyond the end of that edge, it is beside the next.
     fn beside(&self, at: Vec2, edge: usize) -> Beside {
-        /// The cosine above which two edges are one, but for rounding: 0.08 degrees.
+        /// The cosine above which two edges have the same direction, except for rounding: 0.08
+        /// degrees.
         const STRAIGHT: f32 = 1.0 - 1e-6;
         let place_on = |edge: usize| {
             let (start, end) = self.edge(edge);
@@ -221,8 +266,7 @@ impl<'a> Outline<'a> {
         Beside::Edge(edge, place)
     }
 
-    /// A motion that starts inside the sharp outline: in reach, or just off a
-    /// rounded corner.
+    /// A motion that starts inside the sharp outline: within reach, or just off a rounded corner.
     fn touch_from_within(&self, ray: &Ray<Vec2>, limit: f32, furthest: usize) -> Option<Touch<Vec2>> {
         let gap = self.gap(ray.from, furthest);
         if gap.distance <= ray.reach {
@@ -264,8 +308,8 @@ impl<'a> Outline<'a> {
         furthest.1
     }
 
-    /// The gap to a point. The edge it is furthest outside of is the nearest,
-    /// or one of that edge's corners is.
+    /// The gap to a point. The edge that it is furthest outside of is the nearest, or one of that
+    /// edge's corners is.
     fn gap(&self, at: Vec2, furthest: usize) -> Gap<Vec2> {
         if self.corners.len() == 1 {
             return self.gap_to_corner(at, 0);
@@ -301,16 +345,16 @@ impl<'a> Outline<'a> {
         }
     }
 
-    /// The point of the piece that a point of an edge of the sum stands for;
-    /// `place` is how far along the edge it is, times the edge's length.
+    /// The point of the piece for a point on an edge of the sum. `place` is the position along the
+    /// edge, times the edge's length.
     fn on_piece(&self, edge: usize, place: f32) -> Vec2 {
         let (start, end) = self.edge(edge);
-        let share = (place / (end - start).length_squared()).clamp(0.0, 1.0);
-        self.corners[edge].anchor.lerp(self.corners[self.after(edge)].anchor, share)
+        let fraction = (place / (end - start).length_squared()).clamp(0.0, 1.0);
+        self.corners[edge].anchor.lerp(self.corners[self.after(edge)].anchor, fraction)
     }
 
-    /// The most upward of the touch's own normal and the two edges that meet
-    /// at a corner.
+    /// The most upward of the touch's own normal and the normals of the two edges that meet at a
+    /// corner.
     fn face_at(&self, corner: usize, normal: Vec2) -> Vec2 {
         if self.corners.len() == 1 {
             return normal;
@@ -334,8 +378,8 @@ impl<'a> Outline<'a> {
     }
 }
 
-/// Adds the sum of an outline and the core if the outline is a box along the
-/// body's axes; gives whether it is.
+/// Adds the sum of an outline and the core, if the outline is a box along the body's axes. Returns
+/// true if it is.
 #[inline]
 fn collect_block(patch: &mut Patch<Vec2>, world: &[Vec2], tag: Tag) -> bool {
     let &[a, b, c, d] = world else { return false };
@@ -344,27 +388,29 @@ fn collect_block(patch: &mut Patch<Vec2>, world: &[Vec2], tag: Tag) -> bool {
         return false;
     }
     let [one, _, other, _] = own;
-    add_block(patch, Bounds { min: one.min(other), max: one.max(other) }, tag);
+    add_block(patch, Bounds { min: one.min(other), max: one.max(other) }, 0.0, tag);
     true
 }
 
 /// Adds the sum of a box along the body's axes and the core.
 #[inline]
-fn add_block(patch: &mut Patch<Vec2>, own: Bounds<Vec2>, tag: Tag) {
-    let bounds = own.widened(patch.core.half);
+fn add_block(patch: &mut Patch<Vec2>, own: Bounds<Vec2>, rounding: f32, tag: Tag) {
+    let mut bounds = own.widened(patch.core.half);
+    if rounding != 0.0 {
+        bounds = bounds.widened(Vec2::splat(rounding));
+    }
     if patch.is_within_reach(&bounds) {
         let block = patch.blank(ObstacleKind::Block, tag);
-        patch.add(patch.corners.len(), Obstacle { bounds, ..block });
+        patch.add(patch.corners.len(), Obstacle { bounds, rounding, ..block });
     }
 }
 
-/// Adds the sum of a convex outline (world coordinates, counter-clockwise) and
-/// the core.
+/// Adds the sum of a convex outline (in world coordinates, counter-clockwise) and the core.
 #[inline(never)]
 fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>) {
-    /// Outlines of up to so many corners are worked on in a plain array.
+    /// Outlines with up to this many corners use a plain array.
     const FEW: usize = 12;
-    /// As many as a level's outlines have at most.
+    /// The maximum number of corners of a level's outlines.
     const MANY: usize = 64;
     let mut few = [Vec2::ZERO; FEW];
     let mut many: SmallVec<[Vec2; MANY]> = SmallVec::new();
@@ -413,8 +459,8 @@ fn collect_sum(patch: &mut Patch<Vec2>, world: &[Vec2], obstacle: Obstacle<Vec2>
     patch.add(start, Obstacle { bounds, ..obstacle });
 }
 
-/// The outward normal of an edge; zero of an edge without a length. Level and
-/// upright edges, the most of them, need no square root.
+/// The outward normal of an edge; zero for an edge without a length. Horizontal and vertical edges,
+/// the most common, need no square root.
 #[inline]
 fn outward(along: Vec2) -> Vec2 {
     if along.y == 0.0 {
@@ -426,13 +472,13 @@ fn outward(along: Vec2) -> Vec2 {
     Vec2::new(along.y, -along.x) * (1.0 / along.length_squared().sqrt())
 }
 
-/// Whether an outline has edges that go left and right.
+/// Returns true if an outline has edges that go left and right.
 fn is_wide(outline: &[Vec2]) -> bool {
     outline.iter().any(|point| point.x != outline[0].x)
 }
 
-/// The corners of the sum of a convex outline that is wide and an upright
-/// segment of `half` its length: the lower side moved down, the upper side up.
+/// The corners of the sum of a wide convex outline and an upright segment with half length `half`:
+/// the lower side moved down, the upper side moved up.
 #[inline]
 fn sum_with_upright(outline: &[Vec2], half: f32, corner: &mut impl FnMut(Vec2, Vec2)) {
     let rise = Vec2::new(0.0, half);
@@ -441,7 +487,7 @@ fn sum_with_upright(outline: &[Vec2], half: f32, corner: &mut impl FnMut(Vec2, V
         let next = if i + 1 == outline.len() { outline[0] } else { outline[i + 1] };
         let ahead = next.x - point.x;
         let (lower, upper) = (before > 0.0 || ahead > 0.0, before < 0.0 || ahead < 0.0);
-        // On the way right the lower side comes first, on the way left last.
+        // Going right the lower side comes first, going left it comes last.
         if lower && upper && half > 0.0 && before < 0.0 {
             corner(point + rise, point);
             corner(point - rise, point);
@@ -457,13 +503,13 @@ fn sum_with_upright(outline: &[Vec2], half: f32, corner: &mut impl FnMut(Vec2, V
     }
 }
 
-/// The corners of the sum of a convex outline and a box of `half` extents
-/// about the origin, counter-clockwise, each with the outline's corner in it.
+/// The corners of the sum of a convex outline and a box of `half` extents around the origin,
+/// counter-clockwise, each with the outline's corner that it comes from.
 ///
-/// Both outlines are walked at once in the order of their edges' directions.
+/// Both outlines are walked together in the order of their edges' directions.
 fn sum_with_box(outline: &[Vec2], half: Vec2, corner: &mut impl FnMut(Vec2, Vec2)) {
     let n = outline.len();
-    // Start where both are lowest, and leftmost of that.
+    // Starts where both are lowest, and leftmost of that.
     let first = (0..n)
         .min_by(|&a, &b| {
             let (a, b) = (outline[a], outline[b]);

@@ -1,8 +1,8 @@
-//! Contact in space.
+//! Contact in three dimensions.
 //!
-//! Pieces are flat facets, balls, and solids made of facets. A facet is met one
-//! way by [balls and capsules](super::upright) and another by
-//! [boxes](super::boxed).
+//! Pieces are flat facets, balls, capsules, and solids made of facets, with or without rounding. The
+//! rounding of a piece adds to the reach of a sweep. [Balls and capsules](super::upright) and
+//! [boxes](super::boxed) as hulls have their own contact with facets.
 
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
@@ -14,10 +14,11 @@ use crate::space::{Bounds, TINY};
 
 use super::brick::Brick;
 use super::facet::{Facet, Place};
+use super::rod::Rod;
 use super::upright::is_upright;
 use super::{Core, Gap, Geometry, Obstacle, ObstacleKind, Patch, Ray, Touch};
 
-/// Room for the corners of a crowded place.
+/// The number of corners that fit without the heap.
 const POINTS: usize = 1152;
 
 impl Geometry for Vec3 {
@@ -43,12 +44,38 @@ impl Geometry for Vec3 {
                     patch.add(start, Obstacle { bounds, rounding: radius, ..obstacle });
                 }
             }
+            Shape::Capsule { ends, radius } => {
+                let ends = ends.map(|end| patch.seen_from_core(end));
+                let bounds = Bounds::around(&ends).widened(Vec3::splat(radius));
+                if patch.is_within_reach(&bounds) {
+                    let rod = patch.blank(ObstacleKind::Rod, tag);
+                    let start = patch.corners.len();
+                    patch.reserve_corners(2);
+                    patch.corners.extend(ends);
+                    let normal = Rod::across(ends[1] - ends[0]);
+                    patch.add(start, Obstacle { bounds, normal, anchor: ends[0], rounding: radius, ..rod });
+                }
+            }
             Shape::Facet { points, seams } => {
                 collect_facet(patch, points, seams, tag);
             }
-            Shape::Solid { points, faces } => collect_solid(patch, points, faces, tag),
+            Shape::Solid { points, faces, rounding } => collect_solid(patch, points, faces, rounding, tag),
+            Shape::Mesh { .. } => shape.each_face(|points| collect_facet(patch, points, Seams::NONE, tag)),
             Shape::Segment { .. } | Shape::Polygon { .. } => {}
         }
+    }
+
+    #[inline]
+    fn collect_block(patch: &mut Patch<Self>, min: Self, max: Self, tag: Tag) {
+        if !patch.frame.is_aligned() {
+            return Shape::block(min, max, |shape| Self::collect(patch, shape, tag));
+        }
+        let (min, max) = (patch.seen_from_core(min), patch.seen_from_core(max));
+        add_block(patch, &Bounds { min, max }, 0.0, tag);
+    }
+
+    fn collect_round_block(patch: &mut Patch<Self>, own: Bounds<Self>, rounding: f32, tag: Tag) {
+        add_block(patch, &own, rounding, tag);
     }
 
     #[inline]
@@ -62,11 +89,10 @@ impl Geometry for Vec3 {
     #[inline]
     fn touched_point(patch: &Patch<Self>, obstacle: &Obstacle<Self>, touch: &Touch<Self>) -> Self {
         let by_box = !is_upright(&patch.core);
-        if by_box && matches!(obstacle.kind, ObstacleKind::Facet | ObstacleKind::Face) {
-            Facet::of(patch, obstacle).nearest_to(touch.point)
-        } else {
-            touch.point
-        }
+        let is_flat = matches!(obstacle.kind, ObstacleKind::Facet | ObstacleKind::Face | ObstacleKind::Rod);
+        let point =
+            if by_box && is_flat { Facet::of(patch, obstacle).nearest_to(touch.point) } else { touch.point };
+        if is_rounded(obstacle) { point + touch.normal * obstacle.rounding } else { point }
     }
 
     #[inline(always)] // most facets are found out to be too far away at once
@@ -76,6 +102,10 @@ impl Geometry for Vec3 {
         ray: &Ray<Self>,
         limit: f32,
     ) -> Option<Touch<Self>> {
+        // Facets, by far the most frequent, have no rounding.
+        if obstacle.kind != ObstacleKind::Facet && is_rounded(obstacle) {
+            return touch_rounded(patch, obstacle, ray, limit);
+        }
         match obstacle.kind {
             ObstacleKind::Point => touch_ball(patch, obstacle, ray, limit),
             ObstacleKind::Facet | ObstacleKind::Face => {
@@ -88,7 +118,7 @@ impl Geometry for Vec3 {
                 if late { None } else { Facet::touch_upright(patch, obstacle, &place, ray, limit) }
             }
             ObstacleKind::Block => Brick::of(&obstacle.bounds, patch.core.half).touch(ray, limit),
-            ObstacleKind::Solid(_) | ObstacleKind::Outline => None,
+            ObstacleKind::Solid(_) | ObstacleKind::Outline | ObstacleKind::Rod => None,
         }
     }
 
@@ -109,13 +139,66 @@ impl Geometry for Vec3 {
     }
 
     fn gap(patch: &Patch<Self>, obstacle: &Obstacle<Self>, at: Self) -> Gap<Self> {
-        match obstacle.kind {
-            ObstacleKind::Point => gap_to_ball(patch, obstacle, at),
-            ObstacleKind::Block => Brick::of(&obstacle.bounds, patch.core.half).gap(at),
+        let mut gap = match obstacle.kind {
+            ObstacleKind::Point => return gap_to_ball(patch, obstacle, at),
+            ObstacleKind::Block => brick_of(patch, obstacle).gap(at),
             ObstacleKind::Solid(faces) => gap_to_solid(patch, obstacle, usize::from(faces), at),
+            ObstacleKind::Rod => Rod::gap(patch, obstacle, at),
             _ => gap_to_facet(patch, obstacle, at),
+        };
+        if is_rounded(obstacle) {
+            gap.distance -= obstacle.rounding;
+            gap.point += gap.normal * obstacle.rounding;
+            if gap.edge && patch.is_round(obstacle) {
+                (gap.edge, gap.face) = (false, gap.normal);
+            }
         }
+        gap
     }
+}
+
+/// Returns true for a core with edges and a rounding. (A ball is its rounding alone.)
+#[inline]
+fn is_rounded(obstacle: &Obstacle<Vec3>) -> bool {
+    obstacle.rounding != 0.0 && obstacle.kind != ObstacleKind::Point
+}
+
+/// The touch with something rounded: as without the rounding, from further away.
+#[inline(never)]
+fn touch_rounded(
+    patch: &Patch<Vec3>,
+    obstacle: &Obstacle<Vec3>,
+    ray: &Ray<Vec3>,
+    limit: f32,
+) -> Option<Touch<Vec3>> {
+    let ray = Ray { reach: ray.reach + obstacle.rounding, ..*ray };
+    let mut touch = match obstacle.kind {
+        ObstacleKind::Rod => Rod::touch(patch, obstacle, &ray, limit)?,
+        ObstacleKind::Block => brick_of(patch, obstacle).touch(&ray, limit)?,
+        ObstacleKind::Face if !is_upright(&patch.core) => {
+            Facet::of(patch, obstacle).touch_box(patch.core.half, &ray, limit)?
+        }
+        ObstacleKind::Face => {
+            let place = Place::over(obstacle, patch.core.half.y, &ray);
+            if place.comes_too_late(limit) {
+                return None;
+            }
+            Facet::touch_upright(patch, obstacle, &place, &ray, limit)?
+        }
+        ObstacleKind::Facet | ObstacleKind::Point | ObstacleKind::Outline | ObstacleKind::Solid(_) => {
+            return None;
+        }
+    };
+    if touch.edge && patch.is_round(obstacle) {
+        (touch.edge, touch.face) = (false, touch.normal);
+    }
+    Some(touch)
+}
+
+/// The sum of a box along the body's axes, without its rounding, and the core.
+fn brick_of(patch: &Patch<Vec3>, obstacle: &Obstacle<Vec3>) -> Brick {
+    let own = obstacle.bounds.widened(Vec3::splat(-obstacle.rounding));
+    Brick::of(if obstacle.rounding == 0.0 { &obstacle.bounds } else { &own }, patch.core.half)
 }
 
 // ---- collecting ----
@@ -123,25 +206,34 @@ impl Geometry for Vec3 {
 #[inline]
 fn collect_facet(patch: &mut Patch<Vec3>, world: &[Vec3], seams: Seams, tag: Tag) {
     match world {
-        // Nearly all facets there are.
+        // Nearly all facets are triangles.
         &[a, b, c] => {
             let local = [a, b, c].map(|point| patch.seen_from_core(point));
-            add_facet(patch, &local, ObstacleKind::Facet, seams, tag);
+            add_facet(patch, &local, ObstacleKind::Facet, seams, 0.0, tag);
         }
         _ => {
             let local: SmallVec<[Vec3; 64]> =
                 world.iter().map(|&point| patch.seen_from_core(point)).collect();
-            add_facet(patch, &local, ObstacleKind::Facet, seams, tag);
+            add_facet(patch, &local, ObstacleKind::Facet, seams, 0.0, tag);
         }
     }
 }
 
-/// Adds a facet that is near, or a face of a solid that is, wherever the face
-/// itself may be; gives whether it did. One without an area stops nothing that its
-/// neighbours do not.
+/// Adds a facet that is near, or any face of a solid that is near. Returns true if it did. A facet
+/// without an area stops nothing that its neighbours do not stop.
 #[inline(always)] // for triangles, once more
-fn add_facet(patch: &mut Patch<Vec3>, points: &[Vec3], kind: ObstacleKind, seams: Seams, tag: Tag) -> bool {
-    let bounds = Bounds::around(points);
+fn add_facet(
+    patch: &mut Patch<Vec3>,
+    points: &[Vec3],
+    kind: ObstacleKind,
+    seams: Seams,
+    rounding: f32,
+    tag: Tag,
+) -> bool {
+    let mut bounds = Bounds::around(points);
+    if rounding != 0.0 {
+        bounds = bounds.widened(Vec3::splat(rounding));
+    }
     if kind == ObstacleKind::Facet && !patch.is_within_reach(&bounds) {
         return false;
     }
@@ -152,12 +244,12 @@ fn add_facet(patch: &mut Patch<Vec3>, points: &[Vec3], kind: ObstacleKind, seams
         patch.corners.push(point);
     }
     let blank = patch.blank(kind, tag);
-    patch.add(start, Obstacle { bounds, normal, seams, anchor: points[0], ..blank });
+    patch.add(start, Obstacle { bounds, normal, seams, rounding, anchor: points[0], ..blank });
     true
 }
 
-/// The normal of a flat outline, of length 1: of its first corner with whichever
-/// two that follow each other span the most.
+/// The unit normal of a flat outline: of its first corner with the two consecutive others that span
+/// the largest area.
 #[inline]
 fn normal_of(points: &[Vec3]) -> Option<Vec3> {
     let span = |i: usize| (points[i] - points[0]).cross(points[i + 1] - points[0]);
@@ -172,17 +264,15 @@ fn normal_of(points: &[Vec3]) -> Option<Vec3> {
     (length > TINY * TINY).then(|| best / length)
 }
 
-/// Adds the faces of a solid, all of them, and the solid behind them.
-fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag: Tag) {
+/// Adds all faces of a solid, and the solid after them.
+fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], rounding: f32, tag: Tag) {
     let local: SmallVec<[Vec3; 64]> = points.iter().map(|&point| patch.seen_from_core(point)).collect();
-    let bounds = Bounds::around(&local);
-    if !patch.is_within_reach(&bounds) {
-        return;
+    let own = Bounds::around(&local);
+    if Brick::is_one(&local, &own) {
+        return add_block(patch, &own, rounding, tag);
     }
-    if Brick::is_one(&local, &bounds) {
-        let start = patch.corners.len();
-        let block = patch.blank(ObstacleKind::Block, tag);
-        patch.add(start, Obstacle { bounds, ..block });
+    let bounds = own.widened(Vec3::splat(rounding));
+    if !patch.is_within_reach(&bounds) {
         return;
     }
     let mut count = 0;
@@ -190,16 +280,25 @@ fn collect_solid(patch: &mut Patch<Vec3>, points: &[Vec3], mut faces: &[u8], tag
         let (face, rest) = rest.split_at(usize::from(corners));
         faces = rest;
         let corners: SmallVec<[Vec3; 64]> = face.iter().map(|&corner| local[usize::from(corner)]).collect();
-        count += u8::from(add_facet(patch, &corners, ObstacleKind::Face, Seams::NONE, tag));
+        count += u8::from(add_facet(patch, &corners, ObstacleKind::Face, Seams::NONE, rounding, tag));
     }
     let start = patch.corners.len();
     let whole = patch.blank(ObstacleKind::Solid(count), tag);
-    patch.add(start, Obstacle { bounds, ..whole });
+    patch.add(start, Obstacle { bounds, rounding, ..whole });
+}
+
+/// Adds a box along the body's axes.
+fn add_block(patch: &mut Patch<Vec3>, own: &Bounds<Vec3>, rounding: f32, tag: Tag) {
+    let bounds = if rounding == 0.0 { *own } else { own.widened(Vec3::splat(rounding)) };
+    if patch.is_within_reach(&bounds) {
+        let block = patch.blank(ObstacleKind::Block, tag);
+        patch.add(patch.corners.len(), Obstacle { bounds, rounding, ..block });
+    }
 }
 
 // ---- balls ----
 
-/// A ball's centre, and its sum with the core: the ball is met round that.
+/// The centre of a ball, and its sum with the core.
 fn round_centre(patch: &Patch<Vec3>, obstacle: &Obstacle<Vec3>) -> (Vec3, Brick) {
     let centre = patch.corners_of(obstacle)[0];
     (centre, Brick::of(&Bounds { min: centre, max: centre }, patch.core.half))
@@ -239,15 +338,15 @@ fn gap_to_solid(patch: &Patch<Vec3>, solid: &Obstacle<Vec3>, count: usize, at: V
         .unwrap_or(0);
     let faces = &patch.obstacles[end - count..end];
     let half = patch.core.half;
-    // Inside, the way out is through the face that is passed soonest.
+    // Inside, the way out is through the face that is nearest.
     let mut out = f32::NEG_INFINITY;
-    let mut way = Vec3::Y;
+    let mut direction = Vec3::Y;
     let mut nearest: Option<Gap<Vec3>> = None;
     for face in faces {
         let height = face.normal.dot(at - face.anchor);
         let distance = height - face.normal.abs().dot(half);
         if distance > out {
-            (out, way) = (distance, face.normal);
+            (out, direction) = (distance, face.normal);
         }
         if height >= 0.0 || distance < 0.0 {
             let gap = gap_to_facet(patch, face, at);
@@ -259,9 +358,9 @@ fn gap_to_solid(patch: &Patch<Vec3>, solid: &Obstacle<Vec3>, count: usize, at: V
         Some(gap) if !centre_inside && gap.distance > 0.0 => gap,
         _ => Gap {
             distance: out.min(0.0),
-            normal: way,
-            point: at - way * (out + way.abs().dot(half)),
-            face: way,
+            normal: direction,
+            point: at - direction * (out + direction.abs().dot(half)),
+            face: direction,
             edge: false,
         },
     }

@@ -1,9 +1,9 @@
-//! Balls and capsules: a point or an upright segment for a core.
+//! Balls and capsules: hulls whose core is a point or an upright segment.
 //!
-//! Such a hull meets a flat facet in one of these ways, tried from the likeliest
-//! to the rarest: an end of the core above the inside of the facet; the upright
-//! side against an edge; a round end against an edge; the side or a round end
-//! against a corner. Each is a ray against a plane, a cylinder or a ball.
+//! Such a hull touches a flat facet in one of these forms, tried from the most to the least likely:
+//! an end of the core above the inside of the facet; the upright side against an edge; a round end
+//! against an edge; the side or a round end against a corner. Each is a ray against a plane, a
+//! cylinder or a ball.
 
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
@@ -15,13 +15,13 @@ use super::facet::{EDGE_SLACK, Facet, Place};
 use super::fence::{Course, EDGES};
 use super::{Core, Gap, Obstacle, Patch, Ray, Reach, Touch, more_upward, reach_round};
 
-/// Whether a core is a point or an upright segment.
+/// Returns true if a core is a point or an upright segment.
 pub(super) fn is_upright(core: &Core<Vec3>) -> bool {
     core.half.x == 0.0 && core.half.z == 0.0
 }
 
 impl Facet<'_> {
-    /// A ball or capsule against a facet whose plane it comes to.
+    /// The touch of a ball or capsule with a facet whose plane it reaches.
     #[inline(never)]
     pub(super) fn touch_upright(
         patch: &Patch<Vec3>,
@@ -63,25 +63,25 @@ impl Facet<'_> {
         within.or(rim.touch)
     }
 
-    /// Whether a point of the core, `end` above its centre, is over the inside
-    /// of the facet after `time`.
+    /// Returns true if a point of the core, `end` above its centre, is over the inside of the facet
+    /// after `time`.
     #[inline]
     fn is_below(&self, course: &Course, ray: &Ray<Vec3>, end: f32, time: f32) -> bool {
         !self.any_course(course, ray, |course| course.is_outside(end, time, EDGE_SLACK))
     }
 
-    /// Whether something is true of the way along any of the edges; `first` is
-    /// that along the first of them.
+    /// Returns true if `test` holds for the motion along any of the edges. `first` is the motion
+    /// along the first four.
     #[inline]
     fn any_course(&self, first: &Course, ray: &Ray<Vec3>, test: impl Fn(&Course) -> bool) -> bool {
         test(first) || self.further_fences().any(|fence| test(&fence.course(ray)))
     }
 
-    /// The end of the core that is nearer to the plane against the inside of
-    /// the facet; both ends when the facet is upright.
+    /// The touch of the nearer end of the core with the inside of the facet; of both ends if the
+    /// facet is upright.
     #[inline]
     fn touch_face(&self, place: &Place, course: &Course, half: f32, ray: &Ray<Vec3>) -> Option<Touch<Vec3>> {
-        /// Facets within 0.06 degrees of upright are tried with both ends.
+        /// Facets within 0.06 degrees of upright are tested with both ends.
         const UPRIGHT: f32 = 1e-3;
         let &Place { normal, distance, approach, .. } = place;
         let lower = if normal.y >= 0.0 { -half } else { half };
@@ -97,13 +97,13 @@ impl Facet<'_> {
         })
     }
 
-    /// A ball or capsule against the facet's edges and corners.
+    /// The touch of a ball or capsule with the facet's edges and corners.
     fn touch_rim_upright(&self, face: Vec3, course: &Course, half: f32, ray: &Ray<Vec3>, limit: f32) -> Rim {
         let mut rim = Rim { limit, touch: None, within: false, face };
         let to = ray.from + ray.motion;
         let reach = Vec3::splat(ray.reach);
         let (least, most) = (ray.from.min(to) - reach, ray.from.max(to) + reach);
-        // Only the lower end comes to a facet that is lower than that end's middle.
+        // Only the lower end can touch a facet that is lower than the centre of that end.
         let is_low = self.top < ray.from.y.min(to.y) - half;
         let n = self.points.len();
         let (height, rising) = (self.normal.dot(ray.from - self.points[0]), self.normal.dot(ray.motion));
@@ -111,8 +111,8 @@ impl Facet<'_> {
         let mut outside = [0; 2];
         for i in 0..n {
             if i % EDGES == 0 {
-                // A round end can only touch the edge where its centre is off
-                // the facet, beyond that edge.
+                // A round end can only touch an edge where its centre is outside of the facet,
+                // beyond that edge.
                 let beyond = |course: &Course| [-half, half].map(|end| course.beyond(end, -EDGE_SLACK));
                 outside = if i == 0 { beyond(course) } else { beyond(&self.fence_from(i).course(ray)) };
             }
@@ -131,8 +131,7 @@ impl Facet<'_> {
             if (low.x > most.x) | (high.x < least.x) | (low.z > most.z) | (high.z < least.z) {
                 continue;
             }
-            // Which of the core's ends, and its side between them, come to the
-            // edge's height.
+            // Which of the core's ends, and its side between them, reach the edge's height.
             let at_lower = (low.y <= most.y - half) & (high.y >= least.y - half);
             let at_upper = (half > 0.0) & (low.y <= most.y + half) & (high.y >= least.y + half);
             let beside =
@@ -141,7 +140,7 @@ impl Facet<'_> {
             for (near, end) in [(at_lower & lower & !hidden, -half), (at_upper & upper & !hidden, half)] {
                 if near {
                     let met = touch_edge_with_end(arm + Vec3::Y * end, along, ray);
-                    rim.offer(met.map(|(normal, share)| (normal, start + along * share)));
+                    rim.offer(met.map(|(normal, fraction)| (normal, start + along * fraction)));
                 }
             }
             if beside && !hidden {
@@ -159,13 +158,13 @@ impl Facet<'_> {
 struct Rim {
     limit: f32,
     touch: Option<Touch<Vec3>>,
-    /// Whether some part of it is within reach from the start.
+    /// True if some part of it is within reach from the start.
     within: bool,
     face: Vec3,
 }
 
 impl Rim {
-    /// Takes a meeting with its normal and the touched point.
+    /// Takes a touch with its normal and point, if it is the earliest.
     #[inline]
     fn offer(&mut self, met: Met<(Vec3, Vec3)>) {
         match met {
@@ -180,11 +179,11 @@ impl Rim {
     }
 }
 
-/// How a part of a hull meets a part of an obstacle on its way.
+/// How a part of a hull touches a part of an obstacle on its path.
 #[derive(Clone, Copy, Debug)]
 pub(super) enum Met<T> {
     Never,
-    /// The share of the way, and the particulars.
+    /// The fraction of the path, and details.
     At(f32, T),
     /// The two are within reach from the start.
     Within,
@@ -198,7 +197,7 @@ impl<T> Met<T> {
         }
     }
 
-    fn map<U>(self, f: impl FnOnce(T) -> U) -> Met<U> {
+    pub(super) fn map<U>(self, f: impl FnOnce(T) -> U) -> Met<U> {
         match self {
             Self::Never => Met::Never,
             Self::At(time, what) => Met::At(time, f(what)),
@@ -207,10 +206,9 @@ impl<T> Met<T> {
     }
 }
 
-/// The upright side of a capsule against a point `arm` away from its centre:
-/// the normal.
+/// The touch of the upright side of a capsule with a point `arm` away from its centre: the normal.
 #[inline]
-fn touch_side(arm: Vec3, half: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
+pub(super) fn touch_side(arm: Vec3, half: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
     if half <= 0.0 {
         return Met::Never;
     }
@@ -225,8 +223,7 @@ fn touch_side(arm: Vec3, half: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
     }
 }
 
-/// A round end of a capsule against a point `arm` away from its centre: the
-/// normal.
+/// The touch of a round end of a capsule with a point `arm` away from its centre: the normal.
 #[inline]
 pub(super) fn touch_end(arm: Vec3, end: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
     let arm = arm + Vec3::Y * end;
@@ -237,10 +234,15 @@ pub(super) fn touch_end(arm: Vec3, end: f32, ray: &Ray<Vec3>) -> Met<Vec3> {
     }
 }
 
-/// The upright side of a capsule against an edge, a ray against the upright
+/// The touch of the upright side of a capsule with an edge, as a ray against the upright
 /// parallelogram over the edge: the normal and the touched point.
 #[inline]
-fn touch_edge_with_side(start: Vec3, along: Vec3, half: f32, ray: &Ray<Vec3>) -> Met<(Vec3, Vec3)> {
+pub(super) fn touch_edge_with_side(
+    start: Vec3,
+    along: Vec3,
+    half: f32,
+    ray: &Ray<Vec3>,
+) -> Met<(Vec3, Vec3)> {
     let width = along.x * along.x + along.z * along.z;
     if width <= TINY * TINY {
         return Met::Never;
@@ -252,9 +254,9 @@ fn touch_edge_with_side(start: Vec3, along: Vec3, half: f32, ray: &Ray<Vec3>) ->
     let beyond = normal.dot(arm) - ray.reach;
     let touched = |time: f32| {
         let at = arm + ray.motion * time;
-        let share = (at.x * along.x + at.z * along.z) / width;
-        let on_side = (0.0..=1.0).contains(&share) && (at.y - share * along.y).abs() <= half;
-        on_side.then_some((normal, start + along * share))
+        let fraction = (at.x * along.x + at.z * along.z) / width;
+        let on_side = (0.0..=1.0).contains(&fraction) && (at.y - fraction * along.y).abs() <= half;
+        on_side.then_some((normal, start + along * fraction))
     };
     if beyond <= 0.0 {
         return if touched(0.0).is_some() { Met::Within } else { Met::Never };
@@ -266,28 +268,28 @@ fn touch_edge_with_side(start: Vec3, along: Vec3, half: f32, ray: &Ray<Vec3>) ->
     touched(time).map_or(Met::Never, |what| Met::At(time, what))
 }
 
-/// A ball `arm` away from the start of an edge against the edge and its ends:
-/// the normal and the share of the edge.
+/// The touch of a ball `arm` away from the start of an edge with the edge and its ends: the normal
+/// and the fraction along the edge.
 ///
-/// Whatever comes within reach of an end comes within reach of the whole line
-/// first; where that is beyond an end, that end is the only one to be met.
+/// Whatever comes within reach of an end comes within reach of the whole line first. If that is
+/// beyond an end, only that end can be touched.
 #[inline]
 pub(super) fn touch_edge_with_end(arm: Vec3, along: Vec3, ray: &Ray<Vec3>) -> Met<(Vec3, f32)> {
-    let share_at = |at: Vec3| at.dot(along) * (1.0 / along.length_squared());
-    let across = |v: Vec3| v - along * share_at(v);
+    let fraction_at = |at: Vec3| at.dot(along) * (1.0 / along.length_squared());
+    let across = |v: Vec3| v - along * fraction_at(v);
     let met = reach_round(across(arm), across(ray.motion), ray.reach);
     let at = match met {
         Reach::Never => return Met::Never,
         Reach::Within => arm,
         Reach::At(time) => arm + ray.motion * time,
     };
-    let share = share_at(at);
-    if !(0.0..=1.0).contains(&share) {
-        let end = if share < 0.0 { 0.0 } else { 1.0 };
+    let fraction = fraction_at(at);
+    if !(0.0..=1.0).contains(&fraction) {
+        let end = if fraction < 0.0 { 0.0 } else { 1.0 };
         return touch_end(arm - along * end, 0.0, ray).map(|normal| (normal, end));
     }
     match met {
-        Reach::At(time) => Met::At(time, ((at - along * share) * (1.0 / ray.reach), share)),
+        Reach::At(time) => Met::At(time, ((at - along * fraction) * (1.0 / ray.reach), fraction)),
         _ => Met::Within,
     }
 }

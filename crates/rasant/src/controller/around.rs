@@ -1,4 +1,4 @@
-//! What the zones a body is in do to it, and what becomes of it there.
+//! The effects of zones on a body: while it is in them, and when it enters or leaves them.
 
 use crate::contact::{Geometry, Hull, Patch};
 use crate::level::{Effect, SurfaceId, Surroundings, Zone, ZoneId};
@@ -12,22 +12,22 @@ use crate::moves::Rungs;
 use crate::state::{
     Air, Changes, Departure, Event, Events, Footing, FootingKind, Refusal, Span, State, Touching, Zones, emit,
 };
-use crate::travel::{Freed, Rules, Traveller};
+use crate::travel::{Freed, Mover, Rules};
 use crate::tuning::Tuning;
 
 /// What surrounds the body in a tick beside pieces, in its frame.
 pub(super) struct Around<V> {
     /// The acceleration of the wind.
     pub push: V,
-    /// A factor on the speed asked for.
+    /// The factor on the walking speed.
     pub pace: f32,
     /// A ladder within reach.
     pub ladder: Option<Rungs<V>>,
-    /// How far the surface of water is above the feet.
+    /// The height of the surface of water above the feet.
     pub water: Option<f32>,
-    /// What bodies that are seen from above walk on.
+    /// The surface that bodies seen from above walk on.
     pub floor: Option<SurfaceId>,
-    /// How well the wall it was last beside holds.
+    /// The grip of the wall that it was last beside.
     pub wall_grip: f32,
 }
 
@@ -94,7 +94,7 @@ impl<V: Vector> Around<V> {
                 let depth = middle.height() + extent(bounds, frame, V::UP) + hull.origin();
                 self.water = Some(self.water.map_or(depth, |other| other.max(depth)));
             }
-            // What is done as it is entered, or told.
+            // These act when the zone is entered, or only cause events.
             Effect::Hazard
             | Effect::Goal
             | Effect::Checkpoint
@@ -107,10 +107,10 @@ impl<V: Vector> Around<V> {
 }
 
 impl<V: Vector> Rungs<V> {
-    /// The ladder as it is seen by who is taken along by `way` first.
-    pub(super) fn after(self, way: V) -> Self {
-        let up = way.height();
-        Self { top: self.top - up, bottom: self.bottom - up, aside: self.aside - way.flat(), ..self }
+    /// The ladder relative to a body that is first carried by `displacement`.
+    pub(super) fn after(self, displacement: V) -> Self {
+        let up = displacement.height();
+        Self { top: self.top - up, bottom: self.bottom - up, aside: self.aside - displacement.flat(), ..self }
     }
 }
 
@@ -118,7 +118,7 @@ fn rungs<V: Vector>(zone: ZoneId, bounds: Bounds<V>, front: V, hull: &Hull, fram
     let middle = frame.local_point(bounds.centre());
     let half = extent(&bounds, frame, V::UP);
     let front = frame.local(front).flat().direction();
-    // Across the front in space; in the plane the front is of no account.
+    // Across the front in three dimensions. In two, the front does not matter.
     let side = match front {
         Some(front) if V::DIMENSION == 3 => front.turned(core::f32::consts::FRAC_PI_2),
         _ => V::RIGHT,
@@ -134,32 +134,32 @@ fn rungs<V: Vector>(zone: ZoneId, bounds: Bounds<V>, front: V, hull: &Hull, fram
     }
 }
 
-/// How far bounds reach from their middle along a direction of the frame.
+/// The extent of bounds from their centre along a direction of the frame.
 fn extent<V: Vector>(bounds: &Bounds<V>, frame: &Frame<V>, along: V) -> f32 {
     frame.world(along).abs().dot((bounds.max - bounds.min) * 0.5)
 }
 
-/// The zones that a body meets in a tick.
-pub(super) struct ZonesMet<V> {
-    /// Those that it is in at the end.
+/// The zones that a body touches in a tick.
+pub(super) struct ZonesTouched<V> {
+    /// The zones that it is in at the end.
     now: Zones,
-    /// Those that it went through from one side to the other, and after which fraction of the
-    /// displacement it came into each, in that order.
+    /// The zones that it crossed from one side to the other, with the fraction of the displacement
+    /// after which it entered each, in that order.
     passed: SmallVec<[(f32, ZoneId); 8]>,
-    /// The fraction of the displacement after which it first comes into or out of a zone that acts
-    /// on its motion. The tick is cut in two there.
+    /// The fraction of the displacement after which it first enters or leaves a zone that acts on
+    /// its motion. The tick is split there.
     pub border: Option<f32>,
     /// The displacement, in the world.
     moved: V,
-    /// The body's bounds before it, in the world.
+    /// The bounds of the body before it, in the world.
     start: Bounds<V>,
-    /// Whether the feet stood before it.
+    /// True if the feet stood before it.
     stood: bool,
-    /// Where the middle of the body was before it, in the world.
+    /// The centre of the body before it, in the world.
     middle_before: V,
 }
 
-impl<V: Vector> ZonesMet<V> {
+impl<V: Vector> ZonesTouched<V> {
     /// Finds the zones along the displacement from `before` to `state`.
     #[inline(never)]
     pub(super) fn between(
@@ -168,7 +168,7 @@ impl<V: Vector> ZonesMet<V> {
         hull: &Hull,
         surroundings: &impl Surroundings<V>,
     ) -> Self {
-        // Feet on a zone's top are in it.
+        // Feet on the top of a zone are in it.
         let below = -2.0 * hull.clearance();
         let half = V::splat(hull.half_width()).with_height(0.5 * hull.height());
         let middle = hull.middle::<V>();
@@ -187,7 +187,7 @@ impl<V: Vector> ZonesMet<V> {
             stood,
             middle_before,
         };
-        // A little beyond the border, so that the body is past it for sure.
+        // A little beyond the border, so that the body is certainly past it.
         let past = zones::MARGIN * hull.clearance() / moved.length().max(TINY);
         let stays = V::splat(zones::STAYS * hull.clearance());
         surroundings.zones(&start.joined(end).widened(stays), |id| {
@@ -216,7 +216,7 @@ impl<V: Vector> ZonesMet<V> {
             {
                 met.passed.push((enter.max(0.0), id));
             }
-            // Another up begins where the middle of the body comes in.
+            // Another up begins where the centre of the body enters.
             let (passes, was_in) = match gravity_of(&zone, middle_before) {
                 Some(up) => {
                     let bounds = while_up(bounds, up, before.up, hull);
@@ -249,7 +249,7 @@ impl<V: Vector> ZonesMet<V> {
     }
 }
 
-/// The up of a zone that has one, at a place.
+/// The up of a zone with gravity, at a position.
 fn gravity_of<V: Vector>(zone: &Zone<V>, place: V) -> Option<V> {
     let up = |effect: &Effect<V>| match *effect {
         Effect::Gravity { up } => up.direction(),
@@ -259,15 +259,15 @@ fn gravity_of<V: Vector>(zone: &Zone<V>, place: V) -> Option<V> {
     zone.effects.iter().filter_map(up).last()
 }
 
-/// Where the up of a zone counts for the middle of a body: a little beyond its bounds while the body
-/// has it.
+/// The bounds in which the up of a zone applies to the centre of a body: slightly larger while the
+/// body has that up.
 fn while_up<V: Vector>(bounds: Bounds<V>, up: V, present: V, hull: &Hull) -> Bounds<V> {
     let beyond = if is_alike(up, present) { zones::STAYS * hull.clearance() } else { 0.0 };
     bounds.widened(V::splat(beyond))
 }
 
-/// Whether two directions are so alike that turning from one to the other is a part of going on, as on
-/// a planet: within 25 degrees.
+/// Returns true if two up directions are so similar that turning from one to the other happens
+/// while walking, as on a planet: within 25 degrees.
 fn is_alike<V: Vector>(up: V, other: V) -> bool {
     up.dot(other) > 0.9
 }
@@ -281,8 +281,8 @@ fn at_rest<V: Vector>(point: V) -> Bounds<V> {
     Bounds { min: point, max: point }
 }
 
-/// The up that zones give a body with its middle at a place. Turning about the middle does not move
-/// that, so that a body which is turned is not turned back at once.
+/// The up that zones give a body with its centre at a position. Rotating about the centre does not
+/// move it, so a body that is rotated is not rotated back at once.
 fn up_by_zones<V: Vector>(
     middle: V,
     state: &State<V>,
@@ -301,7 +301,7 @@ fn up_by_zones<V: Vector>(
     found
 }
 
-/// The fractions of a displacement between which bounds that move by it overlap others; nothing
+/// The fractions of a displacement between which bounds that move by it overlap others, or `None`
 /// if they never do.
 fn times_within<V: Vector>(start: &Bounds<V>, moved: V, other: &Bounds<V>) -> Option<(f32, f32)> {
     let (mut enter, mut leave) = (f32::NEG_INFINITY, f32::INFINITY);
@@ -321,16 +321,16 @@ fn times_within<V: Vector>(start: &Bounds<V>, moved: V, other: &Bounds<V>) -> Op
     (enter <= leave).then_some((enter, leave))
 }
 
-/// Tells which zones the body came into and out of, and does what they do at once.
+/// Emits events for the zones that the body entered and left, and applies their immediate effects.
 pub(super) fn enter_and_leave<V: Geometry>(
-    met: &ZonesMet<V>,
+    met: &ZonesTouched<V>,
     state: &mut State<V>,
     hull: &Hull,
     (tuning, surroundings): (&Tuning, &impl Surroundings<V>),
     events: &mut Events<V>,
 ) {
     let is_in_some = met.now != state.zones || !met.now.ids().is_empty() || !met.passed.is_empty();
-    // A body whose up is yet to change back waits for room.
+    // A body whose up has yet to change back waits for room.
     if is_in_some || state.up != state.home_up {
         change_zones(met, state, hull, (tuning, surroundings), events);
     }
@@ -338,7 +338,7 @@ pub(super) fn enter_and_leave<V: Geometry>(
 
 #[inline(never)]
 fn change_zones<V: Geometry>(
-    met: &ZonesMet<V>,
+    met: &ZonesTouched<V>,
     state: &mut State<V>,
     hull: &Hull,
     (tuning, surroundings): (&Tuning, &impl Surroundings<V>),
@@ -365,7 +365,7 @@ fn change_zones<V: Geometry>(
                 }
                 Effect::CheckpointAt { place } if !before.contains(zone) => set_checkpoint_at(state, place),
                 Effect::Hazard => hurt |= !before.contains(zone),
-                // What works while it is in it, or only tells.
+                // These act while the body is in the zone, or only cause events.
                 Effect::Checkpoint
                 | Effect::CheckpointAt { .. }
                 | Effect::Gravity { .. }
@@ -394,7 +394,7 @@ fn change_zones<V: Geometry>(
             }
             return;
         }
-        // Turned aside or about its feet, it must not be where it would be turned back.
+        // Moved aside or rotated about its feet, it must not be where it would be rotated back.
         let turned = with_room(state, up, hull, surroundings);
         match turned.filter(|turned| up_by_zones(middle_of(turned, hull), turned, hull, surroundings) == up) {
             Some(tipped) => {
@@ -409,8 +409,8 @@ fn change_zones<V: Geometry>(
     }
 }
 
-/// The state with a little other `up`: on its feet where it stands, in the same jump where it is in
-/// the air; nothing where there is no room.
+/// The state with a slightly different `up`: on its feet if it stands, in the same jump if it is in
+/// the air. `None` if there is no room.
 fn turned_gently<V: Geometry>(
     state: &State<V>,
     up: V,
@@ -419,7 +419,8 @@ fn turned_gently<V: Geometry>(
     surroundings: &impl Surroundings<V>,
 ) -> Option<State<V>> {
     if state.footing.is_firm() {
-        // About the place that it stands at: so on round ground that place moves as fast as it walks.
+        // About the point that it stands on, so that on round ground that point moves as fast as
+        // the body walks.
         let about_place = turned_about(0.0, state, up, hull, tuning, surroundings);
         return about_place.or_else(|| turned_on_its_feet(state, up, hull, tuning, surroundings));
     }
@@ -431,10 +432,11 @@ fn turned_gently<V: Geometry>(
     has_room(hull, &turned, surroundings).then_some(turned)
 }
 
-/// Tells which zones the body went through, from one side to the other, and does what they do at
-/// once. Returns true if there was a hazard: the body did not come to those behind it.
+/// Emits events for the zones that the body crossed from one side to the other, and applies their
+/// immediate effects. Returns true if there was a hazard: the body did not reach the zones behind
+/// it.
 fn pass_zones<V: Geometry>(
-    met: &ZonesMet<V>,
+    met: &ZonesTouched<V>,
     state: &mut State<V>,
     hull: &Hull,
     surroundings: &impl Surroundings<V>,
@@ -463,7 +465,7 @@ fn pass_zones<V: Geometry>(
     false
 }
 
-/// Emits the events of what has just been done to the state.
+/// Emits the pending events of the state and clears them.
 fn emit_and_clear<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
     if !state.pending.is_quiet() {
         let pending = state.pending;
@@ -472,8 +474,8 @@ fn emit_and_clear<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
     }
 }
 
-/// A fresh state at the last checkpoint. It faces as it did, and has the zones
-/// it was in, so that leaving them is told.
+/// A fresh state at the last checkpoint. It keeps its facing, and the zones it was in, so that
+/// leaving them causes events.
 pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
     let fresh = State::at(state.checkpoint);
     let State { up, right, facing, home_up, zones, .. } = *state;
@@ -489,15 +491,15 @@ pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
         | happens(Changes::STOOD_UP, state.crouched);
     pending.changes -= Changes::LED;
     pending.displacement = V::ZERO;
-    // Moves remember the tick in which the body is put back, too.
+    // Moves also see the tick in which the body is returned.
     let memories = state.memories.cleared();
     let fresh = State { up, right, facing, home_up, zones, memories, pending, ..fresh };
     if up == home_up { fresh } else { State { home_up, ..fresh.turned_up(home_up) } }
 }
 
-/// Makes a place that the body has come through the checkpoint, with the up that it will be put back
-/// with. A place is no good where the feet do not stand, or stand on something that moves: then the
-/// checkpoint is pending.
+/// Makes a position that the body has passed the checkpoint, with the up that the body will have
+/// there. If the feet do not stand there, or stand on something that moves, the checkpoint is
+/// pending.
 fn set_checkpoint<V: Geometry>(
     state: &mut State<V>,
     place: V,
@@ -522,7 +524,7 @@ fn set_checkpoint_at<V: Geometry>(state: &mut State<V>, place: V) {
     state.carry_over.checkpoint_pending = false;
 }
 
-/// Sets a checkpoint that is pending, if the body has come to stand.
+/// Sets a pending checkpoint, if the body stands now.
 #[cold]
 #[inline(never)]
 pub(super) fn set_pending_checkpoint<V: Geometry>(
@@ -533,9 +535,9 @@ pub(super) fn set_pending_checkpoint<V: Geometry>(
     set_checkpoint(state, state.position, hull, surroundings);
 }
 
-/// The state with another `up`, the body turned to it where there is room: about its middle, about
-/// its feet, or out of what it would overlap then, by half its height at most. Nothing where there
-/// is no room.
+/// The state with another `up`, rotated to it where there is room: about its centre, about its
+/// feet, or moved out of what it would then overlap, by at most half its height. `None` if there is
+/// no room.
 #[inline(never)]
 pub(super) fn with_room<V: Geometry>(
     state: &State<V>,
@@ -561,9 +563,9 @@ pub(super) fn with_room<V: Geometry>(
     let gather = |patch: &mut Patch<V>, reach| patch.refill(hull, reach, surroundings);
     let mut patch = Patch::gather(about_middle.frame(), hull, reach, surroundings);
     let rules = Rules { cos_steepest: 1.0, step_height: 0.0, ground_snap: 0.0 };
-    let mut traveller = Traveller::new(&mut patch, &gather, rules, V::ZERO);
-    let freed = traveller.get_free();
-    let moved = traveller.at;
+    let mut mover = Mover::new(&mut patch, &gather, rules, V::ZERO);
+    let freed = mover.get_free();
+    let moved = mover.at;
     if freed != Freed::Moved || moved.length() > most {
         return None;
     }
@@ -573,9 +575,10 @@ pub(super) fn with_room<V: Geometry>(
     is_free(&aside).then_some(aside)
 }
 
-/// The state of a standing body with another `up` that stands on the same place; nothing if it cannot.
+/// The state of a standing body with another `up` that stands on the same point, or `None` if it
+/// cannot.
 ///
-/// A round foot turns about its own middle, so that it touches the ground where it did.
+/// A round foot rotates about its own centre, so that it touches the ground where it did.
 pub(super) fn turned_on_its_feet<V: Geometry>(
     state: &State<V>,
     up: V,
@@ -586,8 +589,8 @@ pub(super) fn turned_on_its_feet<V: Geometry>(
     turned_about(hull.core::<V>().radius, state, up, hull, tuning, surroundings)
 }
 
-/// The state of a standing body with another `up`, turned about the point that is `foot` metres above
-/// its underside; nothing if it cannot stand so.
+/// The state of a standing body with another `up`, rotated about the point that is `foot` metres
+/// above its underside, or `None` if it cannot stand so.
 fn turned_about<V: Geometry>(
     foot: f32,
     state: &State<V>,
@@ -608,8 +611,8 @@ fn turned_about<V: Geometry>(
     has_room(hull, &turned, surroundings).then_some(turned)
 }
 
-/// The state with another `up`, moved by a displacement in the world; the right and the facing follow by
-/// the shortest turn.
+/// The state with another `up`, moved by a displacement in the world. The right and the facing
+/// follow by the shortest rotation.
 fn turned_by<V: Vector>(state: &State<V>, up: V, moved: V) -> State<V> {
     let (position, remainder) = advance(state.position, state.remainder, moved);
     let right = V::right_for(up, state.right);
@@ -617,7 +620,7 @@ fn turned_by<V: Vector>(state: &State<V>, up: V, moved: V) -> State<V> {
     State { position, remainder, up, right, facing, ..*state }
 }
 
-/// Returns true if nothing is between the middle of a body and another place for it.
+/// Returns true if nothing is between the centre of a body and another position for it.
 fn leads_to<V: Geometry>(
     state: &State<V>,
     hull: &Hull,
@@ -626,19 +629,19 @@ fn leads_to<V: Geometry>(
 ) -> bool {
     let frame = state.frame();
     let middle = hull.middle::<V>();
-    let way = frame.local_point(place) - middle;
+    let displacement = frame.local_point(place) - middle;
     let Ok(thin) = Hull::ball(hull.clearance()) else { return false };
     let thin = thin.centred().with_mask(hull.mask());
-    let to = middle + way;
+    let to = middle + displacement;
     let reach = Bounds { min: middle.min(to), max: middle.max(to) };
-    Patch::gather(frame, &thin, reach, surroundings).cast(middle, way).is_none()
+    Patch::gather(frame, &thin, reach, surroundings).cast(middle, displacement).is_none()
 }
 
-/// The state with `up` at `position`, airborne. Its velocity stays.
+/// The state with `up` at `position`, in the air, with the same velocity.
 fn tipped<V: Vector>(state: &State<V>, up: V, position: V) -> State<V> {
     let velocity = state.velocity + state.ground_velocity;
     let time = state.air.map_or(Span::ZERO, |air| air.time);
-    let air = Some(Air { time, ..Air::left(Departure::Launch) });
+    let air = Some(Air { time, ..Air::left(Departure::Throw) });
     let tipped = State { position, ..*state };
     State { velocity, ground_velocity: V::ZERO, air, ..tipped.turned_up(up) }
 }

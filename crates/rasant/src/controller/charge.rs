@@ -1,47 +1,47 @@
-//! What is decided of a tick: read by all stages after it.
+//! The decision about a tick, read by all later stages.
 
 use crate::contact::Geometry;
 use crate::level::PieceId;
 use crate::moves::{self, Chosen, Jump, Law, Sensed, UnderWay};
-use crate::state::{Departure, Locks, Mode, Name, Owner, Refusal, WALL_SLIDE, WallKick};
+use crate::state::{Departure, Mode, Mutes, Name, Owner, Refusal, WALL_SLIDE, WallKick};
 
-/// The mode of a slide down a wall.
+/// The mode of a wall slide.
 pub(super) const SLIDING: Mode = Mode::Move(WALL_SLIDE);
 
-/// What is decided of a tick.
+/// The decision about a tick.
 pub(super) struct Charge<'a, V> {
-    /// Who is in charge of it.
+    /// The mode.
     pub mode: Mode,
-    /// Who drives the velocity.
+    /// What drives the velocity.
     pub owner: Owner,
     /// The motion law.
     pub law: Law<V>,
-    /// The velocity that it begins with, in the body's frame.
+    /// The velocity at the start of the tick, in the body's frame.
     pub velocity: V,
-    /// Where the player wants to go, if that counts.
-    pub wish: V,
-    /// What the player is kept from.
-    pub locks: Locks,
-    /// The maneuver that is under way or begins.
+    /// The steering, if it is not muted.
+    pub steer: V,
+    /// What the player cannot do.
+    pub mutes: Mutes,
+    /// The maneuver that is running or begins.
     pub under_way: Option<&'a UnderWay<V>>,
-    /// Whether it begins.
+    /// True if it begins.
     pub begins: bool,
-    /// Whether a rise goes on with jump let go.
+    /// True if a rise continues with jump released.
     pub cut: bool,
-    /// Why the feet leave the ground before it.
+    /// The reason if the feet leave the ground at the start.
     pub leaves: Option<Departure>,
     /// The jump that takes off.
     pub jumps: Option<Name>,
-    /// Whether the player's key for jumps has started it.
+    /// True if the player's jump button started it.
     pub by_key: bool,
-    /// What the move that takes charge proposes, and its place in the list.
-    pub taken: Option<&'a Chosen<V>>,
-    /// What other moves refused before it.
+    /// The proposal of the move that takes charge, with its number in the list.
+    pub chosen: Option<&'a Chosen<V>>,
+    /// The refusals of moves that were consulted before it.
     pub refused: &'a [Refusal],
 }
 
 impl<'a, V: Geometry> Charge<'a, V> {
-    /// The body does what it does by itself.
+    /// No move takes charge: the body moves by itself.
     #[inline(always)] // called once
     pub fn by_itself(sensed: &'a Sensed<'_, V>) -> Self {
         let standing = sensed.standing();
@@ -50,49 +50,48 @@ impl<'a, V: Geometry> Charge<'a, V> {
             owner: if standing { Owner::Walk } else { Owner::Air },
             law: Law::Usual,
             velocity: sensed.velocity,
-            wish: sensed.wish,
-            locks: sensed.locks,
+            steer: sensed.steer,
+            mutes: sensed.mutes,
             under_way: sensed.under_way,
             begins: false,
             cut: sensed.cut,
             leaves: None,
             jumps: None,
             by_key: false,
-            taken: None,
+            chosen: None,
             refused: &[],
         }
     }
 
-    /// Whether a maneuver or the host has the body, in part at least.
+    /// Returns true if a maneuver or the host controls the body, at least in part.
     pub fn in_maneuver(&self, sensed: &Sensed<'_, V>) -> bool {
         self.under_way.is_some() || sensed.led.is_some()
     }
 
-    /// The last jump off a wall, this tick's among them, with its normal in the body's
-    /// frame.
+    /// The last jump off a wall, including one in this tick, with its normal in the body's frame.
     pub fn kick(&self, sensed: &Sensed<'_, V>) -> Option<WallKick<V>> {
         let now = || Some(moves::kicked(sensed.tuning, &sensed.wall?, sensed.kick));
         let kick = if self.jumps == Some(Jump::WALL) { now() } else { sensed.kick };
         kick.map(|kick| WallKick { normal: sensed.frame.local(kick.normal), ..kick })
     }
 
-    /// The one-way platform that the body is let through.
+    /// The one-way platform that the body passes.
     pub fn passes(&self) -> Option<PieceId> {
-        self.taken.and_then(|taken| taken.proposal.passes)
+        self.chosen.and_then(|chosen| chosen.proposal.passes)
     }
 
-    /// Whether a move or a maneuver drives the body.
+    /// Returns true if a move or a maneuver drives the body.
     pub fn in_charge(&self) -> bool {
-        self.taken.is_some() || self.drives().is_some()
+        self.chosen.is_some() || self.drives().is_some()
     }
 
-    /// Whether the body is let through every one-way platform.
+    /// Returns true if the body passes every one-way platform.
     pub fn passes_one_way(&self) -> bool {
-        self.taken.is_some_and(|taken| taken.proposal.passes_one_way)
+        self.chosen.is_some_and(|chosen| chosen.proposal.passes_one_way)
     }
 
-    /// Whether what has charge falls, or lets the body stand at its end: it is
-    /// over as soon as the feet are on the ground.
+    /// Returns true if the motion is a fall, or lets the body stand at its end: it is over as soon
+    /// as the feet are on the ground.
     pub fn ends_by_standing(&self) -> bool {
         matches!(self.law, Law::Fall(_) | Law::Hold { lands: true, .. })
     }

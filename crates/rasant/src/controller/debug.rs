@@ -1,4 +1,4 @@
-//! What a body touches, waits for and was refused, for drawing and printing.
+//! Contacts, timers and refusals of a body, for drawing and printing.
 
 use crate::contact::{Geometry, Hull, Patch};
 use crate::level::{SurfaceId, Surroundings, Tag};
@@ -9,7 +9,7 @@ use alloc::vec::Vec;
 use crate::moves::{Dash, Jump, Ladder};
 use crate::state::{Departure, Event, Refusal, State};
 
-/// The inside of a controller at one moment.
+/// A view into a controller at one moment.
 ///
 /// ```
 /// use rasant::glam::Vec2;
@@ -29,38 +29,38 @@ use crate::state::{Departure, Event, Refusal, State};
 pub struct DebugView<V> {
     /// Every piece within three clearances, nearest first.
     pub contacts: Vec<DebugContact<V>>,
-    /// Everything that counts time and has not run out.
+    /// All timers that have not expired.
     pub timers: Vec<Timer>,
-    /// What the last tick refused.
+    /// The refusals of the last tick.
     pub refusals: Vec<Refusal>,
 }
 
-/// A piece that the hull is at, in the world.
+/// A piece near the hull, in the world.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct DebugContact<V> {
     /// The nearest point of the piece.
     pub point: V,
     /// From there to the hull, of length 1.
     pub normal: V,
-    /// How far the hull is from it, in metres.
+    /// The distance from the hull, in metres.
     pub gap: f32,
-    /// What it is made of.
+    /// The surface of the piece.
     pub surface: SurfaceId,
-    /// Which piece.
+    /// The piece.
     pub tag: Tag,
 }
 
-/// Something that counts time.
+/// A timer.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Timer {
-    /// What it is.
+    /// The name.
     pub name: &'static str,
-    /// Seconds left, or gone by where the name says so.
+    /// Seconds left, or elapsed if the name says so.
     pub seconds: f32,
 }
 
 impl<V: Geometry> DebugView<V> {
-    /// Looks at `state` and what surrounds it.
+    /// Views `state` and its surroundings.
     pub(super) fn of(
         tuning: &Tuning,
         hull: &Hull,
@@ -117,7 +117,7 @@ fn timers<V: Geometry>(tuning: &Tuning, state: &State<V>) -> Vec<Timer> {
         ("maneuver's age", state.maneuver.as_ref().map(|maneuver| maneuver.age)),
         ("cooldown", Some(state.cooldown.seconds())),
         ("dash recharged for", Some(state.memory::<Dash>().recharged_for.seconds())),
-        ("gait's age", Some(state.animation.gait_age.seconds())),
+        ("gait age", Some(state.animation.gait_age.seconds())),
     ];
     all.into_iter()
         .filter_map(|(name, seconds)| Some(Timer { name, seconds: seconds.filter(|left| *left > 0.0)? }))

@@ -1,16 +1,16 @@
-//! Who has charge of a tick, and what is to be done in it.
+//! The decide stage: what has charge of a tick, and what it does.
 
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::moves::{self, Chosen, Decision, Law, Senses, Turning, UnderWay};
 use crate::space::Vector;
-use crate::state::{Departure, Locks, Maneuver, Mode, Owner, Phase};
+use crate::state::{Departure, Maneuver, Mode, Mutes, Owner, Phase};
 use crate::thresholds::rounding;
 
 use super::charge::Charge;
 use super::drive;
 
-/// Room for what is decided, so that it is not moved about.
+/// Storage for the decision, so that it is not copied.
 pub(super) struct Slots<V> {
     pub decision: Decision<V>,
     pub begun: Option<UnderWay<V>>,
@@ -22,8 +22,8 @@ impl<V> Slots<V> {
     }
 }
 
-/// Decides a tick: the host leads, or the first move that takes charge has it, or the
-/// maneuver that is under way, or the body does what it does by itself.
+/// Decides a tick: the host leads, or the first move that takes charge does, or the running
+/// maneuver, or the body moves by itself.
 #[inline(always)] // called once
 pub(super) fn decide<'a, V: Geometry>(
     charge: &mut Charge<'a, V>,
@@ -32,28 +32,28 @@ pub(super) fn decide<'a, V: Geometry>(
 ) {
     let Slots { decision, begun } = slots;
     if senses.led.is_some() {
-        // What is under way goes on, and locks what it locks.
-        charge.locks = charge.under_way.map_or(Locks::ALL, |under_way| under_way.locks);
-        charge.wish = V::ZERO;
+        // A running maneuver continues, and mutes what it mutes.
+        charge.mutes = charge.under_way.map_or(Mutes::ALL, |under_way| under_way.mutes);
+        charge.steer = V::ZERO;
         charge.owner = Owner::Maneuver;
-        if senses.led.is_some_and(|way| way.height() > 0.0) && !senses.from_above {
+        if senses.led.is_some_and(|displacement| displacement.height() > 0.0) && !senses.from_above {
             charge.leaves = Some(Departure::Maneuver);
         }
         return;
     }
     if senses.state.is_held() {
-        // Nothing is to be had of what holds it fast.
+        // A body that is held fast does nothing.
         return go_on(charge, senses);
     }
     moves::decide(senses, decision);
     charge.refused = &decision.refused;
-    match &decision.taken {
-        Some(taken) => take_charge(charge, senses, taken, begun),
+    match &decision.chosen {
+        Some(chosen) => take_charge(charge, senses, chosen, begun),
         None => go_on(charge, senses),
     }
 }
 
-/// A maneuver under way goes on; wind takes who stands off its feet.
+/// A running maneuver continues. Wind lifts a standing body off its feet.
 #[inline]
 fn go_on<V: Geometry>(charge: &mut Charge<'_, V>, senses: &Senses<'_, V>) {
     if let Some(under_way) = charge.under_way {
@@ -70,7 +70,7 @@ fn go_on<V: Geometry>(charge: &mut Charge<'_, V>, senses: &Senses<'_, V>) {
         if !driven && drive::is_lifted(senses, charge) {
             charge.mode = Mode::Airborne;
             charge.velocity = senses.velocity.flat() + senses.ground_velocity;
-            charge.leaves = Some(Departure::Launch);
+            charge.leaves = Some(Departure::Throw);
         }
     }
 }
@@ -79,13 +79,13 @@ fn go_on<V: Geometry>(charge: &mut Charge<'_, V>, senses: &Senses<'_, V>) {
 fn take_charge<'a, V: Geometry>(
     charge: &mut Charge<'a, V>,
     senses: &Senses<'_, V>,
-    taken: &'a Chosen<V>,
+    chosen: &'a Chosen<V>,
     begun: &'a mut Option<UnderWay<V>>,
 ) {
-    let proposal = &taken.proposal;
+    let proposal = &chosen.proposal;
     charge.owner = proposal.owner;
     charge.law = proposal.law;
-    charge.locks = proposal.locks;
+    charge.mutes = proposal.mutes;
     charge.under_way = None;
     charge.leaves = proposal.leaves;
     charge.jumps = proposal.jumps;
@@ -102,27 +102,27 @@ fn take_charge<'a, V: Geometry>(
                 frame: senses.frame,
                 from_above: senses.from_above,
                 firm: senses.ground.firm,
-                wish: senses.wish,
+                steer: senses.steer,
                 dt: senses.dt,
             };
             let under_way = moves::under_way(name, &maneuver, &turning);
-            charge.locks = under_way.locks;
+            charge.mutes = under_way.mutes;
             if under_way.leaves {
                 charge.leaves = Some(Departure::Maneuver);
             }
             charge.under_way = Some(begun.insert(under_way));
             charge.begins = true;
         }
-        // One that takes no time at all does not begin.
+        // A maneuver that takes no time does not begin.
         Some(_) => {}
         None => charge.mode = proposal.mode,
     }
-    charge.taken = Some(taken);
-    if charge.locks.contains(Locks::STEER) {
-        charge.wish = V::ZERO;
+    charge.chosen = Some(chosen);
+    if charge.mutes.contains(Mutes::STEER) {
+        charge.steer = V::ZERO;
     }
     if proposal.jumps.is_some() {
-        // Let go within its own tick, a press is as short as can be.
+        // If it was released within the same tick, the press is as short as possible.
         charge.by_key = proposal.by_key || senses.intent.pressed.contains(Actions::JUMP);
         charge.cut = charge.by_key && !senses.intent.held.contains(Actions::JUMP);
     }
@@ -143,8 +143,8 @@ fn take_charge<'a, V: Geometry>(
     }
 }
 
-/// Gives a move that stands and does what the body does by itself the velocity that it asks for: up from
-/// the ground it leaves it, else the body goes on along the ground with it.
+/// Applies the velocity of a move that stands and moves as by itself: upward it leaves the ground,
+/// otherwise the body continues along the ground with it.
 fn set_velocity_on_foot<V: Geometry>(charge: &mut Charge<'_, V>, senses: &Senses<'_, V>, velocity: V) {
     let on_ground = velocity - senses.ground_velocity;
     if on_ground.dot(senses.ground.normal) > rounding::OFF_GROUND * on_ground.length() {
@@ -154,11 +154,11 @@ fn set_velocity_on_foot<V: Geometry>(charge: &mut Charge<'_, V>, senses: &Senses
     }
 }
 
-/// Whether a law leaves a body that stands on the ground that it is on.
+/// Returns true if a law keeps a standing body on its ground.
 fn keeps_to_the_ground<V: Vector>(law: &Law<V>) -> bool {
     match law {
         Law::Usual => true,
-        Law::Set(set) => set.way.height() <= 0.0,
+        Law::Set(set) => set.displacement.height() <= 0.0,
         Law::Fall(_) | Law::Toward(_) | Law::Hold { .. } => false,
     }
 }

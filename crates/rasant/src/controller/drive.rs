@@ -1,9 +1,9 @@
-//! From what is wished to the way of the tick.
+//! The drive stage: from the decision to the displacements of the tick.
 //!
-//! Velocities change at uniform rates between moments that are worked out
-//! exactly: when the wished speed is reached, when a turn back passes through
-//! standing, the top of a rise, the terminal speed. The way is the integral of
-//! the velocity over those parts, so it does not depend on the tick rate.
+//! Velocities change at constant rates between moments that are computed exactly: when the target
+//! speed is reached, when a reversal passes through standing, the top of a rise, the terminal
+//! speed. The displacement is the integral of the velocity over those parts, so it does not depend
+//! on the tick rate.
 
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
@@ -13,7 +13,7 @@ use crate::contact::{Geometry, Hull};
 use crate::input::Actions;
 use crate::kinematics::{PARTS, Part, Times, Weights, braked_fall, fall};
 use crate::level::Surface;
-use crate::moves::{Fall, Law, Sensed, Senses, SetWay, Toward, UnderWay};
+use crate::moves::{Fall, Law, Sensed, Senses, SetMotion, Toward, UnderWay};
 use crate::space::{Bounds, TINY, Vector, cosine};
 use crate::state::{Mode, Phase};
 use crate::thresholds::{rounding, steering};
@@ -23,63 +23,68 @@ use crate::tuning::Tuning;
 use super::charge::{Charge, SLIDING};
 use super::reach::{around_feet, room_aside};
 
-/// Most legs of a tick: the parts of a fall, of which one is cut in two where air control changes.
+/// The maximum number of legs of a tick: the parts of a fall, of which one is split where air
+/// control changes.
 const LEGS: usize = PARTS + 1;
 
-/// What a tick sets out to do.
+/// The intended motion of a tick.
 #[derive(Clone)]
 pub(super) enum Drive<V> {
     /// Along the ground.
-    Walk { way: V, velocity: V },
-    /// Through the air, leg by leg.
+    Walk { displacement: V, velocity: V },
+    /// Through the air, by legs.
     Fly { legs: Legs<V> },
-    /// Over the plane, or along a ladder: nothing is landed on.
-    Glide { way: V, velocity: V, settles: bool },
+    /// Over the plane, or along a ladder: it lands on nothing.
+    Glide { displacement: V, velocity: V, settles: bool },
 }
 
 /// The legs of a tick.
 pub(super) type Legs<V> = SmallVec<[Leg<V>; LEGS]>;
 
 impl<V: Vector> Drive<V> {
-    /// Bounds of the displacements on the way that is set out, with some room
-    /// to be turned aside.
+    /// The bounds of the intended displacements, with a margin for deflections.
     pub(super) fn reach(&self, tuning: &Tuning, hull: &Hull) -> Bounds<V> {
         let (straight, length) = self.straight();
         around_feet(straight.widened(V::splat(room_aside(length, hull.height()))), tuning)
     }
 
-    /// What is left to do for a body that carriers have pushed by `push` at the
-    /// start of the tick: who goes the same way is not taken further by it than
-    /// the longer of the two.
+    /// The motion that is left for a body that carriers have pushed by `push` at the start of the
+    /// tick. If both go the same way, the body moves by the longer of the two only.
     #[inline(never)]
     pub(super) fn after(&self, push: V) -> Self {
         let Some(along) = push.direction() else { return self.clone() };
-        let done = |way: V| along * way.dot(along).clamp(0.0, push.length());
+        let done = |displacement: V| along * displacement.dot(along).clamp(0.0, push.length());
         match self {
-            Self::Walk { way, velocity } => Self::Walk { way: *way - done(*way), velocity: *velocity },
-            Self::Glide { way, velocity, settles } => {
-                Self::Glide { way: *way - done(*way), velocity: *velocity, settles: *settles }
+            Self::Walk { displacement, velocity } => {
+                Self::Walk { displacement: *displacement - done(*displacement), velocity: *velocity }
             }
+            Self::Glide { displacement, velocity, settles } => Self::Glide {
+                displacement: *displacement - done(*displacement),
+                velocity: *velocity,
+                settles: *settles,
+            },
             Self::Fly { legs } => {
-                let (way, time) =
-                    legs.iter().fold((V::ZERO, 0.0), |(way, time), leg| (way + leg.way, time + leg.time));
-                let done = done(way);
-                let less = |leg: &Leg<V>| Leg { way: leg.way - done * (leg.time / time), ..*leg };
+                let (displacement, time) = legs.iter().fold((V::ZERO, 0.0), |(displacement, time), leg| {
+                    (displacement + leg.displacement, time + leg.time)
+                });
+                let done = done(displacement);
+                let less =
+                    |leg: &Leg<V>| Leg { displacement: leg.displacement - done * (leg.time / time), ..*leg };
                 Self::Fly { legs: legs.iter().map(less).collect() }
             }
         }
     }
 
-    /// Takes off what a body has done already that a step has put `ahead` of its way, in
-    /// metres; gives how far it still is then. Half of each way is left, so that it goes
-    /// on.
+    /// Removes what a body has moved already that a step has put `ahead` of its path, in metres.
+    /// Returns how far it is still ahead. Half of each displacement remains, so that the body keeps
+    /// moving.
     pub(super) fn shorten(&mut self, ahead: f32) -> f32 {
         match self {
-            Self::Walk { way, .. } if ahead > 0.0 => {
-                let length = way.length();
+            Self::Walk { displacement, .. } if ahead > 0.0 => {
+                let length = displacement.length();
                 let less = ahead.min(0.5 * length);
                 if less > 0.0 {
-                    *way *= 1.0 - less / length;
+                    *displacement *= 1.0 - less / length;
                 }
                 ahead - less
             }
@@ -87,50 +92,51 @@ impl<V: Vector> Drive<V> {
         }
     }
 
-    /// Whether it leads up through the air.
+    /// Returns true if it leads up through the air.
     pub(super) fn rises(&self) -> bool {
         match self {
             Self::Walk { .. } => false,
             Self::Fly { legs } => legs.iter().any(|leg| leg.from.height() > 0.0 || leg.to.height() > 0.0),
-            Self::Glide { way, .. } => way.height() > 0.0,
+            Self::Glide { displacement, .. } => displacement.height() > 0.0,
         }
     }
 
-    /// Bounds of the way, and its length, if nothing is met.
+    /// The bounds of the displacement, and its length, if nothing stops it.
     fn straight(&self) -> (Bounds<V>, f32) {
         match self {
-            Self::Walk { way, .. } | Self::Glide { way, .. } => {
-                (Bounds { min: V::ZERO.min(*way), max: V::ZERO.max(*way) }, way.length())
-            }
+            Self::Walk { displacement, .. } | Self::Glide { displacement, .. } => (
+                Bounds { min: V::ZERO.min(*displacement), max: V::ZERO.max(*displacement) },
+                displacement.length(),
+            ),
             Self::Fly { legs } => {
                 let mut at = V::ZERO;
                 let mut all = Bounds { min: at, max: at };
                 for leg in legs {
-                    at += leg.way;
+                    at += leg.displacement;
                     all = all.joined(Bounds { min: at, max: at });
                 }
-                (all, legs.iter().map(|leg| leg.way.length()).sum())
+                (all, legs.iter().map(|leg| leg.displacement.length()).sum())
             }
         }
     }
 }
 
-/// Whether wind takes a body that stands off its feet.
+/// Returns true if wind lifts a standing body off its feet.
 pub(super) fn is_lifted<V: Geometry>(senses: &Senses<'_, V>, charge: &Charge<'_, V>) -> bool {
     weights_on(senses.sensed, charge).lift()
 }
 
-/// All that a drive is worked out from.
+/// The inputs of a drive.
 pub(super) struct Task<'a, V: Geometry> {
     pub sensed: &'a Sensed<'a, V>,
     pub charge: &'a Charge<'a, V>,
 }
 
 impl<V: Geometry> Task<'_, V> {
-    /// Sets out the way of the tick by the law of who has charge.
+    /// Computes the motion of the tick by its motion law.
     pub(super) fn drive(&self) -> Drive<V> {
-        if let Some(way) = self.sensed.led {
-            return self.by_root_motion(way);
+        if let Some(displacement) = self.sensed.led {
+            return self.by_root_motion(displacement);
         }
         if let Some(under_way) = self.charge.drives() {
             return self.by_maneuver(under_way);
@@ -142,25 +148,27 @@ impl<V: Geometry> Task<'_, V> {
                 Mode::Move(_) if self.sensed.ground.firm && self.charge.leaves.is_none() => self.grounded(),
                 _ => self.airborne(),
             },
-            // Nothing falls that is seen from above, nor lands.
+            // A body seen from above neither falls nor lands.
             Law::Fall(_) if self.sensed.from_above => self.over_the_plane(),
             Law::Fall(fall) => self.falling_by(fall),
             Law::Toward(toward) => self.toward(toward),
             Law::Set(set) => self.along(set),
-            Law::Hold { way, velocity, lands } => {
-                Drive::Glide { way: *way, velocity: *velocity, settles: *lands && !self.sensed.from_above }
-            }
+            Law::Hold { displacement, velocity, lands } => Drive::Glide {
+                displacement: *displacement,
+                velocity: *velocity,
+                settles: *lands && !self.sensed.from_above,
+            },
         }
     }
 
-    /// Whether the rest of a tick in which feet come down is on foot as steered: not for
-    /// who goes a way that is set.
+    /// Returns true if the body walks as steered in the rest of a tick in which its feet land.
+    /// False for a given displacement.
     pub(super) fn walks_on(&self) -> bool {
         let free = matches!(self.charge.law, Law::Usual | Law::Fall(_));
         free && self.sensed.led.is_none() && self.charge.drives().is_none()
     }
 
-    /// Whether a wall may hold who falls.
+    /// Returns true if a wall may hold a falling body.
     pub(super) fn clings(&self) -> bool {
         self.sensed.tuning.wall.slide_speed > 0.0
             && self.charge.mode == Mode::Airborne
@@ -171,21 +179,22 @@ impl<V: Geometry> Task<'_, V> {
     fn grounded(&self) -> Drive<V> {
         let (surface, normal) = (&self.sensed.surface, self.sensed.ground.normal);
         // Speeds are along the surface, directions as seen from above.
-        let (velocity, way) = self.on_ground(level_of(self.charge.velocity), surface, normal, self.sensed.dt);
-        Drive::Walk { way, velocity }
+        let (velocity, displacement) =
+            self.on_ground(level_of(self.charge.velocity), surface, normal, self.sensed.dt);
+        Drive::Walk { displacement, velocity }
     }
 
-    /// The velocity and way of a body on foot that begins with a level velocity,
-    /// after `time` seconds on ground of a surface and normal: what a tick on
-    /// foot sets out to do, and the rest of one in which the feet come down.
+    /// The velocity and displacement of a walking body that starts with a horizontal velocity,
+    /// after `time` seconds on ground with this surface and normal: for a tick on foot, and for the
+    /// rest of one in which the feet land.
     pub(super) fn on_ground(&self, level: V, surface: &Surface<V>, normal: V, time: f32) -> (V, V) {
         let target =
-            self.charge.wish * (self.sensed.top * surface.pace * self.sensed.pace * self.grade(normal));
-        let (velocity, way) = self.grounded_times(surface.traction).approach(level, target, time);
+            self.charge.steer * (self.sensed.top * surface.pace * self.sensed.pace * self.grade(normal));
+        let (velocity, displacement) = self.grounded_times(surface.traction).approach(level, target, time);
         let drift = if surface.drift == V::ZERO { V::ZERO } else { turned_onto(surface.drift, normal) };
         let blown = self.blown();
         let drift = if blown == V::ZERO { drift } else { drift + turned_onto(blown, normal) };
-        (turned_onto(velocity, normal), turned_onto(way, normal) + drift * time)
+        (turned_onto(velocity, normal), turned_onto(displacement, normal) + drift * time)
     }
 
     /// The velocity with which wind makes a standing body drift.
@@ -193,22 +202,22 @@ impl<V: Geometry> Task<'_, V> {
         self.sensed.push.flat() * self.sensed.tuning.walk.stop_time
     }
 
-    /// Less grip makes all times longer, which is to say all rates slower.
+    /// Less traction makes all times longer, which means all rates slower.
     fn grounded_times(&self, traction: f32) -> Times {
         let walk = &self.sensed.tuning.walk;
         let speed = walk.speed.abs() * traction;
         Times { speed, reach: walk.reach_time, stop: walk.stop_time, turn: walk.turn_time }
     }
 
-    /// The factor on the speed up and down slopes: 1 across them, the knob's
-    /// straight up the steepest, and evenly by the rise a metre between.
+    /// The factor on the speed up and down slopes: 1 across them, the knob's straight up the
+    /// steepest, and in proportion to the rise per metre between.
     fn grade(&self, normal: V) -> f32 {
         let slope = &self.sensed.tuning.slope;
         if normal == V::UP || (slope.uphill == 1.0 && slope.downhill == 1.0) {
             return 1.0;
         }
-        // The way laid on the slope: so far ahead, and so far up.
-        let ahead = self.charge.wish.flat();
+        // The displacement on the slope: its horizontal and its vertical component.
+        let ahead = self.charge.steer.flat();
         let rise = -normal.dot(ahead) / normal.height();
         let length = (ahead.length_squared() + rise * rise).sqrt();
         if length <= 1e-12 {
@@ -216,19 +225,19 @@ impl<V: Geometry> Task<'_, V> {
         }
         let cosine = cosine(slope.max_angle);
         let sine = (1.0 - cosine * cosine).sqrt();
-        let share = (rise / (length * sine.max(1e-3))).clamp(-1.0, 1.0);
-        let factor = if share > 0.0 { slope.uphill } else { slope.downhill };
-        1.0 + (factor - 1.0) * share.abs()
+        let fraction = (rise / (length * sine.max(1e-3))).clamp(-1.0, 1.0);
+        let factor = if fraction > 0.0 { slope.uphill } else { slope.downhill };
+        1.0 + (factor - 1.0) * fraction.abs()
     }
 
     #[inline(never)]
     fn over_the_plane(&self) -> Drive<V> {
         let surface = &self.sensed.surface;
-        let target = self.charge.wish * (self.sensed.top * surface.pace * self.sensed.pace);
+        let target = self.charge.steer * (self.sensed.top * surface.pace * self.sensed.pace);
         let times = self.grounded_times(surface.traction);
-        let (velocity, way) = times.approach(self.charge.velocity, target, self.sensed.dt);
+        let (velocity, displacement) = times.approach(self.charge.velocity, target, self.sensed.dt);
         let drift = surface.drift + self.sensed.push * self.sensed.tuning.walk.stop_time;
-        Drive::Glide { way: way + drift * self.sensed.dt, velocity, settles: false }
+        Drive::Glide { displacement: displacement + drift * self.sensed.dt, velocity, settles: false }
     }
 
     #[inline(never)]
@@ -238,7 +247,7 @@ impl<V: Geometry> Task<'_, V> {
         Drive::Fly { legs: self.falling(self.no_faster_down(), &self.weights(), wall, self.sensed.dt) }
     }
 
-    /// A fall with weights of its own.
+    /// A fall with its own gravity and limits.
     #[inline(never)]
     fn falling_by(&self, fall: &Fall) -> Drive<V> {
         let usual = self.weights();
@@ -250,47 +259,52 @@ impl<V: Geometry> Task<'_, V> {
             ..usual
         };
         let velocity = self.charge.velocity;
-        let (level, wish) = (velocity.flat(), self.charge.wish * fall.pace);
+        let (level, steer) = (velocity.flat(), self.charge.steer * fall.pace);
         let control = self.air_control();
         let slower = |times: Times| Times { speed: times.speed / fall.times.max(1e-3), ..times };
         let control = Control { now: slower(control.now), later: slower(control.later), ..control };
-        let target = self.airborne_target(level, wish);
+        let target = self.airborne_target(level, steer);
         let parts = braked_fall(velocity.height(), &weights, fall.brake, self.sensed.dt);
         Drive::Fly { legs: self.legs_of_fall(level, &parts, (control, target, V::ZERO)) }
     }
 
-    /// Toward a velocity in every direction.
+    /// An approach to a velocity in any direction.
     #[inline(never)]
     fn toward(&self, toward: &Toward<V>) -> Drive<V> {
         let Toward { velocity, time, speed, lands } = *toward;
         let from = self.charge.velocity
             + if self.sensed.ground.firm { self.sensed.ground_velocity } else { V::ZERO };
         let times = Times { speed, reach: time, stop: time, turn: time };
-        let (to, way) = times.approach(from, velocity, self.sensed.dt);
+        let (to, displacement) = times.approach(from, velocity, self.sensed.dt);
         if lands && !self.sensed.from_above {
             let mut legs = Legs::new();
-            legs.push(Leg { way: way - self.taken(), from, to, time: self.sensed.dt });
+            legs.push(Leg {
+                displacement: displacement - self.carried_displacement(),
+                from,
+                to,
+                time: self.sensed.dt,
+            });
             Drive::Fly { legs }
         } else {
-            Drive::Glide { way, velocity: to, settles: false }
+            Drive::Glide { displacement, velocity: to, settles: false }
         }
     }
 
-    /// A way that is set.
+    /// A given displacement.
     #[inline(never)]
-    fn along(&self, set: &SetWay<V>) -> Drive<V> {
-        let SetWay { way, from, to, gravity } = *set;
-        self.led(way, way, || self.flown(way, from, to, gravity), to)
+    fn along(&self, set: &SetMotion<V>) -> Drive<V> {
+        let SetMotion { displacement, from, to, gravity } = *set;
+        self.led(displacement, displacement, || self.flown(displacement, from, to, gravity), to)
     }
 
-    /// How far the carrier that the body was on takes it along in this tick, beside the
-    /// way that is set out here.
-    fn taken(&self) -> V {
-        self.sensed.carried.map_or(V::ZERO, |(way, _)| way)
+    /// The displacement by the carrier that the body was on, which is not part of the motion
+    /// computed here.
+    fn carried_displacement(&self) -> V {
+        self.sensed.carried.map_or(V::ZERO, |(displacement, _)| displacement)
     }
 
-    /// The rest of a tick, `time` seconds, of who comes down along a wall with this
-    /// normal and grip.
+    /// The legs of the remaining `time` seconds of a tick for a body that comes down along a wall
+    /// with this normal and grip.
     #[inline(never)]
     pub(super) fn down_a_wall(&self, velocity: V, normal: V, grip: f32, time: f32) -> Legs<V> {
         let weights = self.weights();
@@ -298,25 +312,25 @@ impl<V: Geometry> Task<'_, V> {
         self.falling(velocity, &Weights { terminal, ..weights }, Some(normal), time)
     }
 
-    /// A rise and fall; down along a wall if there is one, however that leans, and
-    /// pressing into it no more than that takes: pressed against a wall that leans over,
-    /// a body would be driven down it faster than it may.
+    /// A rise and fall. If there is a wall, it goes down along the wall, however that leans, and
+    /// presses into it no more than that needs: pressed against a wall that leans over, a body
+    /// would be driven down it faster than it may.
     fn falling(&self, velocity: V, weights: &Weights, wall: Option<V>, time: f32) -> Legs<V> {
         let out = wall.and_then(|wall| wall.flat().direction());
         let off_the_wall = |level: V| match out {
             Some(out) => level - out * level.dot(out).min(0.0),
             None => level,
         };
-        // How far it is off its foot, a metre up.
+        // The horizontal offset of the wall from its foot, per metre of height.
         let lean = wall.zip(out).map_or(V::ZERO, |(wall, out)| out * (-wall.height() / wall.dot(out)));
         let level = off_the_wall(velocity.flat());
-        let target = off_the_wall(self.airborne_target(level, self.charge.wish));
+        let target = off_the_wall(self.airborne_target(level, self.charge.steer));
         let parts = fall(velocity.height(), weights, time);
         self.legs_of_fall(level, &parts, (self.air_control(), target, lean))
     }
 
-    /// The legs of a rise and fall, on which the level velocity follows a target; `lean`
-    /// is how far each metre up goes aside.
+    /// The legs of a rise and fall, on which the horizontal velocity follows a target. `lean` is
+    /// the horizontal offset per metre of height.
     fn legs_of_fall(
         &self,
         mut level: V,
@@ -324,7 +338,7 @@ impl<V: Geometry> Task<'_, V> {
         (control, target, lean): (Control, V, V),
     ) -> Legs<V> {
         let mut legs = Legs::new();
-        // Who has just left a carrier has its velocity, and its way already.
+        // A body that has just left a carrier has its velocity, and its displacement already.
         let up = V::UP + lean;
         let mut over = 0.0;
         for part in parts {
@@ -343,7 +357,7 @@ impl<V: Geometry> Task<'_, V> {
         legs
     }
 
-    /// Adds the leg of one part of a fall. Returns the level velocity after it.
+    /// Adds the leg of one part of a fall. Returns the horizontal velocity after it.
     fn leg_of_fall(
         &self,
         legs: &mut Legs<V>,
@@ -351,9 +365,10 @@ impl<V: Geometry> Task<'_, V> {
         part: &Part,
         (times, target, up): (&Times, V, V),
     ) -> V {
-        let (next, way) = times.approach(level, target, part.time);
+        let (next, displacement) = times.approach(level, target, part.time);
         legs.push(Leg {
-            way: way + up * part.distance - self.taken() * (part.time / self.sensed.dt),
+            displacement: displacement + up * part.distance
+                - self.carried_displacement() * (part.time / self.sensed.dt),
             from: level + up * part.from,
             to: next + up * part.to,
             time: part.time,
@@ -361,24 +376,23 @@ impl<V: Geometry> Task<'_, V> {
         next
     }
 
-    /// The last part of a tick, of a body that has walked off an edge with `way`
-    /// and `time` left: on as it went, and falling. Carriers have taken it along
-    /// for the whole tick already, up and down too.
-    pub(super) fn off_an_edge(&self, way: V, velocity: V, time: f32) -> Legs<V> {
+    /// The rest of a tick for a body that has walked off an edge with `displacement` and `time`
+    /// left: it continues horizontally, and falls. Carriers have carried it for the whole tick
+    /// already, vertically too.
+    pub(super) fn off_an_edge(&self, displacement: V, velocity: V, time: f32) -> Legs<V> {
         let ground = self.sensed.ground_velocity;
-        let level = way.flat() * (1.0 / time);
-        let going = velocity.flat() + ground.flat();
+        let level = displacement.flat() * (1.0 / time);
+        let level_velocity = velocity.flat() + ground.flat();
         let leg = |part: &Part| Leg {
-            way: level * part.time + V::UP * (part.distance - ground.height() * part.time),
-            from: going + V::UP * part.from,
-            to: going + V::UP * part.to,
+            displacement: level * part.time + V::UP * (part.distance - ground.height() * part.time),
+            from: level_velocity + V::UP * part.from,
+            to: level_velocity + V::UP * part.to,
             time: part.time,
         };
         fall(ground.height(), &self.weights(), time).iter().map(leg).collect()
     }
 
-    /// The velocity, on ground too steep to stand on no faster down it than its
-    /// limit.
+    /// The velocity. On ground too steep to stand on, it is limited to the speed of sliding down.
     fn no_faster_down(&self) -> V {
         let velocity = self.charge.velocity;
         if !self.sensed.lies_steep {
@@ -389,8 +403,8 @@ impl<V: Geometry> Task<'_, V> {
         if beyond > 0.0 { velocity - down * beyond } else { velocity }
     }
 
-    /// How quickly steering changes the level velocity in this tick. Back to a wall that the body
-    /// has just jumped off it is weaker, until the time for that is over.
+    /// How quickly steering changes the horizontal velocity in this tick. Back to a wall that the
+    /// body has just jumped off, it is weaker until that time is over.
     fn air_control(&self) -> Control {
         let Tuning { walk, air, wall, .. } = self.sensed.tuning;
         let speed = walk.speed.abs();
@@ -398,7 +412,7 @@ impl<V: Geometry> Task<'_, V> {
         let steers_back = self
             .charge
             .kick(self.sensed)
-            .filter(|kick| kick.back_for > 0.0 && self.charge.wish.dot(kick.normal) < 0.0);
+            .filter(|kick| kick.back_for > 0.0 && self.charge.steer.dot(kick.normal) < 0.0);
         match steers_back {
             Some(kick) => {
                 let weaker = times(speed * wall.back.max(1e-6));
@@ -408,13 +422,13 @@ impl<V: Geometry> Task<'_, V> {
         }
     }
 
-    /// The level velocity that steering and wind lead to.
-    fn airborne_target(&self, level: V, mut wish: V) -> V {
+    /// The horizontal velocity that steering and wind lead to.
+    fn airborne_target(&self, level: V, mut steer: V) -> V {
         let tuning = self.sensed.tuning;
         if self.sensed.lies_steep {
-            wish = without_climbing(wish, self.sensed.ground.normal) * tuning.slope.slide_steer;
+            steer = without_climbing(steer, self.sensed.ground.normal) * tuning.slope.slide_steer;
         }
-        let mut target = wish * (self.sensed.top * self.sensed.pace);
+        let mut target = steer * (self.sensed.top * self.sensed.pace);
         if tuning.air.keep >= 0.5
             && let Some(along) = target.direction()
         {
@@ -423,9 +437,9 @@ impl<V: Geometry> Task<'_, V> {
         if self.sensed.lies_steep
             && let Some(down) = self.sensed.ground.normal.flat().direction()
         {
-            // Nobody brakes on ground too steep to stand on.
-            let (slides, wanted) = (level.dot(down), target.dot(down));
-            target += down * (slides.max(wanted) - wanted);
+            // A body does not brake on ground too steep to stand on.
+            let (slides, aimed) = (level.dot(down), target.dot(down));
+            target += down * (slides.max(aimed) - aimed);
         }
         target + self.sensed.push.flat() * tuning.air.stop_time
     }
@@ -435,15 +449,20 @@ impl<V: Geometry> Task<'_, V> {
     }
 
     #[inline(never)]
-    fn by_root_motion(&self, way: V) -> Drive<V> {
-        let velocity = way * (1.0 / self.sensed.dt);
-        self.led(way, way, || self.flown(way, velocity, velocity, self.falls()), velocity)
+    fn by_root_motion(&self, displacement: V) -> Drive<V> {
+        let velocity = displacement * (1.0 / self.sensed.dt);
+        self.led(
+            displacement,
+            displacement,
+            || self.flown(displacement, velocity, velocity, self.falls()),
+            velocity,
+        )
     }
 
-    /// Whether gravity works in this tick: not in a maneuver that keeps it off, nor while
+    /// Returns true if gravity applies in this tick: not in a maneuver that suspends it, nor while
     /// the host leads the body up.
     pub(super) fn falls(&self) -> bool {
-        let led_up = self.sensed.led.is_some_and(|way| way.height() > 0.0);
+        let led_up = self.sensed.led.is_some_and(|displacement| displacement.height() > 0.0);
         let by_law = match &self.charge.law {
             Law::Usual | Law::Fall(_) => true,
             Law::Set(set) => set.gravity,
@@ -452,9 +471,8 @@ impl<V: Geometry> Task<'_, V> {
         !led_up && by_law && self.charge.drives().is_none_or(|under_way| under_way.maneuver.plan.gravity)
     }
 
-    /// The way of a maneuver in its startup or active phase: exact at any tick rate, for
-    /// what is left of the tick after the drive is gone on with at its last
-    /// speed.
+    /// The motion of a maneuver in its startup or active phase: exact at any tick rate. The rest of
+    /// the tick after its end continues at its last speed.
     #[inline(never)]
     fn by_maneuver(&self, under_way: &UnderWay<V>) -> Drive<V> {
         let UnderWay { maneuver, bend, .. } = under_way;
@@ -470,10 +488,10 @@ impl<V: Geometry> Task<'_, V> {
         };
         let velocity = direction * speed;
         let bend = *bend;
-        let way = if bend.abs() < rounding::STRAIGHT {
+        let displacement = if bend.abs() < rounding::STRAIGHT {
             direction * along
         } else {
-            // Round an arc first: its chord is in the middle of the turn.
+            // Around an arc: its chord points in the direction of the middle of the turn.
             let half = 0.5 * bend;
             let turning = plan.distance_at(from + (bend / plan.turn_rate).abs()) - plan.distance_at(from);
             let chord = direction.turned(-half) * (turning * libm::sinf(half) / half);
@@ -481,20 +499,20 @@ impl<V: Geometry> Task<'_, V> {
         };
         let start =
             if plan.phase_at(from) == Phase::Startup { V::ZERO } else { direction * plan.speed_at(from) };
-        // Until it sets out it holds still where it stands, and along the ground it goes on
-        // that it has come down to.
+        // Until its motion starts the body stands still, and a body that has come down continues
+        // along the ground.
         let leads_off = maneuver.leads_off(direction, self.sensed.dt);
         let toward = match plan.phase_at(to) {
             Phase::Startup => V::ZERO,
             _ if leads_off => direction,
             _ => direction - V::UP * direction.height().max(0.0),
         };
-        self.led(toward, way, || self.driven(way, start, velocity, under_way), velocity)
+        self.led(toward, displacement, || self.driven(displacement, start, velocity, under_way), velocity)
     }
 
-    /// The way of a maneuver through the air. With gravity, one that leads up begins with
-    /// its speed upward as a throw does, and keeps no more of it than its end says.
-    fn driven(&self, way: V, from: V, to: V, under_way: &UnderWay<V>) -> Drive<V> {
+    /// The motion of a maneuver through the air. With gravity, one that leads up starts with its
+    /// upward speed as a throw does, and keeps no more of it than its end says.
+    fn driven(&self, displacement: V, from: V, to: V, under_way: &UnderWay<V>) -> Drive<V> {
         let (plan, age) = (&under_way.maneuver.plan, under_way.maneuver.age);
         let up = self.sensed.frame.local(under_way.maneuver.direction).height();
         let mut rise = self.charge.velocity.height();
@@ -503,18 +521,18 @@ impl<V: Geometry> Task<'_, V> {
         } else if plan.phase_at(age + self.sensed.dt) > Phase::Active && up > 0.0 {
             rise = rise.min(up * plan.end_speed);
         }
-        self.flown_at(way, from, to, plan.gravity, rise)
+        self.flown_at(displacement, from, to, plan.gravity, rise)
     }
 
-    /// A way that is set, toward a direction: over the plane, along the ground
-    /// where that is underfoot and the way does not rise from it, or as `flown`.
-    fn led(&self, toward: V, way: V, flown: impl Fn() -> Drive<V>, velocity: V) -> Drive<V> {
+    /// A given displacement, toward a direction: over the plane, along the ground if there is
+    /// ground and the displacement does not rise from it, or as `flown`.
+    fn led(&self, toward: V, displacement: V, flown: impl Fn() -> Drive<V>, velocity: V) -> Drive<V> {
         let ground = &self.sensed.ground;
         if self.sensed.from_above {
-            Drive::Glide { way, velocity, settles: false }
+            Drive::Glide { displacement, velocity, settles: false }
         } else if ground.firm && toward.height() <= 0.0 {
             Drive::Walk {
-                way: turned_onto(way.flat(), ground.normal),
+                displacement: turned_onto(displacement.flat(), ground.normal),
                 velocity: turned_onto(velocity.flat(), ground.normal),
             }
         } else {
@@ -522,31 +540,31 @@ impl<V: Geometry> Task<'_, V> {
         }
     }
 
-    /// A way through the air, with gravity or without.
-    fn flown(&self, way: V, from: V, to: V, gravity: bool) -> Drive<V> {
-        self.flown_at(way, from, to, gravity, self.charge.velocity.height())
+    /// A displacement through the air, with gravity or without.
+    fn flown(&self, displacement: V, from: V, to: V, gravity: bool) -> Drive<V> {
+        self.flown_at(displacement, from, to, gravity, self.charge.velocity.height())
     }
 
-    fn flown_at(&self, way: V, from: V, to: V, gravity: bool, rise: f32) -> Drive<V> {
+    fn flown_at(&self, displacement: V, from: V, to: V, gravity: bool, rise: f32) -> Drive<V> {
         let mut legs = Legs::new();
         if gravity {
-            let level = way.flat() * (1.0 / self.sensed.dt);
+            let level = displacement.flat() * (1.0 / self.sensed.dt);
             for part in fall(rise, &self.weights(), self.sensed.dt) {
                 legs.push(Leg {
-                    way: level * part.time + V::UP * part.distance,
+                    displacement: level * part.time + V::UP * part.distance,
                     from: from.flat() + V::UP * part.from,
                     to: to.flat() + V::UP * part.to,
                     time: part.time,
                 });
             }
         } else {
-            legs.push(Leg { way, from, to, time: self.sensed.dt });
+            legs.push(Leg { displacement, from, to, time: self.sensed.dt });
         }
         Drive::Fly { legs }
     }
 }
 
-/// A velocity along the ground, turned level without losing speed.
+/// A velocity along the ground, turned horizontal without losing speed.
 fn level_of<V: Vector>(velocity: V) -> V {
     if velocity.height() == 0.0 {
         return velocity;
@@ -560,24 +578,24 @@ fn level_of<V: Vector>(velocity: V) -> V {
     }
 }
 
-/// A wish without what pushes up a slope that is too steep to walk.
-fn without_climbing<V: Vector>(wish: V, ground: V) -> V {
+/// Steering without its component up a slope that is too steep to walk on.
+fn without_climbing<V: Vector>(steer: V, ground: V) -> V {
     match ground.flat().direction() {
-        Some(away) if wish.dot(away) < 0.0 => wish.slid_along(away),
-        _ => wish,
+        Some(away) if steer.dot(away) < 0.0 => steer.slid_along(away),
+        _ => steer,
     }
 }
 
-/// How quickly the level velocity follows steering in the air.
+/// How quickly the horizontal velocity follows steering in the air.
 struct Control {
     now: Times,
-    /// From the moment `until` on.
+    /// The times from the moment `until` on.
     later: Times,
     /// Seconds from the start of the tick; infinite if nothing changes.
     until: f32,
 }
 
-/// The weights of a body as it is.
+/// The gravity of a body in its current situation.
 fn weights_on<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>) -> Weights {
     let Sensed { tuning, intent, .. } = *sensed;
     let gravity = tuning.gravity();

@@ -1,4 +1,4 @@
-//! Going the way of a tick, and what is met on it.
+//! The travel stage: carries out the motion of a tick, and records what happens on it.
 
 use smallvec::SmallVec;
 
@@ -11,7 +11,7 @@ use crate::space::cosine;
 use crate::state::Crushed;
 use crate::thresholds::{feet, rounding, walls};
 use crate::travel::{
-    ContactKind, Contacts, Flight, Freed, Landings, Leg, Nudges, Rules, Stand, Traveller, Walk, laid_on,
+    ContactKind, Contacts, Flight, Freed, Landings, Leg, Mover, Nudges, Rules, Stand, Walk, laid_on,
     turned_onto,
 };
 use crate::tuning::Tuning;
@@ -19,70 +19,70 @@ use crate::tuning::Tuning;
 use super::drive::{Drive, Legs, Task};
 use super::take_in::carried;
 
-/// Whether a tick begins by getting free.
+/// Whether a tick begins by resolving overlaps.
 #[derive(Clone, Copy, PartialEq, Eq)]
 pub(super) enum Overlaps {
     Unlikely,
     Likely,
 }
 
-/// What travel met on the way.
+/// Something that happened during travel.
 #[derive(Clone, Copy, Debug)]
 pub(super) enum Incident<V> {
-    /// Something holds the body from several sides.
+    /// The body is enclosed from several sides.
     Crushed,
     /// The ground ended.
     OffAnEdge,
-    /// The feet came down with a speed.
+    /// The feet landed with a speed.
     Landed {
         speed: f32,
         surface: SurfaceId,
         piece: PieceId,
-        /// The seconds that were left of the tick then.
+        /// The seconds of the tick that were left.
         left: f32,
     },
-    /// They came down on ground that threw them back up with a speed.
-    Bounced { speed: f32 },
-    /// A rise ended at this place, in the body's frame.
+    /// They landed on ground that bounced them back up with a speed.
+    Bounced { speed: f32, piece: PieceId },
+    /// A rise ended at this position, in the body's frame.
     Apex { at: V },
 }
 
-/// All that was met on the way, in order.
+/// Everything that happened during travel, in order.
 pub(super) type Incidents<V> = SmallVec<[Incident<V>; 8]>;
 
-/// What travel found out, in the body's frame.
+/// The result of travel, in the body's frame.
 pub(super) struct Outcome<V> {
     pub at: V,
     pub velocity: V,
     pub ground_velocity: V,
     pub stand: Option<Stand<V>>,
-    /// How long of the tick the feet were off the ground.
+    /// The time in the tick for which the feet were off the ground.
     pub off_for: f32,
     pub contacts: Contacts<V>,
     pub incidents: Incidents<V>,
     pub depth: f32,
-    /// How far steps have put it ahead of its way, in metres.
+    /// How far steps have put it ahead of its path, in metres.
     pub ahead: f32,
     /// What has crushed it.
     pub crushed: Option<Crushed>,
-    /// Whether it came to slide down a wall on the way.
+    /// True if it started to slide down a wall.
     pub slides: bool,
-    /// Whether it was on its way up.
+    /// True if it was rising.
     pub rises: bool,
 }
 
 impl<V> Outcome<V> {
-    /// Whether it is held by what has crushed it.
+    /// Returns true if it is held by what has crushed it.
     pub fn is_held(&self) -> bool {
         self.crushed == Some(Crushed::Held)
     }
 
-    /// Whether all it met is ground to land on.
+    /// Returns true if all contacts are ground to land on.
     pub fn only_lands(&self) -> bool {
         matches!(self.incidents[..], [Incident::Landed { .. }])
     }
 
-    /// The seconds since the feet last came down in the tick.
+    /// Seconds since the feet last landed in the tick.
     pub fn landed_for(&self) -> f32 {
         let left = |incident: &Incident<V>| match *incident {
             Incident::Landed { left, .. } => Some(left),
@@ -91,33 +91,37 @@ impl<V> Outcome<V> {
         self.incidents.iter().rev().find_map(left).unwrap_or(0.0)
     }
 
-    /// Whether the ground threw the body back up.
+    /// Returns true if the ground bounced the body back up.
     pub fn bounced(&self) -> bool {
         self.incidents.iter().any(|incident| matches!(incident, Incident::Bounced { .. }))
     }
 }
 
-/// What lies ahead: what becomes of the rest of a tick when feet come down, ground
-/// ends or a wall takes hold, all of it worked out from what was set out.
+/// Computes the rest of a tick when feet land, ground ends or a wall holds, from the decision of
+/// the tick.
 pub(super) struct Ahead<'a, V: Geometry, S> {
     pub task: &'a Task<'a, V>,
     pub surroundings: &'a S,
 }
 
 impl<V: Geometry, S: Surroundings<V>> Ahead<'_, V, S> {
-    /// The velocity of the ground that a piece is.
+    /// The velocity of the ground at a piece.
     fn ground_velocity(&self, tag: &Tag) -> V {
         let frame = self.task.sensed.frame;
         frame.local(self.surroundings.surface(tag.surface).drift) + self.carrier_velocity(tag)
     }
 
-    /// The part of that with which its carrier moves: the rest of the tick takes
-    /// along who lands.
+    /// The part of it that comes from its carrier: in the rest of the tick it carries along a body
+    /// that lands.
     fn carrier_velocity(&self, tag: &Tag) -> V {
         let sensed = self.task.sensed;
         match tag.carrier {
             Some(carrier) => {
-                carried(carrier, self.surroundings, sensed.frame, sensed.state.position) * (1.0 / sensed.dt)
+                let displacement = match sensed.carried {
+                    Some((displacement, ridden)) if ridden == carrier => displacement,
+                    _ => carried(carrier, self.surroundings, sensed.frame, sensed.state.position),
+                };
+                displacement * (1.0 / sensed.dt)
             }
             None => V::ZERO,
         }
@@ -127,8 +131,8 @@ impl<V: Geometry, S: Surroundings<V>> Ahead<'_, V, S> {
         self.surroundings.surface(tag.surface).bounce
     }
 
-    /// The velocity and way on foot of who comes down on ground with a level
-    /// velocity, for the rest of the tick.
+    /// The velocity and displacement on foot of a body that lands with a horizontal velocity, for
+    /// the rest of the tick.
     fn on_foot(&self, level: V, stand: &Stand<V>, time: f32) -> (V, V) {
         let mut surface = self.surroundings.surface(stand.tag.surface);
         surface.drift = self.task.sensed.frame.local(surface.drift);
@@ -137,7 +141,7 @@ impl<V: Geometry, S: Surroundings<V>> Ahead<'_, V, S> {
 
     fn holds(&self, normal: V, tag: &Tag) -> bool {
         let grip = self.surroundings.surface(tag.surface).grip;
-        moves::holds(self.task.sensed.tuning, self.task.charge.wish, normal, grip)
+        moves::holds(self.task.sensed.tuning, self.task.charge.steer, normal, grip)
     }
 
     fn down_a_wall(&self, velocity: V, normal: V, tag: &Tag, time: f32) -> Legs<V> {
@@ -153,12 +157,11 @@ pub(super) fn rules(tuning: &Tuning) -> Rules {
     }
 }
 
-/// Moves the body: with and by carriers, then on foot or leg by leg through the
-/// air.
+/// Moves the body: with and by carriers, then on foot or leg by leg through the air.
 pub(super) fn go<V: Geometry, S: Surroundings<V>>(
     patch: &mut Patch<V>,
     overlaps: Overlaps,
-    others: &[(V, CarrierId)],
+    (others, shove): (&[(V, CarrierId)], V),
     drive: &Drive<V>,
     ahead: &Ahead<'_, V, S>,
 ) -> Outcome<V> {
@@ -169,70 +172,73 @@ pub(super) fn go<V: Geometry, S: Surroundings<V>>(
         let world = sensed.frame.world_point(place);
         sensed.frame.local(ahead.surroundings.ride(carrier).displacement_to(world))
     };
-    // Steep ground that is walked into is felt anew each time.
+    // Steep ground that the body walks into is felt again each time.
     let before =
         state.touching.beside.filter(|_| state.touching.wall).map(|wall| sensed.frame.local(wall.normal));
     let before = before.filter(|normal| normal.height() <= walls::MAX_HEIGHT);
-    let mut traveller = Traveller::new(patch, &gather, rules(tuning), charge.velocity)
+    let mut mover = Mover::new(patch, &gather, rules(tuning), charge.velocity)
         .passing(charge.passes().or(state.carry_over.passing()), charge.passes_one_way())
         .against(before)
         .among(others, sensed.dt, &moved_to)
         .held(state.is_held())
         .nudged(Nudges { corner: tuning.jump.corner, lip: tuning.jump.lip });
     let mut incidents = Incidents::new();
-    if let Some((way, carrier)) = sensed.carried {
-        traveller.carried(way, carrier);
+    if let Some((displacement, carrier)) = sensed.carried {
+        mover.carried(displacement, carrier);
     }
-    let before = (traveller.at, traveller.velocity);
-    traveller.pushed();
-    let (push, gained) = (traveller.at - before.0, traveller.velocity - before.1);
+    let before = (mover.at, mover.velocity);
+    if shove != V::ZERO {
+        mover.shoved(shove, None);
+    }
+    mover.pushed();
+    let (push, gained) = (mover.at - before.0, mover.velocity - before.1);
     let mut crushed = None;
     if overlaps == Overlaps::Likely
-        && let Freed::Crushed { held } = traveller.get_free()
+        && let Freed::Crushed { held } = mover.get_free()
     {
         incidents.push(Incident::Crushed);
         crushed = Some(Crushed::Stuck);
         if held {
-            return held_fast(traveller, incidents, ahead.task);
+            return held_fast(mover, incidents, ahead.task);
         }
     }
     let pushed_on = (push != V::ZERO).then(|| drive.after(push));
     let drive = pushed_on.as_ref().unwrap_or(drive);
-    let (stand, off_for) = set_out(&mut traveller, drive, gained, ahead, &mut incidents);
-    traveller.feel_wall(charge.wish);
+    let (stand, off_for) = set_out(&mut mover, drive, gained, ahead, &mut incidents);
+    mover.feel_wall(charge.steer);
     let ground_velocity =
         stand.as_ref().filter(|stand| stand.firm).map_or(V::ZERO, |stand| ahead.ground_velocity(&stand.tag));
     Outcome {
-        at: traveller.at,
-        velocity: traveller.velocity,
+        at: mover.at,
+        velocity: mover.velocity,
         ground_velocity,
         stand,
         off_for,
-        contacts: traveller.contacts,
+        contacts: mover.contacts,
         incidents,
-        depth: traveller.depth,
-        ahead: traveller.ahead,
+        depth: mover.depth,
+        ahead: mover.ahead,
         crushed,
-        slides: traveller.slides,
+        slides: mover.slides,
         rises: charge.velocity.height() > 0.0 || drive.rises(),
     }
 }
 
-/// A body held by what has crushed it: it stays where it is, on the ground that it
-/// stood on if that is still there and outside it.
+/// A body that is held by what has crushed it: it stays where it is, on the ground that it stood on
+/// if that is still there and does not overlap it.
 #[cold]
 #[inline(never)]
 fn held_fast<V: Geometry>(
-    mut traveller: Traveller<'_, V>,
+    mut mover: Mover<'_, V>,
     mut incidents: Incidents<V>,
     task: &Task<'_, V>,
 ) -> Outcome<V> {
-    let stand = traveller.still_on(&task.sensed.ground);
+    let stand = mover.still_on(&task.sensed.ground);
     if stand.is_none() && task.sensed.ground.firm {
         incidents.push(Incident::OffAnEdge);
     }
     Outcome {
-        at: traveller.at,
+        at: mover.at,
         velocity: V::ZERO,
         ground_velocity: V::ZERO,
         stand,
@@ -247,11 +253,11 @@ fn held_fast<V: Geometry>(
     }
 }
 
-/// Goes the way of the tick. Gives what the feet are on then, and how long they
-/// were off the ground.
+/// Carries out the motion of the tick. Returns what the feet are on then, and how long they were
+/// off the ground.
 #[inline(always)] // called once, in every tick
 fn set_out<V: Geometry, S: Surroundings<V>>(
-    traveller: &mut Traveller<'_, V>,
+    mover: &mut Mover<'_, V>,
     drive: &Drive<V>,
     gained: V,
     ahead: &Ahead<'_, V, S>,
@@ -260,18 +266,24 @@ fn set_out<V: Geometry, S: Surroundings<V>>(
     let sensed = ahead.task.sensed;
     let dt = sensed.dt;
     let stand = match drive {
-        Drive::Walk { way, velocity } => {
-            traveller.velocity = *velocity;
-            traveller.ground_velocity = sensed.ground_velocity + ahead.task.blown();
+        Drive::Walk { displacement, velocity } => {
+            mover.velocity = *velocity;
+            mover.ground_velocity = sensed.ground_velocity + ahead.task.blown();
             if !ahead.task.falls() {
-                let stand = traveller.walk_straight_on(*way, dt, sensed.ground);
-                leave_unless_firm(traveller, stand.as_ref(), sensed.ground_velocity, incidents);
+                let stand = mover.walk_straight_on(*displacement, dt, sensed.ground);
+                leave_unless_firm(mover, stand.as_ref(), sensed.ground_velocity, incidents);
                 return (stand, 0.0);
             }
-            match traveller.walk_to_edge(*way, dt, sensed.ground) {
+            match mover.walk_to_edge(*displacement, dt, sensed.ground) {
                 Walk::OnGround(stand) => return (Some(stand), 0.0),
-                Walk::ToEdge(gone) => {
-                    return off_an_edge(traveller, *way * (1.0 - gone), (1.0 - gone) * dt, ahead, incidents);
+                Walk::ToEdge(walked) => {
+                    return off_an_edge(
+                        mover,
+                        *displacement * (1.0 - walked),
+                        (1.0 - walked) * dt,
+                        ahead,
+                        incidents,
+                    );
                 }
             }
         }
@@ -279,19 +291,19 @@ fn set_out<V: Geometry, S: Surroundings<V>>(
             let lay = sensed.lies_steep.then_some(sensed.ground.normal);
             let walls = Walls::of(ahead);
             if gained == V::ZERO {
-                fly(traveller, legs, lay, ahead, walls, incidents)
+                fly(mover, legs, lay, ahead, walls, incidents)
             } else {
                 let legs: Legs<V> = legs.iter().map(|leg| leg.faster(gained)).collect();
                 let before = incidents.len();
-                let stand = fly(traveller, &legs, lay, ahead, walls, incidents);
+                let stand = fly(mover, &legs, lay, ahead, walls, incidents);
                 landed_harder(&mut incidents[before..], gained.height());
                 stand
             }
         }
-        Drive::Glide { way, velocity, settles } => {
-            let leg = Leg { way: *way, from: *velocity, to: *velocity, time: dt };
-            traveller.glide(&leg, if sensed.from_above { Landings::Plane } else { Landings::None });
-            let stand = if *settles { traveller.arrive() } else { None };
+        Drive::Glide { displacement, velocity, settles } => {
+            let leg = Leg { displacement: *displacement, from: *velocity, to: *velocity, time: dt };
+            mover.glide(&leg, if sensed.from_above { Landings::Plane } else { Landings::None });
+            let stand = if *settles { mover.arrive() } else { None };
             if let Some(stand) = &stand {
                 let speed = (-velocity.height()).max(0.0);
                 incidents.push(Incident::Landed {
@@ -307,7 +319,7 @@ fn set_out<V: Geometry, S: Surroundings<V>>(
     (stand, dt)
 }
 
-/// Adds to the speed of a landing what a lift that came up from below has already taken from it, by
+/// Adds to the speed of a landing what a lift that came up from below has already removed, by
 /// pushing the body in the same tick.
 fn landed_harder<V>(incidents: &mut [Incident<V>], gained: f32) {
     for incident in incidents {
@@ -317,18 +329,18 @@ fn landed_harder<V>(incidents: &mut [Incident<V>], gained: f32) {
     }
 }
 
-/// The rest of a way on foot, past the edge of the ground, in the time that is left.
+/// The rest of a walk past the edge of the ground, in the time that is left.
 #[inline(never)]
 fn off_an_edge<V: Geometry, S: Surroundings<V>>(
-    traveller: &mut Traveller<'_, V>,
-    way: V,
+    mover: &mut Mover<'_, V>,
+    displacement: V,
     left: f32,
     ahead: &Ahead<'_, V, S>,
     incidents: &mut Incidents<V>,
 ) -> (Option<Stand<V>>, f32) {
     incidents.push(Incident::OffAnEdge);
-    let legs = ahead.task.off_an_edge(way, traveller.velocity, left);
-    let stand = fly(traveller, &legs, None, ahead, Walls::of(ahead), incidents);
+    let legs = ahead.task.off_an_edge(displacement, mover.velocity, left);
+    let stand = fly(mover, &legs, None, ahead, Walls::of(ahead), incidents);
     let is_firm = stand.as_ref().is_some_and(|stand| stand.firm);
     let sensed = ahead.task.sensed;
     if is_firm && has_hardly_left(incidents, speed_after(sensed, feet::MIN_FALL)) {
@@ -351,21 +363,20 @@ fn has_hardly_left<V: Geometry>(incidents: &Incidents<V>, least: f32) -> bool {
     matches!(incidents[len.saturating_sub(2)..], [Incident::OffAnEdge, Incident::Landed { speed, .. }] if speed < least)
 }
 
-/// Walking off an edge is being airborne, and starts a fall from zero: with no
-/// velocity up or down but what the ground had.
+/// Walking off an edge starts a fall from zero: with no vertical velocity but that of the ground.
 fn leave_unless_firm<V: Geometry>(
-    traveller: &mut Traveller<'_, V>,
+    mover: &mut Mover<'_, V>,
     stand: Option<&Stand<V>>,
     ground_velocity: V,
     incidents: &mut Incidents<V>,
 ) {
     if !stand.is_some_and(|stand| stand.firm) {
         incidents.push(Incident::OffAnEdge);
-        traveller.velocity = traveller.velocity.flat() + ground_velocity;
+        mover.velocity = mover.velocity.flat() + ground_velocity;
     }
 }
 
-/// Whether walls may hold who flies along them.
+/// Whether walls may hold a body that flies along them.
 #[derive(Clone, Copy, PartialEq, Eq)]
 enum Walls {
     Hold,
@@ -380,7 +391,7 @@ impl Walls {
 
 #[inline(never)]
 fn fly<V: Geometry, S: Surroundings<V>>(
-    traveller: &mut Traveller<'_, V>,
+    mover: &mut Mover<'_, V>,
     legs: &[Leg<V>],
     lay: Option<V>,
     ahead: &Ahead<'_, V, S>,
@@ -393,62 +404,59 @@ fn fly<V: Geometry, S: Surroundings<V>>(
     let mut to_come = legs.iter().map(|leg| leg.time).sum::<f32>();
     let slowest =
         if sensed.state.touching.ceiling { rounding::OF_RISE * sensed.tuning.take_off_speed() } else { 0.0 };
-    // What drives a body up that something holds down makes no rise of it, tick after tick.
+    // What drives a body up that something holds down does not make it rise, tick after tick.
     let charge = ahead.task.charge;
-    let takes_over = charge.taken.is_some() && charge.mode != sensed.state.mode;
+    let takes_over = charge.chosen.is_some() && charge.mode != sensed.state.mode;
     let begins = charge.begins || charge.jumps.is_some() || takes_over;
     let is_held_down = charge.velocity.height() <= 0.0 && !begins && charge.in_charge();
     let mut rises = legs.first().is_some_and(|leg| leg.from.height() > slowest) && !is_held_down;
     for (number, leg) in legs.iter().enumerate() {
-        let flight = traveller.fly(
-            leg,
-            to_come,
-            &ground_velocity,
-            if walls == Walls::Hold { Some(&holds) } else { None },
-        );
+        let flight =
+            mover.fly(leg, to_come, &ground_velocity, if walls == Walls::Hold { Some(&holds) } else { None });
         to_come -= leg.time;
         if let Flight::AtWall { normal, wall, left } = flight {
-            let legs = ahead.down_a_wall(traveller.velocity, normal, &wall, left + to_come);
-            traveller.slides = true;
-            return fly(traveller, &legs, lay, ahead, Walls::LetBy, incidents);
+            let legs = ahead.down_a_wall(mover.velocity, normal, &wall, left + to_come);
+            mover.slides = true;
+            return fly(mover, &legs, lay, ahead, Walls::LetBy, incidents);
         }
         if let Flight::Landed { on, speed, velocity, rest, left } = flight {
             let (surface, piece) = (on.tag.surface, on.tag.piece);
             let moves = ahead.ground_velocity(&on.tag);
             let thrown = speed * ahead.bounce(&on.tag);
             if thrown > 0.0 && thrown > speed_after(sensed, feet::MIN_BOUNCE) {
-                incidents.push(Incident::Bounced { speed: thrown });
-                traveller.velocity = traveller.velocity.flat() + V::UP * (thrown + moves.height());
+                incidents.push(Incident::Bounced { speed: thrown, piece });
+                mover.velocity = mover.velocity.flat() + V::UP * (thrown + moves.height());
                 return None;
             }
             incidents.push(Incident::Landed { speed, surface, piece, left: left + to_come });
             let later = &legs[number + 1..];
-            let (velocity, way) = if ahead.task.walks_on() {
+            let (velocity, displacement) = if ahead.task.walks_on() {
                 let time = left + to_come;
-                let (velocity, way) = ahead.on_foot((velocity - moves).flat(), &on, time);
-                (velocity, way + laid_on(ahead.carrier_velocity(&on.tag).flat() * time, on.normal))
+                let (velocity, displacement) = ahead.on_foot((velocity - moves).flat(), &on, time);
+                (velocity, displacement + laid_on(ahead.carrier_velocity(&on.tag).flat() * time, on.normal))
             } else {
-                let rest = later.iter().fold(rest, |sum, leg| sum + leg.way);
+                let rest = later.iter().fold(rest, |sum, leg| sum + leg.displacement);
                 let velocity = legs[legs.len() - 1].to - moves;
                 (turned_onto(velocity.flat(), on.normal), turned_onto(rest.flat(), on.normal))
             };
-            traveller.velocity = velocity;
-            traveller.ground_velocity = moves;
-            let stand = traveller.walk(way, on);
-            leave_unless_firm(traveller, stand.as_ref(), moves, incidents);
+            mover.velocity = velocity;
+            mover.ground_velocity = moves;
+            let stand = mover.walk(displacement, on);
+            leave_unless_firm(mover, stand.as_ref(), moves, incidents);
             let stays_off = !stand.as_ref().is_some_and(|stand| stand.firm);
             if stays_off && speed < speed_after(sensed, feet::MIN_FALL) {
-                // It has been airborne all along.
+                // It has been in the air all the time.
                 incidents.truncate(incidents.len() - 2);
             }
             return stand;
         }
-        // By what the body does in the end: a wall or a slope on the way may end a rise, or make one.
-        let is_told = || incidents.iter().any(|incident| matches!(incident, Incident::Apex { .. }));
-        if rises && traveller.velocity.height() <= 0.0 && !traveller.met(ContactKind::Ceiling) && !is_told() {
-            incidents.push(Incident::Apex { at: traveller.at });
+        // Judged by what the body does in the end: a wall or a slope on the path may end a rise, or
+        // start one.
+        let is_reported = || incidents.iter().any(|incident| matches!(incident, Incident::Apex { .. }));
+        if rises && mover.velocity.height() <= 0.0 && !mover.met(ContactKind::Ceiling) && !is_reported() {
+            incidents.push(Incident::Apex { at: mover.at });
         }
-        rises = traveller.velocity.height() > slowest;
+        rises = mover.velocity.height() > slowest;
     }
-    traveller.steep(lay)
+    mover.steep(lay)
 }

@@ -9,7 +9,7 @@
 //!           ▼  to go: the senses, read-only from here on
 //!   decide    the first move that proposes has the tick, or the body by itself
 //!           ▼
-//!   drive     its motion law, as legs: ways and velocities
+//!   drive     its motion law, as legs: displacements and velocities
 //!           ▼
 //!   travel    a displacement that touches nothing, and the incidents on it
 //!           ▼
@@ -18,8 +18,8 @@
 //!   remember  each move keeps what it has to
 //! ```
 //!
-//! Data goes down through the stages and never back up. [`tick()`] is a function
-//! over plain data; [`Controller`] keeps that data for the common case.
+//! Data flows down through the stages and never back up. [`tick()`] is a function over plain data;
+//! [`Controller`] stores that data for the common case.
 
 mod around;
 mod charge;
@@ -54,8 +54,8 @@ use rest::Rest;
 
 /// A body with its tuning and hull, moved by intents.
 ///
-/// Everything in it is plain data: a clone is a snapshot, and a snapshot put
-/// back replays to the same bits.
+/// Everything in it is plain data: a clone is a snapshot, and a restored snapshot replays to the
+/// same bits.
 ///
 /// ```
 /// use rasant::glam::Vec2;
@@ -70,7 +70,7 @@ use rest::Rest;
 ///     println!("{}", event.name()); // jumped, left-ground
 /// }
 /// let kept = *body.state(); // a snapshot is a copy
-/// body.launch(Vec2::new(0.0, 9.0));
+/// body.throw(Vec2::new(0.0, 9.0));
 /// body.restore(kept);
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
@@ -84,14 +84,13 @@ pub struct Controller<V> {
     before: State<V>,
     events: Events<V>,
     scratch: Scratch,
-    /// What the last tick was, if it changed nothing.
+    /// The last tick, if it changed nothing.
     rest: Option<Rest>,
 }
 
 impl<V: Geometry> Controller<V> {
-    /// A body airborne at `position` (the middle of its underside, or of its hull if
-    /// it is seen from above), at rest. Put
-    /// on ground it stands after its first tick.
+    /// A body at rest in the air at `position`: the middle of its underside, or the centre of its
+    /// hull if it is seen from above. If there is ground, it stands after its first tick.
     #[must_use]
     pub fn new(tuning: Tuning, hull: Hull, position: V) -> Self {
         let state = State::at(position);
@@ -106,7 +105,23 @@ impl<V: Geometry> Controller<V> {
         }
     }
 
-    /// Moves the body by one tick of `dt` seconds; gives what happened.
+    /// Moves the body by one tick of `dt` seconds. Returns the events of the tick.
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Actions, Controller, Hull, Intent, Level, Mode, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// # body.find_footing(&level);
+    /// let events = body.tick(&Intent::default().pressing(Actions::JUMP), &level, 1.0 / 60.0);
+    /// for event in events {
+    ///     println!("{event:?}"); // jumped, and left the ground
+    /// }
+    /// assert_eq!(events.len(), 2);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn tick(&mut self, intent: &Intent, surroundings: &impl Surroundings<V>, dt: f32) -> &[Event<V>] {
         self.before = self.state;
         let numbers = (&self.tuning, &self.hull);
@@ -124,23 +139,78 @@ impl<V: Geometry> Controller<V> {
             self.rest = Rest::after(&self.before, &self.state, numbers, intent, surroundings, dt);
         }
         if self.events.contains(&Event::Respawned) {
-            // Nobody is drawn on the way back.
+            // Nothing is drawn between the two positions.
             self.before = self.state;
         }
         &self.events
     }
 
-    /// Stands the body on the ground if there is some within twice the clearance
-    /// below (or it is sunk into it that far): for a start, without the landing
-    /// that a first tick would report.
+    /// Discards the last tick and does it again, in other surroundings.
+    pub(crate) fn tick_again(&mut self, intent: &Intent, surroundings: &impl Surroundings<V>, dt: f32) {
+        self.rest = None;
+        self.state = self.before;
+        self.tick(intent, surroundings, dt);
+    }
+
+    /// Discards the last tick: the body stays where it was, without a velocity.
+    pub(crate) fn stay(&mut self) {
+        self.rest = None;
+        self.state = self.before;
+        (self.state.velocity, self.state.ground_velocity) = (V::ZERO, V::ZERO);
+        self.events.clear();
+    }
+
+    /// Changes the velocity after a tick.
+    pub(crate) fn set_velocity(&mut self, velocity: V) {
+        self.rest = None;
+        self.state.velocity = velocity;
+    }
+
+    /// Returns true if the last tick changed nothing, and a tick with this intent and length changes
+    /// nothing either unless something nearby has changed.
+    pub(crate) fn is_at_rest(&self, intent: &Intent, dt: f32) -> bool {
+        self.rest.as_ref().is_some_and(|rest| rest.is_for(intent, dt))
+    }
+
+    /// The velocity, in the world, to which an intent would bring the body on level ground, in m/s.
+    pub(crate) fn target_velocity(&self, intent: &Intent) -> V {
+        self.steered(intent) * sense::top_speed(&self.tuning, &self.state, intent)
+    }
+
+    /// Puts the body on the ground, if there is some within twice the clearance below (or that far
+    /// inside the hull): for a start, without the landing event of a first tick.
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Actions, Controller, Hull, Intent, Level, Mode, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// # body.find_footing(&level);
+    /// assert_eq!(body.state().mode, Mode::Grounded);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn find_footing(&mut self, surroundings: &impl Surroundings<V>) {
         self.rest = None;
         tick::find_footing(&self.tuning, &self.hull, &mut self.state, surroundings);
         self.before = self.state;
     }
 
-    /// Changes the hull, as for a crouch or for standing up, where there is room
-    /// for it; says whether there was. The underside stays where it is.
+    /// Changes the hull, if there is room for it. Returns true if there was. The underside stays
+    /// where it is.
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Actions, Controller, Hull, Intent, Level, Mode, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// # body.find_footing(&level);
+    /// assert!(body.change_hull(Hull::capsule(0.5, 2.4)?, &level), "there is room");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn change_hull(&mut self, hull: Hull, surroundings: &impl Surroundings<V>) -> bool {
         let room = has_room(&take_in::as_seen::<V>(&self.tuning, &hull), &self.state, surroundings);
         if room {
@@ -149,57 +219,98 @@ impl<V: Geometry> Controller<V> {
         room
     }
 
-    /// The hull as it is now: lower than [`Self::hull`] in a crouch or a roll.
+    /// The current hull: lower than [`Self::hull`] in a crouch or a roll.
     #[must_use]
     pub fn present_hull(&self) -> Hull {
         take_in::as_seen::<V>(&self.tuning, &self.state.hull(&self.hull))
     }
 
-    /// Throws the body off its feet, or its ladder, with a velocity in the world, in
-    /// m/s. It stays in control; a maneuver that is under way is broken off. What it
-    /// leaves is told in the next tick.
-    pub fn launch(&mut self, velocity: V) {
+    /// Throws the body off its feet, or its ladder, with a velocity in the world, in m/s. The
+    /// player stays in control; a running maneuver is cancelled. The events come with the next
+    /// tick.
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Actions, Controller, Hull, Intent, Level, Mode, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// # body.find_footing(&level);
+    /// body.throw(Vec2::new(0.0, 12.0)); // a spring board
+    /// body.tick(&Intent::default(), &level, 1.0 / 60.0);
+    /// assert_eq!(body.state().mode, Mode::Airborne);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn throw(&mut self, velocity: V) {
         self.rest = None;
-        self.state.launch(velocity);
+        self.state.throw(velocity);
     }
 
-    /// Throws the body back with a velocity in the world, in m/s, and takes
-    /// control away for `time` seconds.
+    /// Knocks the body back with a velocity in the world, in m/s, and takes control away for `time`
+    /// seconds.
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Actions, Controller, Hull, Intent, Level, Mode, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// # body.find_footing(&level);
+    /// body.knock_back(Vec2::new(-6.0, 3.0), 0.3);
+    /// body.tick(&Intent::steering(1.0, 0.0), &level, 1.0 / 60.0);
+    /// assert!(body.velocity().x < 0.0);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn knock_back(&mut self, velocity: V, time: f32) {
         self.rest = None;
         self.state.knock_back(velocity, time);
     }
 
-    /// Begins one of the host's own maneuvers, driving along `direction` in the
-    /// world. One that is under way is broken off. Both are told in the next tick.
+    /// Begins one of the game's own maneuvers along `direction` in the world. A running maneuver is
+    /// cancelled. The events come with the next tick.
     pub fn begin(&mut self, name: Name, plan: Plan, direction: V) {
         self.rest = None;
         self.state.begin(name, plan, direction);
     }
 
-    /// Breaks off the maneuver that is under way; it rests then, which is told in the
-    /// next tick.
+    /// Cancels the running maneuver. Its cooldown follows. The event comes with the next tick.
     pub fn break_off(&mut self) {
         self.rest = None;
         self.state.break_off();
     }
 
-    /// Hands in the displacement of the next tick, in the world, as from an
-    /// animation. It collides like any other, and steering neither moves nor turns the
-    /// body meanwhile. Airborne it falls, unless it is led up or a maneuver keeps gravity
-    /// off; what a maneuver under way locks stays locked.
+    /// Sets the displacement of the next tick, in the world, as from an animation. It collides like
+    /// any other, and steering neither moves nor turns the body meanwhile. In the air the body
+    /// falls, unless it is led up or a maneuver suspends gravity. What a running maneuver mutes
+    /// stays muted.
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Actions, Controller, Hull, Intent, Level, Mode, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// # body.find_footing(&level);
+    /// body.root_motion(Vec2::new(0.05, 0.0));
+    /// body.tick(&Intent::default(), &level, 1.0 / 60.0);
+    /// assert!((body.position().x - 0.05).abs() < 1e-5);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn root_motion(&mut self, displacement: V) {
         self.rest = None;
         self.state.pending.displacement = displacement;
         self.state.pending.changes |= Changes::LED;
     }
 
-    /// Makes `up` the body's up from now on, as on a small planet or where gravity turns; zones of
-    /// another up still count where they are. The feet stay where they are: a body that stands goes
-    /// on standing if it can stand there with this up. Else it is turned about its middle, or to
-    /// where it has room next to that, and is airborne.
+    /// Makes `up` the body's up from now on, as on a small planet or where gravity turns. Zones
+    /// with another up still apply. The feet stay where they are: a standing body continues to
+    /// stand if it can stand there with this up. Otherwise it is rotated about its centre, or to
+    /// the nearest room, and is in the air.
     ///
-    /// Returns false, and changes nothing, where there is no room for it, or `up` has no direction.
+    /// Returns false, and changes nothing, if there is no room for it, or `up` has no direction.
     ///
     /// ```
     /// use rasant::glam::Vec2;
@@ -232,24 +343,40 @@ impl<V: Geometry> Controller<V> {
         true
     }
 
-    /// Puts the body back at its last checkpoint, as a hazard does. It is told in the
-    /// next tick, with what was broken off.
+    /// Returns the body to its last checkpoint, as a hazard does. The events come with the next
+    /// tick, including those of what was cancelled.
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Actions, Controller, Hull, Intent, Level, Mode, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// # body.find_footing(&level);
+    /// for _ in 0..60 {
+    ///     body.tick(&Intent::steering(1.0, 0.0), &level, 1.0 / 60.0);
+    /// }
+    /// body.respawn(); // at the start, because there was no checkpoint
+    /// body.tick(&Intent::default(), &level, 1.0 / 60.0);
+    /// assert_eq!(body.position().x, 0.0);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn respawn(&mut self) {
         let mut fresh = around::respawned(&self.state);
         fresh.pending.changes |= Changes::RESPAWNED;
         self.restore(fresh);
     }
 
-    /// The contacts, timers and refusals of the present state, for drawing and
-    /// printing.
+    /// The contacts, timers and refusals of the current state, for drawing and printing.
     #[must_use]
     pub fn debug_view(&self, surroundings: &impl Surroundings<V>) -> DebugView<V> {
         DebugView::of(&self.tuning, &self.present_hull(), &self.state, &self.events, surroundings)
     }
 
-    /// The direction in the world in which an intent would steer the body now, of length
-    /// 0 to 1: what [`Steering`](crate::Steering) makes of the stick and the look. For
-    /// drawing; a maneuver may lock steering, and steering by hops goes by whole steps.
+    /// The direction in the world in which an intent would steer the body now, with a length of 0
+    /// to 1: what [`Steering`](crate::Steering) makes of the stick and the look. For drawing. A
+    /// maneuver may mute steering, and steering by hops moves by whole steps.
     ///
     /// ```
     /// use rasant::glam::Vec3;
@@ -264,29 +391,44 @@ impl<V: Geometry> Controller<V> {
     #[must_use]
     pub fn steered(&self, intent: &Intent) -> V {
         let frame = self.state.frame();
-        frame.world(sense::wish(&self.tuning, intent, frame.local(self.state.facing)))
+        frame.world(sense::steer(&self.tuning, intent, frame.local(self.state.facing)))
     }
 
-    /// The present state.
+    /// The current state.
     #[must_use]
     pub fn state(&self) -> &State<V> {
         &self.state
     }
 
-    /// Where the body's underside is.
+    /// The position of the body's underside.
     #[must_use]
     pub fn position(&self) -> V {
         self.state.position
     }
 
-    /// Its velocity in the world, in m/s.
+    /// The velocity in the world, in m/s.
     #[must_use]
     pub fn velocity(&self) -> V {
         self.state.velocity + self.state.ground_velocity
     }
 
-    /// Puts the body into `state`: a snapshot, or a place to start from. The
-    /// pose does not blend over the jump.
+    /// Sets the state: a snapshot, or a place to start from. The pose is not interpolated across
+    /// this change.
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Actions, Controller, Hull, Intent, Level, Mode, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// # body.find_footing(&level);
+    /// let before = *body.state();
+    /// body.tick(&Intent::steering(1.0, 0.0), &level, 1.0 / 60.0);
+    /// body.restore(before);
+    /// assert_eq!(*body.state(), before);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn restore(&mut self, state: State<V>) {
         self.rest = None;
         self.state = state;
@@ -294,14 +436,14 @@ impl<V: Geometry> Controller<V> {
         self.events = Events::new();
     }
 
-    /// What happened in the last tick.
+    /// The events of the last tick.
     #[must_use]
     pub fn events(&self) -> &[Event<V>] {
         &self.events
     }
 
-    /// What is under the body: the surface that its feet are on, or of the zone that is the
-    /// floor of a body seen from above. Nothing in the air, and over no floor.
+    /// The surface under the body: that of its footing, or of the zone that is the floor of a body
+    /// seen from above. `None` in the air, and over no floor.
     ///
     /// ```
     /// use rasant::glam::Vec2;
@@ -330,12 +472,25 @@ impl<V: Geometry> Controller<V> {
             };
             zone.effects.iter().filter_map(floor).last()
         });
-        // Of several, the one that counts while walking.
+        // Of several, the one that applies while walking.
         floors.last()
     }
 
-    /// What to draw, `blend` of the way (0 to 1) from the tick before the last
-    /// to the last.
+    /// The pose to draw, interpolated from the tick before the last (0) to the last (1).
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Actions, Controller, Hull, Intent, Level, Mode, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// # body.find_footing(&level);
+    /// body.tick(&Intent::steering(1.0, 0.0), &level, 1.0 / 60.0);
+    /// let pose = body.pose(0.5); // half a tick after the last one
+    /// println!("draw {} at {:.3}", pose.gait, pose.position);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn pose(&self, blend: f32) -> Pose<V> {
         Pose::between(&self.before, &self.state, &self.tuning, &self.hull, blend)
@@ -343,9 +498,9 @@ impl<V: Geometry> Controller<V> {
 }
 
 impl Controller<Vec3> {
-    /// The look with which the body keeps a target in view while it steers round it, for a tick of `dt`
-    /// seconds: so the circle that it goes neither grows nor shrinks, though turning its velocity takes
-    /// time. [`Look::at`] does the same without that.
+    /// The look that keeps a target in view while the body steers around it, for a tick of `dt`
+    /// seconds. The circle neither grows nor shrinks, though turning its velocity takes time.
+    /// [`Look::at`] does not account for that time.
     ///
     /// ```
     /// use rasant::glam::Vec3;
@@ -360,7 +515,8 @@ impl Controller<Vec3> {
     #[must_use]
     pub fn look_at(&self, target: Vec3, dt: f32) -> Look {
         let (position, velocity) = (self.position(), self.velocity());
-        // To turn a velocity v by v·dt / r takes v²·dt / (r·a) seconds, half of which it lags behind.
+        // To turn a velocity v by v·dt / r takes v²·dt / (r·a) seconds, half of which it lags
+        // behind.
         let rate = self.tuning.walk.speed.abs() / self.tuning.walk.reach_time;
         let distance = (target - position).flat().length();
         let lag = 0.5 * velocity.length_squared() / (distance * rate);

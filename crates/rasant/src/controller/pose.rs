@@ -28,56 +28,54 @@ use crate::tuning::Tuning;
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Pose<V> {
-    /// Where the underside is drawn. On firm footing it touches the ground:
-    /// the clearance is taken off. Steps are followed softly, within the half-life of
-    /// `slope.soften_time`.
+    /// The position of the drawn underside. On firm footing it touches the ground, without the
+    /// clearance. It follows steps smoothly, with the half-life `slope.soften_time`.
     pub position: V,
-    /// Where its up points, of length 1: where gravity changes it turns over from one
-    /// tick to the next.
+    /// The direction of the body's up, of length 1. Where gravity changes it rotates from one tick
+    /// to the next.
     pub up: V,
-    /// Where the body faces, of length 1.
+    /// The facing, of length 1.
     pub facing: V,
-    /// What the animation shows.
+    /// The gait to show.
     pub gait: Gait,
     /// Seconds since the gait began.
     pub gait_age: f32,
-    /// The velocity in the world, in m/s, that of the ground included: for leaning, and for
-    /// blending by speed and by direction.
+    /// The velocity in the world, in m/s, including that of the ground: for leaning, and for
+    /// blending by speed and direction.
     pub velocity: V,
-    /// The phase of the walking cycle, from 0 up to 1. The left foot comes down as it
-    /// passes 0, the right one as it passes 0.5, each with
-    /// [`Event::Footfall`](crate::Event::Footfall). 0 off the ground, and when
+    /// The phase of the walking cycle, from 0 up to 1. The left foot comes down at 0, the right one
+    /// at 0.5, each with [`Event::Footfall`](crate::Event::Footfall). 0 off the ground, and if
     /// `walk.stride` is 0.
     pub stride: f32,
-    /// The timed move that is under way, if there is one.
+    /// The running maneuver, if there is one.
     pub maneuver: Option<ManeuverPose>,
-    /// How far it is spun in the air, in radians.
+    /// The spin of a jump, in radians.
     pub spin: f32,
-    /// How far a ball has rolled, in radians: to the right in a side view, else toward
-    /// where it faces. 0 for other hulls.
+    /// How far a ball has rolled, in radians: to the right in a side view, else toward its facing.
+    /// 0 for other hulls.
     pub rolled: f32,
-    /// How high it is drawn above its position: the arc of a hop.
+    /// The height above its position at which it is drawn: the arc of a hop.
     pub lift: f32,
-    /// How far below the middle of the underside the ground is, in metres along `up`: 0 on level ground and in the air. A hull that is as wide at its underside
-    /// touches a slope, or the edge of a step, beside its middle: for feet that are set on
-    /// the ground.
+    /// The distance from the middle of the underside down to the ground, in metres along `up`: 0 on
+    /// level ground and in the air. A hull that is wide at its underside touches a slope, or the
+    /// edge of a step, beside its middle. For placing feet on the ground.
     pub hover: f32,
 }
 
-/// A timed move, as an animation shows it.
+/// A maneuver, as an animation shows it.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct ManeuverPose {
     /// The name of the maneuver.
     pub name: Name,
-    /// The phase that it is in. [`Phase::Cooldown`] does not occur.
+    /// The current phase. [`Phase::Cooldown`] does not occur.
     pub phase: Phase,
-    /// How much of that phase has passed, from 0 to 1.
+    /// The fraction of that phase that has passed, from 0 to 1.
     pub progress: f32,
 }
 
 impl<V: Vector> Pose<V> {
-    /// The pose between two states, a tick apart. `blend` is 0 for `before` and 1 for
+    /// The pose between two states that are one tick apart. `blend` is 0 for `before` and 1 for
     /// `now`; values outside that range are clamped.
     #[must_use]
     pub fn between(before: &State<V>, now: &State<V>, tuning: &Tuning, hull: &Hull, blend: f32) -> Self {
@@ -116,7 +114,7 @@ fn drawn<V: Vector>(state: &State<V>, hull: &Hull) -> V {
     if state.footing.is_firm() { drawn - state.footing.normal * hull.clearance() } else { drawn }
 }
 
-/// How far the ground is below where the feet are drawn.
+/// The distance from the drawn feet down to the ground.
 fn hover<V: Vector>(state: &State<V>, hull: &Hull) -> f32 {
     let Footing { normal, point, .. } = state.footing;
     let above = -point.dot(normal) - hull.clearance();
@@ -128,14 +126,14 @@ fn in_world<V: Vector>(state: &State<V>) -> V {
     state.velocity + state.ground_velocity
 }
 
-/// The phase of the walking cycle between two states; `length` is that of a stride.
+/// The phase of the walking cycle between two states. `length` is that of a stride.
 fn stride<V>(before: &State<V>, now: &State<V>, length: f32, blend: f32) -> f32 {
     let phase = |state: &State<V>| within(0.5 * state.animation.stride / length);
     if length <= 0.0 || now.mode != Mode::Grounded {
         return 0.0;
     }
     let (from, to) = (phase(before), phase(now));
-    // It only runs forward: what is less has passed 1.
+    // It only runs forward: a smaller value has passed 1.
     let advance = if to < from { to + 1.0 - from } else { to - from };
     let between = from + advance * blend;
     if between >= 1.0 { between - 1.0 } else { between }
@@ -155,15 +153,15 @@ fn maneuver<V>(state: &State<V>) -> Option<ManeuverPose> {
     Some(ManeuverPose { name: state.mode.name(), phase, progress })
 }
 
-/// An angle, less all whole turns.
+/// An angle without whole turns.
 fn nearest_turn(angle: f32) -> f32 {
     angle - libm::roundf(angle / core::f32::consts::TAU) * core::f32::consts::TAU
 }
 
-/// The height of a maneuver's arc: a parabola over its drive.
+/// The height of a maneuver's arc: a parabola over its active phase.
 fn arc<V>(state: &State<V>) -> f32 {
     state.maneuver.as_ref().map_or(0.0, |maneuver| {
-        let share = maneuver.plan.progress(maneuver.age);
-        4.0 * maneuver.plan.arc * share * (1.0 - share)
+        let fraction = maneuver.plan.progress(maneuver.age);
+        4.0 * maneuver.plan.arc * fraction * (1.0 - fraction)
     })
 }

@@ -1,9 +1,9 @@
-//! How much of the surroundings a tick gathers.
+//! The region of the surroundings that a tick gathers.
 
 use crate::space::{Bounds, Vector};
 use crate::tuning::Tuning;
 
-/// Bounds of displacement with room for a step up and a step down.
+/// Bounds of displacement with a margin for a step up and a step down.
 pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bounds<V> {
     let slope = &tuning.slope;
     Bounds {
@@ -12,8 +12,8 @@ pub(super) fn around_feet<V: Vector>(reach: Bounds<V>, tuning: &Tuning) -> Bound
     }
 }
 
-/// How far to each side of a displacement of a `length`, in metres, pieces are gathered for a
-/// hull of some `height`. If the body is turned further aside, more is gathered then.
+/// How far to each side of a displacement with this `length`, in metres, pieces are gathered for a
+/// hull with this `height`. If the body is deflected further, more is gathered then.
 pub(super) fn room_aside(length: f32, height: f32) -> f32 {
     0.5 * length.min(height)
 }

@@ -1,8 +1,8 @@
-//! A body at rest: a tick that changes nothing is not worked out again.
+//! A body at rest: a tick that changes nothing is not computed again.
 //!
-//! A tick gives the same bits for the same arguments. One that left a body as it was, but for the
-//! time that it has stood, leaves it so again while tuning, hull, intent, length of the tick and all
-//! that is near are the same.
+//! A tick gives the same bits for the same arguments. A tick that changed nothing but timers
+//! changes nothing again while tuning, hull, intent, length of the tick and everything nearby are
+//! the same.
 
 use crate::contact::{Geometry, Hull};
 use crate::input::Intent;
@@ -19,12 +19,12 @@ pub(super) struct Rest {
     hull: Hull,
     intent: Intent,
     dt: f32,
-    /// The [`Surroundings::stamp`] of all that is near.
+    /// The [`Surroundings::stamp`] of everything nearby.
     stamp: u64,
 }
 
 impl Rest {
-    /// The rest that a tick has led to from `before` to `after`, if it changed nothing.
+    /// The rest after a tick from `before` to `after`, if it changed nothing.
     pub fn after<V: Geometry>(
         before: &State<V>,
         after: &State<V>,
@@ -33,8 +33,8 @@ impl Rest {
         surroundings: &impl Surroundings<V>,
         dt: f32,
     ) -> Option<Self> {
-        // A game's own moves may look further than what is near. A gait that began just now may
-        // change by its time alone.
+        // A game's own moves may query further than what is near. A gait that has just begun may
+        // change by its age alone.
         let stands = after.velocity == V::ZERO && after.position == before.position;
         if !stands || !tuning.own.is_empty() || !before.animation.gait_age.reaches(drawing::FLICKER) {
             return None;
@@ -47,6 +47,11 @@ impl Rest {
         };
         let changed = is_same.checksum() != before.checksum();
         if changed { None } else { Some(Self { tuning: *tuning, hull: *hull, intent: *intent, dt, stamp }) }
+    }
+
+    /// Returns true if it was with this intent and this length of the tick.
+    pub fn is_for(&self, intent: &Intent, dt: f32) -> bool {
+        self.dt == dt && self.intent == *intent
     }
 
     /// Returns true if a tick with these arguments changes nothing either.
@@ -67,13 +72,13 @@ impl Rest {
     }
 }
 
-/// Counts the time of a tick that changes nothing else.
+/// Advances the timers by a tick that changes nothing else.
 pub(super) fn count<V>(state: &mut State<V>, dt: f32) {
     let span = Span::tick(dt, &mut state.carry_over.uncounted);
     state.animation.gait_age += span;
 }
 
-/// All that a tick of a body at rest asks for is within these bounds.
+/// The bounds of everything that a tick of a body at rest queries.
 fn near<V: Geometry>(state: &State<V>, tuning: &Tuning, hull: &Hull) -> Bounds<V> {
     let slope = &tuning.slope;
     let steps = slope.step_height.max(slope.ground_snap);

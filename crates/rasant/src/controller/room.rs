@@ -5,9 +5,8 @@ use crate::level::Surroundings;
 use crate::space::Bounds;
 use crate::state::State;
 
-/// Whether a body in `state` with this hull would overlap nothing that is solid
-/// all round: for standing up, and for places to start at. Where it is nowhere,
-/// for its position is not a number, there is none.
+/// Returns true if a body in `state` with this hull would overlap nothing that is solid from all
+/// sides: for standing up, and for places to start at. False if its position is not finite.
 ///
 /// ```
 /// use rasant::controller::has_room;

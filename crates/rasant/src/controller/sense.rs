@@ -1,4 +1,4 @@
-//! What is known before a tick is decided.
+//! The sense stage: what is known before a tick is decided.
 
 use smallvec::SmallVec;
 
@@ -8,7 +8,7 @@ use crate::input::Intent;
 use crate::level::{CarrierId, Ride, Surface, SurfaceId, Surroundings, Tag, Zone, ZoneId};
 use crate::moves::{Host, Sensed, Turning, UnderWay, beside, under_way};
 use crate::space::{Bounds, Frame, Vector};
-use crate::state::{FootingKind, Locks, Rise, Span, State};
+use crate::state::{FootingKind, Mutes, Rise, Span, State};
 use crate::travel::Stand;
 use crate::tuning::{Steering, Tuning};
 
@@ -16,8 +16,8 @@ use super::around::Around;
 use super::reach::{around_feet, room_aside};
 use super::take_in::carried;
 
-/// What [`sense`] works from.
-pub(super) struct Given<'a, V: Geometry> {
+/// The inputs of [`sense`].
+pub(super) struct SenseInput<'a, V: Geometry> {
     pub tuning: &'a Tuning,
     pub intent: &'a Intent,
     pub state: &'a State<V>,
@@ -25,19 +25,19 @@ pub(super) struct Given<'a, V: Geometry> {
     pub hull: &'a Hull,
     pub dt: f32,
     pub span: Span,
-    /// What takes the body along, and how far.
+    /// The carrier that carries the body, with the displacement.
     pub carried: Option<(V, CarrierId)>,
 }
 
-/// The senses, but for the wall, which is looked for among the pieces nearby. `slot` is
-/// room for the maneuver that is under way.
+/// The senses without the wall, which needs the pieces nearby. `slot` is storage for the running
+/// maneuver.
 #[inline(always)] // called once
 pub(super) fn sense<'a, V: Geometry>(
-    given: &Given<'a, V>,
+    input: &SenseInput<'a, V>,
     surroundings: &impl Surroundings<V>,
     slot: &'a mut Option<UnderWay<V>>,
 ) -> Sensed<'a, V> {
-    let &Given { tuning, intent, state, frame, hull, dt, span, carried } = given;
+    let &SenseInput { tuning, intent, state, frame, hull, dt, span, carried } = input;
     let from_above = tuning.steering.is_from_above(V::DIMENSION);
     let ground = ground(state, frame);
     let around = Around::of(state, hull, frame, surroundings);
@@ -52,21 +52,21 @@ pub(super) fn sense<'a, V: Geometry>(
         surface.drift = frame.local(surface.drift);
     }
     let ground_velocity = match carried {
-        Some((way, _)) if ground.firm => surface.drift + way * (1.0 / dt),
+        Some((displacement, _)) if ground.firm => surface.drift + displacement * (1.0 / dt),
         _ if ground.firm => surface.drift,
-        Some((way, _)) => way * (1.0 / dt),
+        Some((displacement, _)) => displacement * (1.0 / dt),
         None => frame.local(state.ground_velocity),
     };
     let ladder = match carried {
-        Some((way, _)) if !ground.firm => around.ladder.map(|rungs| rungs.after(way)),
+        Some((displacement, _)) if !ground.firm => around.ladder.map(|rungs| rungs.after(displacement)),
         _ => around.ladder,
     };
-    let steered = wish(tuning, intent, frame.local(state.facing));
+    let steered = steer(tuning, intent, frame.local(state.facing));
     let free = if tuning.steering == Steering::Hop { V::ZERO } else { steered };
-    let turning = || Turning { intent, frame, from_above, firm: ground.firm, wish: free, dt };
+    let turning = || Turning { intent, frame, from_above, firm: ground.firm, steer: free, dt };
     *slot = state.maneuver.as_ref().map(|maneuver| under_way(state.mode.name(), maneuver, &turning()));
     let under_way = slot.as_ref();
-    let locks = under_way.map_or(Locks::NONE, |under_way| under_way.locks);
+    let mutes = under_way.map_or(Mutes::NONE, |under_way| under_way.mutes);
     let cut = state.air.is_some_and(|air| match air.rise {
         Rise::Cut => true,
         Rise::Held => !intent.held.contains(Actions::JUMP),
@@ -82,23 +82,23 @@ pub(super) fn sense<'a, V: Geometry>(
         span,
         velocity: frame.local(state.velocity),
         ground_velocity,
-        wish: if locks.contains(Locks::STEER) { V::ZERO } else { free },
+        steer: if mutes.contains(Mutes::STEER) { V::ZERO } else { free },
         steered,
         top: top_speed(tuning, state, intent),
         from_above,
         lies_steep: state.footing.kind == FootingKind::Steep,
-        locks,
+        mutes,
         push: around.push,
         pace: around.pace,
         under_way,
-        turn: carried.map_or(0.0, |(_, carrier)| turn_of(carrier, surroundings)),
+        turn: carried.map_or(0.0, |(_, carrier)| turn_of(carrier, state.up, surroundings)),
         ground,
         surface,
         floor,
         led: state.pending.root_motion().map(|displacement| frame.local(displacement)),
         ladder,
         water: match carried {
-            Some((way, _)) => around.water.map(|depth| depth - way.height()),
+            Some((displacement, _)) => around.water.map(|depth| depth - displacement.height()),
             None => around.water,
         },
         wall: None,
@@ -109,7 +109,7 @@ pub(super) fn sense<'a, V: Geometry>(
     }
 }
 
-/// What needs the pieces nearby.
+/// Adds what needs the pieces nearby.
 #[inline(always)] // called once
 pub(super) fn sense_wall<V: Geometry>(sensed: &mut Sensed<'_, V>, patch: &Patch<V>) {
     let Sensed { tuning, state, frame, dt, .. } = *sensed;
@@ -140,16 +140,15 @@ fn ground<V: Geometry>(state: &State<V>, frame: &Frame<V>) -> Stand<V> {
 }
 
 #[inline(never)]
-fn turn_of<V: Geometry>(carrier: CarrierId, surroundings: &impl Surroundings<V>) -> f32 {
-    surroundings.ride(carrier).turn()
+fn turn_of<V: Geometry>(carrier: CarrierId, up: V, surroundings: &impl Surroundings<V>) -> f32 {
+    surroundings.ride(carrier).turn_about(up)
 }
 
-/// The direction in which the player steers, in the body's frame, of length 0 to 1.
-/// `facing` is where the body faces, in the same frame. A negative walking speed inverts it
-/// here, for all moves alike.
-pub(super) fn wish<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V {
+/// The direction in which the player steers, in the body's frame, with a length of 0 to 1. `facing`
+/// is in the same frame. A negative walking speed reverses it here, for all moves.
+pub(super) fn steer<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V {
     let steered = steered(tuning, intent, facing);
-    // By a difference, so that what is 0 stays 0 and not −0.
+    // By a subtraction, so that 0 stays 0 and does not become −0.
     if tuning.walk.speed < 0.0 { V::ZERO - steered } else { steered }
 }
 
@@ -172,8 +171,8 @@ fn steered<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V {
     }
 }
 
-/// The speed of a full wish, at least 0: walking, running or crouching.
-fn top_speed<V: Vector>(tuning: &Tuning, state: &State<V>, intent: &Intent) -> f32 {
+/// The speed of full steering, at least 0: walking, running or crouching.
+pub(super) fn top_speed<V: Vector>(tuning: &Tuning, state: &State<V>, intent: &Intent) -> f32 {
     if state.crouched {
         tuning.crouch.speed
     } else if intent.held.contains(Actions::RUN) {
@@ -183,10 +182,10 @@ fn top_speed<V: Vector>(tuning: &Tuning, state: &State<V>, intent: &Intent) -> f
     }
 }
 
-/// Carriers that move nearby, each with its displacement where the body is.
+/// Nearby carriers that move, each with its displacement at the body.
 pub(super) type Moving<V> = SmallVec<[(V, CarrierId); 32]>;
 
-/// Finds the carriers that move nearby, but for the one that takes the body along.
+/// Finds the nearby carriers that move, except the one that carries the body.
 #[inline(never)]
 pub(super) fn find_others<V: Geometry>(
     sensed: &Sensed<'_, V>,
@@ -203,24 +202,23 @@ pub(super) fn find_others<V: Geometry>(
     });
 }
 
-/// How far the body can come in this tick as things stand: on as before, or
-/// turned about and walking. When more comes of it, as with a jump, more is
-/// gathered.
+/// How far the body can come in this tick: continuing as before, or turning around and walking. If
+/// more is needed, as with a jump, more is gathered.
 pub(super) fn reach<V: Geometry>(sensed: &Sensed<'_, V>) -> Bounds<V> {
     let (tuning, dt) = (sensed.tuning, sensed.dt);
-    let way = (sensed.velocity + sensed.surface.drift) * dt;
-    // A little more than the way set out will ask for, so that it seldom does.
+    let displacement = (sensed.velocity + sensed.surface.drift) * dt;
+    // Slightly more than the drive will need, so that it rarely gathers again.
     let hops = tuning.steering == Steering::Hop && sensed.steered != V::ZERO;
     let ahead = if hops { tuning.hop.length * tuning.hop.run_steps } else { 0.0 };
-    let room = 1.1 * room_aside(way.length().max(sensed.top * dt), sensed.hull.height()) + ahead;
-    let reach = Bounds { min: V::ZERO.min(way), max: V::ZERO.max(way) };
+    let room = 1.1 * room_aside(displacement.length().max(sensed.top * dt), sensed.hull.height()) + ahead;
+    let reach = Bounds { min: V::ZERO.min(displacement), max: V::ZERO.max(displacement) };
     around_feet(reach.widened(V::splat(room)), tuning)
 }
 
-/// Surroundings, as moves ask them.
-pub(super) struct Asked<'a, S>(pub &'a S);
+/// Surroundings, as moves query them.
+pub(super) struct HostOf<'a, S>(pub &'a S);
 
-impl<V: Geometry, S: Surroundings<V>> Host<V> for Asked<'_, S> {
+impl<V: Geometry, S: Surroundings<V>> Host<V> for HostOf<'_, S> {
     fn surface(&self, id: SurfaceId) -> Surface<V> {
         self.0.surface(id)
     }

@@ -1,5 +1,5 @@
-//! What a tick leaves behind: footing, mode, facing, gait, events. The only stage that
-//! writes a state or tells an event of the tick.
+//! The settle stage: footing, mode, facing, gait, events. It is the only stage that writes the
+//! state or emits events of the tick.
 
 use crate::contact::{Geometry, HullShape};
 use crate::moves::{self, Jump, Proposal, Sensed};
@@ -7,7 +7,7 @@ use crate::moves::{self, Jump, Proposal, Sensed};
 use crate::real::Real as _;
 use crate::space::{Frame, Vector};
 use crate::state::{
-    Air, Changes, Departure, Event, Events, Footing, FootingKind, Gait, Locks, Maneuver, Mode, Name, Niche,
+    Air, Changes, Departure, Event, Events, Footing, FootingKind, Gait, Maneuver, Mode, Mutes, Name, Niche,
     Owner, Phase, Rise, Span, State, WALL_SLIDE, WallTouch, emit,
 };
 use crate::thresholds::{drawing, feet, rounding, walls};
@@ -17,7 +17,7 @@ use crate::tuning::{Face, Steering, Tuning};
 use super::charge::{Charge, SLIDING};
 use super::go::{Incident, Outcome};
 
-/// Writes what became of a tick into `state`, which is yet as it was before but for its
+/// Writes the outcome of a tick into `state`, which is still the one from before except for its
 /// position.
 pub(super) fn settle<V: Geometry>(
     sensed: &Sensed<'_, V>,
@@ -56,7 +56,7 @@ pub(super) fn settle<V: Geometry>(
     }
     let bounced = outcome.bounced();
     if bounced && state.maneuver.as_ref().is_some_and(Maneuver::drives) {
-        // What the ground throws back up is driven no longer.
+        // What the ground bounces is no longer driven.
         break_off(state, name_of(charge), events);
     }
     count_maneuver(state, name_of(charge), (dt, sensed.span), events);
@@ -74,7 +74,7 @@ pub(super) fn settle<V: Geometry>(
     step_gait(sensed, charge, outcome.velocity, events, state);
 }
 
-/// Writes what is decided, and tells it: what was refused and let go, what begins.
+/// Writes what was decided, and emits its events: what was refused and released, and what begins.
 #[inline(always)] // called once
 fn take_over<V: Geometry>(
     sensed: &Sensed<'_, V>,
@@ -85,8 +85,8 @@ fn take_over<V: Geometry>(
 ) {
     (state.touching.beside, state.touching.kick) = (sensed.wall, sensed.kick);
     state.rides = None;
-    state.posture.asked_height = 0.0;
-    let quiet = charge.taken.is_none()
+    state.posture.target_height = 0.0;
+    let quiet = charge.chosen.is_none()
         && charge.refused.is_empty()
         && charge.leaves.is_none()
         && state.ladder.is_none()
@@ -104,11 +104,11 @@ fn take_over_aloud<V: Geometry>(
     state: &mut State<V>,
     events: &mut Events<V>,
 ) {
-    let late = charge.taken.and_then(|taken| taken.proposal.refused);
+    let late = charge.chosen.and_then(|chosen| chosen.proposal.refused);
     for &what in charge.refused.iter().chain(&late) {
         emit(events, Event::Refused { what });
     }
-    let proposal = charge.taken.map(|taken| &taken.proposal);
+    let proposal = charge.chosen.map(|chosen| &chosen.proposal);
     let ladder = proposal.and_then(|proposal| proposal.ladder);
     if state.ladder != ladder {
         leave_ladder(state, events);
@@ -118,7 +118,7 @@ fn take_over_aloud<V: Geometry>(
         Some(under_way) => state.maneuver = Some(under_way.maneuver),
         None => break_off(state, sensed.state.mode.name(), events),
     }
-    // Who is held fast neither jumps nor leaves the ground.
+    // A body that is held fast neither jumps nor leaves the ground.
     if let Some(kind) = charge.jumps.filter(|_| !outcome.is_held()) {
         emit(events, Event::Jumped { kind });
         if kind == Jump::WALL {
@@ -130,11 +130,11 @@ fn take_over_aloud<V: Geometry>(
     }
     let stays = !sensed.ground.firm || outcome.is_held() || stays_down(sensed, charge, outcome);
     if let Some(by) = charge.leaves.filter(|_| !stays) {
-        let of = charge.taken.filter(|_| by == Departure::Move).map(|taken| taken.name);
+        let of = charge.chosen.filter(|_| by == Departure::Move).map(|chosen| chosen.name);
         emit(events, Event::LeftGround { by, of });
     }
     if let Some(zone) = ladder.filter(|_| state.ladder != ladder) {
-        emit(events, Event::LadderTaken { zone });
+        emit(events, Event::LadderGrabbed { zone });
         state.ladder = ladder;
     }
     if let Some(under_way) = charge.under_way.filter(|_| charge.begins) {
@@ -144,23 +144,23 @@ fn take_over_aloud<V: Geometry>(
     }
     if let Some(Proposal { rides, height, .. }) = proposal {
         state.rides = *rides;
-        state.posture.asked_height = height.unwrap_or(0.0);
+        state.posture.target_height = height.unwrap_or(0.0);
     }
 }
 
-/// Whether a body that stood and is driven off the ground is on it at the end of the tick
-/// as well: it was too weak a throw, or something above and beside it presses it down.
+/// Returns true if a standing body that is driven off the ground is still on it at the end of the
+/// tick: the throw was too weak, or something above and beside it holds it down.
 fn stays_down<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, outcome: &Outcome<V>) -> bool {
     let driven = match charge.leaves {
-        Some(Departure::Maneuver | Departure::Launch) => true,
-        // A move that says itself that the feet leave is taken at its word.
-        Some(Departure::Move) => charge.taken.is_some_and(|taken| taken.proposal.leaves.is_none()),
+        Some(Departure::Maneuver | Departure::Throw) => true,
+        // If a move says that the feet leave the ground, they do.
+        Some(Departure::Move) => charge.chosen.is_some_and(|chosen| chosen.proposal.leaves.is_none()),
         _ => false,
     };
     driven && sensed.ground.firm && outcome.only_lands()
 }
 
-/// Makes events of what travel met. Who was crushed before is told nothing new.
+/// Emits events for what happened during travel. A body that was crushed before gets no new event.
 #[cold]
 #[inline(never)]
 fn emit_incidents<V: Geometry>(
@@ -175,13 +175,13 @@ fn emit_incidents<V: Geometry>(
             Incident::Crushed => Event::Crushed,
             Incident::OffAnEdge => Event::LeftGround { by: Departure::Edge, of: None },
             Incident::Landed { speed, surface, piece, .. } => Event::Landed { speed, surface, piece },
-            Incident::Bounced { speed } => Event::Bounced { speed },
+            Incident::Bounced { speed, piece } => Event::Bounced { speed, piece },
             Incident::Apex { at } => Event::Apex { position: frame.world_point(at) },
         });
     }
 }
 
-/// Tells which moves of the list have charge of the body now, and had.
+/// Emits events for the moves of the list that have charge of the body now, and had before.
 #[inline(never)]
 fn emit_moves<V: Copy>(before: Option<Name>, now: Option<Name>, events: &mut Events<V>) {
     if before == now {
@@ -195,7 +195,7 @@ fn emit_moves<V: Copy>(before: Option<Name>, now: Option<Name>, events: &mut Eve
     }
 }
 
-/// What the body is in the air by now; nothing on its feet.
+/// The state in the air; `None` for a standing body.
 fn air<V: Geometry>(
     sensed: &Sensed<'_, V>,
     charge: &Charge<'_, V>,
@@ -205,7 +205,7 @@ fn air<V: Geometry>(
     if standing {
         return None;
     }
-    // Who stood until now has left by an edge, or by what is decided.
+    // A body that stood until now left by an edge, or by what was decided.
     let mut air = sensed.state.air.unwrap_or_else(|| Air::left(Departure::Edge));
     let by = if charge.jumps.is_some() { Some(Departure::Jump) } else { charge.leaves };
     if let Some(by) = by.filter(|_| !outcome.is_held()) {
@@ -222,7 +222,7 @@ fn air<V: Geometry>(
     Some(air)
 }
 
-/// Who is in charge of the body now.
+/// The mode of the body now.
 fn mode<V: Geometry>(
     state: &State<V>,
     maneuver: Name,
@@ -249,12 +249,12 @@ fn leave_ladder<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
     }
 }
 
-/// The name of the maneuver that is under way or has begun.
+/// The name of the maneuver that is running or has begun.
 fn name_of<V: Geometry>(charge: &Charge<'_, V>) -> Name {
     charge.under_way.map_or_else(Name::default, |under_way| under_way.name)
 }
 
-/// A maneuver ends before its time.
+/// Cancels a maneuver.
 fn break_off<V: Vector>(state: &mut State<V>, name: Name, events: &mut Events<V>) {
     if let Some(maneuver) = state.maneuver.take() {
         state.cooldown = Span::of(maneuver.plan.cooldown);
@@ -262,8 +262,7 @@ fn break_off<V: Vector>(state: &mut State<V>, name: Name, events: &mut Events<V>
     }
 }
 
-/// A tick of a maneuver is over: tells the phases it came into, and ends it
-/// after the last.
+/// Advances a maneuver by a tick: emits the phases that it entered, and ends it after the last.
 fn count_maneuver<V: Vector>(
     state: &mut State<V>,
     name: Name,
@@ -295,8 +294,8 @@ fn come_into_phase<V: Vector>(state: &mut State<V>, name: Name, dt: f32, events:
     }
 }
 
-/// A maneuver that ends exactly and met nothing ends on the very bit of its target, across the
-/// body's up.
+/// A maneuver that ends exactly and that nothing stopped ends on the bits of its target,
+/// perpendicular to the body's up.
 #[inline(never)]
 fn end_exactly<V: Vector>(state: &mut State<V>, dt: f32) {
     let Some(hop) = state.maneuver.filter(|hop| hop.plan.phase_at(hop.age + dt) == Phase::Cooldown) else {
@@ -311,9 +310,9 @@ fn end_exactly<V: Vector>(state: &mut State<V>, dt: f32) {
     state.velocity = V::ZERO;
 }
 
-/// Spins a body in the air of a jump, evenly over the time that it would take
-/// to come down again where it took off. Who comes down sooner, on higher ground, goes
-/// on more quickly there until it is flat.
+/// Spins a body during a jump, at a constant rate over the time that it takes to come down to the
+/// height of its take-off. If it lands sooner, on higher ground, the spin finishes there more
+/// quickly.
 fn spin<V: Vector>(tuning: &Tuning, state: &mut State<V>, dt: f32) {
     if state.animation.spin == 0.0 && tuning.jump.spin == 0.0 {
         return;
@@ -321,18 +320,18 @@ fn spin<V: Vector>(tuning: &Tuning, state: &mut State<V>, dt: f32) {
     let jumping = state.air.filter(|air| air.by == Departure::Jump && state.mode == Mode::Airborne);
     let rise = tuning.take_off_speed() / tuning.gravity();
     let fall = (2.0 * tuning.jump_height() / (tuning.gravity() * tuning.fall.gravity)).sqrt();
-    let share = match jumping {
+    let fraction = match jumping {
         Some(air) => air.time.seconds() / (rise + fall),
         None if state.animation.spin != 0.0 => {
             state.animation.spin / tuning.jump.spin + drawing::SPIN_ENDS_FASTER * dt / (rise + fall)
         }
         None => return,
     };
-    state.animation.spin = if share < 1.0 { tuning.jump.spin * share } else { 0.0 };
+    state.animation.spin = if fraction < 1.0 { tuning.jump.spin * fraction } else { 0.0 };
 }
 
-/// What is drawn and counts for nothing else: how far the feet are drawn behind a step
-/// that they took, and how far a ball has rolled.
+/// Updates what is only drawn: how far the drawn feet lag behind a step that they took, and how far
+/// a ball has rolled.
 fn draw_after<V: Geometry>(
     sensed: &Sensed<'_, V>,
     outcome: &Outcome<V>,
@@ -360,7 +359,7 @@ fn draw_after<V: Geometry>(
     {
         let ahead =
             if V::DIMENSION == 2 && !sensed.from_above { V::RIGHT } else { sensed.frame.local(state.facing) };
-        // Along the ground, as steep as that is.
+        // Along the ground, at its slope.
         let along = match &outcome.stand {
             Some(stand) if !sensed.from_above => turned_onto(ahead, stand.normal),
             _ => ahead,
@@ -396,7 +395,7 @@ fn stride<V: Geometry>(
     }
 }
 
-/// Puts a body that was airborne on its feet, at rest.
+/// Puts a body that was in the air on its feet, at rest.
 pub(super) fn stand<V: Vector>(state: &mut State<V>, stand: &Stand<V>, at: V, frame: &Frame<V>) {
     state.footing = footing(stand, at, frame);
     state.mode = Mode::Grounded;
@@ -418,8 +417,8 @@ fn footing<V: Vector>(stand: &Stand<V>, at: V, frame: &Frame<V>) -> Footing<V> {
     }
 }
 
-/// Tells heads bumped and walls met and left. To who stands and walks into it, ground too
-/// steep to walk is a wall.
+/// Emits bumped heads, and walls that were touched and left. Ground too steep to walk on is a wall
+/// to a standing body that walks into it.
 #[inline(never)]
 fn report_contacts<V: Geometry>(
     sensed: &Sensed<'_, V>,
@@ -429,22 +428,22 @@ fn report_contacts<V: Geometry>(
     events: &mut Events<V>,
 ) {
     let frame = sensed.frame;
-    // A slide that a touch is enough for does not press against its wall.
+    // A slide that needs only a touch does not press against its wall.
     let touches = state.touching.beside.is_some_and(|wall| wall.away_for == 0.0);
     let mut against_wall = charge.mode == SLIDING && touches;
     let mut against_ceiling = false;
     if let Some(wall) = state.touching.beside.filter(|_| against_wall && !state.touching.wall) {
-        emit(events, Event::WallMet { normal: wall.normal, speed: 0.0 });
+        emit(events, Event::WallMet { normal: wall.normal, speed: 0.0, piece: wall.piece });
     }
     let walks = charge.mode == Mode::Grounded && sensed.ground.firm && state.footing.is_firm();
-    let walks_into = |normal: V| walks && normal.flat().dot(charge.wish) < 0.0;
+    let walks_into = |normal: V| walks && normal.flat().dot(charge.steer) < 0.0;
     for contact in &outcome.contacts {
         match contact.kind {
             ContactKind::Ceiling => {
-                // Who is still pressed against it has met it.
+                // A body that is still pressed against it had its event.
                 let rises = contact.speed > 0.0 && outcome.rises;
                 if rises && !state.touching.ceiling && !against_ceiling {
-                    emit(events, Event::BumpedHead { speed: contact.speed });
+                    emit(events, Event::BumpedHead { speed: contact.speed, piece: contact.tag.piece });
                 }
                 against_ceiling = true;
             }
@@ -452,12 +451,13 @@ fn report_contacts<V: Geometry>(
             ContactKind::Wall | ContactKind::Steep => {
                 let normal = frame.world(contact.normal);
                 if !state.touching.wall && !against_wall {
-                    emit(events, Event::WallMet { normal, speed: contact.speed });
+                    emit(events, Event::WallMet { normal, speed: contact.speed, piece: contact.tag.piece });
                 }
                 against_wall = true;
                 state.touching.beside = Some(WallTouch {
                     normal,
                     surface: contact.tag.surface,
+                    piece: contact.tag.piece,
                     away_for: 0.0,
                     niche: Niche::Used,
                 });
@@ -478,8 +478,9 @@ fn report_contacts<V: Geometry>(
     (state.touching.wall, state.touching.ceiling) = (against_wall, against_ceiling);
 }
 
-/// Whether steep ground that was walked into still stops who walks into it, touched anew
-/// or not: by how little it goes that way. Feet that have just left the ground walk yet.
+/// Returns true if steep ground that the body walked into still stops it, whether it touched it
+/// again or not: judged by how little it advances in that direction. Feet that have just left the
+/// ground still count as walking.
 fn still_stops<V: Geometry>(
     sensed: &Sensed<'_, V>,
     charge: &Charge<'_, V>,
@@ -491,12 +492,12 @@ fn still_stops<V: Geometry>(
     let normal = sensed.frame.local(wall.normal);
     let out = normal.flat().direction().unwrap_or(V::ZERO);
     let into = -outcome.velocity.dot(out);
-    let pushes = charge.wish.dot(out) < 0.0;
+    let pushes = charge.steer.dot(out) < 0.0;
     walks && normal.height() > walls::MAX_HEIGHT && pushes && into < feet::STOPPED * sensed.top
 }
 
-/// Turns the body toward where it is steered, looks or drives; keeps its facing
-/// when there is nothing of that, and turns it along with a carrier.
+/// Turns the body toward where it is steered, looks or is driven. Without any of these it keeps its
+/// facing, which turns with a carrier.
 fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, state: &mut State<V>) {
     let Sensed { tuning, frame, intent, dt, .. } = *sensed;
     let mut facing = frame.local(state.facing);
@@ -505,10 +506,10 @@ fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, state: &mut
         facing = whole(facing.turned(sensed.turn));
         owner = Owner::Carrier;
     }
-    let proposed = charge.taken.and_then(|taken| taken.proposal.facing?.direction());
+    let proposed = charge.chosen.and_then(|chosen| chosen.proposal.facing?.direction());
     if let Some(direction) = proposed {
         (facing, owner) = (direction, charge.owner);
-    } else if charge.in_maneuver(sensed) && charge.locks.contains(Locks::TURN) {
+    } else if charge.in_maneuver(sensed) && charge.mutes.contains(Mutes::TURN) {
         owner = Owner::Maneuver;
         if let Some(direction) = charge.drives().and_then(|under_way| {
             let ahead = frame.local(under_way.maneuver.direction);
@@ -520,19 +521,19 @@ fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, state: &mut
                 turned(tuning, facing, direction, dt)
             };
         }
-    } else if charge.locks.contains(Locks::TURN) {
+    } else if charge.mutes.contains(Mutes::TURN) {
         owner = charge.owner;
-    } else if tuning.steering == Steering::Body && tuning.face == Face::Steer {
+    } else if tuning.steering == Steering::Body && tuning.face == Face::Course {
         let rate = if tuning.turn.rate > 0.0 { tuning.turn.rate } else { drawing::TURN_RATE };
         let turn = -intent.safe_steer().x * rate * dt;
         if turn != 0.0 {
             facing = whole(facing.turned(turn));
             owner = Owner::Walk;
         }
-    } else if let Some(wanted) = wanted_facing(sensed, charge) {
+    } else if let Some(target) = target_facing(sensed, charge) {
         facing =
-            if V::DIMENSION == 2 && !sensed.from_above { wanted } else { turned(tuning, facing, wanted, dt) };
-        owner = if tuning.face == Face::Look { Owner::Look } else { Owner::Walk };
+            if V::DIMENSION == 2 && !sensed.from_above { target } else { turned(tuning, facing, target, dt) };
+        owner = if tuning.face == Face::Eyes { Owner::Look } else { Owner::Walk };
     }
     if owner != Owner::Nobody {
         state.facing = frame.world(facing);
@@ -540,35 +541,35 @@ fn face<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>, state: &mut
     state.facing_owner = owner;
 }
 
-/// A direction, of length 1 again after turns that round.
+/// A direction, normalised again after rotations that round.
 fn whole<V: Vector>(direction: V) -> V {
     direction.direction().unwrap_or(direction)
 }
 
-fn wanted_facing<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>) -> Option<V> {
+fn target_facing<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>) -> Option<V> {
     let Sensed { tuning, intent, from_above, top, .. } = *sensed;
     match tuning.face {
-        Face::Steer if V::DIMENSION == 2 && !from_above => {
-            let right = charge.wish.component(0) * top;
+        Face::Course if V::DIMENSION == 2 && !from_above => {
+            let right = charge.steer.component(0) * top;
             (right != 0.0).then(|| V::RIGHT * right.signum())
         }
-        Face::Steer => (charge.wish * top.signum()).direction(),
-        Face::Look if intent.look.yaw.is_finite() && (V::DIMENSION == 3 || from_above) => {
+        Face::Course => (charge.steer * top.signum()).direction(),
+        Face::Eyes if intent.look.yaw.is_finite() && (V::DIMENSION == 3 || from_above) => {
             Some(V::FORWARD.turned(intent.look.yaw))
         }
-        Face::Look | Face::Fixed => None,
+        Face::Eyes | Face::Host => None,
     }
 }
 
-/// The facing after a tick's turn by the shorter way: at once, at a rate, or by
-/// half of what is left every half-life.
-fn turned<V: Vector>(tuning: &Tuning, facing: V, wanted: V, dt: f32) -> V {
+/// The facing after a tick's turn by the shorter way: at once, at a rate, or by half of the rest
+/// every half-life.
+fn turned<V: Vector>(tuning: &Tuning, facing: V, target: V, dt: f32) -> V {
     let turn = &tuning.turn;
     let at_once = turn.rate <= 0.0 && turn.half_life <= 0.0;
-    if at_once || (facing - wanted).length_squared() < drawing::FACES * drawing::FACES {
-        return wanted;
+    if at_once || (facing - target).length_squared() < drawing::FACES * drawing::FACES {
+        return target;
     }
-    let angle = facing.turn_to(wanted);
+    let angle = facing.turn_to(target);
     let mut step = angle;
     if turn.half_life > 0.0 {
         step = angle * (1.0 - libm::exp2f(-dt / turn.half_life));
@@ -576,17 +577,17 @@ fn turned<V: Vector>(tuning: &Tuning, facing: V, wanted: V, dt: f32) -> V {
     if turn.rate > 0.0 {
         step = step.clamp(-turn.rate * dt, turn.rate * dt);
     }
-    if step == angle { wanted } else { whole(facing.turned(step)) }
+    if step == angle { target } else { whole(facing.turned(step)) }
 }
 
-/// How a body that does not turn where it walks goes: sideways, backwards, or ahead.
+/// How a body moves relative to its facing: sideways, backwards, or ahead.
 fn sideways<V: Geometry>(sensed: &Sensed<'_, V>, state: &State<V>, velocity: V) -> Option<Gait> {
     let Tuning { face, steering, .. } = *sensed.tuning;
-    if face == Face::Steer && steering != Steering::Body {
+    if face == Face::Course && steering != Steering::Body {
         return None;
     }
-    let going = if sensed.from_above { velocity } else { velocity.flat() };
-    let ahead = going.direction()?.dot(sensed.frame.local(state.facing));
+    let course = if sensed.from_above { velocity } else { velocity.flat() };
+    let ahead = course.direction()?.dot(sensed.frame.local(state.facing));
     match ahead {
         _ if ahead >= drawing::ASIDE => None,
         _ if ahead <= -drawing::ASIDE => Some(Gait::Back),
@@ -594,7 +595,7 @@ fn sideways<V: Geometry>(sensed: &Sensed<'_, V>, state: &State<V>, velocity: V) 
     }
 }
 
-/// What an animation shows. By its speed alone nothing is shown for so short that it
+/// Updates the gait. A change of speed alone never shows a gait for so short a time that it
 /// flickers.
 fn step_gait<V: Geometry>(
     sensed: &Sensed<'_, V>,
@@ -608,7 +609,7 @@ fn step_gait<V: Geometry>(
     let gait = match state.mode {
         Mode::Move(name) if state.maneuver.is_some() => Gait::Move(name),
         Mode::Move(name) => {
-            let shown = charge.taken.and_then(|taken| taken.proposal.gait);
+            let shown = charge.chosen.and_then(|chosen| chosen.proposal.gait);
             shown.unwrap_or(Gait::Move(name))
         }
         Mode::Grounded if state.crouched => Gait::Crouch,
@@ -621,7 +622,7 @@ fn step_gait<V: Geometry>(
         Mode::Airborne if state.footing.kind == FootingKind::Steep => Gait::Slide,
         Mode::Airborne => Gait::Fall,
     };
-    // Standing for a tick, between two hops or as one turns back, is none.
+    // Standing for one tick, between two hops or during a reversal, does not count.
     let moved = sensed.standing() && sensed.velocity != V::ZERO;
     let turns_back = gait == Gait::Idle && moved && sensed.steered != V::ZERO;
     let flickers = || {

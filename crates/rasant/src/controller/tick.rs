@@ -7,34 +7,50 @@ use glam::{Vec2, Vec3};
 
 use crate::contact::{Geometry, Hull, Patch, Scratch};
 use crate::input::{Actions, Intent};
-use crate::level::{Errand, Level, Surroundings};
-use crate::moves::{self, Refusals, Senses, Taken};
+use crate::level::{Level, Surroundings, Visitor};
+use crate::moves::{self, Refusals, Senses, TickOutcome};
 use crate::space::{Bounds, advance};
-use crate::state::{Event, Events, Locks, Mode, Span, State, emit};
-use crate::travel::Traveller;
+use crate::state::{Event, Events, Mode, Mutes, Span, State, emit};
+use crate::travel::Mover;
 use crate::tuning::Tuning;
 
-use super::around::{self, ZonesMet};
+use super::around::{self, ZonesTouched};
 use super::charge::Charge;
 use super::decide::{Slots, decide};
 use super::drive::Task;
 use super::go::{Ahead, Overlaps, go, rules};
 use super::reach::around_feet;
-use super::sense::{Asked, Given, Moving, find_others, reach, sense, sense_wall};
+use super::sense::{HostOf, Moving, SenseInput, find_others, reach, sense, sense_wall};
 use super::settle;
 use super::take_in;
 
 /// Moves a body by one tick of `dt` seconds: a function over plain data.
 ///
-/// Lengths are in metres, times in seconds, all vectors in world coordinates.
-/// The same arguments give the same bits, on every platform.
+/// Lengths are in metres, times in seconds, all vectors in world coordinates. The same arguments
+/// give the same bits on every platform.
 ///
-/// Broken numbers are not passed on, and what goes out is finite whatever comes
-/// in. A tick of no length, or of one that is negative or not a number, changes
-/// nothing and tells nothing. A steer that is not finite counts as none. A state
-/// that is not finite is first mended ([`State::mended`]). A tick whose outcome would not be
-/// finite, as with a knob that is infinite, leaves the state as it was and tells
+/// Broken numbers do not spread: the output is finite whatever the input. A tick with a length that
+/// is zero, negative or NaN changes nothing and emits nothing. A steer that is not finite counts as
+/// none. A state that is not finite is first sanitised ([`State::mended`]). A tick whose result
+/// would not be finite, as with a knob that is infinite, leaves the state as it was and emits
 /// nothing.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Hull, Intent, Level, Piece, State, Tuning, tick};
+///
+/// # let mut builder = Level::builder();
+/// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+/// # let level = builder.build()?;
+/// # let hull = Hull::capsule(0.3, 1.7)?;
+/// let tuning = Tuning::default();
+/// let mut state = State::at(Vec2::ZERO);
+/// for _ in 0..60 {
+///     tick(&tuning, &hull, &mut state, &Intent::steering(1.0, 0.0), &level, 1.0 / 60.0);
+/// }
+/// assert!(state.position.x > 3.0 && state.footing.is_firm());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 pub fn tick<V: Geometry>(
     tuning: &Tuning,
     hull: &Hull,
@@ -48,8 +64,27 @@ pub fn tick<V: Geometry>(
     events
 }
 
-/// Moves a body by one tick ([`tick`]), with the events put into a list that is there already, in place of
-/// what it holds: for a host that ticks a crowd.
+/// As [`tick`], with the events written to an existing list, which is cleared first: for a host
+/// that ticks many bodies.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::state::Events;
+/// use rasant::{Hull, Intent, Level, Piece, State, Tuning, controller::tick_into};
+///
+/// # let mut builder = Level::builder();
+/// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+/// # let level = builder.build()?;
+/// # let hull = Hull::capsule(0.3, 1.7)?;
+/// let tuning = Tuning::default();
+/// let mut crowd = [-3.0, 0.0, 3.0].map(|x| State::at(Vec2::new(x, 1.0)));
+/// let mut events = Events::new();
+/// for state in &mut crowd {
+///     tick_into(&tuning, &hull, state, &Intent::default(), &level, 1.0 / 60.0, &mut events);
+///     assert!(state.position.y < 1.0, "it falls");
+/// }
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 pub fn tick_into<V: Geometry>(
     tuning: &Tuning,
     hull: &Hull,
@@ -60,10 +95,10 @@ pub fn tick_into<V: Geometry>(
     events: &mut Events<V>,
 ) {
     let scratch = &mut Scratch::default();
-    surroundings.host(Ticking { tuning, hull, state, intent, dt, events, scratch });
+    surroundings.accept(Ticking { tuning, hull, state, intent, dt, events, scratch });
 }
 
-/// Moves a body by one tick in memory that is kept from tick to tick.
+/// Moves a body by one tick, with memory that is kept from tick to tick.
 pub(super) fn tick_in<V: Geometry>(
     (tuning, hull): (&Tuning, &Hull),
     state: &mut State<V>,
@@ -72,10 +107,10 @@ pub(super) fn tick_in<V: Geometry>(
     dt: f32,
     (events, scratch): (&mut Events<V>, &mut Scratch),
 ) {
-    surroundings.host(Ticking { tuning, hull, state, intent, dt, events, scratch });
+    surroundings.accept(Ticking { tuning, hull, state, intent, dt, events, scratch });
 }
 
-/// A tick that is yet to be done.
+/// A tick that is to be done.
 struct Ticking<'a, V: Geometry> {
     tuning: &'a Tuning,
     hull: &'a Hull,
@@ -86,14 +121,14 @@ struct Ticking<'a, V: Geometry> {
     scratch: &'a mut Scratch,
 }
 
-impl<V: Geometry> Errand<V> for Ticking<'_, V> {
-    fn among(self, surroundings: &impl Surroundings<V>) {
-        self.done_among(surroundings);
+impl<V: Geometry> Visitor<V> for Ticking<'_, V> {
+    fn visit(self, surroundings: &impl Surroundings<V>) {
+        self.done_in(surroundings);
     }
 
-    /// By one of two functions that are generic in nothing: whoever calls this, in a
-    /// crate of their own, need not compile a tick anew.
-    fn in_level(self, level: &Level<V>) {
+    /// Calls one of two functions that are not generic, so that other crates that call this need
+    /// not compile a tick again.
+    fn visit_level(self, level: &Level<V>) {
         let Self { tuning, hull, state, intent, dt, events, scratch } = self;
         let (level, state): (&dyn Any, &mut dyn Any) = (level, state);
         let events: &mut dyn Any = events;
@@ -110,16 +145,16 @@ impl<V: Geometry> Errand<V> for Ticking<'_, V> {
 }
 
 fn tick_in_plane(ticking: Ticking<'_, Vec2>, level: &Level<Vec2>) {
-    ticking.done_among(level);
+    ticking.done_in(level);
 }
 
 fn tick_in_space(ticking: Ticking<'_, Vec3>, level: &Level<Vec3>) {
-    ticking.done_among(level);
+    ticking.done_in(level);
 }
 
 impl<V: Geometry> Ticking<'_, V> {
-    /// Does it in surroundings of any kind.
-    fn done_among(self, surroundings: &impl Surroundings<V>) {
+    /// Runs the tick in surroundings of any type.
+    fn done_in(self, surroundings: &impl Surroundings<V>) {
         let Self { tuning, hull, state, intent, dt, events, scratch } = self;
         events.clear();
         if !(dt > 0.0 && dt.is_finite()) {
@@ -136,7 +171,7 @@ impl<V: Geometry> Ticking<'_, V> {
         let mut now = intent;
         let without_presses = Intent { pressed: Actions::NONE, released: Actions::NONE, ..*intent };
         loop {
-            // Events from calls between ticks. They are put back if the result is not finite.
+            // Events of calls between ticks. They are restored if the result is not finite.
             if !state.pending.is_quiet() {
                 let kept = state.pending;
                 state.pending = kept.without_events();
@@ -144,7 +179,7 @@ impl<V: Geometry> Ticking<'_, V> {
                 pending = Some(kept);
             }
             let before = *state;
-            let told = events.len();
+            let reported = events.len();
             let ticking = Ticking {
                 tuning,
                 hull,
@@ -155,13 +190,13 @@ impl<V: Geometry> Ticking<'_, V> {
                 scratch: &mut *scratch,
             };
             if let Some(border) = tick_finite(&before, ticking, surroundings, parts.cut) {
-                events.truncate(told);
+                events.truncate(reported);
                 *state = before;
                 origin.get_or_insert(before);
                 parts.end_at(border);
                 continue;
             }
-            if parts.has_more() && !events[told..].contains(&Event::Respawned) {
+            if parts.has_more() && !events[reported..].contains(&Event::Respawned) {
                 // Presses belong to the first part.
                 now = &without_presses;
                 parts.go_on();
@@ -183,29 +218,29 @@ impl<V: Geometry> Ticking<'_, V> {
     }
 }
 
-/// What is done of a tick at once: all of it; or, where it leads over the border of a zone that acts
-/// on the motion, first up to there and then the rest. So what the zone does begins and ends at its
-/// border at any tick rate.
+/// The part of a tick that is computed at once: all of it, or, if it crosses the border of a zone
+/// that acts on the motion, first up to the border and then the rest. So the effects of a zone
+/// begin and end at its border at any tick rate.
 struct Parts {
-    /// Seconds of the present part.
+    /// Seconds of the current part.
     time: f32,
     /// Seconds after it.
     rest: f32,
-    /// Whether the present part may be cut.
+    /// Whether the current part may be split.
     cut: Cut,
-    /// How often the tick may yet be cut.
+    /// How often the tick may still be split.
     cuts: u32,
 }
 
 impl Parts {
-    /// Borders at which a tick is cut, at most.
+    /// The maximum number of borders at which a tick is split.
     const MOST: u32 = 4;
 
     fn whole(time: f32) -> Self {
         Self { time, rest: 0.0, cut: Cut::AtBorders, cuts: Self::MOST }
     }
 
-    /// Ends the present part at a fraction of it.
+    /// Ends the current part at a fraction of it.
     #[cold]
     fn end_at(&mut self, border: f32) {
         let time = self.time * border;
@@ -218,7 +253,7 @@ impl Parts {
         self.rest > 0.0
     }
 
-    /// Goes on to the rest.
+    /// Continues with the rest.
     #[cold]
     fn go_on(&mut self) {
         let cut = if self.cuts > 0 { Cut::AtBorders } else { Cut::Never };
@@ -226,17 +261,17 @@ impl Parts {
     }
 }
 
-/// Whether a tick may be cut in two.
+/// Whether a tick may be split.
 #[derive(Clone, Copy, PartialEq, Eq)]
 enum Cut {
-    /// Where it leads over the border of a zone that acts on the motion.
+    /// Where it crosses the border of a zone that acts on the motion.
     AtBorders,
     Never,
 }
 
-/// A tick of a state and a time that are finite: `before` is what the state is yet. Where it is to
-/// be cut, returns the fraction of its time up to the border; state and events are then to be put
-/// back.
+/// Computes a tick with a finite state and time. `before` equals the initial `state`. If the tick
+/// is to be split, returns the fraction of its time up to the border; the caller then restores
+/// state and events.
 #[inline(always)] // called once
 fn tick_finite<V: Geometry>(
     before: &State<V>,
@@ -245,7 +280,7 @@ fn tick_finite<V: Geometry>(
     cut: Cut,
 ) -> Option<f32> {
     let Ticking { tuning, hull, state, intent, dt, events, scratch } = ticking;
-    // Presses do nothing for a body that something holds fast.
+    // Presses have no effect on a body that is held fast.
     let unheard;
     let intent = if before.is_held() {
         unheard = Intent { pressed: Actions::NONE, ..*intent };
@@ -259,10 +294,10 @@ fn tick_finite<V: Geometry>(
     let span = Span::tick(dt, &mut state.carry_over.uncounted);
     let frame = state.frame();
     let carried = take_in::carrier(tuning, state, &frame, surroundings, dt, events);
-    let taken;
+    let chosen;
     let before = if take_in::has_changed(before, state) {
-        taken = *state;
-        &taken
+        chosen = *state;
+        &chosen
     } else {
         before
     };
@@ -270,7 +305,7 @@ fn tick_finite<V: Geometry>(
     // Sense.
     let mut under_way = None;
     let mut sensed = sense(
-        &Given { tuning, intent, state: before, frame: &frame, hull, dt, span, carried },
+        &SenseInput { tuning, intent, state: before, frame: &frame, hull, dt, span, carried },
         surroundings,
         &mut under_way,
     );
@@ -280,10 +315,14 @@ fn tick_finite<V: Geometry>(
     }
     let mut patch = Patch::empty(frame, hull, Bounds::empty());
     patch.lend(scratch);
-    let widened = |reach| carried.iter().chain(&others).fold(reach, widened_by);
+    let shove = frame.local(surroundings.shove());
+    let widened = |reach| {
+        let reach = if shove == V::ZERO { reach } else { widened_by(reach, &(shove, ())) };
+        carried.iter().chain(&others).fold(reach, widened_by)
+    };
     patch.refill(hull, widened(reach(&sensed)), surroundings);
     sense_wall(&mut sensed, &patch);
-    let host = &Asked(surroundings);
+    let host = &HostOf(surroundings);
 
     // Decide.
     let mut slots = Slots::empty();
@@ -294,20 +333,20 @@ fn tick_finite<V: Geometry>(
     let task = Task { sensed: &sensed, charge: &charge };
     let mut drive = task.drive();
     let ahead = drive.shorten(before.carry_over.step_lead);
-    let way = widened(drive.reach(tuning, hull));
-    if !patch.covers(&way) {
-        patch.refill(hull, way, surroundings);
+    let displacement = widened(drive.reach(tuning, hull));
+    if !patch.covers(&displacement) {
+        patch.refill(hull, displacement, surroundings);
     }
 
     // Travel.
     let ahead_of = Ahead { task: &task, surroundings };
-    // A body that moves by itself never overlaps anything, so that is looked
-    // into only where there is a reason.
+    // A body that moves by itself never overlaps anything, so overlaps are only looked for if there
+    // is a reason.
     let overlaps = if others.is_empty() && !before.is_held() { Overlaps::Unlikely } else { Overlaps::Likely };
-    let mut outcome = go(&mut patch, overlaps, &others, &drive, &ahead_of);
+    let mut outcome = go(&mut patch, overlaps, (&others, shove), &drive, &ahead_of);
     if overlaps == Overlaps::Unlikely && patch.is_overlap(outcome.depth) {
-        // Something has come to the body: once more, and free of it.
-        outcome = go(&mut patch, Overlaps::Likely, &others, &drive, &ahead_of);
+        // Something has moved into the body: again, with overlaps resolved.
+        outcome = go(&mut patch, Overlaps::Likely, (&others, shove), &drive, &ahead_of);
     }
     outcome.ahead += ahead;
 
@@ -321,12 +360,13 @@ fn tick_finite<V: Geometry>(
     }
     settle::settle(&sensed, &charge, &outcome, state, events);
     if !surroundings.is_plain() || !before.zones.ids().is_empty() {
-        let met = ZonesMet::between(before, state, hull, surroundings);
+        let met = ZonesTouched::between(before, state, hull, surroundings);
         // Carriers move by the whole tick.
         if cut == Cut::AtBorders
             && others.is_empty()
             && sensed.led.is_none()
             && carried.is_none()
+            && shove == V::ZERO
             && let Some(border) = met.border
         {
             patch.give_back(scratch);
@@ -338,16 +378,16 @@ fn tick_finite<V: Geometry>(
         around::set_pending_checkpoint(state, hull, surroundings);
     }
     let mut refused = RefCell::new(Refusals::new());
-    let taken = Taken {
+    let chosen = TickOutcome {
         events,
-        by: charge.taken.map(|taken| taken.number),
+        by: charge.chosen.map(|chosen| chosen.number),
         began: charge.begins,
-        unasked: sensed.led.is_some() || before.is_held(),
+        none_consulted: sensed.led.is_some() || before.is_held(),
         landed_for: outcome.landed_for(),
-        locks_jump: charge.locks.contains(Locks::JUMP) || before.is_held(),
+        mutes_jump: charge.mutes.contains(Mutes::JUMP) || before.is_held(),
         refused: &refused,
     };
-    moves::remember(&Senses { sensed: &sensed, patch: &patch, host }, &taken, state);
+    moves::remember(&Senses { sensed: &sensed, patch: &patch, host }, &chosen, state);
     for &what in refused.get_mut().iter() {
         emit(events, Event::Refused { what });
     }
@@ -355,12 +395,12 @@ fn tick_finite<V: Geometry>(
     None
 }
 
-/// Bounds of displacement with room for what a carrier does.
-fn widened_by<V: Geometry, T>(all: Bounds<V>, &(way, _): &(V, T)) -> Bounds<V> {
-    Bounds { min: all.min.min(all.min + way), max: all.max.max(all.max + way) }
+/// Bounds of displacement with a margin for the motion of a carrier.
+fn widened_by<V: Geometry, T>(all: Bounds<V>, &(displacement, _): &(V, T)) -> Bounds<V> {
+    Bounds { min: all.min.min(all.min + displacement), max: all.max.max(all.max + displacement) }
 }
 
-/// Stands a body on ground that is within twice the clearance below.
+/// Puts a body on ground that is within twice the clearance below.
 pub(super) fn find_footing<V: Geometry>(
     tuning: &Tuning,
     hull: &Hull,
@@ -376,12 +416,12 @@ pub(super) fn find_footing<V: Geometry>(
     let reach = Bounds { min: V::ZERO, max: V::ZERO }.widened(V::splat(4.0 * hull.clearance()));
     let mut patch = Patch::gather(frame, hull, around_feet(reach, tuning), surroundings);
     let gather = |patch: &mut Patch<V>, reach| patch.refill(hull, reach, surroundings);
-    let mut traveller = Traveller::new(&mut patch, &gather, rules(tuning), V::ZERO);
-    traveller.get_free();
-    let Some((stand, lowered)) = traveller.ground_below(2.0 * hull.clearance()) else { return };
+    let mut mover = Mover::new(&mut patch, &gather, rules(tuning), V::ZERO);
+    mover.get_free();
+    let Some((stand, lowered)) = mover.ground_below(2.0 * hull.clearance()) else { return };
     if stand.firm {
-        let moved = frame.world(traveller.at - V::UP * lowered);
+        let moved = frame.world(mover.at - V::UP * lowered);
         (state.position, state.remainder) = advance(state.position, state.remainder, moved);
-        settle::stand(state, &stand, traveller.at - V::UP * lowered, &frame);
+        settle::stand(state, &stand, mover.at - V::UP * lowered, &frame);
     }
 }

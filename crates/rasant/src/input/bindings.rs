@@ -1,4 +1,4 @@
-//! Which keys, buttons and axes mean what.
+//! Which keys, buttons and axes stand for which actions and directions.
 
 use alloc::borrow::ToOwned;
 use alloc::string::String;
@@ -15,6 +15,15 @@ use crate::name::by_text;
 use super::device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press, WheelTurn};
 
 /// Something that can be held down.
+///
+/// ```
+/// use rasant::input::Source;
+///
+/// let button: Source = "pad:south".parse()?;
+/// assert_eq!(button.to_string(), "pad:south");
+/// assert!(Source::named("pad:souht").is_err());
+/// # Ok::<(), rasant::input::SourceError>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 #[non_exhaustive]
 pub enum Source {
@@ -22,12 +31,11 @@ pub enum Source {
     Key(Key),
     /// A button of a gamepad.
     Pad(PadButton),
-    /// An axis of a gamepad pushed past half its way, to its positive or
-    /// negative end.
+    /// An axis of a gamepad, pushed past half of its range to its positive or negative end.
     PadAxis(PadAxis, End),
     /// A button of the pointer.
     Pointer(PointerButton),
-    /// A notch of the wheel. It is never held for longer than an instant.
+    /// A notch of the wheel. It is held for an instant only.
     Wheel(WheelTurn),
 }
 
@@ -41,50 +49,77 @@ pub enum End {
     Positive,
 }
 
-/// Sources that count when all of them are held, at most three.
+/// One to three sources that count when all of them are held.
+///
+/// ```
+/// use rasant::input::Chord;
+///
+/// let chord = Chord::named("ShiftLeft + KeyE")?;
+/// assert_eq!(chord.sources().len(), 2);
+/// # Ok::<(), rasant::input::SourceError>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Chord(Vec<Source>);
 
 /// What a chord stands for.
+///
+/// ```
+/// use rasant::input::{Chord, Direction, Meaning};
+/// use rasant::{Actions, Bindings};
+///
+/// let mut bindings = Bindings::none();
+/// bindings.bind(Chord::named("KeyJ")?, Meaning::Action(Actions::JUMP));
+/// bindings.bind(Chord::named("KeyA")?, Meaning::Steer(Direction::Left));
+/// # Ok::<(), rasant::input::SourceError>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
 pub enum Meaning {
     /// An action.
     Action(Actions),
-    /// Steering one way.
-    Steer(Way),
+    /// Steering in a direction.
+    Steer(Direction),
 }
 
-/// What is to be done with a chord for it to count as pressed, where it is not enough to hold it.
+/// What must be done with a chord to press its action, beside holding it.
+///
+/// ```
+/// use rasant::input::Gesture;
+///
+/// let (gesture, chord) = Gesture::named("double 0.25 KeyF")?;
+/// assert_eq!(gesture, Some(Gesture::DoubleTap { within: 0.25 }));
+/// assert_eq!(chord.to_string(), "KeyF");
+/// # Ok::<(), rasant::input::SourceError>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
 pub enum Gesture {
-    /// It is pressed twice within so many seconds. The action is held for as long as the second press.
+    /// Press twice within a time. The action is held as long as the second press.
     DoubleTap {
-        /// Seconds from press to press.
+        /// The maximum time from press to press, in seconds.
         within: f32,
     },
-    /// It is held for so many seconds. The action is pressed then, and held until it is let go.
+    /// Hold for a time. The action is then pressed, and held until the chord is released.
     Hold {
-        /// Seconds.
+        /// The time in seconds.
         time: f32,
     },
-    /// A press turns the action on, the next one off.
+    /// The first press turns the action on, the next one off.
     Toggle,
 }
 
 impl Gesture {
-    /// Seconds from press to press of a double tap that does not say so.
+    /// The default time from press to press of a double tap, in seconds.
     pub const WITHIN: f32 = 0.3;
 
-    /// A chord's text with the gesture that it begins with: `double KeyD`, `double 0.25 KeyD`,
-    /// `hold 0.5 KeyE`, `toggle KeyC`. Without one it is a chord alone.
+    /// Parses a chord with the gesture in front of it: `double KeyD`, `double 0.25 KeyD`, `hold 0.5
+    /// KeyE`, `toggle KeyC`. Without a gesture it is a chord alone.
     ///
     /// # Errors
-    /// [`SourceError`] when a name is unknown, there are too many, or a time is missing or not from 0 to
-    /// 10 seconds.
+    /// [`SourceError`] if a name is unknown, there are too many, or a time is missing or not from 0
+    /// to 10 seconds.
     pub fn named(text: &str) -> Result<(Option<Self>, Chord), SourceError> {
         let seconds = |rest: &str| {
             let (first, chord) = rest.split_once(' ')?;
@@ -120,10 +155,10 @@ impl fmt::Display for Gesture {
     }
 }
 
-/// A way to steer.
+/// A direction of steering.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Way {
+pub enum Direction {
     /// −x.
     Left,
     /// +x.
@@ -134,17 +169,17 @@ pub enum Way {
     Down,
 }
 
-/// What two opposite ways held at once come to.
+/// How two opposite directions that are held together are resolved.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
 pub enum Opposites {
-    /// Neither counts, as of two things that are the opposite of each other.
+    /// Both are ignored.
     #[default]
     Neither,
-    /// The one pressed last counts.
+    /// The one that was pressed last counts.
     Last,
-    /// The one pressed first counts.
+    /// The one that was pressed first counts.
     First,
 }
 
@@ -152,58 +187,65 @@ pub enum Opposites {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Stick {
-    /// The left one.
+    /// The left stick.
     Left,
-    /// The right one.
+    /// The right stick.
     Right,
 }
 
-/// How a stick's position becomes a vector of length 0 to 1.
+/// How the position of a stick becomes a vector of length 0 to 1.
+///
+/// ```
+/// use rasant::input::Shaping;
+///
+/// let shaping = Shaping { dead_zone: 0.2, ..Shaping::default() };
+/// assert_eq!(shaping.shape(0.1, 0.1).length(), 0.0);
+/// assert!(shaping.shape(1.0, 1.0).length() <= 1.0);
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Shaping {
-    /// Positions nearer to the middle than this count as the middle, 0 to 0.9;
-    /// beyond it the vector grows from 0.
+    /// The dead zone: positions nearer to the centre than this count as the centre, 0 to 0.9.
+    /// Beyond it the vector grows from 0.
     pub dead_zone: f32,
-    /// Positions nearer to the rim than this count as the rim, 0 to 0.9.
+    /// The outer zone: positions nearer to the rim than this count as the rim, 0 to 0.9.
     pub outer_zone: f32,
-    /// Whether the zones are round, or each axis has its own.
+    /// Whether the zones are round or per axis.
     pub zones: Zoning,
-    /// The power that the length is raised to, 0.1 to 10: above 1 is finer near
-    /// the middle.
+    /// The exponent applied to the length, 0.1 to 10. Above 1 it is finer near the centre.
     pub curve: f32,
-    /// Whether left and right are swapped.
+    /// Swaps left and right.
     pub invert_x: bool,
-    /// Whether up and down are swapped.
+    /// Swaps up and down.
     pub invert_y: bool,
 }
 
-/// The form of dead and outer zones.
+/// The shape of dead and outer zones.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Zoning {
-    /// By the distance from the middle.
+    /// By the distance from the centre.
     #[default]
     Round,
-    /// By each axis alone.
+    /// For each axis alone.
     PerAxis,
 }
 
-/// How looking is driven.
+/// What turns the look.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct LookRule {
     /// The stick that turns the look, if any.
     pub stick: Option<Stick>,
-    /// How quickly it turns, in radians a second.
+    /// The turning rate in radians per second.
     pub stick_rate: f32,
-    /// The turn for a count of the pointer's motion, in radians.
+    /// The turn for a count of pointer motion, in radians.
     pub per_count: f32,
-    /// Whether up and down are swapped.
+    /// Swaps up and down.
     pub invert_y: bool,
 }
 
-/// Which keys, buttons and axes mean what.
+/// The bindings of one player: which keys, buttons and axes stand for which actions and directions.
 ///
 /// ```
 /// use rasant::input::{Chord, Meaning};
@@ -218,55 +260,67 @@ pub struct LookRule {
 #[derive(Clone, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Bindings {
-    /// What two opposite ways held at once come to.
+    /// How two opposite directions that are held together are resolved.
     pub opposites: Opposites,
-    /// The chords of actions and ways.
+    /// The chords of actions and directions.
     pub chords: Vec<(Chord, Meaning)>,
-    /// Chords of actions that more is to be done with than to hold them.
+    /// The chords of actions that need a gesture.
     #[cfg_attr(feature = "serde", serde(default))]
     pub gestures: Vec<(Chord, Gesture, Actions)>,
     /// The stick that steers, if any.
     pub stick: Option<Stick>,
-    /// How sticks are shaped.
+    /// How the positions of sticks become vectors.
     pub shaping: Shaping,
-    /// How looking is driven.
+    /// What turns the look.
     pub look: LookRule,
-    /// Seconds in which steering by keys comes from 0 to 1; 0 at once.
+    /// Seconds in which steering by keys rises from 0 to 1; 0 for at once.
     pub rise_time: f32,
-    /// Seconds in which it falls back to 0; 0 at once.
+    /// Seconds in which steering by keys falls to 0; 0 for at once.
     pub fall_time: f32,
 }
 
-/// A chord that means two things.
+/// A chord that stands for two things.
+///
+/// ```
+/// use rasant::input::{Chord, Meaning};
+/// use rasant::{Actions, Bindings};
+///
+/// let mut bindings = Bindings::none();
+/// for action in [Actions::JUMP, Actions::DASH] {
+///     bindings.bind(Chord::named("Space")?, Meaning::Action(action));
+/// }
+/// assert_eq!(bindings.conflicts()[0].to_string(), "`Space` stands for both jump and dash");
+/// # Ok::<(), rasant::input::SourceError>(())
+/// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Conflict {
     /// The chord.
     pub chord: Chord,
-    /// What it means.
+    /// The two things.
     pub meanings: (Meaning, Meaning),
 }
 
-/// Why a source or chord cannot be read.
+/// Why a source or chord cannot be parsed.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[non_exhaustive]
 pub enum SourceError {
     /// There is no such key, button or axis.
     #[error("there is no key, button or axis `{0}`")]
     Unknown(String),
-    /// A chord has none or more than three.
-    #[error("a chord has 1 to 3 parts, not {0}")]
+    /// A chord has no source or more than three.
+    #[error("found a chord with {0} parts, expected 1 to 3")]
     Length(usize),
-    /// A gesture has no time, or one out of range.
-    #[error("`{0}` has no time from 0 to 10 seconds, expected as in `hold 0.5 KeyE`")]
+    /// The time of a gesture is missing or out of range.
+    #[error("`{0}` has no time, expected 0 to 10 seconds, as in `hold 0.5 KeyE`")]
     Time(String),
 }
 
 impl Source {
-    /// The source of a name: a key's code, `pad:south`, `pad:left-x+`,
-    /// `pointer:main`, `wheel:up`.
+    /// The source with this name: a key's code, `pad:south`, `pad:left-x+`, `pointer:main`,
+    /// `wheel:up`.
     ///
     /// # Errors
-    /// [`SourceError::Unknown`] when there is no such source.
+    /// [`SourceError::Unknown`] if there is no such source.
     pub fn named(name: &str) -> Result<Self, SourceError> {
         let found = match name.split_once(':') {
             None => Key::named(name).map(Self::Key),
@@ -284,7 +338,7 @@ impl Source {
         found.ok_or_else(|| SourceError::Unknown(name.to_owned()))
     }
 
-    /// What was pressed, if something was: for rebinding.
+    /// The source that an event presses, if it presses one. For rebinding.
     #[must_use]
     pub fn pressed_in(event: &DeviceEvent) -> Option<Self> {
         match *event {
@@ -335,10 +389,10 @@ impl fmt::Display for Source {
 }
 
 impl Chord {
-    /// Sources that count together.
+    /// A chord of these sources.
     ///
     /// # Errors
-    /// [`SourceError::Length`] when there are none or more than three.
+    /// [`SourceError::Length`] if there are none or more than three.
     pub fn new(mut sources: Vec<Source>) -> Result<Self, SourceError> {
         sources.sort_unstable();
         sources.dedup();
@@ -349,10 +403,10 @@ impl Chord {
         }
     }
 
-    /// The chord of a text: names joined by ` + `.
+    /// Parses a chord: names joined by ` + `.
     ///
     /// # Errors
-    /// [`SourceError`] when a name is unknown or there are too many.
+    /// [`SourceError`] if a name is unknown or there are too many.
     pub fn named(text: &str) -> Result<Self, SourceError> {
         Self::new(text.split(" + ").map(|name| Source::named(name.trim())).collect::<Result<_, _>>()?)
     }
@@ -392,8 +446,8 @@ impl fmt::Display for Chord {
     }
 }
 
-impl Way {
-    /// Every way, with its name in files.
+impl Direction {
+    /// Every direction, with its name in files.
     pub const NAMES: [(&'static str, Self); 4] =
         [("left", Self::Left), ("right", Self::Right), ("up", Self::Up), ("down", Self::Down)];
 }
@@ -402,8 +456,11 @@ impl fmt::Display for Meaning {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::Action(action) => f.write_str(&action.name().unwrap_or_default()),
-            Self::Steer(way) => {
-                let name = Way::NAMES.iter().find(|(_, known)| known == way).map_or("", |(name, _)| name);
+            Self::Steer(direction) => {
+                let name = Direction::NAMES
+                    .iter()
+                    .find(|(_, known)| known == direction)
+                    .map_or("", |(name, _)| name);
                 write!(f, "steer {name}")
             }
         }
@@ -412,7 +469,7 @@ impl fmt::Display for Meaning {
 
 impl fmt::Display for Conflict {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "`{}` means both {} and {}", self.chord, self.meanings.0, self.meanings.1)
+        write!(f, "`{}` stands for both {} and {}", self.chord, self.meanings.0, self.meanings.1)
     }
 }
 
@@ -430,31 +487,31 @@ impl Default for Shaping {
 }
 
 impl Shaping {
-    /// The vector of a position, +x right and +y up, its length at most 1.
+    /// The vector for a stick position, +x right and +y up, at most 1 long.
     #[must_use]
     pub fn shape(&self, x: f32, y: f32) -> glam::Vec2 {
-        let given = glam::Vec2::new(if self.invert_x { -x } else { x }, if self.invert_y { -y } else { y });
-        if !given.is_finite() {
+        let tilt = glam::Vec2::new(if self.invert_x { -x } else { x }, if self.invert_y { -y } else { y });
+        if !tilt.is_finite() {
             return glam::Vec2::ZERO;
         }
         let shaped = match self.zones {
             Zoning::Round => {
-                let length = given.length();
-                if length > 0.0 { given * (self.zoned(length) / length) } else { given }
+                let length = tilt.length();
+                if length > 0.0 { tilt * (self.zoned(length) / length) } else { tilt }
             }
             Zoning::PerAxis => {
                 let axis = |value: f32| self.zoned(value.abs()).copysign(value);
-                glam::Vec2::new(axis(given.x), axis(given.y))
+                glam::Vec2::new(axis(tilt.x), axis(tilt.y))
             }
         };
         shaped.clamp_length_max(1.0)
     }
 
-    /// A distance from the middle without its zones, along the curve.
+    /// Maps a distance from the centre through the zones and the curve.
     fn zoned(&self, distance: f32) -> f32 {
         let span = (1.0 - self.outer_zone - self.dead_zone).max(1e-3);
-        let share = ((distance - self.dead_zone) / span).clamp(0.0, 1.0);
-        if self.curve == 1.0 { share } else { libm::powf(share, self.curve) }
+        let fraction = ((distance - self.dead_zone) / span).clamp(0.0, 1.0);
+        if self.curve == 1.0 { fraction } else { libm::powf(fraction, self.curve) }
     }
 }
 
@@ -465,7 +522,7 @@ impl Default for LookRule {
 }
 
 impl Default for Bindings {
-    /// The keys of a game that does not say otherwise:
+    /// The default bindings:
     ///
     /// | action | keys and pointer | gamepad |
     /// | --- | --- | --- |
@@ -479,10 +536,10 @@ impl Default for Bindings {
     fn default() -> Self {
         let mut bindings = Self::none();
         let all = [
-            (Meaning::Steer(Way::Left), ["KeyA", "ArrowLeft", "pad:left"]),
-            (Meaning::Steer(Way::Right), ["KeyD", "ArrowRight", "pad:right"]),
-            (Meaning::Steer(Way::Up), ["KeyW", "ArrowUp", "pad:up"]),
-            (Meaning::Steer(Way::Down), ["KeyS", "ArrowDown", "pad:down"]),
+            (Meaning::Steer(Direction::Left), ["KeyA", "ArrowLeft", "pad:left"]),
+            (Meaning::Steer(Direction::Right), ["KeyD", "ArrowRight", "pad:right"]),
+            (Meaning::Steer(Direction::Up), ["KeyW", "ArrowUp", "pad:up"]),
+            (Meaning::Steer(Direction::Down), ["KeyS", "ArrowDown", "pad:down"]),
             (Meaning::Action(Actions::JUMP), ["Space", "KeyJ", "pad:south"]),
             (Meaning::Action(Actions::DASH), ["KeyK", "pointer:secondary", "pad:west"]),
             (Meaning::Action(Actions::RUN), ["ShiftLeft", "ShiftRight", "pad:right-trigger"]),
@@ -511,7 +568,7 @@ impl Default for Bindings {
 }
 
 impl Bindings {
-    /// Nothing bound but the look, which has its usual rule.
+    /// No bindings, except the default rule for the look.
     #[must_use]
     pub fn none() -> Self {
         Self {
@@ -526,19 +583,19 @@ impl Bindings {
         }
     }
 
-    /// The chords of a meaning, in order.
+    /// The chords that stand for a meaning, in order.
     pub fn chords_of(&self, meaning: Meaning) -> impl Iterator<Item = &Chord> {
         self.chords.iter().filter(move |(_, own)| *own == meaning).map(|(chord, _)| chord)
     }
 
-    /// Binds a chord to a meaning beside those it has.
+    /// Adds a chord for a meaning.
     pub fn bind(&mut self, chord: Chord, meaning: Meaning) {
         if !self.chords.contains(&(chord.clone(), meaning)) {
             self.chords.push((chord, meaning));
         }
     }
 
-    /// Binds a chord to an action by a gesture.
+    /// Adds a chord that presses an action by a gesture.
     ///
     /// ```
     /// use rasant::input::{Chord, Gesture};
@@ -552,13 +609,13 @@ impl Bindings {
         self.gestures.push((chord, gesture, action));
     }
 
-    /// Takes every chord of a meaning away, with its gestures.
+    /// Removes every chord of a meaning, with its gestures.
     pub fn unbind(&mut self, meaning: Meaning) {
         self.chords.retain(|(_, own)| *own != meaning);
         self.gestures.retain(|(_, _, action)| Meaning::Action(*action) != meaning);
     }
 
-    /// Chords that mean two things, each once.
+    /// Chords that stand for two things, each once.
     #[must_use]
     pub fn conflicts(&self) -> Vec<Conflict> {
         let mut conflicts = Vec::new();

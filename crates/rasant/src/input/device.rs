@@ -1,14 +1,14 @@
-//! What devices say, in terms that every platform shares.
+//! Device events, in terms that every platform shares.
 //!
-//! Keys are named by the `code` values of W3C UI Events: the place of a key,
-//! whatever is printed on it. Gamepads follow the W3C standard mapping.
+//! Keys are named by the `code` values of W3C UI Events: the position of a key, whatever is printed
+//! on it. Gamepads follow the W3C standard mapping.
 
 use core::fmt;
 use core::time::Duration;
 
 use crate::name::{NameError, by_text};
 
-/// A key, by its place.
+/// A key, by its position.
 ///
 /// ```
 /// use rasant::Key;
@@ -191,13 +191,13 @@ const CODES: &[&str] = &[
 ];
 
 impl Key {
-    /// The key of a `code` value, as `KeyA`, `Space` or `ArrowLeft`.
+    /// The key with this `code` value, as `KeyA`, `Space` or `ArrowLeft`.
     #[must_use]
     pub fn named(code: &str) -> Option<Self> {
         CODES.iter().position(|known| *known == code).map(|place| Self(place as u8))
     }
 
-    /// Its `code` value.
+    /// The `code` value.
     #[must_use]
     pub fn code(self) -> &'static str {
         CODES[usize::from(self.0)]
@@ -231,7 +231,7 @@ impl fmt::Debug for Key {
     }
 }
 
-/// Writes an enum of named things in the order of their numbers.
+/// Defines an enum whose values have names, in the order of their numbers.
 macro_rules! named {
     ($(#[doc = $doc:literal])* $Name:ident { $($(#[doc = $item_doc:literal])* $item:ident = $name:literal,)* }) => {
         $(#[doc = $doc])*
@@ -243,10 +243,10 @@ macro_rules! named {
         }
 
         impl $Name {
-            /// Every one, in the order of their numbers.
+            /// All values, in the order of their numbers.
             pub const ALL: &'static [Self] = &[$(Self::$item),*];
 
-            /// Its name, as in files.
+            /// The name, as in files.
             #[must_use]
             pub fn name(self) -> &'static str {
                 match self {
@@ -254,7 +254,7 @@ macro_rules! named {
                 }
             }
 
-            /// The one of that name.
+            /// The value with this name.
             #[must_use]
             pub fn named(name: &str) -> Option<Self> {
                 Self::ALL.iter().copied().find(|one| one.name() == name)
@@ -312,7 +312,7 @@ named! {
         Left = "left",
         /// Button 15.
         Right = "right",
-        /// Button 16, in the middle.
+        /// Button 16, in the centre.
         Home = "home",
     }
 }
@@ -335,11 +335,11 @@ named! {
 named! {
     /// A button of the pointer, in the order of W3C Pointer Events.
     PointerButton {
-        /// Button 0, mostly the left one.
+        /// Button 0, usually the left one.
         Main = "main",
-        /// Button 1, mostly the wheel.
+        /// Button 1, usually the wheel.
         Auxiliary = "auxiliary",
-        /// Button 2, mostly the right one.
+        /// Button 2, usually the right one.
         Secondary = "secondary",
         /// Button 3.
         Back = "back",
@@ -358,63 +358,73 @@ named! {
     }
 }
 
-/// Whether something is pressed down or let go.
+/// Whether something is pressed or released.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Press {
-    /// Pressed down. A repeat of a key held down is none: it is passed over.
+    /// Pressed. Repeats of a key that is held down are ignored.
     Down,
-    /// Let go.
+    /// Released.
     Up,
 }
 
-/// Something a device said.
+/// An event of an input device.
+///
+/// ```
+/// use core::time::Duration;
+/// use rasant::{Actions, Bindings, DeviceEvent, Key, Press, Sampler};
+///
+/// let mut sampler = Sampler::new(Bindings::default());
+/// let space = Key::named("Space").expect("a key");
+/// sampler.event(Duration::from_millis(4), DeviceEvent::Key(space, Press::Down));
+/// assert!(sampler.tick(Duration::from_millis(16)).held.contains(Actions::JUMP));
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
 pub enum DeviceEvent {
-    /// A key was pressed or let go.
+    /// A key was pressed or released.
     Key(Key, Press),
-    /// A button of gamepad `pad` was pressed or let go.
+    /// A button of gamepad `pad` was pressed or released.
     Pad {
-        /// Which gamepad, from 0.
+        /// The gamepad, from 0.
         pad: u8,
-        /// Which button.
+        /// The button.
         button: PadButton,
-        /// Pressed or let go.
+        /// Pressed or released.
         press: Press,
     },
     /// An axis of gamepad `pad` moved.
     PadMoved {
-        /// Which gamepad, from 0.
+        /// The gamepad, from 0.
         pad: u8,
-        /// Which axis.
+        /// The axis.
         axis: PadAxis,
-        /// Where to, −1 to 1.
+        /// The new position, −1 to 1.
         value: f32,
     },
-    /// A button of the pointer was pressed or let go.
+    /// A button of the pointer was pressed or released.
     Pointer(PointerButton, Press),
-    /// The wheel was turned by one notch. It counts as pressed and released at once,
-    /// so a notch is seen by one tick, like a tap.
+    /// The wheel was turned by one notch. It counts as pressed and released at once, so that one
+    /// tick sees it, like a tap.
     Wheel(WheelTurn),
-    /// The pointer moved by so many counts to the right and down.
+    /// The pointer moved by a number of counts.
     PointerMoved {
-        /// To the right.
+        /// Counts to the right.
         x: f32,
-        /// Down.
+        /// Counts downward.
         y: f32,
     },
-    /// The window is no longer in front: everything counts as let go.
+    /// The window lost the focus: everything counts as released.
     FocusLost,
 }
 
-/// Something a device said, and when.
+/// A device event with its time.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct TimedEvent {
-    /// Since the game's clock began.
+    /// Since the start of the game's clock.
     pub time: Duration,
-    /// What.
+    /// The event.
     pub event: DeviceEvent,
 }

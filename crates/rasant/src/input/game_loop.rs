@@ -8,10 +8,10 @@ use super::{Bindings, DeviceEvent, Intent, Sampler};
 
 /// A game's loop: device events and frames in, ticks with their intents out.
 ///
-/// Events and frames carry the time of one monotonic clock, counted from when the loop was made (as
-/// `start.elapsed()`). Ticks are given their times on that clock, also after a stall, in which more time
-/// passes than the clock catches up: a press is seen by the first tick that ends after it. A loop that counts ticks
-/// instead is late from the first stall on, by all the time that was given up.
+/// Events and frames carry the time of one monotonic clock, counted from the creation of the loop
+/// (as `start.elapsed()`). Ticks get their times on that clock, also after a stall in which more
+/// time passes than the clock catches up: the first tick that ends after a press sees it. A loop
+/// that counts ticks instead is late from the first stall on, by all the time that was discarded.
 ///
 /// ```
 /// use rasant::{Actions, Bindings, DeviceEvent, GameLoop, Key, Press};
@@ -44,7 +44,8 @@ pub struct GameLoop {
 }
 
 impl GameLoop {
-    /// A loop of `rate` ticks per second, 1 to 10,000. A frame catches up at most a quarter of a second.
+    /// A loop with `rate` ticks per second, 1 to 10,000. A frame catches up at most a quarter of a
+    /// second.
     ///
     /// # Errors
     /// [`ClockError::Rate`] outside that range.
@@ -52,19 +53,20 @@ impl GameLoop {
         Ok(Self::of(Clock::new(rate)?, Sampler::new(bindings)))
     }
 
-    /// A loop of a clock that has not yet been asked for a frame, and a sampler.
+    /// A loop from a clock that has had no frame yet, and a sampler.
     #[must_use]
     pub fn of(clock: Clock, sampler: Sampler) -> Self {
         Self { clock, sampler, now: Duration::ZERO, blend: 0.0, dropped: Duration::ZERO }
     }
 
-    /// Takes what a device said at a time.
+    /// Adds a device event with its time.
     pub fn event(&mut self, time: Duration, event: DeviceEvent) {
         self.sampler.event(time, event);
     }
 
-    /// Begins a frame at a time. Returns the intent of each tick that is due, in order; those that are
-    /// not taken are lost, as time is that is given up. A time before that of the last frame counts as that.
+    /// Begins a frame at a time. Returns the intent of each tick that is due, in order. Intents
+    /// that the caller does not take are lost, as is time that was discarded. A time before the
+    /// last frame's counts as that of the last frame.
     pub fn frame(&mut self, now: Duration) -> impl Iterator<Item = Intent> + use<'_> {
         let due = self.due(now);
         due.times().map(|time| self.sampler.tick(time))
@@ -77,38 +79,38 @@ impl GameLoop {
         due
     }
 
-    /// Returns how far the last frame is from its last tick to the next, from 0 to 1: what is drawn lies
-    /// between the two.
+    /// How far the last frame is from its last tick to the next, from 0 to 1, for drawing between
+    /// the two.
     #[must_use]
     pub fn blend(&self) -> f32 {
         self.blend
     }
 
-    /// Returns the time that the last frame gave up, because it asked for too many ticks.
+    /// The time that the last frame discarded because it needed too many ticks.
     #[must_use]
     pub fn dropped(&self) -> Duration {
         self.dropped
     }
 
-    /// Returns the length of a tick in seconds.
+    /// The length of a tick in seconds.
     #[must_use]
     pub fn dt(&self) -> f32 {
         self.clock.dt()
     }
 
-    /// Returns the ticks per second.
+    /// Ticks per second.
     #[must_use]
     pub fn rate(&self) -> u32 {
         self.clock.rate()
     }
 
-    /// Returns the sampler: its bindings, and what is held.
+    /// The sampler, with its bindings and what is held.
     #[must_use]
     pub fn sampler(&self) -> &Sampler {
         &self.sampler
     }
 
-    /// Returns the sampler, to change its bindings.
+    /// The sampler, for changing its bindings.
     pub fn sampler_mut(&mut self) -> &mut Sampler {
         &mut self.sampler
     }

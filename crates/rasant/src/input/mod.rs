@@ -1,12 +1,11 @@
 //! What the player wants, tick by tick.
 //!
-//! The controller never sees a device. It sees one [`Intent`] a tick: where to
-//! steer, where to look, and which actions are held, were pressed and were
-//! released since the tick before.
+//! The controller never sees a device. It sees one [`Intent`] per tick: where to steer, where to
+//! look, and which actions are held, were pressed and were released since the last tick.
 //!
-//! A game forwards its [`DeviceEvent`]s with their times to a [`Sampler`], which
-//! knows the player's [`Bindings`], and asks it for the intent of each tick. A [`GameLoop`] is a
-//! sampler and a [`Clock`](crate::Clock) with one time for both: frames in, ticks with their intents out.
+//! A game forwards its [`DeviceEvent`]s with their times to a [`Sampler`], which knows the player's
+//! [`Bindings`], and asks it for the intent of each tick. A [`GameLoop`] is a sampler and a
+//! [`Clock`](crate::Clock) with one time for both: frames in, ticks with their intents out.
 
 mod bindings;
 mod device;
@@ -24,19 +23,18 @@ use core::fmt;
 use glam::{Vec2, Vec3};
 
 pub use bindings::{
-    Bindings, Chord, Conflict, End, Gesture, LookRule, Meaning, Opposites, Shaping, Source, SourceError,
-    Stick, Way, Zoning,
+    Bindings, Chord, Conflict, Direction, End, Gesture, LookRule, Meaning, Opposites, Shaping, Source,
+    SourceError, Stick, Zoning,
 };
 pub use device::{DeviceEvent, Key, PadAxis, PadButton, PointerButton, Press, TimedEvent, WheelTurn};
 pub use game_loop::GameLoop;
 pub use sampler::Sampler;
 pub use tape::{Tape, TapeError};
 
-/// A set of named actions, at most 32: with the operators of sets, `contains` (all of the others)
-/// and `intersects` (any of them).
+/// A set of named actions, at most 32. `contains` returns true if all of the others are in the set,
+/// `intersects` if any is.
 ///
-/// The first four have a meaning to the controller; the other 28 are the
-/// game's own.
+/// The first four have a meaning to the controller; the other 28 are the game's own.
 ///
 /// ```
 /// use rasant::Actions;
@@ -72,22 +70,22 @@ impl Actions {
     /// One of the game's own actions, 0 to 27.
     ///
     /// # Panics
-    /// When `index` is 28 or more.
+    /// If `index` is 28 or more.
     #[must_use]
     pub const fn own(index: u32) -> Self {
         assert!(index < 28, "a game has 28 actions of its own, 0 to 27");
         Self(1 << (index + 4))
     }
 
-    /// The action that a knob such as `roll.action` names by its number: one of the
-    /// game's own, or none for a number below 0.
+    /// The action that a knob such as `roll.action` names by its number: one of the game's own, or
+    /// none if the number is below 0.
     #[must_use]
     pub fn of_knob(number: f32) -> Self {
         if number < -0.5 { Self::NONE } else { Self::own(u32::from(crate::tuning::whole(number).min(27))) }
     }
 
-    /// The name of the only action in the set: `jump`, `dash`, `run`,
-    /// `crouch`, or `own-0` to `own-27`.
+    /// The name of the only action in the set: `jump`, `dash`, `run`, `crouch`, or `own-0` to
+    /// `own-27`. `None` for an empty set and for several actions.
     #[must_use]
     pub fn name(self) -> Option<String> {
         if self.0.count_ones() != 1 {
@@ -100,7 +98,7 @@ impl Actions {
         })
     }
 
-    /// The action of that name.
+    /// The action with this name.
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
         if let Some(index) = NAMES.iter().position(|known| *known == name) {
@@ -125,6 +123,15 @@ impl fmt::Debug for Actions {
 }
 
 /// Where the player looks.
+///
+/// ```
+/// use rasant::Look;
+/// use rasant::glam::Vec3;
+///
+/// assert_eq!(Look::default().direction(), -Vec3::Z);
+/// let left = Look::toward(-Vec3::X);
+/// assert!((left.yaw - std::f32::consts::FRAC_PI_2).abs() < 1e-6 && left.pitch.abs() < 1e-6);
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Look {
@@ -135,7 +142,7 @@ pub struct Look {
 }
 
 impl Look {
-    /// Where it looks, of length 1: −z with +y up when it is level and straight on.
+    /// The unit vector of the look: −z, with +y up, for yaw 0 and pitch 0.
     ///
     /// ```
     /// use rasant::Look;
@@ -152,8 +159,8 @@ impl Look {
         Vec3::new(-libm::sinf(self.yaw) * level, up, -libm::cosf(self.yaw) * level)
     }
 
-    /// The look along a direction of any length, as from a camera to what it follows;
-    /// straight on where there is none.
+    /// The look along a direction of any length, as from a camera to its target. Straight ahead for
+    /// a zero vector.
     #[must_use]
     pub fn toward(direction: Vec3) -> Self {
         let Some(along) = direction.try_normalize() else { return Self::default() };
@@ -165,9 +172,9 @@ impl Look {
 }
 
 impl Look {
-    /// The look from a body to a target for a tick of `dt` seconds, as in keeping an enemy in view. It is
-    /// from where the body will be half-way through the tick: so steering sideways goes round the
-    /// target in a circle that does not grow.
+    /// The look from a body to a target for a tick of `dt` seconds, as for keeping an enemy in
+    /// view. It starts from where the body will be half-way through the tick, so that steering
+    /// sideways circles the target at a constant distance.
     ///
     /// ```
     /// use rasant::Look;
@@ -198,8 +205,8 @@ impl Look {
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Intent {
-    /// Where to go, in stick space: +x right, +y forward or up. A length above
-    /// 1 counts as 1, so that diagonals are no faster.
+    /// Where to go, in stick space: +x right, +y forward or up. A length above 1 counts as 1, so
+    /// that diagonals are no faster.
     pub steer: Vec2,
     /// Where to look.
     pub look: Look,
@@ -241,7 +248,7 @@ impl Intent {
         self
     }
 
-    /// The steer the controller acts on: finite, and no longer than 1.
+    /// The steer as the controller uses it: finite, and no longer than 1.
     #[must_use]
     pub fn safe_steer(&self) -> Vec2 {
         let length_squared = self.steer.x * self.steer.x + self.steer.y * self.steer.y;

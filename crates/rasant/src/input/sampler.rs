@@ -1,15 +1,14 @@
-//! Device events in, one intent a tick out.
+//! Device events in, one intent per tick out.
 //!
 //! # When an event counts
-//! A tick at time `t` sees every event whose time is `t` or earlier and that no
-//! tick has seen yet; later ones wait. So an event before a tick's time is in
-//! that tick, an event on a frame without ticks waits for the next, and a frame
-//! with three ticks sees a press once. An event that arrives late, after a tick
-//! later than its time, is in the next tick.
+//! A tick at time `t` sees every event with a time up to `t` that no tick has seen yet; later ones
+//! wait. So an event before a tick's time is in that tick, an event on a frame without ticks waits
+//! for the next tick, and of three ticks in a frame only the first sees a press. An event that
+//! arrives after the tick that should have seen it is in the next tick.
 //!
-//! One thing is held back: when an action that was pressed in a tick is pressed
-//! again before its end, that press and all after it are in the next tick, so
-//! that as many presses are seen as were made, in their order.
+//! One thing is delayed: if an action that was pressed in a tick is pressed again before the end of
+//! that tick, that press and all later events move to the next tick. So as many presses are seen as
+//! were made, in their order.
 
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
@@ -19,24 +18,24 @@ use core::time::Duration;
 
 use glam::Vec2;
 
-use super::bindings::{Bindings, Chord, End, Gesture, Meaning, Opposites, Source, Stick, Way};
+use super::bindings::{Bindings, Chord, Direction, End, Gesture, Meaning, Opposites, Source, Stick};
 use super::device::{DeviceEvent, PadAxis, Press, TimedEvent};
 use super::{Actions, Intent, Look};
 
-/// How far an axis must be pushed to count as a button, and how far back it
-/// must come to count as let go.
+/// How far an axis must be pushed to count as a button, and how far it must return to count as
+/// released.
 const PUSHED: f32 = 0.5;
 const LET_GO: f32 = 0.4;
-/// The most of the time between two ticks, in seconds, that a stick turns the look for: a
-/// pause turns nobody round.
+/// The longest time between two ticks, in seconds, for which a stick turns the look. A pause does
+/// not turn the view around.
 const LONGEST: f32 = 0.25;
 /// The look stays this far from straight up and down, in radians.
 const STEEPEST_LOOK: f32 = 89.0 * core::f32::consts::PI / 180.0;
 
-/// Something that is held down, and on which gamepad; 0 of what is on none.
+/// Something that is held down, with the number of its gamepad (0 if it is on none).
 type Held = (u8, Source);
 
-/// Makes intents of one player's device events.
+/// Turns the device events of one player into intents.
 ///
 /// ```
 /// use rasant::{Actions, Bindings, DeviceEvent, Key, Press, Sampler};
@@ -54,22 +53,21 @@ type Held = (u8, Source);
 #[derive(Clone, Debug)]
 pub struct Sampler {
     bindings: Bindings,
-    /// The only gamepad that counts; all of them when none is named.
+    /// The only gamepad that is listened to, or `None` for all.
     pad: Option<u8>,
     waiting: VecDeque<TimedEvent>,
     /// What is held down, in the order of pressing.
     held: Vec<Held>,
-    /// What is held down since before it meant what it does now: nothing, until it is
-    /// let go.
+    /// What was held down when it was rebound. It is ignored until it is released.
     stale: Vec<Held>,
-    /// How far the sticks of each gamepad that has moved one are pushed.
+    /// The axes of the sticks of each gamepad that has moved one.
     pads: Vec<(u8, [f32; 4])>,
     actions: Actions,
-    /// How far each gesture of the bindings is.
+    /// The progress of each gesture of the bindings.
     gestures: Vec<Progress>,
-    /// Ways held down, in the order of pressing.
-    ways: Vec<Way>,
-    /// Steering by keys, on its way up or down.
+    /// The directions that are held, in the order of pressing.
+    directions: Vec<Direction>,
+    /// Steering by keys, with its rise and fall times applied.
     keyed: Vec2,
     look: Look,
     last_tick: Duration,
@@ -90,7 +88,7 @@ impl Sampler {
             pads: Vec::new(),
             actions: Actions::NONE,
             gestures: Vec::new(),
-            ways: Vec::new(),
+            directions: Vec::new(),
             keyed: Vec2::ZERO,
             look: Look::default(),
             last_tick: Duration::ZERO,
@@ -99,7 +97,7 @@ impl Sampler {
         }
     }
 
-    /// The sampler, listening to one gamepad only: for a player among others.
+    /// The sampler, listening to one gamepad only: for one of several players.
     #[must_use]
     pub fn with_pad(mut self, pad: u8) -> Self {
         self.pad = Some(pad);
@@ -112,12 +110,12 @@ impl Sampler {
         &self.bindings
     }
 
-    /// Takes other bindings from the next tick on. What is held down is let go then, and
-    /// means nothing until it is pressed anew; sticks go on to steer.
+    /// Changes the bindings from the next tick on. What is held down is released then, and ignored
+    /// until it is pressed again. Sticks continue to steer.
     pub fn rebind(&mut self, bindings: Bindings) {
         self.bindings = bindings;
         self.stale.append(&mut self.held);
-        self.ways.clear();
+        self.directions.clear();
         self.gestures.clear();
         self.keyed = Vec2::ZERO;
     }
@@ -128,29 +126,28 @@ impl Sampler {
         self.look
     }
 
-    /// Turns the look, as at a respawn. What is not a number leaves that part of it as it
-    /// was.
+    /// Sets the look, as after a respawn. A yaw or pitch that is not finite is left unchanged.
     pub fn set_look(&mut self, look: Look) {
         let kept = |new: f32, old: f32| if new.is_finite() { new } else { old };
         let Look { yaw, pitch } = self.look;
         self.look = Look { yaw: kept(look.yaw, yaw), pitch: kept(look.pitch, pitch) };
     }
 
-    /// The next thing pressed is not passed on, but kept for
-    /// [`Self::captured`]: for "press the key for jump". What is held down already, and
-    /// another player's gamepad, are not it.
+    /// Captures the next press instead of passing it on: for "press the key for jump".
+    /// [`Self::captured`] returns it. What is held down already, and other players' gamepads, are
+    /// ignored.
     pub fn capture(&mut self) {
         self.capturing = true;
         self.captured = None;
     }
 
-    /// What was pressed since [`Self::capture`], once.
+    /// The source that was pressed since [`Self::capture`]. Returned once.
     pub fn captured(&mut self) -> Option<Source> {
         self.captured.take()
     }
 
-    /// Takes an event. Events are kept in the order of their times; those of one
-    /// time in the order in which they come.
+    /// Adds an event. Events are kept in the order of their times, and those with the same time in
+    /// the order in which they arrive.
     pub fn event(&mut self, time: Duration, event: DeviceEvent) {
         if self.capturing
             && let Some(source) = Source::pressed_in(&event)
@@ -165,14 +162,14 @@ impl Sampler {
         self.waiting.insert(after, TimedEvent { time, event });
     }
 
-    /// The intent of the tick at `time`. Times do not go back: a tick before the last one
-    /// is at the time of that.
+    /// The intent of the tick at `time`. A time before that of the last tick counts as that of the
+    /// last tick.
     pub fn tick(&mut self, time: Duration) -> Intent {
         let time = time.max(self.last_tick);
         self.gestures.resize(self.bindings.gestures.len(), Progress::default());
         let dt = time.saturating_sub(self.last_tick).as_secs_f32();
         self.last_tick = time;
-        // What other bindings have ended is let go, and none of it pressed.
+        // Actions that other bindings ended are released, and none is pressed.
         let now = self.actions_held() & self.actions;
         let (mut pressed, mut released) = (Actions::NONE, self.actions.difference(now));
         self.actions = now;
@@ -180,21 +177,21 @@ impl Sampler {
         while let Some(next) = self.waiting.front().filter(|next| next.time <= time).copied() {
             let event = next.event;
             let kept = (self.held.clone(), self.pads.clone(), self.gestures.clone());
-            // What was held for long enough before it.
+            // Gestures that were held for long enough before this event.
             let is_second = !self.note_actions(next.time, &mut pressed, &mut released);
             let turned = if is_second { None } else { self.take(&event) };
             if is_second || !self.note_actions(next.time, &mut pressed, &mut released) {
-                // A second press: it waits, and all after it.
+                // A second press: it waits, with all later events.
                 (self.held, self.pads, self.gestures) = kept;
                 is_kept = true;
                 break;
             }
             self.waiting.pop_front();
-            self.note_ways();
+            self.note_directions();
             if let DeviceEvent::Wheel(turn) = event {
                 self.hold((0, Source::Wheel(turn)), Press::Up);
                 self.note_actions(next.time, &mut pressed, &mut released);
-                self.note_ways();
+                self.note_directions();
             }
             if let Some(turned) = turned {
                 self.turn(turned);
@@ -215,7 +212,7 @@ impl Sampler {
         Intent { steer: self.steer(), look: self.look, held: self.actions, pressed, released }
     }
 
-    /// Whether an event is of this player's devices.
+    /// Returns true if an event comes from this player's devices.
     fn is_own(&self, event: &DeviceEvent) -> bool {
         match *event {
             DeviceEvent::Pad { pad, .. } | DeviceEvent::PadMoved { pad, .. } => {
@@ -225,7 +222,7 @@ impl Sampler {
         }
     }
 
-    /// Takes note of an event; gives a turn of the look, right and up.
+    /// Applies an event. Returns the turn of the look to the right and up, if it has one.
     fn take(&mut self, event: &DeviceEvent) -> Option<Vec2> {
         if !self.is_own(event) {
             return None;
@@ -252,7 +249,7 @@ impl Sampler {
         None
     }
 
-    /// Whether it is held down, whatever it means.
+    /// Returns true if a source is held down, whatever it stands for.
     fn is_down(&self, source: Held) -> bool {
         self.held.contains(&source) || self.stale.contains(&source)
     }
@@ -303,8 +300,8 @@ impl Sampler {
         })
     }
 
-    /// Adds what is pressed and released at a time. Returns false, and adds nothing, where something is
-    /// pressed that was pressed in this tick already.
+    /// Adds what is pressed and released at a time. Returns false, and adds nothing, if an action
+    /// is pressed that was pressed in this tick already.
     fn note_actions(&mut self, time: Duration, pressed: &mut Actions, released: &mut Actions) -> bool {
         self.note_gestures(time);
         let now = self.actions_held();
@@ -318,7 +315,7 @@ impl Sampler {
         true
     }
 
-    /// Goes on with each gesture as the chords are at a time.
+    /// Advances each gesture to the state of its chord at a time.
     fn note_gestures(&mut self, time: Duration) {
         for number in 0..self.gestures.len() {
             let (chord, gesture, _) = &self.bindings.gestures[number];
@@ -327,25 +324,25 @@ impl Sampler {
         }
     }
 
-    /// Keeps the ways held in the order of their pressing.
-    fn note_ways(&mut self) {
-        for (_, way) in Way::NAMES {
-            let held = self.bindings.chords_of(Meaning::Steer(way)).any(|chord| self.is_held(chord));
-            let place = self.ways.iter().position(|other| *other == way);
+    /// Updates the held directions, in the order of pressing.
+    fn note_directions(&mut self) {
+        for (_, direction) in Direction::NAMES {
+            let held = self.bindings.chords_of(Meaning::Steer(direction)).any(|chord| self.is_held(chord));
+            let place = self.directions.iter().position(|other| *other == direction);
             match (held, place) {
-                (true, None) => self.ways.push(way),
+                (true, None) => self.directions.push(direction),
                 (false, Some(place)) => {
-                    self.ways.remove(place);
+                    self.directions.remove(place);
                 }
                 _ => {}
             }
         }
     }
 
-    /// Where the keys steer to.
+    /// The steering that the held keys ask for.
     fn keyed_target(&self) -> Vec2 {
-        let axis = |negative: Way, positive: Way| {
-            let place = |way| self.ways.iter().position(|held| *held == way);
+        let axis = |negative: Direction, positive: Direction| {
+            let place = |direction| self.directions.iter().position(|held| *held == direction);
             match (place(negative), place(positive)) {
                 (None, None) => 0.0,
                 (Some(_), None) => -1.0,
@@ -369,10 +366,10 @@ impl Sampler {
                 },
             }
         };
-        Vec2::new(axis(Way::Left, Way::Right), axis(Way::Down, Way::Up))
+        Vec2::new(axis(Direction::Left, Direction::Right), axis(Direction::Down, Direction::Up))
     }
 
-    /// A value after `dt` on its way to `target`: through 0 it falls first.
+    /// Moves a value toward `target` for `dt` seconds. On its way through 0 it falls first.
     fn ramp(&self, value: f32, target: f32, dt: f32) -> f32 {
         let toward = |from: f32, to: f32, time: f32, left: f32| {
             let needed = (to - from).abs() * time;
@@ -397,7 +394,7 @@ impl Sampler {
             Stick::Left => (PadAxis::LeftX, PadAxis::LeftY),
             Stick::Right => (PadAxis::RightX, PadAxis::RightY),
         };
-        // A gamepad's y points down. Of several gamepads the one pushed furthest counts.
+        // The y axis of a gamepad points down. Of several gamepads the one pushed furthest counts.
         let shaped =
             |(_, axes): &(u8, [f32; 4])| self.bindings.shaping.shape(axes[x as usize], -axes[y as usize]);
         let further =
@@ -405,7 +402,7 @@ impl Sampler {
         self.pads.iter().map(shaped).fold(Vec2::ZERO, further)
     }
 
-    /// The stronger of keys and stick, of length 1 at most.
+    /// The stronger of keys and stick, at most 1 long.
     fn steer(&self) -> Vec2 {
         let keyed = self.keyed.clamp_length_max(1.0);
         let pushed = self.bindings.stick.map_or(Vec2::ZERO, |stick| self.stick(stick));
@@ -421,14 +418,14 @@ impl Sampler {
     }
 }
 
-/// How far a gesture is.
+/// The progress of a gesture.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 struct Progress {
-    /// Whether its chord is held.
+    /// True while its chord is held.
     is_held: bool,
-    /// When that was pressed last.
+    /// The time of the last press.
     since: Option<Duration>,
-    /// Whether its action is held.
+    /// True while its action is held.
     on: bool,
 }
 
@@ -452,14 +449,14 @@ impl Progress {
                 }
                 let before = self.since.map(|since| time.saturating_sub(since).as_secs_f32());
                 self.on = before.is_some_and(|before| before <= within);
-                // A third press begins anew.
+                // A third press starts over.
                 self.since = (!self.on).then_some(time);
             }
         }
     }
 }
 
-/// The gamepad an event is of; 0 of what is of none.
+/// The gamepad of an event; 0 if it comes from none.
 fn pad_of(event: &DeviceEvent) -> u8 {
     match *event {
         DeviceEvent::Pad { pad, .. } | DeviceEvent::PadMoved { pad, .. } => pad,

@@ -8,11 +8,11 @@
 //! 1 1 0 0 0 jump jump -
 //! 11 1 0 0 0 jump - -
 //! ```
-//! After two lines of head, a line for every run of equal intents: how many
-//! ticks, steer x and y, yaw and pitch in radians, and the actions held, pressed
-//! and released, joined by `+` or `-` for none. Numbers are written so that they
-//! read back to the same bits; a steer that is not finite counts as none and is written
-//! so, a look that is not finite as `-`. Empty lines, and what follows `#`, are comments.
+//! After two header lines, there is one line for every run of equal intents: the number of ticks,
+//! steer x and y, yaw and pitch in radians, and the actions held, pressed and released, joined by
+//! `+`, or `-` for none. Numbers are written so that they read back to the same bits. A steer that
+//! is not finite counts as none and is written so; a look that is not finite is written as `-`.
+//! Empty lines, and everything after `#`, are ignored.
 
 use alloc::borrow::ToOwned;
 use alloc::format;
@@ -27,8 +27,7 @@ use thiserror::Error;
 
 use super::{Actions, Intent, Look};
 
-/// Recorded intents, one a tick. Replayed from the same state they give the
-/// same bits.
+/// Recorded intents, one per tick. Replayed from the same state they give the same bits.
 ///
 /// ```
 /// use rasant::{Actions, Intent, Tape};
@@ -46,21 +45,28 @@ pub struct Tape {
     intents: Vec<Intent>,
 }
 
-/// Why a tape's text cannot be read.
+/// Why the text of a tape cannot be read.
+///
+/// ```
+/// use rasant::Tape;
+///
+/// let error = Tape::from_text("rasant-tape 1\n60 ticks a second\n1 0 0\n").unwrap_err();
+/// assert_eq!(error.line, 3);
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[error("line {line}: found {found}, expected {expected}")]
 pub struct TapeError {
     /// The line, from 1.
     pub line: usize,
-    /// What is there.
+    /// What was found.
     pub found: String,
-    /// What should be.
+    /// What was expected.
     pub expected: String,
 }
 
-/// The first line of every tape; the number grows when the form changes.
+/// The first line of every tape. The number grows when the format changes.
 const HEAD: &str = "rasant-tape 1";
-/// Most ticks in a tape: four and a half hours at 240 a second.
+/// The maximum number of ticks: four and a half hours at 240 per second.
 const MOST: usize = 4_000_000;
 
 impl Tape {
@@ -70,7 +76,7 @@ impl Tape {
         Self::default()
     }
 
-    /// Adds the intent of the next tick.
+    /// Appends the intent of the next tick.
     pub fn record(&mut self, intent: Intent) {
         self.intents.push(intent);
     }
@@ -81,26 +87,26 @@ impl Tape {
         &self.intents
     }
 
-    /// The intent of a tick, from 0; at rest beyond the end.
+    /// The intent of a tick, from 0. After the end, the default intent.
     #[must_use]
     pub fn at(&self, tick: usize) -> Intent {
         self.intents.get(tick).copied().unwrap_or_default()
     }
 
-    /// How many ticks are recorded.
+    /// The number of ticks.
     #[must_use]
     pub fn len(&self) -> usize {
         self.intents.len()
     }
 
-    /// Whether nothing is recorded.
+    /// Returns true if nothing is recorded.
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.intents.is_empty()
     }
 
-    /// The ticks of a range, as far as there are any. What is held at its start
-    /// is pressed there, so that it is a tape of its own.
+    /// The ticks of a range, as far as they exist. What is held at its start is pressed there, so
+    /// that the result is a tape of its own.
     #[must_use]
     pub fn trimmed(&self, ticks: Range<usize>) -> Self {
         let end = ticks.end.min(self.len());
@@ -111,9 +117,9 @@ impl Tape {
         Self { intents }
     }
 
-    /// The ticks before `at`, then all of `other`, then the rest. What is held on
-    /// one side of a seam only is pressed or released there, and what is held on both is
-    /// neither: a tape that is cut in two ([`Self::trimmed`]) and joined again is the same.
+    /// The ticks before `at`, then all of `other`, then the rest. Actions held on one side of a
+    /// joint only are pressed or released there; those held on both sides are not. So a tape that
+    /// is cut in two ([`Self::trimmed`]) and joined again is the same.
     #[must_use]
     pub fn spliced(&self, at: usize, other: &Tape) -> Self {
         let at = at.min(self.len());
@@ -126,7 +132,7 @@ impl Tape {
         Self { intents }
     }
 
-    /// Left for right: steer and look mirrored.
+    /// The tape with steer and look mirrored left to right.
     #[must_use]
     pub fn mirrored(&self) -> Self {
         let mirrored = |intent: &Intent| Intent {
@@ -137,7 +143,7 @@ impl Tape {
         self.intents.iter().map(mirrored).collect()
     }
 
-    /// The text form, for a rate in ticks a second.
+    /// The text form, for a rate in ticks per second.
     #[must_use]
     pub fn to_text(&self, rate: u32) -> String {
         let mut text = format!("{HEAD}\n{rate} ticks a second\n");
@@ -145,7 +151,7 @@ impl Tape {
             let Intent { steer, look, held, pressed, released } = run[0];
             let steer = if steer.is_finite() { steer } else { Vec2::ZERO };
             let [held, pressed, released] = [held, pressed, released].map(words);
-            // Writing to a text never fails.
+            // Writing to a string never fails.
             let _ = writeln!(
                 text,
                 "{} {} {} {} {} {held} {pressed} {released}",
@@ -159,10 +165,10 @@ impl Tape {
         text
     }
 
-    /// Reads the text form; gives the rate as well.
+    /// Parses the text form. Returns the tape and its rate.
     ///
     /// # Errors
-    /// A [`TapeError`] at the first line that is not understood.
+    /// A [`TapeError`] at the first line that cannot be understood.
     pub fn from_text(text: &str) -> Result<(Self, u32), TapeError> {
         let lines = text.lines().enumerate().map(|(number, line)| (number + 1, code(line)));
         let mut lines = lines.filter(|(_, line)| !line.is_empty());
@@ -192,8 +198,9 @@ impl Tape {
             };
             let left = MOST - intents.len();
             let count = count.parse().ok().filter(|count| (1..=left).contains(count));
-            let count =
-                count.ok_or_else(|| wrong(line, fields[0], "how many ticks, from 1, 4,000,000 in all"))?;
+            let count = count.ok_or_else(|| {
+                wrong(line, fields[0], "the number of ticks, at least 1, at most 4,000,000 in all")
+            })?;
             let number = |text: &str| {
                 let number = text.parse().ok().filter(|number: &f32| number.is_finite());
                 number.ok_or_else(|| wrong(line, text, "a finite number"))
@@ -220,7 +227,7 @@ fn code(line: &str) -> &str {
     line.split('#').next().unwrap_or("").trim()
 }
 
-/// Equal to the bit: −0 is not 0.
+/// Returns true if two intents are equal to the bit: −0 differs from 0.
 fn same(a: &Intent, b: &Intent) -> bool {
     let bits = |i: &Intent| [i.steer.x, i.steer.y, i.look.yaw, i.look.pitch].map(f32::to_bits);
     bits(a) == bits(b) && (a.held, a.pressed, a.released) == (b.held, b.pressed, b.released)
@@ -242,12 +249,12 @@ fn actions(text: &str) -> Option<Actions> {
     text.split('+').try_fold(Actions::NONE, |all, name| Some(all | Actions::named(name)?))
 }
 
-/// Makes what is pressed and released at a tick fit what was held before it.
+/// Makes the presses and releases of a tick fit what was held before it.
 fn mend(intents: &mut [Intent], at: usize) {
     let before = at.checked_sub(1).map_or(Actions::NONE, |last| intents[last].held);
     if let Some(intent) = intents.get_mut(at) {
-        // What goes on over the seam is pressed only where it is let go first, and what was
-        // not held is let go only where it is pressed first.
+        // What is held across the joint is pressed only if it is released first, and what was not
+        // held is released only if it is pressed first.
         let (pressed, released) = (intent.pressed, intent.released);
         intent.pressed = pressed.difference(before.difference(released)) | intent.held.difference(before);
         intent.released = (released & (before | pressed)) | before.difference(intent.held);

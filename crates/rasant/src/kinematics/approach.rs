@@ -1,8 +1,9 @@
-//! Approaching a velocity at even rates.
+//! Approaching a velocity at constant rates.
 
 use crate::space::Vector;
 
-/// How quickly a velocity follows a wish: times from and to `speed`.
+/// The durations that define how a velocity approaches its target: from 0 to `speed`, from it to 0,
+/// and the reversal.
 #[derive(Clone, Copy)]
 pub struct Times {
     pub speed: f32,
@@ -12,7 +13,7 @@ pub struct Times {
 }
 
 impl Times {
-    /// The velocity after `dt` seconds of changing from `from` to `target`, and the
+    /// Returns the velocity after `dt` seconds of changing from `from` to `target`, and the
     /// displacement.
     pub fn approach<V: Vector>(&self, from: V, target: V, dt: f32) -> (V, V) {
         if from == target {
@@ -20,11 +21,11 @@ impl Times {
         }
         let against = from.dot(target);
         if against < 0.0 {
-            // Turning back: at the turning rate until nothing is left of the
+            // On a reversal, the velocity changes at the turning rate until nothing is left of the
             // old direction, and at the reaching rate from there.
             let change = target - from;
-            let share = -against / change.dot(target);
-            let standing = from + change * share;
+            let fraction = -against / change.dot(target);
+            let standing = from + change * fraction;
             let (velocity, displacement, left) = ramp(from, standing, self.rate(self.turn), dt);
             if left <= 0.0 {
                 return (velocity, displacement);
@@ -57,7 +58,7 @@ pub fn ramp<V: Vector>(from: V, to: V, rate: f32, dt: f32) -> (V, V, f32) {
     }
 }
 
-/// The speed after `time` seconds at a uniform rate from one to another, and the distance.
+/// Returns the speed after `time` seconds at a constant rate between two speeds, and the distance.
 pub fn approach_speed(from: f32, to: f32, rate: f32, time: f32) -> (f32, f32) {
     let needed = (to - from).abs() / rate;
     if needed <= time {
@@ -72,9 +73,9 @@ mod tests {
     use super::*;
     use glam::Vec2;
 
-    /// The displacement of one tick is the sum of those of many short ones.
+    /// The displacement of one tick equals the sum over many short ones.
     #[test]
-    fn a_way_is_the_integral_whatever_the_tick() {
+    fn a_displacement_is_the_integral_whatever_the_tick() {
         let times = Times { speed: 4.0, reach: 0.13, stop: 0.07, turn: 0.05 };
         for (from, target) in [(0.0, 4.0), (4.0, 0.0), (4.0, -4.0), (-1.0, 2.5), (3.0, 1.0)] {
             let (whole, displacement) = times.approach(Vec2::X * from, Vec2::X * target, 0.1);

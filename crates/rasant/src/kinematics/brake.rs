@@ -1,21 +1,22 @@
-//! Braking by a rate and a drag, as water does.
+//! Braking by a constant rate and a drag, as in water.
 
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
 
-/// A speed that falls off by rate + drag × speed².
+/// A deceleration of rate + drag × speed².
 pub struct Brake {
     /// In m/s².
     pub rate: f32,
-    /// A metre.
+    /// In 1/m.
     pub drag: f32,
 }
 
 impl Brake {
-    /// The speed after at most `time` seconds, down to `least`, the distance, and the seconds it took.
+    /// Returns the speed after at most `time` seconds of slowing to `least`, the distance, and the
+    /// seconds it took.
     ///
-    /// With c = √(drag / rate), the angle tan⁻¹(c·v) falls evenly, by √(rate·drag) a second; a change
-    /// of the speed from v to w takes ln((1 + c²v²) / (1 + c²w²)) / 2·drag metres.
+    /// With c = √(drag / rate), the angle tan⁻¹(c·v) falls evenly, by √(rate·drag) per second. A
+    /// change of the speed from v to w takes ln((1 + c²v²) / (1 + c²w²)) / 2·drag metres.
     pub fn slowed(&self, from: f32, least: f32, time: f32) -> (f32, f32, f32) {
         let Self { rate, drag } = *self;
         let is_even = drag * from * from < 1e-4 * rate;
@@ -45,7 +46,7 @@ impl Brake {
 mod tests {
     use super::*;
 
-    /// One long tick is many short ones, each by Euler's rule in doubles.
+    /// One long tick equals many short ones, each by Euler's rule in doubles.
     #[test]
     fn a_brake_is_the_same_in_one_tick_or_many() {
         for (rate, drag) in [(20.0, 0.0), (27.0, 0.2), (5.0, 1.0), (90.0, 1e-5)] {

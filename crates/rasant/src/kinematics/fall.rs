@@ -1,15 +1,16 @@
-//! Rising and falling under a gravity that changes with the speed.
+//! Rising and falling under a gravity that depends on the speed.
 //!
-//! Between two moments at which the acceleration changes, the speed changes evenly and the distance
-//! is the mean of both speeds times the time: d = (v₀ + v₁)·t / 2. The moments are worked out exactly,
-//! so that the sum does not depend on the tick rate.
+//! Between two moments at which the acceleration changes, the speed changes evenly, and the
+//! distance is the mean of both speeds times the time: d = (v₀ + v₁)·t / 2. The moments are
+//! computed exactly, so that the sum does not depend on the tick rate.
 
 use smallvec::SmallVec;
 
-/// Most parts of a tick's rise or fall: past the cut, round the top, down, at the terminal speed.
+/// The maximum number of parts of a tick: past the cut, around the top, down, at the terminal
+/// speed.
 pub const PARTS: usize = 6;
 
-/// A part of a tick's rise or fall in which the acceleration is uniform.
+/// A part of a tick in which the acceleration is constant.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Part {
     pub time: f32,
@@ -19,8 +20,8 @@ pub struct Part {
 }
 
 impl Part {
-    /// The part up to `time` seconds from its start, before its end, and the rest. The first takes
-    /// no time where the moment is before its start.
+    /// Splits the part at `time` seconds from the start of the tick. The first half is empty if
+    /// that is before the part.
     pub fn cut_at(&self, time: f32) -> [Self; 2] {
         let none = Self { time: 0.0, distance: 0.0, ..*self };
         if time <= 0.0 {
@@ -36,31 +37,31 @@ impl Part {
     }
 }
 
-/// The accelerations downward, in m/s², below 0 where wind lifts, and the
-/// speeds between which each holds.
+/// The downward accelerations, in m/s² (below 0 where wind lifts), and the speeds between which
+/// each applies.
 pub struct Weights {
-    /// Up, faster than round the top.
+    /// Rising, faster than around the top.
     pub rising: f32,
-    /// Up, round the top, where it is not as on the rise.
+    /// Rising around the top, if it differs from `rising`.
     pub top_rising: Option<f32>,
-    /// Down, round the top, where it is not as on the fall.
+    /// Falling around the top, if it differs from `falling`.
     pub top_falling: Option<f32>,
-    /// Down, faster than round the top.
+    /// Falling, faster than around the top.
     pub falling: f32,
-    /// The speed below which it is round the top.
+    /// The speed below which the body is around the top.
     pub slow: f32,
-    /// The speed that ends a fall, and a lift.
+    /// The largest speed of a fall, and of a lift by wind.
     pub terminal: f32,
 }
 
 impl Weights {
-    /// Whether a body at rest rises.
+    /// Returns true if a body at rest rises.
     pub fn lift(&self) -> bool {
         self.at(0.0, true).0 <= 0.0 && self.at(0.0, false).0 < 0.0
     }
 
-    /// The acceleration just above (or below, going down) an upward speed, and
-    /// the speeds between which it holds.
+    /// The acceleration just above an upward speed (or just below it, going down), and the speeds
+    /// between which it applies.
     fn at(&self, speed: f32, down: bool) -> (f32, f32, f32) {
         let above = if down { speed > 0.0 } else { speed >= 0.0 };
         if above {
@@ -71,7 +72,7 @@ impl Weights {
                 None => (self.rising, 0.0, self.terminal),
             }
         } else {
-            // Round the top, too, nothing falls faster than it may.
+            // Around the top, too, nothing falls faster than the terminal speed.
             let slow = self.slow.min(self.terminal);
             let beyond = if down { -speed >= slow } else { -speed > slow };
             match self.top_falling {
@@ -83,15 +84,15 @@ impl Weights {
     }
 }
 
-/// The rise and fall of a tick that begins with an upward speed: cut where the
-/// acceleration changes, and at most at the terminal speed.
+/// The parts of a tick that begins with an upward speed: split where the acceleration changes, and
+/// limited to the terminal speed.
 pub fn fall(speed: f32, weights: &Weights, dt: f32) -> SmallVec<[Part; PARTS]> {
     let mut parts = SmallVec::new();
     let (mut from, mut left) = (speed.max(-weights.terminal), dt);
     while left > 0.0 && parts.len() < PARTS - 1 {
         let (sinking, least, _) = weights.at(from, true);
         let (lifted, _, most) = weights.at(from, false);
-        // It sinks, or wind lifts it, or it hangs.
+        // The body sinks, wind lifts it, or it hovers.
         let (rate, to) = if sinking > 0.0 && from > least {
             (sinking, least)
         } else if lifted < 0.0 && from < most {
@@ -110,8 +111,7 @@ pub fn fall(speed: f32, weights: &Weights, dt: f32) -> SmallVec<[Part; PARTS]> {
     parts
 }
 
-/// A [`fall`] whose beginning, where it is faster than the terminal speed, is slowed to
-/// that at a rate.
+/// A [`fall`] that first slows down to the terminal speed at a rate, if it begins faster.
 pub fn braked_fall(speed: f32, weights: &Weights, rate: f32, dt: f32) -> SmallVec<[Part; PARTS]> {
     let time = ((-weights.terminal - speed) / rate).min(dt);
     if time.is_nan() || time <= 0.0 {
@@ -151,7 +151,7 @@ mod tests {
         assert_eq!(parts.iter().map(|part| part.time).sum::<f32>(), 1.0);
     }
 
-    /// However gravity changes within it, one long tick is the sum of many short ones.
+    /// One long tick equals many short ones, however gravity changes within it.
     #[test]
     fn a_fall_is_the_same_in_one_tick_or_many() {
         let lighter = |slow: f32, top: f32| Weights {

@@ -1,4 +1,4 @@
-//! Motion laws in closed form: pure functions of numbers, exact over any length of time.
+//! Motion laws in closed form: pure functions of numbers, exact over any duration.
 
 mod approach;
 mod brake;

@@ -1,95 +1,45 @@
-//! A bounding-volume hierarchy that is only an array.
+//! A bounding volume hierarchy stored in arrays.
 //!
-//! Items are sorted along a Z-order curve (G. M. Morton, "A computer oriented
-//! geodetic data base", 1966) and packed eight to a node, the nodes again
-//! eight to a node, and so on to a single root. Children need no pointers:
-//! those of node `n` are `8n` to `8n + 7` one level down. Building is one sort;
-//! a question touches a few short runs of memory and allocates nothing.
+//! Items are sorted along a Z-order curve (G. M. Morton, "A computer oriented geodetic data base",
+//! 1966) and packed eight per node. The nodes are again packed eight per node, and so on to a
+//! single root. Children need no pointers: those of node `n` are `8n` to `8n + 7` one level down.
+//! Building is one sort. A query reads a few short runs of memory and allocates nothing.
 
 use crate::space::{Bounds, Vector};
 use alloc::vec::Vec;
 
-const FAN: usize = 8;
-/// Nodes of a level that are looked into at once.
-pub(super) const ROOM: usize = 32;
+use super::grid::{Cells, Grid, longest_side, lowest_bits};
 
-/// Answers which of many boxes overlap a region.
+const FAN: usize = 8;
+/// The number of nodes of a level that are visited together.
+const ROOM: usize = 32;
+
+/// Finds which of many boxes overlap a region.
 #[derive(Clone, Debug)]
 pub struct Index<V> {
-    /// Nodes of all levels, those of the items first, the root last.
+    /// The nodes of all levels, those of the items first, the root last.
     nodes: Vec<Node>,
-    /// Where each level starts in `nodes`.
+    /// The index in `nodes` at which each level starts.
     starts: Vec<usize>,
     /// The item in each place of the lowest level.
     order: Vec<u32>,
     grid: Grid<V>,
-    /// Whether an item has left the grid.
+    /// True if an item has left the grid.
     outgrown: bool,
 }
 
-/// The boxes of eight children, all compared at once. Places without a child
-/// hold a box that nothing overlaps.
+/// The boxes of eight children, compared together. Unused places hold a box that nothing overlaps.
 #[derive(Clone, Copy, Debug)]
 #[repr(align(32))]
 struct Node {
     axes: [Spans; 3],
 }
 
-/// Where eight boxes begin and end along an axis, in cells.
+/// The beginnings and ends of eight boxes along an axis, in cells.
 #[derive(Clone, Copy, Debug)]
 struct Spans {
     least: [i16; FAN],
     most: [i16; FAN],
-}
-
-/// A box in cells of the grid.
-#[derive(Clone, Copy, Debug)]
-struct Cells {
-    least: [i16; 3],
-    most: [i16; 3],
-}
-
-/// Lays 65,535 cells over the whole index, along its longest side. What shares
-/// a point shares a cell: boxes are found a little too large, never too small.
-#[derive(Clone, Copy, Debug)]
-struct Grid<V> {
-    centre: V,
-    cells_a_metre: f32,
-}
-
-impl<V: Vector> Grid<V> {
-    fn over(all: &Bounds<V>) -> Self {
-        let half = longest_side(all) * 0.5;
-        let cells_a_metre = if half > 0.0 { f32::from(i16::MAX) / half } else { 0.0 };
-        Self { centre: all.centre(), cells_a_metre }
-    }
-
-    /// Whether there are cells for all of these bounds.
-    fn covers(&self, bounds: &Bounds<V>) -> bool {
-        let most = V::splat(f32::from(i16::MAX));
-        let [low, high] = [bounds.min, bounds.max].map(|point| (point - self.centre) * self.cells_a_metre);
-        (-most).all_at_most(low) && high.all_at_most(most)
-    }
-
-    #[inline]
-    fn cells(&self, bounds: &Bounds<V>) -> Cells {
-        let cell = |point: V| ((point - self.centre) * self.cells_a_metre).to_array().map(cell);
-        Cells { least: cell(bounds.min), most: cell(bounds.max) }
-    }
-}
-
-/// The cell of a coordinate counted in cells: never the least one, which is
-/// below all, and those beyond the ends in the last.
-#[inline]
-fn cell(coordinate: f32) -> i16 {
-    let most = f32::from(i16::MAX);
-    // Truncation joins the two cells about 0, and keeps order as rounding does.
-    coordinate.clamp(-most, most) as i16
-}
-
-fn longest_side<V: Vector>(bounds: &Bounds<V>) -> f32 {
-    let side = |axis| bounds.max.component(axis) - bounds.min.component(axis);
-    (0..V::DIMENSION).map(side).fold(0.0, f32::max)
 }
 
 impl Node {
@@ -107,7 +57,7 @@ impl Node {
         Self { axes: [0, 1, 2].map(spans) }
     }
 
-    /// Puts another box in a place; says whether it was another.
+    /// Replaces the box in a place. Returns true if it changed.
     fn replace(&mut self, place: usize, cells: &Cells) -> bool {
         let mut other = false;
         for (axis, spans) in self.axes.iter_mut().enumerate() {
@@ -117,7 +67,7 @@ impl Node {
         other
     }
 
-    /// The box about all of its children.
+    /// The box around all children.
     fn all(&self) -> Cells {
         let least = |spans: &Spans| spans.least.iter().copied().fold(i16::MAX, i16::min);
         let most = |spans: &Spans| spans.most.iter().copied().fold(i16::MIN, i16::max);
@@ -127,11 +77,10 @@ impl Node {
         }
     }
 
-    /// Which children overlap a region, a bit each.
+    /// The children that overlap a region, one bit each.
     #[inline]
     fn overlapping(&self, region: &Region, dimension: usize) -> u32 {
-        // Lane by lane without a branch, so that it compiles to a few
-        // instructions for all eight.
+        // Lane by lane without a branch, so that it compiles to a few instructions for all eight.
         let mut apart = [0u8; FAN];
         for (own, other) in self.axes.iter().zip(&region.axes).take(dimension) {
             let beyond = own.least.iter().zip(&other.most).zip(other.least.iter().zip(&own.most));
@@ -143,15 +92,7 @@ impl Node {
     }
 }
 
-/// The lowest bit of each of eight bytes, side by side.
-#[inline]
-fn lowest_bits(bytes: [u8; FAN]) -> u32 {
-    /// Moves the lowest bit of byte `n` to bit `56 + n`.
-    const GATHER: u64 = 0x0102_0408_1020_4080;
-    (u64::from_le_bytes(bytes).wrapping_mul(GATHER) >> 56) as u32
-}
-
-/// A region asked about, ready to be compared with eight boxes.
+/// The region of a query, prepared for comparing with eight boxes.
 struct Region {
     axes: [Spans; 3],
 }
@@ -166,16 +107,16 @@ impl Region {
 }
 
 impl<V: Vector> Index<V> {
-    /// An index over `items`, whose numbers are their places in the slice.
+    /// An index over `items`, numbered by their index in the slice.
     ///
     /// # Panics
-    /// When there are 2³² items or more.
+    /// If there are 2³² items or more.
     #[must_use]
     pub fn new(items: &[Bounds<V>]) -> Self {
         Self::within(&items.iter().fold(Bounds::empty(), |all, &one| all.joined(one)), items)
     }
 
-    /// An index with cells all over `all`.
+    /// An index whose cells cover `all`.
     fn within(all: &Bounds<V>, items: &[Bounds<V>]) -> Self {
         assert!(u32::try_from(items.len()).is_ok(), "an index holds fewer than 2^32 items");
         let grid = Grid::over(all);
@@ -196,8 +137,8 @@ impl<V: Vector> Index<V> {
         Self { nodes, starts, order, grid, outgrown: false }
     }
 
-    /// An index over items that move: with room about them all, so that they can
-    /// [move out](Self::refit).
+    /// An index over items that move, with a margin around them all, so that they can [be
+    /// refitted](Self::refit).
     #[must_use]
     pub(super) fn with_room(items: &[Bounds<V>]) -> Self {
         let all = items.iter().fold(Bounds::empty(), |all, &one| all.joined(one));
@@ -205,7 +146,7 @@ impl<V: Vector> Index<V> {
         Self::within(&room, items)
     }
 
-    /// Puts other bounds in a place of the lowest level.
+    /// Replaces the bounds in a place of the lowest level.
     pub(super) fn refit(&mut self, place: u32, bounds: &Bounds<V>) {
         let mut child = place as usize;
         let mut cells = self.grid.cells(bounds);
@@ -220,28 +161,26 @@ impl<V: Vector> Index<V> {
         }
     }
 
-    /// Whether an item has moved beyond what the index has cells for: it is found
-    /// with all others that have.
+    /// Returns true if an item has moved beyond the cells of the index. Such an item is found by
+    /// every query that finds another one beyond them.
     pub(super) fn is_outgrown(&self) -> bool {
         self.outgrown
     }
 
-    /// The order in which items lie in memory: the lowest level's items.
+    /// The order in which items are stored: the items of the lowest level.
     pub(super) fn order(&self) -> &[u32] {
         &self.order
     }
 
-    /// Gives the items other numbers: `number` is asked with each one's number
-    /// up to now.
+    /// Renumbers the items: `number` maps each old number to the new one.
     pub(super) fn renumber(&mut self, number: impl Fn(u32) -> u32) {
         for item in &mut self.order {
             *item = number(*item);
         }
     }
 
-    /// Calls `found` with the number of every item whose box overlaps
-    /// `region`, and of some that miss it by less than a cell, the longest side
-    /// of the whole over 65,534.
+    /// Calls `found` with the number of every item whose box overlaps `region`, and of some that
+    /// miss it by less than a cell (the longest side of the whole over 65,534).
     #[inline]
     pub fn query(&self, region: &Bounds<V>, mut found: impl FnMut(u32)) {
         self.query_places(region, |places| {
@@ -249,8 +188,8 @@ impl<V: Vector> Index<V> {
         });
     }
 
-    /// Visits items that lie in the index's own order: with their places,
-    /// some at a time.
+    /// As [`Self::query`] for items that are stored in the order of the index: calls `found` with
+    /// their places, several at a time.
     #[inline]
     pub(super) fn query_places(&self, region: &Bounds<V>, mut found: impl FnMut(&[u32])) {
         let Some(root) = self.starts.len().checked_sub(1) else { return };
@@ -262,11 +201,11 @@ impl<V: Vector> Index<V> {
         }
     }
 
-    /// Level by level, from the root to the items; nothing when a level has
-    /// more than there is room for.
+    /// Descends level by level from the root to the items. `None` if a level has more overlapping
+    /// nodes than the buffer holds.
     ///
-    /// No step of it waits for a guess about an earlier one, so that the
-    /// machine fetches many nodes at once.
+    /// No step depends on a branch prediction of an earlier one, so that the processor can fetch
+    /// many nodes at once.
     #[inline]
     fn descend<'a>(&self, region: &Region, places: &'a mut [[u32; ROOM]; 2]) -> Option<&'a [u32]> {
         let [parents, children] = places;
@@ -291,7 +230,7 @@ impl<V: Vector> Index<V> {
         Some(&parents[..count])
     }
 
-    /// Branch by branch, however many there are.
+    /// Descends branch by branch, for any number of nodes.
     fn visit(&self, level: usize, place: u32, region: &Region, found: &mut impl FnMut(&[u32])) {
         let mut children = self.nodes[self.starts[level] + place as usize].overlapping(region, V::DIMENSION);
         while children != 0 {

@@ -1,9 +1,9 @@
-//! Which bodies stop at which pieces.
+//! Layers: which hulls are stopped by which pieces.
 
 /// A set of layers, at most 32.
 ///
-/// A piece is on some layers; a hull is stopped by some. Where the two sets
-/// intersect, the piece is solid to the hull.
+/// A piece is on some layers; a hull has a mask of layers. The piece is solid to the hull where the
+/// two sets intersect.
 ///
 /// ```
 /// use rasant::{Hull, Layers};
@@ -19,30 +19,30 @@ pub struct Layers(u32);
 
 bitflags::bitflags! {
     impl Layers: u32 {
-        /// The layer of a piece that does not say.
+        /// The default layer of a piece.
         const GROUND = 1;
-        /// The others.
+        /// The other layers.
         const _ = !0;
     }
 }
 
 impl Layers {
-    /// No layer: solid to nothing.
+    /// No layer: solid to no hull.
     pub const NONE: Self = Self::empty();
     /// Every layer.
     pub const ALL: Self = Self::all();
 
-    /// Layer `index`, 0 to 31; 0 is [`Layers::GROUND`].
+    /// Layer `index`, 0 to 31. Layer 0 is [`Layers::GROUND`].
     ///
     /// # Panics
-    /// When `index` is 32 or more.
+    /// If `index` is 32 or more.
     #[must_use]
     pub const fn only(index: u32) -> Self {
         assert!(index < 32, "there are 32 layers, 0 to 31");
         Self(1 << index)
     }
 
-    /// The numbers of its layers, 0 to 31.
+    /// The numbers of the layers in the set, 0 to 31.
     pub fn numbers(self) -> impl Iterator<Item = u32> {
         (0..32).filter(move |number| self.0 >> number & 1 == 1)
     }

@@ -1,32 +1,47 @@
-//! What is around a body: pieces, surfaces, layers, carriers.
+//! The world around a body: pieces, surfaces, layers, carriers, zones.
 //!
-//! The library owns no world. It asks whoever implements [`Surroundings`]
-//! which pieces are near, once a tick. [`Level`] is the implementation we
-//! ship: an index over pieces that stay where they are, and beside it the few
-//! that ride on carriers.
+//! The library owns no world. Once per tick it asks an implementation of [`Surroundings`] which
+//! pieces are near. [`Level`] is the implementation that comes with the library: a tree of the
+//! pieces that do not move, and beside it the pieces that ride on carriers.
 
+mod body_id;
 mod build;
 mod carrier;
+mod edits;
+mod grid;
 mod index;
 mod layers;
+mod mesh;
+mod outline;
 mod piece;
+mod pieces;
+mod placement;
 mod riders;
 mod seams;
+mod slots;
+mod snapshot;
 mod surface;
 mod surroundings;
+mod tree;
 mod zone;
 
 use alloc::collections::BTreeMap;
+use alloc::sync::Arc;
 use alloc::vec::Vec;
-pub use build::{HeightGrid, LevelBuilder, LevelError};
-use carrier::Set;
-pub use carrier::{Carrier, CarrierId, Keyframe, PathEnd, Placement, Ride};
+pub use body_id::BodyId;
+pub use build::{LevelBuilder, LevelError};
+use carrier::ride_of;
+pub use carrier::{Carrier, CarrierId, Easing, Keyframe, PathEnd};
 use core::hash::Hasher as _;
-use index::Index;
+pub(crate) use index::Index;
 pub use layers::Layers;
-pub use piece::{Piece, PieceError, PieceId, Seams, Shape, Sides, Tag};
+pub use mesh::{HeightGrid, MeshShape};
+pub use piece::{Piece, PieceError, PieceId, RoundBox, Seams, Shape, Sides, Tag};
+use pieces::{Form, Pieces};
+pub use placement::{Placement, Ride};
+pub use snapshot::LevelSnapshot;
 pub use surface::{Surface, SurfaceId};
-pub use surroundings::{AnySurroundings, Errand, Found, Surroundings};
+pub use surroundings::{AnySurroundings, Found, Surroundings, Visitor};
 pub use zone::{Effect, Effects, Zone, ZoneId};
 
 use smallvec::SmallVec;
@@ -34,7 +49,6 @@ use smallvec::SmallVec;
 use crate::memory::in_a_word;
 use crate::space::{Bounds, Vector};
 use crate::summer::Summer;
-use piece::Stored;
 use riders::Riders;
 
 in_a_word! {
@@ -44,56 +58,53 @@ in_a_word! {
     SurfaceId: |word| SurfaceId(word as u16), |value| value.0.into();
 }
 
-/// Pieces, surfaces and carriers, indexed for fast questions.
+/// Pieces, surfaces, carriers and zones, indexed for fast queries. Built by a [`LevelBuilder`].
 ///
-/// Made by a [`LevelBuilder`].
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Carrier, Effect, Keyframe, Level, PathEnd, Piece, Zone};
+///
+/// let mut builder = Level::builder();
+/// builder.add(Piece::block(Vec2::new(-5.0, -1.0), Vec2::new(5.0, 0.0))?);
+/// let path = [(0.0, 0.0), (2.0, 3.0)];
+/// let path = path.map(|(time, y)| Keyframe::new(time, Vec2::new(0.0, y)));
+/// let lift = builder.add_carrier(Carrier::on_path(path.to_vec(), PathEnd::BackAndForth));
+/// builder.add(Piece::block(Vec2::new(1.0, 0.0), Vec2::new(3.0, 0.2))?.riding(lift));
+/// builder.add_zone(Zone::new(Vec2::new(4.0, 0.0), Vec2::new(5.0, 2.0), Effect::Goal));
+/// let mut level = builder.build()?;
+///
+/// level.advance(1.0);
+/// assert_eq!(level.carrier(lift).at(level.time()).offset().y, 1.5);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct Level<V> {
-    points: Vec<V>,
-    faces: Vec<u8>,
-    pieces: Vec<Stored>,
-    index: Index<V>,
+    pieces: Pieces<V>,
+    /// The pieces of the builder: a snapshot is saved as what differs from them.
+    built: Pieces<V>,
     /// Pieces and zones on carriers.
-    riders: Riders<V>,
-    vertices: Vec<V>,
-    triangles: Vec<Triangle>,
-    triangle_index: Index<V>,
-    mesh_tags: Vec<(Tag, Layers)>,
-    surfaces: Vec<Surface<V>>,
-    carriers: Vec<Carrier<V>>,
-    zones: Vec<Zone<V>>,
-    /// Over the zones that stay where they are.
-    zone_index: Index<V>,
-    /// The time before the last tick, and now.
+    riders: Arc<Riders<V>>,
+    surfaces: Arc<Vec<Surface<V>>>,
+    carriers: Arc<Vec<Carrier<V>>>,
+    zones: Arc<Vec<Zone<V>>>,
+    /// The numbers of those that were removed, sorted.
+    removed_zones: Arc<Vec<u16>>,
+    /// The index of the zones that do not ride on a carrier.
+    zone_index: Arc<Index<V>>,
+    /// The time before the last tick, and the current time.
     before: f64,
     time: f64,
     bounds: Bounds<V>,
-    /// The sum of all that stays as it is.
+    /// The checksum of everything that changes by edits only.
     sum: u64,
-    /// Places of the host's, by kind.
-    marks: BTreeMap<u16, Vec<V>>,
-}
-
-/// All that changes in a level: see [`Level::snapshot`].
-#[derive(Clone, Debug, PartialEq)]
-pub struct LevelSnapshot<V> {
-    before: f64,
-    time: f64,
-    /// The carriers that the host sets, in order.
-    set: Vec<Set<V>>,
-}
-
-/// A triangle of a mesh; `mesh` is the index of its tag.
-#[derive(Clone, Copy, Debug)]
-struct Triangle {
-    corners: [u32; 3],
-    seams: Seams,
-    mesh: u16,
+    /// Places that the host stored, by kind.
+    marks: Arc<BTreeMap<u16, Vec<V>>>,
 }
 
 impl<V: Vector> Level<V> {
-    /// Sets the places of one kind that the host keeps for its own moves, as from this tick on:
-    /// anchors, targets, the corners of a rail. `kind` is the host's own number.
+    /// Stores the places of one kind for the game's own moves, from this tick on: anchors, targets,
+    /// the corners of a rail. `kind` is a number of the game's own. Moves read them by
+    /// [`Senses::marks`](crate::moves::Senses::marks).
     ///
     /// ```
     /// use rasant::glam::Vec2;
@@ -106,53 +117,60 @@ impl<V: Vector> Level<V> {
     /// # Ok::<(), rasant::level::LevelError>(())
     /// ```
     pub fn set_marks(&mut self, kind: u16, places: Vec<V>) {
-        self.marks.insert(kind, places);
+        Arc::make_mut(&mut self.marks).insert(kind, places);
     }
 
-    /// A builder with nothing in it.
+    /// A new, empty builder.
     #[must_use]
     pub fn builder() -> LevelBuilder<V> {
         LevelBuilder::new()
     }
 
-    /// The bounds of all pieces, those on carriers where they are at time 0.
+    /// The bounds of all pieces, and of those that were removed. Those on carriers count where they
+    /// are at time 0, or where they were added.
     #[must_use]
     pub fn bounds(&self) -> Bounds<V> {
         self.bounds
     }
 
-    /// How many pieces there are; each triangle of a mesh counts as one.
+    /// The number of pieces. Each triangle of a mesh counts as one.
     #[must_use]
     pub fn len(&self) -> usize {
-        self.pieces.len() + self.triangles.len()
+        self.pieces.count()
     }
 
-    /// Whether there is nothing to stand on or run into.
+    /// Returns true if there are no pieces.
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.len() == 0
     }
 
-    /// Calls `seen` with every piece and triangle where it is now, for
-    /// drawing.
+    /// Calls `seen` with every piece and triangle at its current position, for drawing, in the order
+    /// of the ids.
     pub fn each_shape(&self, mut seen: impl FnMut(Shape<'_, V>, Tag)) {
-        for (number, stored) in self.pieces.iter().enumerate() {
-            let tag = stored.tag.of(number);
-            match tag.carrier {
-                None => seen(stored.shape(&self.points, &self.faces), tag),
-                Some(carrier) => {
-                    let placement = self.carriers[usize::from(carrier.0)].ride().to;
-                    self.moved_shape(stored, placement, |shape| seen(shape, tag));
+        for (id, piece) in self.pieces.all() {
+            let placement = match piece.carrier {
+                Some(carrier) => self.ride(carrier).to,
+                None => Placement::default(),
+            };
+            let tag = piece.tag(id);
+            let Some(mesh) = &piece.mesh else {
+                moved(&piece.points, placement, |points| seen(piece.shape_at(points), tag));
+                continue;
+            };
+            mesh.each(|triangle, surface| {
+                if let Shape::Facet { points, seams } = triangle {
+                    let tag = Tag { surface: surface.unwrap_or(tag.surface), ..tag };
+                    let points: SmallVec<[V; 3]> =
+                        points.iter().map(|&point| placement.apply(point + piece.points[0])).collect();
+                    seen(Shape::Facet { points: &points, seams }, tag);
                 }
-            }
-        }
-        for triangle in &self.triangles {
-            seen(self.triangle_shape(triangle).shape(), self.mesh_tags[usize::from(triangle.mesh)].0);
+            });
         }
     }
 
-    /// Every piece as it was added, its points about its carrier's origin; the triangles of
-    /// meshes are not among them.
+    /// Every piece in the order of the ids. The points of a piece on a carrier are relative to the
+    /// carrier's origin.
     ///
     /// ```
     /// use rasant::glam::Vec2;
@@ -164,55 +182,63 @@ impl<V: Vector> Level<V> {
     /// builder.add(roof.clone());
     /// let level = builder.build()?;
     /// assert_eq!(level.all_pieces().next(), Some(roof.clone()));
-    /// assert!(matches!(roof.shape(), Shape::Polygon { points } if points.len() == 4));
+    /// assert!(matches!(roof.shape(), Shape::Polygon { points, .. } if points.len() == 4));
     /// # Ok::<(), rasant::level::LevelError>(())
     /// ```
     pub fn all_pieces(&self) -> impl Iterator<Item = Piece<V>> + '_ {
-        self.pieces.iter().map(|stored| stored.piece(&self.points, &self.faces))
+        self.pieces_by_id().map(|(_, piece)| piece)
     }
 
-    /// What pieces are made of, by [`SurfaceId`]; the first is the plain surface.
+    /// Every piece with its id, in the order of the ids.
+    pub fn pieces_by_id(&self) -> impl Iterator<Item = (PieceId, Piece<V>)> + '_ {
+        (0..self.pieces.next()).filter_map(|id| Some((PieceId(id), self.pieces.get(id)?)))
+    }
+
+    /// The surfaces, by [`SurfaceId`]. The first is the plain surface.
     #[must_use]
     pub fn surfaces(&self) -> &[Surface<V>] {
         &self.surfaces
     }
 
-    /// What moves, by [`CarrierId`].
+    /// The carriers, by [`CarrierId`], with those that were removed.
     #[must_use]
     pub fn carriers(&self) -> &[Carrier<V>] {
         &self.carriers
     }
 
-    /// The zones as they were added, by [`ZoneId`], those on carriers about its origin.
+    /// The zones as they were added, by [`ZoneId`]. The bounds of a zone on a carrier are relative
+    /// to the carrier's origin.
     #[must_use]
     pub fn all_zones(&self) -> &[Zone<V>] {
         &self.zones
     }
 
-    /// Seconds that the carriers have moved for.
+    /// The time of the carriers, in seconds.
     #[must_use]
     pub fn time(&self) -> f64 {
         self.time
     }
 
-    /// Begins a tick of `dt` seconds: moves the carriers on their paths, and those that the
-    /// host sets to where it has put them ([`Self::place`]). Call it once a tick, before the
-    /// ticks of the bodies.
+    /// Begins a tick of `dt` seconds: moves the carriers along their paths, and to where the host
+    /// placed them ([`Self::place`]). Call it once per tick, before the ticks of the bodies.
     pub fn advance(&mut self, dt: f32) {
         self.before = self.time;
         self.time += f64::from(dt);
-        self.riders.advance(&mut self.carriers, self.time);
+        if !self.carriers.is_empty() {
+            let carriers = Arc::make_mut(&mut self.carriers);
+            Arc::make_mut(&mut self.riders).advance(carriers, self.time);
+        }
     }
 
-    /// Puts the carriers on paths where they are at `time`, at the end of a tick of
-    /// `dt` seconds. Those that the host sets stay where they are: a [`Self::snapshot`]
-    /// has them too.
+    /// Moves the carriers with paths to their placements at `time`, at the end of a tick of `dt`
+    /// seconds. Carriers that the host places stay where they are; a [`Self::snapshot`] includes
+    /// them.
     pub fn set_time(&mut self, time: f64, dt: f32) {
         self.put_at(time - f64::from(dt), time);
     }
 
-    /// All that changes in a level, to be put back: with it and the states of the bodies,
-    /// a game replays to the same bits.
+    /// Everything that changes in a level. With it and the states of the bodies, a game replays to
+    /// the same bits.
     ///
     /// ```
     /// use rasant::glam::Vec2;
@@ -220,7 +246,7 @@ impl<V: Vector> Level<V> {
     /// use rasant::{Carrier, Level};
     ///
     /// let mut builder = Level::<Vec2>::builder();
-    /// let path = [0.0, 2.0].map(|time| Keyframe { time, offset: Vec2::X * time, turn: 0.0 });
+    /// let path = [0.0, 2.0].map(|time| Keyframe::new(time, Vec2::X * time));
     /// let raft = builder.add_carrier(Carrier::on_path(path.into(), PathEnd::BackAndForth));
     /// let mut level = builder.build()?;
     /// level.advance(0.5);
@@ -232,31 +258,30 @@ impl<V: Vector> Level<V> {
     /// ```
     #[must_use]
     pub fn snapshot(&self) -> LevelSnapshot<V> {
-        let set = self.carriers.iter().filter_map(Carrier::set).collect();
-        LevelSnapshot { before: self.before, time: self.time, set }
+        LevelSnapshot::of(self)
     }
 
-    /// Puts a level back to where it was. A snapshot of another level puts back its time,
-    /// and of its carriers as many as there are.
+    /// Restores a snapshot of this level, or of one that was built in the same way: its time, its
+    /// carriers, surfaces, zones and marks, and all edits of pieces.
     pub fn restore(&mut self, snapshot: &LevelSnapshot<V>) {
-        let set_by_host = self.carriers.iter_mut().filter(|carrier| carrier.set().is_some());
-        set_by_host.zip(&snapshot.set).for_each(|(carrier, set)| carrier.put_back(*set));
-        self.put_at(snapshot.before, snapshot.time);
+        snapshot.restore_to(self);
     }
 
-    /// Puts the carriers on paths where they are in a tick from one time to another.
+    /// Moves the carriers with paths to their placements for a tick from one time to another.
     fn put_at(&mut self, before: f64, time: f64) {
         (self.before, self.time) = (before, time);
-        for carrier in &mut self.carriers {
-            carrier.go_to(before, time);
+        let carriers = Arc::make_mut(&mut self.carriers);
+        for number in 0..carriers.len() {
+            let parent = ride_of(carriers, carriers[number].parent());
+            carriers[number].go_to(before, time, parent);
         }
-        self.riders.put(&self.carriers);
+        Arc::make_mut(&mut self.riders).put(carriers);
     }
 
-    /// One of the carriers.
+    /// A carrier.
     ///
     /// # Panics
-    /// When the level has no such carrier.
+    /// If the level never had such a carrier.
     #[must_use]
     pub fn carrier(&self, id: CarrierId) -> &Carrier<V> {
         self.carriers.get(usize::from(id.0)).unwrap_or_else(|| self.has_no(id))
@@ -267,104 +292,120 @@ impl<V: Vector> Level<V> {
         panic!("the level has no carrier {id}: it has {}", self.carriers.len())
     }
 
-    /// Puts a carrier that the host sets to `placement` in the tick that the next
-    /// [`Self::advance`] begins. It carries its riders there, and pushes what is in its way.
-    /// One that has been nowhere yet is there at once, and takes nobody along. A placement
-    /// that is not finite is not taken, nor is one of a carrier on a path: that stays on it.
+    /// Places a carrier of the host in the tick that the next [`Self::advance`] begins. It carries
+    /// its riders along and pushes what is in its path. A carrier that has not been placed yet is
+    /// there at once, without carrying riders. The placement is relative to the carrier that it rides
+    /// on, if it rides on one. A placement that is not finite is ignored, as is one of a carrier with
+    /// a path, or of one that was removed.
     ///
     /// # Panics
-    /// When the level has no such carrier.
+    /// If the level never had such a carrier.
     pub fn place(&mut self, carrier: CarrierId, placement: Placement<V>) {
         if usize::from(carrier.0) >= self.carriers.len() {
             self.has_no(carrier);
         }
-        if placement.is_finite() {
-            self.carriers[usize::from(carrier.0)].place(placement);
-            self.riders.placed(&self.carriers, carrier.0);
+        let number = usize::from(carrier.0);
+        if placement.is_finite() && !self.carriers[number].is_removed() {
+            let carriers = Arc::make_mut(&mut self.carriers);
+            let parent = ride_of(carriers, carriers[number].parent());
+            carriers[number].place(placement, parent);
+            Arc::make_mut(&mut self.riders).placed(carriers, carrier.0);
         }
     }
 
-    /// Calls `seen` with every zone where it is now, for drawing.
+    /// Calls `seen` with every zone at its current position, for drawing.
     pub fn each_zone(&self, mut seen: impl FnMut(ZoneId, Zone<V>)) {
-        for number in 0..self.zones.len() as u16 {
-            seen(ZoneId(number), self.placed(&self.zones[usize::from(number)]));
+        for number in (0..self.zones.len() as u32).map(|number| number as u16) {
+            if let Some(zone) = self.live_zone(number) {
+                seen(ZoneId(number), self.placed(zone));
+            }
         }
     }
 
-    /// A zone where its carrier has taken it.
+    /// A zone at the current placement of its carrier.
     fn placed(&self, zone: &Zone<V>) -> Zone<V> {
         match zone.carrier.and_then(|id| self.carriers.get(usize::from(id.0))) {
             Some(carrier) => Zone { bounds: carrier.ride().to.moved(&zone.bounds), ..*zone },
             None => *zone,
         }
     }
+}
 
-    fn triangle_shape(&self, triangle: &Triangle) -> TriangleShape<V> {
-        TriangleShape {
-            points: triangle.corners.map(|corner| self.vertices[corner as usize]),
-            seams: triangle.seams,
-            mesh: triangle.mesh,
+/// Calls `seen` with the points moved to `placement`.
+fn moved<V: Vector>(points: &[V], placement: Placement<V>, seen: impl FnOnce(&[V])) {
+    let moved: SmallVec<[V; 64]> = points.iter().map(|&point| placement.apply(point)).collect();
+    seen(&moved);
+}
+
+/// Passes a piece on a carrier, at the placement of the carrier.
+fn find_carried<V: Vector>(
+    piece: &Piece<V>,
+    tag: Tag,
+    placement: Placement<V>,
+    region: &Bounds<V>,
+    found: &mut impl Found<V>,
+) {
+    let Some(mesh) = &piece.mesh else {
+        return moved(&piece.points, placement, |points| found.piece(piece.shape_at(points), tag));
+    };
+    let region = placement.unmoved(region);
+    let offset = piece.points[0];
+    let region = Bounds { min: region.min - offset, max: region.max - offset };
+    mesh.query(&region, |triangle| {
+        let points = triangle.points.map(|point| placement.apply(point + offset));
+        let tag = Tag { surface: triangle.surface().unwrap_or(tag.surface), ..tag };
+        found.piece(Shape::Facet { points: &points, seams: triangle.seams }, tag);
+    });
+}
+
+/// Passes the triangles of a mesh that overlap `region`.
+#[inline(never)]
+fn find_triangles<V: Vector>(
+    mesh: &MeshShape<V>,
+    offset: V,
+    tag: Tag,
+    region: &Bounds<V>,
+    found: &mut impl Found<V>,
+) {
+    let is_moved = offset != V::ZERO;
+    let region = Bounds { min: region.min - offset, max: region.max - offset };
+    mesh.query(&region, |triangle| {
+        let tag = Tag { surface: triangle.surface().unwrap_or(tag.surface), ..tag };
+        if is_moved {
+            let points = triangle.points.map(|point| point + offset);
+            found.piece(Shape::Facet { points: &points, seams: triangle.seams }, tag);
+        } else {
+            found.piece(triangle.shape(), tag);
         }
-    }
-
-    /// Calls `seen` with the shape of a piece moved to `placement`.
-    fn moved_shape(&self, stored: &Stored, placement: Placement<V>, mut seen: impl FnMut(Shape<'_, V>)) {
-        let moved: SmallVec<[V; 64]> =
-            stored.points(&self.points).iter().map(|&point| placement.apply(point)).collect();
-        seen(stored.shape_of(&moved, &self.faces));
-    }
-}
-
-/// The corners of a triangle, gathered from its mesh.
-struct TriangleShape<V> {
-    points: [V; 3],
-    seams: Seams,
-    mesh: u16,
-}
-
-impl<V: Vector> TriangleShape<V> {
-    fn shape(&self) -> Shape<'_, V> {
-        Shape::Facet { points: &self.points, seams: self.seams }
-    }
+    });
 }
 
 impl<V: Vector> Surroundings<V> for Level<V> {
     fn pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut impl Found<V>) {
-        self.index.query(region, |number| {
-            let stored = &self.pieces[number as usize];
-            if stored.layers.intersects(mask) {
-                let tag = stored.tag.of(number as usize);
-                match stored.block(&self.points) {
-                    Some((min, max)) => found.block(min, max, tag),
-                    None => found.piece(stored.shape(&self.points, &self.faces), tag),
-                }
+        self.pieces.query(region, |item| {
+            if !item.layers.intersects(mask) {
+                return;
             }
-        });
-        self.triangle_index.query_places(region, |places| {
-            // All are fetched before one is used: the machine waits for them at once.
-            let mut near: SmallVec<[TriangleShape<V>; index::ROOM]> = SmallVec::new();
-            near.extend(places.iter().map(|&place| self.triangle_shape(&self.triangles[place as usize])));
-            for triangle in &near {
-                let (tag, layers) = self.mesh_tags[usize::from(triangle.mesh)];
-                if layers.intersects(mask) {
-                    found.piece(triangle.shape(), tag);
-                }
+            match &item.form {
+                Form::Block(bounds) => found.block(bounds.min, bounds.max, item.tag()),
+                Form::Other(piece) => match &piece.mesh {
+                    None => found.piece(piece.shape(), item.tag()),
+                    Some(mesh) => find_triangles(mesh, piece.points[0], item.tag(), region, found),
+                },
             }
         });
         self.riders.near(region, |carrier| {
             let placement = self.carriers[usize::from(carrier)].ride().to;
-            self.riders.pieces_on(carrier, placement, region, |number| {
-                let stored = &self.pieces[number as usize];
-                if stored.layers.intersects(mask) {
-                    let tag = stored.tag.of(number as usize);
-                    self.moved_shape(stored, placement, |shape| found.piece(shape, tag));
+            self.riders.pieces_on(carrier, placement, region, |id, piece| {
+                if piece.layers.intersects(mask) {
+                    find_carried(piece, piece.tag(id), placement, region, found);
                 }
             });
         });
     }
 
-    fn host(&self, errand: impl Errand<V>) {
-        errand.in_level(self);
+    fn accept(&self, visitor: impl Visitor<V>) {
+        visitor.visit_level(self);
     }
 
     fn surface(&self, id: SurfaceId) -> Surface<V> {
@@ -376,7 +417,7 @@ impl<V: Vector> Surroundings<V> for Level<V> {
     }
 
     fn zone(&self, id: ZoneId) -> Option<Zone<V>> {
-        self.zones.get(usize::from(id.0)).map(|zone| self.placed(zone))
+        self.live_zone(id.0).map(|zone| self.placed(zone))
     }
 
     fn zones(&self, region: &Bounds<V>, mut found: impl FnMut(ZoneId)) {
@@ -407,7 +448,11 @@ impl<V: Vector> Surroundings<V> for Level<V> {
         sum.word(self.sum);
         let mut is_still = true;
         self.riders.near(region, |carrier| {
-            let Ride { from, to } = self.carriers[usize::from(carrier)].ride();
+            let ride = self.carriers[usize::from(carrier)].ride();
+            if !self.riders.is_near(carrier, &ride, region) {
+                return;
+            }
+            let Ride { from, to } = ride;
             is_still &= from == to;
             sum.word(u64::from(carrier));
             [to.offset(), to.right(), to.up()].into_iter().for_each(|vector| sum.vector(vector));
@@ -426,7 +471,7 @@ impl<V: Vector> Surroundings<V> for Level<V> {
             let mut is_near = false;
             if ride.from != ride.to {
                 for placement in [ride.to, ride.from] {
-                    self.riders.pieces_on(carrier, placement, region, |_| is_near = true);
+                    self.riders.pieces_on(carrier, placement, region, |_, _| is_near = true);
                 }
             }
             if is_near {

@@ -6,51 +6,63 @@ use core::hash::Hash as _;
 use glam::{DVec2, DVec3, Quat, Vec2, Vec3};
 use thiserror::Error;
 
-use crate::space::{MAX_LENGTH, Vector};
+use crate::space::{Bounds, MAX_LENGTH, Vector};
 use crate::summer::Summer;
 
 use super::carrier::CarrierId;
 use super::layers::Layers;
+use super::mesh::MeshShape;
+use super::placement::Placement;
 use super::surface::SurfaceId;
 
-/// Names a piece of a level. Each triangle of a mesh has the id of its mesh.
+/// The id of a piece of a level. All triangles of a mesh have the id of the mesh.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct PieceId(pub u32);
 
-/// What a body needs to know of a piece besides its shape.
+/// The properties of a piece beside its shape.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Tag {
-    /// Which piece it is; the host's own number.
+    /// The piece, or the host's own number for it.
     pub piece: PieceId,
-    /// What it is made of.
+    /// The material.
     pub surface: SurfaceId,
-    /// What it rides on.
+    /// The carrier that it rides on.
     pub carrier: Option<CarrierId>,
-    /// Whether it is solid only to feet that come down on it.
+    /// True if it is solid only to feet that come down on it.
     pub one_way: bool,
 }
 
-/// Which sides of a segment are solid.
+/// The sides of a segment that are solid.
+///
+/// ```
+/// use rasant::Piece;
+/// use rasant::glam::Vec2;
+/// use rasant::level::Sides;
+///
+/// // A wall that bodies on its right can pass.
+/// let wall = Piece::segment(Vec2::ZERO, Vec2::new(0.0, 3.0), Sides::Left)?;
+/// # let _ = wall;
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Sides {
     /// Both.
     #[default]
     Both,
-    /// Only the left one, seen along the segment from its first end: for
-    /// ground drawn from left to right, the upper side.
+    /// Only the left side, seen along the segment from its first end. For ground drawn from left to
+    /// right, that is the upper side.
     Left,
 }
 
-/// Edges that are no edges of the surface: the flat or hollow seams between a
-/// triangle and its neighbours. Edge `i` goes from corner `i` to the next. Contact
-/// never answers with an edge that is hidden from the side where the hull is.
+/// The edges of a facet that are not edges of the surface: the flat or hollow seams between a
+/// triangle and its neighbours. Edge `i` goes from corner `i` to the next. Contact never answers
+/// with an edge that is hidden from the side where the hull is.
 ///
-/// What is hollow in front is sharp behind, so each edge is hidden from the front
-/// (from where the corners run counter-clockwise) and from behind by itself. Hide
-/// one only where the surface goes on at an angle of at most half a turn, measured
-/// through the space on that side.
+/// An edge that is hollow in front is sharp behind, so each edge is hidden from the front (from
+/// where the corners run counter-clockwise) and from behind separately. Hide an edge only where the
+/// surface continues at an angle of at most half a turn, measured through the space on that side.
 ///
 /// ```
 /// use rasant::level::Seams;
@@ -65,16 +77,22 @@ pub struct Seams {
 }
 
 impl Seams {
-    /// Both sides in one number.
+    /// Both sides as one number.
     pub(super) fn bits(self) -> u16 {
         u16::from(self.front) << 8 | u16::from(self.back)
+    }
+
+    /// The inverse of [`Self::bits`].
+    #[cfg(feature = "serde")]
+    pub(super) fn of_bits(bits: u16) -> Self {
+        let [front, back] = bits.to_be_bytes();
+        Self { front, back }
     }
 
     /// Every edge is exposed.
     pub const NONE: Self = Self { front: 0, back: 0 };
 
-    /// These, with edge `edge` hidden from both sides, as where two facets are
-    /// parts of one plane.
+    /// These, with edge `edge` hidden from both sides, as between two facets in one plane.
     #[must_use]
     pub fn with(self, edge: usize) -> Self {
         self.with_front(edge).with_back(edge)
@@ -92,22 +110,22 @@ impl Seams {
         Self { back: self.back | 1 << (edge & 7), ..self }
     }
 
-    /// Whether edge `edge` is hidden from the front.
+    /// Returns true if edge `edge` is hidden from the front.
     #[must_use]
     #[inline]
     pub fn hides_front(self, edge: usize) -> bool {
         self.front >> (edge & 7) & 1 == 1
     }
 
-    /// Whether edge `edge` is hidden from behind.
+    /// Returns true if edge `edge` is hidden from behind.
     #[must_use]
     #[inline]
     pub fn hides_back(self, edge: usize) -> bool {
         self.back >> (edge & 7) & 1 == 1
     }
 
-    /// The edges hidden from a hull that is wholly in front of the facet's plane,
-    /// wholly behind it, or on both sides: a bit each.
+    /// The hidden edges, one bit each, for a hull that is wholly in front of the facet's plane,
+    /// wholly behind it, or on both sides.
     #[inline]
     pub(crate) fn hidden_from(self, front: bool, back: bool) -> u8 {
         match (front, back) {
@@ -118,57 +136,98 @@ impl Seams {
     }
 }
 
-/// A convex shape, as [`Surroundings`](super::Surroundings) gives it.
+/// A convex shape, as [`Surroundings`](super::Surroundings) returns it.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::level::Shape;
+/// use rasant::{Level, Piece};
+///
+/// let mut builder = Level::builder();
+/// builder.add(Piece::ball(Vec2::Y, 0.5)?);
+/// let level = builder.build()?;
+/// level.each_shape(|shape, tag| {
+///     if let Shape::Ball { centre, radius } = shape {
+///         println!("draw piece {:?}: a disc of {radius} m at {centre}", tag.piece);
+///     }
+/// });
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug)]
 pub enum Shape<'a, V> {
     /// A disc in two dimensions, a ball in three.
     Ball {
-        /// The middle.
+        /// The centre.
         centre: V,
-        /// Above 0.
+        /// The radius, above 0.
         radius: f32,
     },
-    /// Two dimensions only: a thin straight line.
+    /// Two dimensions only: a straight line without thickness.
     Segment {
-        /// Where it begins and ends.
+        /// The two ends.
         ends: [V; 2],
-        /// Which sides are solid.
+        /// The sides that are solid.
         sides: Sides,
+    },
+    /// Everything within `radius` of the line between two points.
+    Capsule {
+        /// The two ends of the line, which differ.
+        ends: [V; 2],
+        /// The radius, above 0.
+        radius: f32,
     },
     /// Two dimensions only: a solid convex polygon, counter-clockwise.
     Polygon {
-        /// Three corners or more.
+        /// At least three corners.
         points: &'a [V],
+        /// How far the outline is moved out, with round corners: 0 for sharp ones.
+        rounding: f32,
     },
-    /// Three dimensions only: a thin flat convex facet, solid from both sides.
+    /// Three dimensions only: a flat convex facet without thickness, solid from both sides.
     Facet {
-        /// Three corners or more, counter-clockwise seen from the outside.
+        /// At least three corners, counter-clockwise seen from outside.
         points: &'a [V],
-        /// Edges that are not exposed.
+        /// Edges that are hidden.
         seams: Seams,
     },
     /// Three dimensions only: a convex solid.
     Solid {
         /// The corners.
         points: &'a [V],
-        /// The faces one after the other: how many corners, then their places
-        /// in `points`, counter-clockwise seen from outside.
+        /// The faces one after the other: the number of corners, then their indices in `points`,
+        /// counter-clockwise seen from outside.
         faces: &'a [u8],
+        /// How far the faces are moved out, with round edges and corners: 0 for sharp ones.
+        rounding: f32,
+    },
+    /// Three dimensions only: a triangle mesh. A [`Level`](super::Level) passes its triangles as
+    /// facets; only [`Piece::shape`] returns it whole.
+    Mesh {
+        /// The triangles.
+        mesh: &'a MeshShape<V>,
+        /// The displacement of all vertices.
+        offset: V,
     },
 }
 
-/// The faces of a box whose corner `i` is at the greater end of x, y and z
-/// where bits 0, 1 and 2 of `i` are set.
+/// The faces of a box whose corner `i` is at the greater end of x, y and z where bits 0, 1 and 2 of
+/// `i` are set.
 const BOX_FACES: [u8; 30] =
     [4, 0, 4, 6, 2, 4, 1, 3, 7, 5, 4, 0, 1, 5, 4, 4, 2, 6, 7, 3, 4, 0, 2, 3, 1, 4, 4, 5, 7, 6];
 
 impl<V: Vector> Shape<'_, V> {
-    /// Gives `seen` the corners of each face, counter-clockwise from outside: of a solid all
-    /// of them, of a facet the one. Of balls and of what is flat there are none.
+    /// Calls `seen` with the corners of each face, counter-clockwise from outside, without the
+    /// rounding. A facet is one face; balls, capsules and two-dimensional shapes have none.
     pub fn each_face(&self, mut seen: impl FnMut(&[V])) {
         match *self {
             Self::Facet { points, .. } => seen(points),
-            Self::Solid { points, mut faces } => {
+            Self::Mesh { mesh, offset } => mesh.each(|triangle, _| {
+                if let Shape::Facet { points, .. } = triangle {
+                    let moved: Vec<V> = points.iter().map(|&point| point + offset).collect();
+                    seen(&moved);
+                }
+            }),
+            Self::Solid { points, mut faces, .. } => {
                 while let Some((&count, rest)) = faces.split_first() {
                     let (face, rest) = rest.split_at(usize::from(count));
                     let corners: Vec<V> = face.iter().map(|&corner| points[usize::from(corner)]).collect();
@@ -176,12 +235,11 @@ impl<V: Vector> Shape<'_, V> {
                     faces = rest;
                 }
             }
-            Self::Ball { .. } | Self::Segment { .. } | Self::Polygon { .. } => {}
+            Self::Ball { .. } | Self::Capsule { .. } | Self::Segment { .. } | Self::Polygon { .. } => {}
         }
     }
 
-    /// Calls `seen` with a box along the axes, of the right kind for the
-    /// dimension.
+    /// Calls `seen` with an axis-aligned box, as the right kind of shape for the dimension.
     pub fn block<R>(min: V, max: V, seen: impl FnOnce(Shape<'_, V>) -> R) -> R {
         let corner = |index: usize| {
             let mut at = [0.0; 3];
@@ -192,73 +250,189 @@ impl<V: Vector> Shape<'_, V> {
             V::from_array(at)
         };
         if V::DIMENSION == 2 {
-            seen(Shape::Polygon { points: &[0, 1, 3, 2].map(corner) })
+            seen(Shape::Polygon { points: &[0, 1, 3, 2].map(corner), rounding: 0.0 })
         } else {
-            seen(Shape::Solid { points: &[0, 1, 2, 3, 4, 5, 6, 7].map(corner), faces: &BOX_FACES })
+            let points = [0, 1, 2, 3, 4, 5, 6, 7].map(corner);
+            seen(Shape::Solid { points: &points, faces: &BOX_FACES, rounding: 0.0 })
         }
     }
 }
 
+/// A box along axes of its own, moved out by a radius: the shape of every hull. It is a ball, a
+/// capsule, or a box with round or sharp edges.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::level::{RoundBox, Shape};
+///
+/// let (right, up) = (Vec2::X, Vec2::Y);
+/// let post = RoundBox { centre: Vec2::Y, right, up, half: Vec2::Y * 0.6, radius: 0.4 };
+/// post.with_shape(|shape| assert!(matches!(shape, Shape::Capsule { radius: 0.4, .. })));
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct RoundBox<V> {
+    /// The centre.
+    pub centre: V,
+    /// The first axis, of length 1.
+    pub right: V,
+    /// The second axis, of length 1 and perpendicular to the first.
+    pub up: V,
+    /// Half the sides along the axes, without the radius. Each may be 0.
+    pub half: V,
+    /// The radius, at least 0.
+    pub radius: f32,
+}
+
+impl<V: Vector> RoundBox<V> {
+    /// Calls `seen` with the shape.
+    pub fn with_shape<R>(&self, seen: impl FnOnce(Shape<'_, V>) -> R) -> R {
+        /// The thickness of a flat box, as a fraction of its longest half side.
+        const THIN: f32 = 1e-4;
+        let Self { centre, right, up, half, radius } = *self;
+        let sides = half.to_array();
+        let is_long = |axis: &usize| sides[*axis] > 0.0;
+        let mut long = (0..V::DIMENSION).filter(is_long);
+        let along = |local: [f32; 3]| V::from_array(local).out_of_axes(right, up);
+        match (long.next(), long.next()) {
+            (None, _) => seen(Shape::Ball { centre, radius }),
+            (Some(axis), None) => {
+                let mut end = [0.0; 3];
+                end[axis] = sides[axis];
+                let end = along(end);
+                seen(Shape::Capsule { ends: [centre - end, centre + end], radius })
+            }
+            _ => {
+                let thin = THIN * sides.into_iter().fold(0.0, f32::max);
+                let sides = sides.map(|side| side.max(thin));
+                let corner = |index: usize| {
+                    let mut local = [0.0; 3];
+                    for (axis, local) in local.iter_mut().enumerate().take(V::DIMENSION) {
+                        *local = if index >> axis & 1 == 1 { sides[axis] } else { -sides[axis] };
+                    }
+                    centre + along(local)
+                };
+                if V::DIMENSION == 2 {
+                    // Counter-clockwise, also if the axes are mirrored.
+                    let turn = right.turn_to(up) >= 0.0;
+                    let order = if turn { [0, 1, 3, 2] } else { [0, 2, 3, 1] };
+                    seen(Shape::Polygon { points: &order.map(corner), rounding: radius })
+                } else {
+                    let points = [0, 1, 2, 3, 4, 5, 6, 7].map(corner);
+                    seen(Shape::Solid { points: &points, faces: &BOX_FACES, rounding: radius })
+                }
+            }
+        }
+    }
+
+    /// Its world bounds.
+    #[must_use]
+    pub fn bounds(&self) -> Bounds<V> {
+        let Self { centre, right, up, half, radius } = *self;
+        let mut reach = V::splat(radius);
+        for axis in 0..V::DIMENSION {
+            let mut along = [0.0; 3];
+            along[axis] = half.component(axis);
+            reach += V::from_array(along).out_of_axes(right, up).abs();
+        }
+        Bounds { min: centre - reach, max: centre + reach }
+    }
+}
+
 /// Why a piece cannot be made.
+///
+/// ```
+/// use rasant::Piece;
+/// use rasant::glam::Vec2;
+///
+/// let bow_tie = [(0.0, 0.0), (2.0, 2.0), (2.0, 0.0), (0.0, 2.0)].map(|(x, y)| Vec2::new(x, y));
+/// println!("{}", Piece::polygon(&bow_tie).unwrap_err());
+/// ```
 #[derive(Clone, Debug, PartialEq, Error)]
 #[non_exhaustive]
 pub enum PieceError {
     /// A coordinate or size is NaN or infinite.
     #[error("a coordinate or size is NaN or infinite, expected a finite number")]
     NotFinite,
-    /// A coordinate or size is further out than [`MAX_LENGTH`].
+    /// A coordinate or size is beyond [`MAX_LENGTH`].
     #[error("a coordinate or size is {0}, expected at most {MAX_LENGTH} m")]
     TooFar(f32),
-    /// A size is zero or negative.
+    /// A size is not above 0.
     #[error("a size is {0}, expected more than 0")]
     Size(f32),
     /// A polygon, facet or solid has too few corners, or no area or volume.
     #[error("{corners} corners without an area or volume, expected a convex shape")]
     Flat {
-        /// How many corners were given.
+        /// The number of corners.
         corners: usize,
     },
-    /// The corners turn the wrong way.
+    /// The outline is not convex at a corner.
     #[error("corner {corner} turns clockwise, expected a convex outline, counter-clockwise")]
     NotConvex {
-        /// The place of the corner, from 0.
+        /// The corner, from 0.
         corner: usize,
     },
-    /// The outline goes round more than once, as that of a star does.
-    #[error("the outline goes round {times} times, expected a convex outline that goes round once")]
+    /// The outline goes around more than once, as that of a star does.
+    #[error("the outline goes around {times} times, expected a convex outline that goes around once")]
     Winds {
-        /// How often it goes round.
+        /// How many times it goes around.
         times: u32,
     },
-    /// The corners of a facet do not lie in one plane.
+    /// The corners of a facet are not in one plane.
     #[error("corner {corner} is {off} m off the plane of the first three, expected a flat outline")]
     NotFlat {
-        /// The place of the corner, from 0.
+        /// The corner, from 0.
         corner: usize,
-        /// How far off it is, in metres.
+        /// Its distance from the plane, in metres.
         off: f32,
     },
-    /// More corners than a piece can have.
+    /// There are more corners than a piece can have.
     #[error("{corners} corners, expected at most {most}")]
     TooMany {
-        /// How many were given.
+        /// The number of corners.
         corners: usize,
-        /// The most there can be.
+        /// The maximum.
         most: usize,
     },
-    /// A triangle names a vertex that is not there.
-    #[error("triangle {triangle} names vertex {vertex}, but there are only {vertices}")]
+    /// A triangle refers to a vertex that does not exist.
+    #[error("triangle {triangle} refers to vertex {vertex}, but there are only {vertices} vertices")]
     NoVertex {
-        /// The place of the triangle, from 0.
+        /// The triangle, from 0.
         triangle: usize,
-        /// The vertex it names.
+        /// The vertex it refers to.
         vertex: u32,
-        /// How many vertices there are.
+        /// The number of vertices.
         vertices: usize,
     },
+    /// A mesh does not have a surface for each triangle.
+    #[error("{surfaces} surfaces for {triangles} triangles, expected one for each")]
+    Surfaces {
+        /// The number of surfaces.
+        surfaces: usize,
+        /// The number of triangles.
+        triangles: usize,
+    },
+    /// The number of columns of a height grid does not fit the number of heights.
+    #[error("{heights} heights for {columns} columns, expected at least 2 whole rows of at least 2")]
+    Grid {
+        /// The number of heights.
+        heights: usize,
+        /// The number of columns.
+        columns: usize,
+    },
+    /// The rounding of a box is not less than half its shortest side.
+    #[error("a rounding of {rounding}, expected less than {most}: half the shortest side")]
+    Rounding {
+        /// The rounding.
+        rounding: f32,
+        /// Half the shortest side.
+        most: f32,
+    },
+    /// A mesh or facet cannot be grown.
+    #[error("a mesh or facet cannot be grown, expected a ball, capsule, segment, polygon or solid")]
+    NotSolid,
 }
 
-/// A convex obstacle and what it is made of.
+/// A convex obstacle with its material.
 ///
 /// ```
 /// use rasant::glam::{Vec2, Vec3};
@@ -272,44 +446,44 @@ pub enum PieceError {
 /// # Ok::<(), rasant::level::PieceError>(())
 /// ```
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(
+    feature = "serde",
+    derive(serde::Serialize, serde::Deserialize),
+    serde(bound(
+        serialize = "V: Vector + serde::Serialize",
+        deserialize = "V: Vector + serde::Deserialize<'de>"
+    ))
+)]
 pub struct Piece<V> {
     pub(super) kind: Kind,
     pub(super) points: Vec<V>,
     pub(super) faces: Vec<u8>,
+    pub(super) mesh: Option<MeshShape<V>>,
     pub(super) radius: f32,
-    /// The surface, plain if nothing is said.
+    /// The surface. The default is the plain one.
     pub surface: SurfaceId,
-    /// The layers it is on, [`Layers::GROUND`] if nothing is said.
+    /// The layers it is on. The default is [`Layers::GROUND`].
     pub layers: Layers,
-    /// The carrier it rides on. Its points are then about the carrier's
-    /// origin.
+    /// The carrier that it rides on. Its points are then relative to the carrier's origin.
     pub carrier: Option<CarrierId>,
-    /// Whether it is solid only to feet that come down on it.
+    /// True if it is solid only to feet that come down on it.
     pub one_way: bool,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(super) enum Kind {
     Ball,
+    Capsule,
     Segment(Sides),
     Polygon,
     Facet,
     Solid,
+    /// The only point is the displacement of the mesh.
+    Mesh,
 }
 
-impl Kind {
-    fn shape<'a, V: Vector>(self, radius: f32, points: &'a [V], faces: &'a [u8]) -> Shape<'a, V> {
-        match self {
-            Self::Ball => Shape::Ball { centre: points[0], radius },
-            Self::Segment(sides) => Shape::Segment { ends: [points[0], points[1]], sides },
-            Self::Polygon => Shape::Polygon { points },
-            Self::Facet => Shape::Facet { points, seams: Seams::NONE },
-            Self::Solid => Shape::Solid { points, faces },
-        }
-    }
-}
-
-/// Corners that one piece can have.
+/// The maximum number of corners of a piece.
 const MOST_CORNERS: usize = 64;
 
 impl<V: Vector> Piece<V> {
@@ -322,6 +496,7 @@ impl<V: Vector> Piece<V> {
             kind,
             points,
             faces: Vec::new(),
+            mesh: None,
             radius: 0.0,
             surface: SurfaceId::default(),
             layers: Layers::GROUND,
@@ -330,16 +505,55 @@ impl<V: Vector> Piece<V> {
         })
     }
 
-    /// Its shape, about its carrier's origin where it rides on one.
+    /// The shape, relative to the carrier's origin if it rides on one.
     #[must_use]
     pub fn shape(&self) -> Shape<'_, V> {
-        self.kind.shape(self.radius, &self.points, &self.faces)
+        self.shape_at(&self.points)
     }
 
-    /// A box along the axes from `min` to `max`.
+    /// The shape with `points` in place of its own.
+    pub(super) fn shape_at<'a>(&'a self, points: &'a [V]) -> Shape<'a, V> {
+        let Self { kind, radius, .. } = *self;
+        match (kind, &self.mesh) {
+            (Kind::Mesh, Some(mesh)) => Shape::Mesh { mesh, offset: points[0] },
+            (Kind::Ball | Kind::Mesh, _) => Shape::Ball { centre: points[0], radius },
+            (Kind::Capsule, _) => Shape::Capsule { ends: [points[0], points[1]], radius },
+            (Kind::Segment(sides), _) => Shape::Segment { ends: [points[0], points[1]], sides },
+            (Kind::Polygon, _) => Shape::Polygon { points, rounding: radius },
+            (Kind::Facet, _) => Shape::Facet { points, seams: Seams::NONE },
+            (Kind::Solid, _) => Shape::Solid { points, faces: &self.faces, rounding: radius },
+        }
+    }
+
+    /// Calls `seen` with the shape where a carrier at this placement has it. A mesh is not moved.
+    pub fn with_shape_at(&self, placement: Placement<V>, seen: impl FnOnce(Shape<'_, V>)) {
+        if self.mesh.is_some() {
+            return seen(self.shape());
+        }
+        let points: Vec<V> = self.points.iter().map(|&point| placement.apply(point)).collect();
+        seen(self.shape_at(&points));
+    }
+
+    /// The bounds of the shape, relative to the carrier's origin if it rides on one.
+    #[must_use]
+    pub fn bounds(&self) -> Bounds<V> {
+        if let Some(mesh) = &self.mesh {
+            let Bounds { min, max } = mesh.bounds();
+            return Bounds { min: min + self.points[0], max: max + self.points[0] };
+        }
+        let bounds = Bounds::around(&self.points);
+        if self.radius > 0.0 { bounds.widened(V::splat(self.radius)) } else { bounds }
+    }
+
+    /// The number of pieces that it counts as: one, or one per triangle of a mesh.
+    pub(super) fn count(&self) -> usize {
+        self.mesh.as_ref().map_or(1, MeshShape::len)
+    }
+
+    /// An axis-aligned box from `min` to `max`.
     ///
     /// # Errors
-    /// When a corner is not finite, or a side is not longer than 0.
+    /// If a corner is not finite, or a side is not longer than 0.
     pub fn block(min: V, max: V) -> Result<Self, PieceError> {
         if !(min.is_finite() && max.is_finite()) {
             return Err(PieceError::NotFinite);
@@ -349,10 +563,10 @@ impl<V: Vector> Piece<V> {
             positive(size.component(axis))?;
         }
         Shape::block(min, max, |shape| match shape {
-            Shape::Solid { points, faces } => {
+            Shape::Solid { points, faces, .. } => {
                 Ok(Self { faces: faces.to_vec(), ..Self::new(Kind::Solid, points.to_vec())? })
             }
-            Shape::Polygon { points } => Self::new(Kind::Polygon, points.to_vec()),
+            Shape::Polygon { points, .. } => Self::new(Kind::Polygon, points.to_vec()),
             _ => Err(PieceError::Flat { corners: 0 }),
         })
     }
@@ -360,13 +574,72 @@ impl<V: Vector> Piece<V> {
     /// A disc in two dimensions, a ball in three.
     ///
     /// # Errors
-    /// When the centre is not finite or the radius not above 0.
+    /// If the centre is not finite or the radius is not above 0.
     pub fn ball(centre: V, radius: f32) -> Result<Self, PieceError> {
         positive(radius)?;
         Ok(Self { radius, ..Self::new(Kind::Ball, vec![centre])? })
     }
 
-    /// The same piece with its points elsewhere.
+    /// A capsule: everything within `radius` of the line from one point to another.
+    ///
+    /// # Errors
+    /// If an end is not finite, the radius is not above 0, or the two ends are the same.
+    pub fn capsule(from: V, to: V, radius: f32) -> Result<Self, PieceError> {
+        positive(radius)?;
+        let piece = Self { radius, ..Self::new(Kind::Capsule, vec![from, to])? };
+        positive((to - from).length())?;
+        Ok(piece)
+    }
+
+    /// An axis-aligned box from `min` to `max` whose edges and corners are rounded.
+    ///
+    /// # Errors
+    /// As [`block`](Self::block), and if the rounding is below 0 or not less than half the shortest
+    /// side. (A box that is round all around is a [`capsule`](Self::capsule) or a
+    /// [`ball`](Self::ball).)
+    pub fn rounded_block(min: V, max: V, rounding: f32) -> Result<Self, PieceError> {
+        Self::block(min, max)?;
+        let size = max - min;
+        let most = (0..V::DIMENSION).map(|axis| 0.5 * size.component(axis)).fold(f32::INFINITY, f32::min);
+        if !(0.0..most).contains(&rounding) {
+            return Err(PieceError::Rounding { rounding, most });
+        }
+        let inner = V::splat(rounding);
+        Self::block(min + inner, max - inner)?.grown(rounding)
+    }
+
+    /// The piece with its outline moved out by `radius` and round edges and corners: a rounded
+    /// polygon from a polygon, a rounded box from a box, a capsule from a segment, a larger ball from
+    /// a ball.
+    ///
+    /// ```
+    /// use rasant::glam::Vec2;
+    /// use rasant::Piece;
+    ///
+    /// let triangle = [Vec2::ZERO, Vec2::X * 4.0, Vec2::new(2.0, 2.0)];
+    /// let hill = Piece::polygon(&triangle)?.grown(0.5)?;
+    /// assert_eq!(hill.bounds().min, Vec2::splat(-0.5));
+    /// # Ok::<(), rasant::level::PieceError>(())
+    /// ```
+    ///
+    /// # Errors
+    /// If the radius is below 0, not finite or too large, or the piece is a mesh or facet.
+    pub fn grown(mut self, radius: f32) -> Result<Self, PieceError> {
+        if radius == 0.0 {
+            return Ok(self);
+        }
+        positive(radius)?;
+        match self.kind {
+            Kind::Mesh | Kind::Facet => return Err(PieceError::NotSolid),
+            Kind::Segment(_) => self.kind = Kind::Capsule,
+            Kind::Ball | Kind::Capsule | Kind::Polygon | Kind::Solid => {}
+        }
+        self.radius += radius;
+        positive(self.radius)?;
+        Ok(self)
+    }
+
+    /// The piece with its points mapped.
     fn moved(mut self, to: impl Fn(V) -> V) -> Result<Self, PieceError> {
         for point in &mut self.points {
             *point = to(*point);
@@ -375,29 +648,104 @@ impl<V: Vector> Piece<V> {
         Ok(self)
     }
 
-    /// The same piece, made of `surface`.
+    /// The piece at another place: its points moved by `offset`, in metres.
+    ///
+    /// # Errors
+    /// If a point would be further than [`MAX_LENGTH`] from the origin, or not finite.
+    pub fn moved_by(self, offset: V) -> Result<Self, PieceError> {
+        self.moved(|point| point + offset)
+    }
+
+    /// Checks a piece that serde has read, by building its shape again.
+    #[cfg(feature = "serde")]
+    pub(super) fn check(&self) -> Result<(), PieceError> {
+        let flat: Vec<Vec2> =
+            self.points.iter().map(|point| Vec2::from_slice(&point.to_array()[..2])).collect();
+        let deep: Vec<Vec3> = self.points.iter().map(|point| Vec3::from_array(point.to_array())).collect();
+        let corners = self.points.len();
+        let is_flat = V::DIMENSION == 2;
+        if self.radius != 0.0 {
+            positive(self.radius)?;
+        }
+        match (self.kind, &*self.points) {
+            (Kind::Ball, &[centre]) => Self::ball(centre, self.radius).map(|_| ()),
+            (Kind::Capsule, &[from, to]) => Self::capsule(from, to, self.radius).map(|_| ()),
+            (Kind::Mesh, &[offset]) if self.mesh.is_some() => within_reach(offset),
+            (Kind::Segment(sides), [_, _]) if is_flat => Piece::segment(flat[0], flat[1], sides).map(|_| ()),
+            (Kind::Polygon, _) if is_flat => Piece::polygon(&flat).map(|_| ()),
+            (Kind::Facet, _) if !is_flat => Piece::facet(&deep).map(|_| ()),
+            (Kind::Solid, _) if !is_flat => {
+                Piece::solid(&deep)?;
+                let mut faces = &*self.faces;
+                while let Some((&count, rest)) = faces.split_first() {
+                    let face = rest.get(..usize::from(count)).ok_or(PieceError::Flat { corners })?;
+                    if count < 3 || face.iter().any(|&corner| usize::from(corner) >= corners) {
+                        return Err(PieceError::Flat { corners });
+                    }
+                    faces = &rest[usize::from(count)..];
+                }
+                Ok(())
+            }
+            _ => Err(PieceError::Flat { corners }),
+        }
+    }
+
+    /// The bounds, if it is exactly what [`Self::block`] makes of them.
+    pub(super) fn as_block(&self) -> Option<Bounds<V>> {
+        let Self { kind, points, faces, radius, .. } = self;
+        let is_kind = matches!((kind, V::DIMENSION), (Kind::Polygon, 2) | (Kind::Solid, 3));
+        if !is_kind || *radius != 0.0 || points.len() != 1 << V::DIMENSION {
+            return None;
+        }
+        let bounds = Bounds::around(points);
+        Shape::block(bounds.min, bounds.max, |shape| match shape {
+            Shape::Polygon { points: corners, .. } => corners == points.as_slice(),
+            Shape::Solid { points: corners, faces: sides, .. } => {
+                corners == points.as_slice() && sides == faces.as_slice()
+            }
+            _ => false,
+        })
+        .then_some(bounds)
+    }
+
+    /// Adds everything to a checksum.
+    pub(super) fn add_to(&self, sum: &mut Summer) {
+        let Self { kind, points, faces, mesh, radius, surface, layers, carrier, one_way } = self;
+        (surface, layers, carrier, one_way, faces).hash(sum);
+        kind.hash(sum);
+        sum.number(*radius);
+        points.iter().for_each(|&point| sum.vector(point));
+        sum.option(mesh.as_ref(), |sum, mesh| sum.word(mesh.sum()));
+    }
+
+    /// Its tag, with its id.
+    pub(super) fn tag(&self, id: u32) -> Tag {
+        let Self { surface, carrier, one_way, .. } = *self;
+        Tag { piece: PieceId(id), surface, carrier, one_way }
+    }
+
+    /// The piece with another surface.
     #[must_use]
     pub fn made_of(mut self, surface: SurfaceId) -> Self {
         self.surface = surface;
         self
     }
 
-    /// The same piece, on `layers`.
+    /// The piece on other layers.
     #[must_use]
     pub fn on_layers(mut self, layers: Layers) -> Self {
         self.layers = layers;
         self
     }
 
-    /// The same piece, riding on `carrier`: its points are about the
-    /// carrier's origin.
+    /// The piece on a carrier. Its points are then relative to the carrier's origin.
     #[must_use]
     pub fn riding(mut self, carrier: CarrierId) -> Self {
         self.carrier = Some(carrier);
         self
     }
 
-    /// The same piece, solid only to feet that come down on it.
+    /// The piece, solid only to feet that come down on it.
     #[must_use]
     pub fn one_way(mut self) -> Self {
         self.one_way = true;
@@ -426,8 +774,8 @@ fn positive(size: f32) -> Result<(), PieceError> {
     }
 }
 
-/// Checks that the edges of an outline turn by one whole turn. `turn` is the angle from an edge to
-/// the next.
+/// Checks that an outline turns by exactly one whole turn. `turn` is the angle from an edge to the
+/// next.
 fn goes_round_once<E: Copy>(edges: Vec<E>, turn: impl Fn(E, E) -> f64) -> Result<(), PieceError> {
     let count = edges.len();
     let turns: f64 = (0..count).map(|i| turn(edges[i], edges[(i + 1) % count])).sum();
@@ -435,26 +783,28 @@ fn goes_round_once<E: Copy>(edges: Vec<E>, turn: impl Fn(E, E) -> f64) -> Result
     if times > 1.25 { Err(PieceError::Winds { times: (times + 0.5) as u32 }) } else { Ok(()) }
 }
 
-/// Corners of an outline that are nearer than this share of its greatest half width are one.
+/// Corners of an outline are the same if they are nearer than this fraction of its largest half
+/// width.
 const ONE_CORNER: f64 = 1e-6;
-/// Twice the area of an outline below this share of its greatest half width,
-/// squared, is none.
+/// An outline has no area if twice its area is below this fraction of its largest half width
+/// squared.
 const FLAT: f64 = 1e-6;
 
 impl Piece<Vec2> {
-    /// A solid convex polygon; the corners go round either way.
+    /// A solid convex polygon. The corners may go around in either direction.
     ///
     /// # Errors
-    /// When a corner is not finite, there are fewer than 3 or more than 64, or
-    /// the outline is not convex or has no area.
+    /// If a corner is not finite, there are fewer than 3 or more than 64, or the outline is not
+    /// convex or has no area.
     pub fn polygon(points: &[Vec2]) -> Result<Self, PieceError> {
         let mut piece = Self::new(Kind::Polygon, points.to_vec())?;
-        // About its own middle and in doubles: far from the origin an outline is
-        // judged as it would be there.
+        // Relative to its own centre and in doubles, so that an outline far from the origin is
+        // judged as at the origin.
         let middle = points.iter().map(|point| point.as_dvec2()).sum::<DVec2>() / points.len().max(1) as f64;
         let from_middle = |point: Vec2| point.as_dvec2() - middle;
         let width = points.iter().map(|&point| from_middle(point).length()).fold(0.0, f64::max);
-        // Corners that rounding tells apart are one: an edge between them would lead anywhere.
+        // Corners that differ by rounding only are merged: the direction of an edge between them
+        // would be arbitrary.
         let mut kept: Vec<usize> = Vec::with_capacity(points.len());
         let apart = |one: usize, other: usize| points[one].as_dvec2().distance(points[other].as_dvec2());
         for place in 0..points.len() {
@@ -477,16 +827,16 @@ impl Piece<Vec2> {
         }
         piece.points = kept.iter().map(|&place| points[place]).collect();
         let at = |i: usize| from_middle(piece.points[i % corners]);
-        // All turns of a star are to the left, as those of a convex outline.
+        // A star also turns left at every corner, as a convex outline does.
         let edges = (0..corners).map(|i| at(i + 1) - at(i));
         goes_round_once(edges.collect(), |a, b| libm::atan2(a.perp_dot(b), a.dot(b)))?;
-        // Every corner is to the left of every edge: an edge that is short may turn back by little,
-        // and have most of the outline on its other side.
+        // Every corner is to the left of every edge. A short edge may turn back slightly, and have
+        // most of the outline on its other side.
         let right_of = |i: usize, slack: f64| {
             let edge = at(i + 1) - at(i);
             (2..corners).any(|more| edge.perp_dot(at(i + more) - at(i + 1)) < -slack)
         };
-        // A corner is where its coordinates can say it is.
+        // The precision with which coordinates of this size can say where a corner is.
         let largest = points.iter().map(|point| point.abs().max_element()).fold(0.0, f32::max);
         let slack = 1e-6 * area.abs() + f64::from(largest * f32::EPSILON) * width;
         if let Some(bad) = (0..corners).find(|&i| right_of(i, slack)) {
@@ -495,19 +845,19 @@ impl Piece<Vec2> {
         Ok(piece)
     }
 
-    /// A rectangle of `half` extents, turned counter-clockwise by `angle` (in radians)
-    /// about `centre`.
+    /// A rectangle of `half` extents, rotated counter-clockwise by `angle` (in radians) around
+    /// `centre`.
     ///
     /// # Errors
-    /// When a number is not finite, or a half extent not above 0.
+    /// If a number is not finite, or a half extent is not above 0.
     pub fn turned_rectangle(centre: Vec2, half: Vec2, angle: f32) -> Result<Self, PieceError> {
         Self::block(-half, half)?.moved(|point| centre + point.turned(angle))
     }
 
-    /// A thin straight line.
+    /// A straight line without thickness.
     ///
     /// # Errors
-    /// When an end is not finite, or the two are the same.
+    /// If an end is not finite, or the two ends are the same.
     pub fn segment(from: Vec2, to: Vec2, sides: Sides) -> Result<Self, PieceError> {
         let piece = Self::new(Kind::Segment(sides), vec![from, to])?;
         positive((to - from).length())?;
@@ -516,20 +866,71 @@ impl Piece<Vec2> {
 }
 
 impl Piece<Vec3> {
-    /// A box of `half` extents, turned by `rotation` about `centre`.
+    /// A box of `half` extents, rotated by `rotation` around `centre`.
     ///
     /// # Errors
-    /// When a number is not finite, or a half extent not above 0.
+    /// If a number is not finite, or a half extent is not above 0.
     pub fn turned_box(centre: Vec3, half: Vec3, rotation: Quat) -> Result<Self, PieceError> {
         let rotation = rotation.normalize();
         Self::block(-half, half)?.moved(|point| centre + rotation * point)
     }
 
-    /// A thin flat convex facet, solid from both sides; counter-clockwise seen
-    /// from outside.
+    /// A cylinder around the line from one point to another, with flat ends: a prism with 32 sides,
+    /// whose surface is within 0.25 % of the radius of that of the cylinder.
     ///
     /// # Errors
-    /// When a corner is not finite, or the first three are on a line.
+    /// If an end is not finite, the radius is not above 0, or the two ends are the same.
+    pub fn cylinder(from: Vec3, to: Vec3, radius: f32) -> Result<Self, PieceError> {
+        const SIDES: usize = 32;
+        positive(radius)?;
+        within_reach(from)?;
+        within_reach(to)?;
+        let along = to - from;
+        positive(along.length())?;
+        let axis = along.direction().ok_or(PieceError::Size(0.0))?;
+        // Corners as far outside of the cylinder as the middles of the sides are inside.
+        let out = radius * 2.0 / (1.0 + libm::cosf(core::f32::consts::PI / SIDES as f32));
+        let right = Vec3::right_for(axis, Vec3::X);
+        let rim = (0..SIDES).map(|side| {
+            let angle = core::f32::consts::TAU * side as f32 / SIDES as f32;
+            right.turned_about(axis, angle) * out
+        });
+        let rim: Vec<Vec3> = rim.collect();
+        let points = rim.iter().map(|&point| from + point).chain(rim.iter().map(|&point| to + point));
+        let mut piece = Self::new(Kind::Solid, points.collect())?;
+        let sides = SIDES as u8;
+        piece.faces.push(sides);
+        piece.faces.extend((0..sides).rev());
+        piece.faces.push(sides);
+        piece.faces.extend(sides..2 * sides);
+        for side in 0..sides {
+            let next = (side + 1) % sides;
+            piece.faces.extend([4, side, next, sides + next, sides + side]);
+        }
+        Ok(piece)
+    }
+
+    /// A triangle mesh. Its vertices are moved by [`Self::moved_by`].
+    #[must_use]
+    pub fn mesh(shape: MeshShape<Vec3>) -> Self {
+        Self {
+            kind: Kind::Mesh,
+            points: vec![Vec3::ZERO],
+            faces: Vec::new(),
+            mesh: Some(shape),
+            radius: 0.0,
+            surface: SurfaceId::default(),
+            layers: Layers::GROUND,
+            carrier: None,
+            one_way: false,
+        }
+    }
+
+    /// A flat convex facet without thickness, solid from both sides. Counter-clockwise seen from
+    /// outside.
+    ///
+    /// # Errors
+    /// If a corner is not finite, or the first three are on a line.
     pub fn facet(points: &[Vec3]) -> Result<Self, PieceError> {
         let piece = Self::new(Kind::Facet, points.to_vec())?;
         let corners = points.len();
@@ -540,10 +941,10 @@ impl Piece<Vec3> {
         Ok(piece)
     }
 
-    /// The convex solid round some points, at most 64.
+    /// The convex hull of some points, at most 64.
     ///
     /// # Errors
-    /// When a point is not finite, there are too many, or they lie in a plane.
+    /// If a point is not finite, there are too many, or they are in one plane.
     pub fn solid(points: &[Vec3]) -> Result<Self, PieceError> {
         let mut piece = Self::new(Kind::Solid, points.to_vec())?;
         piece.faces = faces_round(points);
@@ -554,11 +955,10 @@ impl Piece<Vec3> {
     }
 }
 
-/// The triangles of the convex solid round `points`, or none if all lie in a
-/// plane: grown point by point from a first tetrahedron. Each further point
-/// takes away the triangles it sees and is joined to the edges round them, so
-/// the solid is closed whatever the rounding.
-fn faces_round(points: &[Vec3]) -> Vec<u8> {
+/// The triangles of the convex hull of `points`, or none if all are in a plane: grown point by
+/// point from a first tetrahedron. Each further point removes the triangles that it sees and is
+/// joined to the edges around them, so the solid is closed whatever the rounding.
+pub(super) fn faces_round(points: &[Vec3]) -> Vec<u8> {
     let at: Vec<DVec3> = points.iter().map(|point| point.as_dvec3()).collect();
     let Some(first) = first_tetrahedron(&at) else { return Vec::new() };
     let sees = |[a, b, c]: [u8; 3], point: DVec3| {
@@ -584,8 +984,7 @@ fn faces_round(points: &[Vec3]) -> Vec<u8> {
     faces.iter().flat_map(|face| [3, face[0], face[1], face[2]]).collect()
 }
 
-/// Four points that are not in a plane: far apart, far from their line, and far
-/// from their plane.
+/// Four points that are not in a plane: far apart, far from their line, and far from their plane.
 fn first_tetrahedron(at: &[DVec3]) -> Option<[u8; 4]> {
     let furthest = |distance: &dyn Fn(DVec3) -> f64| {
         (0..at.len()).max_by(|&i, &j| distance(at[i]).total_cmp(&distance(at[j])))
@@ -601,109 +1000,7 @@ fn first_tetrahedron(at: &[DVec3]) -> Option<[u8; 4]> {
     thick.then_some([a as u8, b as u8, c as u8, d as u8])
 }
 
-/// A piece as a level keeps it: its points and faces are in the level's pools.
-#[derive(Clone, Debug)]
-pub(super) struct Stored {
-    kind: Kind,
-    radius: f32,
-    points: (u32, u32),
-    faces: (u32, u32),
-    pub(super) layers: Layers,
-    pub(super) tag: TagOf,
-    /// Whether it is a box along the axes, in two dimensions.
-    is_block: bool,
-}
-
-/// A tag but for the piece's number, which is its place.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct TagOf {
-    surface: SurfaceId,
-    pub(super) carrier: Option<CarrierId>,
-    one_way: bool,
-}
-
-impl TagOf {
-    pub(super) fn of(self, number: usize) -> Tag {
-        Tag {
-            piece: PieceId(number as u32),
-            surface: self.surface,
-            carrier: self.carrier,
-            one_way: self.one_way,
-        }
-    }
-}
-
-impl Stored {
-    /// Moves the points and faces of `piece` into the pools.
-    pub(super) fn new<V: Vector>(piece: &Piece<V>, points: &mut Vec<V>, faces: &mut Vec<u8>) -> Self {
-        let point_start = points.len() as u32;
-        let face_start = faces.len() as u32;
-        points.extend_from_slice(&piece.points);
-        faces.extend_from_slice(&piece.faces);
-        Self {
-            kind: piece.kind,
-            radius: piece.radius,
-            points: (point_start, points.len() as u32),
-            faces: (face_start, faces.len() as u32),
-            layers: piece.layers,
-            tag: TagOf { surface: piece.surface, carrier: piece.carrier, one_way: piece.one_way },
-            is_block: is_block(piece.kind, &piece.points),
-        }
-    }
-
-    /// Adds it to a sum.
-    pub(super) fn add_to(&self, sum: &mut Summer) {
-        let Self { kind, radius, points, faces, layers, tag, is_block: _ } = *self;
-        let TagOf { surface, carrier, one_way } = tag;
-        (points, faces, layers, surface, carrier, one_way).hash(sum);
-        kind.hash(sum);
-        sum.number(radius);
-    }
-
-    /// The piece again.
-    pub(super) fn piece<V: Vector>(&self, points: &[V], faces: &[u8]) -> Piece<V> {
-        Piece {
-            kind: self.kind,
-            points: self.points(points).to_vec(),
-            faces: faces[self.faces.0 as usize..self.faces.1 as usize].to_vec(),
-            radius: self.radius,
-            surface: self.tag.surface,
-            layers: self.layers,
-            carrier: self.tag.carrier,
-            one_way: self.tag.one_way,
-        }
-    }
-
-    pub(super) fn points<'a, V>(&self, pool: &'a [V]) -> &'a [V] {
-        &pool[self.points.0 as usize..self.points.1 as usize]
-    }
-
-    pub(super) fn shape<'a, V: Vector>(&self, points: &'a [V], faces: &'a [u8]) -> Shape<'a, V> {
-        self.shape_of(self.points(points), faces)
-    }
-
-    /// The corners of a box along the axes, in two dimensions.
-    #[inline]
-    pub(super) fn block<V: Vector>(&self, points: &[V]) -> Option<(V, V)> {
-        let first = self.points.0 as usize;
-        if self.is_block { Some((points[first], points[first + 2])) } else { None }
-    }
-
-    /// The shape with `points` in place of its own.
-    pub(super) fn shape_of<'a, V: Vector>(&self, points: &'a [V], faces: &'a [u8]) -> Shape<'a, V> {
-        self.kind.shape(self.radius, points, &faces[self.faces.0 as usize..self.faces.1 as usize])
-    }
-}
-
-/// Returns true for the outline of a box along the axes, from its lowest and leftmost corner on.
-fn is_block<V: Vector>(kind: Kind, points: &[V]) -> bool {
-    let &[a, b, c, d] = points else { return false };
-    let [x, y] = [0, 1].map(|axis| move |point: V| point.component(axis));
-    let turns = y(a) == y(b) && x(b) == x(c) && y(c) == y(d) && x(d) == x(a);
-    kind == Kind::Polygon && turns && x(a) < x(c) && y(a) < y(c)
-}
-
-/// Returns true if three corners span no area: less than a ten-millionth of their longest side,
+/// Returns true if three corners have no area: less than a ten-millionth of their longest side
 /// squared.
 fn is_on_a_line(a: Vec3, b: Vec3, c: Vec3) -> bool {
     const THIN: f32 = 1e-7;
@@ -760,7 +1057,7 @@ mod tests {
                     Piece::polygon(&back).map(|_| ()),
                     Piece::facet(&tilted).map(|_| ()),
                 ];
-                // {n/m} with a common factor is a simpler outline, gone round as often.
+                // {n/m} with a common factor is a simpler outline, traversed as often.
                 let expected =
                     if times == 1 { Ok(()) } else { Err(PieceError::Winds { times: times as u32 }) };
                 assert_eq!(made, [expected.clone(), expected.clone(), expected], "{n}/{times}");

@@ -1,15 +1,14 @@
-//! Which edges of a mesh's triangles are no edges of its surface.
+//! The edges of a mesh's triangles that are not edges of its surface.
 //!
-//! The triangles that meet at an edge cut the space round it into sectors. Seen
-//! from within a sector of at most half a turn, the edge is hollow or flat: a hull
-//! there comes to a triangle before it comes to the edge. From a wider sector it
-//! sticks out and must be felt. Each triangle hides the edge on the side of each
-//! sector that it bounds, or not. Whoever is in a wide sector is on that side of
-//! the plane of at least one of its two triangles, so that one of them feels the
-//! edge for both; a side that is judged by one triangle alone would leave holes.
+//! The triangles that meet at an edge divide the space around it into sectors. Seen from within a
+//! sector of at most half a turn, the edge is hollow or flat: a hull there touches a triangle
+//! before it touches the edge. From a wider sector the edge sticks out and must be felt. Each
+//! triangle hides the edge, or not, on the side of each sector that it bounds. A hull in a wide
+//! sector is on that side of the plane of at least one of its two triangles, so one of them feels
+//! the edge for both. A side that is judged by one triangle alone would leave holes.
 //!
-//! A duplicate of a triangle, however it is turned, lies on it and bounds no sector
-//! of its own. A triangle without an area is no neighbour.
+//! A duplicate of a triangle, in any orientation, lies on it and bounds no sector of its own. A
+//! triangle without an area is no neighbour.
 
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
@@ -20,14 +19,14 @@ use glam::{DVec3, Vec3};
 
 use super::piece::Seams;
 
-/// Angles up to this count as flat, in radians: 0.006 degrees.
+/// Smaller angles are flat, in radians: 0.006 degrees.
 const FLAT: f64 = 1e-4;
-/// The least cosine between the normals at a gentle crest: 25 degrees.
+/// The smallest cosine between the normals at a gentle crest: 25 degrees.
 const GENTLE: f64 = 0.906;
-/// Heights of a triangle below this share of its longest edge are no area.
+/// A triangle has no area if its height is below this fraction of its longest edge.
 const THIN: f64 = 1e-7;
 
-/// For each triangle the edges that are hidden, from the front and from behind.
+/// Returns for each triangle the edges that are hidden from the front and from behind.
 pub(super) fn find(vertices: &[Vec3], triangles: &[[u32; 3]]) -> Vec<Seams> {
     let mut seams = vec![Seams::NONE; triangles.len()];
     let mut edges = edges_of(triangles);
@@ -44,10 +43,10 @@ pub(super) fn find(vertices: &[Vec3], triangles: &[[u32; 3]]) -> Vec<Seams> {
 /// An edge of a triangle.
 #[derive(Clone, Copy)]
 struct Edge {
-    /// The lesser of its vertices, and the other.
+    /// The smaller of its vertices, and the other.
     ends: (u32, u32),
     triangle: u32,
-    /// Which of the triangle's.
+    /// Which edge of the triangle.
     number: u8,
 }
 
@@ -66,7 +65,7 @@ fn at(vertices: &[Vec3], corner: u32) -> DVec3 {
     vertices[corner as usize].as_dvec3()
 }
 
-/// The normal of a triangle that has an area.
+/// The normal of a triangle, or `None` if it has no area.
 fn normal_of(vertices: &[Vec3], corners: [u32; 3]) -> Option<DVec3> {
     let [a, b, c] = corners.map(|corner| at(vertices, corner));
     let across = (b - a).cross(c - a);
@@ -77,9 +76,9 @@ fn normal_of(vertices: &[Vec3], corners: [u32; 3]) -> Option<DVec3> {
 /// A triangle that meets others at an edge.
 struct Leaf {
     edge: Edge,
-    /// The angle at which it goes off from the edge, from 0 to a whole turn.
+    /// The angle at which it leaves the edge, from 0 to a whole turn.
     angle: f64,
-    /// Whether its front is toward greater angles.
+    /// True if its front is toward greater angles.
     front_is_ahead: bool,
     normal: DVec3,
 }
@@ -89,8 +88,7 @@ fn hide(vertices: &[Vec3], triangles: &[[u32; 3]], shared: &[Edge], seams: &mut 
     use core::f64::consts::{PI, TAU};
     let Some(mut leaves) = leaves_of(vertices, triangles, shared) else { return };
     leaves.sort_by(|a, b| a.angle.total_cmp(&b.angle));
-    // How far on the next leaf stands that does not lie on this one, and how far back the
-    // last.
+    // The gaps to the next leaf that does not coincide with this one, and to the last such leaf.
     let count = leaves.len();
     let apart = |from: f64, to: f64| (to - from).rem_euclid(TAU);
     let is_other = |gap: &f64| (FLAT..TAU - FLAT).contains(gap);
@@ -109,7 +107,7 @@ fn hide(vertices: &[Vec3], triangles: &[[u32; 3]], shared: &[Edge], seams: &mut 
         let number = usize::from(leaf.edge.number);
         let own = &mut seams[leaf.edge.triangle as usize];
         let (front, back) = match crest {
-            // Felt once, with one of the two, from wherever it is met.
+            // The edge is felt once, by one of the two, from wherever it is touched.
             Some(felt) => (felt != place, felt != place),
             None => (front <= PI + FLAT, back <= PI + FLAT),
         };
@@ -145,12 +143,12 @@ fn leaves_of(vertices: &[Vec3], triangles: &[[u32; 3]], shared: &[Edge]) -> Opti
     Some(shared.iter().filter_map(leaf).collect())
 }
 
-/// Of two triangles at a crest that is hardly one, which feels it: the one that
-/// points further up, or else the first. A flat seam is no crest.
+/// The triangle that feels a crest with a small angle: the one that points further up, or else the
+/// first. A flat seam is no crest.
 fn gentle_crest(leaves: &[Leaf], gap: f64) -> Option<usize> {
     let [a, b] = leaves else { return None };
     let bend = (gap - core::f64::consts::PI).abs();
-    // Turned the same way about: one's front goes on as the other's.
+    // Both have the same orientation: the front of one continues as that of the other.
     let same_front = a.front_is_ahead != b.front_is_ahead;
     let gentle =
         same_front && a.normal.dot(b.normal) >= GENTLE && bend > FLAT && bend < core::f64::consts::FRAC_PI_2;

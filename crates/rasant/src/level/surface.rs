@@ -1,13 +1,13 @@
-//! What pieces are made of.
+//! The materials of pieces.
 
 use crate::space::Vector;
 
-/// Names one of a level's surfaces. 0 is the plain one, [`Surface::default`].
+/// The id of a surface of a level. 0 is the plain one, [`Surface::default`].
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct SurfaceId(pub u16);
 
-/// What a piece is made of.
+/// The material of a piece.
 ///
 /// ```
 /// use rasant::glam::Vec2;
@@ -23,17 +23,17 @@ pub struct SurfaceId(pub u16);
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Surface<V> {
-    /// How well feet grip: the times to speed up, stop and turn back are
-    /// divided by it. 1 is plain, 0.1 is wet ice. Above 0.
+    /// How well feet grip. The times to accelerate, stop and reverse are divided by it. 1 is plain,
+    /// 0.1 is wet ice. Above 0.
     pub traction: f32,
     /// A factor on the walking speed: 0.5 in mud.
     pub pace: f32,
     /// The velocity of the surface itself in m/s, as of a conveyor.
     pub drift: V,
-    /// The share of the speed into the surface that is given back, 0 to 1.
+    /// The fraction of the speed into the surface that is returned, 0 to 1.
     pub bounce: f32,
-    /// How well a wall holds a slide: the speed of a wall slide is divided by
-    /// it. 0 gives no hold at all, to ledges neither.
+    /// How well hands grip a wall. The speed of a wall slide is divided by it. With 0, neither
+    /// walls nor ledges can be held.
     pub grip: f32,
 }
 

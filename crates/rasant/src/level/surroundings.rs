@@ -1,99 +1,134 @@
-//! What a host tells a body about the world.
+//! The interface through which a host describes its world.
 
 use crate::space::{Bounds, Vector};
 
 use super::Level;
-use super::carrier::{CarrierId, Ride};
+use super::carrier::CarrierId;
 use super::layers::Layers;
-use super::piece::{Shape, Tag};
+use super::piece::{RoundBox, Shape, Tag};
+use super::placement::Ride;
 use super::surface::{Surface, SurfaceId};
 use super::zone::{Zone, ZoneId};
 
 /// A world that bodies move in.
 ///
-/// Only [`Surroundings::pieces`] must be written; the rest has defaults for a
-/// world of plain surfaces where nothing moves. The answers must not change
-/// within a tick.
+/// Only [`Surroundings::pieces`] must be implemented. The other methods have defaults for a world
+/// of plain surfaces in which nothing moves. The answers must not change within a tick.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::level::{Found, Tag};
+/// use rasant::space::Bounds;
+/// use rasant::{Controller, Hull, Intent, Layers, Surroundings, Tuning};
+///
+/// /// A floor without an end.
+/// struct Plain;
+///
+/// impl Surroundings<Vec2> for Plain {
+///     fn pieces(&self, region: &Bounds<Vec2>, _mask: Layers, found: &mut impl Found<Vec2>) {
+///         if region.min.y < 0.0 {
+///             let (left, right) = (region.min.x - 1.0, region.max.x + 1.0);
+///             found.block(Vec2::new(left, -1.0), Vec2::new(right, 0.0), Tag::default());
+///         }
+///     }
+/// }
+///
+/// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::Y);
+/// for _ in 0..90 {
+///     body.tick(&Intent::steering(1.0, 0.0), &Plain, 1.0 / 60.0);
+/// }
+/// assert!(body.state().footing.is_firm());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 pub trait Surroundings<V: Vector> {
-    /// Gives `found` every piece that overlaps `region` and is on one of the
-    /// layers of `mask`. Giving more than that is allowed; it only costs
-    /// time.
+    /// Calls `found` with every piece that overlaps `region` and is on a layer of `mask`. Further
+    /// pieces are allowed; they only cost time.
     fn pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut impl Found<V>);
 
-    /// What a surface is like.
+    /// The properties of a surface.
     fn surface(&self, _id: SurfaceId) -> Surface<V> {
         Surface::default()
     }
 
-    /// How a carrier moves in this tick.
+    /// The motion of a carrier in this tick.
     fn ride(&self, _id: CarrierId) -> Ride<V> {
         Ride::still()
     }
 
-    /// Gives `found` every carrier that moves in this tick and has a piece
-    /// that overlaps `region` before or after. Naming one twice is allowed.
+    /// Calls `found` with every carrier that moves in this tick and has a piece that overlaps
+    /// `region` before or after it. Duplicates are allowed.
     fn moving(&self, _region: &Bounds<V>, _found: impl FnMut(CarrierId)) {}
 
-    /// A zone, where it is at the end of this tick.
+    /// A zone at the end of this tick.
     fn zone(&self, _id: ZoneId) -> Option<Zone<V>> {
         None
     }
 
-    /// Gives `found` every zone that overlaps `region`, in the same order each
-    /// time.
+    /// Calls `found` with every zone that overlaps `region`, always in the same order.
     fn zones(&self, _region: &Bounds<V>, _found: impl FnMut(ZoneId)) {}
 
-    /// A place that the host keeps for its own moves, in the world: an anchor, a target, a corner of a
-    /// rail. `kind` is the host's own number for what it is; places of a kind are numbered from 0.
-    /// Moves read them by [`Senses::marks`](crate::moves::Senses::marks).
+    /// A world position that the host stores for its own moves: an anchor, a target, a corner of a
+    /// rail. `kind` is the host's own number for what it is; the positions of a kind are numbered
+    /// from 0. Moves read them by [`Senses::marks`](crate::moves::Senses::marks).
     fn mark(&self, _kind: u16, _number: u32) -> Option<V> {
         None
     }
 
-    /// A number that two ticks share only if all that overlaps `region` is the same in both:
-    /// pieces, surfaces, carriers and zones, none of them moving; but for a chance of 1 in 2⁶⁴.
-    /// `None` where something there moves, or where it is not known: the default. By it a
-    /// [`Controller`](crate::Controller) finds out that a body at rest stays so.
+    /// A number that is equal in two ticks only if everything that overlaps `region` is the same in
+    /// both (pieces, surfaces, carriers and zones) and none of it moves, except with a probability
+    /// of 1 in 2⁶⁴. `None`, the default, if something there moves or it is not known. A
+    /// [`Controller`](crate::Controller) uses it to detect that a body at rest stays so.
     fn stamp(&self, _region: &Bounds<V>) -> Option<u64> {
         None
     }
 
-    /// Whether there is any carrier or zone at all. Where there is none, none is
-    /// asked for.
+    /// A displacement of this tick, in the world, by which something other than a piece pushes the
+    /// body, such as another body. It slides along pieces like any other displacement and changes no
+    /// velocity.
+    fn shove(&self) -> V {
+        V::ZERO
+    }
+
+    /// Returns true if there are no carriers and no zones. They are then not queried.
     fn is_plain(&self) -> bool {
         false
     }
 
-    /// Does something in these surroundings. What is done in a [`Level`] was compiled
-    /// once, with the library; there is nothing to gain by writing this.
+    /// Runs a visitor on these surroundings. For a [`Level`] its code is compiled once, with the
+    /// library. There is nothing to gain by implementing this method.
     #[doc(hidden)]
-    fn host(&self, errand: impl Errand<V>)
+    fn accept(&self, visitor: impl Visitor<V>)
     where
         Self: Sized,
     {
-        errand.among(self);
+        visitor.visit(self);
     }
 }
 
-/// Something that is done in surroundings of any kind, and in a level by itself.
+/// An operation on surroundings of any type, with a version for [`Level`].
 #[doc(hidden)]
-pub trait Errand<V: Vector> {
-    fn among(self, surroundings: &impl Surroundings<V>);
-    fn in_level(self, level: &Level<V>);
+pub trait Visitor<V: Vector> {
+    fn visit(self, surroundings: &impl Surroundings<V>);
+    fn visit_level(self, level: &Level<V>);
 }
 
-/// Takes the pieces that [`Surroundings::pieces`] finds.
+/// Receives the pieces that [`Surroundings::pieces`] finds.
 pub trait Found<V: Vector> {
-    /// One piece, in world coordinates.
+    /// Receives a piece, in world coordinates.
     fn piece(&mut self, shape: Shape<'_, V>, tag: Tag);
 
-    /// A box along the axes.
+    /// Receives an axis-aligned box.
     fn block(&mut self, min: V, max: V, tag: Tag) {
         Shape::block(min, max, |shape| self.piece(shape, tag));
     }
+
+    /// Receives a box with axes of its own and a rounding, such as the hull of another body.
+    fn round_box(&mut self, round_box: &RoundBox<V>, tag: Tag) {
+        round_box.with_shape(|shape| self.piece(shape, tag));
+    }
 }
 
-/// What is true of surroundings is true of a reference to them.
+/// A reference to surroundings is surroundings.
 impl<V: Vector, S: Surroundings<V> + ?Sized> Surroundings<V> for &S {
     fn pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut impl Found<V>) {
         (**self).pieces(region, mask, found);
@@ -127,13 +162,18 @@ impl<V: Vector, S: Surroundings<V> + ?Sized> Surroundings<V> for &S {
         (**self).stamp(region)
     }
 
+    fn shove(&self) -> V {
+        (**self).shove()
+    }
+
     fn is_plain(&self) -> bool {
         (**self).is_plain()
     }
 }
 
-/// Surroundings of any kind, found out at run time: for a host whose worlds are of several
-/// kinds. Every [`Surroundings`] are these, and a reference to these are [`Surroundings`].
+/// Surroundings whose type is known at run time only: for a host with worlds of several types.
+/// Every type that implements [`Surroundings`] implements this trait, and a reference to this trait
+/// implements [`Surroundings`].
 ///
 /// ```
 /// use rasant::glam::Vec2;
@@ -168,11 +208,13 @@ pub trait AnySurroundings<V: Vector> {
     fn any_mark(&self, kind: u16, number: u32) -> Option<V>;
     /// [`Surroundings::stamp`].
     fn any_stamp(&self, region: &Bounds<V>) -> Option<u64>;
+    /// [`Surroundings::shove`].
+    fn any_shove(&self) -> V;
     /// [`Surroundings::is_plain`].
     fn is_any_plain(&self) -> bool;
 }
 
-/// Hands on what is found.
+/// Forwards what is found.
 struct Through<'a, V>(&'a mut dyn Found<V>);
 
 impl<V: Vector> Found<V> for Through<'_, V> {
@@ -182,6 +224,10 @@ impl<V: Vector> Found<V> for Through<'_, V> {
 
     fn block(&mut self, min: V, max: V, tag: Tag) {
         self.0.block(min, max, tag);
+    }
+
+    fn round_box(&mut self, round_box: &RoundBox<V>, tag: Tag) {
+        self.0.round_box(round_box, tag);
     }
 }
 
@@ -216,6 +262,10 @@ impl<V: Vector, S: Surroundings<V>> AnySurroundings<V> for S {
 
     fn any_stamp(&self, region: &Bounds<V>) -> Option<u64> {
         self.stamp(region)
+    }
+
+    fn any_shove(&self) -> V {
+        self.shove()
     }
 
     fn is_any_plain(&self) -> bool {
@@ -254,6 +304,10 @@ impl<V: Vector> Surroundings<V> for dyn AnySurroundings<V> + '_ {
 
     fn stamp(&self, region: &Bounds<V>) -> Option<u64> {
         self.any_stamp(region)
+    }
+
+    fn shove(&self) -> V {
+        self.any_shove()
     }
 
     fn is_plain(&self) -> bool {

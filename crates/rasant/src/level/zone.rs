@@ -1,17 +1,16 @@
-//! Space that is not solid: ladders, wind, slow ground, goals.
+//! Regions that are not solid: ladders, wind, slow ground, goals.
 
 use crate::space::{Bounds, Vector};
 
 use super::carrier::CarrierId;
 use super::surface::SurfaceId;
 
-/// Names one of a level's zones.
+/// The id of a zone of a level.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct ZoneId(pub u16);
 
-/// A box of space, along the world's axes, that does something to the bodies
-/// whose hulls overlap it.
+/// An axis-aligned region that affects the bodies whose hulls overlap it.
 ///
 /// ```
 /// use rasant::glam::Vec2;
@@ -28,82 +27,95 @@ pub struct ZoneId(pub u16);
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Zone<V> {
-    /// Where it is; on a carrier, where it is at the carrier's own origin.
+    /// Its bounds. On a carrier, relative to the carrier's origin.
     pub bounds: Bounds<V>,
-    /// What it does: one thing or several.
+    /// One effect or several.
     pub effects: Effects<V>,
-    /// What it rides on.
+    /// The carrier that it rides on.
     pub carrier: Option<CarrierId>,
 }
 
-/// One thing that a zone does.
+/// An effect of a zone.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Effect, Level, Zone};
+///
+/// let mut builder = Level::builder();
+/// let (min, max) = (Vec2::ZERO, Vec2::new(2.0, 5.0));
+/// let draught = Effect::Wind { push: Vec2::new(0.0, 12.0) };
+/// let zone = builder.add_zone(Zone::new(min, max, draught));
+/// assert_eq!(draught.name(), "wind");
+/// # let _ = zone;
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
 pub enum Effect<V> {
-    /// Can be climbed along the body's up, in the middle of the box, or as near to that as a wall
-    /// lets the body: the box may be shallow, or half in the wall. It reaches up to the roof that it
-    /// leads to. With a `front`, the body goes from its top onto that, and from there out before
-    /// the wall and down. On the way down the body is let through one-way pieces, such as hatches.
+    /// Can be climbed along the body's up, in the centre of the box, or as near to it as a wall
+    /// allows: the box may be shallow, or half inside the wall. It reaches up to the roof that it
+    /// leads to. With a `front`, the body climbs from its top onto the roof, and from there out in
+    /// front of the wall and down. On the way down the body passes one-way pieces, such as hatches.
     Ladder {
-        /// From the ladder to who climbs it, in three dimensions: steering
-        /// against it climbs, along it descends. Zero, and always in two
-        /// dimensions, for steering forward and back.
+        /// In three dimensions, the direction from the ladder to the body that climbs it: steering
+        /// against it climbs, steering along it descends. Zero, and always in two dimensions, for
+        /// steering forward and back.
         front: V,
     },
-    /// Pushes bodies airborne by this acceleration in m/s². Grounded they drift at the
-    /// speed that it gives in the stop time of their walk; up by more than gravity,
-    /// that of a fall from rest and that of a rise, it lifts them off.
+    /// Pushes bodies in the air by this acceleration in m/s². On the ground they drift at the speed
+    /// that the acceleration reaches in the stop time of their walk. An upward push lifts them off
+    /// if it is greater than gravity, both that of a fall from rest and that of a rise.
     Wind {
         /// The acceleration.
         push: V,
     },
-    /// A factor on the speed asked for, grounded and airborne.
+    /// Multiplies the walking speed, on the ground and in the air.
     Slow {
-        /// 0 or more.
+        /// The factor, at least 0.
         pace: f32,
     },
-    /// Is the ground of bodies that are seen from above: its traction, pace and drift,
-    /// and the surface of their footfalls. To others it is nothing.
+    /// The ground of bodies seen from above: its traction, pace and drift, and the surface of their
+    /// footfalls. It has no effect on other bodies.
     Floor {
-        /// What it is made of.
+        /// The surface.
         surface: SurfaceId,
     },
-    /// Puts the body back at its last checkpoint.
+    /// Returns the body to its last checkpoint.
     Hazard,
-    /// Is filled with water up to its top: bodies that it is deep enough for swim in it.
+    /// Is filled with water up to its top. Bodies swim where it is deep enough for them.
     Water,
-    /// Is where one wants to come to. It only tells.
+    /// A place to reach. It only causes events.
     Goal,
-    /// A hazard puts the body back here: to where its feet stood as it came into the zone. If it comes
-    /// in without footing, or on something that moves, the checkpoint is set at the next firm
-    /// ground that does not move.
+    /// Hazards return the body here: to where its feet stood when it entered the zone. If it enters
+    /// without footing, or on something that moves, the checkpoint is set at the next firm ground
+    /// that does not move.
     Checkpoint,
-    /// A checkpoint with a place of its own.
+    /// A checkpoint with a position of its own.
     CheckpointAt {
-        /// Where the middle of the underside is put, in the world. It stays there if the zone moves.
+        /// Where the middle of the underside is placed, in the world. It does not move with the
+        /// zone.
         place: V,
     },
-    /// Makes another direction up for bodies whose middle is in it. Outside it is what it was before.
+    /// Changes up for bodies whose centre is in it. Outside, up is what it was before.
     Gravity {
-        /// Not zero.
+        /// The direction of up, not zero.
         up: V,
     },
-    /// Makes up point away from the middle of its box, for bodies whose middle is in it: the gravity of a
-    /// small planet. Who stands keeps its feet where they are as it walks round. Outside it up is what
-    /// it was before.
+    /// Makes up point away from the centre of its box, for bodies whose centre is in it: the
+    /// gravity of a small planet. Standing bodies keep their feet on the ground as they walk around
+    /// it. Outside, up is what it was before.
     Planet,
-    /// The host's own. It only tells.
+    /// The game's own. It only causes events.
     Own(u16),
 }
 
 impl<V: Vector> Effect<V> {
-    /// Returns true if it does something to the body, and does not only tell.
+    /// Returns true if the effect changes the body, instead of only causing events.
     pub(crate) fn acts(&self) -> bool {
         !matches!(self, Self::Goal | Self::Own(_))
     }
 
-    /// Returns true if it changes how a body in it moves.
+    /// Returns true if the effect changes how a body in it moves.
     pub(crate) fn acts_on_motion(&self) -> bool {
         matches!(
             self,
@@ -116,7 +128,7 @@ impl<V: Vector> Effect<V> {
         )
     }
 
-    /// Its name, as in files.
+    /// The name, as in files.
     #[must_use]
     pub fn name(&self) -> &'static str {
         match self {
@@ -135,16 +147,26 @@ impl<V: Vector> Effect<V> {
     }
 }
 
-/// What a zone does, in order: at most [`Effects::MOST`] things.
+/// The effects of a zone, in order: at most [`Effects::MAX`].
+///
+/// ```
+/// use rasant::Effect;
+/// use rasant::glam::Vec2;
+/// use rasant::level::Effects;
+///
+/// let stream = [Effect::Water, Effect::Wind { push: Vec2::X }];
+/// let effects = Effects::of(&stream).expect("at most four");
+/// assert_eq!(effects.iter().count(), 2);
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Effects<V>([Option<Effect<V>>; 4]);
 
 impl<V: Vector> Effects<V> {
-    /// How many effects a zone can have.
-    pub const MOST: usize = 4;
+    /// The maximum number of effects of a zone.
+    pub const MAX: usize = 4;
 
-    /// These effects; nothing where there are too many.
+    /// These effects, or `None` if there are too many.
     #[must_use]
     pub fn of(effects: &[Effect<V>]) -> Option<Self> {
         let mut all = Self([None; 4]);
@@ -154,7 +176,7 @@ impl<V: Vector> Effects<V> {
         Some(all)
     }
 
-    /// Each of them.
+    /// Iterates over the effects.
     pub fn iter(&self) -> impl Iterator<Item = &Effect<V>> {
         self.0.iter().flatten()
     }
@@ -167,7 +189,7 @@ impl<V: Vector> From<Effect<V>> for Effects<V> {
 }
 
 impl<V: Vector> Zone<V> {
-    /// What is wrong with it, and what was expected.
+    /// What is wrong with the zone, and what was expected.
     pub(super) fn fault(&self) -> Option<(&'static str, &'static str)> {
         let Bounds { min, max } = self.bounds;
         if !(min.is_finite() && max.is_finite()) {
@@ -181,20 +203,20 @@ impl<V: Vector> Zone<V> {
                 Some(("a push that is not finite", "an acceleration"))
             }
             Effect::Slow { pace } if !(pace.is_finite() && pace >= 0.0) => {
-                Some(("a pace that is none", "a factor of 0 or more"))
+                Some(("a pace that is negative or not finite", "a factor of 0 or more"))
             }
             Effect::Ladder { front } if !front.is_finite() => {
                 Some(("a front that is not finite", "a direction"))
             }
             Effect::CheckpointAt { place } if !place.is_finite() => {
-                Some(("a checkpoint whose place is not finite", "a point"))
+                Some(("a checkpoint with a position that is not finite", "a point"))
             }
             _ => None,
         })
     }
 
-    /// A zone that stays where it is, between two opposite corners, with one [`Effect`] or
-    /// several [`Effects`].
+    /// A zone between two opposite corners, with one [`Effect`] or several [`Effects`]. It does not
+    /// move.
     ///
     /// ```
     /// use rasant::glam::Vec2;
@@ -212,7 +234,7 @@ impl<V: Vector> Zone<V> {
         Self { bounds: Bounds::around(&[corner, opposite]), effects: effects.into(), carrier: None }
     }
 
-    /// The same zone on a carrier.
+    /// The zone on a carrier.
     #[must_use]
     pub fn riding(mut self, carrier: CarrierId) -> Self {
         self.carrier = Some(carrier);

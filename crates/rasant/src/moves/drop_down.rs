@@ -1,4 +1,4 @@
-//! Down through a one-way platform.
+//! Dropping through a one-way platform.
 
 use crate::contact::Geometry;
 use crate::input::Actions;
@@ -10,8 +10,8 @@ use super::{Answer, Move, Proposal, Senses, Words};
 const NAME: Name = Name::new("drop");
 
 crate::knobs! {
-    /// Lets the body fall through the one-way platform it stands on when jump is
-    /// pressed with down: steered down in two dimensions, or crouch held in either.
+    /// Drops through the one-way platform under the feet when jump is pressed while steering down
+    /// (in two dimensions) or holding crouch (in either).
     pub struct DropDown {}
 }
 

@@ -1,4 +1,4 @@
-//! The list of moves, as a type.
+//! Lists of moves, as types.
 
 use alloc::vec::Vec;
 use core::any::Any;
@@ -19,50 +19,50 @@ use super::{
     Proposal, Roll, Senses, Slam, Swim, WallSlide,
 };
 
-/// The moves of the library, in the order in which they are asked.
+/// The moves of the library, in the order in which they are consulted.
 pub type Standard =
     crate::moves![Hop, Roll, Dash, Slam, Ladder, Ledge, Swim, DropDown, Jump, WallSlide, Glide];
 
-/// Moves in an order: `()` for none, `(Move, Rest)` for one before a list, and
-/// [`Then<List, Move>`](Then) for one after a list. [`moves!`](macro@crate::moves) writes
-/// longer ones.
+/// A list of moves in an order: `()` for none, `(Move, Rest)` for a move before a list, and
+/// [`Then<List, Move>`](Then) for a move after a list. [`moves!`](macro@crate::moves) writes longer
+/// ones.
 pub trait Moves<V: Geometry>: 'static {
-    /// How many words their memories take.
+    /// The number of words of all their memories.
     const WORDS: usize;
 
-    /// A number for their names, in order.
+    /// A hash of their names, in order.
     #[doc(hidden)]
     const LIST: u32;
 
-    /// Names what they remember.
+    /// Identifies their memories.
     #[doc(hidden)]
     const TAGS: Tags;
 
-    /// What they can be tuned by, beside the fields of a tuning.
+    /// The knobs of moves that are not fields of a tuning.
     const KNOBS: &'static KnobTable;
 
-    /// Adds the words of each move.
+    /// Appends the words of each move.
     #[doc(hidden)]
     fn words(all: &mut Vec<MoveWords>);
 
-    /// Adds the name and the actions of each move that has actions with these numbers.
+    /// Appends the name and the actions of each move that has actions with this tuning.
     #[doc(hidden)]
     fn controls(tuning: &Tuning, at: &mut Place, all: &mut Vec<(Name, Actions)>);
 
-    /// Asks each in turn, until one takes charge; says whether one does.
+    /// Consults each move in turn, until one takes charge. Returns true if one does.
     #[doc(hidden)]
     fn ask(senses: &Senses<'_, V>, at: &mut Place, decision: &mut Decision<V>) -> bool;
 
-    /// Lets each keep what it remembers.
+    /// Lets each move update its memory.
     #[doc(hidden)]
-    fn remember(senses: &Senses<'_, V>, taken: &Taken<'_, V>, at: &mut Place, state: &mut State<V>);
+    fn remember(senses: &Senses<'_, V>, chosen: &TickOutcome<'_, V>, at: &mut Place, state: &mut State<V>);
 }
 
-/// A list of moves, and one that is asked after them.
+/// A list of moves, and a move that is consulted after them.
 #[derive(Debug)]
 pub struct Then<L, M>(PhantomData<(L, M)>);
 
-/// Writes a list of moves from their names, in the order in which they are asked.
+/// Writes a list of moves from their names, in the order in which they are consulted.
 ///
 /// ```
 /// use rasant::moves::{Jump, WallSlide};
@@ -79,7 +79,7 @@ macro_rules! moves {
     ($First:ty $(, $Rest:ty)* $(,)?) => { ($First, $crate::moves![$($Rest),*]) };
 }
 
-/// Where a move stands in a list: its number, and where its knobs and memory begin.
+/// The position of a move in a list: its number, and where its knobs and memory begin.
 #[doc(hidden)]
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Place {
@@ -88,24 +88,24 @@ pub struct Place {
     word: usize,
 }
 
-/// Refusals on the way to who takes charge.
+/// The refusals of a tick.
 #[doc(hidden)]
 pub type Refusals = SmallVec<[Refusal; 12]>;
 
-/// What became of a tick, before it is said to each move.
+/// The outcome of a tick, before each move sees it.
 #[doc(hidden)]
 #[derive(Debug)]
-pub struct Taken<'a, V> {
+pub struct TickOutcome<'a, V> {
     pub(crate) events: &'a Events<V>,
     pub(crate) by: Option<u8>,
     pub(crate) began: bool,
-    pub(crate) unasked: bool,
+    pub(crate) none_consulted: bool,
     pub(crate) landed_for: f32,
-    pub(crate) locks_jump: bool,
+    pub(crate) mutes_jump: bool,
     pub(crate) refused: &'a RefCell<Refusals>,
 }
 
-/// The knobs of a move: a field of the tuning, or the numbers of its list from the place `at` on.
+/// The knobs of a move: a field of the tuning, or the values of its list from index `at` on.
 #[inline(always)] // a place is known when it is compiled
 fn knobs_of<V: Geometry, M: Move<V>>(tuning: &Tuning, at: usize) -> M {
     match M::KNOBS_IN {
@@ -115,7 +115,7 @@ fn knobs_of<V: Geometry, M: Move<V>>(tuning: &Tuning, at: usize) -> M {
 }
 
 #[inline(always)] // a place is known when it is compiled
-fn ask_one<V: Geometry, M: Move<V>>(
+fn consult_one<V: Geometry, M: Move<V>>(
     senses: &Senses<'_, V>,
     at: &mut Place,
     decision: &mut Decision<V>,
@@ -130,7 +130,7 @@ fn ask_one<V: Geometry, M: Move<V>>(
             false
         }
         Answer::Takes(proposal) => {
-            decision.taken = Some(Chosen { number, name: M::NAME, proposal });
+            decision.chosen = Some(Chosen { number, name: M::NAME, proposal });
             true
         }
     }
@@ -139,15 +139,16 @@ fn ask_one<V: Geometry, M: Move<V>>(
 #[inline(always)]
 fn remember_one<V: Geometry, M: Move<V>>(
     senses: &Senses<'_, V>,
-    taken: &Taken<'_, V>,
+    chosen: &TickOutcome<'_, V>,
     at: &mut Place,
     state: &mut State<V>,
 ) {
     let Place { number, knob, word } = *at;
     *at = past::<V, M>(*at);
     let mut memory = state.memories.read(word);
-    let Taken { events, by, began, unasked, landed_for, locks_jump, refused } = *taken;
-    let outcome = Outcome { state, events, by, own: number, began, unasked, landed_for, locks_jump, refused };
+    let TickOutcome { events, by, began, none_consulted, landed_for, mutes_jump, refused } = *chosen;
+    let outcome =
+        Outcome { state, events, by, own: number, began, none_consulted, landed_for, mutes_jump, refused };
     knobs_of::<V, M>(senses.tuning, knob).remember(senses, &outcome, &mut memory);
     state.memories.write(word, &memory);
 }
@@ -160,7 +161,7 @@ fn controls_of_one<V: Geometry, M: Move<V>>(tuning: &Tuning, at: &mut Place, all
     }
 }
 
-/// The number of a list with one more move.
+/// The hash of a list with one more move.
 const fn listed(list: u32, name: Name) -> u32 {
     let sum = list.wrapping_mul(0x9E37_79B1).wrapping_add(name.hash32());
     if sum == 0 { 1 } else { sum }
@@ -170,7 +171,7 @@ const fn tag_of<V: Geometry, M: Move<V>>() -> Tag {
     Tag::of(M::NAME, M::Memory::WORDS)
 }
 
-/// The knobs of a move that are among the numbers of a list.
+/// The knobs of a move that are stored with the list.
 const fn listed_knobs<V: Geometry, M: Move<V>>() -> &'static [Knob] {
     match M::KNOBS_IN {
         KnobsIn::List => M::KNOBS,
@@ -204,7 +205,7 @@ impl<V: Geometry> Moves<V> for () {
         false
     }
 
-    fn remember(_: &Senses<'_, V>, _: &Taken<'_, V>, _: &mut Place, _: &mut State<V>) {}
+    fn remember(_: &Senses<'_, V>, _: &TickOutcome<'_, V>, _: &mut Place, _: &mut State<V>) {}
 }
 
 impl<V: Geometry, M: Move<V>, L: Moves<V>> Moves<V> for (M, L) {
@@ -226,13 +227,13 @@ impl<V: Geometry, M: Move<V>, L: Moves<V>> Moves<V> for (M, L) {
 
     #[inline(always)]
     fn ask(senses: &Senses<'_, V>, at: &mut Place, decision: &mut Decision<V>) -> bool {
-        ask_one::<V, M>(senses, at, decision) || L::ask(senses, at, decision)
+        consult_one::<V, M>(senses, at, decision) || L::ask(senses, at, decision)
     }
 
     #[inline(always)]
-    fn remember(senses: &Senses<'_, V>, taken: &Taken<'_, V>, at: &mut Place, state: &mut State<V>) {
-        remember_one::<V, M>(senses, taken, at, state);
-        L::remember(senses, taken, at, state);
+    fn remember(senses: &Senses<'_, V>, chosen: &TickOutcome<'_, V>, at: &mut Place, state: &mut State<V>) {
+        remember_one::<V, M>(senses, chosen, at, state);
+        L::remember(senses, chosen, at, state);
     }
 }
 
@@ -260,49 +261,49 @@ where
 
     #[inline(always)]
     fn ask(senses: &Senses<'_, V>, at: &mut Place, decision: &mut Decision<V>) -> bool {
-        L::ask(senses, at, decision) || ask_one::<V, M>(senses, at, decision)
+        L::ask(senses, at, decision) || consult_one::<V, M>(senses, at, decision)
     }
 
     #[inline(always)]
-    fn remember(senses: &Senses<'_, V>, taken: &Taken<'_, V>, at: &mut Place, state: &mut State<V>) {
-        L::remember(senses, taken, at, state);
-        remember_one::<V, M>(senses, taken, at, state);
+    fn remember(senses: &Senses<'_, V>, chosen: &TickOutcome<'_, V>, at: &mut Place, state: &mut State<V>) {
+        L::remember(senses, chosen, at, state);
+        remember_one::<V, M>(senses, chosen, at, state);
     }
 }
 
-/// The move that takes charge of a tick, with what it proposes.
+/// The move that takes charge of a tick, with its proposal.
 #[doc(hidden)]
 #[derive(Debug)]
 pub struct Chosen<V> {
-    /// Its place in the list.
+    /// Its number in the list.
     pub(crate) number: u8,
     pub(crate) name: Name,
     pub(crate) proposal: Proposal<V>,
 }
 
-/// What moves decide of a tick.
+/// The decision of the moves about a tick.
 #[doc(hidden)]
 #[derive(Debug)]
 pub struct Decision<V> {
     pub(crate) refused: Refusals,
     /// The move that takes charge.
-    pub(crate) taken: Option<Chosen<V>>,
+    pub(crate) chosen: Option<Chosen<V>>,
 }
 
 impl<V> Decision<V> {
-    /// Nobody takes charge.
+    /// No move takes charge.
     pub(crate) fn none() -> Self {
-        Self { refused: Refusals::new(), taken: None }
+        Self { refused: Refusals::new(), chosen: None }
     }
 }
 
-/// The two ends of a tick that a list of moves has a part in, and its actions.
+/// The functions of a list at both ends of a tick, and for its actions.
 struct Ends<V: Geometry> {
     tags: Tags,
     words: fn() -> Vec<MoveWords>,
     controls: fn(&Tuning) -> Vec<(Name, Actions)>,
     decide: fn(&Senses<'_, V>, &mut Decision<V>),
-    remember: fn(&Senses<'_, V>, &Taken<'_, V>, &mut State<V>),
+    remember: fn(&Senses<'_, V>, &TickOutcome<'_, V>, &mut State<V>),
 }
 
 impl<V: Geometry> Ends<V> {
@@ -335,17 +336,21 @@ fn decide_by<V: Geometry, L: Moves<V>>(senses: &Senses<'_, V>, decision: &mut De
 }
 
 #[inline(always)]
-fn remember_by<V: Geometry, L: Moves<V>>(senses: &Senses<'_, V>, taken: &Taken<'_, V>, state: &mut State<V>) {
-    L::remember(senses, taken, &mut Place::default(), state);
+fn remember_by<V: Geometry, L: Moves<V>>(
+    senses: &Senses<'_, V>,
+    chosen: &TickOutcome<'_, V>,
+    state: &mut State<V>,
+) {
+    L::remember(senses, chosen, &mut Place::default(), state);
 }
 
-/// The ends of a tuning's own list; nothing for ours.
+/// The functions of a tuning's own list; `None` for the moves of the library.
 fn ends<V: Geometry>(tuning: &Tuning) -> Option<&'static Ends<V>> {
     tuning.own.table?;
     tuning.own.moves.into_iter().flatten().find_map(|moves| moves.downcast_ref())
 }
 
-/// Puts the memories of a state where the tuning's list of moves has them.
+/// Moves the memories of a state to where the tuning's list of moves has them.
 pub(crate) fn arrange<V: Geometry>(tuning: &Tuning, state: &mut State<V>) {
     match ends::<V>(tuning) {
         Some(ends) => state.memories.arrange(&ends.tags),
@@ -353,7 +358,7 @@ pub(crate) fn arrange<V: Geometry>(tuning: &Tuning, state: &mut State<V>) {
     }
 }
 
-/// Asks the tuning's moves who takes charge of a tick.
+/// Consults the tuning's moves about a tick.
 pub(crate) fn decide<V: Geometry>(senses: &Senses<'_, V>, decision: &mut Decision<V>) {
     match ends(senses.tuning) {
         Some(ends) => (ends.decide)(senses, decision),
@@ -361,28 +366,41 @@ pub(crate) fn decide<V: Geometry>(senses: &Senses<'_, V>, decision: &mut Decisio
     }
 }
 
-/// Lets the tuning's moves remember a tick.
-pub(crate) fn remember<V: Geometry>(senses: &Senses<'_, V>, taken: &Taken<'_, V>, state: &mut State<V>) {
+/// Lets the tuning's moves update their memories after a tick.
+pub(crate) fn remember<V: Geometry>(
+    senses: &Senses<'_, V>,
+    chosen: &TickOutcome<'_, V>,
+    state: &mut State<V>,
+) {
     match ends(senses.tuning) {
-        Some(ends) => (ends.remember)(senses, taken, state),
-        None => remember_by::<V, Standard>(senses, taken, state),
+        Some(ends) => (ends.remember)(senses, chosen, state),
+        None => remember_by::<V, Standard>(senses, chosen, state),
     }
 }
 
-/// A list of moves that tunings can be for: made once, as a `static`.
+/// A list of moves for tunings: made once, as a `static`.
+///
+/// ```
+/// use rasant::moves::{Dash, Jump, MoveSet};
+/// use rasant::{Tuning, moves};
+///
+/// static FEW: MoveSet = MoveSet::of::<moves![Jump, Dash]>(); // no walls, ladders, ledges
+/// let tuning = Tuning::default().with_moves(&FEW);
+/// assert_eq!(tuning.words::<rasant::glam::Vec2>().len(), 2);
+/// ```
 pub struct MoveSet {
     list: u32,
     knobs: &'static KnobTable,
     moves: [Option<&'static (dyn Any + Send + Sync)>; 2],
 }
 
-/// The ends of a list, made once.
+/// The functions of a list, as a constant.
 struct EndsOf<V, L>(PhantomData<(V, L)>);
 
 impl<V: Geometry, L: Moves<V>> EndsOf<V, L> {
     const ENDS: &'static Ends<V> = {
-        assert!(L::WORDS <= Memories::WORDS, "the moves of a list remember more than a state has room for");
-        assert!(L::KNOBS.len() <= Own::MAX, "the moves of a list have more knobs than a tuning has room for");
+        assert!(L::WORDS <= Memories::WORDS, "the moves of a list need more memory than a state has");
+        assert!(L::KNOBS.len() <= Own::MAX, "the moves of a list have more knobs than a tuning can store");
         &Ends::of::<L>()
     };
 }
@@ -404,13 +422,13 @@ impl MoveSet {
         }
     }
 
-    /// A list for two dimensions; in three its tunings have the standard one.
+    /// A list for two dimensions. In three, its tunings use the moves of the library.
     #[must_use]
     pub const fn in_plane<L: Moves<Vec2>>() -> Self {
         Self { list: L::LIST, knobs: L::KNOBS, moves: [Some(EndsOf::<Vec2, L>::ENDS), None] }
     }
 
-    /// A list for three dimensions; in two its tunings have the standard one.
+    /// A list for three dimensions. In two, its tunings use the moves of the library.
     #[must_use]
     pub const fn in_space<L: Moves<Vec3>>() -> Self {
         Self { list: L::LIST, knobs: L::KNOBS, moves: [None, Some(EndsOf::<Vec3, L>::ENDS)] }
@@ -418,8 +436,8 @@ impl MoveSet {
 }
 
 impl<V: Geometry> State<V> {
-    /// What a move of the list keeps from tick to tick: for drawing a rope, or a bar of stamina. As at
-    /// first where the last tick was by a list without this move.
+    /// The memory of a move of the list: for drawing a rope, or a bar of stamina. The initial
+    /// memory if the last tick was by a list without this move.
     ///
     /// ```
     /// use rasant::glam::Vec2;
@@ -436,9 +454,9 @@ impl<V: Geometry> State<V> {
         self.memories.find(tag_of::<V, M>())
     }
 
-    /// Replaces what a move of the list keeps: to give back a jump in the air, or to fill a store of
-    /// dashes. Returns false, and changes nothing, where the last tick was by a list without this
-    /// move. A state that has had no tick has the memories of the moves of the library.
+    /// Replaces the memory of a move of the list: to restore a jump in the air, or to refill a
+    /// store of dashes. Returns false, and changes nothing, if the last tick was by a list without
+    /// this move. A state that has had no tick has the memories of the moves of the library.
     ///
     /// ```
     /// use rasant::State;
@@ -458,10 +476,10 @@ impl<V: Geometry> State<V> {
 }
 
 impl Tuning {
-    /// The moves of the tuning's list that actions start or keep going, in the order in
-    /// which they are asked, each with its actions: for help screens and touch controls.
-    /// What is switched off by a knob is left out. Steering, running and crouching are
-    /// not moves, and are not in the list.
+    /// The moves of the tuning's list that actions start or sustain, in the order in which they are
+    /// consulted, each with its actions: for help screens and touch controls. Moves that a knob
+    /// switches off are left out. Steering, running and crouching are not moves, and are not in the
+    /// list.
     ///
     /// ```
     /// use rasant::glam::Vec2;
@@ -481,7 +499,7 @@ impl Tuning {
         }
     }
 
-    /// The words of the moves of the tuning's list, in the order in which they are asked: for
+    /// The words of the moves of the tuning's list, in the order in which they are consulted: for
     /// scripts, traces, documents and screens.
     ///
     /// ```
@@ -500,8 +518,8 @@ impl Tuning {
         }
     }
 
-    /// The tuning for another list of moves. Knobs of moves that it had before keep
-    /// their values, the others begin with their defaults.
+    /// The tuning for another list of moves. Knobs of moves that it had before keep their values;
+    /// the others get their defaults.
     #[must_use]
     pub fn with_moves(self, moves: &MoveSet) -> Self {
         self.with_table(moves.knobs, moves.moves, moves.list)

@@ -1,13 +1,13 @@
-//! Every move, a file each, and the list in which they are asked.
+//! Every move, one file or folder each, and the list in which they are consulted.
 //!
-//! A move sees the [`Senses`] of a tick and its own memory and answers: nothing, a
-//! refusal, or a [`Proposal`] with which it takes charge. The first that does has the
-//! tick. After the tick each sees the [`Outcome`] and keeps what it has to remember.
-//! Neither changes anything else, and asking twice changes nothing.
+//! A move reads the [`Senses`] of a tick and its own memory, and answers: nothing, a refusal, or a
+//! [`Proposal`] with which it takes charge. The first proposal gets the tick. After the tick each
+//! move sees the [`Outcome`] and updates its memory. A move changes nothing else, and consulting it
+//! twice changes nothing.
 //!
-//! The list is a type: [`Standard`] is ours, [`moves!`](macro@crate::moves) writes others. A
-//! tuning says which it is for ([`Tuning::with_moves`](crate::Tuning::with_moves));
-//! what is not in it costs nothing.
+//! The list is a type: [`Standard`] is the library's, [`moves!`](macro@crate::moves) writes others.
+//! A tuning says which list it is for ([`Tuning::with_moves`](crate::Tuning::with_moves)). Moves
+//! that are not in it cost nothing.
 //!
 //! ```
 //! use rasant::moves::{Answer, Fall, Law, Move, MoveSet, Proposal, Senses, Standard, Then};
@@ -69,10 +69,10 @@ pub use hop::{Heading, Hop, Hops};
 pub use jump::{Jump, Jumps};
 pub use ladder::{Ladder, LadderRest};
 pub use ledge::{Holding, Ledge};
-pub(crate) use list::{Chosen, Decision, Refusals, Taken, arrange, decide, remember};
+pub(crate) use list::{Chosen, Decision, Refusals, TickOutcome, arrange, decide, remember};
 pub use list::{MoveSet, Moves, Standard, Then};
 pub(crate) use maneuver::{Turning, under_way};
-pub use proposal::{Answer, Fall, Law, Outcome, Proposal, SetWay, Toward};
+pub use proposal::{Answer, Fall, Law, Outcome, Proposal, SetMotion, Toward};
 pub use roll::Roll;
 pub(crate) use senses::{Host, UnderWay};
 pub use senses::{Rungs, Sensed, Senses};
@@ -87,43 +87,75 @@ use crate::input::Actions;
 use crate::state::Name;
 use crate::tuning::{Knobs, Tuning};
 
-/// Something that can take charge of a body. Its fields are its knobs.
+/// A move: something that can take charge of a body. Its fields are its knobs.
 ///
 /// The moves of the library implement this trait with nothing that a game's own move cannot use.
+///
+/// ```
+/// use rasant::moves::{Answer, Law, Move, MoveSet, Proposal, Senses, Standard, Toward, Words};
+/// use rasant::state::Name;
+/// use rasant::{Actions, Geometry, Tuning};
+///
+/// rasant::knobs! {
+///     /// Holds the body in the air while its action is held.
+///     pub struct Hover {
+///         /// 1 if the body can hover.
+///         allowed: "hover.allowed", Switch, 1.0, 0.0..1.0;
+///     }
+/// }
+///
+/// impl<V: Geometry> Move<V> for Hover {
+///     const NAME: Name = Name::new("hover");
+///     const WORDS: Words = Words::MODE;
+///     type Memory = ();
+///
+///     fn propose(&self, senses: &Senses<'_, V>, _memory: &()) -> Answer<V> {
+///         if self.allowed == 0.0 || !senses.intent.held.contains(Actions::own(3)) {
+///             return Answer::Nothing;
+///         }
+///         let still = Toward { velocity: V::ZERO, time: 0.2, speed: 5.0, lands: false };
+///         Proposal { law: Law::Toward(still), ..Proposal::of(Name::new("hover")) }.into()
+///     }
+/// }
+///
+/// static MOVES: MoveSet = MoveSet::of::<(Hover, Standard)>();
+/// let tuning = Tuning::default().with_moves(&MOVES);
+/// assert_eq!(tuning.get("hover.allowed").unwrap(), 1.0);
+/// ```
 pub trait Move<V: Geometry>: Knobs {
-    /// Its name, in modes, gaits, traces and scripts.
+    /// The name, in modes, gaits, traces and scripts.
     const NAME: Name;
 
-    /// The other words that it says: for scripts, expectations and documents.
+    /// Its other words: for scripts, expectations and documents.
     const WORDS: Words = Words::NONE;
 
-    /// Where a tuning keeps its knobs.
+    /// Where a tuning stores its knobs.
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::List;
 
-    /// What it keeps from tick to tick; `()` for nothing.
+    /// What it stores from tick to tick; `()` for nothing.
     type Memory: Memory;
 
-    /// The actions that begin this move or keep it going, with the numbers of `tuning`;
-    /// empty for a move that needs no action, or that these numbers switch off. For
-    /// screens that say which key does what: see [`Tuning::controls`](crate::Tuning::controls).
+    /// The actions that start or sustain this move with the knobs of `tuning`. Empty for a move
+    /// that needs no action, or that these knobs switch off. For screens that show the controls:
+    /// see [`Tuning::controls`](crate::Tuning::controls).
     fn actions(&self, _tuning: &Tuning) -> Actions {
         Actions::NONE
     }
 
-    /// What it asks for in the tick to come.
+    /// Proposes what to do in the coming tick.
     fn propose(&self, senses: &Senses<'_, V>, memory: &Self::Memory) -> Answer<V>;
 
-    /// Keeps what it has to remember of the tick that was, whoever had charge of it.
-    /// The senses are those by which it was decided.
+    /// Updates the memory after a tick, whichever move had charge of it. The senses are those with
+    /// which the tick was decided.
     fn remember(&self, _senses: &Senses<'_, V>, _outcome: &Outcome<'_, V>, _memory: &mut Self::Memory) {}
 }
 
-/// Where a tuning keeps the knobs of a move.
+/// Where a tuning stores the knobs of a move.
 #[derive(Clone, Copy, Debug)]
 pub enum KnobsIn<M: 'static> {
-    /// Among the numbers of the tuning's list of moves, by path: `tuning.get("swing.reach")`.
+    /// With the tuning's list of moves, reached by path: `tuning.get("swing.reach")`.
     List,
-    /// In a field of the tuning. A game's own move that takes the place of one of the library can
-    /// have the same knobs.
+    /// In a field of the tuning. A game's own move that replaces one of the library can use the
+    /// same knobs.
     Field(fn(&Tuning) -> &M),
 }

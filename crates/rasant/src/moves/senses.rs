@@ -1,4 +1,4 @@
-//! What a move decides by.
+//! The inputs of a move's decision.
 
 use core::fmt;
 use core::ops::Deref;
@@ -7,15 +7,15 @@ use crate::contact::{Geometry, Hit, Hull, Patch};
 use crate::input::Intent;
 use crate::level::{CarrierId, Ride, Surface, SurfaceId, Tag, Zone, ZoneId};
 use crate::space::{Bounds, Frame, Vector};
-use crate::state::{Locks, Maneuver, Name, Span, State, WallKick, WallTouch};
+use crate::state::{Maneuver, Mutes, Name, Span, State, WallKick, WallTouch};
 use crate::travel::Stand;
 use crate::tuning::Tuning;
 
-/// All that is known when a tick is decided, read-only.
+/// Everything that is known when a tick is decided, read-only.
 ///
-/// Vectors are in the body's frame, if nothing else is said: from its position, with
-/// [`Vector::UP`] where its up is and [`Vector::RIGHT`] to the player's right.
-/// [`Sensed::frame`] turns them into the world's and back.
+/// Vectors are in the body's frame unless noted: relative to its position, with [`Vector::UP`]
+/// along its up and [`Vector::RIGHT`] to the player's right. [`Sensed::frame`] converts them into
+/// the world and back.
 pub struct Senses<'a, V: Geometry> {
     pub(crate) sensed: &'a Sensed<'a, V>,
     pub(crate) patch: &'a Patch<V>,
@@ -34,7 +34,7 @@ impl<V: Geometry> fmt::Debug for Sensed<'_, V> {
             .field("intent", &self.intent)
             .field("state", &self.state)
             .field("dt", &self.dt)
-            .field("wish", &self.wish)
+            .field("steer", &self.steer)
             .finish_non_exhaustive()
     }
 }
@@ -47,103 +47,103 @@ impl<'a, V: Geometry> Deref for Senses<'a, V> {
     }
 }
 
-/// What [`Senses`] hold beside the pieces nearby.
+/// What [`Senses`] hold beside the nearby pieces.
 pub struct Sensed<'a, V: Geometry> {
-    /// How the body moves.
+    /// The tuning of the body.
     pub tuning: &'a Tuning,
-    /// What the player wants in this tick.
+    /// The intent of this tick.
     pub intent: &'a Intent,
-    /// The state as the tick began.
+    /// The state at the start of the tick.
     pub state: &'a State<V>,
-    /// Turns the body's frame into the world's and back.
+    /// Converts the body's frame into the world and back.
     pub frame: &'a Frame<V>,
-    /// The hull as it is in this tick.
+    /// The hull in this tick.
     pub hull: &'a Hull,
     /// The length of the tick, in seconds.
     pub dt: f32,
-    /// What the tick counts as in spans of time.
+    /// The duration of the tick for timers.
     pub span: Span,
-    /// In m/s; on firm ground relative to that.
+    /// The velocity in m/s; on firm ground relative to the ground.
     pub velocity: V,
-    /// That of the ground under the feet, in m/s.
+    /// The velocity of the ground under the feet, in m/s.
     pub ground_velocity: V,
-    /// Where the player wants to go, level, of length 0 to 1; zero while a maneuver
-    /// locks steering.
-    pub wish: V,
-    /// Where the player steers, whatever locks it.
+    /// Where the player steers, horizontally, with a length of 0 to 1. Zero while a maneuver mutes
+    /// steering.
+    pub steer: V,
+    /// Where the player steers, even if steering is muted.
     pub steered: V,
-    /// The speed of a full wish, in m/s, at least 0.
+    /// The speed of full steering, in m/s, at least 0.
     pub top: f32,
-    /// Whether it is a body seen from above, without gravity or up.
+    /// True if the body is seen from above, without gravity or up.
     pub from_above: bool,
-    /// Whether it lies on ground that is too steep to stand on.
+    /// True if it lies on ground that is too steep to stand on.
     pub lies_steep: bool,
-    /// What the maneuver under way keeps the player from.
-    pub locks: Locks,
+    /// What the running maneuver keeps the player from doing.
+    pub mutes: Mutes,
     /// The acceleration of the wind, in m/s².
     pub push: V,
-    /// A factor on the speed asked for, of zones.
+    /// The factor of zones on the walking speed.
     pub pace: f32,
-    /// How far the surface of the water that it is in is above its feet, in metres.
+    /// The height of the surface of the water above the feet, in metres, if the body is in water.
     pub water: Option<f32>,
-    /// The maneuver under way, turned as it is steered.
+    /// The running maneuver, turned as it is steered.
     pub(crate) under_way: Option<&'a UnderWay<V>>,
     /// The ground under the feet.
     pub ground: Stand<V>,
-    /// What that is made of, its drift in the body's frame; plain airborne.
+    /// The surface of the ground, its drift in the body's frame; plain in the air.
     pub(crate) surface: Surface<V>,
-    /// The surface of the zone that is the floor of who is seen from above.
+    /// The surface of the zone that is the floor of a body seen from above.
     pub(crate) floor: Option<SurfaceId>,
-    /// How far the ground turns in this tick, in radians.
+    /// The rotation of the ground in this tick, in radians.
     pub(crate) turn: f32,
-    /// A displacement handed in by the host.
+    /// A displacement that the host set for this tick.
     pub(crate) led: Option<V>,
     /// A ladder within reach.
     pub ladder: Option<Rungs<V>>,
-    /// The wall beside it, or last beside it, with its normal in the world.
+    /// The wall beside the body, or last beside it, with its normal in the world.
     pub wall: Option<WallTouch<V>>,
-    /// How well that holds.
+    /// The grip of that wall.
     pub wall_grip: f32,
     /// The last jump off a wall.
     pub kick: Option<WallKick<V>>,
-    /// Whether a rise goes on with jump let go.
+    /// True if jump was released during the rise.
     pub(crate) cut: bool,
-    /// How far the carrier that it is on or holds takes it along in this tick.
+    /// The displacement in this tick by the carrier that the body is on or holds.
     pub(crate) carried: Option<(V, CarrierId)>,
 }
 
-/// A maneuver in the tick that is to come.
+/// A maneuver in the coming tick.
 #[derive(Clone, Copy)]
 pub(crate) struct UnderWay<V> {
     pub name: Name,
     pub maneuver: Maneuver<V>,
-    /// How far its way turns in this tick, in radians.
+    /// The rotation of its direction in this tick, in radians.
     pub bend: f32,
-    /// Whether that takes it off the ground.
+    /// True if it takes the body off the ground.
     pub leaves: bool,
-    pub locks: Locks,
+    pub mutes: Mutes,
 }
 
-/// A ladder, seen from the feet.
+/// A ladder, relative to the feet.
 #[derive(Clone, Copy, Debug)]
 pub struct Rungs<V> {
-    /// Which zone it is.
+    /// The zone of the ladder.
     pub zone: ZoneId,
-    /// From it to who climbs it.
+    /// The direction from the ladder to the body that climbs it.
     pub front: Option<V>,
-    /// How far its top is above the feet.
+    /// The height of its top above the feet.
     pub top: f32,
-    /// How far its bottom is above the feet: mostly below 0.
+    /// The height of its bottom above the feet: usually below 0.
     pub bottom: f32,
-    /// Whether the body hangs below its last rung by more than half.
+    /// True if more than half of the body hangs below the last rung.
     pub below: bool,
-    /// The level displacement to its middle.
+    /// The horizontal displacement to its centre.
     pub aside: V,
     /// Half of its width, in metres: across its front, or to the right.
     pub half_width: f32,
 }
 
-/// What a host can be asked in the middle of a tick.
+/// What a move can ask of a host in the middle of a tick.
 pub(crate) trait Host<V: Geometry> {
     fn surface(&self, id: SurfaceId) -> Surface<V>;
     fn gather(&self, frame: &Frame<V>, hull: &Hull, reach: Bounds<V>) -> Patch<V>;
@@ -153,19 +153,19 @@ pub(crate) trait Host<V: Geometry> {
 }
 
 impl<V: Geometry> Sensed<'_, V> {
-    /// Whether it has firm ground under its feet, or is seen from above.
+    /// Returns true if the body has firm ground under its feet, or is seen from above.
     #[must_use]
     pub fn standing(&self) -> bool {
         self.ground.firm || self.from_above
     }
 
-    /// The maneuver under way.
+    /// The running maneuver.
     #[must_use]
     pub fn maneuver(&self) -> Option<&Maneuver<V>> {
         self.under_way.map(|under_way| &under_way.maneuver)
     }
 
-    /// How long it is until another maneuver may begin, in seconds.
+    /// The time until another maneuver may begin, in seconds.
     #[must_use]
     pub fn busy_for(&self) -> f32 {
         let busy = self.maneuver().map_or(0.0, |maneuver| {
@@ -175,39 +175,39 @@ impl<V: Geometry> Sensed<'_, V> {
         if self.state.cooldown.is_over() { busy } else { self.state.cooldown.seconds().max(busy) }
     }
 
-    /// The direction steered, or that faced, of length 1.
+    /// The unit direction of the steering, or of the facing if there is no steering.
     #[must_use]
     pub fn heading(&self) -> V {
         let faced = self.frame.local(self.state.facing);
-        self.wish.direction().or(faced.direction()).unwrap_or(V::RIGHT)
+        self.steer.direction().or(faced.direction()).unwrap_or(V::RIGHT)
     }
 
-    /// How far the player wants up, −1 to 1: the stick forward or back in a side view.
+    /// The vertical steering of the player, −1 to 1: the stick forward or back in a side view.
     #[must_use]
     pub fn steered_up(&self) -> f32 {
         if V::DIMENSION == 2 && !self.from_above { self.intent.safe_steer().y } else { 0.0 }
     }
 
-    /// Where the middle of the hull's underside is.
+    /// The middle of the hull's underside.
     #[must_use]
     pub fn feet(&self) -> V {
         V::UP * -self.hull.origin()
     }
 
-    /// How far what it stands on or holds takes it along in this tick. What is near is
-    /// sensed where it will be at the end of it, and so the body is as seen from there.
+    /// The displacement in this tick by what the body stands on or holds. What is near is sensed
+    /// where it will be at the end of the tick, relative to the body after this displacement.
     #[must_use]
     pub fn carried_by(&self) -> V {
-        self.carried.map_or(V::ZERO, |(way, _)| way)
+        self.carried.map_or(V::ZERO, |(displacement, _)| displacement)
     }
 
-    /// What it stands on or holds, if that moves.
+    /// The carrier that the body stands on or holds.
     #[must_use]
     pub fn carrier(&self) -> Option<CarrierId> {
         self.carried.map(|(_, carrier)| carrier)
     }
 
-    /// The velocity over the world, as seen from the body's frame, in m/s.
+    /// The velocity in the world, in the body's frame, in m/s.
     #[must_use]
     pub fn velocity_in_world(&self) -> V {
         self.velocity + self.ground_velocity
@@ -215,45 +215,46 @@ impl<V: Geometry> Sensed<'_, V> {
 }
 
 impl<V: Geometry> Senses<'_, V> {
-    /// What the hull meets first on a straight way from `from`, with its clearance.
+    /// The first piece that stops the hull on a straight displacement from `from`, with its
+    /// clearance.
     #[must_use]
-    pub fn sweep(&self, from: V, way: V) -> Option<Hit<V>> {
-        self.within(from, way, |patch| patch.sweep(from, way))
+    pub fn sweep(&self, from: V, displacement: V) -> Option<Hit<V>> {
+        self.within(from, displacement, |patch| patch.sweep(from, displacement))
     }
 
-    /// What the hull meets first on a straight way from `from`, without any clearance.
+    /// The first piece that the hull touches on a straight displacement from `from`, without
+    /// clearance.
     #[must_use]
-    pub fn cast(&self, from: V, way: V) -> Option<Hit<V>> {
-        self.within(from, way, |patch| patch.cast(from, way))
+    pub fn cast(&self, from: V, displacement: V) -> Option<Hit<V>> {
+        self.within(from, displacement, |patch| patch.cast(from, displacement))
     }
 
-    /// What the hull meets first on a straight displacement from `from`, with its clearance. It
-    /// passes through one-way pieces.
+    /// As [`Self::sweep`], ignoring one-way pieces.
     #[must_use]
     pub fn sweep_through_one_way(&self, from: V, displacement: V) -> Option<Hit<V>> {
         let through = |patch: &Patch<V>| patch.sweep_past(from, displacement, None, |tag| tag.one_way).hit;
         self.within(from, displacement, through)
     }
 
-    /// What a small ball meets first on a straight way from the point `from`: for looking
-    /// out for something, as for a hold or an anchor.
+    /// The first piece that a small ball touches on a straight displacement from the point `from`:
+    /// for finding a hold or an anchor.
     #[must_use]
-    pub fn look(&self, from: V, way: V) -> Option<Hit<V>> {
+    pub fn look(&self, from: V, displacement: V) -> Option<Hit<V>> {
         /// The radius of the ball, in clearances.
         const THIN: f32 = 1.0;
         let radius = THIN * self.hull.clearance();
         let thin = Hull::ball(radius).ok()?.centred().with_mask(self.hull.mask());
         let thin = thin.with_clearance(0.1 * radius).ok()?;
-        self.host.gather(self.frame, &thin, reach(from, way)).cast(from, way)
+        self.host.gather(self.frame, &thin, reach(from, displacement)).cast(from, displacement)
     }
 
-    /// Whether the hull has room at `at`, overlapping nothing that is solid all round.
+    /// Returns true if the hull overlaps nothing at `at` that is solid from all sides.
     #[must_use]
     pub fn has_room(&self, at: V) -> bool {
         self.within(at, V::ZERO, |patch| patch.overlap(at, |tag| tag.one_way).is_none())
     }
 
-    /// Whether a hull of this height has room at `at`.
+    /// Returns true if a hull with this height overlaps nothing at `at`.
     #[must_use]
     pub fn has_room_at_height(&self, at: V, height: f32) -> bool {
         let hull = self.hull.at_height(height);
@@ -261,40 +262,40 @@ impl<V: Geometry> Senses<'_, V> {
         patch.overlap(at, |tag| tag.one_way).is_none()
     }
 
-    /// What a hull of this height meets first on a straight way from `from`, with its clearance.
+    /// As [`Self::sweep`], for a hull with this height.
     #[must_use]
-    pub fn sweep_at_height(&self, from: V, way: V, height: f32) -> Option<Hit<V>> {
+    pub fn sweep_at_height(&self, from: V, displacement: V, height: f32) -> Option<Hit<V>> {
         let hull = self.hull.at_height(height);
-        self.host.gather(self.frame, &hull, reach(from, way)).sweep(from, way)
+        self.host.gather(self.frame, &hull, reach(from, displacement)).sweep(from, displacement)
     }
 
-    /// The zones that the body is in, each where it is in the world.
+    /// The zones that the body is in, each at its position in the world.
     pub fn zones(&self) -> impl Iterator<Item = (ZoneId, Zone<V>)> {
         self.state.zones.ids().iter().filter_map(|&id| Some((id, self.host.zone(id)?)))
     }
 
-    /// How far a carrier takes along a point in this tick. The point is where it was before the tick,
+    /// The displacement of a point on a carrier in this tick. The point is the one before the tick,
     /// in the body's frame, as is the displacement: for an anchor on something that moves.
     #[must_use]
     pub fn displacement(&self, carrier: CarrierId, point: V) -> V {
         self.frame.local(self.host.ride(carrier).displacement(self.frame.world_point(point)))
     }
 
-    /// The places of one kind that the host keeps for its own moves, in the body's frame: see
+    /// The positions of one kind that the host stores for its own moves, in the body's frame: see
     /// [`Surroundings::mark`](crate::Surroundings::mark).
     pub fn marks(&self, kind: u16) -> impl Iterator<Item = V> {
         (0..).map_while(move |number| self.host.mark(kind, number)).map(|place| self.frame.local_point(place))
     }
 
-    /// What a surface is like.
+    /// The properties of a surface.
     #[must_use]
     pub fn surface(&self, tag: &Tag) -> Surface<V> {
         self.host.surface(tag.surface)
     }
 
-    /// Looks among the pieces that are gathered, or among more where that is not enough.
-    fn within<T>(&self, from: V, way: V, look: impl Fn(&Patch<V>) -> T) -> T {
-        let reach = reach(from, way);
+    /// Queries the gathered pieces, or more if those do not suffice.
+    fn within<T>(&self, from: V, displacement: V, look: impl Fn(&Patch<V>) -> T) -> T {
+        let reach = reach(from, displacement);
         if self.patch.covers(&reach) {
             look(self.patch)
         } else {
@@ -303,6 +304,6 @@ impl<V: Geometry> Senses<'_, V> {
     }
 }
 
-fn reach<V: Vector>(from: V, way: V) -> Bounds<V> {
-    Bounds { min: from.min(from + way), max: from.max(from + way) }
+fn reach<V: Vector>(from: V, displacement: V) -> Bounds<V> {
+    Bounds { min: from.min(from + displacement), max: from.max(from + displacement) }
 }

@@ -2,28 +2,28 @@
 
 use crate::state::{Name, Refusal};
 
-/// What a move says beside its name. Each word has 1 to 11 bytes.
+/// The words of a move beside its name. Each has 1 to 11 bytes.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Words {
-    /// Whether a body can be in it for a while: a mode of its name.
+    /// True if it has a mode with its name.
     pub is_mode: bool,
-    /// Whether that mode begins and ends with the events `move-began` and `move-ended`.
+    /// True if that mode begins and ends with the events `move-began` and `move-ended`.
     pub is_announced: bool,
-    /// Whether it begins maneuvers of its name, whose phases are the events `maneuver-phase`.
+    /// True if it begins maneuvers with its name, whose phases are the events `maneuver-phase`.
     pub is_maneuver: bool,
-    /// What an animation shows of it, where that is another word than its name.
+    /// The gaits of the move for animations, if they are not its name.
     pub gaits: &'static [&'static str],
-    /// The kinds of jump that it takes off with: the event `jumped`.
+    /// The kinds of jump that it takes off with: details of the event `jumped`.
     pub jumps: &'static [&'static str],
-    /// Whether it takes feet off the ground in its name: the event `left-ground`.
+    /// True if it takes feet off the ground in its name: a detail of the event `left-ground`.
     pub leaves_ground: bool,
-    /// What it refuses, and why: the event `refused`.
+    /// What it refuses, and why: details of the event `refused`.
     pub refusals: &'static [Refusal],
 }
 
 impl Words {
-    /// Nothing beside its name.
+    /// No word beside its name.
     pub const NONE: Self = Self {
         is_mode: false,
         is_announced: false,
@@ -35,34 +35,34 @@ impl Words {
     };
 
     /// A move with a mode of its name, which begins and ends with the events `move-began` and
-    /// `move-ended`. This is what [`Proposal::of`](super::Proposal::of) does.
+    /// `move-ended`. [`Proposal::of`](super::Proposal::of) makes such a mode.
     pub const MODE: Self = Self { is_mode: true, is_announced: true, ..Self::NONE };
 
-    /// These words, and other gaits.
+    /// These words, with these gaits.
     #[must_use]
     pub const fn gaits(self, gaits: &'static [&'static str]) -> Self {
         Self { gaits, ..self }
     }
 
-    /// These words, and kinds of jump.
+    /// These words, with these kinds of jump.
     #[must_use]
     pub const fn jumps(self, jumps: &'static [&'static str]) -> Self {
         Self { jumps, ..self }
     }
 
-    /// These words, and what is refused.
+    /// These words, with these refusals.
     #[must_use]
     pub const fn refusals(self, refusals: &'static [Refusal]) -> Self {
         Self { refusals, ..self }
     }
 
-    /// These words, of a move that begins maneuvers of its name.
+    /// These words, for a move that begins maneuvers with its name.
     #[must_use]
     pub const fn maneuver(self) -> Self {
         Self { is_maneuver: true, ..self }
     }
 
-    /// These words, of a move that takes feet off the ground in its name.
+    /// These words, for a move that takes feet off the ground in its name.
     #[must_use]
     pub const fn leaving_ground(self) -> Self {
         Self { leaves_ground: true, ..self }
@@ -74,6 +74,6 @@ impl Words {
 pub struct MoveWords {
     /// Its name.
     pub name: Name,
-    /// The others.
+    /// Its other words.
     pub words: Words,
 }

@@ -2,32 +2,32 @@
 
 use super::{Departure, Span};
 
-/// What a body knows of its time off the ground.
+/// The state of a body in the air.
 #[derive(Clone, Copy, Debug, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Air {
-    /// What took it off its feet, or carried it on last.
+    /// What took it off the ground, or carried it on last.
     pub by: Departure,
-    /// Whether it is on its way up from a jump.
+    /// Whether it is rising from a jump.
     pub rise: Rise,
-    /// How long ago the feet left the ground, or it was put there.
+    /// The time since the feet left the ground, or since it was placed there.
     pub time: Span,
 }
 
-/// The way up from a jump.
+/// The rise of a jump.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Rise {
-    /// With jump held from the take-off on.
+    /// With jump held since the take-off.
     Held,
-    /// With jump let go since.
+    /// Jump has been released.
     Cut,
-    /// It is over, or there was none.
+    /// The rise is over, or there was none.
     Over,
 }
 
 impl Air {
-    /// A departure just now.
+    /// A departure at this moment.
     #[must_use]
     pub fn left(by: Departure) -> Self {
         Self { by, rise: Rise::Over, time: Span::ZERO }

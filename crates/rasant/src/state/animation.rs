@@ -2,29 +2,40 @@
 
 use super::{Gait, Span};
 
-/// What an animation shows of a body. No tick moves the body differently for it.
+/// What an animation shows of a body. It has no effect on the motion.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Gait, State};
+///
+/// let body = State::at(Vec2::ZERO);
+/// match body.animation.gait {
+///     Gait::Walk | Gait::Run => println!("feet at {:.2} of the cycle", body.animation.stride),
+///     gait => println!("{gait} for {:.2} s", body.animation.gait_age.seconds()),
+/// }
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Animation {
-    /// What an animation should show.
+    /// The gait to show.
     pub gait: Gait,
-    /// How long ago the gait began.
+    /// The time since the gait began.
     pub gait_age: Span,
-    /// The distance walked in the present walking cycle, in metres: from 0 up to twice
+    /// The distance walked in the current walking cycle, in metres: from 0 up to twice
     /// `walk.stride`, with a footfall at each multiple of it.
     pub stride: f32,
-    /// The spin of a jump, in radians; 0 when the body is flat.
+    /// The spin of a jump, in radians; 0 when the body is upright.
     pub spin: f32,
-    /// How far above its feet the body is drawn, in metres, below 0 under them: what is drawn
-    /// follows steps softly.
+    /// The height above its feet at which the body is drawn, in metres (below 0 under them). It
+    /// makes the drawn body follow steps smoothly.
     pub step_offset: f32,
-    /// How far a ball has rolled, in radians from −π to π: to the right in a side view, else
-    /// toward where it faces.
+    /// How far a ball has rolled, in radians from −π to π: to the right in a side view, else toward
+    /// its facing.
     pub rolled: f32,
 }
 
 impl Animation {
-    /// A body that falls.
+    /// A falling body.
     pub(super) const FALLING: Self = Self {
         gait: Gait::Fall,
         gait_age: Span::ZERO,

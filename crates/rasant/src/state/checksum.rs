@@ -1,9 +1,8 @@
-//! A number for all the bits of a state.
+//! A checksum over all bits of a state.
 //!
-//! Every number of it goes in as its bits, every name and choice as the derived
-//! [`Hash`] gives them: in the order of their declaration, as whole numbers of 8 bytes.
-//! Nothing of it depends on the platform. The fields are named one by one, so that none
-//! can be forgotten.
+//! Every number contributes its bits, every name and choice what the derived [`Hash`] writes: in
+//! the order of declaration, as whole numbers of 8 bytes. Nothing depends on the platform. The
+//! fields are listed one by one, so that none can be forgotten.
 
 use core::hash::{Hash, Hasher};
 
@@ -47,14 +46,14 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
         carry_over: CarryOver { passed, is_passing, step_lead, uncounted, crushed, checkpoint_pending },
     } = *state;
     let Animation { gait, gait_age, stride, spin, step_offset, rolled } = animation;
-    let Posture { lowered, asked_height } = posture;
+    let Posture { lowered, target_height } = posture;
     let Touching { wall, ceiling, beside, kick } = touching;
     for vector in
         [position, remainder, velocity, ground_velocity, up, right, facing, checkpoint, home_up, displacement]
     {
         sum.vector(vector);
     }
-    for number in [step_lead, lowered, asked_height, uncounted, stride, spin, step_offset, rolled] {
+    for number in [step_lead, lowered, target_height, uncounted, stride, spin, step_offset, rolled] {
         sum.number(number);
     }
     let Footing { kind, normal, point, surface, carrier, piece, one_way } = footing;
@@ -69,10 +68,10 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
     counted.hash(&mut sum);
     let held: (Memories, Changes, Zones) = (memories, changes, zones);
     (passed, ladder, rides, held, ended, let_go_of).hash(&mut sum);
-    sum.option(beside, |sum, WallTouch { normal, surface, away_for, niche: _ }| {
+    sum.option(beside, |sum, WallTouch { normal, surface, piece, away_for, niche: _ }| {
         sum.vector(normal);
         sum.number(away_for);
-        surface.hash(sum);
+        (surface, piece).hash(sum);
     });
     sum.option(kick, |sum, WallKick { normal, in_a_row, back_for, niche: _ }| {
         sum.vector(normal);
@@ -102,10 +101,10 @@ fn plan_of(sum: &mut Summer, plan: &Plan) {
         arc,
         gravity,
         exact,
-        locks,
+        mutes,
     } = *plan;
     for number in [startup, active, recovery, cooldown, distance, curve, turn_rate, end_speed, height, arc] {
         sum.number(number);
     }
-    (gravity, exact, locks).hash(sum);
+    (gravity, exact, mutes).hash(sum);
 }

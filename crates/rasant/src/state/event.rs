@@ -1,4 +1,4 @@
-//! What happened in a tick.
+//! Events: what happened in a tick.
 
 use core::ops::Deref;
 
@@ -26,7 +26,7 @@ use super::{Name, Phase};
 ///         _ => None,
 ///     }
 /// }
-/// assert_eq!(sound(&Event::Bounced { speed: 3.0 }), None);
+/// assert_eq!(sound(&Event::Crouched), None);
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -34,109 +34,115 @@ use super::{Name, Phase};
 pub enum Event<V> {
     /// A jump took off.
     Jumped {
-        /// Which jump: a word of the move that it is of, such as `ground` or `wall`.
+        /// The kind of jump: a word of its move, such as `ground` or `wall`.
         kind: Name,
     },
     /// The feet left the ground.
     LeftGround {
-        /// Why.
+        /// The reason.
         by: Departure,
-        /// The move that took the body off the ground, where it is [`Departure::Move`].
+        /// The move that took the body off the ground, if the reason is [`Departure::Move`].
         of: Option<Name>,
     },
-    /// A rise ended: the exact top, which may lie between two ticks.
+    /// A rise ended, at its exact top, which may be between two ticks.
     Apex {
-        /// Where the underside was.
+        /// The position of the underside at the top.
         position: V,
     },
     /// The feet came down on walkable ground.
     Landed {
-        /// The speed downward at the touch, in m/s.
+        /// The downward speed at the touch, in m/s.
         speed: f32,
-        /// What the ground is made of.
+        /// The surface of the ground.
         surface: SurfaceId,
-        /// Which piece.
+        /// The piece.
         piece: PieceId,
     },
-    /// The head met an underside on the way up.
+    /// The head touched an underside on the way up.
     BumpedHead {
-        /// The speed upward at the touch, in m/s.
+        /// The upward speed at the touch, in m/s.
         speed: f32,
+        /// The piece above the head.
+        piece: PieceId,
     },
-    /// The body came against a wall that it was not against a tick before.
+    /// The body touched a wall that it did not touch in the tick before.
     WallMet {
         /// From the wall to the body, of length 1.
         normal: V,
         /// The speed into the wall, in m/s.
         speed: f32,
+        /// The piece.
+        piece: PieceId,
     },
-    /// The body is no longer against a wall.
+    /// The body no longer touches a wall.
     WallLeft,
-    /// The feet came down on ground that threw the body back up.
+    /// The feet came down on ground that bounced the body back up.
     Bounced {
-        /// The speed upward from there, in m/s.
+        /// The upward speed afterwards, in m/s.
         speed: f32,
+        /// The piece.
+        piece: PieceId,
     },
-    /// A foot came down.
+    /// A foot touched the ground.
     Footfall {
-        /// What the ground is made of; nothing for a body that is seen from above.
+        /// The surface of the ground; `None` for a body seen from above.
         surface: Option<SurfaceId>,
     },
-    /// The body took hold of a ladder.
-    LadderTaken {
-        /// Which.
+    /// The body grabbed a ladder.
+    LadderGrabbed {
+        /// The ladder.
         zone: ZoneId,
     },
-    /// It let go of it.
+    /// The body let go of a ladder.
     LadderLeft {
-        /// Which.
+        /// The ladder.
         zone: ZoneId,
     },
-    /// A maneuver came into a phase.
+    /// A maneuver entered a phase.
     ManeuverPhase {
         /// The name of the maneuver.
         name: Name,
-        /// Which phase.
+        /// The phase.
         phase: Phase,
     },
     /// Another move of the list took charge of the body.
     MoveBegan {
-        /// Which.
+        /// The name of the move.
         name: Name,
     },
-    /// A move that had charge of the body has it no more.
+    /// A move no longer has charge of the body.
     MoveEnded {
-        /// Which.
+        /// The name of the move.
         name: Name,
     },
     /// The hull became lower.
     Crouched,
-    /// The hull is as high as its own again.
+    /// The hull has its full height again.
     StoodUp,
-    /// The hull came into a zone.
+    /// The hull entered a zone.
     ZoneEntered {
-        /// Which.
+        /// The zone.
         zone: ZoneId,
     },
-    /// The hull came out of a zone.
+    /// The hull left a zone.
     ZoneLeft {
-        /// Which.
+        /// The zone.
         zone: ZoneId,
     },
-    /// A hazard put the body back at its last checkpoint.
+    /// A hazard returned the body to its last checkpoint.
     Respawned,
-    /// Something that was asked for was not done.
+    /// Something that the player asked for was not done.
     Refused {
-        /// What, and why.
+        /// What was refused, and why.
         what: Refusal,
     },
-    /// Something holds the body from several sides and leaves no way out. It is told
-    /// once, until there is one. A body crushed by a carrier stays where it is until that
-    /// has gone, and is as usable then as before.
+    /// The body is enclosed from several sides, and no free place is near. Emitted once, until it
+    /// is free again. A body crushed by a carrier stays where it is until that has left, and then
+    /// continues as before.
     Crushed,
 }
 
-/// Something that was asked for and not done, and why.
+/// Something that the player asked for and that was not done, with the reason.
 ///
 /// ```
 /// use rasant::Refusal;
@@ -150,57 +156,56 @@ pub enum Event<V> {
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
 pub struct Refusal {
-    /// What was asked for: the name of a move, `stand-up` or `up`.
-    pub asked: Name,
-    /// Why it was not done, in a word; `None` where there is only one reason.
+    /// The refused action: the name of a move, `stand-up` or `up`.
+    pub action: Name,
+    /// The reason, as a word. `None` if there is only one reason.
     pub cause: Option<Name>,
-    /// The seconds that it missed by: since there was footing, or until the cooldown is over.
+    /// The seconds by which it was missed: since there was footing, or until the cooldown ends.
     pub missed_by: Option<f32>,
 }
 
 impl Refusal {
     /// Standing up from a crouch: there is no room.
     pub const STAND_UP: Self = Self::new(Name::new("stand-up"), "no-room");
-    /// Turning to the up of a zone, or back: there is no room. The body turns as soon as there is
-    /// some.
+    /// Turning to the up of a zone, or back: there is no room. The body turns as soon as there is.
     pub const UP: Self = Self::new(Name::new("up"), "no-room");
-    /// The cause of a refusal while the last maneuver or its cooldown is not over.
+    /// The reason while the last maneuver or its cooldown is not over.
     pub const COOLDOWN: &'static str = "cooldown";
 
-    /// What the core itself refuses, beside what moves do.
+    /// The refusals of the core itself, beside those of moves.
     pub const OF_CORE: &'static [Self] = &[Self::STAND_UP, Self::UP];
 
-    /// What the move `asked` refuses for the reason `cause`.
+    /// A refusal of the move `action` for the reason `cause`.
     ///
     /// # Panics
-    /// When `cause` is empty, longer than [`Name::MAX_LEN`] bytes or holds a zero.
+    /// If `cause` is empty, longer than [`Name::MAX_LEN`] bytes or contains a zero byte.
     #[must_use]
-    pub const fn new(asked: Name, cause: &str) -> Self {
-        Self { asked, cause: Some(Name::new(cause)), missed_by: None }
+    pub const fn new(action: Name, cause: &str) -> Self {
+        Self { action, cause: Some(Name::new(cause)), missed_by: None }
     }
 
-    /// What the move `asked` refuses, for the only reason that it has.
+    /// A refusal of the move `action`, which has only one reason.
     #[must_use]
-    pub const fn of(asked: Name) -> Self {
-        Self { asked, cause: None, missed_by: None }
+    pub const fn of(action: Name) -> Self {
+        Self { action, cause: None, missed_by: None }
     }
 
-    /// The refusal, with the seconds that it missed by.
+    /// The refusal, with the seconds by which it was missed.
     #[must_use]
     pub const fn missed_by(self, seconds: f32) -> Self {
         Self { missed_by: Some(seconds), ..self }
     }
 
-    /// Returns true for a refusal of `asked` for the reason `cause`.
+    /// Returns true for a refusal of `action` for the reason `cause`.
     #[must_use]
-    pub fn is(&self, asked: &str, cause: &str) -> bool {
-        self.asked == *asked && self.cause.is_some_and(|known| known == *cause)
+    pub fn is(&self, action: &str, cause: &str) -> bool {
+        self.action == *action && self.cause.is_some_and(|known| known == *cause)
     }
 }
 
 impl fmt::Display for Refusal {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} refused", self.asked)?;
+        write!(f, "{} refused", self.action)?;
         if let Some(cause) = self.cause {
             f.write_str(": ")?;
             cause.split('-').enumerate().try_for_each(|(number, word)| {
@@ -218,6 +223,19 @@ impl fmt::Display for Refusal {
 }
 
 /// Why feet left the ground.
+///
+/// ```
+/// use rasant::{Departure, Event};
+///
+/// fn sound<V>(event: &Event<V>) -> Option<&'static str> {
+///     match event {
+///         Event::LeftGround { by: Departure::Jump, .. } => Some("jump"),
+///         Event::LeftGround { by: Departure::Edge, .. } => Some("gasp"),
+///         _ => None,
+///     }
+/// }
+/// # let _ = sound::<rasant::glam::Vec2>;
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
@@ -228,9 +246,9 @@ pub enum Departure {
     Edge,
     /// A maneuver.
     Maneuver,
-    /// Wind, or a launch by the host.
-    Launch,
-    /// It did not: it was put there, airborne.
+    /// Wind, or a throw by the host.
+    Throw,
+    /// They did not: the body was placed in the air.
     Placed,
     /// A move of the list took the body off the ground.
     Move,
@@ -240,13 +258,13 @@ named!(Departure {
     Jump => "jump",
     Edge => "edge",
     Maneuver => "maneuver",
-    Launch => "launch",
+    Throw => "throw",
     Placed => "placed",
     Move => "move",
 });
 
-/// The events of one tick, in order: a slice of them, and an iterator. Eight of them take
-/// nothing from the heap.
+/// The events of one tick, in order. It dereferences to a slice, and is an iterator. Up to 24
+/// events need no heap memory.
 ///
 /// ```
 /// use rasant::glam::Vec2;
@@ -262,11 +280,11 @@ named!(Departure {
 #[derive(Clone, Debug, PartialEq)]
 pub struct Events<V>(SmallVec<[Event<V>; ROOM]>);
 
-/// Events of a tick without the heap.
+/// The number of events that fit without the heap.
 const ROOM: usize = 24;
 
 impl<V> Events<V> {
-    /// None yet.
+    /// An empty list.
     #[must_use]
     pub fn new() -> Self {
         Self(SmallVec::new())
@@ -317,7 +335,7 @@ impl<V> IntoIterator for Events<V> {
     }
 }
 
-/// The events of a tick, one by one.
+/// An iterator over the events of a tick.
 #[derive(Debug)]
 pub struct EventsIter<V>(smallvec::IntoIter<[Event<V>; ROOM]>);
 
@@ -333,7 +351,7 @@ impl<V> Iterator for EventsIter<V> {
     }
 }
 
-/// Adds an event. Most ticks have none, so this is kept out of their path.
+/// Adds an event. Most ticks have none, so this function is not inlined.
 #[cold]
 #[inline(never)]
 pub(crate) fn emit<V: Copy>(events: &mut Events<V>, event: Event<V>) {
@@ -351,7 +369,7 @@ pub const EVENTS: &[&str] = &[
     "wall-left",
     "bounced",
     "footfall",
-    "ladder-taken",
+    "ladder-grabbed",
     "ladder-left",
     "maneuver-phase",
     "move-began",
@@ -366,7 +384,7 @@ pub const EVENTS: &[&str] = &[
 ];
 
 impl<V> Event<V> {
-    /// Its name, one of [`EVENTS`], as in traces.
+    /// The name, one of [`EVENTS`], as in traces.
     #[must_use]
     pub fn name(&self) -> &'static str {
         match self {
@@ -379,7 +397,7 @@ impl<V> Event<V> {
             Self::WallLeft => "wall-left",
             Self::Bounced { .. } => "bounced",
             Self::Footfall { .. } => "footfall",
-            Self::LadderTaken { .. } => "ladder-taken",
+            Self::LadderGrabbed { .. } => "ladder-grabbed",
             Self::LadderLeft { .. } => "ladder-left",
             Self::ManeuverPhase { .. } => "maneuver-phase",
             Self::MoveBegan { .. } => "move-began",

@@ -1,10 +1,8 @@
-//! Timed moves that own the body: dash, roll, hop, knockback, and the host's
-//! own.
+//! Timed moves that own the body: dash, roll, hop, knockback, and the host's own.
 //!
-//! A maneuver goes through its startup, in which the body holds still, its active phase,
-//! which takes it a set distance, and a recovery, in which walking and gravity
-//! are back. Each phase locks what it says. Then it rests, and no other may
-//! begin.
+//! A maneuver has a startup, in which the body stands still, an active phase, which moves it a set
+//! distance, and a recovery, in which walking and gravity apply again. Each phase mutes what its
+//! plan says. Then there is a cooldown, in which no other maneuver can begin.
 
 use crate::name::named;
 use crate::space::Vector;
@@ -15,33 +13,47 @@ use crate::tuning::whole;
 
 use super::{Name, TIME_TOLERANCE};
 
-/// A maneuver under way. Its name is the [`Mode`](super::Mode) of the body.
+/// A running maneuver. Its name is the [`Mode`](super::Mode) of the body.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::state::Name;
+/// use rasant::{Controller, Hull, Intent, Level, Plan, Tuning};
+///
+/// let level = Level::builder().build()?;
+/// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+/// let lunge = Plan { active: 0.2, distance: 3.0, ..Plan::default() };
+/// body.begin(Name::new("lunge"), lunge, Vec2::X);
+/// body.tick(&Intent::default(), &level, 1.0 / 60.0);
+/// let maneuver = body.state().maneuver.expect("the lunge");
+/// assert_eq!(maneuver.direction, Vec2::X);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Maneuver<V> {
-    /// How it goes.
+    /// The plan.
     pub plan: Plan,
-    /// Where it drives to, of length 1, in the world.
+    /// The direction of its motion, of length 1, in the world.
     pub direction: V,
-    /// Where it began, in the world.
+    /// The position at which it began, in the world.
     pub origin: V,
     /// Seconds since it began.
     pub age: f32,
 }
 
-/// How a maneuver goes: plain data, made from knobs or by the host.
+/// The course of a maneuver: plain data, made from knobs or by the host.
 ///
-/// After the share u of its drive it has gone distance · ((1 + c)·u − c·u²), c
-/// being the curve: the integral of a speed that falls evenly from (1 + c) to
-/// (1 − c) times the mean.
+/// After the fraction u of its active phase it has moved distance · ((1 + c)·u − c·u²), where c is
+/// the curve: the integral of a speed that falls evenly from (1 + c) to (1 − c) times the mean.
 ///
 /// ```
 /// use rasant::glam::Vec2;
 /// use rasant::state::Name;
-/// use rasant::{Controller, Hull, Locks, Phase, Plan, Tuning};
+/// use rasant::{Controller, Hull, Mutes, Phase, Plan, Tuning};
 ///
 /// let lunge = Plan { startup: 0.1, active: 0.2, recovery: 0.1, distance: 3.0, ..Plan::default() };
-/// let lunge = Plan { locks: [Locks::ALL, Locks::ALL, Locks::STEER], ..lunge };
+/// let lunge = Plan { mutes: [Mutes::ALL, Mutes::ALL, Mutes::STEER], ..lunge };
 /// assert_eq!(lunge.phase_at(0.15), Phase::Active);
 /// assert!((lunge.duration() - 0.4).abs() < 1e-6);
 /// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::ZERO);
@@ -51,67 +63,67 @@ pub struct Maneuver<V> {
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Plan {
-    /// Seconds of holding still.
+    /// Seconds of standing still.
     pub startup: f32,
-    /// Seconds of driving.
+    /// Seconds of motion.
     pub active: f32,
-    /// Seconds of coming to.
+    /// Seconds of recovery.
     pub recovery: f32,
-    /// Seconds before the next.
+    /// Seconds before the next maneuver.
     pub cooldown: f32,
-    /// How far the drive goes, in metres.
+    /// The distance of the motion, in metres.
     pub distance: f32,
-    /// How the speed falls off, −1 to 1.
+    /// The speed curve, −1 to 1.
     pub curve: f32,
-    /// How quickly steering turns the drive, in radians a second.
+    /// The rate at which steering turns the motion, in radians per second.
     pub turn_rate: f32,
-    /// The speed kept at the end of the drive, in m/s.
+    /// The speed that is kept at the end of the motion, in m/s.
     pub end_speed: f32,
-    /// How high the hull is meanwhile, in metres; 0 for as it is.
+    /// The height of the hull during the maneuver, in metres; 0 for unchanged.
     pub height: f32,
-    /// How high its arc is drawn, in metres.
+    /// The height of the drawn arc, in metres.
     pub arc: f32,
-    /// Whether gravity works during startup and the active phase.
+    /// True if gravity applies during startup and the active phase.
     pub gravity: bool,
-    /// Whether a drive that met nothing ends exactly `distance` from where it began, at rest.
+    /// True if a motion that nothing stopped ends exactly `distance` from where it began, at rest.
     pub exact: bool,
-    /// What startup, active phase and recovery lock.
-    pub locks: [Locks; 3],
+    /// What startup, active phase and recovery mute.
+    pub mutes: [Mutes; 3],
 }
 
-/// What a phase of a maneuver keeps the player from: a set.
+/// What a phase of a maneuver keeps the player from doing: a set.
 ///
 /// ```
-/// use rasant::Locks;
+/// use rasant::Mutes;
 ///
-/// let held = Locks::STEER | Locks::TURN;
-/// assert!(held.contains(Locks::TURN) && !held.contains(Locks::JUMP));
+/// let held = Mutes::STEER | Mutes::TURN;
+/// assert!(held.contains(Mutes::TURN) && !held.contains(Mutes::JUMP));
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize), serde(try_from = "u8"))]
-pub struct Locks(u8);
+pub struct Mutes(u8);
 
 /// From the sum that it is written as: 1 for steering, 2 for jumping, 4 for turning.
-impl TryFrom<u8> for Locks {
+impl TryFrom<u8> for Mutes {
     type Error = String;
 
     fn try_from(sum: u8) -> Result<Self, String> {
-        Self::from_bits(sum).ok_or_else(|| format!("locks are {sum}, expected a sum of 1, 2 and 4"))
+        Self::from_bits(sum).ok_or_else(|| format!("the mutes are {sum}, expected a sum of 1, 2 and 4"))
     }
 }
 
 bitflags::bitflags! {
-    impl Locks: u8 {
-        /// Walking, and control airborne.
+    impl Mutes: u8 {
+        /// Walking, and control in the air.
         const STEER = 1;
-        /// Jumping, which otherwise breaks the maneuver off.
+        /// Jumping, which otherwise cancels the maneuver.
         const JUMP = 2;
         /// Turning.
         const TURN = 4;
     }
 }
 
-impl Locks {
+impl Mutes {
     /// Nothing.
     pub const NONE: Self = Self::empty();
     /// Everything.
@@ -124,17 +136,26 @@ impl Locks {
     }
 }
 
-/// A part of a maneuver, in their order.
+/// A phase of a maneuver. The phases are ordered.
+///
+/// ```
+/// use rasant::{Event, Phase};
+///
+/// fn is_hit_window<V>(event: &Event<V>) -> bool {
+///     matches!(event, Event::ManeuverPhase { phase: Phase::Active, .. })
+/// }
+/// # let _ = is_hit_window::<rasant::glam::Vec2>;
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Phase {
-    /// Holding still.
+    /// Standing still.
     Startup,
-    /// Driving.
+    /// Moving.
     Active,
-    /// Coming to.
+    /// Recovering.
     Recovery,
-    /// Over; no other may begin yet.
+    /// Over, but no other maneuver can begin yet.
     Cooldown,
 }
 
@@ -161,8 +182,8 @@ impl Plan {
         }
     }
 
-    /// It with every number made one: what is not finite, and a time or a length below 0,
-    /// counts as 0. So a game's own maneuvers begin.
+    /// Returns the plan with NaN, infinities, and negative times and lengths replaced by 0. Plans
+    /// of a game's own maneuvers are sanitised so.
     #[must_use]
     pub fn sound(self) -> Self {
         let at_least_0 = |number: f32| if number.is_finite() { number.max(0.0) } else { 0.0 };
@@ -182,28 +203,28 @@ impl Plan {
         }
     }
 
-    /// The plan with the speed that is kept at the end of the drive, in m/s: no more than the
-    /// greatest speed of the drive.
+    /// The plan with the speed that is kept at the end of the motion, in m/s, limited to the
+    /// highest speed of the motion.
     #[must_use]
     pub fn ending_at(self, speed: f32) -> Self {
         let greatest = self.distance / self.active * (1.0 + self.curve.abs());
         Self { end_speed: speed.min(greatest), ..self }
     }
 
-    /// How long it lasts without its cooldown, in seconds.
+    /// The duration without the cooldown, in seconds.
     #[must_use]
     pub fn duration(&self) -> f32 {
         self.startup + self.active + self.recovery
     }
 
-    /// How far the drive has gone at an age, in metres.
+    /// The distance moved at an age, in metres.
     #[must_use]
     pub fn distance_at(&self, age: f32) -> f32 {
-        let share = self.progress(age);
-        self.distance * ((1.0 + self.curve) * share - self.curve * share * share)
+        let fraction = self.progress(age);
+        self.distance * ((1.0 + self.curve) * fraction - self.curve * fraction * fraction)
     }
 
-    /// The speed of the drive at an age, in m/s.
+    /// The speed at an age, in m/s.
     #[must_use]
     pub fn speed_at(&self, age: f32) -> f32 {
         if self.active <= 0.0 {
@@ -212,51 +233,51 @@ impl Plan {
         self.distance / self.active * (1.0 + self.curve - 2.0 * self.curve * self.progress(age))
     }
 
-    /// How much of the drive is done at an age, 0 to 1.
+    /// The fraction of the motion that is done at an age, 0 to 1.
     #[must_use]
     pub fn progress(&self, age: f32) -> f32 {
         if self.active > 0.0 { ((age - self.startup) / self.active).clamp(0.0, 1.0) } else { 1.0 }
     }
 
-    pub(crate) fn locks_at(&self, age: f32) -> Locks {
+    pub(crate) fn mutes_at(&self, age: f32) -> Mutes {
         match self.phase_at(age) {
-            Phase::Startup => self.locks[0],
-            Phase::Active => self.locks[1],
-            Phase::Recovery => self.locks[2],
-            Phase::Cooldown => Locks::NONE,
+            Phase::Startup => self.mutes[0],
+            Phase::Active => self.mutes[1],
+            Phase::Recovery => self.mutes[2],
+            Phase::Cooldown => Mutes::NONE,
         }
     }
 }
 
 impl<V> Maneuver<V> {
-    /// A knock back: for `time` seconds the body follows gravity and the ground only.
+    /// A knockback: for `time` seconds the body only follows gravity and the ground.
     pub(crate) fn knocked_back(time: f32, direction: V, origin: V) -> Self {
-        let plan = Plan { recovery: time, locks: [Locks::ALL; 3], ..Plan::default() };
+        let plan = Plan { recovery: time, mutes: [Mutes::ALL; 3], ..Plan::default() };
         Self { plan, direction, origin, age: 0.0 }
     }
 
-    /// The name of the maneuver that a knock back puts the body in.
+    /// The name of the knockback maneuver.
     pub const KNOCKBACK: Name = Name::new("knockback");
 
-    /// Its phase.
+    /// The current phase.
     #[must_use]
     pub fn phase(&self) -> Phase {
         self.plan.phase_at(self.age)
     }
 
-    /// Whether its startup or active phase has the body now.
+    /// Returns true during startup and the active phase.
     pub(crate) fn drives(&self) -> bool {
         matches!(self.phase(), Phase::Startup | Phase::Active)
     }
 
-    /// Whether it sets out in a tick of `dt` seconds that is to come.
+    /// Returns true if its motion starts in the coming tick of `dt` seconds.
     pub(crate) fn sets_out(&self, dt: f32) -> bool {
         self.age <= self.plan.startup && self.plan.phase_at(self.age + dt) > Phase::Startup
     }
 
-    /// Whether it drives the body up, off the ground that it is on, in such a tick; its
-    /// direction is as the body sees it. Against gravity it does so as it sets out only:
-    /// who has come down goes on along the ground.
+    /// Returns true if it moves the body up, off its ground, in such a tick. The direction is in
+    /// the body's frame. With gravity it does so only as its motion starts: a body that has come
+    /// down continues along the ground.
     pub(crate) fn leads_off(&self, direction: V, dt: f32) -> bool
     where
         V: Vector,

@@ -1,13 +1,13 @@
-//! What moves keep from tick to tick, each under its name.
+//! The memories of moves.
 
 use crate::memory::Memory;
 use crate::name::Name;
 
-/// Words of 4 bytes for the memories of all moves in the list, each found by the name of its move.
-/// They are copied, compared, summed and kept with the state. When the list of a tuning changes,
-/// moves of both lists keep theirs.
+/// Words of 4 bytes for the memories of all moves in the list, found by the names of the moves.
+/// They are copied, compared and stored with the state. When the list of a tuning changes, moves of
+/// both lists keep their memories.
 ///
-/// [`State::memory`](crate::State::memory) reads that of a move.
+/// [`State::memory`](crate::State::memory) reads the memory of a move.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Memories {
@@ -16,14 +16,13 @@ pub struct Memories {
 }
 
 impl Memories {
-    /// How many words there are for all moves together. A list whose moves need more
-    /// does not compile.
+    /// The number of words for all moves together. A list whose moves need more does not compile.
     pub const WORDS: usize = 18;
 
-    /// How many of these words the moves of the library take; the others are free for a game's own.
+    /// The number of words that the moves of the library use. The others are free for a game's own.
     pub const OURS: usize = 9;
 
-    /// How many moves of a list can have a memory at most, those of the library among them.
+    /// The maximum number of moves of a list with a memory, those of the library included.
     pub const MOVES: usize = 14;
 
     /// The memory that begins at the word `at`.
@@ -32,13 +31,13 @@ impl Memories {
         M::read(&self.words[at..])
     }
 
-    /// Keeps a memory that begins at the word `at`.
+    /// Stores a memory at the word `at`.
     #[inline]
     pub(crate) fn write<M: Memory>(&mut self, at: usize, memory: &M) {
         memory.write(&mut self.words[at..]);
     }
 
-    /// The memory of a move, wherever it is; as it is at first if there is none.
+    /// The memory of a move, wherever it is stored. Its initial value if there is none.
     pub(crate) fn find<M: Memory>(&self, tag: Tag) -> M {
         match self.tags.place(tag) {
             Some(at) => self.read(at),
@@ -46,7 +45,7 @@ impl Memories {
         }
     }
 
-    /// Replaces the memory of a move, wherever it is. Returns false if there is none.
+    /// Replaces the memory of a move. Returns false if there is none.
     pub(crate) fn replace<M: Memory>(&mut self, tag: Tag, memory: &M) -> bool {
         let place = self.tags.place(tag);
         if let Some(at) = place {
@@ -55,18 +54,18 @@ impl Memories {
         place.is_some()
     }
 
-    /// The same memories, as they are at first.
+    /// The same memories, with their initial values.
     pub(crate) fn cleared(&self) -> Self {
         Self { tags: self.tags, words: [0; Self::WORDS] }
     }
 
-    /// Returns true if a list of moves has put its memories in order.
+    /// Returns true if a list of moves has arranged its memories.
     pub(crate) fn is_arranged(&self) -> bool {
         self.tags != Tags::NONE
     }
 
-    /// Puts the memories where a list of moves has them: those of moves that are not in it are
-    /// forgotten, and those of new ones are as at first.
+    /// Moves the memories to where a list of moves has them. Memories of moves that are not in it
+    /// are dropped, and those of new ones get their initial values.
     #[inline]
     pub(crate) fn arrange(&mut self, tags: &Tags) {
         if self.tags != *tags {
@@ -89,7 +88,7 @@ impl Memories {
     }
 }
 
-/// Names a memory: by the name of its move, shortened to 12 bits, and by its size.
+/// Identifies a memory by the name of its move, shortened to 12 bits, and its size.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Tag(u16);
@@ -98,9 +97,9 @@ impl Tag {
     const NONE: Self = Self(0);
     const SIZE_BITS: u32 = 4;
 
-    /// The tag of a memory of `words` words, at most 15; none for a memory of no size.
+    /// The tag of a memory of `words` words, at most 15. A memory without words has none.
     pub const fn of(name: Name, words: usize) -> Self {
-        assert!(words < 1 << Self::SIZE_BITS, "a move keeps at most 15 words");
+        assert!(words < 1 << Self::SIZE_BITS, "the memory of a move has at most 15 words");
         if words == 0 {
             return Self::NONE;
         }
@@ -126,7 +125,7 @@ impl Tags {
     /// These tags, and one more.
     ///
     /// # Panics
-    /// When there are too many, or two are the same.
+    /// If there are too many, or two are the same.
     pub(crate) const fn with(mut self, tag: Tag) -> Self {
         if tag.0 == Tag::NONE.0 {
             return self;
@@ -135,16 +134,16 @@ impl Tags {
         while at < Memories::MOVES && self.0[at].0 != Tag::NONE.0 {
             assert!(
                 self.0[at].0 != tag.0,
-                "two moves of a list have the same name, or names that are too alike: rename one"
+                "two moves of a list have the same name, or names that are too similar: rename one"
             );
             at += 1;
         }
-        assert!(at < Memories::MOVES, "more moves of a list have a memory than a state has room for");
+        assert!(at < Memories::MOVES, "a list has more moves with memory than a state can store");
         self.0[at] = tag;
         self
     }
 
-    /// These tags, and others after them.
+    /// These tags, followed by others.
     pub(crate) const fn then(mut self, others: Self) -> Self {
         let mut at = 0;
         while at < Memories::MOVES {
@@ -182,7 +181,7 @@ mod tests {
         assert_eq!(memories.find::<[u32; 2]>(tag("rail", 2)), [5, 6]);
         assert_eq!(memories.find::<[u32; 3]>(tag("rope", 3)), [1, 2, 3]);
         assert_eq!(memories.find::<[u32; 2]>(tag("charge", 2)), [0, 0], "it is new");
-        assert_eq!(memories.find::<u32>(tag("glide", 1)), 0, "it is gone");
+        assert_eq!(memories.find::<u32>(tag("glide", 1)), 0, "it was removed");
         assert_eq!(memories.read::<[u32; 2]>(2), [5, 6], "in the order of the list");
     }
 }

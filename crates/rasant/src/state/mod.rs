@@ -1,7 +1,7 @@
-//! What a body is doing: plain data, copied to be kept.
+//! The state of a body: plain data. A snapshot is a copy.
 //!
-//! What excludes each other is one enum, what may be absent is an option: a body has
-//! [`State::air`] or stands, holds one ladder or none, is in one maneuver or none.
+//! What excludes each other is one enum, and what may be absent is an option: a body is in the air
+//! ([`State::air`]) or stands, it holds a ladder or none, it is in a maneuver or none.
 
 mod air;
 mod animation;
@@ -24,7 +24,7 @@ pub use air::{Air, Rise};
 pub use animation::Animation;
 pub(crate) use event::emit;
 pub use event::{Departure, EVENTS, Event, Events, EventsIter, Refusal};
-pub use maneuver::{Locks, Maneuver, Phase, Plan};
+pub use maneuver::{Maneuver, Mutes, Phase, Plan};
 pub(crate) use memories::Tag;
 pub use memories::{Memories, Tags};
 pub use pending::{CarryOver, Changes, Crushed, Pending};
@@ -39,15 +39,14 @@ use crate::contact::Hull;
 use crate::level::{CarrierId, PieceId, SurfaceId, ZoneId};
 use crate::space::{Frame, Vector};
 
-/// Times within this of each other, in seconds, are the same: ticks add up with
-/// rounding.
+/// Times that differ by less, in seconds, are the same: rounding errors of ticks add up.
 pub const TIME_TOLERANCE: f32 = 1e-5;
 
-/// The mode of a body that slides down a wall: a move of the list, which the tick knows because a
-/// slide may begin in the middle of one.
+/// The mode of a body that slides down a wall. It is a move of the list, which the tick must know
+/// because a slide may begin in the middle of a tick.
 pub(crate) const WALL_SLIDE: Name = Name::new("wall-slide");
 
-/// All that a tick knows of a body and leaves behind.
+/// Everything that a tick knows of a body and stores for the next tick.
 ///
 /// ```
 /// use rasant::glam::Vec2;
@@ -71,87 +70,113 @@ pub(crate) const WALL_SLIDE: Name = Name::new("wall-slide");
 pub struct State<V> {
     /// The middle of the underside, in world coordinates.
     pub position: V,
-    /// What rounding took from the position: the body is at `position` +
-    /// `remainder`.
+    /// What rounding removed from the position: the body is at `position` + `remainder`.
     pub remainder: V,
-    /// In m/s. On firm footing it lies along the ground and is relative to it; how a
-    /// surface or wind makes a standing body drift is not in it.
+    /// In m/s. On firm footing it is along the ground and relative to it. It does not include the
+    /// drift of a standing body by a surface or wind.
     pub velocity: V,
-    /// The velocity of the ground under the feet, in m/s: that of its carrier.
-    /// Zero airborne; what leaves the ground takes it along.
+    /// The velocity of the ground under the feet, in m/s: that of its carrier. Zero in the air; a
+    /// body that leaves the ground keeps that velocity.
     pub ground_velocity: V,
-    /// Where the body's up points, of length 1.
+    /// The direction of the body's up, of length 1.
     pub up: V,
-    /// Where the player's right points, of length 1, perpendicular to `up`.
-    /// It is carried along when `up` changes.
+    /// The direction of the player's right, of length 1, perpendicular to `up`. It rotates with
+    /// `up`.
     pub right: V,
-    /// Where the body faces, of length 1.
+    /// The facing, of length 1.
     pub facing: V,
-    /// Who is in charge of the body.
+    /// The mode: what is in charge of the body.
     pub mode: Mode,
-    /// Who drove the velocity in the last tick.
+    /// What drove the velocity in the last tick.
     pub velocity_owner: Owner,
-    /// Who drove the facing in the last tick.
+    /// What drove the facing in the last tick.
     pub facing_owner: Owner,
     /// What the feet stand on.
     pub footing: Footing<V>,
-    /// What it is in the air by; nothing while it stands.
+    /// The state in the air; `None` while it stands.
     pub air: Option<Air>,
     /// The walls and ceilings that it touches.
     pub touching: Touching<V>,
-    /// How high its hull is.
+    /// The height of its hull.
     pub posture: Posture,
-    /// Whether it crouches.
+    /// True if it crouches.
     pub crouched: bool,
     /// The ladder it holds.
     pub ladder: Option<ZoneId>,
-    /// What the move that had the last tick holds on to and is taken along by.
+    /// The carrier that the move in charge holds on to.
     pub rides: Option<CarrierId>,
-    /// The maneuver that owns the body. Its name is the mode.
+    /// The running maneuver. Its name is the mode.
     pub maneuver: Option<Maneuver<V>>,
-    /// How long the next maneuver has to wait.
+    /// The time until the next maneuver can begin.
     pub cooldown: Span,
-    /// What each move of the list remembers: see [`State::memory`].
+    /// The memory of each move of the list: see [`State::memory`].
     pub memories: Memories,
-    /// Whether it is seen from above, and has no ground.
+    /// True if it is seen from above, and has no ground.
     pub from_above: bool,
     /// The zones it is in.
     pub zones: Zones,
-    /// Its up outside zones of another gravity.
+    /// Its up outside of zones with another gravity.
     pub home_up: V,
-    /// Where a hazard puts it back to.
+    /// Where a hazard returns it to.
     pub checkpoint: V,
     /// What is only drawn of it.
     pub animation: Animation,
     /// What the host did to it since the last tick.
     pub pending: Pending<V>,
-    /// What the last tick left for the next to go on with.
+    /// What the last tick stored for the next.
     pub carry_over: CarryOver,
 }
 
-/// The zones a body is in, at most [`Zones::MAX`]. Of more than that, zones that only tell (goals
-/// and the host's own) are left out first.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Hash)]
+/// The zones a body is in, at most [`Zones::MAX`]. If it is in more, zones that only cause events
+/// (goals and the host's own) are dropped first.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Controller, Effect, Hull, Intent, Level, Tuning, Zone};
+///
+/// let mut builder = Level::builder();
+/// let pond = builder.add_zone(Zone::new(Vec2::splat(-9.0), Vec2::splat(9.0), Effect::Water));
+/// let level = builder.build()?;
+/// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+/// body.tick(&Intent::default(), &level, 1.0 / 60.0);
+/// assert!(body.state().zones.contains(pond));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Copy, PartialEq, Hash)]
 pub struct Zones {
+    /// The zones, then [`Self::NONE`] in unused places.
     ids: [ZoneId; Self::MAX],
-    count: u8,
+}
+
+impl Default for Zones {
+    fn default() -> Self {
+        Self { ids: [Self::NONE; Self::MAX] }
+    }
+}
+
+impl core::fmt::Debug for Zones {
+    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
+        f.debug_list().entries(self.ids()).finish()
+    }
 }
 
 impl Zones {
-    /// How many zones a body can be in at once.
+    /// The maximum number of zones that a body can be in.
     pub const MAX: usize = 10;
+    /// No zone has this id. It marks unused places, which is smaller than a count.
+    const NONE: ZoneId = ZoneId(u16::MAX);
 
-    /// Adds a zone. Where there is no room, one that `acts` takes the place of the last that does
-    /// not, by `others_act`.
+    /// Adds a zone. If there is no room, a zone that `acts` replaces the last one that does not, by
+    /// `others_act`.
     pub(crate) fn add(
         &mut self,
         zone: ZoneId,
         acts: impl FnOnce() -> bool,
         others_act: impl Fn(ZoneId) -> bool,
     ) {
-        if let Some(place) = self.ids.get_mut(usize::from(self.count)) {
+        let count = self.ids().len();
+        if let Some(place) = self.ids.get_mut(count) {
             *place = zone;
-            self.count += 1;
         } else if acts()
             && let Some(place) = self.ids.iter_mut().rev().find(|other| !others_act(**other))
         {
@@ -162,17 +187,18 @@ impl Zones {
     /// The zones.
     #[must_use]
     pub fn ids(&self) -> &[ZoneId] {
-        &self.ids[..usize::from(self.count)]
+        let count = self.ids.iter().position(|id| *id == Self::NONE).unwrap_or(Self::MAX);
+        &self.ids[..count]
     }
 
-    /// Returns true if `zone` is among them.
+    /// Returns true if `zone` is one of them.
     #[must_use]
     pub fn contains(&self, zone: ZoneId) -> bool {
         self.ids().contains(&zone)
     }
 }
 
-/// As a list of their numbers.
+/// Serialized as a list of their numbers.
 #[cfg(feature = "serde")]
 impl serde::Serialize for Zones {
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
@@ -194,7 +220,16 @@ impl<'de> serde::Deserialize<'de> for Zones {
     }
 }
 
-/// Who is in charge of the body.
+/// What is in charge of the body.
+///
+/// ```
+/// use rasant::{Mode, state::Name};
+///
+/// let mode: Mode = "wall-slide".parse()?;
+/// assert_eq!(mode, Mode::Move(Name::new("wall-slide")));
+/// assert_eq!(Mode::Grounded.to_string(), "grounded");
+/// # Ok::<(), rasant::state::NameError>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
@@ -203,20 +238,20 @@ pub enum Mode {
     Grounded,
     /// In the air, or sliding on ground that is too steep.
     Airborne,
-    /// In the air or on the ground, in a move or a maneuver of that name.
+    /// In a move or a maneuver with this name, in the air or on the ground.
     Move(Name),
 }
 
-/// Which part of the controller drove something.
+/// The part of the controller that drove something.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
 pub enum Owner {
-    /// Nothing: it stayed as it was.
+    /// Nothing: it was unchanged.
     Nobody,
     /// Steering on foot.
     Walk,
-    /// Steering and gravity airborne.
+    /// Steering and gravity in the air.
     Air,
     /// A jump's take-off.
     Jump,
@@ -228,13 +263,13 @@ pub enum Owner {
     Ladder,
     /// A maneuver.
     Maneuver,
-    /// Where the player looks.
+    /// The look of the player.
     Look,
     /// Another move of the list: see [`State::mode`].
     Move,
 }
 
-/// Whether the feet stand, and can walk.
+/// Whether the feet stand, and on what kind of ground.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum FootingKind {
@@ -247,22 +282,36 @@ pub enum FootingKind {
 }
 
 /// What the feet stand on.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Controller, Hull, Level, Piece, Tuning};
+///
+/// let mut builder = Level::builder();
+/// let floor = builder.add(Piece::block(Vec2::new(-5.0, -1.0), Vec2::new(5.0, 0.0))?);
+/// let level = builder.build()?;
+/// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+/// body.find_footing(&level);
+/// let footing = body.state().footing;
+/// assert!(footing.is_firm() && footing.piece == floor && footing.normal == Vec2::Y);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Footing<V> {
-    /// Whether the feet stand, and can walk.
+    /// Whether the feet stand, and on what kind of ground.
     pub kind: FootingKind,
-    /// The ground's normal, of length 1; the body's up when on nothing.
+    /// The ground's normal, of length 1; the body's up if there is none.
     pub normal: V,
-    /// Where the hull touches the ground, from the body's position.
+    /// Where the hull touches the ground, relative to the body's position.
     pub point: V,
-    /// What the ground is made of.
+    /// The surface of the ground.
     pub surface: SurfaceId,
-    /// What the ground rides on.
+    /// The carrier of the ground.
     pub carrier: Option<CarrierId>,
-    /// Which piece the ground is.
+    /// The piece of the ground.
     pub piece: PieceId,
-    /// Whether it is solid from above only.
+    /// True if it is solid from above only.
     pub one_way: bool,
 }
 
@@ -287,7 +336,7 @@ impl<V: Vector> Footing<V> {
         libm::acosf(self.normal.dot(up).clamp(-1.0, 1.0))
     }
 
-    /// Whether the feet are on walkable ground.
+    /// Returns true if the feet are on walkable ground.
     #[must_use]
     pub fn is_firm(&self) -> bool {
         self.kind == FootingKind::Firm
@@ -317,10 +366,10 @@ pub enum Gait {
     Idle,
     /// Walking.
     Walk,
-    /// Running: faster than walking goes.
+    /// Running: faster than the walking speed.
     Run,
-    /// Walking or running sideways to where it faces: of a body that faces where it looks, or never
-    /// turns.
+    /// Walking or running sideways relative to the facing: for a body that faces where the player
+    /// looks, or never turns.
     Strafe,
     /// Walking or running backwards.
     Back,
@@ -375,33 +424,32 @@ named!(Owner {
 });
 
 impl<V: Vector> State<V> {
-    /// Metres from the origin, along each axis, beyond which a position counts as broken: far
-    /// beyond where single precision still tells two places of a level apart.
+    /// The distance from the origin, along each axis in metres, beyond which a position is broken:
+    /// far beyond where single precision still separates two places of a level.
     pub const MAX_COORDINATE: f32 = 1e30;
 
-    /// Whether it is somewhere, at some velocity and upright some way.
+    /// Returns true if it has a valid position, velocity and orientation.
     pub(crate) fn has_a_place(&self) -> bool {
-        /// How far the squares of directions' lengths may be off 1.
+        /// The largest error of the squared length of a direction.
         const OFF: f32 = 0.01;
-        // Two directions of length 1, at right angles.
+        // Two perpendicular directions of length 1.
         let off = (self.up.length_squared() - 1.0).abs().max((self.right.length_squared() - 1.0).abs());
         (off + self.up.dot(self.right).abs() < OFF) & (self.position + self.velocity).is_finite()
     }
 
-    /// Returns true if no field is NaN or infinite. Memories of moves are words, and not looked
-    /// into.
+    /// Returns true if no field is NaN or infinite. The memories of moves are not checked.
     #[must_use]
     pub fn is_finite(&self) -> bool {
         const PART: f32 = 1.0 / 32.0;
-        // A sum is finite only if all of its parts are, and does not branch; times
-        // that count without end stop at the greatest number, so parts of them are added.
+        // A sum is finite only if all of its parts are, and needs no branches. Times that have no
+        // limit stop at the largest number, so fractions of them are added.
         let mut vectors = self.position + self.remainder + self.velocity + self.ground_velocity;
         vectors += self.up + self.right + self.facing + self.footing.normal + self.footing.point;
         vectors += self.checkpoint + self.home_up;
         let Animation { stride, spin, step_offset, rolled, .. } = self.animation;
-        let Posture { lowered, asked_height, .. } = self.posture;
+        let Posture { lowered, target_height, .. } = self.posture;
         let CarryOver { step_lead, uncounted, .. } = self.carry_over;
-        let numbers = [stride, spin, step_offset, rolled, lowered, asked_height, step_lead, uncounted];
+        let numbers = [stride, spin, step_offset, rolled, lowered, target_height, step_lead, uncounted];
         let mut times = numbers.iter().fold(0.0, |sum, number| sum + PART * number);
         vectors += self.pending.displacement;
         if let Some(wall) = &self.touching.beside {
@@ -418,9 +466,9 @@ impl<V: Vector> State<V> {
         vectors.is_finite() && (times + maneuver).is_finite()
     }
 
-    /// The state with broken numbers replaced: the body stands still where it is, with nothing
-    /// under way. A position with NaN, or further out than [`Self::MAX_COORDINATE`], is replaced
-    /// by the checkpoint, or by the origin.
+    /// The state with broken numbers replaced: the body stands still where it is, with no maneuver.
+    /// A position with NaN, or beyond [`Self::MAX_COORDINATE`], is replaced by the checkpoint, or
+    /// by the origin.
     #[must_use]
     #[cold]
     pub fn mended(&self) -> Self {
@@ -436,7 +484,7 @@ impl<V: Vector> State<V> {
         }
     }
 
-    /// A body airborne at `position`, at rest, with the world's up and right.
+    /// A body in the air at `position`, at rest, with the up and right of the world.
     #[must_use]
     pub fn at(position: V) -> Self {
         Self {
@@ -470,15 +518,15 @@ impl<V: Vector> State<V> {
         }
     }
 
-    /// The same state with `up` pointing elsewhere; right follows by the
-    /// shortest way. A vector too short to have a direction changes nothing.
+    /// The state with another up. Right follows by the shortest rotation. A vector that is too
+    /// short to have a direction changes nothing.
     #[must_use]
     pub fn with_up(self, up: V) -> Self {
         let turned = self.turned_up(up);
         Self { home_up: turned.up, ..turned }
     }
 
-    /// The state with another up, and its up outside zones as it was.
+    /// The state with another up, and the same up outside of zones.
     pub(crate) fn turned_up(mut self, up: V) -> Self {
         if let Some(up) = up.direction() {
             self.let_go();
@@ -493,7 +541,7 @@ impl<V: Vector> State<V> {
         self
     }
 
-    /// Its feet leave the ground, its hands what they hold; the next tick tells it.
+    /// Its feet leave the ground, and its hands what they hold. The next tick emits the events.
     fn let_go(&mut self) {
         let moved = self.moved();
         if self.footing.is_firm() || self.ladder.is_some() || moved.is_some() {
@@ -505,8 +553,8 @@ impl<V: Vector> State<V> {
         }
         self.air = match self.air {
             Some(Air { by: Departure::Placed, .. }) => self.air,
-            Some(Air { time, .. }) => Some(Air { time, ..Air::left(Departure::Launch) }),
-            None => Some(Air::left(Departure::Launch)),
+            Some(Air { time, .. }) => Some(Air { time, ..Air::left(Departure::Throw) }),
+            None => Some(Air::left(Departure::Throw)),
         };
         self.footing = Footing::none(self.up);
         if self.maneuver.is_none() {
@@ -516,7 +564,7 @@ impl<V: Vector> State<V> {
         self.rides = None;
     }
 
-    /// Whether something that moves has crushed it and is still in it.
+    /// Returns true if something that moves has crushed it and still overlaps it.
     pub(crate) fn is_held(&self) -> bool {
         self.carry_over.crushed == Some(Crushed::Held)
     }
@@ -532,8 +580,8 @@ impl<V: Vector> State<V> {
         }
     }
 
-    /// Throws the body off its feet: see [`Controller::launch`](crate::Controller::launch).
-    pub fn launch(&mut self, velocity: V) {
+    /// Throws the body off its feet: see [`Controller::throw`](crate::Controller::throw).
+    pub fn throw(&mut self, velocity: V) {
         self.break_off();
         self.let_go();
         self.velocity = velocity;
@@ -544,7 +592,7 @@ impl<V: Vector> State<V> {
     /// [`Controller::knock_back`](crate::Controller::knock_back).
     pub fn knock_back(&mut self, velocity: V, time: f32) {
         if velocity.dot(self.up) > 0.0 || !self.footing.is_firm() {
-            self.launch(velocity);
+            self.throw(velocity);
         } else {
             self.velocity = velocity.slid_along(self.footing.normal);
         }
@@ -554,12 +602,11 @@ impl<V: Vector> State<V> {
         );
     }
 
-    /// Breaks off the maneuver that is under way: see
-    /// [`Controller::break_off`](crate::Controller::break_off).
+    /// Cancels the running maneuver: see [`Controller::break_off`](crate::Controller::break_off).
     pub fn break_off(&mut self) {
         let Some(maneuver) = self.maneuver.take() else { return };
         self.cooldown = Span::of(maneuver.plan.cooldown);
-        // One that was begun since the last tick has not been told of.
+        // One that began since the last tick has no event yet.
         self.pending.end_maneuver(self.mode.name());
         self.mode = if self.footing.is_firm() { Mode::Grounded } else { Mode::Airborne };
     }
@@ -567,7 +614,7 @@ impl<V: Vector> State<V> {
     fn put_into(&mut self, name: Name, maneuver: Maneuver<V>) {
         self.break_off();
         if maneuver.phase() == Phase::Cooldown {
-            // It takes no time at all.
+            // It takes no time.
             return;
         }
         let moved = self.moved();
@@ -577,25 +624,24 @@ impl<V: Vector> State<V> {
         self.mode = Mode::Move(name);
     }
 
-    /// Begins one of the host's own maneuvers: see
-    /// [`Controller::begin`](crate::Controller::begin).
+    /// Begins one of the host's own maneuvers: see [`Controller::begin`](crate::Controller::begin).
     pub fn begin(&mut self, name: Name, plan: Plan, direction: V) {
         let direction = direction.direction().unwrap_or(self.facing);
         self.put_into(name, Maneuver { plan: plan.sound(), direction, origin: self.position, age: 0.0 });
     }
 
-    /// The hull as it is now, given the body's own: lower in a crouch or roll.
+    /// The current hull, given the body's own: lower in a crouch or roll.
     #[must_use]
     pub fn hull(&self, own: &Hull) -> Hull {
         let lowered = self.posture.lowered;
         if lowered > 0.0 { own.at_height(own.height() - lowered) } else { *own }
     }
 
-    /// A number that two states share only if they are the same to the bit, but
-    /// for a chance of 1 in 2⁶⁴: for finding where two runs part.
+    /// A number that is equal for two states only if they are the same to the bit, except with a
+    /// probability of 1 in 2⁶⁴: for finding where two runs diverge.
     ///
-    /// It is the same on every platform, in every build, and takes some hundred
-    /// nanoseconds; another version of this crate may sum otherwise.
+    /// It is the same on every platform and in every build, and takes some hundred nanoseconds.
+    /// Another version of this crate may compute it differently.
     #[must_use]
     pub fn checksum(&self) -> u64 {
         checksum::checksum(self)
@@ -607,8 +653,8 @@ impl<V: Vector> State<V> {
         Frame::new(self.position, self.remainder, self.right, self.up)
     }
 
-    /// The speed along the ground or, airborne, across `up`, in m/s; of a body that is seen
-    /// from above, that over the plane.
+    /// The speed along the ground or, in the air, perpendicular to `up`, in m/s. For a body seen
+    /// from above, the speed over the plane.
     #[must_use]
     pub fn ground_speed(&self) -> f32 {
         if self.from_above {

@@ -1,16 +1,16 @@
-//! Time that adds up without drift.
+//! Durations that add up without drift.
 
 use core::fmt;
 use core::ops::{AddAssign, SubAssign};
 
 use crate::memory::Memory;
 
-/// A length of time as a body counts it: whole parts of 1/131,072 s, so that the ticks of
-/// hours add up to hours. It stops at nine hours.
+/// A duration in units of 1/131,072 s, so that the ticks of hours add up to hours. It saturates at
+/// nine hours.
 ///
-/// A tick is so many parts, and what is left of it is counted with the next
-/// ([`CarryOver::uncounted`](super::CarryOver::uncounted)): a span is at most one part from the
-/// sum of its ticks.
+/// A tick is a whole number of units, and the rest is counted with the next
+/// ([`CarryOver::uncounted`](super::CarryOver::uncounted)): a span differs by at most one unit from
+/// the sum of its ticks.
 ///
 /// ```
 /// use rasant::state::Span;
@@ -24,54 +24,53 @@ use crate::memory::Memory;
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Span(u32);
 
-/// Parts of a second.
+/// Units per second.
 const PARTS: f32 = 131_072.0;
 
 impl Span {
     /// No time.
     pub const ZERO: Self = Self(0);
-    /// What counting in parts may be off by: a part at the beginning, and one at the end.
+    /// The largest error of counting in units: one at the beginning, and one at the end.
     const OFF: u32 = 2;
 
-    /// The nearest to `seconds`; none for what is negative or not a number.
+    /// The span nearest to `seconds`. Zero for negative values and NaN.
     #[must_use]
     pub fn of(seconds: f32) -> Self {
-        // A conversion to a whole number stops at its ends, and takes NaN for 0.
+        // The conversion to an integer saturates, and maps NaN to 0.
         Self((f64::from(seconds) * f64::from(PARTS) + 0.5) as u32)
     }
 
-    /// In seconds.
+    /// The duration in seconds.
     #[must_use]
     pub fn seconds(self) -> f32 {
         (f64::from(self.0) / f64::from(PARTS)) as f32
     }
 
-    /// Whether so many seconds are over.
+    /// Returns true if at least this many seconds have passed.
     #[must_use]
     pub fn reaches(self, seconds: f32) -> bool {
         self.0.saturating_add(Self::OFF) >= Self::of(seconds).0
     }
 
-    /// Whether it lasts no longer than so many seconds.
+    /// Returns true if it lasts no longer than this many seconds.
     #[must_use]
     pub fn is_within(self, seconds: f32) -> bool {
         self.0 <= Self::of(seconds).0.saturating_add(Self::OFF)
     }
 
-    /// Whether nothing is left of it, when it is counted down.
+    /// Returns true if nothing is left of it, when it is counted down.
     #[must_use]
     pub fn is_over(self) -> bool {
         self.0 <= Self::OFF
     }
 
-    /// What a tick of `dt` seconds counts as; what is left of it, in parts, stays in
-    /// `uncounted`.
+    /// The duration of a tick of `dt` seconds. The rest, in units, stays in `uncounted`.
     pub(crate) fn tick(dt: f32, uncounted: &mut f32) -> Self {
         let parts = f64::from(dt) * f64::from(PARTS) + f64::from(*uncounted);
         let counted = parts as u32;
         *uncounted = (parts - f64::from(counted)) as f32;
         if *uncounted >= 1.0 {
-            // Longer than can be counted.
+            // Longer than the range.
             *uncounted = 0.0;
         }
         Self(counted)

@@ -1,34 +1,52 @@
 //! Walls and ceilings that a body touches.
 
-use crate::level::SurfaceId;
+use crate::level::{PieceId, SurfaceId};
 
 /// The walls and ceilings that a body touches, and the walls that it touched last.
+///
+/// ```
+/// use rasant::glam::Vec2;
+/// use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
+///
+/// let mut builder = Level::builder();
+/// builder.add(Piece::block(Vec2::new(-5.0, -1.0), Vec2::new(5.0, 0.0))?);
+/// builder.add(Piece::block(Vec2::new(1.0, 0.0), Vec2::new(2.0, 3.0))?);
+/// let level = builder.build()?;
+/// let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+/// for _ in 0..60 {
+///     body.tick(&Intent::steering(1.0, 0.0), &level, 1.0 / 60.0);
+/// }
+/// assert!(body.state().touching.wall);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Touching<V> {
-    /// Whether it came against a wall in the last tick.
+    /// True if it touched a wall in the last tick.
     pub wall: bool,
-    /// Whether its head came against an underside in the last tick.
+    /// True if its head touched an underside in the last tick.
     pub ceiling: bool,
-    /// The wall that it is beside, or was last since its feet stood.
+    /// The wall that it is beside, or was last beside since its feet stood.
     pub beside: Option<WallTouch<V>>,
     /// The last jump off a wall since then.
     pub kick: Option<WallKick<V>>,
 }
 
 impl<V> Touching<V> {
-    /// It touches nothing.
+    /// No wall and no ceiling.
     pub const NOTHING: Self = Self { wall: false, ceiling: false, beside: None, kick: None };
 }
 
-/// The wall that a body is beside, or was last.
+/// The wall that a body is beside, or was last beside.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct WallTouch<V> {
     /// From the wall to the body, of length 1, in the world.
     pub normal: V,
-    /// What the wall is made of.
+    /// The surface of the wall.
     pub surface: SurfaceId,
+    /// The piece of the wall.
+    pub piece: PieceId,
     /// Seconds since the body was beside it.
     pub away_for: f32,
     #[cfg_attr(feature = "serde", serde(skip))]
@@ -41,7 +59,7 @@ pub struct WallTouch<V> {
 pub struct WallKick<V> {
     /// From that wall to the body, of length 1, in the world.
     pub normal: V,
-    /// Jumps in a row off walls that face that way.
+    /// The number of jumps in a row off walls that face that way.
     pub in_a_row: u8,
     /// Seconds for which steering back to it is weak.
     pub back_for: f32,
@@ -49,7 +67,7 @@ pub struct WallKick<V> {
     pub(crate) niche: Niche,
 }
 
-/// Room for the tag of an `Option` around a struct that has padding: with it, the option is no larger
+/// Provides a niche for `Option` of a struct that has padding: with it, the option is no larger
 /// than the struct.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) enum Niche {

@@ -1,4 +1,4 @@
-//! Through the air: slide along what is met, until the feet land.
+//! Motion through the air: slide along what is touched, until the feet land.
 
 use smallvec::SmallVec;
 
@@ -6,24 +6,24 @@ use crate::contact::{Geometry, Hit};
 use crate::level::Tag;
 use crate::thresholds::{rounding, walls};
 
-use super::{BUMPS, ContactKind, Landings, Stand, Traveller, off, resolve, resolve_beside};
+use super::{BUMPS, ContactKind, Landings, Mover, Stand, off, resolve, resolve_beside};
 
-/// A part of a tick in which the acceleration is uniform.
+/// A part of a tick in which the acceleration is constant.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Leg<V> {
-    /// The way of the leg: the integral of its velocity.
-    pub way: V,
+    /// The displacement of the leg: the integral of its velocity.
+    pub displacement: V,
     /// The velocity at its start.
     pub from: V,
     /// The velocity at its end.
     pub to: V,
-    /// How long it takes, in seconds.
+    /// The duration, in seconds.
     pub time: f32,
 }
 
 impl<V: Geometry> Leg<V> {
-    /// The same leg of a body that was made faster by a push, without being
-    /// carried further in this tick: the push has moved it already.
+    /// The same leg for a body that was made faster by a push, without a further displacement in
+    /// this tick: the push has moved it already.
     #[must_use]
     pub(crate) fn faster(&self, by: V) -> Self {
         Self { from: self.from + by, to: self.to + by, ..*self }
@@ -35,39 +35,38 @@ impl<V: Geometry> Leg<V> {
 pub enum Flight<V> {
     /// Still airborne.
     Airborne,
-    /// The feet came down on walkable ground with `speed` downward.
+    /// The feet came down on walkable ground.
     Landed {
         /// The ground.
         on: Stand<V>,
-        /// The speed downward at the touch, in m/s.
+        /// The downward speed at the touch, in m/s.
         speed: f32,
-        /// The velocity then.
+        /// The velocity at the touch.
         velocity: V,
-        /// The way that was left of the leg.
+        /// The remaining displacement of the leg.
         rest: V,
-        /// The time that was left of it, in seconds.
+        /// The remaining time of the leg, in seconds.
         left: f32,
     },
-    /// It came down along a wall that holds it, with this much time left of the leg.
+    /// The body came down along a wall that holds it.
     AtWall {
-        /// The wall's normal.
+        /// The normal of the wall.
         normal: V,
         /// The wall.
         wall: Tag,
-        /// The time, in seconds.
+        /// The remaining time of the leg, in seconds.
         left: f32,
     },
 }
 
-/// Whether a wall with a normal holds who comes down along it.
+/// Returns true if a wall with this normal and tag holds a body that comes down along it.
 pub type Holds<'a, V> = dyn Fn(V, &Tag) -> bool + 'a;
 
-impl<V: Geometry> Traveller<'_, V> {
-    /// Flies one leg. The velocity is then that of its end, without what ran
-    /// into pieces.
-    /// `ground` tells the velocity of the ground that a piece is: feet land on
-    /// what they come down on, as seen from there. A wall that `holds` the body ends
-    /// the leg. When the leg begins, `left` seconds of the tick are left.
+impl<V: Geometry> Mover<'_, V> {
+    /// Flies one leg. Afterwards the velocity is that of the leg's end, without its components into
+    /// pieces. `ground` returns the velocity of the ground at a piece: landings are judged relative
+    /// to it. A wall that `holds` the body ends the leg. `left` is the time of the tick that
+    /// remains when the leg begins.
     pub fn fly(
         &mut self,
         leg: &Leg<V>,
@@ -75,13 +74,13 @@ impl<V: Geometry> Traveller<'_, V> {
         ground: &dyn Fn(&Tag) -> V,
         holds: Option<&Holds<'_, V>>,
     ) -> Flight<V> {
-        // What is left of the way as it was set out, and as the planes let it be.
-        let (mut wanted, mut rest) = (leg.way, leg.way);
+        // The rest of the leg's displacement as intended, and as the planes allow it.
+        let (mut intended, mut rest) = (leg.displacement, leg.displacement);
         let mut done = 0.0;
         let mut nudged = false;
         let mut planes: SmallVec<[V; BUMPS]> = SmallVec::new();
         self.velocity = leg.to;
-        if leg.way == V::ZERO {
+        if leg.displacement == V::ZERO {
             self.feel_overlap();
         }
         for _ in 0..BUMPS {
@@ -100,14 +99,14 @@ impl<V: Geometry> Traveller<'_, V> {
                 break;
             };
             self.at += rest * hit.time;
-            wanted *= 1.0 - hit.time;
+            intended *= 1.0 - hit.time;
             rest *= 1.0 - hit.time;
             done += (1.0 - done) * hit.time;
             let velocity = resolve(leg.from.lerp(leg.to, done), &planes);
             let rises = ground(&hit.tag).height();
-            // A body that a lift has pushed is as fast as the lift, but for rounding.
+            // A body that a lift has pushed has the speed of the lift, except for rounding.
             let sinking = rises - velocity.height() + rounding::OF_LENGTH * rises.abs();
-            // A wall holds who already leans on something.
+            // A wall holds a body that already leans on something.
             let leans = hit.face.height() > 0.0 || !planes.is_empty();
             if sinking >= 0.0 && leans && self.landings == Landings::Ground {
                 let on = self.stand_on(&hit, self.at);
@@ -139,20 +138,20 @@ impl<V: Geometry> Traveller<'_, V> {
             }
             let recedes = of_piece.dot(hit.normal);
             self.velocity = resolve_beside(leg.to, &planes, recedes);
-            rest = off(resolve(wanted, &planes), &planes);
+            rest = off(resolve(intended, &planes), &planes);
         }
         Flight::Airborne
     }
 
-    /// Whether feet that come down on `hit` are found standing afterwards. What can
-    /// be walked is sure to hold them; between slopes too steep to stand on, a
-    /// hair decides, and nobody lands on what does not hold him then.
+    /// Returns true if feet that come down on `hit` will be found standing afterwards. Walkable
+    /// ground surely holds them. Between slopes too steep to stand on, small differences decide,
+    /// and nothing lands on what does not hold it.
     fn will_stand(&mut self, hit: &Hit<V>) -> bool {
         let sure = self.rules.walkable(hit.normal) && self.rules.walkable(hit.face);
         sure || self.ground_to_follow().is_some_and(|(stand, _)| stand.firm)
     }
 
-    /// Notes how deep the body is in something, for a tick in which no sweep does.
+    /// Records how deep the body is inside something, for a tick in which no sweep does.
     #[inline(never)]
     fn feel_overlap(&mut self) {
         if let Some(overlap) = self.patch.overlap(self.at, |tag| self.is_passed(tag)) {
@@ -160,15 +159,14 @@ impl<V: Geometry> Traveller<'_, V> {
         }
     }
 
-    /// Moves along a leg, sliding along what is met and landing on nothing.
+    /// Moves along a leg, sliding along what is touched and landing on nothing.
     pub fn glide(&mut self, leg: &Leg<V>, landings: Landings) {
         self.landings = landings;
         self.fly(leg, leg.time, &|_| V::ZERO, None);
         self.landings = Landings::Ground;
     }
 
-    /// The walkable ground just below, if there is some: the body is put on it,
-    /// at rest.
+    /// The walkable ground just below, if there is some. The body is put on it, at rest.
     pub fn arrive(&mut self) -> Option<Stand<V>> {
         let (stand, lowered) = self.ground_below(2.0 * self.patch.clearance())?;
         if !stand.firm {
@@ -179,9 +177,9 @@ impl<V: Geometry> Traveller<'_, V> {
         Some(stand)
     }
 
-    /// The steep slope that the body leaned on last, if it met one; or that it
-    /// still lies on, if it `lay` on one with this normal before: sliding down at an
-    /// even speed presses on nothing.
+    /// The steep slope that the body leaned on last, if it touched one, or that it still lies on if
+    /// it `lay` on one with this normal before: sliding down at a constant speed presses on
+    /// nothing.
     #[must_use]
     pub fn steep(&mut self, lay: Option<V>) -> Option<Stand<V>> {
         match self.contacts.iter().rev().find(|contact| contact.kind == ContactKind::Steep) {

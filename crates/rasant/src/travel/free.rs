@@ -1,4 +1,4 @@
-//! Getting free of an overlap.
+//! Resolving overlaps.
 
 use smallvec::SmallVec;
 
@@ -6,30 +6,29 @@ use crate::contact::{Geometry, Nearest};
 use crate::level::{CarrierId, PieceId, Tag};
 use crate::thresholds::{room, rounding};
 
-use super::{Among, Traveller, resolve};
+use super::{Among, Mover, resolve};
 
-/// Pieces that are pushed out of one after the other at most.
+/// The maximum number of pieces that are resolved one after the other.
 const PUSHES: usize = 12;
 
-/// How an overlap was dealt with.
+/// How an overlap was resolved.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Freed {
     /// There was none.
     Clear,
     /// The body was moved out of it.
     Moved,
-    /// There is no way out.
+    /// There is no free place.
     Crushed {
-        /// Whether something that moves is in it: the body then stays where it is
-        /// until that is gone.
+        /// True if something that moves is in the body. The body then stays where it is until that
+        /// has left.
         held: bool,
     },
 }
 
-impl<V: Geometry> Traveller<'_, V> {
-    /// Moves the body out of whatever it overlaps, the deepest first, to the
-    /// full clearance. Where that cannot be, or would lead through something,
-    /// leaves it where it was.
+impl<V: Geometry> Mover<'_, V> {
+    /// Moves the body out of whatever it overlaps, the deepest first, to the full clearance. If
+    /// that is impossible, or would lead through something, the body stays where it was.
     #[inline(never)]
     pub fn get_free(&mut self) -> Freed {
         let start = self.at;
@@ -52,21 +51,21 @@ impl<V: Geometry> Traveller<'_, V> {
             if !self.may_leave(&overlap, depth) {
                 break;
             }
-            // Out of the present piece without going back into an earlier one,
-            // where the two leave a way.
-            let way = resolve(overlap.normal * depth, &planes);
-            let along = way.dot(overlap.normal);
-            let way = if along > 0.1 * depth { way * (depth / along) } else { overlap.normal * depth };
-            self.reach(self.at, way);
-            self.at += way;
+            // Out of the current piece without going back into an earlier one, if the two allow it.
+            let displacement = resolve(overlap.normal * depth, &planes);
+            let along = displacement.dot(overlap.normal);
+            let displacement =
+                if along > 0.1 * depth { displacement * (depth / along) } else { overlap.normal * depth };
+            self.reach(self.at, displacement);
+            self.at += displacement;
             planes.push(overlap.normal);
         }
         self.at = start;
         if held && !self.held && self.slips_out() { Freed::Moved } else { Freed::Crushed { held } }
     }
 
-    /// Moves a body that a carrier has come to out from under it, if there is a free place within
-    /// what the carrier has moved and half the body's width: the nearest of those with, or
+    /// Moves a body that a carrier has run into out of its path, if there is a free place within
+    /// the carrier's displacement plus half the body's width: the nearest of those along, or
     /// across, the carrier's motion. Returns true if there was one.
     #[inline(never)]
     fn slips_out(&mut self) -> bool {
@@ -97,8 +96,8 @@ impl<V: Geometry> Traveller<'_, V> {
         true
     }
 
-    /// The least part of a displacement past which the body is free of a carrier that it is in,
-    /// and of all else.
+    /// The smallest part of a displacement after which the body is free of a carrier that it
+    /// overlaps, and of everything else.
     fn freed_along(&mut self, displacement: V, carrier: CarrierId) -> Option<V> {
         let start = self.at;
         self.reach(start, displacement);
@@ -106,7 +105,7 @@ impl<V: Geometry> Traveller<'_, V> {
         let met = self.patch.sweep_past(start, displacement, None, own).hit;
         let far = displacement * met.map_or(1.0, |hit| hit.time);
         let others = |tag: &Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
-        // Back again, until the carrier is in the way.
+        // Back again, until the carrier stops it.
         let back = self.patch.sweep_past(start + far, -far, None, others);
         if self.patch.is_overlap(back.depth) {
             return None;
@@ -115,39 +114,39 @@ impl<V: Geometry> Traveller<'_, V> {
         self.patch.overlap(start + out, |tag| self.is_passed(tag)).is_none().then_some(out)
     }
 
-    /// Whether a body `depth` inside a piece goes out of it by the shortest way.
+    /// Returns true if a body `depth` inside a piece may leave it by the shortest displacement.
     ///
-    /// What a carrier has pushed into a body that was outside it is left no
-    /// further than the carrier has come, and not against its motion: that would
-    /// be through it. A body that is deeper in was put there, and goes; but one that
-    /// was held before waits until the carrier is as good as gone.
+    /// A body that a carrier has run into must not be moved further than the carrier has come, nor
+    /// against its motion: that would lead through it. A body that is deeper inside was put there,
+    /// and leaves; but one that was held before waits until the carrier has almost left.
     fn may_leave(&self, overlap: &Nearest<V>, depth: f32) -> bool {
         let Some(carrier) = overlap.tag.carrier else { return true };
         if !self.held && self.rides.is_some_and(|(_, ridden)| ridden == carrier) {
-            // It has been taken along, and is in it only by how far that has turned under it.
+            // The carrier took it along, and it is inside only because the carrier rotated under
+            // it.
             return true;
         }
         let hair = room::LEFT_BY * self.patch.clearance();
-        let way = self.moved_to(carrier, overlap.point);
-        let is_pushed = depth <= way.length() + hair;
-        let is_against = depth > hair && overlap.normal.dot(way) < 0.0;
+        let displacement = self.moved_to(carrier, overlap.point);
+        let is_pushed = depth <= displacement.length() + hair;
+        let is_against = depth > hair && overlap.normal.dot(displacement) < 0.0;
         if self.held { is_pushed && !is_against } else { !(is_pushed && is_against) }
     }
 
-    /// How far the point of a carrier that is at `point` now has come in this tick.
+    /// The displacement in this tick of the point of a carrier that is now at `point`.
     pub(super) fn moved_to(&self, carrier: CarrierId, point: V) -> V {
         let Among { carriers, moved_to, .. } = self.among;
         let moves = |moving: &[(V, CarrierId)]| moving.iter().any(|moving| moving.1 == carrier);
         if moves(carriers) || moves(self.rides.as_slice()) { moved_to(carrier, point) } else { V::ZERO }
     }
 
-    /// Whether something that the body did not overlap is between `start` and where
-    /// it is now.
+    /// Returns true if something that the body did not overlap is between `start` and its current
+    /// position.
     fn leads_through(&mut self, start: V, left: &[PieceId]) -> bool {
-        let way = self.at - start;
+        let displacement = self.at - start;
         let ignored = |tag: &crate::level::Tag| left.contains(&tag.piece) || self.is_passed(tag);
-        let met = self.patch.sweep_past(start, way, None, ignored).hit;
-        // It is free where it is now, if not by the whole clearance.
-        met.is_some_and(|hit| (1.0 - hit.time) * way.length() > self.patch.clearance())
+        let met = self.patch.sweep_past(start, displacement, None, ignored).hit;
+        // It is free at its current position, even if not by the whole clearance.
+        met.is_some_and(|hit| (1.0 - hit.time) * displacement.length() > self.patch.clearance())
     }
 }

@@ -1,27 +1,27 @@
-//! Helped past corners: a rising head round the corner of a ceiling, feet onto
-//! a lip that they miss by a hair.
+//! Help past corners: a rising head around the corner of a ceiling, and feet onto a lip that they
+//! miss by a hair.
 
 use crate::contact::{Geometry, Hit};
 use crate::thresholds::walls;
 
-use super::{ContactKind, Stand, Traveller, laid_on};
+use super::{ContactKind, Mover, Stand, laid_on};
 
 /// How far a body in the air is helped past corners, in metres.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct Nudges {
-    /// To the side, round the corner of a ceiling.
+    /// To the side, around the corner of a ceiling.
     pub corner: f32,
     /// Up, onto a lip.
     pub lip: f32,
 }
 
-impl<V: Geometry> Traveller<'_, V> {
-    /// Moves a body whose head met a ceiling just far enough to the side for
-    /// the rest of its rise, where that is near enough. Says whether it did.
+impl<V: Geometry> Mover<'_, V> {
+    /// Moves a body whose head touched a ceiling just far enough to the side for the rest of its
+    /// rise, if that is near enough. Returns true if it did.
     pub(super) fn nudge_round_corner(&mut self, hit: &Hit<V>, rest: V) -> bool {
         let most = self.nudges.corner;
         let rise = rest.height();
-        // A round head meets the corner itself, at a tilt.
+        // A round head touches the corner itself, at a tilt.
         let above = self.kind_of(hit.normal) == ContactKind::Ceiling
             || (hit.edge && hit.normal.height() < walls::BESIDE_HEAD);
         if most <= 0.0 || rise <= 0.0 || !above {
@@ -38,7 +38,7 @@ impl<V: Geometry> Traveller<'_, V> {
             if self.sweep(aside, clear).is_some() {
                 continue;
             }
-            // Back against the corner, so that it is no further than needed.
+            // Back toward the corner, so that it is no further than needed.
             let back = self.sweep(aside + clear, side * -out).map_or(1.0, |hit| hit.time);
             let moved = out * (1.0 - back);
             if moved > self.patch.slack() {
@@ -49,12 +49,11 @@ impl<V: Geometry> Traveller<'_, V> {
         false
     }
 
-    /// Lifts a body that comes against a wall onto the wall's top, where that is
-    /// near enough above the feet. Gives the ground there and what is left of
-    /// the way.
+    /// Lifts a body that touches a wall onto the top of the wall, if that is near enough above the
+    /// feet. Returns the ground there and the rest of the displacement.
     pub(super) fn nudge_onto_lip(&mut self, hit: &Hit<V>, rest: V) -> Option<(Stand<V>, V)> {
         let most = self.nudges.lip;
-        // Feet that are over the edge by less than the clearance meet it at a tilt.
+        // Feet that are over the edge by less than the clearance touch it at a tilt.
         let beside = self.kind_of(hit.normal) == ContactKind::Wall || (hit.edge && hit.normal.height() > 0.0);
         if most <= 0.0 || rest.height() > 0.0 || !beside {
             return None;

@@ -1,9 +1,9 @@
-//! Taken along, and pushed, by carriers.
+//! Being carried and pushed by carriers.
 //!
-//! When a tick begins, the carriers' pieces are already where they are at its
-//! end. A rider is moved along first, past the pieces it rides on. A body in
-//! the way of another carrier is pushed by what it would meet if the carrier
-//! stood still and the body came the other way.
+//! At the start of a tick, the pieces of carriers are already where they are at its end. A rider is
+//! moved along first, ignoring the pieces that it rides on. Another carrier that moves into the
+//! body pushes it by what would be touched if the carrier stood still and the body moved the
+//! opposite way.
 
 use smallvec::SmallVec;
 
@@ -11,25 +11,25 @@ use crate::contact::{Geometry, Hit, Nearest};
 use crate::level::{CarrierId, Tag};
 use crate::thresholds::room;
 
-use super::{Among, Contact, ContactKind, Traveller, off, resolve};
+use super::{Among, Contact, ContactKind, Mover, off, resolve};
 
-/// Walls that a carried or pushed body slides along at most.
+/// The maximum number of walls that a carried or pushed body slides along.
 const SLIDES: usize = 3;
-/// Pushes by one carrier in a tick, at most.
+/// The maximum number of pushes by one carrier in a tick.
 const PUSHES: usize = 3;
-/// How often the displacement of the point that meets the body is looked for.
+/// The number of iterations for the displacement of the touching point.
 const ROUNDS: usize = 4;
 
-impl<V: Geometry> Traveller<'_, V> {
-    /// Takes the body along by `way`, which its carrier moves in this tick.
-    /// What is in the way holds it back.
+impl<V: Geometry> Mover<'_, V> {
+    /// Carries the body along by `displacement`, the motion of its carrier in this tick. Other
+    /// pieces stop it.
     #[inline(never)]
-    pub fn carried(&mut self, way: V, carrier: CarrierId) {
-        self.rides = Some((way, carrier));
-        self.shoved(way, carrier);
+    pub fn carried(&mut self, displacement: V, carrier: CarrierId) {
+        self.rides = Some((displacement, carrier));
+        self.shoved(displacement, Some(carrier));
     }
 
-    /// The velocity of a piece: that of its carrier where it is touched.
+    /// The velocity of a piece: that of its carrier at the touched point.
     pub(super) fn velocity_of(&self, hit: &Hit<V>) -> V {
         match hit.tag.carrier {
             Some(carrier) => self.moved_to(carrier, hit.point) * (1.0 / self.among.dt),
@@ -37,8 +37,9 @@ impl<V: Geometry> Traveller<'_, V> {
         }
     }
 
-    /// Finds the one-way pieces that carriers take down past the body: above its feet when the tick
-    /// began, or beside them. They are no ground for it, though their tops may be just below now.
+    /// Finds the one-way pieces that carriers take down past the body: those above its feet when
+    /// the tick began, or beside them. They are no ground for it, though their tops may now be just
+    /// below.
     #[inline(never)]
     fn find_sinking(&mut self) {
         let near = 2.0 * self.patch.clearance();
@@ -54,7 +55,7 @@ impl<V: Geometry> Traveller<'_, V> {
         self.sinking = self.patch.all_near(self.at, near).filter(sinks).map(|near| near.tag.piece).collect();
     }
 
-    /// Pushes the body out of the way of the carriers nearby.
+    /// Pushes the body out of the way of nearby carriers.
     pub fn pushed(&mut self) {
         let Among { carriers, .. } = self.among;
         if !carriers.is_empty() {
@@ -69,10 +70,11 @@ impl<V: Geometry> Traveller<'_, V> {
         }
     }
 
-    /// Pushes the body by what of a carrier would meet it first. Returns true if something did.
+    /// Pushes the body by the part of a carrier that touches it first. Returns true if there is
+    /// one.
     ///
-    /// A carrier that turns moves by another displacement at each place. The one that counts is
-    /// that of the point which meets the body.
+    /// A rotating carrier has another displacement at each point. The one that counts is that of
+    /// the point which touches the body.
     #[inline(never)]
     fn pushed_by(&mut self, carrier: CarrierId) -> bool {
         let Some((hit, moved)) = self.met_by(carrier) else { return false };
@@ -82,12 +84,12 @@ impl<V: Geometry> Traveller<'_, V> {
             return false;
         }
         let at = self.at;
-        self.shoved(hit.normal * push, carrier);
-        // The body is at least as fast, away from the carrier, as that is.
+        self.shoved(hit.normal * push, Some(carrier));
+        // Makes the body at least as fast as the carrier, away from it.
         let slower = into / self.among.dt - self.velocity.dot(hit.normal);
         if slower > 0.0 {
             if self.velocity.height() > 0.0 && self.kind_of(hit.normal) == ContactKind::Ceiling {
-                // A head that rises is bumped by what comes down on it.
+                // A rising head is bumped by what comes down on it.
                 let Hit { normal, point, tag, .. } = hit;
                 self.contacts.push(Contact { normal, point, kind: ContactKind::Ceiling, speed: slower, tag });
             }
@@ -96,7 +98,8 @@ impl<V: Geometry> Traveller<'_, V> {
         self.at != at
     }
 
-    /// What of a carrier meets the body where it stands, and how far that has come in the tick.
+    /// The part of a carrier that touches the body where it is, and the displacement of that part
+    /// in the tick.
     fn met_by(&mut self, carrier: CarrierId) -> Option<(Hit<V>, V)> {
         let moved_to = self.among.moved_to;
         let (middle, half) = self.patch.upright_middle();
@@ -125,8 +128,8 @@ impl<V: Geometry> Traveller<'_, V> {
         best
     }
 
-    /// How much further, at most, a carrier that turns moves at one end of the body than at its
-    /// middle.
+    /// The largest difference between a rotating carrier's displacement at one end of the body and
+    /// at its centre.
     fn turn_about_the_body(&self, carrier: CarrierId) -> f32 {
         let moved_to = self.among.moved_to;
         let (middle, _) = self.patch.upright_middle();
@@ -136,39 +139,37 @@ impl<V: Geometry> Traveller<'_, V> {
         self.patch.ends().into_iter().map(further).fold(0.0, f32::max)
     }
 
-    /// What of a carrier, moving by `moved`, meets the body where it stands.
-    ///
-    /// As seen from a carrier that turns, the body turns the other way, so that it may begin in
-    /// what it touched, by `turns_by` at most.
+    /// The part of a carrier with displacement `moved` that touches the body where it is. Seen from
+    /// a rotating carrier, the body rotates the other way, so it may start inside what it touched,
+    /// by at most `turns_by`.
     fn met_on(&mut self, carrier: CarrierId, moved: V, turns_by: f32) -> Option<Hit<V>> {
         let from = self.at + moved;
         self.reach(self.at, moved);
         let others = |tag: &Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
         let swept = self.patch.sweep_past(from, -moved, None, others);
         let hit = swept.hit?;
-        // What it is inside of already goes on through it.
+        // A piece that it overlapped before continues through it.
         (moved.dot(hit.normal) > 0.0 && !self.patch.is_overlap(swept.depth - turns_by)).then_some(hit)
     }
 
-    /// What stops a motion of the last `left` seconds of the tick that takes `time`
-    /// of them.
+    /// What stops a motion in the last `left` seconds of the tick that takes `time` of them.
     ///
-    /// Pieces on carriers are where they are at the end of the tick. One that gets
-    /// there only behind the body, as the edge does that it has just walked off, is
-    /// not met: seen from that carrier, the motion leads past it.
+    /// The pieces of carriers are where they are at the end of the tick. A piece that only gets
+    /// there behind the body, such as an edge that it has just walked off, is ignored: relative to
+    /// that carrier, the motion leads past it.
     pub(super) fn sweep_among(&mut self, motion: V, left: f32, time: f32) -> Option<Hit<V>> {
         let hit = self.sweep(self.at, motion)?;
         let moves = self.among.carriers.iter().any(|&(_, carrier)| hit.tag.carrier == Some(carrier));
         if moves { self.sweep_past_outrun(hit, motion, left, time) } else { Some(hit) }
     }
 
-    /// What a motion that meets `hit`, on a carrier, is stopped by.
+    /// What stops a motion that touches `hit`, a piece on a carrier.
     #[inline(never)]
     fn sweep_past_outrun(&mut self, hit: Hit<V>, motion: V, left: f32, time: f32) -> Option<Hit<V>> {
         let Among { carriers, dt, .. } = self.among;
         let mut outrun: SmallVec<[CarrierId; 32]> = SmallVec::new();
-        for &(way, carrier) in carriers {
-            let (from, seen) = (self.at + way * (left / dt), motion - way * (time / dt));
+        for &(displacement, carrier) in carriers {
+            let (from, seen) = (self.at + displacement * (left / dt), motion - displacement * (time / dt));
             self.reach(from, seen);
             let others = |tag: &Tag| tag.carrier != Some(carrier) || self.is_passed(tag);
             if self.patch.sweep_past(from, seen, None, others).hit.is_none() {
@@ -178,27 +179,27 @@ impl<V: Geometry> Traveller<'_, V> {
         let is_outrun = |tag: &Tag| tag.carrier.is_some_and(|carrier| outrun.contains(&carrier));
         let ignored = |tag: &Tag| is_outrun(tag) || self.is_passed(tag);
         let next = self.patch.sweep_past(self.at, motion, None, ignored).hit;
-        // Nobody stops where a piece has yet to come to.
+        // The body must not stop where a piece has yet to arrive.
         let end = self.at + motion * next.map_or(1.0, |hit| hit.time);
         let stops_inside = self.patch.overlap(end, |tag| !is_outrun(tag)).is_some();
         if stops_inside { Some(hit) } else { next }
     }
 
-    /// Moves the body by `way`, sliding along what is not of `carrier`.
-    fn shoved(&mut self, way: V, carrier: CarrierId) {
-        let (mut wanted, mut rest) = (way, way);
+    /// Moves the body by `displacement`, sliding along pieces that are not on `carrier`.
+    pub fn shoved(&mut self, displacement: V, carrier: Option<CarrierId>) {
+        let (mut intended, mut rest) = (displacement, displacement);
         let mut planes: SmallVec<[V; SLIDES]> = SmallVec::new();
         for _ in 0..SLIDES {
             self.reach(self.at, rest);
-            let own = |tag: &Tag| tag.carrier == Some(carrier) || self.is_passed(tag);
+            let own = |tag: &Tag| (carrier.is_some() && tag.carrier == carrier) || self.is_passed(tag);
             let Some(hit) = self.patch.sweep_past(self.at, rest, None, own).hit else {
                 self.at += rest;
                 return;
             };
             self.at += rest * hit.time;
             planes.push(hit.normal);
-            wanted *= 1.0 - hit.time;
-            rest = off(resolve(wanted, &planes), &planes);
+            intended *= 1.0 - hit.time;
+            rest = off(resolve(intended, &planes), &planes);
         }
     }
 }

@@ -1,4 +1,4 @@
-//! On foot: along the ground, up steps, down after it.
+//! Walking: along the ground, up steps, down after the ground.
 
 use smallvec::SmallVec;
 
@@ -9,40 +9,40 @@ use crate::thresholds::{feet, rounding};
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
 
-use super::{BUMPS, Landings, Leg, Stand, Traveller, laid_on, off, resolve, resolve_beside, turned_onto};
+use super::{BUMPS, Landings, Leg, Mover, Stand, laid_on, off, resolve, resolve_beside, turned_onto};
 
-/// Planes that a walk slides along at most: two for each part of it.
+/// The maximum number of planes that a walk slides along: two for each part of it.
 const WALLS: usize = 2 * BUMPS;
-/// Steps up that are tried in a walk.
+/// The maximum number of steps up in a walk.
 const STEPS: usize = 6;
-/// How often an advance onto a step is halved, at most.
+/// How often an advance onto a step is halved at most.
 const HALVINGS: usize = 6;
 
-/// How a walk to where the ground ends came out.
+/// The result of a walk to where the ground ends.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Walk<V> {
-    /// All the way, on ground that can be walked.
+    /// The whole displacement, on walkable ground.
     OnGround(Stand<V>),
-    /// To where that ended, this share of the way.
+    /// To the end of the ground, after this fraction of the displacement.
     ToEdge(f32),
 }
 
-/// A straight stretch of a walk.
+/// A straight part of a walk.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Stretch<V> {
     from: V,
     to: V,
     /// The velocity on it.
     velocity: V,
-    /// The shares of the walk's time that are over before and after it.
-    gone: (f32, f32),
-    /// How many contacts there were before it.
+    /// The fractions of the walk's time before and after it.
+    walked: (f32, f32),
+    /// The number of contacts before it.
     met: usize,
-    /// How far steps had put the body ahead of its way.
+    /// How far steps had put the body ahead of its path.
     ahead: f32,
 }
 
-/// Where a body is in a walk.
+/// The position of a body in a walk.
 #[derive(Clone, Copy, Debug)]
 struct Passage<V> {
     at: V,
@@ -50,26 +50,25 @@ struct Passage<V> {
     ahead: f32,
 }
 
-/// The stretches of a walk.
+/// The straight parts of a walk.
 pub(super) type Trail<V> = SmallVec<[Stretch<V>; BUMPS]>;
 
-impl<V: Geometry> Traveller<'_, V> {
-    /// Walks `way`, a displacement along the ground that `ground` is, and
-    /// follows the ground down at the end. Gives what the feet are on then;
-    /// nothing when the ground has fallen away.
-    pub fn walk(&mut self, way: V, ground: Stand<V>) -> Option<Stand<V>> {
-        self.walk_along(way, ground, &mut Trail::new())
+impl<V: Geometry> Mover<'_, V> {
+    /// Walks `displacement`, which is along the ground `ground`, and follows the ground down at the
+    /// end. Returns what the feet are on then, or `None` if the ground has fallen away.
+    pub fn walk(&mut self, displacement: V, ground: Stand<V>) -> Option<Stand<V>> {
+        self.walk_along(displacement, ground, &mut Trail::new())
     }
 
-    fn walk_along(&mut self, way: V, ground: Stand<V>, trail: &mut Trail<V>) -> Option<Stand<V>> {
-        // What is left of the way and the velocity as they were set out, and the
-        // way as the walls let it be.
-        let (mut wanted, mut rest, mut going) = (way, way, self.velocity);
+    fn walk_along(&mut self, displacement: V, ground: Stand<V>, trail: &mut Trail<V>) -> Option<Stand<V>> {
+        // The rest of the displacement and the velocity as intended, and the displacement as the
+        // walls allow it.
+        let (mut intended, mut rest, mut heading) = (displacement, displacement, self.velocity);
         let mut ground = ground;
         let mut walls: SmallVec<[V; WALLS]> = SmallVec::new();
-        let mut gone = 0.0;
+        let mut walked = 0.0;
         let mut steps = 0;
-        // How fast the last wall moves along its normal, as seen from the ground.
+        // The speed of the last wall along its normal, relative to the ground.
         let mut recedes = (0.0, V::ZERO);
         for _ in 0..BUMPS {
             if rest.length_squared() <= 0.0 {
@@ -83,44 +82,44 @@ impl<V: Geometry> Traveller<'_, V> {
             };
             let soft = || if walls.is_empty() { self.still_against(rest) } else { None };
             let hit = met.or_else(soft);
-            let share = hit.map_or(1.0, |hit| hit.time);
-            self.at += rest * share;
-            let over = gone + (1.0 - gone) * share;
+            let fraction = hit.map_or(1.0, |hit| hit.time);
+            self.at += rest * fraction;
+            let over = walked + (1.0 - walked) * fraction;
             trail.push(Stretch {
                 from,
                 to: self.at,
                 velocity: self.velocity,
-                gone: (gone, over),
+                walked: (walked, over),
                 met: met_before,
                 ahead: self.ahead,
             });
             let Some(hit) = hit else { break };
-            gone = over;
-            wanted *= 1.0 - hit.time;
+            walked = over;
+            intended *= 1.0 - hit.time;
             rest *= 1.0 - hit.time;
             if self.rules.walkable(hit.normal) {
-                // Between walls the next face may turn it back onto the last, which
-                // then holds it as they do.
+                // Between walls the next face may turn it back onto the last, which then holds it
+                // as well.
                 if !walls.is_empty() {
                     walls.push(ground.normal);
                 }
                 ground.normal = hit.normal;
-                (wanted, going) = (onto(wanted, &hit), turned_onto(going, hit.normal));
+                (intended, heading) = (onto(intended, &hit), turned_onto(heading, hit.normal));
                 if walls.is_empty() {
-                    rest = wanted;
+                    rest = intended;
                     continue;
                 }
             } else if steps < STEPS
-                && let Some((share, stand)) = {
+                && let Some((fraction, stand)) = {
                     steps += 1;
                     self.step_up(rest, &ground)
                 }
             {
                 ground = stand;
-                gone = 1.0 - (1.0 - gone) * share;
-                wanted = laid_on(wanted.flat() * share, ground.normal);
+                walked = 1.0 - (1.0 - walked) * fraction;
+                intended = laid_on(intended.flat() * fraction, ground.normal);
                 if walls.is_empty() {
-                    rest = wanted;
+                    rest = intended;
                     continue;
                 }
             } else {
@@ -129,67 +128,68 @@ impl<V: Geometry> Traveller<'_, V> {
                 let velocity = self.velocity_of(&hit) - self.ground_velocity;
                 recedes = (velocity.dot(hit.normal), hit.normal);
             }
-            let beside = along_ground(&walls, ground.normal, wanted);
-            // Against a wall that leans, the body needs more speed along the ground to keep up with it.
+            let beside = along_ground(&walls, ground.normal, intended);
+            // Against a leaning wall, the body needs more speed along the ground to keep up with
+            // it.
             let leans = beside.first().map_or(0.0, |along| along.dot(recedes.1));
             let recedes = if leans > feet::MIN_ANGLE { recedes.0 / leans } else { 0.0 };
-            self.velocity = resolve_beside(going, &beside, recedes);
-            rest = off(resolve(wanted, &beside), &beside);
+            self.velocity = resolve_beside(heading, &beside, recedes);
+            rest = off(resolve(intended, &beside), &beside);
         }
         self.follow_down()
     }
 
-    /// Walks `way`, which takes `time` seconds, as far as there is ground.
+    /// Walks `displacement`, which takes `time` seconds, as far as there is ground.
     ///
-    /// Where the ground turns down, a body follows it unless it is so fast that the ground over
-    /// the displacement of the next 1/60 s is further below than its feet follow. So the length
-    /// of the tick decides nothing.
+    /// Where the ground turns down, a body follows it unless it is so fast that the ground at the
+    /// position of the next 1/60 s is further below than its feet follow. So the result does not
+    /// depend on the length of the tick.
     #[inline]
-    pub fn walk_to_edge(&mut self, way: V, time: f32, ground: Stand<V>) -> Walk<V> {
+    pub fn walk_to_edge(&mut self, displacement: V, time: f32, ground: Stand<V>) -> Walk<V> {
         let (start, met) = (self.passage(), self.contacts.len());
-        let walk = self.walk_part(way, time, ground);
+        let walk = self.walk_part(displacement, time, ground);
         if matches!(walk, Walk::ToEdge(_))
             && time > feet::LONG_TICK * feet::AHEAD
-            && self.may_turn_down(way, &ground)
+            && self.may_turn_down(displacement, &ground)
         {
             self.go_back_to(&start);
             self.contacts.truncate(met);
-            return self.walk_in_parts(way, time, ground);
+            return self.walk_in_parts(displacement, time, ground);
         }
         walk
     }
 
-    /// Walks `way`, which takes `time` seconds, of a body that gravity does not pull: past the end
-    /// of the ground it goes straight on. Returns the ground at the end.
-    pub fn walk_straight_on(&mut self, way: V, time: f32, ground: Stand<V>) -> Option<Stand<V>> {
-        if !self.may_turn_down(way * (feet::AHEAD / time), &ground) {
-            return self.walk(way, ground);
+    /// Walks `displacement`, which takes `time` seconds, with a body that is not subject to
+    /// gravity: past the end of the ground it continues straight on. Returns the ground at the end.
+    pub fn walk_straight_on(&mut self, displacement: V, time: f32, ground: Stand<V>) -> Option<Stand<V>> {
+        if !self.may_turn_down(displacement * (feet::AHEAD / time), &ground) {
+            return self.walk(displacement, ground);
         }
-        match self.walk_to_edge(way, time, ground) {
+        match self.walk_to_edge(displacement, time, ground) {
             Walk::OnGround(stand) => Some(stand),
             Walk::ToEdge(over) => {
-                let (rest, velocity) = (way.flat() * (1.0 - over), self.velocity);
-                let leg = Leg { way: rest, from: velocity, to: velocity, time: (1.0 - over) * time };
+                let (rest, velocity) = (displacement.flat() * (1.0 - over), self.velocity);
+                let leg = Leg { displacement: rest, from: velocity, to: velocity, time: (1.0 - over) * time };
                 self.glide(&leg, Landings::None);
                 None
             }
         }
     }
 
-    /// Walks `way` at once.
+    /// Walks `displacement` in one part.
     #[inline]
-    fn walk_part(&mut self, way: V, time: f32, ground: Stand<V>) -> Walk<V> {
+    fn walk_part(&mut self, displacement: V, time: f32, ground: Stand<V>) -> Walk<V> {
         let start = self.at;
         let mut trail = Trail::new();
-        let stand = self.walk_along(way, ground, &mut trail).filter(|stand| stand.firm);
+        let stand = self.walk_along(displacement, ground, &mut trail).filter(|stand| stand.firm);
         if let Some(end) = stand
             && end.normal == ground.normal
             && (start - self.at).dot(ground.normal) <= 2.0 * self.patch.clearance()
         {
-            // Mostly on the same plane.
+            // Usually on the same plane.
             return Walk::OnGround(end);
         }
-        let ahead = way * (feet::AHEAD / time);
+        let ahead = displacement * (feet::AHEAD / time);
         let is_fast = self.may_turn_down(ahead, &ground);
         match stand {
             Some(stand) if !(is_fast && self.turns_down(start, &ground, &stand)) => Walk::OnGround(stand),
@@ -200,11 +200,11 @@ impl<V: Geometry> Traveller<'_, V> {
 
     /// Walks the displacement of a long tick in parts no longer than 1/60 s.
     #[inline(never)]
-    fn walk_in_parts(&mut self, way: V, time: f32, mut ground: Stand<V>) -> Walk<V> {
+    fn walk_in_parts(&mut self, displacement: V, time: f32, mut ground: Stand<V>) -> Walk<V> {
         let count = libm::ceilf((time / feet::AHEAD).min(feet::MAX_PARTS));
         let part = 1.0 / count;
         for number in 0..count as u32 {
-            match self.walk_part(turned_onto(way * part, ground.normal), time * part, ground) {
+            match self.walk_part(turned_onto(displacement * part, ground.normal), time * part, ground) {
                 Walk::OnGround(stand) => ground = stand,
                 Walk::ToEdge(over) => return Walk::ToEdge((number as f32 + over) * part),
             }
@@ -212,8 +212,8 @@ impl<V: Geometry> Traveller<'_, V> {
         Walk::OnGround(ground)
     }
 
-    /// Returns true if, over a displacement of `ahead` on `ground`, ground that can be walked could
-    /// turn down by more than the feet follow it.
+    /// Returns true if walkable ground could turn down, over a displacement of `ahead` on `ground`,
+    /// by more than the feet follow it.
     #[inline]
     fn may_turn_down(&self, ahead: V, ground: &Stand<V>) -> bool {
         let cosine = self.rules.cos_steepest.max(rounding::OF_COSINE);
@@ -222,8 +222,8 @@ impl<V: Geometry> Traveller<'_, V> {
         drop > self.rules.ground_snap
     }
 
-    /// Returns true if a walk that began at `start` on `ground` ends below its plane, or on
-    /// ground that leads down from it.
+    /// Returns true if a walk that began at `start` on `ground` ends below its plane, or on ground
+    /// that leads down from it.
     fn turns_down(&self, start: V, ground: &Stand<V>, end: &Stand<V>) -> bool {
         let moved = self.at - start;
         let along = moved.flat();
@@ -240,7 +240,7 @@ impl<V: Geometry> Traveller<'_, V> {
         let crest = self.passage();
         let start = trail.first().map_or(crest.at, |stretch| stretch.from);
         let ahead = self.along_the_ground_behind(start, ahead).unwrap_or(ahead);
-        // As far as nothing stands in the way.
+        // As far as nothing stops it.
         let free = self.sweep(self.at, ahead).map_or(1.0, |hit| hit.time);
         self.at += ahead * free;
         let is_ground_ahead = self.rests_here(self.follows());
@@ -257,8 +257,8 @@ impl<V: Geometry> Traveller<'_, V> {
         }
     }
 
-    /// `ahead` in the direction in which the ground behind `start` leads, for a body with a flat
-    /// underside. On ground of many facets it is level whenever it rests on an edge between two.
+    /// `ahead`, in the direction of the ground behind `start`, for a body with a flat underside. On
+    /// ground of many facets such a body is level whenever it rests on an edge between two.
     fn along_the_ground_behind(&mut self, start: V, ahead: V) -> Option<V> {
         if !self.patch.is_flat_below() {
             return None;
@@ -269,8 +269,8 @@ impl<V: Geometry> Traveller<'_, V> {
         found
     }
 
-    /// `ahead` in the direction of the ground behind the body, if that is higher. It leaves the
-    /// body elsewhere.
+    /// `ahead`, in the direction of the ground behind the body, if that is higher. Moves the body
+    /// elsewhere.
     fn slope_behind(&mut self, ahead: V) -> Option<V> {
         let (_, lowered) = self.look_down(2.0 * self.patch.clearance())?;
         let back = ahead.flat().direction()? * -(feet::BEHIND * self.patch.clearance());
@@ -283,7 +283,7 @@ impl<V: Geometry> Traveller<'_, V> {
         (rise > 0.0).then(|| level - V::UP * (rise / back.length() * level.length()))
     }
 
-    /// How far below the ground may be that feet follow down to.
+    /// How far below the ground may be for the feet to follow it.
     fn follows(&self) -> f32 {
         self.rules.ground_snap.max(self.patch.clearance())
     }
@@ -296,17 +296,18 @@ impl<V: Geometry> Traveller<'_, V> {
         (self.at, self.velocity, self.ahead) = (passage.at, passage.velocity, passage.ahead);
     }
 
-    /// Goes back to where the ground ends, after a walk that led off it: where the feet would have
-    /// to be lowered by more than `drop`. Returns the fraction of the time that is then over.
+    /// After a walk that led off the ground, moves the body back to where the ground ends: where
+    /// the feet would have to be lowered by more than `drop`. Returns the fraction of the time that
+    /// has then passed.
     ///
-    /// The stretch is found first, then the place on it by halving: to within a tenth of the
-    /// clearance, or a 250th of the stretch where that is more.
+    /// The straight part is found first, then the position on it by bisection: to within a tenth of
+    /// the clearance, or a 250th of the part if that is more.
     #[inline(never)]
     fn find_edge(&mut self, trail: &Trail<V>, drop: f32) -> f32 {
-        /// The length, in clearances, and the fraction of the stretch that are no longer halved.
+        /// The length, in clearances, and the fraction of the part at which the bisection ends.
         const NEAR: (f32, f32) = (0.1, 4e-3);
         const MOST: f32 = 1.0 - 1.0 / 1024.0;
-        // Where it set out there was ground.
+        // There was ground where it started.
         let stands = |at: V, this: &mut Self| {
             this.at = at;
             this.rests_here(drop)
@@ -316,27 +317,27 @@ impl<V: Geometry> Traveller<'_, V> {
         let (mut on, mut off) = (0.0, 1.0);
         let length = (stretch.to - stretch.from).length();
         while off - on > NEAR.1 && (off - on) * length > NEAR.0 * self.patch.clearance() {
-            let share = 0.5 * (on + off);
-            let stands = stands(stretch.from.lerp(stretch.to, share), self);
-            *(if stands { &mut on } else { &mut off }) = share;
+            let fraction = 0.5 * (on + off);
+            let stands = stands(stretch.from.lerp(stretch.to, fraction), self);
+            *(if stands { &mut on } else { &mut off }) = fraction;
         }
         self.at = stretch.from.lerp(stretch.to, on);
         (self.velocity, self.ahead) = (stretch.velocity, stretch.ahead);
         self.contacts.truncate(stretch.met);
         self.follow_down();
-        let (before, after) = stretch.gone;
-        // Something is left to fall in.
+        let (before, after) = stretch.walked;
+        // Some time must be left to fall in.
         (before + (after - before) * on).min(MOST)
     }
 
-    /// Returns true if the feet, where they are, rest on walkable ground no more than `drop` below.
+    /// Returns true if the feet rest on walkable ground no more than `drop` below.
     fn rests_here(&mut self, drop: f32) -> bool {
         let Some((hit, lowered)) = self.look_down(drop) else { return false };
         self.rests_on(&hit, self.at - V::UP * lowered)
     }
 
-    /// Climbs what blocks `rest` if it is no higher than a step. Gives the share
-    /// of it that is left, and the ground on top.
+    /// Climbs what blocks `rest`, if it is no higher than a step. Returns the fraction of it that
+    /// is left, and the ground on top.
     #[inline(never)]
     fn step_up(&mut self, rest: V, ground: &Stand<V>) -> Option<(f32, Stand<V>)> {
         let height = self.rules.step_height;
@@ -346,18 +347,18 @@ impl<V: Geometry> Traveller<'_, V> {
         self.step_onto(rest, height, ground.point.height())
     }
 
-    /// Climbs what blocks `rest` if its top is at most `height` above `foot`. Returns the fraction
+    /// Climbs what blocks `rest`, if its top is at most `height` above `foot`. Returns the fraction
     /// of `rest` that is left, and the ground on top.
     ///
-    /// Where a long displacement would lead past the top, as from the first tread of stairs into
-    /// the third, the body advances only by as much of it as ends on the top.
+    /// If a long displacement would lead past the top, as from the first tread of stairs into the
+    /// third, the body advances only by as much of it as ends on the top.
     pub(super) fn step_onto(&mut self, rest: V, height: f32, foot: f32) -> Option<(f32, Stand<V>)> {
         let ahead = rest.flat();
         let direction = ahead.direction()?;
         let up = V::UP * height;
         let lifted = height * self.sweep(self.at, up).map_or(1.0, |hit| hit.time);
         let start = self.at + V::UP * lifted;
-        // However slow the walk, look far enough to stand on the step's edge.
+        // However slow the walk, it looks far enough to stand on the step's edge.
         let least = feet::MIN_ADVANCE * self.patch.clearance();
         let length = ahead.length().max(least);
         let mut advanced = length * self.sweep(start, direction * length).map_or(1.0, |hit| hit.time);
@@ -379,8 +380,8 @@ impl<V: Geometry> Traveller<'_, V> {
         Some((left, stand))
     }
 
-    /// The walkable top that a body comes down on which was lifted by `lifted` to `over`, and by
-    /// how much the body rises to it. `highest` is how high that top may be.
+    /// The walkable top on which a body lands that was lifted by `lifted` to `over`, and how much
+    /// it rises to it. `highest` is the maximum height of that top.
     fn top_below(&mut self, over: V, lifted: f32, highest: f32) -> Option<(Stand<V>, f32)> {
         let slack = self.patch.slack();
         let hit = self.support(over, lifted + slack)?;
@@ -390,12 +391,12 @@ impl<V: Geometry> Traveller<'_, V> {
         (rise > slack && is_low_enough && self.rules.walkable(hit.face)).then_some((stand, rise))
     }
 
-    /// The ground that feet follow down to.
+    /// The ground that the feet follow down.
     pub(super) fn ground_to_follow(&mut self) -> Option<(Stand<V>, f32)> {
         self.ground_below(self.follows())
     }
 
-    /// Lowers the feet onto the ground if it is near enough below.
+    /// Lowers the feet onto the ground, if it is near enough below.
     fn follow_down(&mut self) -> Option<Stand<V>> {
         let (stand, lowered) = self.ground_to_follow()?;
         if stand.firm {
@@ -411,13 +412,13 @@ impl<V: Geometry> Traveller<'_, V> {
     }
 }
 
-/// The normals of walls as they stand in the way of one who keeps to the ground:
-/// each one's part along it.
+/// The normals of walls for a body that keeps to the ground: the component of each along the
+/// ground.
 ///
-/// A wall is one to walk into, however it leans. An underside that comes down
-/// ahead, with no such part, blocks the way it is met on.
-fn along_ground<V: Vector>(walls: &[V], ground: V, way: V) -> SmallVec<[V; WALLS]> {
-    let ahead = way.direction().unwrap_or(V::ZERO);
+/// Every wall counts, however it leans. An underside that comes down ahead, without such a
+/// component, blocks the path on which it is touched.
+fn along_ground<V: Vector>(walls: &[V], ground: V, displacement: V) -> SmallVec<[V; WALLS]> {
+    let ahead = displacement.direction().unwrap_or(V::ZERO);
     let beside = |wall: &V| {
         let along = wall.slid_along(ground);
         if along.length_squared() > feet::MIN_ANGLE * feet::MIN_ANGLE {
@@ -429,8 +430,8 @@ fn along_ground<V: Vector>(walls: &[V], ground: V, way: V) -> SmallVec<[V; WALLS
     walls.iter().map(beside).collect()
 }
 
-/// The rest of a way, turned onto walkable ground that rises ahead: as long as
-/// it was on a face, and as far seen from above over an edge.
+/// The rest of a displacement, turned onto walkable ground that rises ahead: with the same length
+/// on a face, and with the same length seen from above over an edge.
 fn onto<V: Vector>(rest: V, hit: &Hit<V>) -> V {
     if hit.edge { laid_on(rest, hit.normal) } else { turned_onto(rest, hit.normal) }
 }

@@ -1,6 +1,6 @@
-//! Knobs, and the macro that makes one of each field of a struct.
+//! Knobs, and the macro that makes the fields of a struct into knobs.
 //!
-//! [`knobs!`](crate::knobs) writes a struct, its defaults and its table of knobs from one
+//! [`knobs!`](crate::knobs) generates a struct, its defaults and its table of knobs from one
 //! declaration, so that files, documents and sliders agree about ranges and units.
 
 use alloc::string::String;
@@ -10,7 +10,14 @@ use thiserror::Error;
 
 use crate::space::ScaleError;
 
-/// What a knob's number counts.
+/// The unit of a knob.
+///
+/// ```
+/// use rasant::Tuning;
+///
+/// let knob = Tuning::default().knob("slope.max_angle_deg").expect("a knob");
+/// assert_eq!((knob.unit.sign(), knob.unit.is_whole()), ("°", false));
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub enum Unit {
@@ -18,26 +25,26 @@ pub enum Unit {
     Metres,
     /// Seconds.
     Seconds,
-    /// Metres a second.
+    /// Metres per second.
     MetresPerSecond,
     /// Degrees in files and documents, radians in code.
     Degrees,
-    /// Metres a second, a second.
+    /// Metres per second squared.
     MetresPerSecondSquared,
-    /// Degrees a second in files and documents, radians a second in code.
+    /// Degrees per second in files and documents, radians per second in code.
     DegreesPerSecond,
-    /// One a metre.
+    /// One per metre.
     PerMetre,
-    /// A factor without a unit.
+    /// A factor, without a unit.
     Factor,
-    /// A whole number of things.
+    /// A whole number.
     Count,
     /// 0 for off, 1 for on.
     Switch,
 }
 
 impl Unit {
-    /// The sign written behind a number; empty for a factor.
+    /// The unit as it is written after a number; empty for a factor.
     #[must_use]
     pub fn sign(self) -> &'static str {
         match self {
@@ -52,7 +59,7 @@ impl Unit {
         }
     }
 
-    /// What a number of it is multiplied by in a world whose lengths are `factor` times as large.
+    /// The factor on a value with this unit in a world whose lengths are `factor` times as large.
     pub(super) fn scale(self, factor: f32) -> f32 {
         match self {
             Self::Metres | Self::MetresPerSecond | Self::MetresPerSecondSquared => factor,
@@ -61,13 +68,13 @@ impl Unit {
         }
     }
 
-    /// Whether only whole numbers make sense.
+    /// Returns true if only whole numbers make sense.
     #[must_use]
     pub fn is_whole(self) -> bool {
         matches!(self, Self::Count | Self::Switch)
     }
 
-    /// What a file's number is multiplied by to give the code's.
+    /// The factor from the unit of files to that of code.
     #[must_use]
     pub fn in_code(self) -> f32 {
         match self {
@@ -77,7 +84,7 @@ impl Unit {
     }
 }
 
-/// One number a designer turns.
+/// The description of one number of a tuning.
 ///
 /// ```
 /// use rasant::Tuning;
@@ -93,25 +100,34 @@ impl Unit {
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Knob {
-    /// Where it stands in a tuning: `walk.speed`. Angles end in `_deg`.
+    /// The path in a tuning, as `walk.speed`. Paths of angles end in `_deg`.
     pub path: &'static str,
-    /// What it means, in a sentence or two.
+    /// The meaning, in a sentence or two.
     pub meaning: &'static str,
-    /// What it counts.
+    /// The unit.
     pub unit: Unit,
-    /// The least value, in the file's unit.
+    /// The smallest value, in the unit of files.
     pub min: f32,
-    /// The greatest value, in the file's unit.
+    /// The largest value, in the unit of files.
     pub max: f32,
-    /// The value of a tuning that does not say, in the file's unit.
+    /// The default, in the unit of files.
     pub default: f32,
 }
 
-/// Why a knob cannot be read or turned.
+/// Why a knob cannot be read or set.
+///
+/// ```
+/// use rasant::Tuning;
+/// use rasant::tuning::KnobError;
+///
+/// let mut tuning = Tuning::default();
+/// assert!(matches!(tuning.set("jump.hight", 2.0), Err(KnobError::Unknown(_))));
+/// assert!(matches!(tuning.set("jump.height", -2.0), Err(KnobError::Range { .. })));
+/// ```
 #[derive(Clone, Debug, PartialEq, Error)]
 #[non_exhaustive]
 pub enum KnobError {
-    /// There is no knob of that path.
+    /// There is no knob with this path.
     #[error("there is no knob `{0}`")]
     Unknown(String),
     /// The tuning's scale is not a finite number above 0.
@@ -119,23 +135,21 @@ pub enum KnobError {
     Scale(#[from] ScaleError),
     /// The tuning was read without its list of moves: see
     /// [`Tuning::is_detached`](crate::Tuning::is_detached).
-    #[error(
-        "the tuning is for a list of moves that it was read without, expected `with_moves` with that list"
-    )]
+    #[error("the tuning was read without its list of moves, expected `with_moves` with that list")]
     Detached,
-    /// The value is outside the knob's range, or not a number.
+    /// The value is outside the knob's range, or NaN.
     #[error("`{}` is {value}, expected {}", knob.path, knob.range())]
     Range {
         /// The knob.
         knob: Knob,
-        /// The value refused, in the file's unit.
+        /// The refused value, in the unit of files.
         value: f32,
     },
 }
 
 impl Knob {
-    /// The knob in a world whose lengths are `factor` times as large: range and default of
-    /// lengths, speeds and accelerations are multiplied by it.
+    /// The knob in a world whose lengths are `factor` times as large: range and default of lengths,
+    /// speeds and accelerations are multiplied by it.
     #[must_use]
     pub fn scaled(mut self, factor: f32) -> Self {
         for value in [&mut self.min, &mut self.max, &mut self.default] {
@@ -144,7 +158,7 @@ impl Knob {
         self
     }
 
-    /// The range as people write it: `0 to 100 m/s`.
+    /// The range as text: `0 to 100 m/s`.
     #[must_use]
     pub fn range(&self) -> Range {
         Range(*self)
@@ -175,9 +189,9 @@ pub fn whole(knob: f32) -> u8 {
     (knob + 0.5) as u8
 }
 
-/// A group of knobs, as the fields of a struct: what [`knobs!`](crate::knobs) writes.
+/// A group of knobs as the fields of a struct, as [`knobs!`](crate::knobs) generates it.
 pub trait Knobs: Copy + Default + 'static {
-    /// Describes the knobs, in the order of the fields.
+    /// The descriptions of the knobs, in the order of the fields.
     const KNOBS: &'static [Knob];
 
     /// Reads the knobs from the beginning of `values`, in the units of code.
@@ -190,9 +204,9 @@ pub trait Knobs: Copy + Default + 'static {
     fn slot(&mut self, path: &str) -> Option<&mut f32>;
 }
 
-/// Writes a struct whose fields are knobs, with its [`Knobs`](crate::tuning::Knobs): each knob with
-/// its path, unit, default and range (in the unit of files) under its meaning. Paths have the shape
-/// `group.name`; those of angles end in `_deg`.
+/// Defines a struct whose fields are knobs and implements [`Knobs`](crate::tuning::Knobs) for it.
+/// Each field has a meaning (its doc comment), a path, a unit, a default and a range, in the unit
+/// of files. Paths have the form `group.name`; those of angles end in `_deg`.
 ///
 /// ```
 /// rasant::knobs! {

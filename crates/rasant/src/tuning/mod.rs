@@ -1,8 +1,8 @@
-//! Every number a designer turns.
+//! Every number that a designer tunes.
 //!
-//! [`Tuning`] is plain data: read a field, write a field. The same numbers are
-//! reached by path through [`Tuning::get`] and [`Tuning::set`], and described
-//! by [`KNOBS`], which files, documents and sliders are made from.
+//! [`Tuning`] is plain data: read a field, write a field. [`Tuning::get`] and [`Tuning::set`] reach
+//! the same numbers by path, and [`KNOBS`] describes them. Files, documents and sliders are made
+//! from these descriptions.
 
 mod groups;
 mod knob;
@@ -28,11 +28,11 @@ use crate::moves::slam::knobs::Slam;
 use crate::moves::swim::knobs::Swim;
 use crate::moves::wall::knobs::WallSlide;
 
-/// Writes [`Tuning`] and [`KNOBS`] from the list of its groups.
+/// Generates [`Tuning`] and [`KNOBS`] from the list of groups.
 macro_rules! tuning {
     ($($(#[doc = $doc:literal])* $group:ident: $Group:ty;)*) => {
-        /// How a body moves. Lengths in metres, times in seconds, angles in
-        /// radians, switches 0 or 1.
+        /// How a body moves. Lengths in metres, times in seconds, angles in radians, switches 0 or
+        /// 1.
         #[derive(Clone, Copy, Debug, PartialEq)]
         #[cfg_attr(
             feature = "serde",
@@ -42,16 +42,16 @@ macro_rules! tuning {
         pub struct Tuning {
             /// How steer becomes a direction.
             pub steering: Steering,
-            /// What the body turns toward.
+            /// What turns the body.
             pub face: Face,
             $(
                 $(#[doc = $doc])*
                 pub $group: $Group,
             )*
-            /// Units of length in a metre: 1, or what [`Self::scaled`] was given. The ranges of
+            /// Units of length per metre: 1, or the factor given to [`Self::scaled`]. The ranges of
             /// lengths, speeds and accelerations are multiplied by it.
             pub scale: f32,
-            /// The list of moves, and the numbers of those of a game's own.
+            /// The list of moves, and the knobs of a game's own moves.
             pub own: Own,
         }
 
@@ -59,7 +59,7 @@ macro_rules! tuning {
         mod unchecked {
             use super::*;
 
-            /// A tuning as it is read, before it is checked.
+            /// A tuning that was read by serde and is not yet checked.
             #[derive(Debug, serde::Deserialize)]
             pub struct Unchecked {
                 steering: Steering,
@@ -117,12 +117,11 @@ tuning! {
     walk: WalkKnobs;
     /// Running: while run is held.
     run: RunKnobs;
-    /// Crouching: while crouch is held on the ground, and for as long as there
-    /// is no room to stand up.
+    /// Crouching: while crouch is held on the ground, and as long as there is no room to stand up.
     crouch: CrouchKnobs;
     /// Moving sideways while airborne.
     air: AirKnobs;
-    /// Jumping from firm footing, and the gravity that goes with it.
+    /// Jumping from firm footing, and the gravity of the rise.
     jump: Jump;
     /// Falling.
     fall: FallKnobs;
@@ -136,9 +135,9 @@ tuning! {
     ladder: Ladder;
     /// Turning the body.
     turn: TurnKnobs;
-    /// A dash, by the action dash.
+    /// A dash, by the action `dash`.
     dash: Dash;
-    /// Taking hold of edges from the air, hanging from them and climbing up.
+    /// Holding on to ledges from the air, hanging from them and climbing up.
     ledge: Ledge;
     /// Swimming: in water deep enough to float in.
     swim: Swim;
@@ -148,12 +147,12 @@ tuning! {
     slam: Slam;
     /// A roll along the ground, by one of the game's own actions.
     roll: Roll;
-    /// Walking by whole steps, with steering by hops.
+    /// Moving by whole steps, with the steering `hop`.
     hop: Hop;
 }
 
-/// Every knob of the library, in the order of the groups. Those of a game's own moves are in
-/// [`Tuning::knobs`].
+/// Every knob of the library, in the order of the groups. [`Tuning::knobs`] adds those of a game's
+/// own moves.
 pub const KNOBS: &[Knob] = &joined::<{ count(GROUPS) }>(GROUPS);
 
 const fn count(groups: &[&[Knob]]) -> usize {
@@ -182,14 +181,14 @@ const fn joined<const COUNT: usize>(groups: &[&[Knob]]) -> [Knob; COUNT] {
 
 /// How steer becomes a direction.
 ///
-/// In two dimensions, all but [`Steering::Side`] make a body seen from above:
-/// it has no gravity and no up, and moves over the whole plane.
+/// In two dimensions, all but [`Steering::Side`] make a body seen from above: it has no gravity and
+/// no up, and moves over the whole plane.
 ///
 /// ```
 /// use rasant::{Face, Steering, Tuning};
 ///
 /// // A third person: the stick goes where the camera looks, the body turns to where it goes.
-/// let tuning = Tuning { steering: Steering::View, face: Face::Steer, ..Tuning::default() };
+/// let tuning = Tuning { steering: Steering::View, face: Face::Course, ..Tuning::default() };
 /// assert_eq!(tuning.steering, Steering::View);
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -201,34 +200,41 @@ pub enum Steering {
     Usual,
     /// Left and right only.
     Side,
-    /// The screen's axes, however one looks.
+    /// Along the axes of the screen, whatever the look.
     Plan,
-    /// Turned by the yaw of the look.
+    /// Relative to the yaw of the look.
     View,
-    /// Sideways turns the body, forward and back drive it where it faces.
+    /// Sideways turns the body; forward and back move it where it faces.
     Body,
-    /// Walks where one looks while the pitch is past `turn.gaze_deg`.
+    /// The body walks where the player looks while the pitch is past `turn.gaze_deg`.
     Gaze,
-    /// By whole steps along the screen's axes.
+    /// By whole steps along the axes of the screen.
     Hop,
 }
 
-/// What a body turns toward.
+/// What turns a body.
+///
+/// ```
+/// use rasant::{Face, Tuning};
+///
+/// let tuning = Tuning { face: Face::Eyes, ..Tuning::default() }; // a shooter
+/// assert_eq!("eyes".parse(), Ok(tuning.face));
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 #[non_exhaustive]
 pub enum Face {
-    /// Where it is steered; it stays when the steering stops.
+    /// The body turns to where it is steered. It keeps its facing when the steering stops.
     #[default]
-    Steer,
-    /// Where the player looks.
-    Look,
-    /// It does not turn.
-    Fixed,
+    Course,
+    /// The body turns to where the player looks.
+    Eyes,
+    /// Only the host turns the body.
+    Host,
 }
 
 impl Steering {
-    /// Every way, with its name in files.
+    /// Every steering, with its name in files.
     pub const NAMES: [(&'static str, Self); 7] = [
         ("usual", Self::Usual),
         ("side", Self::Side),
@@ -239,7 +245,7 @@ impl Steering {
         ("hop", Self::Hop),
     ];
 
-    /// The way meant in a world of two or three dimensions.
+    /// The steering that is meant in a world of two or three dimensions.
     #[must_use]
     pub fn in_dimension(self, dimension: usize) -> Self {
         match (self, dimension) {
@@ -249,8 +255,8 @@ impl Steering {
         }
     }
 
-    /// Whether it makes a body without gravity and up, in a world of two
-    /// dimensions.
+    /// Returns true if the steering makes a body seen from above, without gravity and up, in a
+    /// world of this dimension.
     #[must_use]
     pub fn is_from_above(self, dimension: usize) -> bool {
         dimension == 2 && !matches!(self, Self::Usual | Self::Side)
@@ -258,9 +264,9 @@ impl Steering {
 }
 
 impl Face {
-    /// Every rule, with its name in files.
+    /// Every choice, with its name in files.
     pub const NAMES: [(&'static str, Self); 3] =
-        [("steer", Self::Steer), ("look", Self::Look), ("fixed", Self::Fixed)];
+        [("course", Self::Course), ("eyes", Self::Eyes), ("host", Self::Host)];
 }
 
 macro_rules! by_names {
@@ -285,8 +291,8 @@ macro_rules! by_names {
 by_names! { Steering Face }
 
 impl Tuning {
-    /// Gravity of a rise as a rate in m/s²: `jump.gravity` where it is given,
-    /// else 2 × jump height / rise time², from h = g·t²/2.
+    /// The gravity of a rise in m/s²: `jump.gravity` if it is set, else 2 × jump height / rise
+    /// time², from h = g·t²/2.
     #[must_use]
     pub fn gravity(&self) -> f32 {
         if self.jump.gravity > 0.0 {
@@ -295,8 +301,8 @@ impl Tuning {
         2.0 * self.jump.height / (self.jump.rise_time * self.jump.rise_time)
     }
 
-    /// The upward speed at the take-off of a jump in m/s: `jump.take_off_speed`
-    /// where it is given, else that which rises to the jump's height.
+    /// The upward speed at the take-off of a jump in m/s: `jump.take_off_speed` if it is set, else
+    /// the speed that reaches the jump's height.
     #[must_use]
     pub fn take_off_speed(&self) -> f32 {
         if self.jump.take_off_speed > 0.0 {
@@ -305,8 +311,8 @@ impl Tuning {
         self.speed_to_rise(self.jump.height)
     }
 
-    /// The height that a jump from the ground reaches, jump held: the height
-    /// asked for, or what the take-off speed gives.
+    /// The height of a jump from the ground with jump held: the height that is set, or that follows
+    /// from the take-off speed.
     #[must_use]
     pub fn jump_height(&self) -> f32 {
         if self.jump.take_off_speed <= 0.0 {
@@ -318,9 +324,8 @@ impl Tuning {
             + slow * slow / (2.0 * gravity * self.fall.apex_gravity)
     }
 
-    /// The upward speed in m/s that rises by `height`: √(2·g·h), less where
-    /// gravity is lighter round the top. There, below the speed u, it is a·g, so
-    /// that h = (v² − u²) / 2g + u² / 2ag.
+    /// The upward speed in m/s that rises by `height`: √(2·g·h), or less where gravity is lighter
+    /// around the apex. There, below the speed u, it is a·g, so that h = (v² − u²) / 2g + u² / 2ag.
     #[must_use]
     pub fn speed_to_rise(&self, height: f32) -> f32 {
         let gravity = self.gravity();
@@ -332,19 +337,19 @@ impl Tuning {
         (2.0 * gravity * height + slow * slow * (1.0 - 1.0 / lighter)).sqrt()
     }
 
-    /// How high jump number `number` in the air rises, from 0.
+    /// The height of jump number `number` in the air, from 0.
     #[must_use]
     pub fn air_jump_height(&self, number: u8) -> f32 {
         self.jump.air_height * libm::powf(self.jump.air_change, f32::from(number))
     }
 
-    /// The same motion in a world whose lengths are `factor` times as large, as
-    /// in pixels: lengths and speeds grow, times and angles stay, and the knobs' ranges grow with
-    /// them. Scale the hull and the level as well. For powers of two from 1/64 to 64 the
+    /// The tuning for the same motion in a world whose lengths are `factor` times as large, as in
+    /// pixels: lengths and speeds grow, times and angles stay, and the ranges of the knobs grow
+    /// with them. Scale the hull and the level as well. For powers of two from 1/64 to 64 the
     /// motion is then the same to the bit.
     ///
     /// # Errors
-    /// When `factor` is not a finite number above 0.
+    /// If `factor` is not a finite number above 0.
     ///
     /// ```
     /// use rasant::{Hull, Tuning};
@@ -367,11 +372,10 @@ impl Tuning {
         Ok(self)
     }
 
-    /// The value of the knob at `path`, in the unit of files (angles in
-    /// degrees).
+    /// The value of the knob at `path`, in the unit of files (angles in degrees).
     ///
     /// # Errors
-    /// [`KnobError::Unknown`] when there is no such knob.
+    /// [`KnobError::Unknown`] if there is no such knob.
     pub fn get(&self, path: &str) -> Result<f32, KnobError> {
         let knob = self.knob(path)?;
         let mut copy = *self;
@@ -379,13 +383,11 @@ impl Tuning {
         Ok(*slot / knob.unit.in_code())
     }
 
-    /// Turns the knob at `path` to `value`, in the unit of files (angles in
-    /// degrees).
+    /// Sets the knob at `path`, in the unit of files (angles in degrees).
     ///
     /// # Errors
-    /// [`KnobError::Unknown`] when there is no such knob, [`KnobError::Range`]
-    /// when the value is outside its range or NaN. The tuning is then as it
-    /// was.
+    /// [`KnobError::Unknown`] if there is no such knob, [`KnobError::Range`] if the value is
+    /// outside its range or NaN. The tuning is then unchanged.
     pub fn set(&mut self, path: &str, value: f32) -> Result<(), KnobError> {
         let knob = self.knob(path)?.scaled(self.scale);
         let broken = knob.unit.is_whole() && value.fract() != 0.0;
@@ -397,11 +399,10 @@ impl Tuning {
         Ok(())
     }
 
-    /// The description of the knob at `path`, with its range at a scale of 1: see
-    /// [`Knob::scaled`].
+    /// The description of the knob at `path`, with its range at a scale of 1: see [`Knob::scaled`].
     ///
     /// # Errors
-    /// [`KnobError::Unknown`] when there is no such knob.
+    /// [`KnobError::Unknown`] if there is no such knob.
     pub fn knob(&self, path: &str) -> Result<&'static Knob, KnobError> {
         let ours = KNOBS.iter().find(|knob| knob.path == path);
         ours.or_else(|| self.own.knob(path)).ok_or_else(|| KnobError::Unknown(path.to_owned()))
@@ -410,7 +411,7 @@ impl Tuning {
     /// Checks that every knob is within its range.
     ///
     /// # Errors
-    /// [`KnobError::Range`] naming the first that is not, [`KnobError::Scale`], or
+    /// [`KnobError::Range`] for the first that is not, [`KnobError::Scale`], or
     /// [`KnobError::Detached`].
     pub fn checked(&self) -> Result<(), KnobError> {
         if self.is_detached() {
@@ -424,7 +425,7 @@ impl Tuning {
         self.knobs().into_iter().try_for_each(|knob| {
             let knob = knob.scaled(self.scale);
             let value = self.get(knob.path)?;
-            // Degrees to radians and back may be off in the last place.
+            // Converting degrees to radians and back may change the last digit.
             let slack = knob.max.abs() * 4.0 * f32::EPSILON;
             if (knob.min - slack..=knob.max + slack).contains(&value) {
                 Ok(())

@@ -1,4 +1,4 @@
-//! Knobs of a game's own moves, beside those of the tuning.
+//! Knobs of a game's own moves, beside the groups of the tuning.
 
 use alloc::borrow::ToOwned;
 use alloc::vec;
@@ -40,40 +40,39 @@ impl KnobTable {
     }
 }
 
-/// What a tuning has of a game's own: a list of moves, and the numbers of their knobs.
+/// A list of moves that a game chose, and the values of their knobs.
 #[derive(Clone, Copy)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Own {
     #[cfg_attr(feature = "serde", serde(skip))]
     pub(crate) table: Option<&'static KnobTable>,
-    /// What the moves of the list do, in the plane and in space: known to those who
-    /// run them.
+    /// The functions of the list's moves, in two and in three dimensions. Only code that runs them
+    /// knows their types.
     #[cfg_attr(feature = "serde", serde(skip))]
     pub(crate) moves: [Option<&'static (dyn Any + Send + Sync)>; 2],
-    /// A number for the names of the moves; 0 for no list.
+    /// A hash of the names of the moves; 0 for no list.
     list: u32,
     values: [f32; Own::MAX],
 }
 
 impl Own {
-    /// The most knobs that all moves of a list have together. A list with more does
-    /// not compile.
+    /// The maximum number of knobs of all moves in a list. A list with more does not compile.
     pub const MAX: usize = 24;
 
     pub(super) const NONE: Self = Self { table: None, moves: [None; 2], list: 0, values: [0.0; Self::MAX] };
 
-    /// Whether the numbers are those of a list of moves that is not here: serde cannot read the
+    /// Returns true if the values belong to a list of moves that is not here: serde cannot read the
     /// moves themselves.
     pub(crate) fn is_detached(&self) -> bool {
         self.list != 0 && self.table.is_none()
     }
 
-    /// Those from the place `at` on.
+    /// The values from index `at` on.
     pub(crate) fn values(&self, at: usize) -> &[f32] {
         &self.values[at..]
     }
 
-    /// Returns true if there is no list of moves beside those of the library.
+    /// Returns true if the moves are those of the library.
     pub(crate) fn is_empty(&self) -> bool {
         self.table.is_none() && self.moves[0].is_none() && self.moves[1].is_none()
     }
@@ -122,8 +121,8 @@ impl fmt::Debug for Own {
 }
 
 impl Tuning {
-    /// A tuning for another list of moves: knobs that both lists have keep their
-    /// values, others begin with their defaults.
+    /// The tuning for another list of moves. Knobs that both lists have keep their values; others
+    /// get their defaults.
     pub(crate) fn with_table(
         mut self,
         table: &'static KnobTable,
@@ -145,22 +144,22 @@ impl Tuning {
         self
     }
 
-    /// Returns true if the tuning was read by serde and is for a list of moves that serde could not
-    /// read. Its own numbers are kept: [`Tuning::with_moves`] with that list puts both together
-    /// again. Until then it plays by the moves of the library, and [`Tuning::checked`] is an error.
+    /// Returns true if serde read the tuning for a list of moves that it could not read. The values
+    /// of its own knobs are kept: [`Tuning::with_moves`] with that list restores them. Until then
+    /// the tuning uses the moves of the library, and [`Tuning::checked`] returns an error.
     #[must_use]
     pub fn is_detached(&self) -> bool {
         self.own.is_detached()
     }
 
-    /// Every knob of this tuning: those of [`KNOBS`], and those of its own moves.
+    /// Every knob of this tuning: [`KNOBS`], and those of its own moves.
     #[must_use]
     pub fn knobs(&self) -> Vec<&'static Knob> {
         KNOBS.iter().chain(self.own.knobs()).collect()
     }
 
-    /// The knobs of a group: a field of the tuning, or those of a move in its list. Their defaults
-    /// if they are in neither.
+    /// The knobs of a group: a field of the tuning, or those of a move in its list. The defaults if
+    /// the group is in neither.
     #[must_use]
     pub fn group<K: Knobs>(&self) -> K {
         let mut copy = *self;
@@ -174,7 +173,7 @@ impl Tuning {
     /// Sets the knobs of a group: a field of the tuning, or those of a move in its list.
     ///
     /// # Errors
-    /// [`KnobError::Unknown`] when they are in neither. The tuning is then as it was.
+    /// [`KnobError::Unknown`] if the group is in neither. The tuning is then unchanged.
     pub fn set_group<K: Knobs>(&mut self, knobs: K) -> Result<(), KnobError> {
         let mut values = vec![0.0; K::KNOBS.len()];
         knobs.write(&mut values);

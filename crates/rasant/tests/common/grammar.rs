@@ -1,4 +1,4 @@
-//! What may be told after what.
+//! The order of events that is allowed.
 
 use std::collections::BTreeSet;
 
@@ -15,7 +15,7 @@ pub struct Grammar {
     maneuver: Option<(Name, Phase)>,
     moved: Option<Name>,
     crushed: bool,
-    /// Whether it has risen since it was last told to be at the top.
+    /// Whether the body has risen since its last apex.
     rose: bool,
 }
 
@@ -39,7 +39,7 @@ impl Grammar {
         }
     }
 
-    /// Nothing, or what is wrong with an event.
+    /// Returns what is wrong with an event, or `None`.
     pub fn hear<V: Geometry>(&mut self, event: &Event<V>) -> Option<&'static str> {
         let wrong = |is_right: bool, what: &'static str| (!is_right).then_some(what);
         match *event {
@@ -47,7 +47,7 @@ impl Grammar {
             Event::Landed { .. } => wrong(!std::mem::replace(&mut self.standing, true), "stood already"),
             Event::WallMet { .. } => wrong(!std::mem::replace(&mut self.at_wall, true), "was at it already"),
             Event::WallLeft => wrong(std::mem::replace(&mut self.at_wall, false), "was at none"),
-            Event::LadderTaken { zone } => wrong(self.ladder.replace(zone).is_none(), "held one already"),
+            Event::LadderGrabbed { zone } => wrong(self.ladder.replace(zone).is_none(), "held one already"),
             Event::LadderLeft { zone } => wrong(self.ladder.take() == Some(zone), "held another or none"),
             Event::Crouched => wrong(!std::mem::replace(&mut self.crouched, true), "crouched already"),
             Event::StoodUp => wrong(std::mem::replace(&mut self.crouched, false), "stood up already"),
@@ -73,10 +73,10 @@ impl Grammar {
         }
     }
 
-    /// What is told must be what is.
+    /// The last events must agree with the state.
     pub fn agrees<V: Geometry>(&mut self, state: &State<V>) -> Option<&'static str> {
         let now = Self::of(state);
-        // Getting free is not told.
+        // Becoming free is not reported.
         self.crushed &= now.crushed;
         self.rose |= now.rose;
         let same = [

@@ -1,5 +1,5 @@
-//! A judge that shares no code with the judged: how deep a hull is in things, by
-//! plain distances in double precision.
+//! An oracle that shares no code with the library: the depth of a hull in pieces, by plain
+//! distances in double precision.
 
 use rasant::glam::{DVec2, DVec3};
 use rasant::{Hull, HullShape};
@@ -131,8 +131,8 @@ impl Body {
 fn point_to_segment(point: DVec3, a: DVec3, b: DVec3) -> f64 {
     let along = b - a;
     let squared = along.length_squared();
-    let share = if squared > 0.0 { ((point - a).dot(along) / squared).clamp(0.0, 1.0) } else { 0.0 };
-    (point - a - along * share).length()
+    let fraction = if squared > 0.0 { ((point - a).dot(along) / squared).clamp(0.0, 1.0) } else { 0.0 };
+    (point - a - along * fraction).length()
 }
 
 /// By the unbounded lines where these come nearest within both, and by the ends.
@@ -181,7 +181,7 @@ fn segment_to_triangle(a: DVec3, b: DVec3, corners: [DVec3; 3]) -> f64 {
     edges.chain(ends).fold(f64::INFINITY, f64::min)
 }
 
-/// Triangles sorted into cells, so that few are looked at.
+/// Triangles sorted into cells, so that few are examined.
 pub struct Triangles {
     all: Vec<[DVec3; 3]>,
     cells: std::collections::HashMap<[i32; 3], Vec<u32>>,

@@ -7,8 +7,8 @@ use rasant::{Actions, Controller, Face, Geometry, Intent, Look, Plan, Steering, 
 
 use super::Dice;
 
-/// Every knob somewhere in its range, most near their usual values, so that
-/// bodies do get about.
+/// Returns a random tuning: every knob in its range, most near their default, so that bodies do
+/// move.
 pub fn any_tuning(dice: &mut Dice, dimension: usize) -> Tuning {
     let mut tuning = Tuning::default();
     let wild = [
@@ -48,8 +48,8 @@ pub fn any_tuning(dice: &mut Dice, dimension: usize) -> Tuning {
     tuning.jump.corner = dice.number(0.0, 0.3);
     tuning.jump.lip = dice.number(0.0, 0.3);
     // In the plane, mostly a side view: the others have no gravity.
-    let ways = if dimension == 2 && dice.below(4) > 0 { 2 } else { Steering::NAMES.len() };
-    tuning.steering = Steering::NAMES[dice.below(ways)].1;
+    let steerings = if dimension == 2 && dice.below(4) > 0 { 2 } else { Steering::NAMES.len() };
+    tuning.steering = Steering::NAMES[dice.below(steerings)].1;
     tuning.face = Face::NAMES[dice.below(3)].1;
     tuning
 }
@@ -79,7 +79,7 @@ pub fn any_intent(dice: &mut Dice, before: &Intent) -> Intent {
 pub fn meddle<V: Geometry>(body: &mut Controller<V>, dice: &mut Dice) -> bool {
     let what = dice.below(400);
     match what {
-        0 => body.launch(dice.vector(15.0)),
+        0 => body.throw(dice.vector(15.0)),
         1 => body.knock_back(dice.vector(10.0), dice.number(0.0, 0.6)),
         2 => body.root_motion(dice.vector(0.3)),
         3 => {

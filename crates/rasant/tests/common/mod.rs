@@ -1,4 +1,4 @@
-//! What the tests share: small levels, and a body that is run by a function.
+//! Shared by the tests: small levels, and a body that a function runs.
 #![allow(dead_code)]
 
 pub mod grammar;
@@ -20,6 +20,12 @@ pub fn upright_box() -> Hull {
     Hull::upright_box(0.7, 1.8).unwrap()
 }
 
+/// One hull of each kind.
+pub fn hulls() -> [Hull; 4] {
+    let rounded = HullShape::Box { width: 0.8, depth: 0.6, height: 1.5, rounding: 0.1 };
+    [capsule(), upright_box(), Hull::ball(0.45).unwrap(), Hull::new(rounded).unwrap()]
+}
+
 /// A floor with its top at 0, from −`half` to `half`.
 pub fn floor<V: Geometry>(half: f32) -> Level<V> {
     blocks(&[([-half, -1.0, -half], [half, 0.0, half])])
@@ -33,7 +39,7 @@ pub fn blocks<V: Geometry>(corners: &[([f32; 3], [f32; 3])]) -> Level<V> {
     builder.build().unwrap()
 }
 
-/// What is left of a hull when its rounding is taken off.
+/// A hull without its rounding.
 pub struct Core<V> {
     pub half: V,
     pub radius: f32,
@@ -136,7 +142,7 @@ impl<V: Geometry> Run<V> {
     }
 }
 
-/// A small random source (SplitMix64), so that every run tries the same cases.
+/// A small random source (SplitMix64), so that every run tests the same cases.
 pub struct Dice(pub u64);
 
 impl Dice {

@@ -50,7 +50,7 @@ impl Surface {
         }
     }
 
-    /// A mesh so many metres wide.
+    /// Returns the mesh scaled to a width in metres.
     pub fn mesh(self, width: f32) -> Mesh {
         static MADE: [OnceLock<Mesh>; 5] = [const { OnceLock::new() }; 5];
         let (corners, triangles) = MADE[self as usize].get_or_init(|| self.unit_mesh());

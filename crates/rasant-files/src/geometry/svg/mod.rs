@@ -1,9 +1,9 @@
 //! Levels drawn as SVG.
 //!
-//! A unit of the drawing is a metre, or as many as the root's `data-scale` or the level's
-//! `scale` says; x goes right, and y, which goes down in a drawing, comes out upward. What a
-//! browser fills is solid, open outlines as if they were closed; lines that are not filled are walls
-//! without a thickness. Closed outlines are solid whether they are filled or not.
+//! A unit of the drawing is a metre, unless the root's `data-scale` or the level's `scale` says
+//! otherwise. x points right; y, which points down in a drawing, becomes up. What a browser fills
+//! is solid, with open outlines closed. Lines that are not filled are walls without thickness.
+//! Closed outlines are solid whether they are filled or not.
 
 mod shapes;
 mod styles;
@@ -18,26 +18,27 @@ use rasant::{Carrier, Keyframe, PathEnd};
 use roxmltree::{Document, Node, ParsingOptions};
 use svgtypes::ViewBox;
 
-use super::Asked;
+use super::Import;
+use super::attributes::{Attributes, Labels, Role, Wrong, define_surfaces, numbers_of};
 use super::flat::add as add_outlines;
-use super::spatial::said_by_name;
-use super::told::{Role, Said, Told, Wrong, define_surfaces, numbers_of};
-use crate::making::Making;
+use super::spatial::labels_in_name;
+use crate::Game;
+use crate::assembly::{Assembly, EASINGS};
 use crate::{Problem, Source};
 use shapes::{Drawn, closed};
 use styles::Styles;
 
-/// Nodes of a drawing at most.
+/// The maximum number of nodes.
 const MOST_NODES: u32 = 1_000_000;
-/// Elements at most, those used again counted again.
+/// The maximum number of elements; those that are reused count again.
 const MOST_ELEMENTS: usize = 200_000;
-/// Groups in groups at most, uses among them.
+/// The maximum depth of nested groups and uses.
 const DEEPEST: usize = 100;
 
 /// Adds a drawing to a level.
-pub(super) fn add(asked: &Asked<'_, Vec2>, making: &mut Making<Vec2>) -> Result<(), Problem> {
-    let text = asked.files.read(&asked.path)?;
-    let source = Source { name: asked.path.display().to_string().into(), text: text.into() };
+pub(super) fn add(import: &Import<'_, Vec2>, assembly: &mut Assembly<Vec2>) -> Result<(), Problem> {
+    let text = import.files.read(&import.path)?;
+    let source = Source { name: import.path.display().to_string().into(), text: text.into() };
     let options = ParsingOptions { nodes_limit: MOST_NODES, allow_dtd: true, ..ParsingOptions::default() };
     let document = Document::parse_with_options(&source.text, options).map_err(|error| {
         let at = offset_of(&source.text, error.pos());
@@ -47,17 +48,20 @@ pub(super) fn add(asked: &Asked<'_, Vec2>, making: &mut Making<Vec2>) -> Result<
             _ => problem,
         }
     })?;
-    let mut reader = Reader::new(&source, &document, asked, making)?;
+    let game = assembly.game;
+    let mut reader = Reader::new(&source, &document, import, assembly)?;
     let root = document.root_element();
     let elements = document.descendants().filter(Node::is_element);
-    let naming =
-        elements.map(|element| (element, said_of(element))).filter(|(_, said)| said.names_a_surface());
-    let (elements, said): (Vec<_>, Vec<_>) = naming.unzip();
-    define_surfaces(&said, reader.making).map_err(|(number, wrong)| reader.wrong(elements[number], wrong))?;
-    let plain = Told::new(asked.surface, asked.layers);
-    let of_root = plain.inside(&said_of(root), reader.making);
-    let told = of_root.map_err(|wrong| reader.wrong(root, wrong))?;
-    reader.look_inside(root, &told, DVec2::ZERO, reader.root, 0)
+    let naming = elements
+        .map(|element| (element, labels_of(element, &game)))
+        .filter(|(_, labels)| labels.names_a_surface());
+    let (elements, labels): (Vec<_>, Vec<_>) = naming.unzip();
+    define_surfaces(&labels, reader.assembly)
+        .map_err(|(number, wrong)| reader.wrong(elements[number], wrong))?;
+    let plain = Attributes::new(import.surface, import.layers);
+    let of_root = plain.inside(&labels_of(root, &game), reader.assembly);
+    let attributes = of_root.map_err(|wrong| reader.wrong(root, wrong))?;
+    reader.look_inside(root, &attributes, DVec2::ZERO, reader.root, 0)
 }
 
 /// The byte at a row and a column, both from 1.
@@ -72,10 +76,10 @@ struct Reader<'a, 'm> {
     source: &'a Source,
     styles: Styles<'a>,
     ids: HashMap<&'a str, Node<'a, 'a>>,
-    /// Ids of elements that are the way of a platform.
-    ways: HashSet<&'a str>,
-    making: &'m mut Making<Vec2>,
-    /// From the drawing's units to the level's metres.
+    /// The ids of elements that are paths of platforms.
+    paths: HashSet<&'a str>,
+    assembly: &'m mut Assembly<Vec2>,
+    /// The transform from the drawing's units to the level's metres.
     root: Affine,
     tolerance: f64,
     elements: usize,
@@ -87,8 +91,8 @@ impl<'a, 'm> Reader<'a, 'm> {
     fn new(
         source: &'a Source,
         document: &'a Document<'a>,
-        asked: &Asked<'_, Vec2>,
-        making: &'m mut Making<Vec2>,
+        import: &Import<'_, Vec2>,
+        assembly: &'m mut Assembly<Vec2>,
     ) -> Result<Self, Problem> {
         let element = document.root_element();
         if element.tag_name().name() != "svg" {
@@ -96,37 +100,48 @@ impl<'a, 'm> Reader<'a, 'm> {
             return Err(Problem::at(source, name_of(element), found).expecting("<svg>"));
         }
         let mut ids = HashMap::new();
-        let mut ways = HashSet::new();
+        let mut paths = HashSet::new();
         for node in document.descendants().filter(Node::is_element) {
             if let Some(id) = node.attribute("id") {
                 ids.entry(id).or_insert(node);
             }
-            ways.extend(node.attribute("data-path").map(|way| way.trim_start_matches('#')));
+            paths.extend(node.attribute("data-path").map(|path_name| path_name.trim_start_matches('#')));
         }
-        let said = said_of(element);
+        let labels = labels_of(element, &assembly.game);
         let at = |wrong: Wrong| Problem::at(source, name_of(element), wrong.0).expecting(wrong.1);
-        let own = said.number_in("scale", 1e-6, 1e6).map_err(at)?;
-        let scale = asked.scale.map(f64::from).or(own).unwrap_or(1.0);
-        for layer in said.data("layers").unwrap_or("").split_whitespace() {
+        let own = labels.number_in("scale", 1e-6, 1e6).map_err(at)?;
+        let scale = import.scale.map(f64::from).or(own).unwrap_or(1.0);
+        for layer in labels.data("layers").unwrap_or("").split_whitespace() {
             let layer = percent_decode_str(layer).decode_utf8_lossy();
-            if !making.names.layers.iter().any(|known| *known == layer) {
-                making.names.layers.push(layer.into_owned());
+            if !assembly.names.layers.iter().any(|known| *known == layer) {
+                assembly.names.layers.push(layer.into_owned());
             }
         }
-        if making.names.layers.len() > 32 {
-            let found = format!("found {} layers", making.names.layers.len() - 1);
+        if assembly.names.layers.len() > 32 {
+            let found = format!("found {} layers", assembly.names.layers.len() - 1);
             return Err(at((found, "at most 31".to_owned())));
         }
         let title = element.children().find(|child| child.tag_name().name() == "title");
         if let Some(text) = title.and_then(|title| title.text()) {
             let line = text.split_whitespace().collect::<Vec<_>>().join(" ");
-            making.title.get_or_insert(line.replace(char::is_control, "\u{fffd}"));
+            assembly.title.get_or_insert(line.replace(char::is_control, "\u{fffd}"));
         }
-        let offset = asked.offset.as_dvec2();
+        let offset = import.offset.as_dvec2();
         let root = Affine::new([scale, 0.0, 0.0, -scale, offset.x, offset.y]);
-        let tolerance = f64::from(asked.tolerance);
+        let tolerance = f64::from(import.tolerance);
         let styles = Styles::read(document);
-        Ok(Self { source, styles, ids, ways, making, root, tolerance, elements: 0, points: 0, platforms: 0 })
+        Ok(Self {
+            source,
+            styles,
+            ids,
+            paths,
+            assembly,
+            root,
+            tolerance,
+            elements: 0,
+            points: 0,
+            platforms: 0,
+        })
     }
 
     fn problem(&self, at: Range<usize>, found: impl Into<String>, expected: impl Into<String>) -> Problem {
@@ -140,7 +155,7 @@ impl<'a, 'm> Reader<'a, 'm> {
     fn look_inside(
         &mut self,
         node: Node<'a, 'a>,
-        told: &Told,
+        attributes: &Attributes,
         origin: DVec2,
         to_level: Affine,
         depth: usize,
@@ -154,13 +169,13 @@ impl<'a, 'm> Reader<'a, 'm> {
         }
         node.children()
             .filter(Node::is_element)
-            .try_for_each(|child| self.element(child, told, origin, to_level, depth))
+            .try_for_each(|child| self.element(child, attributes, origin, to_level, depth))
     }
 
     fn element(
         &mut self,
         node: Node<'a, 'a>,
-        told: &Told,
+        attributes: &Attributes,
         mut origin: DVec2,
         to_level: Affine,
         depth: usize,
@@ -174,82 +189,84 @@ impl<'a, 'm> Reader<'a, 'm> {
         }
         self.elements += 1;
         if self.elements > MOST_ELEMENTS {
-            let found = format!("found more than {MOST_ELEMENTS} elements, those used again counted again");
+            let found = format!("found more than {MOST_ELEMENTS} elements, counting reused ones again");
             return Err(self.problem(name_of(node), found, "fewer"));
         }
-        let said = said_of(node);
+        let labels = labels_of(node, &self.assembly.game);
         if self.is_hidden(node) {
-            self.making.leave_out("hidden element");
+            self.assembly.leave_out("hidden element");
             return Ok(());
         }
         if is_of_the_page(node) {
-            self.making.leave_out("element with a length in %");
+            self.assembly.leave_out("element with a length in %");
             return Ok(());
         }
-        let mut told = told.inside(&said, self.making).map_err(|wrong| self.wrong(node, wrong))?;
-        said.leave_out_unknown(self.making);
+        let mut attributes =
+            attributes.inside(&labels, self.assembly).map_err(|wrong| self.wrong(node, wrong))?;
+        labels.leave_out_unknown(self.assembly);
         for left in ["clip-path", "mask", "marker-end", "filter"] {
             if self.styles.get(node, left).is_some_and(|value| value != "none") {
-                self.making.leave_out(format!("property `{left}`"));
+                self.assembly.leave_out(format!("property `{left}`"));
             }
         }
-        if node.attribute("id").is_some_and(|id| self.ways.contains(id)) {
-            told.role = Role::Path;
+        if node.attribute("id").is_some_and(|id| self.paths.contains(id)) {
+            attributes.role = Role::Path;
         }
         let to_level = to_level * self.transform_of(node)?;
-        let is_way_less = !["keyframes", "path"].iter().any(|key| said.data(key).is_some());
-        if said.is_named("platform") && is_way_less {
-            self.making
+        let is_static = !["keyframes", "path"].iter().any(|key| labels.data(key).is_some());
+        if labels.is_named("platform") && is_static {
+            self.assembly
                 .leave_out("name that begins with `platform`, without `data-keyframes` or `data-path`");
-        } else if said.contains("platform") {
-            let (carrier, its_origin) = self.platform(node, &said)?;
+        } else if labels.contains("platform") {
+            let (carrier, its_origin) = self.platform(node, &labels)?;
             self.platforms += 1;
-            let name = said.data("name").or(node.attribute("id")).map(str::to_owned);
+            let name = labels.data("name").or(node.attribute("id")).map(str::to_owned);
             let name = name.unwrap_or_else(|| format!("platform-{}", self.platforms));
-            told.carrier = Some(self.making.carrier(&name, carrier));
+            attributes.carrier = Some(self.assembly.carrier(&name, carrier));
             origin = its_origin;
         }
         match tag.name() {
-            "g" | "a" => self.look_inside(node, &told, origin, to_level, depth + 1),
-            "switch" => self.first_branch(node, &told, origin, to_level, depth + 1),
+            "g" | "a" => self.look_inside(node, &attributes, origin, to_level, depth + 1),
+            "switch" => self.first_branch(node, &attributes, origin, to_level, depth + 1),
             "svg" => {
                 let to_level = to_level * self.shift_of(node)? * self.view_of(node, node)?;
-                self.look_inside(node, &told, origin, to_level, depth + 1)
+                self.look_inside(node, &attributes, origin, to_level, depth + 1)
             }
             "use" => {
                 let to_level = to_level * self.shift_of(node)?;
                 let Some(found) = self.used(node) else {
-                    self.making.leave_out("`use` of what is not there");
+                    self.assembly.leave_out("`use` of an element that does not exist");
                     return Ok(());
                 };
                 if found.tag_name().name() == "symbol" {
                     let to_level = to_level * self.view_of(node, found)?;
-                    return self.look_inside(found, &told, origin, to_level, depth + 1);
+                    return self.look_inside(found, &attributes, origin, to_level, depth + 1);
                 }
                 if depth >= DEEPEST {
-                    return self.look_inside(found, &told, origin, to_level, depth + 1);
+                    return self.look_inside(found, &attributes, origin, to_level, depth + 1);
                 }
-                self.element(found, &told, origin, to_level, depth + 1)
+                self.element(found, &attributes, origin, to_level, depth + 1)
             }
             name => match self.shape(node, to_level)? {
                 Some(shape) => {
                     let outlines = self.outlines(node, shape, to_level, origin)?;
-                    add_outlines(outlines, &told, &said, self.making).map_err(|wrong| self.wrong(node, wrong))
+                    add_outlines(outlines, &attributes, &labels, self.assembly)
+                        .map_err(|wrong| self.wrong(node, wrong))
                 }
                 None => {
-                    self.making.leave_out(format!("<{name}>"));
+                    self.assembly.leave_out(format!("<{name}>"));
                     Ok(())
                 }
             },
         }
     }
 
-    /// Looks at the first element of a `switch` that asks for no extension or language, as a viewer
-    /// in English would, and at none after it.
+    /// Reads the first element of a `switch` that requires no extension or language, as an English
+    /// viewer would, and none after it.
     fn first_branch(
         &mut self,
         node: Node<'a, 'a>,
-        told: &Told,
+        attributes: &Attributes,
         origin: DVec2,
         to_level: Affine,
         depth: usize,
@@ -260,7 +277,7 @@ impl<'a, 'm> Reader<'a, 'm> {
             is_known && branch.attribute("requiredExtensions").is_none_or(str::is_empty)
         };
         let branch = node.children().filter(Node::is_element).find(is_shown);
-        branch.map_or(Ok(()), |branch| self.element(branch, told, origin, to_level, depth))
+        branch.map_or(Ok(()), |branch| self.element(branch, attributes, origin, to_level, depth))
     }
 
     fn is_hidden(&self, node: Node<'a, 'a>) -> bool {
@@ -268,19 +285,19 @@ impl<'a, 'm> Reader<'a, 'm> {
             || self.styles.inherited(node, "visibility").is_some_and(|value| value != "visible")
     }
 
-    /// The transform from the `viewBox` of an element to the room that `sized` gives it, in the
-    /// middle and as large as fits; none without both.
+    /// The transform from the `viewBox` of an element to the size of `sized`: centred, and as large
+    /// as fits. None without both.
     fn view_of(&mut self, sized: Node<'a, 'a>, element: Node<'a, 'a>) -> Result<Affine, Problem> {
         let Some(text) = element.attribute("viewBox") else { return Ok(Affine::IDENTITY) };
         let Ok(view) = text.parse::<ViewBox>() else {
-            self.making.leave_out("`viewBox` that is none");
+            self.assembly.leave_out("invalid `viewBox`");
             return Ok(Affine::IDENTITY);
         };
         let [own_width, own_height] = [self.length(element, "width")?, self.length(element, "height")?];
         let width = self.length(sized, "width")?.or(own_width);
         let height = self.length(sized, "height")?.or(own_height);
         let (Some(width), Some(height)) = (width, height) else {
-            self.making.leave_out("`viewBox` of what has no width and height");
+            self.assembly.leave_out("`viewBox` of an element without width and height");
             return Ok(Affine::IDENTITY);
         };
         let [across, down] = [width / view.w, height / view.h];
@@ -294,65 +311,71 @@ impl<'a, 'm> Reader<'a, 'm> {
         Ok(middle * Affine::scale_non_uniform(scale[0], scale[1]) * from)
     }
 
-    /// What a `use` uses, if it is there.
+    /// The target of a `use`, if it exists.
     fn used(&self, node: Node<'a, 'a>) -> Option<Node<'a, 'a>> {
         const LINK: &str = "http://www.w3.org/1999/xlink";
         let link = node.attribute("href").or(node.attribute((LINK, "href")))?;
         self.ids.get(link.trim().strip_prefix('#')?).copied()
     }
 
-    /// A platform's carrier, and where its origin is in the level.
-    fn platform(&mut self, node: Node<'a, 'a>, said: &Said) -> Result<(Carrier<Vec2>, DVec2), Problem> {
+    /// The carrier of a platform, and the position of its origin in the level.
+    fn platform(&mut self, node: Node<'a, 'a>, labels: &Labels) -> Result<(Carrier<Vec2>, DVec2), Problem> {
         let source = self.source;
         let wrong = |(found, expected): Wrong| Problem::at(source, name_of(node), found).expecting(expected);
-        let end = said.end().map_err(wrong)?;
-        let origin = match said.numbers("origin").map_err(wrong)?.as_deref() {
+        let end = labels.end().map_err(wrong)?;
+        let origin = match labels.numbers("origin").map_err(wrong)?.as_deref() {
             None => DVec2::ZERO,
             Some(&[x, y]) => DVec2::new(x, y),
             Some(_) => {
                 return Err(wrong((
-                    "found an `origin` that is no point".to_owned(),
+                    "found an `origin` that is not a point".to_owned(),
                     "two numbers".to_owned(),
                 )));
             }
         };
-        if let Some(text) = said.data("keyframes") {
+        if let Some(text) = labels.data("keyframes") {
             let path = keyframes_of(text, origin).map_err(wrong)?;
             return Ok((Carrier::on_path(path, end.unwrap_or_default()), origin));
         }
-        let Some(way) = said.data("path").map(|way| way.trim_start_matches('#')) else {
-            let found = "a platform without a way".to_owned();
+        let Some(path_name) = labels.data("path").map(|path_name| path_name.trim_start_matches('#')) else {
+            let found = "a platform without a path".to_owned();
             return Err(wrong((found, "`data-keyframes`, or `data-path` and `data-seconds`".to_owned())));
         };
-        let seconds = said.number_in("seconds", 0.001, 1e6).map_err(wrong)?;
+        let seconds = labels.number_in("seconds", 0.001, 1e6).map_err(wrong)?;
         let seconds = seconds.ok_or_else(|| {
-            wrong(("a way without a time".to_owned(), "`data-seconds`: for going along all of it".to_owned()))
+            wrong((
+                "a path without a time".to_owned(),
+                "`data-seconds`: the time for the whole path".to_owned(),
+            ))
         })?;
-        let Some(&drawn) = self.ids.get(way) else {
-            return Err(wrong((format!("there is no way `{way}`"), "the id of a path".to_owned())));
+        let Some(&drawn) = self.ids.get(path_name) else {
+            return Err(wrong((format!("there is no path `{path_name}`"), "the id of a path".to_owned())));
         };
-        let (points, is_closed) = self.way(drawn)?;
+        let (points, is_closed) = self.path_points(drawn)?;
         let lengths: Vec<f64> = points.windows(2).map(|ends| ends[0].distance(ends[1])).collect();
         let whole: f64 = lengths.iter().sum();
         if whole <= 0.0 {
-            return Err(wrong((format!("the way `{way}` is of no length"), "a longer one".to_owned())));
+            return Err(wrong((
+                format!("the path `{path_name}` has no length"),
+                "a path with a length".to_owned(),
+            )));
         }
-        let mut gone = 0.0;
-        let mut path = vec![Keyframe { time: 0.0, offset: origin.as_vec2(), turn: 0.0 }];
+        let mut elapsed = 0.0;
+        let mut path = vec![Keyframe::new(0.0, origin.as_vec2())];
         for (point, length) in points[1..].iter().zip(lengths) {
-            gone += length;
-            let time = (gone / whole * seconds) as f32;
+            elapsed += length;
+            let time = (elapsed / whole * seconds) as f32;
             if path.last().is_some_and(|last| time > last.time) {
                 let by = *point - points[0];
-                path.push(Keyframe { time, offset: (origin + DVec2::new(by.x, by.y)).as_vec2(), turn: 0.0 });
+                path.push(Keyframe::new(time, (origin + DVec2::new(by.x, by.y)).as_vec2()));
             }
         }
         let usual = if is_closed { PathEnd::Loop } else { PathEnd::BackAndForth };
         Ok((Carrier::on_path(path, end.unwrap_or(usual)), origin))
     }
 
-    /// The points of a platform's way, in the level, and whether it comes back to the first.
-    fn way(&mut self, node: Node<'a, 'a>) -> Result<(Vec<Point>, bool), Problem> {
+    /// The points of a platform's path in the level, and whether it is closed.
+    fn path_points(&mut self, node: Node<'a, 'a>) -> Result<(Vec<Point>, bool), Problem> {
         let mut to_level = Affine::IDENTITY;
         for above in node.ancestors().filter(Node::is_element) {
             to_level = self.transform_of(above)? * to_level;
@@ -362,39 +385,51 @@ impl<'a, 'm> Reader<'a, 'm> {
             Some(Drawn::Path(path)) => path,
             Some(Drawn::Round(ellipse)) => closed(ellipse.to_path(self.exact(to_level))),
             None => {
-                return Err(self.problem(name_of(node), "this is no way", "a path, a line or another shape"));
+                return Err(self.problem(
+                    name_of(node),
+                    "this is not a path",
+                    "a path, a line or another shape",
+                ));
             }
         };
         let mut lines = self.flattened(node, &(to_level * path))?.into_iter();
         let (mut points, is_closed) = lines.next().unwrap_or_default();
         if lines.next().is_some() {
-            self.making.leave_out("second part of a platform's way");
+            self.assembly.leave_out("second part of a platform's path");
         }
         points.extend(points.first().copied().filter(|first| is_closed && points.last() != Some(first)));
         Ok((points, is_closed))
     }
 }
 
-/// `time x y [turn]`, and so on, with semicolons between.
+/// Parses keyframes: `time x y [turn] [easing]`, separated by semicolons.
 fn keyframes_of(text: &str, origin: DVec2) -> Result<Vec<Keyframe<Vec2>>, Wrong> {
     let mut path: Vec<Keyframe<Vec2>> = Vec::new();
     for key in text.split(';').filter(|key| !key.trim().is_empty()) {
-        let (time, x, y, turn) = match numbers_of("keyframes", key)?[..] {
+        let mut easing = EASINGS[0].1;
+        let mut numbers = key.trim();
+        if let Some((rest, word)) = numbers.rsplit_once(char::is_whitespace)
+            && let Some((_, named)) = EASINGS.iter().find(|(name, _)| *name == word)
+        {
+            (numbers, easing) = (rest, *named);
+        }
+        let (time, x, y, turn) = match numbers_of("keyframes", numbers)?[..] {
             [time, x, y] => (time, x, y, 0.0),
             [time, x, y, turn] => (time, x, y, turn),
             _ => {
                 return Err((
                     format!("found the keyframe `{}`", key.trim()),
-                    "`TIME X Y`, or `TIME X Y DEGREES`".to_owned(),
+                    "`TIME X Y`, or `TIME X Y DEGREES`, with an easing after it".to_owned(),
                 ));
             }
         };
         let offset = (origin + DVec2::new(x, y)).as_vec2();
-        let keyframe = Keyframe { time: time as f32, offset, turn: turn.to_radians() as f32 };
+        let turn = turn.to_radians() as f32;
+        let keyframe = Keyframe::new(time as f32, offset).turned(turn).eased(easing);
         if path.last().map_or(time < 0.0, |last| keyframe.time <= last.time) {
             return Err((
                 format!("found a keyframe at {time} s"),
-                "a later one than the one before, from 0 on".to_owned(),
+                "a time after the one before, from 0".to_owned(),
             ));
         }
         path.push(keyframe);
@@ -405,43 +440,43 @@ fn keyframes_of(text: &str, origin: DVec2) -> Result<Vec<Keyframe<Vec2>>, Wrong>
     Ok(path)
 }
 
-/// Whether an element's size is a share of the page's: that is no part of a level.
+/// Returns true if an element's size is a percentage of the page: it is then not part of a level.
 fn is_of_the_page(node: Node<'_, '_>) -> bool {
     let lengths = ["x", "y", "width", "height", "cx", "cy", "r", "rx", "ry", "x1", "y1", "x2", "y2"];
     lengths.iter().any(|length| node.attribute(*length).is_some_and(|value| value.trim_end().ends_with('%')))
 }
 
-/// The place of an element's name.
+/// The position of an element's name.
 fn name_of(node: Node<'_, '_>) -> Range<usize> {
     let start = node.range().start;
     let end = start + 1 + node.tag_name().name().len();
     start..end.min(node.range().end)
 }
 
-/// What is said of an element: by its class, the label that an editor gives, and the
-/// beginning of its id; and its data.
-fn said_of(node: Node<'_, '_>) -> Said {
-    let mut said = Said::default();
+/// The labels of an element: from its class, the label that an editor gives, the beginning of its
+/// id, and its data.
+fn labels_of(node: Node<'_, '_>, game: &Game) -> Labels {
+    let mut labels = Labels::default();
     for attribute in node.attributes() {
         let value = attribute.value();
         match attribute.name() {
-            "class" => said.words.extend(value.split_whitespace().map(str::to_owned)),
-            // As editors call it: most labels are names and no more.
-            "label" => said.extend_by_name(said_by_name(value).words),
-            // Ids are each of their own: `ladder-2` is a ladder.
+            "class" => labels.words.extend(value.split_whitespace().map(str::to_owned)),
+            // Given by editors: most labels are only names.
+            "label" => labels.extend_by_name(labels_in_name(value, game).words),
+            // Ids are unique: `ladder-2` is a ladder.
             "id" => {
                 let word =
                     value.trim_end_matches(|sign: char| sign.is_ascii_digit()).trim_end_matches(['-', '_']);
-                if super::told::is_role(word) {
-                    said.extend_by_name([word.to_owned()]);
+                if super::attributes::is_role(word, game) {
+                    labels.extend_by_name([word.to_owned()]);
                 }
             }
             name => {
                 if let Some(key) = name.strip_prefix("data-") {
-                    said.data.insert(key.to_owned(), value.to_owned());
+                    labels.data.insert(key.to_owned(), value.to_owned());
                 }
             }
         }
     }
-    said
+    labels
 }

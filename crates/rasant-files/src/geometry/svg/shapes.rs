@@ -15,14 +15,15 @@ use super::super::split::Fill;
 use super::{Reader, name_of};
 use crate::Problem;
 
-/// Points of all outlines at most.
+/// The maximum number of points of all outlines.
 const MOST_POINTS: usize = 2_000_000;
-/// Metres from the origin at most.
+/// The largest coordinate, in metres.
 const FARTHEST: f64 = 1e6;
-/// Units of the drawing at most, before any transform: looked at before shapes become curves.
+/// The largest number in units of the drawing, before any transform. Checked before shapes become
+/// curves.
 const LONGEST: f64 = 1e9;
-/// Ends of an outline that are this near, as a fraction of its size, are one point: drawings are
-/// written with three to five digits.
+/// Ends of an outline that are nearer than this fraction of its size are the same point: drawings
+/// are written with three to five digits.
 const CLOSES: f64 = 2e-3;
 
 /// A shape as it is drawn.
@@ -32,7 +33,8 @@ pub enum Drawn {
 }
 
 impl<'a> Reader<'a, '_> {
-    /// The transform of an element: of its style, where that is understood, else of its attribute.
+    /// The transform of an element: from its style, if that can be read, or else from its
+    /// attribute.
     pub fn transform_of(&self, node: Node<'a, 'a>) -> Result<Affine, Problem> {
         let attribute = node.attribute_node("transform");
         let styled = self.styles.get(node, "transform");
@@ -46,22 +48,24 @@ impl<'a> Reader<'a, '_> {
         let Some(attribute) = attribute else { return Ok(Affine::IDENTITY) };
         match attribute.value().parse::<Transform>().map(affine) {
             Ok(transform) if transform.is_finite() => Ok(transform),
-            Ok(_) => Err(self.problem(attribute.range_value(), "a transform without end", "finite numbers")),
+            Ok(_) => {
+                Err(self.problem(attribute.range_value(), "a transform that is not finite", "finite numbers"))
+            }
             Err(error) => Err(self.problem(
                 attribute.range_value(),
-                format!("no transform: {error}"),
+                format!("invalid transform: {error}"),
                 "as `translate(1 2)`",
             )),
         }
     }
 
-    /// How far `x` and `y` move what is in an element.
+    /// The translation by `x` and `y`.
     pub fn shift_of(&self, node: Node<'a, 'a>) -> Result<Affine, Problem> {
         let [x, y] = [self.length(node, "x")?, self.length(node, "y")?];
         Ok(Affine::translate((x.unwrap_or(0.0), y.unwrap_or(0.0))))
     }
 
-    /// A length in the drawing's units: at 96 of them an inch, as CSS has it.
+    /// A length in the drawing's units: 96 per inch, as in CSS.
     pub fn length(&self, node: Node<'a, 'a>, name: &str) -> Result<Option<f64>, Problem> {
         let Some(attribute) = node.attribute_node(name) else { return Ok(None) };
         let wrong = |found: String| {
@@ -81,16 +85,16 @@ impl<'a> Reader<'a, '_> {
             LengthUnit::In => inch,
             LengthUnit::Pt => inch / 72.0,
             LengthUnit::Pc => inch / 6.0,
-            // Of the usual font.
+            // For the default font.
             LengthUnit::Em => 16.0,
             LengthUnit::Ex => 8.0,
-            _ => return Err(wrong(format!("`{name}` is of `{}`", attribute.value()))),
+            _ => return Err(wrong(format!("`{name}` is `{}`", attribute.value()))),
         };
         match number * unit {
             length if length.abs() <= LONGEST => Ok(Some(length)),
             _ => {
-                let found = format!("`{name}` is of `{}`", attribute.value());
-                let expected = format!("at most {LONGEST} units of the drawing: is its scale right?");
+                let found = format!("`{name}` is `{}`", attribute.value());
+                let expected = format!("at most {LONGEST} units of the drawing. Check its scale");
                 Err(self.problem(attribute.range_value(), found, expected))
             }
         }
@@ -104,9 +108,9 @@ impl<'a> Reader<'a, '_> {
         Ok(lengths)
     }
 
-    /// The shape of an element; nothing if it is none.
+    /// The shape of an element, if it has one.
     pub fn shape(&self, node: Node<'a, 'a>, to_level: Affine) -> Result<Option<Drawn>, Problem> {
-        /// How exact arcs become curves, in units: far below any tolerance.
+        /// The precision with which arcs become curves, in units: far below any tolerance.
         const EXACT: f64 = 1e-6;
         Ok(Some(match node.tag_name().name() {
             "rect" => {
@@ -118,7 +122,7 @@ impl<'a> Reader<'a, '_> {
                 let (rx, ry) = (rx.or(ry).unwrap_or(0.0), ry.or(rx).unwrap_or(0.0));
                 let (rx, ry) = (rx.min(0.5 * width), ry.min(0.5 * height));
                 if rx > 0.0 && ry > 0.0 {
-                    // Round corners of a rectangle that is drawn out to make them elliptic.
+                    // Rounded corners of a rectangle that is stretched to make them elliptic.
                     let squeeze = rx / ry;
                     let rect = Rect::new(0.0, 0.0, width, height * squeeze);
                     let round = RoundedRect::from_rect(rect, rx).to_path(self.exact(to_level));
@@ -180,7 +184,7 @@ impl<'a> Reader<'a, '_> {
         }))
     }
 
-    /// How exact curves are to be in the units of an element.
+    /// The precision for curves in the units of an element.
     pub fn exact(&self, to_level: Affine) -> f64 {
         let size = to_level.determinant().abs().sqrt();
         (self.tolerance * 0.1 / size.max(1e-9)).clamp(1e-9, 1e6)
@@ -192,7 +196,11 @@ impl<'a> Reader<'a, '_> {
         self.check_numbers(attribute.value(), attribute.range_value())?;
         for segment in SimplifyingPathParser::from(attribute.value()) {
             let segment = segment.map_err(|error| {
-                self.problem(attribute.range_value(), format!("no path: {error}"), "as `M 0 0 L 4 0 L 4 2 Z`")
+                self.problem(
+                    attribute.range_value(),
+                    format!("invalid path: {error}"),
+                    "as `M 0 0 L 4 0 L 4 2 Z`",
+                )
             })?;
             match segment {
                 SimplePathSegment::MoveTo { x, y } => path.move_to((x, y)),
@@ -207,8 +215,8 @@ impl<'a> Reader<'a, '_> {
         Ok(path)
     }
 
-    /// Checks the numbers of a path before any arc of it becomes curves: of a radius without end,
-    /// those would be as many. What is not a path at all is left to the parser.
+    /// Checks the numbers of a path before its arcs become curves: an infinite radius would give
+    /// infinitely many. Text that is not a path is left to the parser.
     fn check_numbers(&self, text: &str, at: Range<usize>) -> Result<(), Problem> {
         for segment in PathParser::from(text).map_while(Result::ok) {
             let numbers = match segment {
@@ -231,7 +239,7 @@ impl<'a> Reader<'a, '_> {
         Ok(())
     }
 
-    /// Outlines in the level, their points about `origin`. What is filled is closed.
+    /// The outlines in the level, relative to `origin`. Filled ones are closed.
     pub fn outlines(
         &mut self,
         node: Node<'a, 'a>,
@@ -269,11 +277,11 @@ impl<'a> Reader<'a, '_> {
         if point.x.abs() <= FARTHEST && point.y.abs() <= FARTHEST {
             return Ok(());
         }
-        let found = format!("found a point at {} m, {} m of the level", point.x, point.y);
+        let found = format!("found a point at {} m, {} m in the level", point.x, point.y);
         Err(self.problem(
             name_of(node),
             found,
-            format!("{FARTHEST} m from its origin at most: is its scale right?"),
+            format!("at most {FARTHEST} m from its origin. Check its scale"),
         ))
     }
 
@@ -299,7 +307,7 @@ impl<'a> Reader<'a, '_> {
         let mut lines: Vec<(Vec<Point>, bool)> = Vec::new();
         let mut count = self.points;
         let most = MOST_POINTS;
-        // One element of the path at a time, so that what is too much is seen in time.
+        // One element of the path at a time, so that too large a path is noticed early.
         let mut at = Point::ZERO;
         let mut first = Point::ZERO;
         for element in path.elements() {
@@ -335,7 +343,7 @@ impl<'a> Reader<'a, '_> {
                 return Err(self.problem(
                     name_of(node),
                     format!("found more than {most} points"),
-                    "fewer: a greater tolerance, or a smaller scale",
+                    "fewer points: use a larger tolerance, or a smaller scale",
                 ));
             }
         }
@@ -347,7 +355,7 @@ impl<'a> Reader<'a, '_> {
             let [first, .., last] = line[..] else { continue };
             let apart = first.distance(last);
             let size = line.iter().map(|point| point.distance(first)).fold(0.0, f64::max);
-            // Where the path closes itself, a short last line is more likely meant.
+            // If the path closes itself, a short last line is probably intended.
             let near = if *is_closed { 0.25 * CLOSES } else { CLOSES };
             if apart <= near * size {
                 *is_closed = true;
@@ -357,7 +365,8 @@ impl<'a> Reader<'a, '_> {
         Ok(lines)
     }
 
-    /// Whether an element is filled, as a browser fills it: all but lines is, unless it says `none`.
+    /// Returns true if an element is filled, as in a browser: everything but lines is, unless its
+    /// fill is `none`.
     fn is_filled(&self, node: Node<'a, 'a>) -> bool {
         let fill = self.styles.inherited(node, "fill").map(str::trim);
         node.tag_name().name() != "line" && !matches!(fill, Some("none" | "transparent"))

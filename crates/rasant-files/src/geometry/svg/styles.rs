@@ -5,20 +5,19 @@ use std::collections::HashMap;
 use roxmltree::{Document, Node, NodeId};
 use simplecss::{AttributeOperator, DeclarationTokenizer, PseudoClass, StyleSheet};
 
-/// Pairs of a rule and an element that are looked at: a drawing with more is read without its style
-/// sheets.
+/// The maximum number of pairs of a rule and an element. A drawing with more is read without its
+/// style sheets.
 const MOST_MATCHES: usize = 20_000_000;
 
 /// The declarations of the style sheets of a drawing, for each element that they match.
 #[derive(Default)]
 pub(super) struct Styles<'a> {
-    /// In the order in which they count: the last one wins.
+    /// In the order of precedence: the last one counts.
     of_sheets: HashMap<NodeId, Vec<(&'a str, &'a str)>>,
 }
 
 impl<'a> Styles<'a> {
-    /// Reads the style sheets of a document. What is not understood of them is skipped, as
-    /// browsers do.
+    /// Reads the style sheets of a document. What cannot be parsed is skipped, as in browsers.
     pub fn read(document: &'a Document<'a>) -> Self {
         let mut sheet = StyleSheet::new();
         for style in document.descendants().filter(|node| node.tag_name().name() == "style") {
@@ -36,7 +35,7 @@ impl<'a> Styles<'a> {
             return Self { of_sheets };
         }
         for node in document.descendants().filter(Node::is_element) {
-            // Sorted by how specific they are.
+            // Sorted by specificity.
             let matching = sheet.rules.iter().filter(|rule| rule.selector.matches(&Element(node)));
             let declarations = matching.flat_map(|rule| &rule.declarations);
             let all: Vec<_> = declarations.map(|declaration| (declaration.name, declaration.value)).collect();
@@ -47,8 +46,8 @@ impl<'a> Styles<'a> {
         Self { of_sheets }
     }
 
-    /// Returns a property of an element itself: of its `style`, else of the style sheets, else of
-    /// its attribute.
+    /// A property of an element itself: from its `style`, or else the style sheets, or else its
+    /// attribute.
     pub fn get(&self, node: Node<'a, 'a>, name: &str) -> Option<&'a str> {
         let own = DeclarationTokenizer::from(node.attribute("style").unwrap_or(""));
         if let Some(declaration) = own.filter(|declaration| declaration.name == name).last() {
@@ -59,13 +58,13 @@ impl<'a> Styles<'a> {
         of_sheets.or_else(|| node.attribute(name))
     }
 
-    /// Returns a property of an element or, if it has none, of what it is in.
+    /// A property of an element or, if it has none, of its parents.
     pub fn inherited(&self, node: Node<'a, 'a>, name: &str) -> Option<&'a str> {
         node.ancestors().find_map(|node| self.get(node, name).filter(|value| *value != "inherit"))
     }
 }
 
-/// An element, as selectors ask for it.
+/// An element, as selectors see it.
 struct Element<'a>(Node<'a, 'a>);
 
 impl simplecss::Element for Element<'_> {

@@ -1,4 +1,4 @@
-//! What the tool tells the page.
+//! Messages from the tool to the page.
 //!
 //! Points and directions are lists of 2 or 3 numbers, in metres, as many as the place has
 //! dimensions.
@@ -28,6 +28,7 @@ macro_rules! messages {
 pub enum Answer {
     Hello(Box<Hello>),
     Place(Box<Place>),
+    Pieces(Pieces),
     Numbers(Box<Numbers>),
     Bindings(Bindings),
     Ghosts(Ghosts),
@@ -42,22 +43,22 @@ pub enum Answer {
 }
 
 impl Answer {
-    /// Says what is wrong.
+    /// An error.
     pub fn problem(text: impl Into<String>) -> Self {
         Self::Problem { text: text.into() }
     }
 
-    /// Says what was done.
+    /// A note about what was done.
     pub fn note(text: impl Into<String>) -> Self {
         Self::Note { text: text.into() }
     }
 }
 
 messages! {
-    /// The first message: all that can be changed and opened.
+    /// The first message: everything that can be changed and opened.
     struct Hello {
         pub knobs: Vec<KnobInfo>,
-        /// The shapes that a hull can have.
+        /// The possible shapes of a hull.
         pub shapes: Vec<&'static str>,
         pub trials: Vec<String>,
         pub levels: Vec<String>,
@@ -80,28 +81,28 @@ messages! {
         pub meaning: &'static str,
     }
 
-    /// All of a place that does not move.
+    /// Everything in a place that does not move.
     struct Place {
-        /// What is played, as it was asked for.
+        /// The trial or level, as it was requested.
         pub trial: String,
         pub title: String,
         pub dimensions: usize,
-        /// Ticks a second.
+        /// Ticks per second.
         pub rate: u32,
         pub shapes: Vec<Shape>,
         pub zones: Vec<Zone>,
-        /// The names of surfaces, by their numbers.
+        /// The names of surfaces, by number.
         pub surfaces: Vec<String>,
         pub min: Vec<f64>,
         pub max: Vec<f64>,
-        /// The kinds of zones that can be added, with their own fields.
+        /// The kinds of zones that can be added, with their fields.
         pub kinds: Vec<ZoneKind>,
         pub parts: Vec<PlacePart>,
         /// The columns of a trace that can be plotted.
         pub columns: Vec<ColumnInfo>,
-        /// Whether it is the same place, changed while it is played.
+        /// True if it is the same place, changed during play.
         pub reshaped: bool,
-        /// Whether it differs from its file.
+        /// True if it differs from its file.
         pub changed: bool,
         /// Its file, if it has one.
         pub source: Option<String>,
@@ -111,8 +112,8 @@ messages! {
     struct Shape {
         pub outline: Outline,
         pub surface: u16,
-        /// The carrier that it rides on.
-        pub carrier: Option<u16>,
+        /// True if each frame has its outline: it rides on a carrier, or it may vanish.
+        pub moves: bool,
         pub one_way: bool,
     }
 
@@ -125,18 +126,35 @@ messages! {
         pub max: Vec<f64>,
     }
 
-    /// A kind of zone, and the fields that it has beside its box.
+    /// A kind of zone, with its fields beside the box.
     struct ZoneKind {
         pub kind: &'static str,
         pub fields: Fields,
+    }
+
+    /// Changes of single pieces of the place, in order.
+    struct Pieces {
+        pub edits: Vec<PieceEdit>,
+        /// True if the place differs from its file.
+        pub changed: bool,
+    }
+
+    /// A change of one piece, which is a shape and a part with one number.
+    struct PieceEdit {
+        pub number: usize,
+        /// How many pieces there are with this number before the change: 0 for a new one.
+        pub before: usize,
+        /// The piece after it; none if it was removed.
+        pub shape: Option<Shape>,
+        pub part: Option<PlacePart>,
     }
 
     /// A part of the level's file that can be changed.
     struct PlacePart {
         pub part: files::Part,
         pub fields: Fields,
-        /// How it moves, if it does.
-        pub ride: Option<files::Way>,
+        /// Its motion, if it moves.
+        pub ride: Option<files::PathLeg>,
     }
 
     /// A column of a trace.
@@ -148,45 +166,44 @@ messages! {
     /// The numbers of the tuning.
     struct Numbers {
         pub title: String,
-        /// By the order of [`Hello::knobs`]; nothing for sizes that the hull does not have.
+        /// In the order of [`Hello::knobs`]; null for sizes that the hull does not have.
         pub values: Vec<Option<f32>>,
-        /// Those of the file.
+        /// The values in the file.
         pub file: Vec<Option<f32>>,
-        /// The least and the greatest value that each can have now: sizes of a hull bound each
-        /// other.
+        /// The smallest and largest value that each can have now: sizes of a hull limit each other.
         pub ranges: Vec<Option<[f32; 2]>>,
-        /// The hull's shape, and that of the file.
+        /// The shape of the hull, and of the hull in the file.
         pub shape: &'static str,
         pub file_shape: &'static str,
         /// The file that the numbers are saved to, if they have one.
         pub source: Option<String>,
-        /// How many changes can be taken back, and made again.
+        /// The number of changes that can be undone and redone.
         pub undo: usize,
         pub redo: usize,
-        /// Which sets of numbers are kept.
+        /// Which sets of numbers are stored.
         pub kept: [bool; 2],
         /// How steer becomes a direction: `side`, `plan`, `view`, `body`, `gaze` or `hop`.
         pub steering: String,
         /// The moves that actions start, by name.
         pub controls: Vec<Control>,
-        /// Every action that means something with these numbers, in the order of the pad.
+        /// Every action that has an effect with these numbers, in the order of the pad.
         pub actions: Vec<String>,
     }
 
-    /// A move and the actions that start it or keep it going.
+    /// A move, with the actions that start or sustain it.
     struct Control {
         pub name: String,
         pub actions: Vec<String>,
     }
 
-    /// Which key does what.
+    /// The bindings.
     struct Bindings {
         pub bindings: Vec<Binding>,
-        /// Chords that mean two things, in words.
+        /// Chords that stand for two things, in words.
         pub conflicts: Vec<String>,
         /// The file that they are saved to, if they have one.
         pub source: Option<String>,
-        /// Whether they differ from their file, or from the default ones.
+        /// True if they differ from their file, or from the defaults.
         pub changed: bool,
     }
 
@@ -199,7 +216,7 @@ messages! {
     /// Earlier attempts.
     struct Ghosts {
         pub ghosts: Vec<Ghost>,
-        /// Whether inputs are simulated again after each change.
+        /// True if inputs are simulated again after each change.
         pub replays: bool,
     }
 
@@ -207,18 +224,18 @@ messages! {
     struct Ghost {
         pub title: String,
         pub path: Vec<Vec<f64>>,
-        /// How many ticks there are between two points of the path.
+        /// The number of ticks between two points of the path.
         pub every: usize,
         pub summary: Summary,
     }
 
-    /// The attempt's inputs under other numbers.
+    /// The attempt's inputs with another tuning.
     struct Replayed {
         pub path: Vec<Vec<f64>>,
         pub summary: Summary,
-        /// What it came to as it was.
+        /// The results without the change.
         pub before: Summary,
-        /// After how many ticks the two are a millimetre apart.
+        /// The number of ticks after which the two are a millimetre apart.
         pub parts: Option<usize>,
     }
 
@@ -227,50 +244,51 @@ messages! {
         pub name: &'static str,
         pub unit: &'static str,
         pub value: f64,
-        /// With the numbers of the file.
+        /// The value with the numbers of the file.
         pub file: Option<f64>,
         pub meaning: &'static str,
-        /// The groups of knobs that change it, the first above all.
+        /// The groups of knobs that affect it, the most important first.
         pub groups: &'static [&'static str],
     }
 
-    /// What lies between two points.
+    /// The distance between two points.
     struct Measurement {
         pub from: Vec<f64>,
         pub to: Vec<f64>,
-        /// Level distance, height and length, in metres.
+        /// Horizontal distance, height and length, in metres.
         pub across: f64,
         pub up: f64,
         pub length: f64,
-        /// How far a jump at full speed goes to that height; nothing if it does not reach it.
+        /// How far a jump at full speed goes to that height; null if it does not reach it.
         pub reach: Option<f64>,
     }
 
-    /// The body, and what has happened since the last frame.
+    /// The body, and the ticks since the last frame.
     struct Frame {
-        /// How many ticks it is from the start, and how many are kept.
+        /// The number of ticks since the start, and the number of recorded ticks.
         pub tick: usize,
         pub length: usize,
         pub paused: bool,
-        /// The stretch that is repeated.
+        /// The part that is repeated.
         pub stretch: Option<[usize; 2]>,
-        /// Whether it is the first of an attempt.
+        /// True if it is the first of an attempt.
         pub fresh: bool,
-        /// Whether it answers a frame of the page.
+        /// True if it answers a frame of the page.
         pub requested: bool,
         pub body: Body,
-        /// Every tick that was simulated for it, in their order.
+        /// Every tick that was simulated for it, in order.
         pub ticks: Vec<Tick>,
-        /// Where carriers have taken the shapes that ride on them, in the order of the place.
+        /// The current outlines of the shapes that move, in the order of the place. Those that were removed
+        /// have no points.
         pub carried: Vec<Outline>,
         pub debug: Option<Debug>,
     }
 
-    /// What a game receives to draw a body, and what drives it.
+    /// What a game gets to draw a body, and what drives it.
     struct Body {
-        /// Where it is drawn: the middle of its underside.
+        /// The drawn position: the middle of its underside.
         pub at: Vec<f64>,
-        /// The same in the simulation, after the last tick.
+        /// The simulated position after the last tick.
         pub feet: Vec<f64>,
         pub up: Vec<f64>,
         pub facing: Vec<f64>,
@@ -306,23 +324,22 @@ messages! {
         pub held: Vec<String>,
     }
 
-    /// A timed move under way.
+    /// A running maneuver.
     struct Maneuver {
         pub name: String,
         pub phase: String,
-        /// How much of the phase has passed, 0 to 1.
+        /// The fraction of the phase that has passed, 0 to 1.
         pub progress: f32,
     }
 
-    /// The hull as it is now, in metres. A capsule and a ball are boxes that are rounded as
-    /// far as they can be.
+    /// The current hull, in metres. A capsule and a ball are boxes with maximal rounding.
     struct Hull {
         pub shape: &'static str,
         pub width: f32,
         pub height: f32,
         pub depth: f32,
         pub rounding: f32,
-        /// How far its middle is above the body's position.
+        /// The height of its centre above the body's position.
         pub middle: f32,
         /// Its height when the body stands upright.
         pub standing: f32,
@@ -332,13 +349,13 @@ messages! {
     struct Tick {
         pub tick: usize,
         pub feet: Vec<f64>,
-        /// How high the hull was, in metres.
+        /// The height of the hull, in metres.
         pub height: f32,
         pub mode: String,
-        /// Whether a maneuver was under way.
+        /// True if a maneuver was running.
         pub maneuver: bool,
         pub events: Vec<Event>,
-        /// The columns that were asked for, in their order.
+        /// The requested columns, in order.
         pub values: Vec<Value>,
     }
 
@@ -349,11 +366,11 @@ messages! {
         /// What was refused, as a sentence.
         pub words: Option<String>,
         pub at: Vec<f64>,
-        /// The speed that goes with it, in m/s.
+        /// The speed of the event, in m/s.
         pub speed: Option<f32>,
     }
 
-    /// Ticks of the attempt once more, for the plots.
+    /// Earlier ticks of the attempt, for the plots.
     struct Series {
         pub columns: Vec<String>,
         pub ticks: Vec<Tick>,
@@ -364,18 +381,18 @@ messages! {
         /// The step height and the snap distance, in metres.
         pub step: f32,
         pub snap: f32,
-        /// The direction in which the player steers, of length 0 to 1.
+        /// The direction of the steering, with a length of 0 to 1.
         pub steered: Vec<f64>,
-        /// The normal of the footing, and where the hull touches it.
+        /// The normal of the footing, and the point where the hull touches it.
         pub normal: Option<Vec<f64>>,
         pub ground: Option<Vec<f64>>,
         pub contacts: Vec<DebugContact>,
         pub timers: Vec<DebugTimer>,
-        /// Where a jump would go from here, held and tapped.
+        /// The paths of a jump from here, held and tapped.
         pub arcs: [Vec<Vec<f64>>; 2],
     }
 
-    /// A piece that the hull touches, or nearly.
+    /// A piece near the hull.
     struct DebugContact {
         pub point: Vec<f64>,
         pub normal: Vec<f64>,
@@ -383,13 +400,13 @@ messages! {
         pub gap: f32,
     }
 
-    /// Something that counts time.
+    /// A timer.
     struct DebugTimer {
         pub name: &'static str,
         pub seconds: f32,
     }
 
-    /// What an exported page plays: see `page/viewer.js`.
+    /// The content of an exported page: see `page/viewer.js`.
     struct Exported {
         /// The version of the tool that wrote it.
         pub version: &'static str,
@@ -400,7 +417,7 @@ messages! {
         pub place: Place,
         /// The attempt, tick by tick.
         pub moments: Vec<Moment>,
-        /// What the whole attempt came to.
+        /// The results of the whole attempt.
         pub summary: Summary,
         pub ghosts: Vec<Ghost>,
     }
@@ -412,15 +429,15 @@ messages! {
         pub carried: Vec<Outline>,
     }
 
-    /// What a link to a moment says.
+    /// The content of a link to a moment.
     struct Link {
         pub trial: String,
         pub tuning: Option<String>,
-        /// The hull's shape, if it is not that of the tuning.
+        /// The shape of the hull, if it differs from the tuning's.
         pub shape: Option<String>,
-        /// The numbers that are not those of the tuning.
+        /// The numbers that differ from the tuning's.
         pub numbers: BTreeMap<String, f32>,
-        /// The inputs; nothing if their beginning has been forgotten.
+        /// The inputs; null if their beginning was dropped.
         pub tape: Option<String>,
         pub tick: usize,
     }
@@ -451,8 +468,8 @@ pub enum Outline {
     Segment { points: Vec<Vec<f64>> },
     /// A convex polygon; in three dimensions a facet.
     Polygon { points: Vec<Vec<f64>> },
-    /// A convex solid. `faces` lists, face by face, the number of corners and then the
-    /// numbers of the points.
+    /// A convex solid. `faces` lists, face by face, the number of corners and the indices of the
+    /// points.
     Solid { points: Vec<Vec<f64>>, faces: Vec<u16> },
 }
 
@@ -461,7 +478,7 @@ pub enum Outline {
 #[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(untagged)]
 pub enum Value {
-    /// Numbers, flags as 0 and 1.
+    /// A number; flags are 0 and 1.
     Number(f64),
     /// Words.
     Text(String),

@@ -1,4 +1,4 @@
-//! Writes the page's types from the Rust ones: by their JSON Schema.
+//! Generates the page's types from the Rust types, through their JSON Schema.
 
 use std::collections::BTreeMap;
 use std::fmt::Write;

@@ -1,4 +1,4 @@
-//! What the page asks of the tool.
+//! Messages from the page to the tool.
 
 use std::collections::BTreeMap;
 use std::time::Duration;
@@ -17,8 +17,8 @@ use serde::Deserialize;
 pub enum Request {
     /// Opens a trial or a level, with its own tuning or with another.
     Open { trial: String, tuning: Option<String> },
-    /// Opens what a link says: a trial, a tuning, the numbers that differ from it, the
-    /// inputs, and the tick to hold at.
+    /// Opens a link: a trial, a tuning, the numbers that differ from it, the inputs, and the tick
+    /// to pause at.
     OpenLink {
         trial: String,
         tuning: Option<String>,
@@ -27,50 +27,50 @@ pub enum Request {
         tape: Option<String>,
         tick: usize,
     },
-    /// A frame of so many milliseconds has passed, in which the player did this.
+    /// A frame of this many milliseconds has passed, with the player's inputs.
     Frame { ms: f64, events: Vec<PlayerInput> },
-    /// Changes a number. Changes of one number in a row with the same `drag` are one step of
+    /// Changes a number. Consecutive changes of one number with the same `drag` are one step of
     /// undo.
     Turn { knob: String, value: f32, drag: Option<u32> },
     /// Changes the hull's shape: `capsule`, `ball` or `box`.
     HullShape { shape: String },
-    /// Puts numbers back to those of the file.
+    /// Resets numbers to those of the file.
     Reset { knobs: Vec<String> },
-    /// Takes back the last change of numbers or of the place.
+    /// Undoes the last change of numbers or of the place.
     Undo {},
-    /// Makes the change again that was taken back last.
+    /// Redoes the last change that was undone.
     Redo {},
-    /// Keeps the present numbers as set 0 or 1.
+    /// Stores the current numbers as set 0 or 1.
     Keep { slot: usize },
-    /// Takes the numbers of set 0 or 1.
+    /// Loads the numbers of set 0 or 1.
     Take { slot: usize },
-    /// Writes the numbers to their file, or to a new one of this name.
+    /// Writes the numbers to their file, or to a new one with this name.
     Save { name: Option<String> },
     /// Changes the place; the body stays where it is.
     ChangePlace { change: Change },
-    /// Writes the place to its file, or to a new one of this name.
+    /// Writes the place to its file, or to a new one with this name.
     SavePlace { name: Option<String> },
-    /// Puts the body at another start.
+    /// Moves the body to another start.
     Start { at: Vec<f32> },
-    /// Measures between two points, and how far a jump goes from the one toward the other.
+    /// Measures between two points, and how far a jump goes from one toward the other.
     Measure { from: Vec<f64>, to: Vec<f64> },
-    /// Repeats the ticks of a stretch, or ends the repeating.
+    /// Repeats a part of the attempt, or stops repeating.
     Repeat { ticks: Option<[usize; 2]> },
     /// Writes the attempt so far as a recording, with a trial that plays it.
     Record { name: String },
-    /// Holds the simulation, or lets it go on.
+    /// Pauses or resumes the simulation.
     Pause { on: bool },
     /// Sets the speed: simulated seconds per second, 0.05 to 1.
     Speed { factor: f32 },
-    /// Goes to a tick and holds there.
+    /// Goes to a tick and pauses there.
     Seek { tick: usize },
-    /// Goes on by one tick and holds there.
+    /// Advances by one tick and pauses there.
     Step {},
     /// Starts again.
     Restart {},
-    /// Keeps the attempt so far as a ghost.
+    /// Stores the attempt so far as a ghost.
     KeepGhost {},
-    /// Forgets a ghost.
+    /// Removes a ghost.
     ForgetGhost { ghost: usize },
     /// Whether frames carry what is drawn for debugging.
     Debug { on: bool },
@@ -78,23 +78,23 @@ pub enum Request {
     ReplayInputs { on: bool },
     /// The columns of a trace that ticks carry, for the plots.
     Columns { columns: Vec<String> },
-    /// Asks for the ticks `from` to `to` (not included) of the attempt once more.
+    /// Requests the ticks `from` to `to` (excluded) of the attempt.
     Series { from: usize, to: usize },
     /// Binds a chord such as `ShiftLeft + KeyE` to an action, or to `steer left`.
     Bind { meaning: String, chord: String },
-    /// Takes a chord away from a meaning.
+    /// Removes a chord from a meaning.
     Unbind { meaning: String, chord: String },
-    /// Puts the bindings back to those of their file, or to the default ones.
+    /// Resets the bindings to those of their file, or to the defaults.
     ResetBindings {},
-    /// Writes the bindings to their file, or to a new one of this name.
+    /// Writes the bindings to their file, or to a new one with this name.
     SaveBindings { name: Option<String> },
-    /// Asks for what a link to the present moment says.
+    /// Requests a link to the current moment.
     Link {},
-    /// Writes the attempt as one page that opens without the tool.
+    /// Writes the attempt as a page that opens without the tool.
     Export { name: String },
 }
 
-/// Something that the player did, `at` milliseconds after the frame began.
+/// An input of the player, `at` milliseconds after the beginning of the frame.
 #[derive(Debug, Deserialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(tag = "input", rename_all = "kebab-case", deny_unknown_fields)]
@@ -109,19 +109,19 @@ pub enum PlayerInput {
     PointerButton { at: f64, button: String, down: bool },
     /// A notch of the wheel.
     Wheel { at: f64, turn: String },
-    /// The pointer moved by so many pixels.
+    /// The pointer moved by a number of pixels.
     PointerMoved { at: f64, x: f32, y: f32 },
     /// An action, pressed or released on the screen.
     Action { at: f64, action: String, down: bool },
     /// The stick on the screen.
     Steer { at: f64, x: f32, y: f32 },
-    /// The page is no longer in front.
+    /// The page lost the focus.
     Away { at: f64 },
 }
 
 impl PlayerInput {
-    /// The event as the library knows it. `None` for keys, buttons and actions that it does
-    /// not know: browsers have more keys than games.
+    /// The event of the library. `None` for keys, buttons and actions that it does not know:
+    /// browsers have more keys than games.
     pub fn event(&self) -> Option<TimedPlayerEvent> {
         let press = |down: bool| if down { Press::Down } else { Press::Up };
         let device = |event| PlayerEvent::Device(event);
@@ -150,8 +150,8 @@ impl PlayerInput {
     }
 }
 
-/// The duration of so many milliseconds, clamped to 0 to 250: a page that was not drawn for
-/// longer has not been played. 0 for NaN and infinities.
+/// A duration in milliseconds, clamped to 0 to 250: a page that was not drawn for longer was not
+/// played. 0 for NaN and infinities.
 pub fn milliseconds(ms: f64) -> Duration {
     let ms = if ms.is_finite() { ms.clamp(0.0, 250.0) } else { 0.0 };
     Duration::from_secs_f64(ms / 1000.0)

@@ -1,6 +1,6 @@
-//! Which key does what, changed while it is played.
+//! Bindings that are changed during play.
 
-use rasant::input::{Chord, Meaning, Way};
+use rasant::input::{Chord, Direction, Meaning};
 use rasant::{Actions, Bindings};
 use rasant_lab::files::{edit_bindings, write_bindings};
 
@@ -9,10 +9,13 @@ use super::open::{self, Source};
 use super::{Live, Session, with};
 use crate::play::messages::{Answer, Binding, Bindings as Message};
 
-/// The meaning of a text such as `jump` or `steer left`.
+/// Parses a meaning such as `jump` or `steer left`.
 fn meaning(text: &str) -> Option<Meaning> {
     if let Some(name) = text.strip_prefix("steer ") {
-        return Way::NAMES.iter().find(|(known, _)| *known == name).map(|(_, way)| Meaning::Steer(*way));
+        return Direction::NAMES
+            .iter()
+            .find(|(known, _)| *known == name)
+            .map(|(_, direction)| Meaning::Steer(*direction));
     }
     Actions::named(text).map(Meaning::Action)
 }
@@ -22,10 +25,11 @@ impl Session {
         with!(&self.live, attempt => attempt.bindings())
     }
 
-    /// Every meaning that is bound or that the tuning has a use for, with its chords.
+    /// Every meaning that is bound or that the tuning uses, with its chords.
     pub(super) fn bindings_message(&self) -> Answer {
         let bindings = self.own_bindings();
-        let mut meanings: Vec<Meaning> = Way::NAMES.iter().map(|(_, way)| Meaning::Steer(*way)).collect();
+        let mut meanings: Vec<Meaning> =
+            Direction::NAMES.iter().map(|(_, direction)| Meaning::Steer(*direction)).collect();
         let actions = (0..32).map(|bit| Actions::from_bits_retain(1 << bit));
         let is_bound = |action: &Actions| bindings.chords_of(Meaning::Action(*action)).next().is_some();
         let used = self.used_actions();
@@ -78,7 +82,7 @@ impl Session {
         vec![self.bindings_message()]
     }
 
-    /// Writes the bindings to their file, or to a new one of this name.
+    /// Writes the bindings to their file, or to a new one with this name.
     pub(super) fn save_bindings(&mut self, name: Option<&str>) -> Vec<Answer> {
         let saved = match (name, &self.bindings_source) {
             (Some(name), _) => self.new_file(name, "bindings.toml").and_then(|path| {
@@ -104,7 +108,10 @@ impl Session {
     fn save_bindings_to(&self, source: &Source) -> Result<std::path::PathBuf, String> {
         let failed = |error: std::io::Error| format!("{}: {error}", source.path.display());
         if open::modified(&source.path) != source.seen {
-            return Err(format!("{} was changed by something else: save under another name", source.shown()));
+            return Err(format!(
+                "{} was changed by another program: save under another name",
+                source.shown()
+            ));
         }
         let text = std::fs::read_to_string(&source.path).map_err(failed)?;
         let edited = edit_bindings(&text, self.own_bindings()).map_err(|problem| problem.to_string())?;
@@ -112,7 +119,7 @@ impl Session {
         Ok(source.path.clone())
     }
 
-    /// Takes over a binding file that was changed by another program.
+    /// Reads a binding file again that another program changed.
     pub(super) fn look_at_bindings(&mut self) -> Vec<Answer> {
         let Some(source) = &mut self.bindings_source else { return Vec::new() };
         if !source.has_changed() {
@@ -124,12 +131,9 @@ impl Session {
             Ok(bindings) => {
                 self.bindings = bindings.clone();
                 self.rebind(bindings);
-                vec![
-                    Answer::note("the binding file has changed: its keys are taken"),
-                    self.bindings_message(),
-                ]
+                vec![Answer::note("the binding file has changed and was read again"), self.bindings_message()]
             }
-            Err(why) => vec![Answer::problem(format!("{why} (the last good bindings stay)"))],
+            Err(why) => vec![Answer::problem(format!("{why} (the last valid bindings stay)"))],
         }
     }
 }

@@ -1,21 +1,21 @@
-//! Files: taken over when other programs change them, and written on request.
+//! Files: read again when other programs change them, and written on request.
 
 use std::path::{Path, PathBuf};
 
+use rasant_lab::Trial;
 use rasant_lab::files::{
     Inputs, LevelDraft, TuningFile, edit_tuning, read_tuning, write_recorded_trial, write_tuning,
 };
-use rasant_lab::{OnDisk, Trial};
 
 use super::open::{Geometry, Source, modified};
 use super::{Live, Session, Step, with};
 use crate::play::messages::Answer;
 
-/// Characters that the name of a file has at most.
+/// The maximum length of a file's name, in characters.
 const NAME: usize = 60;
 
 impl Session {
-    /// Takes over files that other programs changed; broken ones change nothing.
+    /// Reads files again that other programs changed. Invalid files change nothing.
     pub fn look_at_files(&mut self) -> Vec<Answer> {
         let mut answers = self.look_at_tuning();
         answers.extend(self.look_at_bindings());
@@ -24,36 +24,36 @@ impl Session {
         answers
     }
 
-    /// Takes over a level file, unless the place was changed here and not saved.
+    /// Reads a level file again, unless the place was changed here and not saved.
     fn look_at_level(&mut self) -> Vec<Answer> {
         let Some(level) = &mut self.level else { return Vec::new() };
         if self.draft != self.written || !level.has_changed() {
             return Vec::new();
         }
         let path = level.path.clone();
-        match LevelDraft::read(&OnDisk, &path) {
+        match LevelDraft::read(&self.setting.library.on_disk(), &path) {
             Ok((draft, _)) if draft == self.draft => Vec::new(),
             Ok((draft, world)) => {
                 self.add_step(Step::Place(self.draft.clone()));
                 self.written = draft.clone();
                 self.geometry = Geometry::of(&draft, &path);
                 let mut answers = self.put_place(draft, world);
-                answers.insert(0, Answer::note("the level's file has changed: the place is taken from it"));
+                answers.insert(0, Answer::note("the level file has changed and was read again"));
                 answers
             }
-            Err(why) => vec![Answer::problem(format!("{why} (the last good place stays)"))],
+            Err(why) => vec![Answer::problem(format!("{why} (the last valid place stays)"))],
         }
     }
 
-    /// Takes over a drawing or a model of the place.
+    /// Reads a drawing or a model of the place again.
     fn look_at_geometry(&mut self) -> Vec<Answer> {
-        // All of them are asked, so that each change is noticed once.
+        // All are checked, so that each change is noticed once.
         let changed =
             self.geometry.files.iter_mut().filter_map(|file| file.has_changed().then_some(())).count();
         if changed == 0 {
             return Vec::new();
         }
-        match self.draft.again(&OnDisk, &self.geometry.level) {
+        match self.draft.again(&self.setting.library.on_disk(), &self.geometry.level) {
             Ok((draft, _)) if draft == self.draft => Vec::new(),
             Ok((draft, world)) => {
                 if self.draft == self.written {
@@ -63,11 +63,11 @@ impl Session {
                 let mut answers = self.put_place(draft, world);
                 answers.insert(
                     0,
-                    Answer::note("a drawing or a model of the place has changed: it is taken over"),
+                    Answer::note("a drawing or a model of the place has changed and was read again"),
                 );
                 answers
             }
-            Err(why) => vec![Answer::problem(format!("{why} (the last good place stays)"))],
+            Err(why) => vec![Answer::problem(format!("{why} (the last valid place stays)"))],
         }
     }
 
@@ -77,22 +77,19 @@ impl Session {
             return Vec::new();
         }
         let path = source.path.clone();
-        match read_tuning(&OnDisk, &path) {
+        match read_tuning(&self.setting.library.on_disk(), &path) {
             Ok(file) if file == self.file => Vec::new(),
             Ok(file) => {
                 self.file = file.clone();
                 self.before = None;
                 self.change(file);
-                vec![
-                    Answer::note("the tuning file has changed: its numbers are taken"),
-                    self.numbers_message(),
-                ]
+                vec![Answer::note("the tuning file has changed and was read again"), self.numbers_message()]
             }
-            Err(failure) => vec![Answer::problem(format!("{failure} (the last good numbers stay)"))],
+            Err(failure) => vec![Answer::problem(format!("{failure} (the last valid numbers stay)"))],
         }
     }
 
-    /// Writes the numbers to their own file, or to a new one of this name.
+    /// Writes the numbers to their own file, or to a new one with this name.
     pub(super) fn save(&mut self, name: Option<&str>) -> Vec<Answer> {
         let saved = match (name, &self.source) {
             (None, Some(source)) => self.save_to_source(source.path.clone()),
@@ -110,7 +107,7 @@ impl Session {
     fn save_to_source(&mut self, path: PathBuf) -> Result<PathBuf, String> {
         let failed = |error: std::io::Error| format!("{}: {error}", path.display());
         if self.source.as_ref().is_some_and(|source| modified(&path) != source.seen) {
-            return Err(format!("{} was changed by something else: look at it first", path.display()));
+            return Err(format!("{} was changed by another program: check it first", path.display()));
         }
         let text = std::fs::read_to_string(&path).map_err(failed)?;
         let edited = edit_tuning(&text, self.numbers()).map_err(|problem| problem.to_string())?;
@@ -135,7 +132,7 @@ impl Session {
         Ok(path)
     }
 
-    /// The path of a new file of that name, in the folder for what is saved.
+    /// The path of a new file with this name, in the folder for saved files.
     pub(super) fn new_file(&self, name: &str, ending: &str) -> Result<PathBuf, String> {
         let is_plain = |c: char| c.is_alphanumeric() || " -_".contains(c);
         let name = name.trim();
@@ -149,11 +146,11 @@ impl Session {
         if path.exists() { Err(format!("there is a {} already", path.display())) } else { Ok(path) }
     }
 
-    /// Writes the inputs so far, the level and the numbers, and a trial that plays them and
-    /// expects what comes of it.
+    /// Writes the inputs so far, the level and the numbers, and a trial that plays them and expects
+    /// the same results.
     pub(super) fn record(&self, name: &str) -> Result<(PathBuf, &'static str), String> {
         let tape = with!(&self.live, attempt => attempt.tape());
-        let tape = tape.ok_or("the attempt's beginning has been forgotten: restart, and record sooner")?;
+        let tape = tape.ok_or("the beginning of the attempt was dropped: restart, and record sooner")?;
         if tape.is_empty() {
             return Err("nothing has been played yet".to_owned());
         }
@@ -195,14 +192,14 @@ impl Session {
             write_whole(file, text).map_err(|error| format!("{}: {error}", file.display()))?;
         }
         let words = if was_changed {
-            "; numbers or the place were changed on the way: it has the present ones from the start"
+            "; numbers or the place were changed meanwhile: it has the current ones from the start"
         } else {
             ""
         };
         Ok((path, words))
     }
 
-    /// Writes the place as a new file, with the drawings and models that it names in a folder
+    /// Writes the place as a new file, with the drawings and models that it refers to in a folder
     /// beside it.
     pub(super) fn write_level(&self, path: &Path) -> Result<(), String> {
         let folder = path.with_extension("").with_extension("geometry");
@@ -218,7 +215,7 @@ impl Session {
     }
 }
 
-/// Writes a file whole or not at all.
+/// Writes a file as a whole or not at all.
 pub(super) fn write_whole(path: &Path, text: &str) -> std::io::Result<()> {
     crate::outputs::write_file(path, text.as_bytes())
 }

@@ -1,4 +1,4 @@
-//! What one page plays: an attempt, its numbers with their undo, ghosts, figures.
+//! The session of a page: an attempt, its numbers with undo, ghosts, figures.
 
 mod bindings;
 mod files;
@@ -11,9 +11,9 @@ use rasant::glam::{Vec2, Vec3};
 use rasant::input::{PadAxis, PadButton, PointerButton};
 use rasant::state::Name;
 use rasant::{Actions, Bindings, Steering, Vector};
-use rasant_lab::files::{HULL_SHAPES, LevelDraft, TuningFile, numbers, shape_name};
+use rasant_lab::files::{HULL_SHAPES, LevelDraft, TuningFile, shape_name};
 use rasant_lab::live::{Attempt, Ticked, turned};
-use rasant_lab::sheet::{Rates, Sheet, sheet};
+use rasant_lab::sheet::{Figures, Rates, Sheet};
 use rasant_lab::trace::Column;
 use rasant_lab::{Problem, Trial};
 
@@ -25,11 +25,11 @@ use super::messages::{
 use crate::files::{level_names, names, tuning_names};
 use open::{Geometry, Opened, Source};
 
-/// Steps of undo that are kept.
+/// The maximum number of undo steps.
 const STEPS: usize = 500;
-/// Ghosts that are kept.
+/// The maximum number of ghosts.
 const GHOSTS: usize = 6;
-/// Ticks of a series at most: what a page plots.
+/// The maximum number of ticks of a series, which a page plots.
 const LONGEST_SERIES: usize = 20_000;
 
 /// An attempt in either dimension.
@@ -39,7 +39,7 @@ enum Live {
     Space(Box<Attempt<Vec3>>),
 }
 
-/// Does the same with an attempt of either dimension.
+/// Runs the same code on an attempt of either dimension.
 macro_rules! with {
     ($live:expr, $attempt:ident => $do:expr) => {
         match $live {
@@ -50,7 +50,7 @@ macro_rules! with {
 }
 use with;
 
-/// What a step of undo puts back.
+/// What an undo step restores.
 #[derive(Clone)]
 enum Step {
     Numbers(Box<TuningFile>),
@@ -59,26 +59,26 @@ enum Step {
 
 pub struct Session {
     setting: Setting,
-    /// The trial or level, and the tuning, as they were asked for.
+    /// The trial or level, and the tuning, as they were requested.
     name: String,
     tuning: Option<String>,
-    /// The trial that a recording is made from, but for its inputs.
+    /// The trial that a recording is based on, except for its inputs.
     trial: Trial,
     live: Live,
-    /// The place as it is, and as its file has it.
+    /// The current place, and the place in its file.
     draft: LevelDraft,
     written: LevelDraft,
     level: Option<Source>,
     geometry: Geometry,
-    /// The numbers as their file has them.
+    /// The numbers in their file.
     file: TuningFile,
     source: Option<Source>,
-    /// The bindings as their file has them.
+    /// The bindings in their file.
     bindings: Bindings,
     bindings_source: Option<Source>,
     undo: Vec<Step>,
     redo: Vec<Step>,
-    /// The number that is being dragged, and which drag it is.
+    /// The number that is being dragged, with the id of the drag.
     drag: Option<(String, u32)>,
     kept: [Option<TuningFile>; 2],
     ghosts: Vec<Ghost>,
@@ -86,13 +86,13 @@ pub struct Session {
     debug: bool,
     /// The columns that ticks carry.
     columns: Vec<&'static Column>,
-    /// Counts changes, so that figures of an earlier one are measured again.
+    /// The number of changes, so that outdated figures are measured again.
     changes: u64,
-    /// Whether figures of the last change are yet to be measured, and whether some are
-    /// being measured.
+    /// Whether figures of the last change have yet to be measured, and whether some are being
+    /// measured.
     stale: bool,
     measuring: bool,
-    /// The figures of the file's own numbers.
+    /// The figures of the numbers in the file.
     before: Option<Sheet>,
 }
 
@@ -103,10 +103,11 @@ pub struct Measuring {
     file: Option<TuningFile>,
     dimensions: usize,
     rate: u32,
+    figures: Figures,
     replayed: Option<Live>,
 }
 
-/// Figures that were measured.
+/// Measured figures.
 pub struct Measured {
     change: u64,
     figures: Sheet,
@@ -117,7 +118,7 @@ pub struct Measured {
 impl Measuring {
     pub fn measure(self) -> Measured {
         let rates = Rates { course: self.rate, game: self.rate };
-        let of = |file: &TuningFile| sheet(file, self.dimensions, rates);
+        let of = |file: &TuningFile| self.figures.sheet(file, self.dimensions, rates);
         let replayed = self.replayed.map(|live| {
             with!(live, attempt => {
                 let (new, old) = (attempt.replayed(&self.numbers), attempt.path());
@@ -132,14 +133,15 @@ impl Measuring {
 }
 
 impl Session {
-    /// A session in which what was set is played.
+    /// A session for a setting.
     ///
     /// # Errors
-    /// When a file cannot be read.
+    /// If a file cannot be read.
     pub fn new(setting: Setting) -> Result<Self, Problem> {
+        let library = setting.library;
         let (name, tuning) = (setting.place.clone(), setting.tuning.clone());
         let bindings = open::bindings(setting.bindings.as_deref())?;
-        let opened = Opened::new(&name, tuning.as_deref(), bindings.clone())?;
+        let opened = Opened::new(library, &name, tuning.as_deref(), bindings.clone())?;
         let Opened { trial, live, draft, level, geometry, file, source } = opened;
         let mut session = Self {
             bindings_source: setting.bindings.clone().map(Source::now),
@@ -172,7 +174,7 @@ impl Session {
         Ok(session)
     }
 
-    /// The first messages: all that can be changed, played and opened.
+    /// The first messages: everything that can be changed, played and opened.
     pub fn welcome(&self) -> Vec<Answer> {
         let mut trials = names();
         let levels = level_names();
@@ -180,7 +182,7 @@ impl Session {
             trials.insert(0, self.setting.place.clone());
         }
         let hello = Hello {
-            knobs: numbers().into_iter().map(KnobInfo::of).collect(),
+            knobs: self.numbers().numbers().into_iter().map(KnobInfo::of).collect(),
             shapes: HULL_SHAPES.to_vec(),
             trials,
             levels,
@@ -222,13 +224,13 @@ impl Session {
         let own = self.numbers();
         let value = |file: &TuningFile, path| file.number(path).filter(|_| file.is_described_by(path));
         let values =
-            |file: &TuningFile| numbers().iter().map(|knob| value(file, knob.path)).collect::<Vec<_>>();
+            |file: &TuningFile| own.numbers().iter().map(|knob| value(file, knob.path)).collect::<Vec<_>>();
         let named = |actions: Actions| actions.each().filter_map(Actions::name).collect::<Vec<_>>();
         Answer::Numbers(Box::new(Numbers {
             title: own.title.clone(),
             values: values(own),
             file: values(&self.file),
-            ranges: numbers().iter().map(|knob| own.range_of(knob.path)).collect(),
+            ranges: own.numbers().iter().map(|knob| own.range_of(knob.path)).collect(),
             shape: shape_name(&own.hull),
             file_shape: shape_name(&self.file.hull),
             source: self.source.as_ref().map(Source::shown),
@@ -245,7 +247,7 @@ impl Session {
         }))
     }
 
-    /// The moves that actions start, with the present numbers.
+    /// The moves that actions start, with the current numbers.
     fn controls(&self) -> Vec<(Name, Actions)> {
         match self.dimensions() {
             2 => self.numbers().tuning.controls::<Vec2>(),
@@ -253,7 +255,7 @@ impl Session {
         }
     }
 
-    /// The actions that mean something with the present numbers: those of moves, running, and
+    /// The actions that have an effect with the current numbers: those of moves, running, and
     /// crouching.
     fn used_actions(&self) -> Actions {
         let usual = match self.numbers().tuning.steering {
@@ -285,7 +287,7 @@ impl Session {
             requested: false,
             body: picture::body(attempt),
             ticks: picture::ticks(ticked, &self.columns, self.dimensions()),
-            carried: picture::carried(&attempt.file().level),
+            carried: picture::carried(attempt.file()),
             debug: self.debug.then(|| picture::debug(attempt)),
         });
         change(&mut frame);
@@ -415,19 +417,21 @@ impl Session {
         }
     }
 
-    /// Opens what is shipped, or what the tool was started with: a page reads no other file.
+    /// Opens a shipped place, or the one that the tool was started with: a page can read no other
+    /// file.
     fn try_open(&mut self, name: String, tuning: Option<&str>) -> Result<(), String> {
         let is_own = name == self.setting.place;
-        // What the tool was started with comes with the tuning that it was started with.
+        // The place that the tool was started with has the tuning that it was started with.
         let tuning = tuning.map(str::to_owned).or(self.setting.tuning.clone().filter(|_| is_own));
         let is_shipped = |name: &String| name.starts_with("demo:");
         let known = tuning.as_ref().is_none_or(is_shipped) || (is_own && tuning == self.setting.tuning);
         if !((is_own || is_shipped(&name)) && known) {
             return Err("only what is shipped, and what `rasant play` was given, can be opened".to_owned());
         }
+        let library = self.setting.library;
         let bindings = with!(&self.live, attempt => attempt.bindings().clone());
-        let opened =
-            Opened::new(&name, tuning.as_deref(), bindings).map_err(|problem| problem.to_string())?;
+        let opened = Opened::new(library, &name, tuning.as_deref(), bindings)
+            .map_err(|problem| problem.to_string())?;
         let Opened { trial, live, draft, level, geometry, file, source } = opened;
         (self.name, self.tuning, self.trial, self.live) = (name, tuning, trial, live);
         (self.written, self.draft, self.level, self.geometry) = (draft.clone(), draft, level, geometry);
@@ -467,8 +471,8 @@ impl Session {
         }
     }
 
-    /// Puts numbers back to those of the file. With any size of the hull, its shape goes
-    /// back first, and the other sizes with it where the shape was another.
+    /// Resets numbers to those of the file. With any size of the hull, its shape is reset first,
+    /// and its other sizes with it if the shape was different.
     fn reset(&mut self, knobs: &[String]) -> Vec<Answer> {
         let mut numbers = self.numbers().clone();
         let is_size = |knob: &String| knob.starts_with("hull.");
@@ -506,7 +510,7 @@ impl Session {
         self.put_back(step)
     }
 
-    /// The step that puts back what is there now.
+    /// The step that restores the current value.
     fn opposite(&self, step: &Step) -> Step {
         match step {
             Step::Numbers(_) => Step::Numbers(Box::new(self.numbers().clone())),
@@ -514,7 +518,7 @@ impl Session {
         }
     }
 
-    /// Puts back what a step holds.
+    /// Restores a step.
     fn put_back(&mut self, step: Step) -> Vec<Answer> {
         self.drag = None;
         match step {
@@ -522,7 +526,7 @@ impl Session {
                 self.put(*numbers);
                 vec![self.numbers_message()]
             }
-            // It was a level before, so it is one.
+            // It was a valid level before.
             Step::Place(draft) => match draft.world() {
                 Ok(world) => self.put_place(draft, world),
                 Err(why) => vec![Answer::problem(why.to_string())],
@@ -532,7 +536,7 @@ impl Session {
 
     fn start(&mut self, at: &[f32]) -> Vec<Answer> {
         if at.len() < self.dimensions() || !at.iter().all(|part| part.is_finite()) {
-            return vec![Answer::problem("a start is a point of finite numbers")];
+            return vec![Answer::problem("expected a point of finite numbers")];
         }
         let at = [at[0], at[1], at.get(2).copied().unwrap_or(0.0)];
         with!(&mut self.live, attempt => attempt.start_at(Vector::from_array(at)));
@@ -552,7 +556,7 @@ impl Session {
         vec![self.ghosts_message()]
     }
 
-    /// Chooses the columns that ticks carry from now on.
+    /// Chooses the columns of the following ticks.
     fn plot(&mut self, names: &[String]) -> Vec<Answer> {
         let dimensions = self.dimensions();
         let mut columns = Vec::new();
@@ -578,7 +582,7 @@ impl Session {
         })
     }
 
-    /// Other numbers, with a step of undo.
+    /// Changes the numbers, with an undo step.
     fn change(&mut self, numbers: TuningFile) {
         if *self.numbers() != numbers {
             self.add_step(Step::Numbers(Box::new(self.numbers().clone())));
@@ -587,7 +591,7 @@ impl Session {
         self.drag = None;
     }
 
-    /// Keeps what an undo puts back.
+    /// Stores an undo step.
     fn add_step(&mut self, step: Step) {
         if self.undo.len() == STEPS {
             self.undo.remove(0);
@@ -609,7 +613,7 @@ impl Session {
         self.stale = true;
     }
 
-    /// The figures that are to be measured now, if some are.
+    /// The figures that should be measured now, if any.
     pub fn next_measuring(&mut self) -> Option<Measuring> {
         if !self.stale || self.measuring {
             return None;
@@ -622,11 +626,12 @@ impl Session {
             file: self.before.is_none().then(|| self.file.clone()),
             dimensions,
             rate,
+            figures: self.setting.library.game.figures(),
             replayed: self.replays.then(|| self.live.clone()),
         })
     }
 
-    /// Takes figures that were measured.
+    /// Applies measured figures.
     pub fn measured(&mut self, measured: Measured) -> Vec<Answer> {
         self.measuring = false;
         if measured.before.is_some() {
@@ -636,8 +641,9 @@ impl Session {
             self.stale = true;
         }
         let before = self.before.as_ref();
+        let kinds = self.setting.library.game.figures();
         let figure = |reading: &rasant_lab::sheet::Reading| {
-            let kind = rasant_lab::sheet::figure_kind(reading.name);
+            let kind = kinds.kind(reading.name);
             Figure {
                 name: reading.name,
                 unit: reading.unit,

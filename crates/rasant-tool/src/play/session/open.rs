@@ -1,4 +1,4 @@
-//! What is played, read from its files.
+//! Opens what is played.
 
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
@@ -10,9 +10,9 @@ use rasant_lab::live::Attempt;
 use rasant_lab::{OnDisk, Problem, Trial, World, read_bindings};
 
 use super::Live;
-use crate::files;
+use crate::files::Library;
 
-/// A file, and when it was changed last, as far as the session knows.
+/// A file, with the time of its last known change.
 pub struct Source {
     pub path: PathBuf,
     pub seen: Option<SystemTime>,
@@ -24,8 +24,7 @@ impl Source {
         Self { seen: modified(&path), path }
     }
 
-    /// Returns true if the file has changed since it was last asked; the change is then
-    /// known.
+    /// Returns true if the file has changed since the last call.
     pub fn has_changed(&mut self) -> bool {
         let now = modified(&self.path);
         let changed = now != self.seen;
@@ -38,15 +37,15 @@ impl Source {
     }
 }
 
-/// When a file was changed last; `None` if that cannot be read.
+/// The time of the last change of a file; `None` if that cannot be read.
 pub fn modified(path: &Path) -> Option<SystemTime> {
     std::fs::metadata(path).and_then(|about| about.modified()).ok()
 }
 
-/// The drawings and models that a place names.
+/// The drawings and models that a place refers to.
 #[derive(Default)]
 pub struct Geometry {
-    /// The level file, beside which they are.
+    /// The level file. Their paths are relative to it.
     pub level: PathBuf,
     pub files: Vec<Source>,
 }
@@ -58,7 +57,7 @@ impl Geometry {
     }
 }
 
-/// What is played, ready to be.
+/// A place that is ready to be played.
 pub struct Opened {
     pub trial: Trial,
     pub live: Live,
@@ -71,16 +70,21 @@ pub struct Opened {
 }
 
 impl Opened {
-    /// Reads a trial or a level, with its own numbers or with others.
+    /// Reads a trial or a level, with its own tuning or another.
     ///
     /// # Errors
-    /// When a file cannot be read.
-    pub fn new(name: &str, tuning: Option<&str>, bindings: Bindings) -> Result<Self, Problem> {
-        let place = files::place(name)?;
+    /// If a file cannot be read.
+    pub fn new(
+        library: Library,
+        name: &str,
+        tuning: Option<&str>,
+        bindings: Bindings,
+    ) -> Result<Self, Problem> {
+        let place = library.place(name)?;
         let is_shipped = name.starts_with("demo:");
         let trial = place.trial.clone();
         let file = match tuning {
-            Some(spec) => files::tuning_or_problem(spec)?,
+            Some(spec) => library.tuning_or_problem(spec)?,
             None => trial.tuning.clone(),
         };
         let source = tuning.filter(|spec| !spec.starts_with("demo:") && !spec.contains(','));
@@ -108,10 +112,10 @@ impl Opened {
     }
 }
 
-/// The bindings of a file, or the default ones.
+/// The bindings of a file, or the defaults.
 ///
 /// # Errors
-/// When the file cannot be read.
+/// If the file cannot be read.
 pub fn bindings(path: Option<&Path>) -> Result<Bindings, Problem> {
     path.map_or_else(|| Ok(Bindings::default()), |path| read_bindings(&OnDisk, path))
 }

@@ -1,16 +1,18 @@
 //! A level and a body as the page draws them.
 
-use rasant::level::Shape as Solid;
+use std::collections::HashSet;
+
+use rasant::level::{Shape as Solid, Tag};
 use rasant::state::FootingKind;
-use rasant::{Actions, Controller, Geometry, HullShape, Level, Vector};
+use rasant::{Actions, Controller, Geometry, HullShape, Piece, PieceId, Vector};
 use rasant_lab::Row;
-use rasant_lab::files::{LevelDraft, LevelFile, shape_name, zone_fields};
+use rasant_lab::files::{self, LevelDraft, LevelFile, Part, Parts, shape_name, zone_fields};
 use rasant_lab::live::{Attempt, Ticked};
 use rasant_lab::trace::{Cell, Column, columns};
 
 use crate::play::messages::{
-    Body, ColumnInfo, Debug, DebugContact, DebugTimer, Event, Hull, Maneuver, Outline, Place, PlacePart,
-    Shape, Tick, Value, Zone, ZoneKind,
+    Body, ColumnInfo, Debug, DebugContact, DebugTimer, Event, Hull, Maneuver, Outline, PieceEdit, Place,
+    PlacePart, Shape, Tick, Value, Zone, ZoneKind,
 };
 
 /// A point in full precision.
@@ -18,20 +20,20 @@ fn exact<V: Vector>(v: V) -> Vec<f64> {
     v.to_array().into_iter().take(V::DIMENSION).map(f64::from).collect()
 }
 
-/// A point to be drawn: to a tenth of a millimetre, which makes messages shorter.
+/// A point for drawing: rounded to a tenth of a millimetre, which makes messages shorter.
 fn rounded<V: Vector>(v: V) -> Vec<f64> {
     exact(v).into_iter().map(|part| (part * 1e4).round() / 1e4).collect()
 }
 
-/// All of a place that does not move. The pieces of the file come first, in its order;
-/// shapes on carriers are where the carriers are now.
+/// Everything in a place that does not move. The pieces of the file come first, in its order.
+/// Shapes on carriers are at the current positions of the carriers.
 pub fn place<V: Geometry>(file: &LevelFile<V>, draft: &LevelDraft) -> Place {
     let mut shapes = Vec::new();
-    file.level.each_shape(|shape, tag| {
+    each_shape(file, |shape, tag, _| {
         shapes.push(Shape {
             outline: outline(&shape),
             surface: tag.surface.0,
-            carrier: tag.carrier.map(|carrier| carrier.0),
+            moves: moves(file, &tag),
             one_way: tag.one_way,
         });
     });
@@ -60,7 +62,10 @@ pub fn place<V: Geometry>(file: &LevelFile<V>, draft: &LevelDraft) -> Place {
         surfaces: file.looks.iter().map(|look| look.name.clone()).collect(),
         min: exact(bounds.min),
         max: exact(bounds.max),
-        kinds: zone_fields::<V>().into_iter().map(|(kind, fields)| ZoneKind { kind, fields }).collect(),
+        kinds: zone_fields::<V>(&draft.game())
+            .into_iter()
+            .map(|(kind, fields)| ZoneKind { kind, fields })
+            .collect(),
         parts: parts.map(|(part, fields, ride)| PlacePart { part, fields, ride }).collect(),
         columns: plotted(V::DIMENSION)
             .map(|column| ColumnInfo { name: column.name, unit: column.unit })
@@ -71,44 +76,143 @@ pub fn place<V: Geometry>(file: &LevelFile<V>, draft: &LevelDraft) -> Place {
     }
 }
 
-/// The columns of a trace that can be plotted over time: all but the time itself, and the
-/// events, which are marked in every plot.
+/// The columns of a trace that can be plotted over time: all but the time itself, and the events,
+/// which are marked in every plot.
 fn plotted(dimensions: usize) -> impl Iterator<Item = &'static Column> {
     columns(dimensions).filter(|column| !matches!(column.name, "tick" | "time_s" | "events"))
 }
 
-/// The column of that name, if it can be plotted.
+/// The column with this name, if it can be plotted.
 pub fn column(name: &str, dimensions: usize) -> Option<&'static Column> {
     plotted(dimensions).find(|column| column.name == name)
 }
 
 fn outline<V: Vector>(shape: &Solid<'_, V>) -> Outline {
     let all = |points: &[V]| points.iter().map(|&at| rounded(at)).collect::<Vec<_>>();
-    match shape {
-        Solid::Ball { centre, radius } => Outline::Ball { centre: rounded(*centre), radius: *radius },
-        Solid::Segment { ends, .. } => Outline::Segment { points: all(&ends[..]) },
-        Solid::Polygon { points } | Solid::Facet { points, .. } => {
-            Outline::Polygon { points: all(&points[..]) }
-        }
-        Solid::Solid { points, faces } => {
+    match *shape {
+        Solid::Ball { centre, radius } => Outline::Ball { centre: rounded(centre), radius },
+        Solid::Segment { ends, .. } => Outline::Segment { points: all(&ends) },
+        Solid::Facet { points, .. } => Outline::Polygon { points: all(points) },
+        Solid::Solid { points, faces, rounding: 0.0 } => {
             Outline::Solid { points: all(points), faces: faces.iter().map(|part| u16::from(*part)).collect() }
+        }
+        _ if V::DIMENSION == 2 => {
+            let mut points = Vec::new();
+            shape.each_outline(|outline| points = all(outline));
+            Outline::Polygon { points }
+        }
+        // What is round, as the solid of its flat faces.
+        _ => {
+            let (mut points, mut faces) = (Vec::new(), Vec::new());
+            shape.each_outline(|outline| {
+                faces.push(outline.len() as u16);
+                faces.extend((points.len()..points.len() + outline.len()).map(|corner| corner as u16));
+                points.extend(all(outline));
+            });
+            Outline::Solid { points, faces }
         }
     }
 }
 
-/// Where the carriers have taken what rides on them: each such shape, in the order of
-/// [`place`].
-pub fn carried<V: Geometry>(level: &Level<V>) -> Vec<Outline> {
+/// The edits of a level as the page applies them. `None` if the whole place has to be sent.
+pub fn edits<V: Geometry>(
+    file: &LevelFile<V>,
+    draft: &LevelDraft,
+    edits: &[files::PieceEdit],
+) -> Option<Vec<PieceEdit>> {
+    let pieces = file.part_ids().len();
+    let sent = |number: usize, before: usize| {
+        let id = *file.part_ids().get(number)?;
+        let piece = file.level.piece(id)?;
+        let Piece { surface, carrier, one_way, .. } = piece;
+        if carrier.is_some() {
+            return None;
+        }
+        let shape = Shape { outline: outline(&piece.shape()), surface: surface.0, moves: false, one_way };
+        let fields = draft.piece_fields(number, pieces)?;
+        let part = PlacePart { part: Part { of: Parts::Piece, number }, fields, ride: None };
+        Some(PieceEdit { number, before, shape: Some(shape), part: Some(part) })
+    };
+    // Of several edits only the last state is known, so that numbers must not change between them.
+    let moves = |edit: &files::PieceEdit| !matches!(edit, files::PieceEdit::Set(_));
+    if edits.len() > 1 && edits.iter().any(moves) {
+        return None;
+    }
+    let of = |edit: &files::PieceEdit| match *edit {
+        files::PieceEdit::Set(number) => sent(number, 1),
+        files::PieceEdit::Added(number) => sent(number, 0),
+        files::PieceEdit::Removed(number) => Some(PieceEdit { number, before: 1, shape: None, part: None }),
+    };
+    edits.iter().map(of).collect()
+}
+
+/// Returns true if a shape rides on a carrier, or may vanish.
+fn moves<V: Geometry>(file: &LevelFile<V>, tag: &Tag) -> bool {
+    tag.carrier.is_some() || file.mechanisms.may_vanish(tag.piece)
+}
+
+/// Calls `seen` with every shape of a level, and whether it is there: first those of the parts of the
+/// file in their order, then the others in the order of their ids.
+fn each_shape<V: Geometry>(file: &LevelFile<V>, mut seen: impl FnMut(Solid<'_, V>, Tag, bool)) {
+    let parts = file.part_ids();
+    // Parts that were added by hand have higher ids than what the file has beside its parts.
+    if parts.iter().zip(0..).all(|(part, place)| part.0 == place) {
+        return each_by_id(file, seen);
+    }
+    let is_part: HashSet<u32> = parts.iter().map(|part| part.0).collect();
+    for part in parts {
+        let removed = || Some(file.mechanisms.removed().find(|(id, _)| id == part)?.1.clone());
+        let (piece, is_there) = (file.level.piece(*part), file.level.piece(*part).is_some());
+        if let Some(piece) = piece.or_else(removed) {
+            let Piece { surface, carrier, one_way, .. } = piece;
+            let tag = Tag { piece: *part, surface, carrier, one_way };
+            let placement = carrier.map(|carrier| file.level.carrier(carrier).ride().to);
+            piece.with_shape_at(placement.unwrap_or_default(), |shape| seen(shape, tag, is_there));
+        }
+    }
+    each_by_id(file, |shape, tag, is_there| {
+        if !is_part.contains(&tag.piece.0) {
+            seen(shape, tag, is_there);
+        }
+    });
+}
+
+/// Calls `seen` with every shape of a level in the order of the pieces, and whether it is there.
+fn each_by_id<V: Geometry>(file: &LevelFile<V>, mut seen: impl FnMut(Solid<'_, V>, Tag, bool)) {
+    let mut removed = file.mechanisms.removed().peekable();
+    let mut offer_removed = |up_to: Option<PieceId>, seen: &mut dyn FnMut(Solid<'_, V>, Tag, bool)| {
+        while let Some((id, piece)) = removed.next_if(|(id, _)| up_to.is_none_or(|up_to| id.0 < up_to.0)) {
+            let Piece { surface, carrier, one_way, .. } = *piece;
+            let tag = Tag { piece: id, surface, carrier, one_way };
+            match piece.shape() {
+                Solid::Mesh { mesh, .. } => mesh.each(|triangle, _| seen(triangle, tag, false)),
+                shape => seen(shape, tag, false),
+            }
+        }
+    };
+    file.level.each_shape(|shape, tag| {
+        offer_removed(Some(tag.piece), &mut seen);
+        seen(shape, tag, true);
+    });
+    offer_removed(None, &mut seen);
+}
+
+/// The current outlines of the shapes that move, in the order of [`place`].
+pub fn carried<V: Geometry>(file: &LevelFile<V>) -> Vec<Outline> {
     let mut moved = Vec::new();
-    level.each_shape(|shape, tag| {
-        if tag.carrier.is_some() {
-            moved.push(outline(&shape));
+    each_shape(file, |shape, tag, is_there| {
+        if moves(file, &tag) {
+            let nothing = || match V::DIMENSION {
+                2 => Outline::Polygon { points: Vec::new() },
+                _ => Outline::Solid { points: Vec::new(), faces: Vec::new() },
+            };
+            moved.push(if is_there { outline(&shape) } else { nothing() });
         }
     });
     moved
 }
 
-/// The body now.
+/// The current body.
 pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Body {
     let body = attempt.body();
     let (state, pose) = (body.state(), body.pose(attempt.blend()));
@@ -149,8 +253,8 @@ pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Body {
     }
 }
 
-/// What goes on in the body: what it touches, what counts time, and where a jump held and a
-/// jump tapped would go from here.
+/// The inside of the body: its contacts and timers, and the paths of a jump held and a jump tapped
+/// from here.
 pub fn debug<V: Geometry>(attempt: &Attempt<V>) -> Debug {
     let body = attempt.body();
     let (state, view) = (body.state(), body.debug_view(&attempt.file().level));
@@ -216,13 +320,13 @@ pub fn ticks(ticked: &[Ticked], columns: &[&'static Column], dimensions: usize) 
     ticked.iter().map(|one| tick(&one.row, &one.refused, columns, dimensions)).collect()
 }
 
-/// How many ticks there are between two points of a thinned path.
+/// The number of ticks between two points of a thinned path.
 pub fn path_step(ticks: usize) -> usize {
     const MOST: usize = 600;
     ticks.div_ceil(MOST).max(1)
 }
 
-/// A path, thinned to some hundred points.
+/// A path, thinned to a few hundred points.
 pub fn path<V: Vector>(positions: &[V]) -> Vec<Vec<f64>> {
     let every = path_step(positions.len());
     positions.iter().step_by(every).chain(positions.last()).map(|&at| rounded(at)).collect()

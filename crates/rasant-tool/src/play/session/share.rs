@@ -1,4 +1,4 @@
-//! An attempt given to others: as a link, and as a page that opens without the tool.
+//! Sharing an attempt: as a link, and as a page that opens without the tool.
 
 use std::collections::BTreeMap;
 use std::path::PathBuf;
@@ -11,30 +11,31 @@ use super::{Live, Session, picture, with};
 use crate::play::messages::{Answer, Exported, Link, Moment};
 use crate::play::page;
 
-/// Bytes of inputs that a link holds at most: browsers and programs cut longer ones.
+/// The maximum size of the inputs in a link, in bytes: browsers and programs cut longer ones.
 const LONGEST_LINK: usize = 60_000;
-/// Seconds of an attempt that an exported page has at most: its last ones.
+/// The maximum length of an exported attempt, in seconds, counted from its end.
 const LONGEST_EXPORT: usize = 5 * 60;
 
 impl Session {
-    /// What a link to the present moment says.
+    /// The content of a link to the current moment.
     pub(super) fn link(&self) -> Answer {
         let (tape, tick, rate) =
             with!(&self.live, attempt => (attempt.tape(), attempt.tick(), attempt.rate()));
         let Some(tape) = tape.map(|tape| tape.to_text(rate)) else {
             return Answer::problem(
-                "the attempt's beginning has been forgotten: restart, and make the link sooner",
+                "the beginning of the attempt was dropped: restart, and make the link sooner",
             );
         };
         if tape.len() > LONGEST_LINK {
             return Answer::problem(format!(
-                "the inputs take {} kB and a link holds {}: restart, and make the link sooner, or save a page",
+                "the inputs take {} kB and a link can have {}: restart, and make the link sooner, or save a page",
                 tape.len() / 1000,
                 LONGEST_LINK / 1000
             ));
         }
         let own = self.numbers();
-        let numbers: BTreeMap<String, f32> = rasant_lab::files::numbers()
+        let numbers: BTreeMap<String, f32> = own
+            .numbers()
             .into_iter()
             .filter(|knob| own.is_described_by(knob.path))
             .filter_map(|knob| {
@@ -57,7 +58,7 @@ impl Session {
         match self.try_open_link(link) {
             Ok(()) => {
                 let mut answers = self.all();
-                answers.push(Answer::note("opened from the link, held at its time"));
+                answers.push(Answer::note("opened from the link, paused at its time"));
                 answers
             }
             Err(why) => vec![Answer::problem(format!("the link: {why}"))],
@@ -72,7 +73,8 @@ impl Session {
         if let Some(shape) = shape {
             file.set_shape(&shape).map_err(|error| error.to_string())?;
         }
-        // Sizes of a hull bound each other: what does not fit yet may fit after the others.
+        // Sizes of a hull limit each other: what is not allowed yet may be allowed after the
+        // others.
         let mut left: Vec<(&String, f32)> = numbers.iter().map(|(path, value)| (path, *value)).collect();
         while !left.is_empty() {
             let before = left.len();
@@ -92,14 +94,14 @@ impl Session {
         if let Some((tape, rate)) = tape {
             let own = with!(&self.live, attempt => attempt.rate());
             if rate != own {
-                return Err(format!("its inputs are of {rate} ticks a second, the trial has {own}"));
+                return Err(format!("its inputs have {rate} ticks per second, the trial {own}"));
             }
             with!(&mut self.live, attempt => attempt.replay(&tape, tick));
         }
         Ok(())
     }
 
-    /// Writes the attempt as one page that opens without the tool.
+    /// Writes the attempt as a page that opens without the tool.
     pub(super) fn export(&self, name: &str) -> Result<PathBuf, String> {
         let path = self.new_file(name, "html")?;
         let text = page::exported(&self.exported())?;
@@ -112,7 +114,7 @@ impl Session {
         let mut place = with!(&self.live, attempt => picture::place(attempt.file(), &self.draft));
         place.trial.clone_from(&self.name);
         place.rate = with!(&self.live, attempt => attempt.rate());
-        // What is edited and plotted is of no use there.
+        // There it can be neither edited nor plotted.
         (place.kinds, place.parts, place.columns) = (Vec::new(), Vec::new(), Vec::new());
         let columns: Vec<_> =
             ["y_m", "speed_m_per_s"].iter().filter_map(|name| picture::column(name, dimensions)).collect();
@@ -123,7 +125,7 @@ impl Session {
             attempt.each_tick(from..end, |then, row| moments.push(Moment {
                 body: picture::body(then),
                 tick: picture::tick(row, &[], &columns, dimensions),
-                carried: picture::carried(&then.file().level),
+                carried: picture::carried(then.file()),
             }));
         });
         let own = self.numbers();

@@ -1,29 +1,29 @@
-//! The dash: fast, straight, and only so many of them.
+//! The dash: fast, straight, with a limited number of charges.
 
 pub(crate) mod knobs;
 
 use crate::contact::Geometry;
 use crate::input::Actions;
 use crate::space::Vector;
-use crate::state::{Locks, Name, Plan, Refusal, Span, TIME_TOLERANCE};
+use crate::state::{Mutes, Name, Plan, Refusal, Span, TIME_TOLERANCE};
 use crate::tuning::{Tuning, whole};
 
 use super::{Answer, KnobsIn, Memory, Move, Outcome, Proposal, Senses, Words};
 
 pub use knobs::Dash;
 
-/// The store of dashes.
+/// The charges of the dash.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct Dashes {
-    /// How many of `dash.charges` are used up.
+    /// The number of charges of `dash.charges` that are used up.
     pub spent: u8,
-    /// How many were made since the feet left the ground.
+    /// The number of dashes since the feet left the ground.
     pub airborne: u8,
-    /// How long ago the next began to come back.
+    /// The time since the next charge started to return.
     pub recharged_for: Span,
 }
 
-/// In two words.
+/// Stored in two words.
 impl Memory for Dashes {
     const WORDS: usize = 2;
 
@@ -66,7 +66,7 @@ impl<V: Geometry> Move<V> for Dash {
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, dashes: &mut Dashes) {
         if self.charges > 0.0 {
             *dashes = dashes.come_back(self, senses);
-            if !senses.intent.pressed.is_empty() && !outcome.was_asked() {
+            if !senses.intent.pressed.is_empty() && !outcome.was_consulted() {
                 self.refuse_if_pressed(senses, outcome);
             }
             if outcome.is_mine() {
@@ -78,7 +78,7 @@ impl<V: Geometry> Move<V> for Dash {
 }
 
 impl Dash {
-    /// Refuses a dash where another move has charge of the tick in which it is pressed.
+    /// Refuses a dash if another move has charge of the tick in which it is pressed.
     #[cold]
     fn refuse_if_pressed<V: Geometry>(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>) {
         if senses.intent.pressed.contains(Actions::DASH) && self.charges >= 0.5 {
@@ -112,7 +112,7 @@ impl Dash {
             curve: self.curve,
             turn_rate: self.turn,
             gravity: self.gravity >= 0.5,
-            locks: [Locks::ALL, Locks::ALL, Locks::STEER],
+            mutes: [Mutes::ALL, Mutes::ALL, Mutes::STEER],
             ..Plan::default()
         }
         .ending_at(self.end_speed)
@@ -124,9 +124,9 @@ impl Dash {
         if self.by_facing >= 0.5 {
             return faced;
         }
-        let eight = self.eight_ways >= 0.5;
+        let eight = self.eight_directions >= 0.5;
         let up = if eight { senses.steered_up() } else { 0.0 };
-        match (senses.wish + V::UP * up).direction() {
+        match (senses.steer + V::UP * up).direction() {
             Some(direction) if eight => nearest_of_eight(direction),
             Some(direction) => direction,
             None => faced,
@@ -135,13 +135,13 @@ impl Dash {
 }
 
 impl Dashes {
-    /// How many are left.
+    /// The number of charges that are left.
     #[must_use]
     pub fn left(&self, tuning: &Tuning) -> u8 {
         whole(tuning.dash.charges).saturating_sub(self.spent)
     }
 
-    /// The store with what standing, and time, give back in a tick.
+    /// The charges after what standing, and time, restore in a tick.
     fn come_back<V: Geometry>(mut self, dash: &Dash, senses: &Senses<'_, V>) -> Self {
         self.spent = self.spent.min(whole(dash.charges));
         if senses.standing() {
@@ -163,7 +163,7 @@ impl Dashes {
     }
 }
 
-/// The nearest of eight directions across the plane that `direction` lies in.
+/// The nearest of eight directions in the plane of `direction`.
 fn nearest_of_eight<V: Vector>(direction: V) -> V {
     /// Half of the 45 degrees between two neighbours, as a fraction of the longer
     /// axis: tan 22.5°.

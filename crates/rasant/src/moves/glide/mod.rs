@@ -1,4 +1,4 @@
-//! The glide: slowly down while jump is held.
+//! The glide: a slow fall while jump is held.
 
 pub(crate) mod knobs;
 
@@ -15,7 +15,7 @@ impl<V: Geometry> Move<V> for Glide {
     const NAME: Name = Name::new("glide");
     const WORDS: Words = Words::MODE;
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.glide);
-    /// The time glided since the feet stood.
+    /// The time spent gliding since the feet stood.
     type Memory = Span;
 
     fn actions(&self, _tuning: &Tuning) -> Actions {

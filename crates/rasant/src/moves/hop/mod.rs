@@ -1,4 +1,4 @@
-//! Hops: whole steps of one length along the screen's axes, exact at their end.
+//! Hops: whole steps of one length along the axes of the screen, exact at their end.
 
 pub(crate) mod knobs;
 
@@ -7,7 +7,7 @@ use crate::input::Actions;
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
 use crate::space::Vector;
-use crate::state::{Locks, Name, Plan, Refusal};
+use crate::state::{Mutes, Name, Plan, Refusal};
 use crate::thresholds::steering;
 use crate::tuning::Steering;
 
@@ -33,7 +33,7 @@ pub enum Heading {
 }
 
 crate::memory! {
-    /// Hops that are yet to come, or not to be.
+    /// The pending and refused hops.
     pub struct Hops {
         /// Both headings and a flag in one word, which costs less in ticks without hops.
         bits: u32,
@@ -65,7 +65,7 @@ impl Hop {
         let steered = along_an_axis(senses.steered);
         if let Some(maneuver) = senses.maneuver() {
             let refuses = self.queue < 0.5 && hops.refused() != steered;
-            return match asks_on(hops, steered, senses.frame.local(maneuver.direction)) {
+            return match requested_step(hops, steered, senses.frame.local(maneuver.direction)) {
                 Some(_) if refuses => Answer::Refuses(UNDER_WAY),
                 _ => Answer::Nothing,
             };
@@ -78,7 +78,7 @@ impl Hop {
         let steps = if senses.intent.held.contains(Actions::RUN) { self.run_steps.round() } else { 1.0 };
         let distance = steps * self.length;
         if is_blocked(senses, direction * distance) {
-            // Once, however long it is steered.
+            // Reported once, however long it is steered.
             let known = hops.refused() == Some(heading) && steered == hops.refused();
             return if known { Answer::Nothing } else { Answer::Refuses(BLOCKED) };
         }
@@ -89,7 +89,7 @@ impl Hop {
             arc: self.arc,
             gravity: true,
             exact: true,
-            locks: [Locks::ALL; 3],
+            mutes: [Mutes::ALL; 3],
             ..Plan::default()
         };
         Proposal::maneuver(NAME, plan, direction).into()
@@ -103,16 +103,16 @@ impl Hop {
         if let Some(maneuver) = senses.maneuver() {
             let_go |= steered.is_none();
             let now = Hops::new(queued, let_go, refused);
-            let asked = asks_on(now, steered, senses.frame.local(maneuver.direction));
+            let requested = requested_step(now, steered, senses.frame.local(maneuver.direction));
             if self.queue >= 0.5 {
-                queued = asked.or(queued);
+                queued = requested.or(queued);
             } else {
-                refused = asked.or(refused);
+                refused = requested.or(refused);
             }
         } else if outcome.is_mine() {
             (queued, let_go) = (None, false);
-        } else if outcome.was_asked() && senses.standing() && senses.state.cooldown.is_over() {
-            // Something was in the way of it, if it was asked for.
+        } else if outcome.was_consulted() && senses.standing() && senses.state.cooldown.is_over() {
+            // If a hop was steered, something blocked its path.
             (refused, queued) = (queued.or(steered), None);
         }
         Hops::new(queued, let_go, refused)
@@ -120,7 +120,7 @@ impl Hop {
 }
 
 impl Heading {
-    /// The heading as a vector of length 1.
+    /// The heading as a unit vector.
     #[must_use]
     pub fn vector<V: Vector>(self) -> V {
         match self {
@@ -132,7 +132,7 @@ impl Heading {
     }
 
     const ALL: [Self; 4] = [Self::Right, Self::Left, Self::Forward, Self::Back];
-    /// Bits that an optional heading takes.
+    /// The number of bits of an optional heading.
     const BITS: u32 = 3;
 
     fn to_bits(heading: Option<Self>) -> u32 {
@@ -153,41 +153,42 @@ impl Hops {
         Self { bits }
     }
 
-    /// The direction of a hop that was asked for during another.
+    /// The direction of a hop that was steered during another one.
     #[must_use]
     pub fn queued(self) -> Option<Heading> {
         Heading::from_bits(self.bits)
     }
 
-    /// The direction of a hop that was refused and is steered still.
+    /// The direction of a hop that was refused and is still steered.
     #[must_use]
     pub fn refused(self) -> Option<Heading> {
         Heading::from_bits(self.bits >> Heading::BITS)
     }
 
-    /// Returns true if nothing has been steered since the hop under way began: the same direction
-    /// again is then another hop.
+    /// Returns true if nothing has been steered since the running hop began. The same direction is
+    /// then another hop.
     #[must_use]
     pub fn let_go(self) -> bool {
         self.bits >> (2 * Heading::BITS) != 0
     }
 }
 
-/// Steering during a hop that asks for another hop: `None` if the same direction is still steered.
-fn asks_on<V: Geometry>(hops: Hops, steered: Option<Heading>, under_way: V) -> Option<Heading> {
+/// The steering during a hop that requests another hop: `None` if the same direction is still
+/// steered.
+fn requested_step<V: Geometry>(hops: Hops, steered: Option<Heading>, under_way: V) -> Option<Heading> {
     steered.filter(|steered| {
         (steered.vector::<V>() != under_way || hops.let_go()) && hops.queued() != Some(*steered)
     })
 }
 
-/// Returns true if something stands in the path of a hop. On foot, a step or a slope that can be
+/// Returns true if something blocks the path of a hop. On foot, a step or a slope that can be
 /// walked does not.
 fn is_blocked<V: Geometry>(senses: &Senses<'_, V>, displacement: V) -> bool {
     let lift = if senses.from_above { V::ZERO } else { V::UP * senses.tuning.slope.step_height };
     senses.sweep(lift, displacement).is_some()
 }
 
-/// The steering along the axis it is nearest to.
+/// The steering along the axis nearest to it.
 fn along_an_axis<V: Vector>(steered: V) -> Option<Heading> {
     if steered.length() < steering::CHOSEN {
         return None;

@@ -4,25 +4,25 @@ pub(crate) mod knobs;
 
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Departure, Locks, Mode, Name, Owner, Refusal, TIME_TOLERANCE};
+use crate::state::{Departure, Mode, Mutes, Name, Owner, Refusal, TIME_TOLERANCE};
 use crate::tuning::{Tuning, whole};
 
 use super::{Answer, KnobsIn, Memory, Move, Outcome, Proposal, Senses, Words, wall};
 
 pub use knobs::Jump;
 
-/// Presses that wait, and jumps that are left.
+/// The buffered press, and the jumps that are left.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct Jumps {
     /// Seconds for which a press of jump still waits for the ground.
     pub wait: f32,
-    /// Jumps left in the air.
+    /// The number of jumps left in the air.
     pub air: u8,
-    /// One more than there were in all, by the tuning, when they were last counted; 0 before that.
+    /// One more than the total number by the tuning when they were last counted; 0 before that.
     counted: u8,
 }
 
-/// In two words.
+/// Stored in two words.
 impl Memory for Jumps {
     const WORDS: usize = 2;
 
@@ -71,7 +71,7 @@ impl<V: Geometry> Move<V> for Jump {
         if senses.from_above || !(pressed || repeats || jumps.wait > TIME_TOLERANCE) {
             return Answer::Nothing;
         }
-        asked(senses, &jumps.granted(senses.tuning), pressed, repeats)
+        requested(senses, &jumps.granted(senses.tuning), pressed, repeats)
     }
 
     #[inline(always)]
@@ -90,7 +90,7 @@ impl<V: Geometry> Move<V> for Jump {
 }
 
 impl Jumps {
-    /// With the jumps in the air that the tuning has had more of, or fewer, since the last tick.
+    /// Adds or removes the jumps in the air that the tuning has gained or lost since the last tick.
     fn granted(self, tuning: &Tuning) -> Self {
         let count = whole(tuning.jump.air_count);
         if self.counted == count.saturating_add(1) {
@@ -102,7 +102,7 @@ impl Jumps {
         Self { air, counted: count.saturating_add(1), ..self }
     }
 
-    /// How many jumps in the air there are in all.
+    /// The total number of jumps in the air.
     fn count(&self) -> u8 {
         self.counted.saturating_sub(1)
     }
@@ -124,23 +124,23 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &
         jumps.wait = 0.0;
         return;
     }
-    // A press that a maneuver or a lock is in the way of waits like one in the air. What another
-    // move has used is none.
-    let pressed = pressed && (outcome.was_asked() || outcome.locks_jump || outcome.began);
+    // A press that a maneuver or a mute blocks waits like one in the air. A press that another move
+    // has used does not.
+    let pressed = pressed && (outcome.was_consulted() || outcome.mutes_jump || outcome.began);
     let waited = jumps.wait;
     if outcome.took_off() {
         jumps.wait = 0.0;
         return;
     }
     if pressed && tuning.jump.buffer_time > TIME_TOLERANCE {
-        // A little longer, so that a whole number of ticks is one.
+        // Slightly longer, so that a whole number of ticks counts in full.
         jumps.wait = tuning.jump.buffer_time + 2.0 * TIME_TOLERANCE;
     }
     let glides = glide_answers(senses, outcome);
     if pressed && glides == Glides::AtTheTop {
         jumps.wait = jumps.wait.max(senses.dt + 2.0 * TIME_TOLERANCE);
     }
-    // What it waits for may come within the tick: it counts to that moment.
+    // What it waits for may happen within the tick: it counts up to that moment.
     let until = if outcome.landed_for > 0.0 { senses.dt - outcome.landed_for } else { senses.dt };
     let comes = (outcome.state.footing.is_firm() && !senses.ground.firm)
         || (outcome.state.touching.wall && !senses.state.touching.wall && tuning.wall.jump_height > 0.0);
@@ -153,15 +153,15 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &
         _ => (jumps.wait - senses.dt).max(0.0),
     };
     jumps.wait = next;
-    // A press is given up when its time is over, or when another takes its place.
+    // A press is dropped when its time is over, or when another takes its place.
     let is_over = next <= TIME_TOLERANCE;
     let old = waited > TIME_TOLERANCE && (pressed || is_over);
-    // Without a buffer, the move has told so itself where it was asked.
-    let is_told =
-        outcome.was_asked() && tuning.jump.buffer_time <= TIME_TOLERANCE && !is_gliding_possible(senses);
-    let new = pressed && is_over && !is_told;
+    // Without a buffer, the move reported it when it was consulted.
+    let is_reported =
+        outcome.was_consulted() && tuning.jump.buffer_time <= TIME_TOLERANCE && !is_gliding_possible(senses);
+    let new = pressed && is_over && !is_reported;
     if (old || new) && glides != Glides::Now {
-        let locked = senses.locks.contains(Locks::JUMP) || (outcome.locks_jump && !outcome.was_asked());
+        let locked = senses.mutes.contains(Mutes::JUMP) || (outcome.mutes_jump && !outcome.was_consulted());
         let what = refusal(senses, locked, wall::offers_jump(senses));
         for _ in 0..u8::from(old) + u8::from(new) {
             outcome.refuse(what);
@@ -169,16 +169,17 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &
     }
 }
 
-/// Whether a glide is what became of a press of jump.
+/// Whether a press of jump results in a glide.
 #[derive(Clone, Copy, PartialEq, Eq)]
 enum Glides {
     No,
-    /// It rises with jump held, and glides from the top on.
+    /// The body rises with jump held, and glides from the top on.
     AtTheTop,
     Now,
 }
 
-/// Whether a press of jump may begin a glide, so that it is not refused before that is known.
+/// Returns true if a press of jump may start a glide, so that it must not be refused before that is
+/// known.
 fn is_gliding_possible<V: Geometry>(senses: &Senses<'_, V>) -> bool {
     senses.tuning.glide.fall_speed > 0.0
 }
@@ -200,14 +201,14 @@ fn glide_answers<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>) 
 }
 
 #[inline(never)]
-fn asked<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repeats: bool) -> Answer<V> {
-    // A press that waits does not break off what has begun meanwhile.
+fn requested<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repeats: bool) -> Answer<V> {
+    // A buffered press does not cancel what has begun meanwhile.
     let drives = senses.maneuver().is_some_and(|maneuver| maneuver.drives());
-    let wanted = pressed || repeats || !drives;
-    let locked = senses.locks.contains(Locks::JUMP);
+    let due = pressed || repeats || !drives;
+    let locked = senses.mutes.contains(Mutes::JUMP);
     let waits = jumps.wait > TIME_TOLERANCE;
     let mut offer = wall::Offer::Nothing;
-    if wanted && !locked {
+    if due && !locked {
         offer = wall::offers_jump(senses);
         if let Some(kind) = possible(senses, jumps, pressed, offer) {
             // Of two presses, one takes off.
@@ -215,7 +216,7 @@ fn asked<V: Geometry>(senses: &Senses<'_, V>, jumps: &Jumps, pressed: bool, repe
             return Proposal { refused, ..take_off(senses, jumps, kind) }.into();
         }
     }
-    // A press that waits is told when it has waited for nothing.
+    // A buffered press is reported when it has waited in vain.
     let hopeless = pressed && senses.tuning.jump.buffer_time <= TIME_TOLERANCE;
     if is_gliding_possible(senses) || !hopeless {
         return Answer::Nothing;
@@ -251,7 +252,7 @@ fn possible<V: Geometry>(
     if offer == wall::Offer::Jump {
         return Some(Jump::WALL);
     }
-    // A press that waits while there is none in the air takes one that is granted meanwhile.
+    // A press that waits while there is no jump in the air uses one that is restored meanwhile.
     (pressed || jumps.wait > TIME_TOLERANCE).then_some(Jump::AIR).filter(|_| jumps.air > 0)
 }
 

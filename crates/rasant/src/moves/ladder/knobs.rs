@@ -1,22 +1,20 @@
 //! The knobs of the ladder.
 
 crate::knobs! {
-    /// Ladders.
-    ///
-    /// Takes hold of a ladder, climbs it, and lets go.
+    /// Ladders: the body grabs a ladder, climbs it, and lets go.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Ladder {
-        /// The speed up a ladder.
+        /// The speed of climbing up.
         up_speed: "ladder.up_speed", MetresPerSecond, 2.5, 0.0..100.0;
-        /// The speed down a ladder.
+        /// The speed of climbing down.
         down_speed: "ladder.down_speed", MetresPerSecond, 2.5, 0.0..100.0;
-        /// The speed of sliding down it, steering down with crouch held.
+        /// The speed of sliding down, while steering down with crouch held.
         slide_speed: "ladder.slide_speed", MetresPerSecond, 6.0, 0.0..100.0;
-        /// How high a jump off a ladder rises; 0 only lets go.
+        /// The height of a jump off a ladder; with 0, jump only lets go.
         jump_height: "ladder.jump_height", Metres, 0.8, 0.0..100.0;
-        /// How long after letting go a ladder is not taken hold of again.
+        /// The time after letting go before a ladder can be grabbed again.
         wait_time: "ladder.wait_time", Seconds, 0.25, 0.0..10.0;
-        /// Whether a ladder gives back the jumps in the air.
+        /// Restores the jumps in the air on a ladder.
         gives_jumps: "ladder.gives_jumps", Switch, 1.0, 0.0..1.0;
     }
 }

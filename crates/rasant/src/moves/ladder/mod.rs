@@ -1,5 +1,5 @@
-//! Ladders: on by steering up them, or down from their top; off at both ends,
-//! to the side, or by a jump.
+//! Ladders: grabbed by steering up them, or down from their top; left at both ends, to the side, or
+//! by a jump.
 
 pub(crate) mod knobs;
 
@@ -13,7 +13,7 @@ use super::{Answer, KnobsIn, Law, Move, Outcome, Proposal, Rungs, Senses, Words}
 pub use knobs::Ladder;
 
 crate::memory! {
-    /// The time between two ladders.
+    /// The time until a ladder can be grabbed again.
     pub struct LadderRest {
         /// Seconds before a ladder can be grabbed again.
         pub left: f32,
@@ -22,7 +22,7 @@ crate::memory! {
 
 const NAME: Name = Name::new("ladder");
 
-/// What an animation shows of a body on a ladder.
+/// The gait of a body on a ladder.
 const CLIMB: Name = Name::new("climb");
 
 impl<V: Geometry> Move<V> for Ladder {
@@ -42,9 +42,9 @@ impl<V: Geometry> Move<V> for Ladder {
 
     #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, rest: &mut LadderRest) {
-        // A number from outside may be anything.
+        // A value set by the host may be anything.
         rest.left = (rest.left - senses.dt).max(0.0).min(senses.tuning.ladder.wait_time);
-        // Who arrives at an end may take it again at once.
+        // A body that arrives at an end may grab the ladder again at once.
         let let_go = senses.state.ladder.is_some() && outcome.state.ladder.is_none();
         if let_go && senses.ladder.is_some() && !outcome.state.footing.is_firm() {
             rest.left = senses.tuning.ladder.wait_time;
@@ -68,21 +68,21 @@ fn at_hand<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, rest: &LadderR
     }
     let on_foot = senses.state.footing.is_firm();
     if steered < 0.0 && on_foot && rungs.front.is_none() && is_over_solid(senses, rungs.aside) {
-        // A floor without a hatch is in the way.
+        // A floor without a hatch blocks it.
         return Answer::Nothing;
     }
     let climb = climbs(senses, rungs, steered);
     Proposal { velocity: Some(V::ZERO), leaves: Some(Departure::Move), ..climb }.into()
 }
 
-/// The ladder with `aside` as far as the body can go before something is in its way, such as the wall
-/// that the ladder hangs on.
+/// The ladder with `aside` limited to how far the body can move before something stops it, such as
+/// the wall that the ladder hangs on.
 fn as_far_as_free<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>) -> Rungs<V> {
     let free = senses.sweep(senses.carried_by(), rungs.aside).map_or(1.0, |hit| hit.time);
     Rungs { aside: rungs.aside * free, ..*rungs }
 }
 
-/// Whether a body beside the ladder is near enough to take hold of it.
+/// Returns true if a body beside the ladder is near enough to grab it.
 fn is_within_reach<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>) -> bool {
     let sideways = match rungs.front {
         Some(front) if V::DIMENSION == 3 => rungs.aside.slid_along(front).length(),
@@ -91,8 +91,8 @@ fn is_within_reach<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>) -> boo
     sideways <= rungs.half_width.max(senses.hull.half_width())
 }
 
-/// Whether the hull, moved aside, has something below it that it is not let through on a ladder. A
-/// round foot beside an edge meets it within its radius.
+/// Returns true if the hull, moved aside, has something below it that it does not pass on a ladder.
+/// A round foot beside an edge touches it within its radius.
 fn is_over_solid<V: Geometry>(senses: &Senses<'_, V>, aside: V) -> bool {
     let near = 2.0 * senses.hull.clearance();
     let depth = near + senses.hull.core::<V>().radius;
@@ -101,7 +101,7 @@ fn is_over_solid<V: Geometry>(senses: &Senses<'_, V>, aside: V) -> bool {
     senses.sweep_through_one_way(from, down).is_some()
 }
 
-/// What a tick on the ladder does.
+/// The motion of a tick on the ladder.
 fn climbs<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -> Proposal<V> {
     let knobs = &senses.tuning.ladder;
     let slides = steered < 0.0 && senses.intent.held.contains(Actions::CROUCH);
@@ -116,7 +116,8 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -
         if let Some(front) = rungs.front
             && is_over_solid(senses, aside)
         {
-            // The ladder hangs on a wall: out before that, and no further back than the body is.
+            // The ladder hangs on a wall: out in front of that, and no further back than the body
+            // is.
             let out = if sets_out { knobs.down_speed * senses.dt } else { 0.0 };
             aside += front * (out - aside.dot(front));
         }
@@ -127,19 +128,19 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -
         && rungs.top <= 0.0
         && steered > 0.0
     {
-        // The ladder is before a wall: from its top one goes onto what that carries.
+        // The ladder is in front of a wall: from its top the body moves onto the top of that.
         let across = rungs.aside - front * rungs.aside.dot(front);
         aside = across - front * (steered * knobs.up_speed * senses.dt);
     }
     // Up to where the feet would stand on ground flush with the top.
     let most = (rungs.top + senses.hull.clearance()).max(0.0);
     let up = (speed * senses.dt).min(most);
-    let way = V::UP * up + aside.capped(knobs.up_speed * senses.dt);
-    // Hatches are let by, and the ground at the foot of the ladder is not.
+    let displacement = V::UP * up + aside.capped(knobs.up_speed * senses.dt);
+    // The body passes hatches, but not the ground at the foot of the ladder.
     let passes_one_way = up < 0.0 && rungs.bottom - up < -2.0 * senses.hull.clearance();
     let lands = !sets_out && (up >= most || speed < 0.0);
     Proposal {
-        law: Law::Hold { way, velocity: way * (1.0 / senses.dt), lands },
+        law: Law::Hold { displacement, velocity: displacement * (1.0 / senses.dt), lands },
         ladder: Some(rungs.zone),
         passes_one_way,
         gait: Some(Gait::Move(CLIMB)),
@@ -151,16 +152,16 @@ fn is_at_top<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>) -> bool {
     rungs.top < 4.0 * senses.hull.clearance()
 }
 
-/// How far the player wants up, −1 to 1.
+/// The vertical steering of the player, −1 to 1.
 fn steered_up<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>) -> f32 {
     let steer = match rungs.front {
-        Some(front) if V::DIMENSION == 3 => -senses.wish.dot(front),
+        Some(front) if V::DIMENSION == 3 => -senses.steer.dot(front),
         _ => senses.intent.safe_steer().y,
     };
     if steer.abs() < steering::MEANT { 0.0 } else { steer }
 }
 
-/// Whether the body takes hold: up from anywhere but the top, down from it.
+/// Returns true if the body grabs the ladder: up from anywhere but the top, down from the top.
 fn takes_hold<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -> bool {
     let at_top = is_at_top(senses, rungs);
     let up = steered > steering::CHOSEN && !at_top && !rungs.below;
@@ -168,14 +169,14 @@ fn takes_hold<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f3
     (up || down) && !senses.intent.pressed.contains(Actions::JUMP)
 }
 
-/// Lets go by a jump, by dropping, to the side, or below the last rung.
+/// Leaves the ladder by a jump, by dropping, to the side, or below the last rung.
 fn leaves<V: Geometry>(senses: &Senses<'_, V>, rungs: &Rungs<V>, steered: f32) -> Option<Proposal<V>> {
     let tuning = senses.tuning;
     let pressed = senses.intent.pressed.contains(Actions::JUMP);
     let jumps = pressed && steered >= 0.0 && tuning.ladder.jump_height > 0.0;
-    let across = rungs.front.map_or(senses.wish, |front| senses.wish.slid_along(front));
+    let across = rungs.front.map_or(senses.steer, |front| senses.steer.slid_along(front));
     let sideways = steered == 0.0 && across.length() > steering::CHOSEN;
-    let along = senses.wish * senses.top;
+    let along = senses.steer * senses.top;
     if jumps {
         let up = V::UP * tuning.speed_to_rise(tuning.ladder.jump_height);
         Some(Proposal {

@@ -1,4 +1,4 @@
-//! Ledges: taken hold of from the air, hung from, climbed, let go of, jumped off.
+//! Ledges: grabbed from the air, hung from, climbed, released, jumped off.
 
 pub(crate) mod knobs;
 
@@ -7,7 +7,7 @@ use crate::input::Actions;
 #[cfg(not(feature = "std"))]
 use crate::real::Real as _;
 use crate::space::cosine;
-use crate::state::{Gait, Locks, Mode, Name, Refusal};
+use crate::state::{Gait, Mode, Mutes, Name, Refusal};
 use crate::thresholds::{ledges, moves, rounding, steering, walls};
 
 use super::{Answer, KnobsIn, Law, Move, Outcome, Proposal, Senses, Words};
@@ -17,55 +17,55 @@ pub use knobs::Ledge;
 const NAME: Name = Name::new("ledge");
 
 crate::memory! {
-    /// A climb under way, and the time until the next hold.
+    /// A climb in progress, and the time until the next grab.
     pub struct Holding {
-        /// Above 0 what is left of a climb, in metres: the way up, and then that onto the ledge. Below 0
-        /// the seconds for which it takes no other.
+        /// Above 0, the remaining length of a climb in metres: up, and then onto the ledge. Below
+        /// 0, the seconds for which no ledge can be grabbed.
         left: f32,
     }
 }
 
-/// A climb, or what is left of one.
+/// A climb, or the rest of one.
 #[derive(Clone, Copy)]
 struct Climb {
-    /// The way up, in metres.
+    /// The distance up, in metres.
     up: f32,
-    /// The way onto the ledge, in metres.
+    /// The distance onto the ledge, in metres.
     onto: f32,
-    /// Whether there is only room to crouch.
+    /// True if there is only room to crouch.
     low: bool,
 }
 
 impl Holding {
-    /// The climb that is left, for a body that faces the wall; nothing if there is none.
+    /// The rest of the climb, for a body that faces the wall, if it is climbing.
     fn climb<V: Geometry>(self, senses: &Senses<'_, V>, faced: V) -> Option<Climb> {
-        let onto = way_onto(senses, -faced);
+        let onto = free_path_onto(senses, -faced);
         let up = self.left - onto;
         let is_up = up < rounding::OF_LENGTH * onto;
-        // It has asked for a lower hull since it began.
-        let low = senses.state.posture.asked_height > 0.0;
+        // It has requested a lower hull since it began.
+        let low = senses.state.posture.target_height > 0.0;
         let climb = || Climb { up: if is_up { 0.0 } else { up }, onto: self.left.min(onto), low };
         (self.left > 0.0).then(climb)
     }
 
-    /// Seconds for which it takes no ledge.
+    /// Seconds for which no ledge can be grabbed.
     fn wait(self) -> f32 {
         (-self.left).max(0.0)
     }
 }
 
-/// An edge within reach, in the body's frame, as it will be at the end of the tick.
+/// An edge within reach, in the body's frame, at the end of the tick.
 struct Edge<V> {
-    /// From the wall to the body, level, of length 1.
+    /// From the wall to the body, horizontal, of length 1.
     out: V,
-    /// The way to where the body hangs from it.
+    /// The displacement to the hanging position.
     to_hang: V,
-    /// How far its top is above the feet.
+    /// The height of its top above the feet.
     top: f32,
     carrier: Option<crate::level::CarrierId>,
-    /// Whether the body moves along it.
+    /// True if the body moves along it.
     moves: bool,
-    /// Whether the wall under it is met at a corner.
+    /// True if the wall under it is touched at a corner.
     is_corner: bool,
 }
 
@@ -105,18 +105,18 @@ impl<V: Geometry> Move<V> for Ledge {
     }
 }
 
-/// Takes hold of an edge that it comes past.
+/// Grabs an edge that the body passes.
 #[inline(never)]
 fn takes<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
-    // Out of water a rim is taken on the way up, too.
+    // Out of water a rim is grabbed on the way up, too.
     let comes_past = (senses.velocity.height() <= 0.0 || senses.water.is_some())
         && !senses.intent.held.contains(Actions::CROUCH);
     if !comes_past || holding.wait() - senses.dt > 0.0 || senses.maneuver().is_some() {
         return Answer::Nothing;
     }
-    let Some(ahead) = senses.wish.direction() else { return Answer::Nothing };
+    let Some(ahead) = senses.steer.direction() else { return Answer::Nothing };
     match edge(senses, ahead) {
-        Some(edge) if senses.wish.dot(edge.out) < -steering::MEANT => hangs(senses, &edge).into(),
+        Some(edge) if senses.steer.dot(edge.out) < -steering::MEANT => hangs(senses, &edge).into(),
         _ => Answer::Nothing,
     }
 }
@@ -130,7 +130,7 @@ fn goes_on<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> 
     }
     let Some(edge) = held_edge(senses, faced) else { return Answer::Nothing };
     let pressed = senses.intent.pressed.contains(Actions::JUMP);
-    let away = senses.wish.dot(edge.out) > steering::MEANT;
+    let away = senses.steer.dot(edge.out) > steering::MEANT;
     let ledge = &senses.tuning.ledge;
     if senses.intent.pressed.contains(Actions::CROUCH) || senses.steered_up() < -steering::CHOSEN {
         return Answer::Nothing;
@@ -140,15 +140,15 @@ fn goes_on<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> 
         let velocity = senses.ground_velocity + edge.out * ledge.jump_away + up;
         return Proposal::jump_off(NAME, velocity).into();
     }
-    if let Some(way) = begins_to_climb(senses, &edge) {
-        return climbs(senses, -edge.out, way).into();
+    if let Some(displacement) = begins_to_climb(senses, &edge) {
+        return climbs(senses, -edge.out, displacement).into();
     }
     let refused = pressed.then_some(Refusal::of(NAME));
     let edge = along(senses, &edge).unwrap_or(edge);
     Proposal { refused, ..hangs(senses, &edge) }.into()
 }
 
-/// The edge a little further along, where it is steered sideways and the ledge goes on.
+/// The edge a little further along, if it is steered sideways and the ledge continues.
 fn along<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Edge<V>> {
     let ledge = &senses.tuning.ledge;
     let sideways = senses.steered.flat().slid_along(edge.out);
@@ -163,17 +163,17 @@ fn along<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Edge<V>>
     let next = edge_from(senses, -edge.out, step, ledge.window)?;
     let goes_on = free > 0.0 && next.out.dot(edge.out) > walls::ONE_LEDGE && !next.is_corner;
     let is_in_reach = (next.to_hang - step).length() <= step.length() + 2.0 * senses.hull.clearance();
-    // To the side at the speed asked for; up, down and to the wall by as much as that takes.
+    // To the side at the set speed; up, down and to the wall by as much as that needs.
     (goes_on && is_in_reach).then_some(Edge { moves: true, ..next })
 }
 
-/// The way of a climb that is asked for, where there is room for it.
+/// The displacement of a climb that the player asked for, if there is room for it.
 fn begins_to_climb<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Climb> {
     let asks = senses.intent.pressed.contains(Actions::JUMP) || senses.steered_up() > steering::CHOSEN;
-    if asks { way_up(senses, edge) } else { None }
+    if asks { is_free_above(senses, edge) } else { None }
 }
 
-/// What is left of a climb after this tick; nothing where it does not climb, or is up.
+/// The rest of a climb after this tick; `None` if it does not climb, or is finished.
 fn after<V: Geometry>(senses: &Senses<'_, V>, holding: Holding) -> Option<Climb> {
     let faced = senses.frame.local(senses.state.facing).flat().direction();
     let begins = || {
@@ -186,25 +186,29 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, holding: Holding) -> Option<Climb>
     Some(Climb { up: climb.up - goes_up, onto: climb.onto - goes_onto, ..climb })
 }
 
-/// How far a climb goes up and then onto the ledge, where there is room for it, upright or crouching,
+/// How far a climb goes up and then onto the ledge, if there is room for it, upright or crouching,
 /// and ground that can be walked on. The top may rise or fall from the edge on.
-fn way_up<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Climb> {
+fn is_free_above<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Option<Climb> {
     let (height, low) = (senses.hull.height(), senses.tuning.crouch.height);
-    let upright = way_up_at_height(senses, edge, height);
+    let upright = is_free_above_at_height(senses, edge, height);
     match upright {
-        None if low < height => Some(Climb { low: true, ..way_up_at_height(senses, edge, low)? }),
+        None if low < height => Some(Climb { low: true, ..is_free_above_at_height(senses, edge, low)? }),
         climb => climb,
     }
 }
 
-fn way_up_at_height<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>, height: f32) -> Option<Climb> {
-    let sweep = |from: V, way: V| senses.sweep_at_height(from, way, height);
+fn is_free_above_at_height<V: Geometry>(
+    senses: &Senses<'_, V>,
+    edge: &Edge<V>,
+    height: f32,
+) -> Option<Climb> {
+    let sweep = |from: V, displacement: V| senses.sweep_at_height(from, displacement, height);
     let over = ledges::OVER * senses.hull.clearance();
-    let onto = way_onto(senses, edge.out);
+    let onto = free_path_onto(senses, edge.out);
     let steepest = cosine(senses.tuning.slope.max_angle).max(ledges::MIN_COSINE);
     let slope = (1.0 - steepest * steepest).sqrt() / steepest;
-    // The ground behind the edge rises by no more than the steepest slope does, and the climb goes no
-    // higher than there is room.
+    // The ground behind the edge rises by no more than the steepest slope does, and the climb goes
+    // no higher than there is room.
     let from = senses.carried_by();
     let (least, most) = (edge.top + over, edge.top + over + onto * slope);
     let most = most * sweep(from, V::UP * most).map_or(1.0, |hit| hit.time);
@@ -212,14 +216,14 @@ fn way_up_at_height<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>, height:
     let step = (most - least).max(0.0) / ledges::HEIGHTS;
     let up =
         (0..=ledges::HEIGHTS as u32).map(|number| least + step * number as f32).find(|&up| is_free(up))?;
-    // Where it comes to stand must hold it.
+    // The ground where it ends must hold it.
     let end = from + V::UP * up - edge.out * onto;
     let below = up + 2.0 * onto * slope;
     let ground = sweep(end, V::UP * -below)?;
     (ground.face.height() >= steepest - ledges::MIN_COSINE).then_some(Climb { up, onto, low: false })
 }
 
-fn way_onto<V: Geometry>(senses: &Senses<'_, V>, out: V) -> f32 {
+fn free_path_onto<V: Geometry>(senses: &Senses<'_, V>, out: V) -> f32 {
     2.0 * senses.hull.extent(out) + ledges::OVER * senses.hull.clearance()
 }
 
@@ -232,22 +236,22 @@ fn part<V: Geometry>(senses: &Senses<'_, V>, Climb { up, onto, .. }: Climb, out:
         let speed = whole_up / (ledges::UP * ledge.climb_time);
         return (up.min(speed * senses.dt), 0.0);
     }
-    let speed = way_onto(senses, out) / ((1.0 - ledges::UP) * ledge.climb_time);
+    let speed = free_path_onto(senses, out) / ((1.0 - ledges::UP) * ledge.climb_time);
     (0.0, onto.min(speed * senses.dt))
 }
 
 fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: Climb) -> Proposal<V> {
     let (goes_up, goes_onto) = part(senses, left, -ahead);
-    let way = V::UP * goes_up + ahead * goes_onto;
+    let displacement = V::UP * goes_up + ahead * goes_onto;
     let lands = left.up <= goes_up && left.onto <= goes_onto;
     let carrier = senses.carrier();
     // When it is up and there is nothing to stand on, it falls.
-    let done = left.up + left.onto <= rounding::OF_LENGTH * way_onto(senses, -ahead);
+    let done = left.up + left.onto <= rounding::OF_LENGTH * free_path_onto(senses, -ahead);
     let mode = if done { Mode::Airborne } else { Mode::Move(NAME) };
     Proposal {
         mode,
-        law: Law::Hold { way, velocity: senses.ground_velocity, lands },
-        locks: (Locks::STEER | Locks::TURN),
+        law: Law::Hold { displacement, velocity: senses.ground_velocity, lands },
+        mutes: (Mutes::STEER | Mutes::TURN),
         facing: Some(ahead),
         gait: Some(Gait::Move(Name::new("climb-up"))),
         height: left.low.then_some(senses.tuning.crouch.height),
@@ -257,17 +261,17 @@ fn climbs<V: Geometry>(senses: &Senses<'_, V>, ahead: V, left: Climb) -> Proposa
 }
 
 fn hangs<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Proposal<V> {
-    let way = if edge.to_hang.length() < moves::THERE * senses.hull.clearance() {
+    let displacement = if edge.to_hang.length() < moves::THERE * senses.hull.clearance() {
         V::ZERO
     } else {
         edge.to_hang.capped(senses.tuning.ledge.pull_speed * senses.dt)
     };
-    let velocity = if edge.moves { way * (1.0 / senses.dt) } else { V::ZERO };
+    let velocity = if edge.moves { displacement * (1.0 / senses.dt) } else { V::ZERO };
     let gait = if edge.moves { Gait::Move(Name::new("ledge-move")) } else { Gait::Move(NAME) };
     Proposal {
-        law: Law::Hold { way, velocity, lands: false },
+        law: Law::Hold { displacement, velocity, lands: false },
         velocity: Some(V::ZERO),
-        locks: (Locks::STEER | Locks::TURN),
+        mutes: (Mutes::STEER | Mutes::TURN),
         facing: Some(-edge.out),
         gait: Some(gait),
         rides: edge.carrier,
@@ -275,17 +279,17 @@ fn hangs<V: Geometry>(senses: &Senses<'_, V>, edge: &Edge<V>) -> Proposal<V> {
     }
 }
 
-/// The edge of a wall ahead that hands reach, or have come past in the last tick.
+/// The edge of a wall ahead that hands reach, or have passed in the last tick.
 fn edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
     let fallen = (-senses.velocity.height()).max(0.0) * senses.dt;
     edge_within(senses, ahead, senses.tuning.ledge.window + fallen)
 }
 
-/// How often the height that is looked in for a held edge is doubled, at most.
+/// How often the height that is searched for a held edge is doubled at most.
 const DOUBLINGS: usize = 8;
 
-/// The edge that the body holds. It may yet be on its way up to it, from as far below as a fall
-/// has taken it past.
+/// The edge that the body holds. The body may still be on its way up to it, from as far below as a
+/// fall has taken it.
 fn held_edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
     let ledge = &senses.tuning.ledge;
     let most = ledge.window + ledge.height;
@@ -306,8 +310,8 @@ fn edge_within<V: Geometry>(senses: &Senses<'_, V>, ahead: V, past: f32) -> Opti
     edge_from(senses, ahead, V::ZERO, past)
 }
 
-/// The edge that a body would find if it were elsewhere by `step`; the way to where it hangs is from
-/// where it is.
+/// The edge that a body displaced by `step` would find. The displacement to the hanging position is
+/// from where the body is.
 fn edge_from<V: Geometry>(senses: &Senses<'_, V>, ahead: V, step: V, past: f32) -> Option<Edge<V>> {
     let ledge = &senses.tuning.ledge;
     let (hull, feet) = (senses.hull, senses.feet());
@@ -325,7 +329,7 @@ fn edge_from<V: Geometry>(senses: &Senses<'_, V>, ahead: V, step: V, past: f32) 
     if top.normal.height() < cosine(senses.tuning.slope.max_angle) || top.time <= 0.0 {
         return None;
     }
-    // What does not hold a slide down its wall does not hold hands.
+    // A surface that holds no wall slide holds no hands.
     if senses.surface(&wall.tag).grip <= 0.0 || senses.surface(&top.tag).grip <= 0.0 {
         return None;
     }

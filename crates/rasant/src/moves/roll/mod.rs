@@ -4,7 +4,7 @@ pub(crate) mod knobs;
 
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Locks, Name, Plan, Refusal, TIME_TOLERANCE};
+use crate::state::{Mutes, Name, Plan, Refusal, TIME_TOLERANCE};
 use crate::thresholds::moves;
 use crate::tuning::Tuning;
 
@@ -37,7 +37,7 @@ impl<V: Geometry> Move<V> for Roll {
 
     #[inline(always)]
     fn remember(&self, senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, (): &mut ()) {
-        if senses.intent.pressed.is_empty() || outcome.was_asked() {
+        if senses.intent.pressed.is_empty() || outcome.was_consulted() {
             return;
         }
         if senses.intent.pressed.intersects(Actions::of_knob(self.action)) {
@@ -56,10 +56,10 @@ impl Roll {
         if !senses.standing() {
             return Answer::Refuses(NO_FOOTING);
         }
-        // A body that coasts rolls where it moves.
+        // A body that moves without steering rolls in the direction of its motion.
         let velocity = if senses.from_above { senses.velocity } else { senses.velocity.flat() };
-        let coasts =
-            senses.wish == V::ZERO && velocity.length() > moves::ROLL_COASTS * senses.tuning.walk.speed.abs();
+        let coasts = senses.steer == V::ZERO
+            && velocity.length() > moves::ROLL_COASTS * senses.tuning.walk.speed.abs();
         let direction = velocity.direction().filter(|_| coasts).unwrap_or_else(|| senses.heading());
         Proposal::maneuver(NAME, self.plan(), direction).into()
     }
@@ -75,7 +75,7 @@ impl Roll {
             turn_rate: self.turn,
             height: self.height,
             gravity: true,
-            locks: [self.startup_locks, self.active_locks, self.recovery_locks].map(Locks::of_knob),
+            mutes: [self.startup_mutes, self.active_mutes, self.recovery_mutes].map(Mutes::of_knob),
             ..Plan::default()
         }
         .ending_at(self.end_speed)

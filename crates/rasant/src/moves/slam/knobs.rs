@@ -1,19 +1,18 @@
 //! The knobs of the slam.
 
 crate::knobs! {
-    /// Slamming down from the air, by one of the game's own actions.
-    ///
-    /// Hangs in the air for a moment, goes straight down until the feet are on ground, and
-    /// holds the body there for another.
+    /// Slamming down from the air, by one of the game's own actions. The body stops in the air for
+    /// a moment, moves straight down until its feet are on ground, and stays there for another
+    /// moment.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Slam {
-        /// Which of the game's own actions begins it, 0 to 27; -1 for no slam.
+        /// The number of the game's own action that begins it, 0 to 27; -1 for no slam.
         action: "slam.action", Count, -1.0, -1.0..27.0;
-        /// How long it hangs in the air before.
+        /// The time of hanging in the air before it.
         startup: "slam.startup", Seconds, 0.12, 0.0..10.0;
-        /// The speed down.
+        /// The downward speed.
         speed: "slam.speed", MetresPerSecond, 20.0, 0.1..1000.0;
-        /// How long the ground keeps the body after.
+        /// The time on the ground after it.
         recovery: "slam.recovery", Seconds, 0.25, 0.0..10.0;
     }
 }

@@ -4,18 +4,19 @@ pub(crate) mod knobs;
 
 use crate::contact::Geometry;
 use crate::input::Actions;
-use crate::state::{Gait, Locks, Name, Refusal, TIME_TOLERANCE};
+use crate::state::{Gait, Mutes, Name, Refusal, TIME_TOLERANCE};
 use crate::thresholds::moves;
 use crate::tuning::Tuning;
 
-use super::{Answer, KnobsIn, Law, Move, Outcome, Proposal, Senses, SetWay, Words};
+use super::{Answer, KnobsIn, Law, Move, Outcome, Proposal, Senses, SetMotion, Words};
 
 pub use knobs::Slam;
 
 crate::memory! {
-    /// A slam under way.
+    /// A slam in progress.
     pub struct Slamming {
-        /// Above 0 the seconds since it began; below 0 those for which the ground still keeps the body.
+        /// Above 0, the seconds since it began. Below 0, the remaining seconds of recovery on the
+        /// ground.
         clock: f32,
     }
 }
@@ -80,13 +81,12 @@ fn after<V: Geometry>(
 }
 
 impl Slamming {
-    /// Seconds for which the ground still keeps the body.
+    /// The remaining seconds of recovery on the ground.
     fn recovers_for(self) -> f32 {
         (-self.clock).max(0.0)
     }
 
-    /// How long the slam that is under way in this tick has been so; nothing where there
-    /// is none.
+    /// The age of the slam that is in progress in this tick, if there is one.
     fn age<V: Geometry>(self, senses: &Senses<'_, V>) -> Option<f32> {
         let slam = &senses.tuning.slam;
         if self.clock > 0.0 {
@@ -101,7 +101,7 @@ impl Slamming {
     }
 }
 
-/// Whether it is deep enough in water to swim: that brakes a slam.
+/// Returns true if the body is deep enough in water to swim, which brakes a slam.
 fn is_afloat<V: Geometry>(senses: &Senses<'_, V>) -> bool {
     let floats = senses.tuning.swim.float * senses.hull.height();
     senses.tuning.swim.speed > 0.0 && senses.water.is_some_and(|depth| depth > floats)
@@ -113,8 +113,8 @@ fn goes_down<V: Geometry>(senses: &Senses<'_, V>, age: f32) -> Answer<V> {
     let hangs_for = (slam.startup - age).clamp(0.0, senses.dt);
     let down = -V::UP * slam.speed;
     let (from, to) = if hangs_for >= senses.dt { (V::ZERO, V::ZERO) } else { (down, down) };
-    let way = SetWay { way: down * (senses.dt - hangs_for), from, to, gravity: false };
-    Proposal { law: Law::Set(way), locks: Locks::ALL, ..Proposal::of(NAME) }.into()
+    let displacement = SetMotion { displacement: down * (senses.dt - hangs_for), from, to, gravity: false };
+    Proposal { law: Law::Set(displacement), mutes: Mutes::ALL, ..Proposal::of(NAME) }.into()
 }
 
 fn recovers<V: Geometry>(senses: &Senses<'_, V>) -> Answer<V> {
@@ -122,5 +122,5 @@ fn recovers<V: Geometry>(senses: &Senses<'_, V>) -> Answer<V> {
         return Answer::Nothing;
     }
     let gait = Some(Gait::Move(Name::new("slam-end")));
-    Proposal { locks: Locks::ALL, gait, ..Proposal::of(NAME) }.into()
+    Proposal { mutes: Mutes::ALL, gait, ..Proposal::of(NAME) }.into()
 }

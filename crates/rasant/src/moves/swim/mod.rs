@@ -11,7 +11,7 @@ use crate::state::{Gait, Mode, Name, Rise};
 use crate::thresholds::{moves, steering};
 use crate::tuning::{Steering, Tuning};
 
-use super::{Answer, KnobsIn, Law, Move, Proposal, Senses, SetWay, Words};
+use super::{Answer, KnobsIn, Law, Move, Proposal, Senses, SetMotion, Words};
 
 pub use knobs::Swim;
 
@@ -37,7 +37,7 @@ fn in_water<V: Geometry>(senses: &Senses<'_, V>, depth: f32) -> Answer<V> {
     let name = NAME;
     let swim = &senses.tuning.swim;
     let height = senses.hull.height();
-    // How far up it is to where it floats.
+    // The distance up to the floating position.
     let up = depth - swim.float * height;
     let swims = senses.state.mode == Mode::Move(name);
     let deep = if senses.standing() || !swims { up > 0.0 } else { up > -moves::OUT_OF_WATER * height };
@@ -65,31 +65,31 @@ fn in_water<V: Geometry>(senses: &Senses<'_, V>, depth: f32) -> Answer<V> {
     };
     let target = along + senses.push * swim.reach_time + V::UP * rise;
     let velocity = senses.velocity_in_world();
-    // Feet find ground where they could stand with the head out.
+    // Feet find ground where they could stand with the head above water.
     let lands = up <= moves::OUT_OF_WATER * height && !dives;
     let gait = dives.then_some(Gait::Move(Name::new("dive")));
     let swimming = Proposal::of(name);
     let gait = gait.or(swimming.gait);
-    // Falling, it has come further than to where the braking begins.
+    // While it falls, it has passed the point where braking begins.
     let down = -velocity.height();
     let has_come_in = !swims && up > 0.0 && up <= down * senses.dt;
     let swum = swum(senses, velocity, target, if has_come_in { up } else { 0.0 });
-    let way = swum.displacement - if senses.standing() { senses.carried_by() } else { V::ZERO };
+    let displacement = swum.displacement - if senses.standing() { senses.carried_by() } else { V::ZERO };
     let law = if lands {
-        Law::Set(SetWay { way, from: velocity, to: swum.velocity, gravity: false })
+        Law::Set(SetMotion { displacement, from: velocity, to: swum.velocity, gravity: false })
     } else {
-        Law::Hold { way, velocity: swum.velocity, lands: false }
+        Law::Hold { displacement, velocity: swum.velocity, lands: false }
     };
     Proposal { law, gait, ..swimming }.into()
 }
 
-/// The velocity along that is steered for, level, and how fast it is steered up, below 0 for down: by
-/// the stick in a side view, by the look in space, by crouch and jump in both.
+/// The velocity that is steered for, horizontally, and the vertical speed (below 0 for down): by
+/// the stick in a side view, by the look in three dimensions, by crouch and jump in both.
 fn steered<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> (V, f32) {
     let swim = &senses.tuning.swim;
     let speed = swim.speed * senses.pace;
     let held = senses.intent.held;
-    let mut along = senses.wish * speed;
+    let mut along = senses.steer * speed;
     let mut rise = senses.steered_up() * speed;
     let pitch = senses.intent.look.pitch;
     let by_look = V::DIMENSION == 3
@@ -99,7 +99,7 @@ fn steered<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> (V, f32) {
     if by_look {
         let ahead = V::FORWARD.turned(senses.intent.look.yaw);
         let forward = along.dot(ahead);
-        // Up out of the water is level.
+        // Swimming up out of the water is horizontal.
         let leads_out = pitch * forward > 0.0 && up <= moves::THERE * senses.hull.clearance();
         if !leads_out {
             rise = forward * libm::sinf(pitch);
@@ -114,7 +114,7 @@ fn steered<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> (V, f32) {
     if rise.abs() < steering::IN_WATER * speed { (along, 0.0) } else { (along, rise) }
 }
 
-/// The speed up from which the water stops it where it floats.
+/// The upward speed from which the water stops the body at its floating position.
 fn stopping_speed<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> f32 {
     let swim = &senses.tuning.swim;
     let slows =
@@ -122,7 +122,8 @@ fn stopping_speed<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> f32 {
     (up.abs() / moves::SETTLING.max(senses.dt)).min((2.0 * slows * up.abs()).sqrt())
 }
 
-/// The speed up with which it comes to where it floats, by itself: none below the neutral depth.
+/// The upward speed with which the body reaches its floating position by itself: none below the
+/// neutral depth.
 fn floating<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> f32 {
     let swim = &senses.tuning.swim;
     let is_neutral = swim.neutral_depth > 0.0 && up > swim.neutral_depth;
@@ -130,7 +131,7 @@ fn floating<V: Geometry>(senses: &Senses<'_, V>, up: f32) -> f32 {
         return 0.0;
     }
     if up.abs() < moves::THERE * senses.hull.clearance() {
-        // Who comes down past it is braked as who is past it.
+        // A body that sinks past it is braked as if it were already past.
         let sinks = senses.velocity.height() < 0.0 && swim.float_speed > 0.0;
         return if sinks { f32::MIN_POSITIVE } else { 0.0 };
     }
@@ -147,14 +148,15 @@ struct Swum<V> {
     velocity: V,
 }
 
-/// Brings a velocity toward another, exactly at any tick rate; up and down by itself, so that a wall
-/// that is steered into does not keep the body from coming to rest where it floats.
+/// Changes a velocity toward another, exactly at any tick rate. The vertical component is separate,
+/// so that a wall that is steered into does not keep the body from coming to rest at its floating
+/// position.
 ///
-/// Who floats up is braked from any speed down, others from what is faster than they swim: at a rate of
-/// a + k·v², where a is gravity over `swim.sink` and k is `swim.drag`. After a fall of height h it
-/// comes as deep as ln(1 + 2·g·h·k/a) / 2k, about `swim.sink` × h for a low one. Sideways a speed above
-/// that of swimming falls off by e^(−t/`swim.reach_time`). The body is `past` metres past the place
-/// where it would have begun to brake.
+/// A body that floats is braked from any downward speed; others are braked from speeds above that
+/// of swimming. The rate is a + k·v², where a is gravity over `swim.sink` and k is `swim.drag`.
+/// After a fall of height h it reaches a depth of ln(1 + 2·g·h·k/a) / 2k, about `swim.sink` × h for
+/// a low fall. Horizontally, a speed above that of swimming decays by e^(−t/`swim.reach_time`). The
+/// body is `past` metres past the point where it would have begun to brake.
 #[inline(never)]
 fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) -> Swum<V> {
     let (tuning, dt) = (senses.tuning, senses.dt);
@@ -166,7 +168,7 @@ fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) 
     if -rise > fastest.max(least) {
         let gravity = tuning.gravity() * tuning.fall.gravity;
         let speed = -rise;
-        // As fast as it was there, and the time since.
+        // The speed that it had there, and the time since.
         let (began, since) = if speed >= tuning.fall.terminal_speed {
             (speed, past / speed)
         } else {
@@ -181,7 +183,7 @@ fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) 
     }
     let (end, up) = approach_speed(rise, target.height(), rate(tuning), left);
     displacement += V::UP * up;
-    // Sideways.
+    // The horizontal component.
     let mut level = velocity.flat();
     let speed = level.length();
     let most = swim.speed.max(target.flat().length());
@@ -201,7 +203,7 @@ fn swum<V: Geometry>(senses: &Senses<'_, V>, velocity: V, target: V, past: f32) 
     Swum { displacement, velocity: level + direction * done + V::UP * end }
 }
 
-/// How quickly swimming changes a velocity, in m/s².
+/// The acceleration of swimming, in m/s².
 fn rate(tuning: &Tuning) -> f32 {
     let swim = &tuning.swim;
     if swim.reach_time > 0.0 { swim.speed / swim.reach_time } else { f32::INFINITY }

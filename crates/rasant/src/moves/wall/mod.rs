@@ -3,6 +3,7 @@
 pub(crate) mod knobs;
 
 use crate::contact::{Geometry, Patch};
+use crate::level::Tag;
 use crate::space::{Frame, Vector};
 use crate::state::{Mode, Name, Niche, Owner, State, TIME_TOLERANCE, WALL_SLIDE, WallKick, WallTouch};
 use crate::thresholds::{steering, walls};
@@ -32,14 +33,14 @@ fn slides<V: Geometry>(senses: &Senses<'_, V>, wall: &WallTouch<V>) -> Answer<V>
     let sinks = senses.velocity.height() <= 0.0;
     let free = sinks && senses.maneuver().is_none();
     let normal = senses.frame.local(wall.normal);
-    if free && holds(senses.tuning, senses.wish, normal, senses.wall_grip) {
+    if free && holds(senses.tuning, senses.steer, normal, senses.wall_grip) {
         Proposal::as_itself(Mode::Move(WALL_SLIDE), Owner::Wall).into()
     } else {
         Answer::Nothing
     }
 }
 
-/// Finds out whether the body is still beside the wall that it came against.
+/// Determines whether the body is still beside the wall that it touched.
 #[inline]
 pub(crate) fn beside<V: Geometry>(
     tuning: &Tuning,
@@ -71,32 +72,30 @@ fn still_beside<V: Geometry>(
     let within = walls::BESIDE * patch.clearance();
     let hit = patch.sweep(V::ZERO, -frame.local(wall.normal) * within);
     match hit.filter(|hit| (walls::MIN_HEIGHT..walls::MAX_HEIGHT).contains(&hit.normal.height())) {
-        Some(hit) => WallTouch {
-            normal: frame.world(hit.normal),
-            surface: hit.tag.surface,
-            away_for: 0.0,
-            niche: Niche::Used,
-        },
+        Some(hit) => {
+            let Tag { surface, piece, .. } = hit.tag;
+            WallTouch { normal: frame.world(hit.normal), surface, piece, away_for: 0.0, niche: Niche::Used }
+        }
         None => WallTouch { away_for: wall.away_for + dt, ..wall },
     }
 }
 
-/// Whether a wall with this normal and grip holds a body that comes down along it,
-/// steered toward `wish`.
-pub(crate) fn holds<V: Vector>(tuning: &Tuning, wish: V, normal: V, grip: f32) -> bool {
+/// Returns true if a wall with this normal and grip holds a body that comes down along it, steered
+/// toward `steer`.
+pub(crate) fn holds<V: Vector>(tuning: &Tuning, steer: V, normal: V, grip: f32) -> bool {
     let knobs = &tuning.wall;
-    knobs.slide_speed > 0.0 && grip > 0.0 && (knobs.by_touch >= 0.5 || wish.dot(normal) < -steering::MEANT)
+    knobs.slide_speed > 0.0 && grip > 0.0 && (knobs.by_touch >= 0.5 || steer.dot(normal) < -steering::MEANT)
 }
 
 /// The kind of a jump off a wall.
 pub(super) const JUMP: Name = Name::new("wall");
 
-/// What a wall offers to a body that is asked to jump.
+/// What a wall offers to a body that is to jump.
 #[derive(Clone, Copy, PartialEq, Eq)]
 pub(super) enum Offer {
     Nothing,
     Jump,
-    /// There were too many in a row.
+    /// There were too many jumps in a row.
     TooMany,
 }
 
@@ -119,7 +118,7 @@ fn is_same<V: Vector>(kick: &WallKick<V>, wall: &WallTouch<V>) -> bool {
     kick.normal.dot(wall.normal) > walls::ONE_WALL
 }
 
-/// The velocity with which a jump off the wall takes off.
+/// The velocity of a jump off the wall at its take-off.
 pub(super) fn push_off<V: Geometry>(senses: &Senses<'_, V>) -> V {
     let knobs = &senses.tuning.wall;
     let normal = senses.wall.map_or(V::ZERO, |wall| senses.frame.local(wall.normal));
@@ -128,7 +127,7 @@ pub(super) fn push_off<V: Geometry>(senses: &Senses<'_, V>) -> V {
     along + off * knobs.jump_away + V::UP * senses.tuning.speed_to_rise(knobs.jump_height)
 }
 
-/// What is known of jumps off walls after one off this.
+/// The record of jumps off walls after one off this wall.
 pub(crate) fn kicked<V: Vector>(
     tuning: &Tuning,
     wall: &WallTouch<V>,

@@ -1,0 +1,208 @@
+//! Pushing: who steers into a lighter body moves it, in the same tick.
+//!
+//! The fraction 1 − load / strength of its own speed is left to who pushes a load: the body before
+//! it, those before that one in the same direction, and what stands on them. All of them move at
+//! that speed. So a push is not delayed from body to body, and no body gets a velocity by it.
+
+use alloc::vec::Vec;
+use smallvec::SmallVec;
+
+use crate::contact::Geometry;
+use crate::thresholds::crowd as limits;
+
+use super::tick::{Item, Pair};
+
+/// Works out by how far each body is pushed in this tick.
+pub(super) fn push<V: Geometry>(
+    items: &mut [Item<V>],
+    pairs: &[Pair<V>],
+    of: &[SmallVec<[u32; 6]>],
+    dt: f32,
+) {
+    // The sum of all pushes, and the longest of them.
+    let mut pushes: Vec<(V, f32)> = Vec::new();
+    for number in 0..items.len() {
+        let item = &items[number];
+        if item.strength <= 0.0 {
+            continue;
+        }
+        for &pair in &of[number] {
+            let Some((other, along)) = beside(number as u32, &pairs[pair as usize], items) else { continue };
+            let speed = item.target.dot(along).max(if item.strength == f32::INFINITY {
+                item.velocity.dot(along)
+            } else {
+                0.0
+            });
+            let most = item.target.length().max(item.velocity.length());
+            if speed <= limits::PUSH_ALONG * most || speed <= 0.0 {
+                continue;
+            }
+            let Some(chain) = chain(number as u32, other, along, items, pairs, of) else { continue };
+            let left = 1.0 - chain.load / item.strength;
+            // The mean speed of the tick, as of who walks and gathers speed.
+            let current = item.velocity.dot(along).max(0.0);
+            let next = (left * speed).min(current + item.acceleration * dt);
+            let pushed =
+                if item.strength == f32::INFINITY { speed } else { 0.5 * (current.min(next) + next) };
+            if pushed <= 0.0 {
+                continue;
+            }
+            pushes.resize(items.len(), (V::ZERO, 0.0));
+            for member in chain.members {
+                let (sum, longest) = &mut pushes[member as usize];
+                *sum += along * (pushed * dt);
+                *longest = longest.max(pushed * dt);
+            }
+        }
+    }
+    for (item, (sum, longest)) in items.iter_mut().zip(pushes) {
+        item.shove = sum.capped(longest);
+    }
+}
+
+/// The other body of a pair that touch beside each other, and the direction to it along the ground.
+fn beside<V: Geometry>(own: u32, pair: &Pair<V>, items: &[Item<V>]) -> Option<(u32, V)> {
+    if pair.start.gap > limits::TOUCHING * pair.kept {
+        return None;
+    }
+    let (other, normal) = if pair.bodies[0] == own {
+        (pair.bodies[1], pair.start.normal)
+    } else {
+        (pair.bodies[0], -pair.start.normal)
+    };
+    let item = &items[own as usize];
+    let along = if item.from_above { normal } else { normal.slid_along(item.up) };
+    let is_beside = along.length() >= limits::BESIDE;
+    Some((other, along.direction().filter(|_| is_beside)?))
+}
+
+/// What is pushed together.
+struct Chain {
+    /// Their mass, with what stands on them.
+    load: f32,
+    members: SmallVec<[u32; 8]>,
+}
+
+/// The bodies that `pusher` pushes by pushing `first` along a direction. `None` if it stands on one
+/// of them, or one of them is in the air.
+fn chain<V: Geometry>(
+    pusher: u32,
+    first: u32,
+    along: V,
+    items: &[Item<V>],
+    pairs: &[Pair<V>],
+    of: &[SmallVec<[u32; 6]>],
+) -> Option<Chain> {
+    let mut chain = Chain { load: 0.0, members: SmallVec::new() };
+    chain.members.push(first);
+    let mut loads: SmallVec<[u32; 8]> = SmallVec::new();
+    let mut next = 0;
+    while let Some(&member) = chain.members.get(next) {
+        next += 1;
+        let item = &items[member as usize];
+        if items[pusher as usize].carrier == Some(member) || !item.stands || next > limits::MAX_CHAIN {
+            return None;
+        }
+        chain.load += item.mass;
+        for &pair in &of[member as usize] {
+            let pair = &pairs[pair as usize];
+            let Some((other, direction)) = beside(member, pair, items) else { continue };
+            let is_ahead = direction.dot(along) > limits::SAME_DIRECTION;
+            if other != pusher && is_ahead && !chain.members.contains(&other) {
+                chain.members.push(other);
+            }
+        }
+        add_riders(member, items, pairs, of, &mut loads);
+    }
+    chain.load += loads.iter().map(|&rider| items[rider as usize].mass).sum::<f32>();
+    Some(chain)
+}
+
+/// Adds everything that stands on a body.
+fn add_riders<V: Geometry>(
+    below: u32,
+    items: &[Item<V>],
+    pairs: &[Pair<V>],
+    of: &[SmallVec<[u32; 6]>],
+    loads: &mut SmallVec<[u32; 8]>,
+) {
+    let mut from = loads.len();
+    let mut under = below;
+    loop {
+        for &pair in &of[under as usize] {
+            for rider in pairs[pair as usize].bodies {
+                if items[rider as usize].carrier == Some(under) && !loads.contains(&rider) {
+                    loads.push(rider);
+                }
+            }
+        }
+        let Some(&next) = loads.get(from) else { return };
+        (under, from) = (next, from + 1);
+    }
+}
+
+/// Lets a body that walks close behind another one walk at its pace: its steering is scaled down, so
+/// that it need not be stopped in every tick.
+pub(super) fn keep_pace<V: Geometry>(
+    items: &mut [Item<V>],
+    pairs: &[Pair<V>],
+    of: &[SmallVec<[u32; 6]>],
+    dt: f32,
+) {
+    // Who follows in a queue walks at the pace of who is itself slowed down.
+    let mut paces: Vec<f32> = Vec::new();
+    for _ in 0..limits::PACE_ROUNDS {
+        let mut has_changed = false;
+        for number in 0..items.len() {
+            let pace = pace_behind(number as u32, items, &paces, (pairs, of), dt);
+            if pace < paces.get(number).copied().unwrap_or(1.0) {
+                paces.resize(items.len(), 1.0);
+                paces[number] = pace;
+                has_changed = true;
+            }
+        }
+        if !has_changed {
+            break;
+        }
+    }
+    for (item, pace) in items.iter_mut().zip(paces) {
+        item.intent.steer *= pace;
+    }
+}
+
+/// The fraction of its steering at which a body keeps the pace of those close before it.
+fn pace_behind<V: Geometry>(
+    number: u32,
+    items: &[Item<V>],
+    paces: &[f32],
+    (pairs, of): (&[Pair<V>], &[SmallVec<[u32; 6]>]),
+    dt: f32,
+) -> f32 {
+    let item = &items[number as usize];
+    let top = item.target.length();
+    let mut pace = 1.0f32;
+    if top == 0.0 {
+        return pace;
+    }
+    for &pair in &of[number as usize] {
+        let Some((other, along)) = beside(number, &pairs[pair as usize], items) else { continue };
+        let ahead = &items[other as usize];
+        let toward = item.target.dot(along);
+        if toward <= limits::STRAIGHT_AT * top {
+            continue;
+        }
+        let own = ahead.velocity.dot(along);
+        // That of a pushed body is its displacement; it gathers speed as who pushes it does.
+        let speed = if ahead.shove == V::ZERO {
+            let target = ahead.target.dot(along) * paces.get(other as usize).copied().unwrap_or(1.0);
+            own.max(target.min(own + ahead.acceleration * dt))
+        } else {
+            let pushed = ahead.shove.dot(along) / dt;
+            2.0 * pushed - item.velocity.dot(along).clamp(0.0, pushed.max(0.0))
+        };
+        if speed > 0.0 && speed < toward {
+            pace = pace.min(speed / toward);
+        }
+    }
+    pace
+}

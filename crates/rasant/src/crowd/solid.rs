@@ -1,0 +1,163 @@
+//! Hulls at their places, and the gaps between them.
+
+#[cfg(not(feature = "std"))]
+use crate::real::Real as _;
+
+use crate::contact::{Geometry, Hull, Patch};
+use crate::controller::Controller;
+use crate::level::{Found, RoundBox, Tag};
+use crate::space::{Bounds, Frame};
+
+/// A hull at its place.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Solid<V> {
+    /// The centre in the world, in doubles, so that a body far from the origin moves smoothly.
+    pub centre: [f64; 3],
+    /// Half the sides of the core.
+    pub half: V,
+    pub radius: f32,
+    pub right: V,
+    pub up: V,
+    hull: Hull,
+}
+
+/// The gap between two hulls.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Apart<V> {
+    /// The distance in metres; below 0 if they overlap.
+    pub gap: f32,
+    /// From the first to the second, of length 1.
+    pub normal: V,
+}
+
+impl<V: Geometry> Solid<V> {
+    pub fn of(body: &Controller<V>) -> Self {
+        let (hull, state) = (body.present_hull(), body.state());
+        let core = hull.core::<V>();
+        let middle = state.frame().world(core.middle).to_array();
+        let [position, remainder] = [state.position, state.remainder].map(V::to_array);
+        let centre = [0, 1, 2]
+            .map(|axis| f64::from(position[axis]) + f64::from(remainder[axis]) + f64::from(middle[axis]));
+        Self { centre, half: core.half, radius: core.radius, right: state.right, up: state.up, hull }
+    }
+
+    /// The displacement from another place to this one.
+    pub fn displacement_from(&self, other: &Self) -> V {
+        V::from_array([0, 1, 2].map(|axis| (self.centre[axis] - other.centre[axis]) as f32))
+    }
+
+    /// It, at a fraction of the displacement to `end`.
+    fn blended(&self, end: &Self, fraction: f64) -> Self {
+        let centre = [0, 1, 2].map(|axis| {
+            let (from, to) = (self.centre[axis], end.centre[axis]);
+            from + (to - from) * fraction
+        });
+        let half = self.half.lerp(end.half, fraction as f32);
+        Self { centre, half, ..*self }
+    }
+
+    /// The shape in the world, moved out by `grown`.
+    pub fn shape(&self, grown: f32) -> RoundBox<V> {
+        let centre = V::from_array(self.centre.map(|value| value as f32));
+        let Self { half, radius, right, up, .. } = *self;
+        RoundBox { centre, right, up, half, radius: radius + grown }
+    }
+
+    /// How far it extends from its centre along a direction in the world.
+    pub fn extent(&self, direction: V) -> f32 {
+        direction.in_axes(self.right, self.up).abs().dot(self.half) + self.radius
+    }
+
+    fn is_post(&self) -> bool {
+        let sides = self.half.to_array();
+        V::DIMENSION == 3 && sides[0] == 0.0 && sides[2] == 0.0
+    }
+
+    /// The gap to another hull.
+    pub fn apart(&self, other: &Self) -> Apart<V> {
+        let displacement = other.displacement_from(self);
+        let is_aligned =
+            self.up == other.up && (self.right == other.right || (self.is_post() && other.is_post()));
+        if !is_aligned {
+            return self.apart_at_an_angle(other, displacement);
+        }
+        // Two boxes along the same axes: a point and the sum of both.
+        let local = displacement.in_axes(self.right, self.up);
+        let (sides, half) = (local.to_array(), (self.half + other.half).to_array());
+        let radius = self.radius + other.radius;
+        let mut beyond = [0.0f32; 3];
+        let (mut outermost, mut most) = (0, f32::NEG_INFINITY);
+        let mut length_squared = 0.0;
+        for axis in 0..V::DIMENSION {
+            let past = sides[axis].abs() - half[axis];
+            if past > most {
+                (outermost, most) = (axis, past);
+            }
+            if past > 0.0 {
+                beyond[axis] = past.copysign(sides[axis]);
+                length_squared += past * past;
+            }
+        }
+        if length_squared > 0.0 {
+            let length = length_squared.sqrt();
+            let normal = V::from_array(beyond) * (1.0 / length);
+            return Apart { gap: length - radius, normal: normal.out_of_axes(self.right, self.up) };
+        }
+        let mut normal = [0.0; 3];
+        normal[outermost] = 1.0f32.copysign(sides[outermost]);
+        let normal = V::from_array(normal).out_of_axes(self.right, self.up);
+        Apart { gap: most - radius, normal }
+    }
+
+    /// The gap to a hull with other axes.
+    #[cold]
+    #[inline(never)]
+    fn apart_at_an_angle(&self, other: &Self, displacement: V) -> Apart<V> {
+        let centred = self.hull.centred();
+        let frame = Frame::new(V::ZERO, V::ZERO, self.right, self.up);
+        let everything = Bounds { min: V::splat(-1e9), max: V::splat(1e9) };
+        let mut patch = Patch::empty(frame, &centred, everything);
+        let shape = other.shape(0.0);
+        patch.round_box(&RoundBox { centre: displacement, ..shape }, Tag::default());
+        match patch.nearest(V::ZERO, 1e9) {
+            Some(near) => Apart { gap: near.distance, normal: frame.world(-near.normal) },
+            None => Apart { gap: f32::INFINITY, normal: V::UP },
+        }
+    }
+}
+
+/// The smallest gap while two hulls move straight from their starts to their ends, if it is below
+/// `limit`. The gap of two convex shapes is a convex function of their displacement, so it has one
+/// minimum.
+pub(super) fn least_gap<V: Geometry>(a: [&Solid<V>; 2], b: [&Solid<V>; 2], limit: f32) -> Option<f32> {
+    /// The number of times that the interval of the minimum is cut to two thirds.
+    const ROUNDS: usize = 24;
+    let at = |fraction: f64| a[0].blended(a[1], fraction).apart(&b[0].blended(b[1], fraction)).gap;
+    let (start, end) = (at(0.0), at(1.0));
+    let own = a[1].displacement_from(a[0]);
+    let relative = (b[1].displacement_from(b[0]) - own).length();
+    let ends = start.min(end);
+    if 0.5 * (start + end - relative) >= limit {
+        return None;
+    }
+    let (mut low, mut high) = (0.0f64, 1.0f64);
+    let mut least = ends;
+    for _ in 0..ROUNDS {
+        if least < limit {
+            break;
+        }
+        let third = (high - low) / 3.0;
+        let (one, two) = (low + third, high - third);
+        let (near, far) = (at(one), at(two));
+        least = least.min(near).min(far);
+        if near < far {
+            high = two;
+        } else {
+            low = one;
+        }
+        if ((high - low) as f32) * relative < 1e-7 {
+            break;
+        }
+    }
+    (least < limit).then_some(least)
+}

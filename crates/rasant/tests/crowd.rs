@@ -1,0 +1,351 @@
+//! Bodies that meet each other, judged in doubles, at the ticks and between them.
+
+use crate::common::{Dice, capsule, core_of, floor, hulls, upright_box};
+use rasant::crowd::BodyId;
+use rasant::glam::{DVec3, Vec2, Vec3};
+use rasant::{
+    Actions, Carrier, Controller, Crowd, CrowdBody, Geometry, Hull, Intent, Keyframe, Level, PathEnd, Piece,
+    Tuning, Vector,
+};
+
+/// A hull in doubles: the centre and half extents of its core, and its radius.
+#[derive(Clone, Copy)]
+struct Judged {
+    centre: DVec3,
+    half: DVec3,
+    radius: f64,
+}
+
+fn double(vector: impl Vector) -> DVec3 {
+    Vec3::from_array(vector.to_array()).as_dvec3()
+}
+
+impl Judged {
+    fn of<V: Geometry>(body: &Controller<V>) -> Self {
+        let (state, hull) = (body.state(), body.present_hull());
+        let core = core_of::<V>(&hull);
+        let centre = double(state.position) + double(state.remainder) + double(core.middle);
+        Self { centre, half: double(core.half), radius: core.radius.into() }
+    }
+
+    /// The distance between two hulls with the same up; below 0 if they overlap.
+    fn gap(&self, other: &Self) -> f64 {
+        let beyond = (other.centre - self.centre).abs() - self.half - other.half;
+        let outside = beyond.max(DVec3::ZERO).length();
+        let inside = beyond.max_element().min(0.0);
+        outside + inside - self.radius - other.radius
+    }
+
+    fn blend(&self, to: &Self, fraction: f64) -> Self {
+        Self {
+            centre: self.centre.lerp(to.centre, fraction),
+            half: self.half.lerp(to.half, fraction),
+            ..*self
+        }
+    }
+}
+
+fn judged<V: Geometry>(crowd: &Crowd<V>) -> Vec<Judged> {
+    crowd.iter().map(|(_, body)| Judged::of(&body.body)).collect()
+}
+
+/// The smallest gap between any two, at the ends of a tick and at some places between them.
+fn least_gap(before: &[Judged], after: &[Judged]) -> f64 {
+    let mut least = f64::INFINITY;
+    for one in 0..before.len() {
+        for other in 0..one {
+            let far = (before[one].centre - before[other].centre).length();
+            if far
+                > 12.0 * (before[one].radius + before[one].half.length() + before[other].half.length() + 1.0)
+            {
+                continue;
+            }
+            for step in 0..=8 {
+                let at = f64::from(step) / 8.0;
+                let [a, b] = [one, other].map(|body| before[body].blend(&after[body], at));
+                least = least.min(a.gap(&b));
+            }
+        }
+    }
+    least
+}
+
+fn at<V: Vector>(x: f32, y: f32, z: f32) -> V {
+    V::from_array([x, y, z])
+}
+
+/// A crowd on a floor with bodies at these places, all with the same hull.
+fn crowd_of<V: Geometry>(hull: Hull, places: &[V], level: &Level<V>) -> (Crowd<V>, Vec<BodyId>) {
+    let mut crowd = Crowd::new();
+    let ids = places
+        .iter()
+        .map(|&place| {
+            let mut body = CrowdBody::new(Tuning::default(), hull, place);
+            body.body.find_footing(level);
+            crowd.add(body).unwrap()
+        })
+        .collect();
+    (crowd, ids)
+}
+
+#[test]
+fn two_who_walk_at_each_other_stand_still() {
+    fn stand<V: Geometry>(hull: Hull, rate: u32) {
+        let level = floor::<V>(50.0);
+        let (mut crowd, ids) = crowd_of(hull, &[at::<V>(-2.0, 0.0, 0.0), at(2.0, 0.0, 0.0)], &level);
+        let mut before = judged(&crowd);
+        for tick in 0..4 * rate {
+            let steer = |id| Intent::steering(if id == ids[0] { 1.0 } else { -1.0 }, 0.0);
+            let places: Vec<V> = crowd.iter().map(|(_, body)| body.body.position()).collect();
+            crowd.tick(&level, 1.0 / rate as f32, |id, _| steer(id));
+            let after = judged(&crowd);
+            let gap = least_gap(&before, &after);
+            assert!(gap > 1e-3, "{gap} m at tick {tick}, {rate}/s, {hull:?}");
+            before = after;
+            if tick > 2 * rate {
+                for (number, &id) in ids.iter().enumerate() {
+                    let moved = (crowd[id].body.position() - places[number]).length();
+                    assert!(moved < 1e-5, "{moved} m at tick {tick}, {rate}/s, {hull:?}");
+                    assert!(crowd.events(id).is_empty(), "{:?} at tick {tick}", crowd.events(id));
+                }
+            }
+        }
+        let gap = judged(&crowd)[0].gap(&judged(&crowd)[1]);
+        assert!(gap < 0.02, "{gap} m apart");
+        assert_eq!(crowd.touching(ids[0]).map(|contact| contact.other).collect::<Vec<_>>(), [ids[1]]);
+    }
+    for hull in hulls() {
+        for rate in [24, 60, 144] {
+            stand::<Vec2>(hull, rate);
+            stand::<Vec3>(hull, rate);
+        }
+    }
+}
+
+#[test]
+fn whoever_passes_at_a_centimetre_is_not_disturbed() {
+    for hull in hulls() {
+        for rate in [30, 60, 144] {
+            let level = floor::<Vec3>(50.0);
+            // One along x, the other at its side, a centimetre from hull to hull.
+            let depth =
+                2.0 * f64::from(core_of::<Vec3>(&hull).radius) + 2.0 * double(core_of::<Vec3>(&hull).half).z;
+            let places = [
+                at::<Vec3>(-3.0, 0.0, 0.0),
+                at(3.0, 0.0, depth as f32 + 0.0101_f32.max(2.02 * hull.clearance())),
+            ];
+            let (mut crowd, ids) = crowd_of(hull, &places, &level);
+            let mut alone: Vec<Controller<Vec3>> = ids.iter().map(|&id| crowd[id].body.clone()).collect();
+            for _ in 0..2 * rate {
+                let steer = |id| Intent::steering(if id == ids[0] { 1.0 } else { -1.0 }, 0.0);
+                crowd.tick(&level, 1.0 / rate as f32, |id, _| steer(id));
+                for (body, &id) in alone.iter_mut().zip(&ids) {
+                    body.tick(&steer(id), &level, 1.0 / rate as f32);
+                    assert_eq!(body.state().checksum(), crowd[id].body.state().checksum(), "{hull:?} {rate}");
+                }
+            }
+        }
+    }
+}
+
+#[test]
+fn a_body_far_from_others_moves_as_if_alone() {
+    let level = floor::<Vec2>(50.0);
+    let (mut crowd, ids) = crowd_of(capsule(), &[at::<Vec2>(-20.0, 0.0, 0.0), at(20.0, 0.0, 0.0)], &level);
+    let mut alone = crowd[ids[0]].body.clone();
+    let mut dice = Dice(3);
+    for tick in 0..600 {
+        let intent = if tick % 40 == 7 {
+            Intent::steering(dice.number(-1.0, 1.0), 0.0).pressing(Actions::JUMP)
+        } else {
+            Intent::steering(dice.number(-1.0, 1.0), 0.0)
+        };
+        crowd.tick(&level, 1.0 / 60.0, |id, _| if id == ids[0] { intent } else { Intent::default() });
+        alone.tick(&intent, &level, 1.0 / 60.0);
+        assert_eq!(alone.state().checksum(), crowd[ids[0]].body.state().checksum());
+    }
+}
+
+/// A random crowd on a floor with walls and a lift, and what its bodies do.
+fn wild<V: Geometry>(seed: u64, count: usize, sizes: f32) -> (Level<V>, Vec<CrowdBody<V>>) {
+    let mut dice = Dice(seed);
+    let spread = (count as f32).sqrt() * if V::DIMENSION == 2 { 3.0 } else { 1.2 } * sizes.sqrt();
+    let mut builder = Level::builder();
+    let half = 2.0 * spread + 20.0;
+    builder.add(Piece::block(at::<V>(-half, -1.0, -half), at(half, 0.0, half)).unwrap());
+    for _ in 0..4 {
+        let place: V = dice.vector::<V>(spread).with_height(0.0);
+        let size = V::splat(dice.number(0.2, 1.5));
+        builder.add(Piece::block(place - size, place + size).unwrap());
+    }
+    let lift = builder.add_carrier(Carrier::on_path(
+        vec![Keyframe::new(0.0, V::ZERO), Keyframe::new(1.5, V::UP * 2.0)],
+        PathEnd::BackAndForth,
+    ));
+    let place: V = dice.vector::<V>(spread).with_height(0.0);
+    builder.add(
+        Piece::block(place - V::splat(1.5).with_height(0.3), place + V::splat(1.5).with_height(0.1))
+            .unwrap()
+            .riding(lift),
+    );
+    let level = builder.build().unwrap();
+    let mut bodies: Vec<CrowdBody<V>> = Vec::new();
+    let mut tries = 0;
+    while bodies.len() < count && tries < 400 * count {
+        tries += 1;
+        let hull = hulls()[dice.below(4)].scaled(dice.number(1.0, sizes)).unwrap();
+        let place = dice.vector::<V>(spread).with_height(dice.number(0.05, 3.0));
+        let mut tuning = Tuning::default();
+        tuning.dash.charges = 2.0;
+        let mut body = CrowdBody::new(tuning, hull, place);
+        body.strength = if dice.below(3) == 0 { 200.0 } else { 0.0 };
+        let judge = Judged::of(&body.body);
+        let is_free = bodies.iter().all(|other| judge.gap(&Judged::of(&other.body)) > 0.05);
+        if is_free && rasant::controller::has_room(&hull, body.body.state(), &level) {
+            bodies.push(body);
+        }
+    }
+    (level, bodies)
+}
+
+fn any_intent(dice: &mut Dice, held: &mut Intent) -> Intent {
+    if dice.below(20) == 0 {
+        *held = Intent::steering(dice.number(-1.0, 1.0), dice.number(-1.0, 1.0));
+    }
+    match dice.below(60) {
+        0 => held.pressing(Actions::JUMP),
+        1 => held.pressing(Actions::DASH),
+        _ => *held,
+    }
+}
+
+/// Runs a random crowd, and returns the positions at the end.
+fn run_wild<V: Geometry>(
+    seed: u64,
+    count: usize,
+    sizes: f32,
+    rate: f32,
+    ticks: usize,
+    backwards: bool,
+) -> Vec<[f32; 3]> {
+    let (mut level, bodies) = wild::<V>(seed, count, sizes);
+    let count = bodies.len();
+    let mut crowd = Crowd::new();
+    let mut ids: Vec<(usize, BodyId)> = Vec::new();
+    let mut numbered: Vec<(usize, CrowdBody<V>)> = bodies.into_iter().enumerate().collect();
+    if backwards {
+        numbered.reverse();
+    }
+    for (number, body) in numbered {
+        ids.push((number, crowd.add(body).unwrap()));
+    }
+    ids.sort_unstable();
+    let mut dice: Vec<(Dice, Intent)> =
+        (0..count).map(|number| (Dice(seed * 1000 + number as u64), Intent::default())).collect();
+    let mut before = judged(&crowd);
+    for tick in 0..ticks {
+        level.advance(1.0 / rate);
+        let intents: Vec<Intent> = dice.iter_mut().map(|(dice, held)| any_intent(dice, held)).collect();
+        crowd.tick(&level, 1.0 / rate, |id, _| intents[ids.iter().find(|known| known.1 == id).unwrap().0]);
+        let after = judged(&crowd);
+        let gap = least_gap(&before, &after);
+        assert!(
+            gap > -1e-5,
+            "{gap} m at tick {tick} of seed {seed}, {count} bodies at {rate}/s, sizes to {sizes}"
+        );
+        before = after;
+    }
+    ids.iter().map(|&(_, id)| crowd[id].body.position().to_array()).collect()
+}
+
+#[test]
+fn random_crowds_never_overlap_in_any_order() {
+    fn never<V: Geometry>() {
+        for (seed, count, sizes, rate) in [
+            (1, 2, 1.01, 60.0),
+            (2, 12, 1.01, 60.0),
+            (3, 30, 1.5, 30.0),
+            (4, 40, 2.0, 144.0),
+            (5, 60, 1.01, 24.0),
+            (6, 20, 20.0, 60.0),
+        ] {
+            let one = run_wild::<V>(seed, count, sizes, rate, 400, false);
+            let other = run_wild::<V>(seed, count, sizes, rate, 400, true);
+            assert_eq!(one, other, "seed {seed}");
+        }
+    }
+    never::<Vec2>();
+    never::<Vec3>();
+}
+
+#[test]
+fn whoever_follows_keeps_its_gap_and_does_not_stutter() {
+    for rate in [24u32, 30, 60, 144] {
+        for steering in [0.3f32, 0.5, 0.8] {
+            let level = floor::<Vec2>(500.0);
+            let places = [0.0, -2.0, -3.0, -4.0].map(|x| at::<Vec2>(x, 0.0, 0.0));
+            let (mut crowd, ids) = crowd_of(capsule(), &places, &level);
+            let mut speeds: Vec<f32> = Vec::new();
+            let mut gaps: Vec<f64> = Vec::new();
+            for tick in 0..6 * rate {
+                let steer = |id| Intent::steering(if id == ids[0] { steering } else { 1.0 }, 0.0);
+                crowd.tick(&level, 1.0 / rate as f32, |id, _| steer(id));
+                if tick > 4 * rate {
+                    speeds.extend(ids[1..].iter().map(|&id| crowd[id].body.velocity().x));
+                    let judged = judged(&crowd);
+                    gaps.extend(judged.windows(2).map(|two| two[0].gap(&two[1])));
+                }
+            }
+            let spread = |values: &[f32]| {
+                values.iter().copied().fold(f32::MIN, f32::max)
+                    - values.iter().copied().fold(f32::MAX, f32::min)
+            };
+            assert!(spread(&speeds) < 0.01, "{} m/s at {rate}/s behind {steering}", spread(&speeds));
+            let least = gaps.iter().copied().fold(f64::MAX, f64::min);
+            let most = gaps.iter().copied().fold(f64::MIN, f64::max);
+            assert!(least > 0.005 && most < 0.012, "gaps of {least} to {most} m at {rate}/s");
+        }
+    }
+}
+
+fn block_hull(size: f32) -> Hull {
+    upright_box()
+        .with_shape(rasant::HullShape::Box { width: size, depth: size, height: size, rounding: 0.0 })
+        .unwrap()
+}
+
+#[test]
+fn a_push_has_the_expected_speed_at_every_rate() {
+    for rate in [30u32, 60, 144] {
+        for count in [1usize, 4] {
+            let level = floor::<Vec2>(500.0);
+            let mut crowd = Crowd::new();
+            let mut porter = CrowdBody::new(Tuning::default(), capsule(), Vec2::ZERO);
+            porter.strength = 200.0;
+            porter.body.find_footing(&level);
+            let speed = porter.body.tuning.walk.speed;
+            let porter = crowd.add(porter).unwrap();
+            let crates: Vec<BodyId> = (0..count)
+                .map(|number| {
+                    let place = Vec2::new(1.5 + 1.02 * number as f32, 0.0);
+                    let mut load = CrowdBody::crate_of(25.0, block_hull(1.0), place);
+                    load.body.find_footing(&level);
+                    crowd.add(load).unwrap()
+                })
+                .collect();
+            let mut start = 0.0;
+            for tick in 0..4 * rate {
+                if tick == 2 * rate {
+                    start = crowd[crates[0]].body.position().x;
+                }
+                let steer = |id| Intent::steering(if id == porter { 1.0 } else { 0.0 }, 0.0);
+                crowd.tick(&level, 1.0 / rate as f32, |id, _| steer(id));
+            }
+            let pushed = (crowd[crates[0]].body.position().x - start) / 2.0;
+            let expected = speed * (1.0 - 25.0 * count as f32 / 200.0);
+            let off = (pushed / expected - 1.0).abs();
+            assert!(off < 0.05, "{pushed} m/s with {count} crates at {rate}/s, expected {expected}");
+            assert!((crowd[porter].body.velocity().x - expected).abs() < 0.05 * expected);
+        }
+    }
+}
