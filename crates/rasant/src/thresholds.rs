@@ -226,6 +226,8 @@ pub(crate) mod crowd {
     pub const MAX_STACK: u16 = 64;
     /// The maximum number of bodies that are pushed together.
     pub const MAX_CHAIN: usize = 64;
+    /// The number of bodies in a queue that tick one after another. Further ones tick again.
+    pub const MOST_WAVES: u16 = 8;
     /// After this many rounds of a tick, who is still in conflict stays where it was.
     pub const MAX_ROUNDS: usize = 12;
 }

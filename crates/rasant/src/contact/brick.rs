@@ -83,11 +83,19 @@ impl Brick {
             }
         };
         for axis in 0..3 {
+            // Of a post or a point, one edge is enough.
+            if self.half[axis] == 0.0 && (axis != 1 || self.half != Vec3::ZERO) {
+                continue;
+            }
+            let is_flat = [1, 2].map(|next| self.half[(axis + next) % 3] == 0.0);
             let without = |mut v: Vec3| {
                 v[axis] = 0.0;
                 v
             };
             for side in 0..4 {
+                if (is_flat[0] && side & 1 == 0) || (is_flat[1] && side & 2 == 0) {
+                    continue;
+                }
                 let sign = |bit: usize| if side >> bit & 1 == 1 { 1.0 } else { -1.0 };
                 let mut edge = self.half;
                 edge[(axis + 1) % 3] *= sign(0);

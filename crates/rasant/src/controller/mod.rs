@@ -35,6 +35,7 @@ mod sense;
 mod settle;
 mod take_in;
 mod tick;
+mod toward;
 
 pub use debug::{DebugContact, DebugView, Timer};
 pub use pose::{ManeuverPose, Pose};

@@ -13,6 +13,8 @@
 //! 6. *Match* the velocity of who follows a body closely to that body's.
 
 mod body;
+#[cfg(feature = "rayon")]
+mod parallel;
 mod push;
 mod solid;
 mod tick;
@@ -216,6 +218,37 @@ impl<V: Geometry> Crowd<V> {
         intents: impl FnMut(BodyId, &CrowdBody<V>) -> Intent,
     ) {
         tick::tick(self, surroundings, dt, intents, &Serial);
+    }
+
+    /// The same as [`tick`](Self::tick), on the threads of the present `rayon` pool, with the same
+    /// bits. `intents` is called for one body after another.
+    ///
+    /// ```
+    /// use rasant::glam::Vec2;
+    /// use rasant::{Crowd, CrowdBody, Hull, Intent, Level, Piece, Tuning};
+    ///
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-20.0, -1.0), Vec2::new(20.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// let mut crowd = Crowd::new();
+    /// for number in 0..20 {
+    ///     let place = Vec2::X * number as f32;
+    ///     crowd.add(CrowdBody::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, place))?;
+    /// }
+    /// let mut other = crowd.clone();
+    /// crowd.tick(&level, 1.0 / 60.0, |_, _| Intent::steering(1.0, 0.0));
+    /// other.tick_parallel(&level, 1.0 / 60.0, |_, _| Intent::steering(1.0, 0.0));
+    /// assert_eq!(crowd.checksum(), other.checksum());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[cfg(feature = "rayon")]
+    pub fn tick_parallel<S: Surroundings<V> + Sync>(
+        &mut self,
+        surroundings: &S,
+        dt: f32,
+        intents: impl FnMut(BodyId, &CrowdBody<V>) -> Intent,
+    ) {
+        tick::tick(self, surroundings, dt, intents, &parallel::Parallel);
     }
 
     /// A checksum over the states of all bodies, in their order: to compare two games that should

@@ -10,7 +10,7 @@ use smallvec::SmallVec;
 use crate::contact::Geometry;
 use crate::thresholds::crowd as limits;
 
-use super::tick::{Item, Pair};
+use super::tick::{Item, Pair, Pairs, Workers};
 
 /// Works out by how far each body is pushed in this tick.
 pub(super) fn push<V: Geometry>(
@@ -141,24 +141,44 @@ fn add_riders<V: Geometry>(
     }
 }
 
+/// A body that is close before another one, in its direction.
+struct Ahead {
+    other: u32,
+    /// The part of the target speed of the one behind that is toward it, in m/s.
+    toward: f32,
+    /// The speed that it can reach in the tick, whatever it is steered to.
+    most: f32,
+    /// The speed to which it is steered; infinite for what is pushed.
+    target: f32,
+    /// The least speed that it keeps.
+    least: f32,
+}
+
 /// Lets a body that walks close behind another one walk at its pace: its steering is scaled down, so
 /// that it need not be stopped in every tick.
-pub(super) fn keep_pace<V: Geometry>(
+pub(super) fn keep_pace<V: Geometry, S>(
     items: &mut [Item<V>],
-    pairs: &[Pair<V>],
-    of: &[SmallVec<[u32; 6]>],
+    pairs: &Pairs<V>,
     dt: f32,
+    workers: &impl Workers<S>,
 ) {
+    let ahead = workers.map(items.len(), |number| ahead_of(number as u32, items, pairs, dt));
+    let behind: Vec<(usize, &SmallVec<[Ahead; 2]>)> =
+        ahead.iter().enumerate().filter(|(_, ahead)| !ahead.is_empty()).collect();
+    if behind.is_empty() {
+        return;
+    }
+    let mut paces = alloc::vec![1.0f32; items.len()];
     // Who follows in a queue walks at the pace of who is itself slowed down.
-    let mut paces: Vec<f32> = Vec::new();
     for _ in 0..limits::PACE_ROUNDS {
         let mut has_changed = false;
-        for number in 0..items.len() {
-            let pace = pace_behind(number as u32, items, &paces, (pairs, of), dt);
-            if pace < paces.get(number).copied().unwrap_or(1.0) {
-                paces.resize(items.len(), 1.0);
-                paces[number] = pace;
-                has_changed = true;
+        for &(number, ahead) in &behind {
+            for Ahead { other, toward, most, target, least } in ahead {
+                let speed = most.min(target * paces[*other as usize]).max(*least);
+                if speed > 0.0 && speed < *toward && speed / toward < paces[number] {
+                    paces[number] = speed / toward;
+                    has_changed = true;
+                }
             }
         }
         if !has_changed {
@@ -170,39 +190,31 @@ pub(super) fn keep_pace<V: Geometry>(
     }
 }
 
-/// The fraction of its steering at which a body keeps the pace of those close before it.
-fn pace_behind<V: Geometry>(
-    number: u32,
-    items: &[Item<V>],
-    paces: &[f32],
-    (pairs, of): (&[Pair<V>], &[SmallVec<[u32; 6]>]),
-    dt: f32,
-) -> f32 {
+/// The bodies that one walks close behind.
+fn ahead_of<V: Geometry>(number: u32, items: &[Item<V>], pairs: &Pairs<V>, dt: f32) -> SmallVec<[Ahead; 2]> {
     let item = &items[number as usize];
     let top = item.target.length();
-    let mut pace = 1.0f32;
+    let mut all = SmallVec::new();
     if top == 0.0 {
-        return pace;
+        return all;
     }
-    for &pair in &of[number as usize] {
-        let Some((other, along)) = beside(number, &pairs[pair as usize], items) else { continue };
+    for &pair in &pairs.of[number as usize] {
+        let Some((other, along)) = beside(number, &pairs.list[pair as usize], items) else { continue };
         let ahead = &items[other as usize];
         let toward = item.target.dot(along);
         if toward <= limits::STRAIGHT_AT * top {
             continue;
         }
         let own = ahead.velocity.dot(along);
-        // That of a pushed body is its displacement; it gathers speed as who pushes it does.
-        let speed = if ahead.shove == V::ZERO {
-            let target = ahead.target.dot(along) * paces.get(other as usize).copied().unwrap_or(1.0);
-            own.max(target.min(own + ahead.acceleration * dt))
+        if ahead.shove == V::ZERO {
+            let (most, target) = (own + ahead.acceleration * dt, ahead.target.dot(along));
+            all.push(Ahead { other, toward, most, target, least: own });
         } else {
+            // That of a pushed body is its displacement; it gathers speed as who pushes it does.
             let pushed = ahead.shove.dot(along) / dt;
-            2.0 * pushed - item.velocity.dot(along).clamp(0.0, pushed.max(0.0))
-        };
-        if speed > 0.0 && speed < toward {
-            pace = pace.min(speed / toward);
+            let speed = 2.0 * pushed - item.velocity.dot(along).clamp(0.0, pushed.max(0.0));
+            all.push(Ahead { other, toward, most: speed, target: f32::INFINITY, least: speed });
         }
     }
-    pace
+    all
 }

@@ -46,6 +46,12 @@ impl<V: Geometry> Solid<V> {
         V::from_array([0, 1, 2].map(|axis| (self.centre[axis] - other.centre[axis]) as f32))
     }
 
+    /// It, moved by a displacement.
+    pub fn moved(&self, displacement: V) -> Self {
+        let by = displacement.to_array();
+        Self { centre: [0, 1, 2].map(|axis| self.centre[axis] + f64::from(by[axis])), ..*self }
+    }
+
     /// It, at a fraction of the displacement to `end`.
     fn blended(&self, end: &Self, fraction: f64) -> Self {
         let centre = [0, 1, 2].map(|axis| {
@@ -126,38 +132,63 @@ impl<V: Geometry> Solid<V> {
     }
 }
 
-/// The smallest gap while two hulls move straight from their starts to their ends, if it is below
-/// `limit`. The gap of two convex shapes is a convex function of their displacement, so it has one
-/// minimum.
-pub(super) fn least_gap<V: Geometry>(a: [&Solid<V>; 2], b: [&Solid<V>; 2], limit: f32) -> Option<f32> {
-    /// The number of times that the interval of the minimum is cut to two thirds.
-    const ROUNDS: usize = 24;
-    let at = |fraction: f64| a[0].blended(a[1], fraction).apart(&b[0].blended(b[1], fraction)).gap;
-    let (start, end) = (at(0.0), at(1.0));
-    let own = a[1].displacement_from(a[0]);
-    let relative = (b[1].displacement_from(b[0]) - own).length();
-    let ends = start.min(end);
-    if 0.5 * (start + end - relative) >= limit {
-        return None;
+/// Returns true if the gap of two hulls falls below `limit` while they move straight from their starts
+/// to their ends. `start` is the gap at the start.
+///
+/// The gap of two convex shapes is a convex function of their displacement, whose slope is the
+/// relative displacement along the normal. So it has one minimum: at the start if it does not fall
+/// there, at the end if it still falls there, and else where the tangents enclose it.
+pub(super) fn comes_within<V: Geometry>(
+    start: &Apart<V>,
+    a: [&Solid<V>; 2],
+    b: [&Solid<V>; 2],
+    limit: f32,
+) -> bool {
+    /// The number of times that the interval of the minimum is cut.
+    const ROUNDS: usize = 32;
+    /// Differences below this, in metres, are rounding.
+    const SLACK: f32 = 1e-7;
+    if start.gap < limit {
+        return true;
     }
-    let (mut low, mut high) = (0.0f64, 1.0f64);
-    let mut least = ends;
+    let relative = b[1].displacement_from(b[0]) - a[1].displacement_from(a[0]);
+    // A hull that gets taller moves out on its sides as well.
+    let grows = (a[1].half - a[0].half).abs().length() + (b[1].half - b[0].half).abs().length();
+    let first = start.normal.dot(relative) - grows;
+    if first >= 0.0 || start.gap + first >= limit + SLACK {
+        return false;
+    }
+    let end = a[1].apart(b[1]);
+    if end.gap < limit {
+        return true;
+    }
+    let last = end.normal.dot(relative) + grows;
+    if last <= 0.0 {
+        return false;
+    }
+    let (mut low, mut high) = ((0.0f32, start.gap, first), (1.0f32, end.gap, last));
     for _ in 0..ROUNDS {
-        if least < limit {
-            break;
+        // Where the two tangents meet the gap is no smaller than this.
+        let width = high.0 - low.0;
+        let meet = (high.1 - low.1 - high.2 * width) / (low.2 - high.2);
+        let least = low.1 + low.2 * meet;
+        if !(least < limit) || width < SLACK {
+            return false;
         }
-        let third = (high - low) / 3.0;
-        let (one, two) = (low + third, high - third);
-        let (near, far) = (at(one), at(two));
-        least = least.min(near).min(far);
-        if near < far {
-            high = two;
+        let at = low.0 + meet.clamp(0.05 * width, 0.95 * width);
+        let fraction = f64::from(at);
+        let Apart { gap, normal } = a[0].blended(a[1], fraction).apart(&b[0].blended(b[1], fraction));
+        if gap < limit {
+            return true;
+        }
+        let slope = normal.dot(relative);
+        if grows == 0.0 && slope == 0.0 {
+            return false;
+        } else if slope < 0.0 {
+            low = (at, gap, slope - grows);
         } else {
-            low = one;
-        }
-        if ((high - low) as f32) * relative < 1e-7 {
-            break;
+            high = (at, gap, slope + grows);
         }
     }
-    (least < limit).then_some(least)
+    false
 }

@@ -15,8 +15,8 @@ use crate::thresholds::crowd as limits;
 
 use super::body::{CrowdBody, DashMeets};
 use super::push::{keep_pace, push};
-use super::solid::{Apart, Solid, least_gap};
-use super::view::{Seen, Sight, View};
+use super::solid::{Apart, Solid, comes_within};
+use super::view::{Beyond, Seen, Sight, View};
 use super::{BodyContact, Crowd};
 
 /// A pair of touching bodies.
@@ -44,8 +44,10 @@ pub(super) struct Item<V> {
     pub stands: bool,
     pub mass: f32,
     pub strength: f32,
-    /// How far it may come in this tick.
+    /// How far it is expected to come in this tick, in any direction.
     reach: f32,
+    /// How much further up and down: over a step, or down to the ground.
+    rise: f32,
     /// True if it is known not to move.
     rests: bool,
     /// The body that it stands on.
@@ -109,10 +111,11 @@ enum Form<V> {
     Start,
     /// Where it is at the end.
     End,
-    /// Where it ended when it was ticked before.
-    Ended(Solid<V>),
+    /// Where it ended when it was ticked before: the number of that place in [`Pass::ended`].
+    Ended(u32),
     /// Everything beyond a plane through this point, with a normal that points to the observer.
-    Beyond { point: V, normal: V },
+    /// If `is_thin`, the observer is on the near side.
+    Beyond { point: V, normal: V, is_thin: bool },
 }
 
 type Sees<V> = SmallVec<[(u32, Form<V>); 4]>;
@@ -120,8 +123,15 @@ type Sees<V> = SmallVec<[(u32, Form<V>); 4]>;
 /// What a wave of ticks reads.
 pub(super) struct Pass<V> {
     pub items: Vec<Item<V>>,
+    /// The wave in which each body ticks: after those whose ends it sees.
+    waves: Vec<u16>,
+    /// Who must tick.
+    due: Vec<bool>,
     sees: Vec<Sees<V>>,
+    /// Who sees where a body ends, or has seen it.
+    watchers: Vec<SmallVec<[u32; 4]>>,
     ends: Vec<End<V>>,
+    ended: Vec<Solid<V>>,
     stays: Vec<bool>,
     dt: f32,
 }
@@ -130,14 +140,13 @@ pub(super) struct Pass<V> {
 pub(super) struct Lane<'a, V: Geometry> {
     member: &'a mut CrowdBody<V>,
     end: End<V>,
-    is_due: bool,
     has_ticked: bool,
 }
 
 /// Who does the work of a tick.
 pub(super) trait Workers<S> {
-    /// Ticks all lanes that are due and have this depth.
-    fn wave<V: Geometry>(&self, lanes: &mut [Lane<'_, V>], depth: u16, pass: &Pass<V>, surroundings: &S)
+    /// Ticks all lanes of a wave that are due.
+    fn wave<V: Geometry>(&self, lanes: &mut [Lane<'_, V>], wave: u16, pass: &Pass<V>, surroundings: &S)
     where
         S: Surroundings<V>;
 
@@ -149,12 +158,14 @@ pub(super) trait Workers<S> {
 pub(super) struct Serial;
 
 impl<S> Workers<S> for Serial {
-    fn wave<V: Geometry>(&self, lanes: &mut [Lane<'_, V>], depth: u16, pass: &Pass<V>, surroundings: &S)
+    fn wave<V: Geometry>(&self, lanes: &mut [Lane<'_, V>], wave: u16, pass: &Pass<V>, surroundings: &S)
     where
         S: Surroundings<V>,
     {
         for (number, lane) in lanes.iter_mut().enumerate() {
-            lane.step(number, depth, pass, surroundings);
+            if pass.is_in_wave(number, wave) {
+                lane.step(number, pass, surroundings);
+            }
         }
     }
 
@@ -164,12 +175,9 @@ impl<S> Workers<S> for Serial {
 }
 
 impl<V: Geometry> Lane<'_, V> {
-    /// Ticks the body, if it is due and has this depth.
-    pub fn step(&mut self, number: usize, depth: u16, pass: &Pass<V>, surroundings: &impl Surroundings<V>) {
+    /// Ticks the body.
+    pub fn step(&mut self, number: usize, pass: &Pass<V>, surroundings: &impl Surroundings<V>) {
         let item = &pass.items[number];
-        if !self.is_due || item.depth != depth {
-            return;
-        }
         let body = &mut self.member.body;
         let again = core::mem::replace(&mut self.has_ticked, true);
         if pass.stays[number] {
@@ -201,6 +209,20 @@ impl<V: Geometry> Lane<'_, V> {
 }
 
 impl<V: Geometry> Pass<V> {
+    fn new(items: Vec<Item<V>>, ends: Vec<End<V>>, dt: f32) -> Self {
+        let count = items.len();
+        let waves = items.iter().map(|item| item.depth).collect();
+        let mut watchers = Vec::new();
+        watchers.resize_with(count, SmallVec::new);
+        let (due, stays) = (alloc::vec![true; count], alloc::vec![false; count]);
+        Self { items, waves, due, sees: Vec::new(), watchers, ends, ended: Vec::new(), stays, dt }
+    }
+
+    /// Returns true if a body must tick in a wave.
+    pub fn is_in_wave(&self, number: usize, wave: u16) -> bool {
+        self.due[number] && self.waves[number] == wave
+    }
+
     fn seen(&self, own: usize, other: u32, form: Form<V>) -> Seen<V> {
         let other = other as usize;
         let (item, end) = (&self.items[other], &self.ends[other]);
@@ -210,11 +232,11 @@ impl<V: Geometry> Pass<V> {
                 let displacement = if end.jumped { V::ZERO } else { end.displacement };
                 Sight::Hull(end.solid.shape(item.clearance), displacement)
             }
-            Form::Ended(solid) => Sight::Hull(solid.shape(item.clearance), V::ZERO),
-            Form::Beyond { point, normal } => {
+            Form::Ended(place) => Sight::Hull(self.ended[place as usize].shape(item.clearance), V::ZERO),
+            Form::Beyond { point, normal, is_thin } => {
                 let item = &self.items[own];
-                let size = limits::PLANE_EXTENT * item.solid.extent(item.up) + 4.0 * item.reach;
-                Sight::Beyond { point, normal, size }
+                let size = limits::PLANE_EXTENT * item.solid.extent(item.up) + 4.0 * (item.reach + item.rise);
+                Sight::Beyond(Beyond { point, normal, size, is_thin })
             }
         };
         Seen { id: item.id, what }
@@ -232,13 +254,13 @@ impl<V: Geometry> Pass<V> {
         false
     }
 
-    /// The closest that a pair comes in the tick, if that is too near.
-    fn conflict(&self, pair: &Pair<V>) -> Option<f32> {
+    /// Returns true if a pair comes too near in the tick.
+    fn is_in_conflict(&self, pair: &Pair<V>) -> bool {
         let [a, b] = pair.bodies.map(|body| body as usize);
-        let starts = [a, b].map(|body| self.items[body].solid);
-        let ends = [a, b].map(|body| self.ends[body]);
-        if ends.iter().any(|end| end.jumped) {
-            return None;
+        let [start, other_start] = [a, b].map(|body| &self.items[body].solid);
+        let [end, other_end] = [a, b].map(|body| &self.ends[body]);
+        if end.jumped || other_end.jumped {
+            return false;
         }
         // Who follows another one closely keeps the gap, and does not first come nearer and then fall
         // back.
@@ -246,7 +268,32 @@ impl<V: Geometry> Pass<V> {
         let keeps = pair.stage == Stage::Free && moves && !pair.rides;
         let closely = limits::FOLLOWS_WITHIN * pair.kept.min(pair.start.gap);
         let least = if keeps { pair.least.max(closely) } else { pair.least };
-        least_gap([&starts[0], &ends[0].solid], [&starts[1], &ends[1].solid], least)
+        comes_within(&pair.start, [start, &end.solid], [other_start, &other_end.solid], least)
+    }
+
+    /// How far each of two bodies that touch walks at the other in the tick, if that brings them too
+    /// near. `None` also if one of them does not walk, or slows down.
+    fn closing(&self, pair: &Pair<V>) -> Option<[f32; 2]> {
+        let [one, other] = pair.bodies.map(|body| &self.items[body as usize]);
+        let walks = |item: &Item<V>| {
+            let speed = item.velocity.length();
+            !item.rests && item.stands && item.shove == V::ZERO && item.target.length() >= 0.9 * speed
+        };
+        let touch = pair.start.gap <= limits::TOUCHING * pair.kept && !pair.rides;
+        if pair.stage != Stage::Free || !touch || !walks(one) || !walks(other) {
+            return None;
+        }
+        let displacement = |item: &Item<V>| {
+            let change = (item.target - item.velocity).capped(item.acceleration * self.dt);
+            (item.velocity + change) * self.dt
+        };
+        let both = [one, other].map(displacement);
+        let along = [both[0].dot(pair.start.normal), -both[1].dot(pair.start.normal)];
+        // Who moves away may be stopped by others.
+        let toward = [0, 1].map(|own| if along[own] > 0.0 { both[own] } else { V::ZERO });
+        let [end, other_end] = [one.solid.moved(toward[0]), other.solid.moved(toward[1])];
+        let meet = comes_within(&pair.start, [&one.solid, &end], [&other.solid, &other_end], pair.least);
+        meet.then_some(along)
     }
 
     /// Lets `own` see `other` in another form.
@@ -255,6 +302,10 @@ impl<V: Geometry> Pass<V> {
         match sees.iter_mut().find(|seen| seen.0 == other) {
             Some(seen) => seen.1 = form,
             None => sees.push((other, form)),
+        }
+        let watchers = &mut self.watchers[other as usize];
+        if form == Form::End && !watchers.contains(&own) {
+            watchers.push(own);
         }
     }
 
@@ -282,7 +333,8 @@ impl<V: Geometry> Pass<V> {
         let common = |own: f32, other: f32| if follows { own.min(other).max(0.0) } else { 0.0 };
         let plane = |item: &Item<V>, toward: V, room: f32| {
             let distance = item.solid.extent(toward) + room + item.clearance + back;
-            Form::Beyond { point: item.solid.shape(0.0).centre + toward * distance, normal: -toward }
+            let point = item.solid.shape(0.0).centre + toward * distance;
+            Form::Beyond { point, normal: -toward, is_thin: -back < 0.5 * item.clearance }
         };
         let forms = [
             plane(one, normal, fraction * free + common(along[0], along[1])),
@@ -304,45 +356,54 @@ pub(super) fn tick<V: Geometry, S: Surroundings<V>, W: Workers<S>>(
     if !(dt > 0.0 && dt.is_finite()) {
         return;
     }
-    // In an order that depends only on where the bodies are, so that nothing depends on the order in
-    // which they were added.
-    let mut members: Vec<(Item<V>, &mut CrowdBody<V>)> = Vec::with_capacity(crowd.places.len());
+    let mut entries = Vec::with_capacity(crowd.places.len());
     for (number, place) in crowd.places.iter_mut().enumerate() {
         let id = BodyId::new(number as u16, place.generation);
         if let Some(body) = &mut place.body {
-            let intent = intents(id, body);
-            members.push((Item::of(id, intent, body, dt), body));
+            entries.push((id, intents(id, body), body));
         }
     }
-    members.sort_by(|a, b| by_place(&a.0, &b.0));
-    let mut items = Vec::with_capacity(members.len());
-    let mut lanes = Vec::with_capacity(members.len());
-    for (item, member) in members {
+    // In an order that depends only on where the bodies are, so that nothing depends on the order in
+    // which they were added.
+    let mut order: Vec<(V, u32)> =
+        entries.iter().zip(0..).map(|(entry, number)| (entry.2.body.position(), number)).collect();
+    order.sort_unstable_by(|(a, i), (b, k)| {
+        let entry = |number: u32| (entries[number as usize].0, &*entries[number as usize].2);
+        compare(*a, *b).then_with(|| by_size(entry(*i), entry(*k)))
+    });
+    let mut items = workers.map(order.len(), |place| {
+        let (id, intent, body) = &entries[order[place].1 as usize];
+        Item::of(*id, *intent, body, dt)
+    });
+    let mut members: Vec<Option<&mut CrowdBody<V>>> =
+        entries.into_iter().map(|(_, _, body)| Some(body)).collect();
+    let mut lanes: Vec<Lane<'_, V>> = Vec::with_capacity(items.len());
+    for ((_, number), item) in order.iter().zip(&items) {
         let end = End { solid: item.solid, displacement: V::ZERO, jumped: false };
-        lanes.push(Lane { member, end, is_due: true, has_ticked: false });
-        items.push(item);
+        let member = members[*number as usize].take();
+        lanes.extend(member.map(|member| Lane { member, end, has_ticked: false }));
     }
     find_carriers(&mut items, &lanes);
 
     let mut pairs = Pairs::find(&items, workers);
     push(&mut items, &pairs.list, &pairs.of, dt);
-    keep_pace(&mut items, &pairs.list, &pairs.of, dt);
+    keep_pace(&mut items, &pairs, dt, workers);
     for item in &mut items {
         item.rests &= item.shove == V::ZERO;
     }
     settle_rest(&mut items);
     let ends = lanes.iter().map(|lane| lane.end).collect();
     let count = items.len();
-    let mut pass = Pass { items, sees: Vec::new(), ends, stays: Vec::new(), dt };
+    let mut pass = Pass::new(items, ends, dt);
     pass.sees = workers.map(count, |number| pairs.first_sight(number as u32, &pass));
-    pass.stays.resize(count, false);
-    for pair in &pairs.list {
-        if pair.stage == Stage::Plane {
-            pass.part(pair, false);
+    for number in 0..count {
+        if let Some(carrier) = pass.items[number].carrier {
+            pass.watchers[carrier as usize].push(number as u32);
         }
     }
+    foresee(&mut pairs, &mut pass, workers);
     resolve(&mut lanes, &mut pairs, &mut pass, surroundings, workers);
-    match_velocities(&mut lanes, &pairs, &pass);
+    match_velocities(&mut lanes, &pairs, &pass, workers);
     crowd.contacts = contacts(&pairs, &pass, workers);
     for lane in &mut lanes {
         let member = &mut *lane.member;
@@ -366,14 +427,10 @@ impl<V: Geometry> Item<V> {
             DashMeets::Push if in_maneuver => f32::INFINITY,
             _ => member.strength,
         };
-        let fast = |distance: f32, time: f32| 2.0 * distance / time.max(dt);
-        let jump = (2.0 * tuning.gravity() * tuning.jump.height.max(0.0)).sqrt();
-        let dash =
-            if intent.pressed.is_empty() { 0.0 } else { fast(tuning.dash.distance, tuning.dash.active) };
-        let of_maneuver = maneuver.map_or(0.0, |maneuver| fast(maneuver.plan.distance, maneuver.plan.active));
-        let speed = [velocity.length() + tuning.gravity() * dt, target.length(), jump, dash, of_maneuver];
+        // A body that comes further is found afterwards.
+        let speed = velocity.length().max(target.length()) + tuning.gravity() * dt;
+        let reach = if speed.is_finite() { speed * dt } else { 0.0 };
         let slope = &tuning.slope;
-        let reach = speed.into_iter().fold(0.0, f32::max) * dt + slope.step_height.max(slope.ground_snap);
         Self {
             id,
             intent,
@@ -387,7 +444,8 @@ impl<V: Geometry> Item<V> {
             stands: from_above || state.footing.is_firm(),
             mass: member.mass,
             strength,
-            reach: if reach.is_finite() { reach } else { 0.0 },
+            reach,
+            rise: if from_above { 0.0 } else { slope.step_height.max(slope.ground_snap) },
             rests: body.is_at_rest(&intent, dt),
             carrier: None,
             depth: 0,
@@ -406,15 +464,22 @@ impl<V: Geometry> Item<V> {
     }
 }
 
-/// By the coordinates of the centres; bodies at the same place by their sizes, then by their ids.
-fn by_place<V: Vector>(a: &Item<V>, b: &Item<V>) -> Ordering {
-    let key = |item: &Item<V>| {
-        let [x, y, z] = item.solid.centre;
-        let [width, height, depth] = item.solid.half.to_array();
-        [x, y, z, width.into(), height.into(), depth.into(), item.solid.radius.into()]
+/// By the coordinates, one after another.
+fn compare<V: Vector>(a: V, b: V) -> Ordering {
+    let all = a.to_array().into_iter().zip(b.to_array());
+    all.map(|(a, b)| a.total_cmp(&b)).find(|order| order.is_ne()).unwrap_or(Ordering::Equal)
+}
+
+/// Bodies at the same place: by what rounding left of it, then by their sizes, then by their ids.
+fn by_size<V: Geometry>(a: (BodyId, &CrowdBody<V>), b: (BodyId, &CrowdBody<V>)) -> Ordering {
+    let remainders = compare(a.1.body.state().remainder, b.1.body.state().remainder);
+    let size = |body: &CrowdBody<V>| {
+        let core = body.body.hull.core::<V>();
+        (core.half, V::splat(core.radius))
     };
-    let ordered = key(a).iter().zip(key(b)).map(|(a, b)| a.total_cmp(&b)).find(|order| order.is_ne());
-    ordered.unwrap_or_else(|| a.id.cmp(&b.id))
+    let (a_size, b_size) = (size(a.1), size(b.1));
+    let sizes = compare(a_size.0, b_size.0).then_with(|| compare(a_size.1, b_size.1));
+    remainders.then(sizes).then_with(|| a.0.cmp(&b.0))
 }
 
 /// Finds which body stands on which other one.
@@ -441,7 +506,7 @@ fn find_carriers<V: Geometry>(items: &mut [Item<V>], lanes: &[Lane<'_, V>]) {
         return;
     }
     for number in 0..items.len() {
-        let (mut depth, mut reach, mut next) = (0, 0.0f32, items[number].carrier);
+        let (mut depth, mut reach, mut rise, mut next) = (0, 0.0f32, 0.0f32, items[number].carrier);
         while let Some(below) = next {
             depth += 1;
             if depth > limits::MAX_STACK {
@@ -451,10 +516,12 @@ fn find_carriers<V: Geometry>(items: &mut [Item<V>], lanes: &[Lane<'_, V>]) {
                 break;
             }
             reach += items[below as usize].reach;
+            rise += items[below as usize].rise;
             next = items[below as usize].carrier;
         }
         items[number].depth = depth;
         items[number].reach += reach;
+        items[number].rise += rise;
     }
 }
 
@@ -477,24 +544,29 @@ pub(super) struct Pairs<V> {
     pub list: Vec<Pair<V>>,
     pub of: Vec<SmallVec<[u32; 6]>>,
     index: Index<V>,
+    /// The longest displacement of a body that came further than expected.
+    furthest: f32,
 }
 
 impl<V: Geometry> Pairs<V> {
     fn find<S>(items: &[Item<V>], workers: &impl Workers<S>) -> Self {
         let boxes: Vec<Bounds<V>> = items.iter().map(Item::bounds).collect();
         let index = Index::new(&boxes);
-        let found = workers.map(items.len(), |number| {
-            let mut near: SmallVec<[u32; 12]> = SmallVec::new();
+        let near = workers.map(items.len(), |number| {
+            let mut near: SmallVec<[u32; 6]> = SmallVec::new();
             index.query(&boxes[number], |other| {
                 if other as usize > number {
                     near.push(other);
                 }
             });
             near.sort_unstable();
-            let pair = |&other: &u32| Pair::of([number as u32, other], items);
-            near.iter().filter_map(pair).collect::<SmallVec<[Pair<V>; 4]>>()
+            near
         });
-        let mut pairs = Self { list: Vec::new(), of: Vec::new(), index };
+        let both =
+            |(number, near): (u32, SmallVec<[u32; 6]>)| near.into_iter().map(move |other| [number, other]);
+        let candidates: Vec<[u32; 2]> = (0..).zip(near).flat_map(both).collect();
+        let found = workers.map(candidates.len(), |place| Pair::of(candidates[place], items));
+        let mut pairs = Self { list: Vec::new(), of: Vec::new(), index, furthest: 0.0 };
         pairs.of.resize_with(items.len(), SmallVec::new);
         found.into_iter().flatten().for_each(|pair| pairs.add(pair));
         pairs
@@ -508,12 +580,26 @@ impl<V: Geometry> Pairs<V> {
         self.list.push(pair);
     }
 
-    /// Adds the pairs of a body that came further than expected.
+    /// Adds the pairs of the bodies that ticked and came further than expected.
+    fn extend(&mut self, pass: &Pass<V>, ticked: &[bool]) {
+        let is_far = |&number: &usize| {
+            let end = &pass.ends[number];
+            ticked[number] && !end.jumped && pass.items[number].is_beyond_reach(end.displacement)
+        };
+        let far: Vec<usize> = (0..ticked.len()).filter(is_far).collect();
+        let moved = |number: usize| pass.ends[number].displacement.length();
+        self.furthest = far.iter().map(|&number| moved(number)).fold(self.furthest, f32::max);
+        for number in far {
+            // The other one may have come further than expected, too.
+            self.extend_by(number as u32, moved(number) + self.furthest, pass);
+        }
+    }
+
+    /// Adds the pairs of a body with others that are up to `more` metres further away than expected.
     #[cold]
-    fn extend(&mut self, number: u32, pass: &Pass<V>) {
+    fn extend_by(&mut self, number: u32, more: f32, pass: &Pass<V>) {
         let item = &pass.items[number as usize];
-        let moved = pass.ends[number as usize].displacement.length() + item.reach;
-        let bounds = item.solid.shape(item.clearance + moved).bounds();
+        let bounds = item.solid.shape(item.clearance + item.reach + item.rise + more).bounds();
         let mut near = Vec::new();
         self.index.query(&bounds, |other| near.push(other));
         near.sort_unstable();
@@ -522,7 +608,7 @@ impl<V: Geometry> Pairs<V> {
                 self.of[number as usize].iter().any(|&pair| self.list[pair as usize].bodies.contains(&other));
             if other != number
                 && !is_known
-                && let Some(pair) = Pair::within([number.min(other), number.max(other)], &pass.items, moved)
+                && let Some(pair) = Pair::within([number.min(other), number.max(other)], &pass.items, more)
             {
                 self.add(pair);
             }
@@ -553,7 +639,21 @@ impl<V: Geometry> Pairs<V> {
 impl<V: Geometry> Item<V> {
     /// The bounds of everything that the body may touch.
     fn bounds(&self) -> Bounds<V> {
-        self.solid.shape(self.clearance + self.reach).bounds()
+        let Bounds { min, max } = self.solid.shape(self.clearance + self.reach).bounds();
+        let rise = (self.up * self.rise).abs();
+        Bounds { min: min - rise, max: max + rise }
+    }
+
+    /// How far it is expected to come along a direction.
+    fn reach_along(&self, direction: V) -> f32 {
+        self.reach + self.rise * self.up.dot(direction).abs()
+    }
+
+    /// Returns true if a displacement takes it out of its bounds.
+    fn is_beyond_reach(&self, displacement: V) -> bool {
+        let up = displacement.dot(self.up);
+        let beside = displacement - self.up * up;
+        beside.length() > self.reach || up.abs() > self.reach + self.rise
     }
 }
 
@@ -570,7 +670,7 @@ impl<V: Geometry> Pair<V> {
         }
         let start = one.solid.apart(&other.solid);
         let kept = one.clearance + other.clearance;
-        if start.gap > kept + one.reach + other.reach + more {
+        if start.gap > kept + one.reach_along(start.normal) + other.reach_along(start.normal) + more {
             return None;
         }
         let rides = one.carrier == Some(bodies[1]) || other.carrier == Some(bodies[0]);
@@ -594,71 +694,106 @@ fn resolve<V: Geometry, S: Surroundings<V>, W: Workers<S>>(
     surroundings: &S,
     workers: &W,
 ) {
-    let deepest = pass.items.iter().map(|item| item.depth).max().unwrap_or(0);
+    let last = pass.waves.iter().copied().max().unwrap_or(0);
     let mut ticked = Vec::new();
     for round in 0.. {
         ticked.clear();
         ticked.resize(lanes.len(), false);
-        for depth in 0..=deepest {
-            workers.wave(lanes, depth, pass, surroundings);
-            take_ends(lanes, depth, pass, &mut ticked);
-        }
-        for (number, item) in pass.items.iter().enumerate() {
-            let end = &pass.ends[number];
-            if ticked[number] && !end.jumped && end.displacement.length() > item.reach {
-                pairs.extend(number as u32, pass);
+        for wave in 0..=last {
+            if (0..lanes.len()).any(|number| pass.is_in_wave(number, wave)) {
+                workers.wave(lanes, wave, pass, surroundings);
+                take_ends(lanes, wave, pass, &mut ticked);
             }
         }
-        wake(lanes, pairs, pass);
+        pairs.extend(pass, &ticked);
+        wake(pairs, pass);
         if round >= 2 * limits::MAX_ROUNDS {
-            for (lane, stays) in lanes.iter().zip(&mut pass.stays) {
-                *stays |= lane.is_due;
+            for (stays, due) in pass.stays.iter_mut().zip(&pass.due) {
+                *stays |= due;
             }
         }
         let in_conflict = conflicts(pairs, pass, &ticked, workers);
         for number in in_conflict {
-            escalate(number, lanes, pairs, pass, round >= limits::MAX_ROUNDS);
+            escalate(number, pairs, pass, round >= limits::MAX_ROUNDS);
         }
-        if !lanes.iter().any(|lane| lane.is_due) {
+        if !pass.due.contains(&true) {
             return;
+        }
+    }
+}
+
+/// Finds the pairs that touch and walk at each other, so that they need not tick first as if alone:
+/// both keep to their sides of a plane, or the one that approaches ticks after the other.
+fn foresee<V: Geometry, S>(pairs: &mut Pairs<V>, pass: &mut Pass<V>, workers: &impl Workers<S>) {
+    let mut after: Vec<[u32; 2]> = Vec::new();
+    let closing = workers.map(pairs.list.len(), |number| pass.closing(&pairs.list[number]));
+    for (pair, closing) in pairs.list.iter_mut().zip(closing) {
+        if let Some([one, other]) = closing {
+            let least = limits::APPROACH * pair.kept;
+            if one > least && other > least {
+                pair.stage = Stage::Plane;
+            } else if one.max(other) > least {
+                let [a, b] = pair.bodies;
+                let (own, ahead) = if one > other { (a, b) } else { (b, a) };
+                pass.see(own, ahead, Form::End);
+                after.push([own, ahead]);
+                pair.stage = Stage::Yields;
+            }
+        }
+        if pair.stage == Stage::Plane {
+            pass.part(pair, false);
+        }
+    }
+    // Who rides ticks after its carrier as before.
+    let riders = pass.items.iter().zip(0..).filter_map(|(item, number)| Some([number, item.carrier?]));
+    let riders: Vec<[u32; 2]> = riders.collect();
+    let most = pass.items.iter().map(|item| item.depth).max().unwrap_or(0) + limits::MOST_WAVES;
+    for _ in 0..if after.is_empty() { 0 } else { most } {
+        let mut has_changed = false;
+        for &[own, ahead] in after.iter().chain(&riders) {
+            let wave = (pass.waves[ahead as usize] + 1).min(most);
+            if pass.waves[own as usize] < wave {
+                pass.waves[own as usize] = wave;
+                has_changed = true;
+            }
+        }
+        if !has_changed {
+            break;
         }
     }
 }
 
 /// Takes the results of a wave, and lets those tick again that see a body which ended elsewhere
 /// before.
-fn take_ends<V: Geometry>(lanes: &mut [Lane<'_, V>], depth: u16, pass: &mut Pass<V>, ticked: &mut [bool]) {
+fn take_ends<V: Geometry>(lanes: &[Lane<'_, V>], wave: u16, pass: &mut Pass<V>, ticked: &mut [bool]) {
     let mut moved: SmallVec<[u32; 32]> = SmallVec::new();
-    for (number, lane) in lanes.iter_mut().enumerate() {
-        if !lane.is_due || pass.items[number].depth != depth {
+    for (number, lane) in lanes.iter().enumerate() {
+        if !pass.is_in_wave(number, wave) {
             continue;
         }
-        (lane.is_due, ticked[number]) = (false, true);
+        (pass.due[number], ticked[number]) = (false, true);
         if lane.end != pass.ends[number] {
             pass.ends[number] = lane.end;
             moved.push(number as u32);
         }
     }
-    if moved.is_empty() {
-        return;
-    }
-    for (number, sees) in pass.sees.iter().enumerate() {
-        let is_watched =
-            |&(other, form): &(u32, Form<V>)| form == Form::End && moved.binary_search(&other).is_ok();
-        lanes[number].is_due |= sees.iter().any(is_watched);
+    for number in moved {
+        for &watcher in &pass.watchers[number as usize] {
+            pass.due[watcher as usize] |= pass.sees[watcher as usize].contains(&(number, Form::End));
+        }
     }
 }
 
 /// Those that were expected to rest and have moved rest no more: they and all that saw them at rest
 /// tick again.
-fn wake<V: Geometry>(lanes: &mut [Lane<'_, V>], pairs: &Pairs<V>, pass: &mut Pass<V>) {
-    for number in 0..lanes.len() {
+fn wake<V: Geometry>(pairs: &Pairs<V>, pass: &mut Pass<V>) {
+    for number in 0..pass.items.len() {
         let has_moved = pass.items[number].rests && pass.ends[number].displacement != V::ZERO;
         if !has_moved {
             continue;
         }
         pass.items[number].rests = false;
-        lanes[number].is_due = true;
+        pass.due[number] = true;
         pass.sees[number] = pairs.first_sight(number as u32, pass);
         for &pair in &pairs.of[number] {
             for other in pairs.list[pair as usize].bodies {
@@ -666,7 +801,7 @@ fn wake<V: Geometry>(lanes: &mut [Lane<'_, V>], pairs: &Pairs<V>, pass: &mut Pas
                 let before = sees.len();
                 sees.retain(|seen| *seen != (number as u32, Form::Start));
                 if sees.len() < before {
-                    lanes[other as usize].is_due = true;
+                    pass.due[other as usize] = true;
                 }
             }
         }
@@ -686,45 +821,41 @@ fn conflicts<V: Geometry, S>(
             pair.stage != Stage::Given && pair.bodies.iter().any(|&body| ticked[body as usize])
         })
         .collect();
-    let found = workers.map(concerned.len(), |place| {
-        let pair = &pairs.list[concerned[place] as usize];
-        pass.conflict(pair).is_some()
-    });
+    let found =
+        workers.map(concerned.len(), |place| pass.is_in_conflict(&pairs.list[concerned[place] as usize]));
     let found = concerned.into_iter().zip(found).filter(|(_, conflict)| *conflict);
     found.map(|(number, _)| number as usize).collect()
 }
 
 /// Puts a pair under the next rule.
-fn escalate<V: Geometry>(
-    number: usize,
-    lanes: &mut [Lane<'_, V>],
-    pairs: &mut Pairs<V>,
-    pass: &mut Pass<V>,
-    is_last: bool,
-) {
+fn escalate<V: Geometry>(number: usize, pairs: &mut Pairs<V>, pass: &mut Pass<V>, is_last: bool) {
     let pair = pairs.list[number].clone();
     let [a, b] = pair.bodies;
-    let mut due = |body: u32| lanes[body as usize].is_due = true;
     let stage = if is_last { Stage::AllPlanes } else { pair.stage };
     let next = match stage {
         Stage::Free => match yields(&pair, pass) {
             Some((own, other)) => {
                 // Who carries the other would otherwise follow its own steps back.
                 let carries = pass.items[other as usize].carrier == Some(own);
-                let end = pass.ends[other as usize].solid;
-                pass.see(own, other, if carries { Form::Ended(end) } else { Form::End });
-                due(own);
+                let form = if carries {
+                    pass.ended.push(pass.ends[other as usize].solid);
+                    Form::Ended(pass.ended.len() as u32 - 1)
+                } else {
+                    Form::End
+                };
+                pass.see(own, other, form);
+                pass.due[own as usize] = true;
                 Stage::Yields
             }
             None => {
                 pass.part(&pair, true);
-                [a, b].into_iter().for_each(due);
+                [a, b].into_iter().for_each(|body| pass.due[body as usize] = true);
                 Stage::Plane
             }
         },
         Stage::Yields => {
             pass.part(&pair, true);
-            [a, b].into_iter().for_each(due);
+            [a, b].into_iter().for_each(|body| pass.due[body as usize] = true);
             Stage::Plane
         }
         Stage::Plane => {
@@ -734,17 +865,17 @@ fn escalate<V: Geometry>(
                     if near.stage <= Stage::Plane {
                         near.stage = Stage::Plane;
                         pass.part(near, false);
-                        near.bodies.into_iter().for_each(&mut due);
+                        near.bodies.into_iter().for_each(|body| pass.due[body as usize] = true);
                     }
                 }
             }
-            [a, b].into_iter().for_each(due);
+            [a, b].into_iter().for_each(|body| pass.due[body as usize] = true);
             Stage::AllPlanes
         }
         Stage::AllPlanes => {
             for body in [a, b] {
                 pass.stays[body as usize] = true;
-                due(body);
+                pass.due[body as usize] = true;
             }
             Stage::Stay
         }
@@ -780,43 +911,51 @@ fn yields<V: Geometry>(pair: &Pair<V>, pass: &Pass<V>) -> Option<(u32, u32)> {
 /// Matches the velocity of a body to that of another one that it follows closely, so that it does
 /// not stutter: up to its own, if it was stopped by the other, and down to that of the other, if it
 /// has come nearer than the two keep.
-fn match_velocities<V: Geometry>(lanes: &mut [Lane<'_, V>], pairs: &Pairs<V>, pass: &Pass<V>) {
-    for (number, lane) in lanes.iter_mut().enumerate() {
-        let item = &pass.items[number];
-        let body = &mut lane.member.body;
-        let mut best: Option<(f32, V)> = None;
-        for &pair in &pairs.of[number] {
-            let pair = &pairs.list[pair as usize];
-            let other = if pair.bodies[0] == number as u32 { pair.bodies[1] } else { pair.bodies[0] };
-            let Apart { gap, normal } = pass.ends[number].solid.apart(&pass.ends[other as usize].solid);
-            if gap > limits::TOUCHING * pair.kept {
-                continue;
-            }
-            let along = if item.from_above { normal } else { normal.slid_along(item.up) };
-            let Some(along) = along.direction().filter(|_| along.length() >= limits::BESIDE) else {
-                continue;
-            };
-            let was_in_the_way = |&(seen, form): &(u32, Form<V>)| seen == other && form != Form::Start;
-            let follows = pass.sees[number].iter().any(was_in_the_way)
-                || (gap < limits::FOLLOWS_WITHIN * pair.kept && !pass.items[other as usize].rests);
-            // A pushed body has no velocity of its own. That of others at the start of the tick is as
-            // steady as they are; their displacement alternates within the slack.
-            let ahead = &pass.items[other as usize];
-            let moved = pass.ends[other as usize].displacement.dot(along) * (1.0 / pass.dt);
-            let moved = if ahead.shove == V::ZERO && moved > 0.0 { ahead.velocity.dot(along) } else { moved };
-            let before = item.velocity.dot(along) + item.acceleration * pass.dt;
-            let speed = before.min(item.target.dot(along)).min(moved);
-            let own = body.velocity().dot(along);
-            let change = if follows && speed > 0.0 { speed - own } else { 0.0 };
-            if change != 0.0 && best.is_none_or(|(most, _)| change.abs() > most.abs()) {
-                best = Some((change, along));
-            }
-        }
-        if let Some((change, along)) = best {
-            let velocity = body.state().velocity + along * change;
-            body.set_velocity(velocity);
+fn match_velocities<V: Geometry, S>(
+    lanes: &mut [Lane<'_, V>],
+    pairs: &Pairs<V>,
+    pass: &Pass<V>,
+    workers: &impl Workers<S>,
+) {
+    let velocities: Vec<V> = lanes.iter().map(|lane| lane.member.body.velocity()).collect();
+    let changes = workers.map(lanes.len(), |number| velocity_change(number, velocities[number], pairs, pass));
+    for (lane, change) in lanes.iter_mut().zip(changes) {
+        if change != V::ZERO {
+            let body = &mut lane.member.body;
+            body.set_velocity(body.state().velocity + change);
         }
     }
+}
+
+/// By how much the velocity of a body is changed for the one that it follows.
+fn velocity_change<V: Geometry>(number: usize, velocity: V, pairs: &Pairs<V>, pass: &Pass<V>) -> V {
+    let item = &pass.items[number];
+    let mut best = (0.0f32, V::ZERO);
+    for &pair in &pairs.of[number] {
+        let pair = &pairs.list[pair as usize];
+        let other = if pair.bodies[0] == number as u32 { pair.bodies[1] } else { pair.bodies[0] };
+        let Apart { gap, normal } = pass.ends[number].solid.apart(&pass.ends[other as usize].solid);
+        if gap > limits::TOUCHING * pair.kept {
+            continue;
+        }
+        let along = if item.from_above { normal } else { normal.slid_along(item.up) };
+        let Some(along) = along.direction().filter(|_| along.length() >= limits::BESIDE) else { continue };
+        let was_in_the_way = |&(seen, form): &(u32, Form<V>)| seen == other && form != Form::Start;
+        let ahead = &pass.items[other as usize];
+        let follows = pass.sees[number].iter().any(was_in_the_way)
+            || (gap < limits::FOLLOWS_WITHIN * pair.kept && !ahead.rests);
+        // A pushed body has no velocity of its own. That of others at the start of the tick is as
+        // steady as they are; their displacement alternates within the slack.
+        let moved = pass.ends[other as usize].displacement.dot(along) * (1.0 / pass.dt);
+        let moved = if ahead.shove == V::ZERO && moved > 0.0 { ahead.velocity.dot(along) } else { moved };
+        let before = item.velocity.dot(along) + item.acceleration * pass.dt;
+        let speed = before.min(item.target.dot(along)).min(moved);
+        let change = if follows && speed > 0.0 { speed - velocity.dot(along) } else { 0.0 };
+        if change.abs() > best.0.abs() {
+            best = (change, along);
+        }
+    }
+    best.1 * best.0
 }
 
 /// All pairs that touch, from both sides.

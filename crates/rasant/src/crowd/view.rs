@@ -4,8 +4,8 @@ use core::hash::Hasher as _;
 
 use crate::contact::Geometry;
 use crate::level::{
-    AnySurroundings, BodyId, CarrierId, Found, Layers, Placement, Ride, RoundBox, Shape, Surface, SurfaceId,
-    Surroundings, Tag, Zone, ZoneId,
+    AnySurroundings, BodyId, CarrierId, Found, Layers, Placement, Ride, RoundBox, Seams, Shape, Surface,
+    SurfaceId, Surroundings, Tag, Zone, ZoneId,
 };
 use crate::space::{Bounds, Vector};
 use crate::summer::Summer;
@@ -23,14 +23,20 @@ pub(super) enum Sight<V> {
     /// A hull, and the displacement of that body in this tick.
     Hull(RoundBox<V>, V),
     /// Everything beyond a plane.
-    Beyond {
-        /// A point of it.
-        point: V,
-        /// Its normal, which points to the body.
-        normal: V,
-        /// How far from the point it must extend, in metres.
-        size: f32,
-    },
+    Beyond(Beyond<V>),
+}
+
+/// Everything beyond a plane.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Beyond<V> {
+    /// A point of the plane.
+    pub point: V,
+    /// Its normal, which points to the body.
+    pub normal: V,
+    /// How far from the point it must extend, in metres.
+    pub size: f32,
+    /// True if the body is on the near side.
+    pub is_thin: bool,
 }
 
 /// The surroundings of one body.
@@ -47,13 +53,21 @@ impl<V: Geometry> View<'_, V> {
     }
 }
 
-/// Passes everything beyond a plane as a large box.
-fn find_beyond<V: Vector>((point, normal, size): (V, V, f32), tag: Tag, found: &mut impl Found<V>) {
+/// Passes everything beyond a plane. For a body on its near side, in space, one large facet is
+/// enough; else it is a large box.
+fn find_beyond<V: Vector>(beyond: &Beyond<V>, tag: Tag, found: &mut impl Found<V>) {
+    let Beyond { point, normal, size, is_thin } = *beyond;
     let right = V::right_for(normal, V::RIGHT);
+    if V::DIMENSION == 3 && is_thin {
+        let corner =
+            |x: f32, z: f32| point + V::from_array([x * size, 0.0, z * size]).out_of_axes(right, normal);
+        let points = [corner(-1.0, -1.0), corner(-1.0, 1.0), corner(1.0, 1.0), corner(1.0, -1.0)];
+        return found.piece(Shape::Facet { points: &points, seams: Seams::NONE }, tag);
+    }
     let half = V::splat(size).with_height(0.5 * size);
     let centre = point - normal * (0.5 * size);
-    let beyond = RoundBox { centre, right, up: normal, half, radius: 0.0 };
-    beyond.with_shape(|shape: Shape<'_, V>| found.piece(shape, tag));
+    let solid = RoundBox { centre, right, up: normal, half, radius: 0.0 };
+    solid.with_shape(|shape: Shape<'_, V>| found.piece(shape, tag));
 }
 
 impl<V: Geometry> Surroundings<V> for View<'_, V> {
@@ -66,9 +80,7 @@ impl<V: Geometry> Surroundings<V> for View<'_, V> {
                         found.round_box(hull, Self::tag(seen, true));
                     }
                 }
-                &Sight::Beyond { point, normal, size } => {
-                    find_beyond((point, normal, size), Self::tag(seen, false), found);
-                }
+                Sight::Beyond(beyond) => find_beyond(beyond, Self::tag(seen, false), found),
             }
         }
     }

@@ -143,6 +143,7 @@ impl<V: Geometry> Run<V> {
 }
 
 /// A small random source (SplitMix64), so that every run tests the same cases.
+#[derive(Clone)]
 pub struct Dice(pub u64);
 
 impl Dice {
