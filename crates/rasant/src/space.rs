@@ -397,12 +397,21 @@ impl Vector for Vec3 {
     }
     #[inline]
     fn right_for(up: Self, hint: Self) -> Self {
-        let flat = hint.slid_along(up);
-        flat.direction().unwrap_or_else(|| {
-            // The hint is parallel to up, so any perpendicular will do.
-            let other = if up.x.abs() < 0.9 { Vec3::X } else { Vec3::Z };
-            other.slid_along(up).direction().unwrap_or(Vec3::X)
-        })
+        let perpendicular = |hint: Vec3| {
+            let flat = hint.slid_along(up);
+            let part = flat.length_squared() / hint.length_squared();
+            if part > 0.01 {
+                flat.direction()
+            } else if part > 1e-6 {
+                // What is left of a hint that is nearly parallel to up is not quite perpendicular.
+                flat.direction()?.slid_along(up).direction()
+            } else {
+                None
+            }
+        };
+        // If the hint is parallel to up, any perpendicular will do.
+        let other = if up.x.abs() < 0.9 { Vec3::X } else { Vec3::Z };
+        perpendicular(hint).or_else(|| perpendicular(other)).unwrap_or(Vec3::X)
     }
 }
 
@@ -633,6 +642,18 @@ mod tests {
         let vector = Vec3::new(0.3, -2.0, 7.0);
         assert!((frame.world(frame.local(vector)) - vector).length() < 1e-5);
         assert!((frame.local(up) - Vec3::Y).length() < 1e-6);
+    }
+
+    #[test]
+    fn right_is_perpendicular_also_to_an_up_that_is_nearly_parallel_to_the_hint() {
+        for angle in [1e-8f32, 1e-7, 1e-6, 1e-5, 1e-4, 1e-3, 0.01, 0.1, 1.0] {
+            for up in [Vec3::new(0.99999994, 0.0, 0.0), Vec3::X, -Vec3::X] {
+                let up = (up + Vec3::new(0.0, angle, -angle)).direction().unwrap();
+                let right = Vec3::right_for(up, Vec3::X);
+                assert!(right.dot(up).abs() < 1e-6, "{right} for {up}");
+                assert!((right.length() - 1.0).abs() < 1e-6);
+            }
+        }
     }
 
     #[test]

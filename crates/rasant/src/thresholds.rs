@@ -201,14 +201,27 @@ pub(crate) mod crowd {
     pub const APPROACH: f32 = 1e-3;
     /// Bodies that are no further apart than this many times the gap that they keep touch.
     pub const TOUCHING: f32 = 1.5;
+    /// A body that is pulled is no further away than this many times the gap that they keep.
+    pub const PULLED: f32 = 6.0;
+    /// Bodies that lack less than this to the gap that they like to have stay, in metres.
+    pub const SPREAD_LEAST: f32 = 2e-3;
+    /// The seconds in which bodies that step aside would have the gap that they like to have.
+    pub const SPREAD_TIME: f32 = 0.25;
+    /// The greatest speed of stepping aside, as a fraction of the walking speed.
+    pub const SPREAD_SPEED: f32 = 1.0 / 3.0;
     /// A body that is nearer than this fraction of the gap to one that it follows is no faster.
     pub const FOLLOWS_WITHIN: f32 = 0.995;
     /// The least length of the horizontal part of a normal between bodies that are beside each other.
     pub const BESIDE: f32 = 0.6;
+    /// The least cosine between up and the direction from a body to one that is above it.
+    pub const ABOVE: f32 = 0.7;
     /// The least part of a speed that is toward a body for pushing it.
     pub const PUSH_ALONG: f32 = 0.3;
     /// The least cosine between the steering of a body and the direction to one that it follows.
     pub const STRAIGHT_AT: f32 = 0.9;
+    /// Who is slower than this fraction of the speed of the one behind stands in its way, and is not
+    /// followed.
+    pub const SLOWEST: f32 = 0.02;
     /// The number of bodies in a queue that walk at the same pace at once. Further ones need more
     /// ticks.
     pub const PACE_ROUNDS: usize = 8;

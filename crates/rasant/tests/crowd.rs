@@ -1,7 +1,7 @@
 //! Bodies that meet each other, judged in doubles, at the ticks and between them.
 
 use crate::common::{Dice, capsule, core_of, floor, hulls, upright_box};
-use rasant::crowd::BodyId;
+use rasant::crowd::{BodyId, DashMeets};
 use rasant::glam::{DVec3, Vec2, Vec3};
 use rasant::{
     Actions, Carrier, Controller, Crowd, CrowdBody, Geometry, Hull, Intent, Keyframe, Level, PathEnd, Piece,
@@ -199,6 +199,9 @@ fn wild_crowd<V: Geometry>(seed: u64, count: usize, sizes: f32) -> (Level<V>, Ve
         tuning.dash.charges = 2.0;
         let mut body = CrowdBody::new(tuning, hull, place);
         body.strength = if dice.below(3) == 0 { 200.0 } else { 0.0 };
+        body.mass = dice.number(5.0, 100.0);
+        body.spacing = if dice.below(5) == 0 { 0.3 } else { 0.0 };
+        body.dash = if dice.below(4) == 0 { DashMeets::Push } else { DashMeets::Stop };
         let judge = Judged::of(&body.body);
         let is_free = bodies.iter().all(|other| judge.gap(&Judged::of(&other.body)) > 0.05);
         if is_free && rasant::controller::has_room(&hull, body.body.state(), &level) {

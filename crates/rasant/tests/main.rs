@@ -35,6 +35,7 @@ mod ledges;
 mod listed;
 mod looking;
 mod maneuvers;
+mod meeting;
 mod meshes;
 mod mirrors;
 mod motion;

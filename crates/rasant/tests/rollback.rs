@@ -4,7 +4,7 @@
 use ggrs::{Config, GgrsRequest, PredictRepeatLast, SessionBuilder};
 use rasant::glam::{Vec2, Vec3};
 use rasant::level::LevelSnapshot;
-use rasant::{Actions, Controller, Geometry, Hull, Intent, Level, Look, State};
+use rasant::{Actions, Controller, Crowd, CrowdBody, Geometry, Hull, Intent, Level, Look, State};
 use serde::{Deserialize, Serialize};
 
 use crate::common::lives::{any_intent, any_tuning};
@@ -141,6 +141,66 @@ fn ten_thousand_frames<V: Geometry>(seed: u64) {
         }
     }
     assert_eq!(game.frame, 10_000);
+}
+
+/// Four players that meet each other.
+struct Four;
+
+impl Config for Four {
+    type Input = Sent;
+    type InputPredictor = PredictRepeatLast;
+    type State = (Crowd<Vec3>, [Actions; 4], LevelSnapshot<Vec3>);
+    type Address = u8;
+}
+
+#[test]
+fn eight_frames_of_rollback_change_nothing_for_four_players_who_meet() {
+    let mut dice = Dice(3);
+    let mut level = town::<Vec3>();
+    let mut crowd = Crowd::new();
+    for number in 0..4 {
+        let hull = [capsule(), upright_box()][number % 2];
+        let place = Vec3::Y + Vec3::X * (1.2 * number as f32 - 2.0);
+        let body = CrowdBody::new(any_tuning(&mut dice, 3), hull, place);
+        crowd.add(CrowdBody { strength: 200.0, ..body }).unwrap();
+    }
+    let mut held = [Actions::NONE; 4];
+    let session = SessionBuilder::<Four>::new().with_num_players(4).unwrap().with_max_prediction_window(9);
+    let mut session = session.with_check_distance(8).start_synctest_session().unwrap();
+    let mut intents = [Intent::default(); 4];
+    let mut touched = 0;
+    for _ in 0..3000 {
+        for (player, intent) in intents.iter_mut().enumerate() {
+            *intent = any_intent(&mut dice, intent);
+            session.add_local_input(player, Sent::of(intent)).unwrap();
+        }
+        // It fails where a checksum is another than it was.
+        for request in session.advance_frame().unwrap() {
+            match request {
+                GgrsRequest::SaveGameState { cell, frame } => {
+                    let sum = u128::from(crowd.checksum());
+                    cell.save(frame, Some((crowd.clone(), held, level.snapshot())), Some(sum));
+                }
+                GgrsRequest::LoadGameState { cell, .. } => {
+                    let saved = cell.load().unwrap();
+                    (crowd, held) = (saved.0, saved.1);
+                    level.restore(&saved.2);
+                }
+                GgrsRequest::AdvanceFrame { inputs } => {
+                    level.advance(DT);
+                    let mut next = inputs.iter().zip(held).map(|((sent, _), held)| sent.intent(held));
+                    let mut now = Vec::new();
+                    crowd.tick(&level, DT, |_, _| {
+                        now.push(next.next().unwrap());
+                        now[now.len() - 1]
+                    });
+                    held.iter_mut().zip(now).for_each(|(held, intent)| *held = intent.held);
+                    touched += crowd.iter().map(|(id, _)| crowd.touching(id).count()).sum::<usize>();
+                }
+            }
+        }
+    }
+    assert!(touched > 300, "they met in {touched} ticks");
 }
 
 #[test]

@@ -76,6 +76,14 @@ use rest::Rest;
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug)]
+#[cfg_attr(
+    feature = "serde",
+    derive(serde::Serialize, serde::Deserialize),
+    serde(bound(
+        serialize = "State<V>: serde::Serialize",
+        deserialize = "State<V>: serde::Deserialize<'de>"
+    ))
+)]
 pub struct Controller<V> {
     /// How it moves.
     pub tuning: Tuning,
@@ -83,7 +91,9 @@ pub struct Controller<V> {
     pub hull: Hull,
     state: State<V>,
     before: State<V>,
+    #[cfg_attr(feature = "serde", serde(skip))]
     events: Events<V>,
+    #[cfg_attr(feature = "serde", serde(skip))]
     scratch: Scratch,
     /// The last tick, if it changed nothing.
     rest: Option<Rest>,

@@ -14,6 +14,7 @@ use crate::tuning::Tuning;
 
 /// The arguments of a tick that changed nothing.
 #[derive(Clone, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(super) struct Rest {
     tuning: Tuning,
     hull: Hull,

@@ -49,7 +49,7 @@ impl Intent {
         let local = state.frame().local(point - state.position);
         let level = if steering.is_from_above(V::DIMENSION) { local } else { local.with_height(0.0) };
         let distance = level.length();
-        if !(distance > ARRIVED * body.hull.height()) || !distance.is_finite() {
+        if distance <= ARRIVED * body.hull.height() || !distance.is_finite() {
             return Self::default();
         }
         let [x, y, z] = level.to_array();

@@ -2,8 +2,10 @@
 
 use crate::contact::{Geometry, Hull};
 use crate::controller::Controller;
-use crate::level::Layers;
+use crate::level::{BodyId, Layers};
 use crate::tuning::Tuning;
+
+use super::CrowdError;
 
 /// What the dash (or another maneuver) of a body does when it meets another body.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
@@ -30,6 +32,14 @@ pub enum DashMeets {
 /// # Ok::<(), rasant::contact::HullError>(())
 /// ```
 #[derive(Clone, Debug)]
+#[cfg_attr(
+    feature = "serde",
+    derive(serde::Serialize, serde::Deserialize),
+    serde(bound(
+        serialize = "Controller<V>: serde::Serialize",
+        deserialize = "Controller<V>: serde::Deserialize<'de>"
+    ))
+)]
 pub struct CrowdBody<V> {
     /// Its state, tuning and hull, and how it is moved.
     pub body: Controller<V>,
@@ -43,6 +53,12 @@ pub struct CrowdBody<V> {
     /// The mass in kilograms that it can just not push, at least 0. What it pushes moves at 1 − mass /
     /// strength of its own speed. With 0, the default, it pushes nothing.
     pub strength: f32,
+    /// The body that it pulls along, while it touches it and steers away from it: at 1 − mass /
+    /// strength of its own speed, as when it pushes. If it lets go or the two part, nothing is pulled.
+    pub pulls: Option<BodyId>,
+    /// The gap in metres that it likes to have to others, at least 0: nearer ones step aside for each
+    /// other, at no more than a third of their walking speed. 0, the default, for none.
+    pub spacing: f32,
     /// What its maneuvers do when they meet another body.
     pub dash: DashMeets,
     /// The seconds for which it passes through other bodies after a respawn.
@@ -73,6 +89,25 @@ impl<V: Geometry> CrowdBody<V> {
     }
 }
 
+impl<V> CrowdBody<V> {
+    /// Checks the numbers.
+    pub(super) fn check(&self) -> Result<(), CrowdError> {
+        let number = |name, value: f32, is_valid: bool, expected| {
+            if is_valid { Ok(()) } else { Err(CrowdError::Number { name, value, expected }) }
+        };
+        number("mass", self.mass, self.mass > 0.0, "a number above 0")?;
+        for (name, value) in [
+            ("strength", self.strength),
+            ("spacing", self.spacing),
+            ("passes_after_respawn", self.passes_after_respawn),
+            ("passes_for", self.passes_for),
+        ] {
+            number(name, value, value >= 0.0, "a number of at least 0")?;
+        }
+        Ok(())
+    }
+}
+
 impl<V: Geometry> From<Controller<V>> for CrowdBody<V> {
     fn from(body: Controller<V>) -> Self {
         Self {
@@ -81,6 +116,8 @@ impl<V: Geometry> From<Controller<V>> for CrowdBody<V> {
             mask: Layers::ALL,
             mass: MASS,
             strength: 0.0,
+            pulls: None,
+            spacing: 0.0,
             dash: DashMeets::default(),
             passes_after_respawn: 0.0,
             passes_for: 0.0,

@@ -31,6 +31,7 @@ use crate::state::Event;
 
 pub use crate::level::BodyId;
 pub use body::{CrowdBody, DashMeets};
+pub use view::WithBodies;
 
 use thiserror::Error;
 use tick::{Contact, Serial};
@@ -60,20 +61,69 @@ use tick::{Contact, Serial};
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug)]
+#[cfg_attr(
+    feature = "serde",
+    derive(serde::Serialize, serde::Deserialize),
+    serde(
+        bound(
+            serialize = "V: Clone, CrowdBody<V>: serde::Serialize",
+            deserialize = "CrowdBody<V>: serde::Deserialize<'de>"
+        ),
+        try_from = "Saved<V>"
+    )
+)]
 pub struct Crowd<V> {
     places: Vec<Place<V>>,
     /// Places that are free, the longest free one first.
     free: VecDeque<u16>,
     /// The pairs that touched after the last tick, by the first body.
+    #[cfg_attr(feature = "serde", serde(skip))]
     contacts: Vec<Contact<V>>,
 }
 
 /// A place for a body.
 #[derive(Clone, Debug)]
+#[cfg_attr(
+    feature = "serde",
+    derive(serde::Serialize, serde::Deserialize),
+    serde(bound(
+        serialize = "CrowdBody<V>: serde::Serialize",
+        deserialize = "CrowdBody<V>: serde::Deserialize<'de>"
+    ))
+)]
 struct Place<V> {
     /// The number of bodies that were removed from here.
     generation: u16,
     body: Option<CrowdBody<V>>,
+}
+
+/// A crowd as it is read, before it is checked.
+#[cfg(feature = "serde")]
+#[derive(serde::Deserialize)]
+#[serde(bound(deserialize = "CrowdBody<V>: serde::Deserialize<'de>"))]
+struct Saved<V> {
+    places: Vec<Place<V>>,
+    free: VecDeque<u16>,
+}
+
+#[cfg(feature = "serde")]
+impl<V> TryFrom<Saved<V>> for Crowd<V> {
+    type Error = CrowdError;
+
+    fn try_from(Saved { places, free }: Saved<V>) -> Result<Self, CrowdError> {
+        if places.len() > BodyId::MAX {
+            return Err(CrowdError::Full);
+        }
+        let mut listed: Vec<u16> = free.iter().copied().collect();
+        listed.sort_unstable();
+        let empty =
+            places.iter().zip(0..).filter(|(place, _)| place.body.is_none()).map(|(_, number)| number);
+        if !empty.eq(listed) {
+            return Err(CrowdError::Places);
+        }
+        places.iter().filter_map(|place| place.body.as_ref()).try_for_each(CrowdBody::check)?;
+        Ok(Self { places, free, contacts: Vec::new() })
+    }
 }
 
 /// Why a body cannot be added.
@@ -83,7 +133,7 @@ pub enum CrowdError {
     /// There are [`BodyId::MAX`] bodies already.
     #[error("the crowd has {} bodies, expected fewer", BodyId::MAX)]
     Full,
-    /// A mass is not above 0, or a strength or time is below 0, or one is NaN.
+    /// A mass is not above 0, or a strength, spacing or time is below 0, or one is NaN.
     #[error("{name} is {value}, expected {expected}")]
     Number {
         /// The field.
@@ -93,6 +143,9 @@ pub enum CrowdError {
         /// What was expected.
         expected: &'static str,
     },
+    /// Of a crowd that is read from a file: its list of free places does not match its places.
+    #[error("the free places are not those without a body")]
+    Places,
 }
 
 /// Another body that a body touches.
@@ -122,20 +175,10 @@ impl<V: Geometry> Crowd<V> {
     /// Adds a body. One that is placed into another is separated from it within some ticks.
     ///
     /// # Errors
-    /// If there are [`BodyId::MAX`] bodies, the mass is not above 0, or the strength or a time is
-    /// below 0 or NaN.
+    /// If there are [`BodyId::MAX`] bodies, the mass is not above 0, or the strength, the spacing or a
+    /// time is below 0 or NaN.
     pub fn add(&mut self, body: CrowdBody<V>) -> Result<BodyId, CrowdError> {
-        let number = |name, value: f32, is_valid: bool, expected| {
-            if is_valid { Ok(()) } else { Err(CrowdError::Number { name, value, expected }) }
-        };
-        number("mass", body.mass, body.mass > 0.0, "a number above 0")?;
-        for (name, value) in [
-            ("strength", body.strength),
-            ("passes_after_respawn", body.passes_after_respawn),
-            ("passes_for", body.passes_for),
-        ] {
-            number(name, value, value >= 0.0, "a number of at least 0")?;
-        }
+        body.check()?;
         if self.places.len() < BodyId::MAX {
             let place = self.places.len() as u16;
             self.places.push(Place { generation: 0, body: Some(body) });

@@ -28,13 +28,8 @@ pub(super) fn push<V: Geometry>(
         }
         for &pair in &of[number] {
             let Some((other, along)) = beside(number as u32, &pairs[pair as usize], items) else { continue };
-            let speed = item.target.dot(along).max(if item.strength == f32::INFINITY {
-                item.velocity.dot(along)
-            } else {
-                0.0
-            });
-            let most = item.target.length().max(item.velocity.length());
-            if speed <= limits::PUSH_ALONG * most || speed <= 0.0 {
+            let speed = item.target.dot(along);
+            if speed <= limits::PUSH_ALONG * item.target.length() || speed <= 0.0 {
                 continue;
             }
             let Some(chain) = chain(number as u32, other, along, items, pairs, of) else { continue };
@@ -60,9 +55,76 @@ pub(super) fn push<V: Geometry>(
     }
 }
 
+/// Works out how far each body that another one pulls is moved, and slows down who pulls.
+pub(super) fn pull<V: Geometry>(
+    items: &mut [Item<V>],
+    pairs: &[Pair<V>],
+    of: &[SmallVec<[u32; 6]>],
+    dt: f32,
+) {
+    for number in 0..items.len() {
+        let item = &items[number];
+        let Some(pulled) = item.pulls else { continue };
+        let held = of[number].iter().find_map(|&pair| {
+            let pair = &pairs[pair as usize];
+            let (other, along) = beside_within(number as u32, pair, items, limits::PULLED)?;
+            (items[other as usize].id == pulled).then_some((other, along, pair.start.gap - pair.kept))
+        });
+        let Some((other, along, gap)) = held else { continue };
+        let away = -item.target.dot(along);
+        if away <= 0.0 || !item.stands || !items[other as usize].stands {
+            continue;
+        }
+        let mut loads: SmallVec<[u32; 8]> = SmallVec::new();
+        add_riders(other, items, pairs, of, &mut loads);
+        if loads.contains(&(number as u32)) {
+            continue;
+        }
+        let load =
+            items[other as usize].mass + loads.iter().map(|&rider| items[rider as usize].mass).sum::<f32>();
+        let left = (1.0 - load / item.strength).max(0.0);
+        let left = if left.is_finite() { left } else { 0.0 };
+        let (top, current) = (item.target.length(), item.velocity.length());
+        let next = (left * top).min(current + item.acceleration * dt);
+        let speed = 0.5 * (current.min(next) + next);
+        let direction = item.target.direction().unwrap_or(-along);
+        // The gap that has opened is closed again.
+        let closes = if left > 0.0 { along * -gap.clamp(0.0, speed * dt) } else { V::ZERO };
+        items[other as usize].shove += direction * (speed * dt) + closes;
+        items[number].intent.steer *= left;
+        items[number].target *= left;
+    }
+}
+
+/// Lets bodies that are nearer to each other than they like step aside.
+pub(super) fn spread<V: Geometry>(items: &mut [Item<V>], pairs: &[Pair<V>], dt: f32) {
+    for pair in pairs {
+        let [a, b] = pair.bodies;
+        for (own, toward) in [(a, pair.start.normal), (b, -pair.start.normal)] {
+            let item = &mut items[own as usize];
+            let deficit = item.spacing - pair.start.gap;
+            let along = if item.from_above { toward } else { toward.slid_along(item.up) };
+            let is_beside = along.length() >= limits::BESIDE;
+            if deficit < limits::SPREAD_LEAST || !item.stands || pair.rides || !is_beside {
+                continue;
+            }
+            if let Some(along) = along.direction() {
+                let most = limits::SPREAD_SPEED * item.walk_speed;
+                let speed = (0.5 * deficit / limits::SPREAD_TIME).min(most);
+                item.shove -= along * (speed * dt);
+            }
+        }
+    }
+}
+
 /// The other body of a pair that touch beside each other, and the direction to it along the ground.
 fn beside<V: Geometry>(own: u32, pair: &Pair<V>, items: &[Item<V>]) -> Option<(u32, V)> {
-    if pair.start.gap > limits::TOUCHING * pair.kept {
+    beside_within(own, pair, items, limits::TOUCHING)
+}
+
+/// The same, for a gap of up to `most` times the gap that they keep.
+fn beside_within<V: Geometry>(own: u32, pair: &Pair<V>, items: &[Item<V>], most: f32) -> Option<(u32, V)> {
+    if pair.start.gap > most * pair.kept {
         return None;
     }
     let (other, normal) = if pair.bodies[0] == own {
@@ -175,7 +237,7 @@ pub(super) fn keep_pace<V: Geometry, S>(
         for &(number, ahead) in &behind {
             for Ahead { other, toward, most, target, least } in ahead {
                 let speed = most.min(target * paces[*other as usize]).max(*least);
-                if speed > 0.0 && speed < *toward && speed / toward < paces[number] {
+                if speed > limits::SLOWEST * toward && speed < *toward && speed / toward < paces[number] {
                     paces[number] = speed / toward;
                     has_changed = true;
                 }
@@ -206,6 +268,9 @@ fn ahead_of<V: Geometry>(number: u32, items: &[Item<V>], pairs: &Pairs<V>, dt: f
             continue;
         }
         let own = ahead.velocity.dot(along);
+        if ahead.target.dot(along) < 0.0 {
+            continue;
+        }
         if ahead.shove == V::ZERO {
             let (most, target) = (own + ahead.acceleration * dt, ahead.target.dot(along));
             all.push(Ahead { other, toward, most, target, least: own });

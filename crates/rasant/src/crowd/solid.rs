@@ -172,7 +172,7 @@ pub(super) fn comes_within<V: Geometry>(
         let width = high.0 - low.0;
         let meet = (high.1 - low.1 - high.2 * width) / (low.2 - high.2);
         let least = low.1 + low.2 * meet;
-        if !(least < limit) || width < SLACK {
+        if least >= limit || width < SLACK {
             return false;
         }
         let at = low.0 + meet.clamp(0.05 * width, 0.95 * width);

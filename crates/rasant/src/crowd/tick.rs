@@ -14,9 +14,9 @@ use crate::state::Event;
 use crate::thresholds::crowd as limits;
 
 use super::body::{CrowdBody, DashMeets};
-use super::push::{keep_pace, push};
+use super::push::{keep_pace, pull, push, spread};
 use super::solid::{Apart, Solid, comes_within};
-use super::view::{Beyond, Seen, Sight, View};
+use super::view::{Beyond, Seen, Sight, WithBodies};
 use super::{BodyContact, Crowd};
 
 /// A pair of touching bodies.
@@ -44,6 +44,15 @@ pub(super) struct Item<V> {
     pub stands: bool,
     pub mass: f32,
     pub strength: f32,
+    /// The body that it pulls.
+    pub pulls: Option<BodyId>,
+    /// The gap to others that it likes to have.
+    pub spacing: f32,
+    /// The gap within which others matter to it, however slow all are.
+    range: f32,
+    pub walk_speed: f32,
+    /// True if it may push others by a maneuver.
+    rams: bool,
     /// How far it is expected to come in this tick, in any direction.
     reach: f32,
     /// How much further up and down: over a step, or down to the ground.
@@ -69,6 +78,8 @@ pub(super) struct End<V> {
     displacement: V,
     /// True if it has respawned: it has not moved there.
     jumped: bool,
+    /// True if it is in a maneuver.
+    in_maneuver: bool,
 }
 
 /// Two bodies that may come near each other in the tick.
@@ -82,7 +93,7 @@ pub(super) struct Pair<V> {
     /// The gap below which they are in conflict.
     least: f32,
     /// True if one of the two stands on the other.
-    rides: bool,
+    pub rides: bool,
     stage: Stage,
 }
 
@@ -92,6 +103,8 @@ pub(super) struct Pair<V> {
 enum Stage {
     /// They do not see each other, unless one rests or carries the other.
     Free,
+    /// The maneuver of one has pushed the other.
+    Rammed,
     /// One of the two sees where the other ends.
     Yields,
     /// Each keeps to its side of a plane.
@@ -194,7 +207,7 @@ impl<V: Geometry> Lane<'_, V> {
                 }
             } else {
                 let base: &dyn AnySurroundings<V> = surroundings;
-                let view = View { base, seen: &seen, shove: item.shove };
+                let view = WithBodies::of(base, seen, item.shove);
                 if again {
                     body.tick_again(intent, &view, dt);
                 } else {
@@ -204,7 +217,8 @@ impl<V: Geometry> Lane<'_, V> {
         }
         let solid = Solid::of(body);
         let jumped = body.events().contains(&Event::Respawned);
-        self.end = End { solid, displacement: solid.displacement_from(&item.solid), jumped };
+        let displacement = solid.displacement_from(&item.solid);
+        self.end = End { solid, displacement, jumped, in_maneuver: body.state().maneuver.is_some() };
     }
 }
 
@@ -379,7 +393,8 @@ pub(super) fn tick<V: Geometry, S: Surroundings<V>, W: Workers<S>>(
         entries.into_iter().map(|(_, _, body)| Some(body)).collect();
     let mut lanes: Vec<Lane<'_, V>> = Vec::with_capacity(items.len());
     for ((_, number), item) in order.iter().zip(&items) {
-        let end = End { solid: item.solid, displacement: V::ZERO, jumped: false };
+        let (solid, displacement) = (item.solid, V::ZERO);
+        let end = End { solid, displacement, jumped: false, in_maneuver: false };
         let member = members[*number as usize].take();
         lanes.extend(member.map(|member| Lane { member, end, has_ticked: false }));
     }
@@ -387,6 +402,8 @@ pub(super) fn tick<V: Geometry, S: Surroundings<V>, W: Workers<S>>(
 
     let mut pairs = Pairs::find(&items, workers);
     push(&mut items, &pairs.list, &pairs.of, dt);
+    pull(&mut items, &pairs.list, &pairs.of, dt);
+    spread(&mut items, &pairs.list, dt);
     keep_pace(&mut items, &pairs, dt, workers);
     for item in &mut items {
         item.rests &= item.shove == V::ZERO;
@@ -423,14 +440,12 @@ impl<V: Geometry> Item<V> {
         let from_above = tuning.steering.is_from_above(V::DIMENSION);
         let maneuver = state.maneuver.as_ref();
         let in_maneuver = maneuver.is_some();
-        let strength = match member.dash {
-            DashMeets::Push if in_maneuver => f32::INFINITY,
-            _ => member.strength,
-        };
         // A body that comes further is found afterwards.
         let speed = velocity.length().max(target.length()) + tuning.gravity() * dt;
         let reach = if speed.is_finite() { speed * dt } else { 0.0 };
         let slope = &tuning.slope;
+        let spacing = if member.spacing.is_finite() { member.spacing } else { 0.0 };
+        let hold = 2.0 * limits::PULLED * body.hull.clearance();
         Self {
             id,
             intent,
@@ -443,7 +458,12 @@ impl<V: Geometry> Item<V> {
             from_above,
             stands: from_above || state.footing.is_firm(),
             mass: member.mass,
-            strength,
+            strength: member.strength,
+            pulls: member.pulls,
+            spacing,
+            range: if member.pulls.is_some() { spacing.max(hold) } else { spacing },
+            walk_speed: tuning.walk.speed.abs(),
+            rams: member.dash == DashMeets::Push && (in_maneuver || !intent.pressed.is_empty()),
             reach,
             rise: if from_above { 0.0 } else { slope.step_height.max(slope.ground_snap) },
             rests: body.is_at_rest(&intent, dt),
@@ -627,7 +647,7 @@ impl<V: Geometry> Pairs<V> {
         for &pair in &self.of[number as usize] {
             let pair = &self.list[pair as usize];
             let other = if pair.bodies[0] == number { pair.bodies[1] } else { pair.bodies[0] };
-            let is_seen = pass.items[other as usize].rests && pair.stage == Stage::Free;
+            let is_seen = pass.items[other as usize].rests && pair.stage == Stage::Free && !item.rams;
             if is_seen && item.carrier != Some(other) && !pass.rides_on(other, number) {
                 sees.push((other, Form::Start));
             }
@@ -639,7 +659,8 @@ impl<V: Geometry> Pairs<V> {
 impl<V: Geometry> Item<V> {
     /// The bounds of everything that the body may touch.
     fn bounds(&self) -> Bounds<V> {
-        let Bounds { min, max } = self.solid.shape(self.clearance + self.reach).bounds();
+        let around = self.clearance + self.reach + self.range;
+        let Bounds { min, max } = self.solid.shape(around).bounds();
         let rise = (self.up * self.rise).abs();
         Bounds { min: min - rise, max: max + rise }
     }
@@ -670,7 +691,8 @@ impl<V: Geometry> Pair<V> {
         }
         let start = one.solid.apart(&other.solid);
         let kept = one.clearance + other.clearance;
-        if start.gap > kept + one.reach_along(start.normal) + other.reach_along(start.normal) + more {
+        let reach = one.reach_along(start.normal) + other.reach_along(start.normal) + more;
+        if start.gap > (kept + reach).max(one.range.max(other.range)) {
             return None;
         }
         let rides = one.carrier == Some(bodies[1]) || other.carrier == Some(bodies[0]);
@@ -794,7 +816,12 @@ fn wake<V: Geometry>(pairs: &Pairs<V>, pass: &mut Pass<V>) {
         }
         pass.items[number].rests = false;
         pass.due[number] = true;
-        pass.sees[number] = pairs.first_sight(number as u32, pass);
+        let first = pairs.first_sight(number as u32, pass);
+        for (other, form) in first {
+            if !pass.sees[number].iter().any(|seen| seen.0 == other) {
+                pass.sees[number].push((other, form));
+            }
+        }
         for &pair in &pairs.of[number] {
             for other in pairs.list[pair as usize].bodies {
                 let sees = &mut pass.sees[other as usize];
@@ -833,7 +860,8 @@ fn escalate<V: Geometry>(number: usize, pairs: &mut Pairs<V>, pass: &mut Pass<V>
     let [a, b] = pair.bodies;
     let stage = if is_last { Stage::AllPlanes } else { pair.stage };
     let next = match stage {
-        Stage::Free => match yields(&pair, pass) {
+        Stage::Free if ram(&pair, pass) => Stage::Rammed,
+        Stage::Free | Stage::Rammed => match yields(&pair, pass) {
             Some((own, other)) => {
                 // Who carries the other would otherwise follow its own steps back.
                 let carries = pass.items[other as usize].carrier == Some(own);
@@ -884,6 +912,35 @@ fn escalate<V: Geometry>(number: usize, pairs: &mut Pairs<V>, pass: &mut Pass<V>
     pairs.list[number].stage = next;
 }
 
+/// Lets the maneuver of one of two bodies push the other: out of the place where it ends, in the
+/// direction of its motion. Returns false if neither has such a maneuver.
+fn ram<V: Geometry>(pair: &Pair<V>, pass: &mut Pass<V>) -> bool {
+    let [a, b] = pair.bodies;
+    for (own, other) in [(a, b), (b, a)] {
+        let (item, end) = (&pass.items[own as usize], &pass.ends[own as usize]);
+        let along = if item.from_above { end.displacement } else { end.displacement.slid_along(item.up) };
+        let Some(along) = along.direction().filter(|_| item.rams && end.in_maneuver) else { continue };
+        let pushed = &pass.items[other as usize];
+        let sizes = item.solid.extent(along) + pushed.solid.extent(along) + pair.kept;
+        let gap = |distance: f32| end.solid.apart(&pushed.solid.moved(along * distance)).gap;
+        let (mut low, mut high) = (0.0f32, 2.0 * sizes + end.displacement.length());
+        for _ in 0..24 {
+            let middle = 0.5 * (low + high);
+            if gap(middle) < pair.kept {
+                low = middle;
+            } else {
+                high = middle;
+            }
+        }
+        let pushed = &mut pass.items[other as usize];
+        pushed.shove = along * high;
+        pushed.rests = false;
+        pass.due[other as usize] = true;
+        return true;
+    }
+    false
+}
+
 /// Which of two bodies yields to the other, if one does: the carrier to its rider, or the one that
 /// approaches, if the other does not and makes room for it.
 fn yields<V: Geometry>(pair: &Pair<V>, pass: &Pass<V>) -> Option<(u32, u32)> {
@@ -894,6 +951,7 @@ fn yields<V: Geometry>(pair: &Pair<V>, pass: &Pass<V>) -> Option<(u32, u32)> {
         }
     }
     let least = limits::APPROACH * pair.kept;
+    let height = pair.start.normal.dot(pass.items[a as usize].up);
     let approach = |body: u32, toward: V| pass.ends[body as usize].displacement.dot(toward);
     let (one, two) = (approach(a, pair.start.normal), approach(b, -pair.start.normal));
     let is_clear = |own: u32, other: u32| {
@@ -903,6 +961,9 @@ fn yields<V: Geometry>(pair: &Pair<V>, pass: &Pass<V>) -> Option<(u32, u32)> {
         Some((a, b))
     } else if two > least && one <= least && is_clear(b, a) {
         Some((b, a))
+    } else if height.abs() > limits::ABOVE && one > least && two > least {
+        // Who is above lands on who comes up: a lift below that one does not stop.
+        Some(if height > 0.0 { (b, a) } else { (a, b) })
     } else {
         None
     }

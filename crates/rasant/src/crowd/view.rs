@@ -1,14 +1,19 @@
-//! The surroundings of one body in a crowd: the level, and the bodies that it sees in this tick.
+//! The surroundings of one body among others: the level, and the bodies that it sees in this tick.
 
 use core::hash::Hasher as _;
 
+use smallvec::SmallVec;
+
 use crate::contact::Geometry;
+use crate::controller::Controller;
 use crate::level::{
     AnySurroundings, BodyId, CarrierId, Found, Layers, Placement, Ride, RoundBox, Seams, Shape, Surface,
     SurfaceId, Surroundings, Tag, Zone, ZoneId,
 };
 use crate::space::{Bounds, Vector};
 use crate::summer::Summer;
+
+use super::solid::Solid;
 
 /// Another body, or the plane that stands for it.
 #[derive(Clone, Copy, Debug)]
@@ -39,14 +44,67 @@ pub(super) struct Beyond<V> {
     pub is_thin: bool,
 }
 
-/// The surroundings of one body.
-pub(super) struct View<'a, V: Geometry> {
-    pub base: &'a dyn AnySurroundings<V>,
-    pub seen: &'a [Seen<V>],
-    pub shove: V,
+/// The surroundings of one body with other bodies in them: for a game that ticks its bodies by
+/// itself, one after another, and not in a [`Crowd`](super::Crowd).
+///
+/// The body is stopped by each of the others where that is now, and rides on it by its displacement.
+/// Nothing keeps a body that ticks later from moving into this one: tick each among all others, or
+/// use a crowd.
+///
+/// ```
+/// use rasant::crowd::{BodyId, WithBodies};
+/// use rasant::glam::Vec2;
+/// use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
+///
+/// # let mut builder = Level::builder();
+/// # builder.add(Piece::block(Vec2::new(-20.0, -1.0), Vec2::new(20.0, 0.0))?);
+/// # let level = builder.build()?;
+/// let hull = Hull::capsule(0.35, 1.8)?;
+/// let guard = Controller::new(Tuning::default(), hull, Vec2::X * 2.0);
+/// let mut player = Controller::new(Tuning::default(), hull, Vec2::ZERO);
+/// for _ in 0..120 {
+///     let around = WithBodies::new(&level).with(BodyId::numbered(1), &guard, Vec2::ZERO);
+///     player.tick(&Intent::steering(1.0, 0.0), &around, 1.0 / 60.0);
+/// }
+/// assert!(player.position().x < 1.3, "the guard stops it");
+/// assert_eq!(player.state().touching.beside.unwrap().piece.body(), Some(BodyId::numbered(1)));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+pub struct WithBodies<'a, V: Geometry> {
+    base: &'a dyn AnySurroundings<V>,
+    seen: SmallVec<[Seen<V>; 8]>,
+    shove: V,
 }
 
-impl<V: Geometry> View<'_, V> {
+impl<'a, V: Geometry> WithBodies<'a, V> {
+    /// The surroundings without other bodies.
+    #[must_use]
+    pub fn new(surroundings: &'a impl Surroundings<V>) -> Self {
+        Self { base: surroundings, seen: SmallVec::new(), shove: V::ZERO }
+    }
+
+    /// Adds another body, which has moved by `displacement` (in metres, in the world) since the last
+    /// tick of the body that reads these surroundings. The id names it in events and in the state.
+    #[must_use]
+    pub fn with(mut self, id: BodyId, body: &Controller<V>, displacement: V) -> Self {
+        let shape = Solid::of(body).shape(body.hull.clearance());
+        self.seen.push(Seen { id, what: Sight::Hull(shape, displacement) });
+        self
+    }
+
+    /// The surroundings of a body of a crowd that is pushed by `shove`.
+    pub(super) fn of(base: &'a dyn AnySurroundings<V>, seen: SmallVec<[Seen<V>; 8]>, shove: V) -> Self {
+        Self { base, seen, shove }
+    }
+}
+
+impl<V: Geometry> core::fmt::Debug for WithBodies<'_, V> {
+    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
+        f.debug_struct("WithBodies").field("bodies", &self.seen).finish_non_exhaustive()
+    }
+}
+
+impl<V: Geometry> WithBodies<'_, V> {
     fn tag(seen: &Seen<V>, carries: bool) -> Tag {
         let carrier = carries.then(|| seen.id.carrier());
         Tag { piece: seen.id.piece(), surface: SurfaceId(0), carrier, one_way: false }
@@ -70,10 +128,10 @@ fn find_beyond<V: Vector>(beyond: &Beyond<V>, tag: Tag, found: &mut impl Found<V
     solid.with_shape(|shape: Shape<'_, V>| found.piece(shape, tag));
 }
 
-impl<V: Geometry> Surroundings<V> for View<'_, V> {
+impl<V: Geometry> Surroundings<V> for WithBodies<'_, V> {
     fn pieces(&self, region: &Bounds<V>, mask: Layers, found: &mut impl Found<V>) {
         self.base.any_pieces(region, mask, found);
-        for seen in self.seen {
+        for seen in &self.seen {
             match &seen.what {
                 Sight::Hull(hull, _) => {
                     if hull.bounds().overlaps(region) {
@@ -123,7 +181,7 @@ impl<V: Geometry> Surroundings<V> for View<'_, V> {
         }
         let mut sum = Summer::new();
         sum.word(self.base.any_stamp(region)?);
-        for seen in self.seen {
+        for seen in &self.seen {
             let Sight::Hull(hull, displacement) = seen.what else { return None };
             if !hull.bounds().overlaps(region) {
                 continue;

@@ -23,6 +23,13 @@ impl BodyId {
     /// The number of bodies that fit into a crowd.
     pub const MAX: usize = 1 << PLACE_BITS;
 
+    /// An id for a body that is in no crowd, for [`WithBodies`](crate::crowd::WithBodies). Numbers
+    /// from [`Self::MAX`] on count from 0 again.
+    #[must_use]
+    pub fn numbered(number: u16) -> Self {
+        Self::new(number & (Self::MAX as u16 - 1), 0)
+    }
+
     pub(crate) fn new(place: u16, generation: u16) -> Self {
         Self(u32::from(generation) << PLACE_BITS | u32::from(place))
     }
