@@ -128,6 +128,11 @@ pub struct GuideLevels;
 #[doc = include_str!("../../../docs/guide/21-game-loop.md")]
 pub struct GuideGameLoop;
 
+/// See [`GuidePlaceAndBody`].
+#[cfg(doctest)]
+#[doc = include_str!("../../../docs/guide/26-other-bodies.md")]
+pub struct GuideOtherBodies;
+
 /// The README's example, compiled and run as a test.
 #[cfg(doctest)]
 #[doc = include_str!("../../../README.md")]

@@ -30,6 +30,9 @@ mod ladder;
 #[path = "../examples/late_and_again.rs"]
 mod late_and_again;
 #[allow(dead_code)]
+#[path = "../examples/market_crowd.rs"]
+mod market_crowd;
+#[allow(dead_code)]
 #[path = "../examples/moving_platforms.rs"]
 mod moving_platforms;
 #[allow(dead_code)]
@@ -53,6 +56,9 @@ mod turn_and_drive;
 #[allow(dead_code)]
 #[path = "../examples/two_players.rs"]
 mod two_players;
+#[allow(dead_code)]
+#[path = "../examples/two_who_meet.rs"]
+mod two_who_meet;
 #[allow(dead_code)]
 #[path = "../examples/voxels.rs"]
 mod voxels;
@@ -201,6 +207,21 @@ fn hops_are_whole_steps() {
     let at = |x: f32, y: f32| Vec2::new(x, y);
     assert_eq!(stood, [at(1.0, 0.0), at(2.0, 0.0), at(2.0, 0.0), at(2.0, 1.0), at(3.0, 1.0)]);
     assert_eq!(refused, ["blocked"]);
+}
+
+#[test]
+fn three_walk_through_a_market_and_one_is_followed() {
+    let outcome = market_crowd::run(&mut Default::default()).unwrap();
+    assert!(outcome.walked.iter().all(|walked| *walked > 8.0), "{:?}", outcome.walked);
+    assert!(outcome.closest > 0.6, "{} m", outcome.closest);
+    assert!(outcome.behind < 1.0, "{} m", outcome.behind);
+}
+
+#[test]
+fn two_players_block_each_other_and_one_rides_on_the_other() {
+    let outcome = two_who_meet::run(&mut Default::default()).unwrap();
+    assert!(outcome.gap > 0.005 && outcome.gap < 0.015, "{outcome:?}");
+    assert!(outcome.stood_on_the_other && outcome.pushed > 3.0, "{outcome:?}");
 }
 
 #[test]
