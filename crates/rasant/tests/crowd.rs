@@ -1,11 +1,13 @@
 //! Bodies that meet each other, judged in doubles, at the ticks and between them.
 
+use crate::common::lives::{any_intent as any_intent_of_all, any_tuning, meddle};
 use crate::common::{Dice, capsule, core_of, floor, hulls, upright_box};
+use crate::everything::town;
 use rasant::crowd::{BodyId, DashMeets};
 use rasant::glam::{DVec3, Vec2, Vec3};
 use rasant::{
-    Actions, Carrier, Controller, Crowd, CrowdBody, Geometry, Hull, Intent, Keyframe, Level, PathEnd, Piece,
-    Tuning, Vector,
+    Actions, Carrier, Controller, Crowd, CrowdBody, Effect, Geometry, Hull, Intent, Keyframe, Level, PathEnd,
+    Piece, Tuning, Vector, Zone,
 };
 
 /// A hull in doubles: the centre and half extents of its core, and its radius.
@@ -24,7 +26,8 @@ impl Judged {
     fn of<V: Geometry>(body: &Controller<V>) -> Self {
         let (state, hull) = (body.state(), body.present_hull());
         let core = core_of::<V>(&hull);
-        let centre = double(state.position) + double(state.remainder) + double(core.middle);
+        let middle = state.frame().world(core.middle);
+        let centre = double(state.position) + double(state.remainder) + double(middle);
         Self { centre, half: double(core.half), radius: core.radius.into() }
     }
 
@@ -441,5 +444,168 @@ fn a_push_has_the_expected_speed_at_every_rate() {
             assert!(off < 0.05, "{pushed} m/s with {count} crates at {rate}/s, expected {expected}");
             assert!((crowd[porter].body.velocity().x - expected).abs() < 0.05 * expected);
         }
+    }
+}
+
+/// Bodies with random tunings and all moves in a level with lifts, wheels, ladders, wind, hazards and
+/// a zone in which up is down.
+fn in_town<V: Geometry>(seed: u64, count: usize, ticks: usize) {
+    let mut dice = Dice(seed);
+    let rate = [24.0, 30.0, 60.0, 144.0][dice.below(4)];
+    let mut level = town::<V>();
+    let mut crowd = Crowd::new();
+    let mut tries = 0;
+    while crowd.len() < count && tries < 100 * count {
+        tries += 1;
+        let hull = hulls()[dice.below(4)];
+        let place = at::<V>(dice.number(-28.0, 28.0), dice.number(0.1, 12.0), dice.number(-11.0, 11.0));
+        let mut tuning = any_tuning(&mut dice, V::DIMENSION);
+        if tuning.steering.is_from_above(V::DIMENSION) {
+            tuning.steering = rasant::Steering::Side;
+        }
+        let mut body = CrowdBody::new(tuning, hull, place);
+        body.strength = [0.0, 150.0][dice.below(2)];
+        body.dash = if dice.below(4) == 0 { DashMeets::Push } else { DashMeets::Stop };
+        let judge = Judged::of(&body.body);
+        let is_free = crowd.iter().all(|(_, other)| judge.gap(&Judged::of(&other.body)) > 0.05);
+        if is_free && rasant::controller::has_room(&hull, body.body.state(), &level) {
+            crowd.add(body).unwrap();
+        }
+    }
+    let ids: Vec<BodyId> = crowd.iter().map(|(id, _)| id).collect();
+    let mut intents = vec![Intent::default(); ids.len()];
+    // Pairs of which one was put back into the other.
+    let mut inside: Vec<[usize; 2]> = Vec::new();
+    let mut before = judged(&crowd);
+    let mut touched = 0;
+    for tick in 0..ticks {
+        level.advance(1.0 / rate);
+        for intent in &mut intents {
+            *intent = any_intent_of_all(&mut dice, intent);
+        }
+        for &id in &ids {
+            meddle(&mut crowd[id].body, &mut dice);
+        }
+        crowd.tick(&level, 1.0 / rate, |id, _| intents[ids.binary_search(&id).unwrap()]);
+        let after = judged(&crowd);
+        let respawned: Vec<bool> =
+            ids.iter().map(|&id| crowd.events(id).contains(&rasant::Event::Respawned)).collect();
+        for one in 0..ids.len() {
+            for other in 0..one {
+                let pair = [other, one];
+                if respawned[one] || respawned[other] {
+                    inside.push(pair);
+                }
+                let gap = after[one].gap(&after[other]);
+                if inside.contains(&pair) {
+                    if gap > 0.0 {
+                        inside.retain(|known| *known != pair);
+                    }
+                    continue;
+                }
+                let least = (0..=4).map(|step| {
+                    let fraction = f64::from(step) / 4.0;
+                    let [a, b] = pair.map(|body| before[body].blend(&after[body], fraction));
+                    a.gap(&b)
+                });
+                let least = least.fold(gap, f64::min);
+                assert!(least > -1e-5, "{pair:?}: {least} m in tick {tick} of seed {seed} at {rate}/s");
+                touched += usize::from(gap < 0.02);
+            }
+        }
+        before = after;
+    }
+    assert!(touched > 0, "nobody met anybody, seed {seed}");
+}
+
+#[test]
+fn bodies_with_all_moves_never_overlap_in_a_town() {
+    let number =
+        |name: &str, usual: u64| std::env::var(name).map_or(usual, |value| value.parse().expect("a number"));
+    let (from, seeds) = (number("RASANT_SOAK_FROM", 100), number("RASANT_SOAK_CROWDS", 2));
+    let mut failed = Vec::new();
+    for seed in from..from + seeds {
+        for (dimension, count, check) in
+            [(2, 14, in_town::<Vec2> as fn(u64, usize, usize)), (3, 40, in_town::<Vec3>)]
+        {
+            if std::panic::catch_unwind(|| check(seed, count, 400)).is_err() {
+                failed.push((seed, dimension));
+            }
+        }
+    }
+    assert!(failed.is_empty(), "{failed:?}");
+}
+
+/// The axis of a capsule or the centre of a ball in doubles, and its radius.
+fn axis_of<V: Geometry>(body: &Controller<V>) -> ([DVec3; 2], f64) {
+    let (state, core) = (body.state(), core_of::<V>(&body.present_hull()));
+    let centre = double(state.position) + double(state.remainder) + double(state.frame().world(core.middle));
+    let along = double(state.up) * f64::from(core.half.height());
+    ([centre - along, centre + along], core.radius.into())
+}
+
+/// The distance between two segments, by a search over the first. The distance to the second is a
+/// convex function.
+fn distance([a, b]: [DVec3; 2], [c, d]: [DVec3; 2]) -> f64 {
+    let to_second = |point: DVec3| {
+        let along = d - c;
+        let at = if along == DVec3::ZERO { 0.0 } else { (point - c).dot(along) / along.length_squared() };
+        (c + along * at.clamp(0.0, 1.0) - point).length()
+    };
+    let (mut low, mut high) = (0.0f64, 1.0f64);
+    for _ in 0..40 {
+        let [one, other] = [low + (high - low) / 3.0, high - (high - low) / 3.0];
+        if to_second(a.lerp(b, one)) < to_second(a.lerp(b, other)) {
+            high = other;
+        } else {
+            low = one;
+        }
+    }
+    to_second(a.lerp(b, 0.5 * (low + high)))
+}
+
+#[test]
+fn bodies_with_different_ups_never_overlap_on_a_planet() {
+    fn on_planet<V: Geometry>(seed: u64, count: usize) {
+        let mut dice = Dice(seed);
+        let mut builder = Level::builder();
+        builder.add(Piece::ball(V::ZERO, 6.0).unwrap());
+        builder.add_zone(Zone::new(V::splat(-20.0), V::splat(20.0), Effect::Planet));
+        let level = builder.build().unwrap();
+        let mut crowd = Crowd::new();
+        let mut tries = 0;
+        while crowd.len() < count && tries < 50 * count {
+            tries += 1;
+            let hull = [capsule(), Hull::ball(0.45).unwrap()][dice.below(2)];
+            let body = CrowdBody::new(Tuning::default(), hull, dice.direction::<V>() * 6.4);
+            let (axis, radius) = axis_of(&body.body);
+            let is_free = crowd.iter().all(|(_, other)| {
+                let (its, its_radius) = axis_of(&other.body);
+                distance(axis, its) > radius + its_radius + 0.8
+            });
+            if is_free {
+                crowd.add(CrowdBody { strength: [0.0, 150.0][dice.below(2)], ..body }).unwrap();
+            }
+        }
+        let ids: Vec<BodyId> = crowd.iter().map(|(id, _)| id).collect();
+        let mut held = vec![Intent::default(); ids.len()];
+        let mut touched = 0;
+        for tick in 0..250 {
+            let intents: Vec<Intent> = held.iter_mut().map(|held| any_intent(&mut dice, held)).collect();
+            crowd.tick(&level, 1.0 / 60.0, |id, _| intents[ids.binary_search(&id).unwrap()]);
+            let all: Vec<_> = crowd.iter().map(|(_, body)| axis_of(&body.body)).collect();
+            for (number, (axis, radius)) in all.iter().enumerate() {
+                for (its, its_radius) in &all[..number] {
+                    let gap = distance(*axis, *its) - radius - its_radius;
+                    assert!(gap > -1e-5 || tick < 2, "{gap} m in tick {tick} of seed {seed}");
+                    touched += usize::from(gap < 0.02);
+                }
+            }
+        }
+        assert!(touched > 20, "they met {touched} times");
+    }
+    for seed in 0..2 {
+        on_planet::<Vec2>(seed, 10);
+        on_planet::<Vec3>(seed, 40);
     }
 }

@@ -46,6 +46,16 @@ impl<V: Geometry> Solid<V> {
         V::from_array([0, 1, 2].map(|axis| (self.centre[axis] - other.centre[axis]) as f32))
     }
 
+    /// How far its surface moves against its centre while it becomes `end`, at most.
+    fn grows_to(&self, end: &Self) -> f32 {
+        let taller = (end.half - self.half).length();
+        if self.up == end.up && self.right == end.right {
+            return taller;
+        }
+        let reach = self.half.length().max(end.half.length());
+        taller + ((end.up - self.up).length() + (end.right - self.right).length()) * reach
+    }
+
     /// It, moved by a displacement.
     pub fn moved(&self, displacement: V) -> Self {
         let by = displacement.to_array();
@@ -152,8 +162,8 @@ pub(super) fn comes_within<V: Geometry>(
         return true;
     }
     let relative = b[1].displacement_from(b[0]) - a[1].displacement_from(a[0]);
-    // A hull that gets taller moves out on its sides as well.
-    let grows = (a[1].half - a[0].half).abs().length() + (b[1].half - b[0].half).abs().length();
+    // A hull that gets taller or turns moves out on its sides as well.
+    let grows = a[0].grows_to(a[1]) + b[0].grows_to(b[1]);
     let first = start.normal.dot(relative) - grows;
     if first >= 0.0 || start.gap + first >= limit + SLACK {
         return false;
