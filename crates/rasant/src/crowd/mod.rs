@@ -253,7 +253,8 @@ impl<V: Geometry> Crowd<V> {
     /// Moves all bodies by one tick of `dt` seconds, each by the intent that `intents` returns for
     /// it.
     ///
-    /// As in [`tick`](crate::tick), a tick whose length is not above 0 changes nothing.
+    /// As in [`tick`](crate::tick), a tick whose length is not above 0 changes nothing. The
+    /// surroundings may have 32,768 carriers with ids from 0: the ids above are those of bodies.
     pub fn tick(
         &mut self,
         surroundings: &impl Surroundings<V>,
