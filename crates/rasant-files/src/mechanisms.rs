@@ -145,7 +145,7 @@ pub struct Mechanisms<V> {
     doors: Vec<Course>,
     /// The removed pieces.
     removed: BTreeMap<u32, Piece<V>>,
-    /// The motions of carriers of the host that are under way.
+    /// The motions of carriers of the host that have begun and not ended.
     motions: Vec<Motion<V>>,
 }
 
@@ -252,7 +252,7 @@ impl<V: Geometry> Mechanisms<V> {
         pieces.keys().chain(zones.keys()).chain(carriers.keys()).map(String::as_str)
     }
 
-    /// Returns true if something that has this name can be changed in this way.
+    /// Returns true if something that has this name can be changed by this deed.
     #[must_use]
     pub fn can(&self, deed: Deed, name: &str) -> bool {
         let door = self.door(name).filter(|door| !self.plan.doors[*door].is_pushed);

@@ -307,7 +307,7 @@ fn expectations_need_one_figure_and_one_bound() {
         let said = refusal(LEVEL, TUNING, &format!("{TRIAL}[[expect]]\n{body}\n"));
         assert!(said.contains(expected), "{said}\nexpected {expected}");
     }
-    // What a body does tell, whoever tells it.
+    // Facts of a body that the body itself reports.
     for event in [
         "refused ledge",
         "refused dash cooldown",

@@ -40,7 +40,7 @@ impl Knobs<'_> {
     }
 
     /// The downward acceleration at an upward speed. Lighter gravity around the top applies on the
-    /// way up while jump is held, and on the way down always.
+    /// rise while jump is held, and during the fall always.
     fn weight(&self, speed: f64, held: bool) -> f64 {
         let slow = self.get("fall.apex_speed");
         let round_top = speed.abs() < slow && (held || speed < 0.0);

@@ -212,7 +212,7 @@ fn every_steering_has_a_sheet_in_both_dimensions() {
 
 #[test]
 fn a_knob_that_another_one_spoils_is_marked() {
-    // If the limit on the fall is too low for the jump's figures on the way down, they differ. A
+    // If the limit on the fall is too low for the jump's figures of the fall, they differ. A
     // crouch that does not change a low hull is left out.
     let sheet = sheet(
         &with(&[("fall.apex_speed", 30.0), ("fall.apex_gravity", 0.5), ("crouch.height", 1.7)]),
@@ -310,7 +310,7 @@ const WITHOUT_A_FIGURE: &[(&str, &str)] = &[
     ("slam.action", "says which action begins it"),
     ("roll.action", "says which action begins it"),
     ("hop.arc", "is only drawn"),
-    ("hop.queue", "says whether a steer on the way counts, not when"),
+    ("hop.queue", "says whether a steer during a hop counts, not when"),
     ("ride.let_go", "needs ground that moves; `run` and `check` show it on a trial"),
 ];
 

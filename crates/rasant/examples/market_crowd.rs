@@ -8,11 +8,11 @@ use sketch::Sketch;
 
 /// The result of the example.
 pub struct Outcome {
-    /// Where the three who walk through end, in metres along x.
+    /// Where the three that walk through it end, in metres along x.
     pub walked: Vec<f32>,
     /// The least distance between the middles of two bodies in any tick, in metres.
     pub closest: f32,
-    /// The distance of the guard from the thief whom it follows, at the end.
+    /// The distance of the guard from the thief, which it follows, at the end.
     pub behind: f32,
 }
 
@@ -71,7 +71,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut sketch = Sketch::asked();
     let Outcome { walked, closest, behind } = run(&mut sketch)?;
-    println!("they walked to {walked:.1?} m; nobody came nearer than {closest:.3} m to another");
+    println!("they walked to {walked:.1?} m; no two came nearer than {closest:.3} m");
     println!("the guard is {behind:.2} m from the thief");
     sketch.write()
 }

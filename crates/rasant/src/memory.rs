@@ -6,7 +6,7 @@ use glam::{Vec2, Vec3};
 /// [`memory!`](crate::memory) macro implements it for a struct. Numbers, vectors, ids, options,
 /// pairs and short arrays implement it.
 ///
-/// All words 0 must mean that nothing has happened yet, because a new body begins that way.
+/// All words 0 must mean that nothing has happened yet, because a new body begins with them.
 pub trait Memory: Copy + PartialEq + Sized {
     /// The number of words.
     const WORDS: usize;

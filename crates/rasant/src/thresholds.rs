@@ -191,7 +191,7 @@ pub(crate) mod crowd {
     /// The gap below which two bodies are in conflict, as a fraction of the gap that they keep.
     /// (5 mm for bodies 0.7 m wide would let 3 of 7 million ticks overlap by 0.15 mm.)
     pub const LEAST_GAP: f32 = 0.85;
-    /// The same for a body and its rider, who stands as near as feet stand to the ground.
+    /// The same for a body and its rider, which stands as near as feet stand to the ground.
     pub const LEAST_GAP_OF_RIDER: f32 = 0.25;
     /// Bodies that start nearer than that may come nearer by this factor.
     pub const LEAST_OF_START: f32 = 0.98;
@@ -203,9 +203,9 @@ pub(crate) mod crowd {
     pub const TOUCHING: f32 = 1.5;
     /// A body that is pulled is no further away than this many times the gap that they keep.
     pub const PULLED: f32 = 6.0;
-    /// Bodies that lack less than this to the gap that they like to have stay, in metres.
+    /// Bodies whose gap is smaller than their spacing by less than this stay, in metres.
     pub const SPREAD_LEAST: f32 = 2e-3;
-    /// The seconds in which bodies that step aside would have the gap that they like to have.
+    /// The time constant of stepping aside, in seconds.
     pub const SPREAD_TIME: f32 = 0.25;
     /// The greatest speed of stepping aside, as a fraction of the walking speed.
     pub const SPREAD_SPEED: f32 = 1.0 / 3.0;
@@ -219,9 +219,13 @@ pub(crate) mod crowd {
     pub const PUSH_ALONG: f32 = 0.3;
     /// The least cosine between the steering of a body and the direction to one that it follows.
     pub const STRAIGHT_AT: f32 = 0.9;
-    /// Who is slower than this fraction of the speed of the one behind stands in its way, and is not
-    /// followed.
+    /// A body that is slower than this fraction of the speed of the one behind it is an obstacle, and
+    /// is not followed.
     pub const SLOWEST: f32 = 0.02;
+    /// A body whose target speed is below this fraction of its speed slows down.
+    pub const NOT_SLOWER: f32 = 0.9;
+    /// The number of bisections for the displacement of a body that a maneuver pushes.
+    pub const RAM_ROUNDS: usize = 24;
     /// The number of bodies in a queue that walk at the same pace at once. Further ones need more
     /// ticks.
     pub const PACE_ROUNDS: usize = 8;
@@ -241,6 +245,6 @@ pub(crate) mod crowd {
     pub const MAX_CHAIN: usize = 64;
     /// The number of bodies in a queue that tick one after another. Further ones tick again.
     pub const MOST_WAVES: u16 = 8;
-    /// After this many rounds of a tick, who is still in conflict stays where it was.
+    /// After this many rounds of a tick, a body that is still in conflict stays where it was.
     pub const MAX_ROUNDS: usize = 12;
 }

@@ -58,7 +58,7 @@ pub fn town<V: Geometry>() -> Level<V> {
         builder.add(block([x, 0.0, -4.0], [x + 0.4, y, 4.0]));
     }
     builder.add(block([-3.0, 0.0, -6.0], [-2.0, 9.0, 6.0]));
-    builder.add(block([-6.0, 1.3, -6.0], [-4.5, 9.0, 6.0])); // a low way in
+    builder.add(block([-6.0, 1.3, -6.0], [-4.5, 9.0, 6.0])); // a low passage
     builder.add(block([10.0, 0.0, -6.0], [14.0, 0.5, 6.0]).made_of(mud));
     builder.add(block([15.0, 0.0, -6.0], [17.0, 0.5, 6.0]).made_of(spring));
     builder.add(block([18.0, 0.0, -6.0], [22.0, 0.5, 6.0]).made_of(band));

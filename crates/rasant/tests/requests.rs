@@ -77,7 +77,7 @@ fn maneuvers_from_outside_tell_their_beginning_and_their_end() {
     let (mut body, level) = standing::<Vec2>(Tuning::default());
     body.begin(Name::new("own-1"), own(1.0), Vec2::X);
     body.begin(Name::new("own-2"), own(1.0), Vec2::X);
-    // The first was never under way.
+    // The first never began.
     assert_eq!(phases(body.tick(&Intent::default(), &level, DT)), [(Name::new("own-2"), Phase::Active)]);
     body.begin(Name::new("own-1"), own(1.0), -Vec2::X);
     let events = [(Name::new("own-2"), Phase::Cooldown), (Name::new("own-1"), Phase::Active)];

@@ -281,7 +281,7 @@ fn a_hop_waits_for_the_one_under_way_or_is_refused_and_never_starts_into_a_wall(
         tuning.hop.queue = queue;
         let mut run = Run::new(tuning, capsule(), Vec2::ZERO, 60);
         run.tick(&level, Intent::steering(1.0, 0.0));
-        run.tick(&level, Intent::steering(0.0, -1.0)); // on the way
+        run.tick(&level, Intent::steering(0.0, -1.0)); // it turns
         run.run(&level, 0.5, Intent::default());
         let expected = if queue > 0.5 { Vec2::new(1.0, -1.0) } else { Vec2::new(1.0, 0.0) };
         assert_eq!(run.body.position(), expected);

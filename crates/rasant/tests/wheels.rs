@@ -1,4 +1,4 @@
-//! Carriers that rotate fast push bodies aside, and hold none that has a way out.
+//! Carriers that rotate fast push bodies aside, and hold none that has free space beside it.
 
 use crate::common::lives::any_intent;
 use crate::common::{Dice, capsule, upright_box};

@@ -149,7 +149,7 @@ fn full_jump<V: Geometry>(subject: &Subject) -> Measured {
     let (gravity, target) = (f64::from(tuning.gravity()), f64::from(tuning.jump_height()));
     let down = gravity * f64::from(tuning.fall.gravity);
     let hits = (2.0 * down * target).sqrt();
-    // One number sets it only if gravity is constant on the way up, and on the way down.
+    // One number sets it only if gravity is constant while rising, and while falling.
     let even = tuning.fall.apex_speed == 0.0;
     let lands = even && hits <= f64::from(tuning.fall.terminal_speed);
     let up_time = even.then(|| f64::from(tuning.take_off_speed()) / gravity);

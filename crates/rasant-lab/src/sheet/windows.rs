@@ -182,7 +182,7 @@ fn early_jump<V: Geometry>(subject: &Subject, phase: f64) -> Option<usize> {
     greatest_whole(most, jumps)
 }
 
-/// Gravity on the way down, and the terminal speed.
+/// Gravity while falling, and the terminal speed.
 struct Tuned {
     gravity: f32,
     terminal: f32,

@@ -338,7 +338,7 @@ fn gap_to_solid(patch: &Patch<Vec3>, solid: &Obstacle<Vec3>, count: usize, at: V
         .unwrap_or(0);
     let faces = &patch.obstacles[end - count..end];
     let half = patch.core.half;
-    // Inside, the way out is through the face that is nearest.
+    // Inside, the shortest displacement to the outside leads through the nearest face.
     let mut out = f32::NEG_INFINITY;
     let mut direction = Vec3::Y;
     let mut nearest: Option<Gap<Vec3>> = None;

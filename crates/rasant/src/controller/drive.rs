@@ -49,7 +49,7 @@ impl<V: Vector> Drive<V> {
     }
 
     /// The motion that is left for a body that carriers have pushed by `push` at the start of the
-    /// tick. If both go the same way, the body moves by the longer of the two only.
+    /// tick. If both have the same direction, the body moves by the longer of the two only.
     #[inline(never)]
     pub(super) fn after(&self, push: V) -> Self {
         let Some(along) = push.direction() else { return self.clone() };

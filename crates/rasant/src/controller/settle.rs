@@ -561,7 +561,7 @@ fn target_facing<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>) ->
     }
 }
 
-/// The facing after a tick's turn by the shorter way: at once, at a rate, or by half of the rest
+/// The facing after a tick's turn through the smaller angle: at once, at a rate, or by half of the rest
 /// every half-life.
 fn turned<V: Vector>(tuning: &Tuning, facing: V, target: V, dt: f32) -> V {
     let turn = &tuning.turn;

@@ -83,7 +83,7 @@ impl Intent {
                 }
             }
         };
-        // Who steers by the axes of the screen in two dimensions looks nowhere.
+        // In two dimensions only this steering has a look.
         let look = if V::DIMENSION == 2 && steering != Steering::View { Look::default() } else { look };
         Self { steer, look, ..Self::default() }
     }

@@ -20,7 +20,7 @@ pub enum DashMeets {
     Push,
 }
 
-/// A body that meets other bodies: a [`Controller`], and what it is to others.
+/// A body that meets other bodies: a [`Controller`], with the numbers that others need of it.
 ///
 /// ```
 /// use rasant::glam::Vec2;
@@ -48,16 +48,16 @@ pub struct CrowdBody<V> {
     /// The layers of bodies that it meets. (The layers of pieces that it meets are the
     /// [mask of its hull](Hull::mask).)
     pub mask: Layers,
-    /// Its mass in kilograms, above 0: what others must be strong enough to push.
+    /// Its mass in kilograms, above 0. Others push it if their strength is greater.
     pub mass: f32,
     /// The mass in kilograms that it can just not push, at least 0. What it pushes moves at 1 − mass /
     /// strength of its own speed. With 0, the default, it pushes nothing.
     pub strength: f32,
-    /// The body that it pulls along, while it touches it and steers away from it: at 1 − mass /
-    /// strength of its own speed, as when it pushes. If it lets go or the two part, nothing is pulled.
+    /// The body that it pulls while it touches it and steers away from it: at 1 − mass / strength of
+    /// its own speed, as when it pushes. Once the gap is too wide, it pulls nothing.
     pub pulls: Option<BodyId>,
-    /// The gap in metres that it likes to have to others, at least 0: nearer ones step aside for each
-    /// other, at no more than a third of their walking speed. 0, the default, for none.
+    /// The gap in metres, at least 0, below which it steps aside for others, at no more than a third
+    /// of its walking speed. 0, the default, for none.
     pub spacing: f32,
     /// What its maneuvers do when they meet another body.
     pub dash: DashMeets,

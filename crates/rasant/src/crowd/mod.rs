@@ -3,14 +3,16 @@
 //! All bodies read the state at the start of the tick, so the result depends neither on their order
 //! nor on the number of threads:
 //!
-//! 1. *Freeze*: the hulls at the start, who rests, who rides on whom, and which pairs are near.
-//! 2. *Push*: who steers into a lighter body moves it, and the chain before it, in the same tick.
+//! 1. *Freeze*: the hulls at the start, which bodies rest, which ride on others, and which pairs are
+//!    near.
+//! 2. *Push*: a body that steers into a lighter one moves it, and the chain before it, in the same
+//!    tick.
 //! 3. *Tick* every body. It sees the level, the hulls of resting neighbours, and the body that it
 //!    stands on where that ends, but no moving neighbour.
 //! 4. *Verify* each pair along the tick.
 //! 5. *Again*, for the pairs that come too near, under stricter rules: one yields to where the
 //!    other ends; or each keeps to its side of a plane between them; or both stay where they were.
-//! 6. *Match* the velocity of who follows a body closely to that body's.
+//! 6. *Match* the velocity of a body that follows another one closely.
 
 mod body;
 #[cfg(feature = "rayon")]
@@ -179,18 +181,19 @@ impl<V: Geometry> Crowd<V> {
     /// time is below 0 or NaN.
     pub fn add(&mut self, body: CrowdBody<V>) -> Result<BodyId, CrowdError> {
         body.check()?;
-        if self.places.len() < BodyId::MAX {
-            let place = self.places.len() as u16;
-            self.places.push(Place { generation: 0, body: Some(body) });
-            return Ok(BodyId::new(place, 0));
+        if let Some(place) = self.free.pop_front() {
+            let free = &mut self.places[usize::from(place)];
+            free.body = Some(body);
+            return Ok(BodyId::new(place, free.generation));
         }
-        let place = self.free.pop_front().ok_or(CrowdError::Full)?;
-        let free = &mut self.places[usize::from(place)];
-        free.body = Some(body);
-        Ok(BodyId::new(place, free.generation))
+        if self.places.len() == BodyId::MAX {
+            return Err(CrowdError::Full);
+        }
+        self.places.push(Place { generation: 0, body: Some(body) });
+        Ok(BodyId::new(self.places.len() as u16 - 1, 0))
     }
 
-    /// Removes a body. Whoever stands on it falls in the next tick. `None` if there is none with
+    /// Removes a body. Bodies that stand on it fall in the next tick. `None` if there is none with
     /// this id.
     pub fn remove(&mut self, id: BodyId) -> Option<CrowdBody<V>> {
         self.get(id)?;

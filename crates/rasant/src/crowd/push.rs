@@ -1,8 +1,9 @@
-//! Pushing: who steers into a lighter body moves it, in the same tick.
+//! Pushing, pulling, stepping aside, and following.
 //!
-//! The fraction 1 − load / strength of its own speed is left to who pushes a load: the body before
-//! it, those before that one in the same direction, and what stands on them. All of them move at
-//! that speed. So a push is not delayed from body to body, and no body gets a velocity by it.
+//! A body that steers into a lighter one pushes a load: the body before it, those before that one in
+//! the same direction, and everything that stands on them. All of them move in the same tick, at the
+//! fraction 1 − load / strength of the speed of the body that pushes. So a push is not delayed from
+//! body to body, and no body gets a velocity by it.
 
 use alloc::vec::Vec;
 use smallvec::SmallVec;
@@ -12,7 +13,7 @@ use crate::thresholds::crowd as limits;
 
 use super::tick::{Item, Pair, Pairs, Workers};
 
-/// Works out by how far each body is pushed in this tick.
+/// Computes the displacement by which each body is pushed in this tick.
 pub(super) fn push<V: Geometry>(
     items: &mut [Item<V>],
     pairs: &[Pair<V>],
@@ -33,15 +34,11 @@ pub(super) fn push<V: Geometry>(
                 continue;
             }
             let Some(chain) = chain(number as u32, other, along, items, pairs, of) else { continue };
-            let left = 1.0 - chain.load / item.strength;
-            // The mean speed of the tick, as of who walks and gathers speed.
-            let current = item.velocity.dot(along).max(0.0);
-            let next = (left * speed).min(current + item.acceleration * dt);
-            let pushed =
-                if item.strength == f32::INFINITY { speed } else { 0.5 * (current.min(next) + next) };
-            if pushed <= 0.0 {
+            let left = left_for(chain.load, item.strength);
+            if left == 0.0 {
                 continue;
             }
+            let pushed = mean_speed(item, item.velocity.dot(along).max(0.0), left * speed, dt);
             pushes.resize(items.len(), (V::ZERO, 0.0));
             for member in chain.members {
                 let (sum, longest) = &mut pushes[member as usize];
@@ -55,7 +52,20 @@ pub(super) fn push<V: Geometry>(
     }
 }
 
-/// Works out how far each body that another one pulls is moved, and slows down who pulls.
+/// The fraction of its speed that a body has left with a load.
+fn left_for(load: f32, strength: f32) -> f32 {
+    let left = 1.0 - load / strength;
+    // Not a number if both are infinite.
+    if left > 0.0 { left } else { 0.0 }
+}
+
+/// The mean speed of a body in this tick, in which it accelerates from `current` toward `target`.
+fn mean_speed<V>(item: &Item<V>, current: f32, target: f32, dt: f32) -> f32 {
+    let next = target.min(current + item.acceleration * dt);
+    0.5 * (current.min(next) + next)
+}
+
+/// Computes the displacement of each body that another one pulls, and slows down the one that pulls.
 pub(super) fn pull<V: Geometry>(
     items: &mut [Item<V>],
     pairs: &[Pair<V>],
@@ -82,11 +92,8 @@ pub(super) fn pull<V: Geometry>(
         }
         let load =
             items[other as usize].mass + loads.iter().map(|&rider| items[rider as usize].mass).sum::<f32>();
-        let left = (1.0 - load / item.strength).max(0.0);
-        let left = if left.is_finite() { left } else { 0.0 };
-        let (top, current) = (item.target.length(), item.velocity.length());
-        let next = (left * top).min(current + item.acceleration * dt);
-        let speed = 0.5 * (current.min(next) + next);
+        let left = left_for(load, item.strength);
+        let speed = mean_speed(item, item.velocity.length(), left * item.target.length(), dt);
         let direction = item.target.direction().unwrap_or(-along);
         // The gap that has opened is closed again.
         let closes = if left > 0.0 { along * -gap.clamp(0.0, speed * dt) } else { V::ZERO };
@@ -96,7 +103,7 @@ pub(super) fn pull<V: Geometry>(
     }
 }
 
-/// Lets bodies that are nearer to each other than they like step aside.
+/// Lets bodies that are nearer to each other than their spacing step aside.
 pub(super) fn spread<V: Geometry>(items: &mut [Item<V>], pairs: &[Pair<V>], dt: f32) {
     for pair in pairs {
         let [a, b] = pair.bodies;
@@ -127,11 +134,7 @@ fn beside_within<V: Geometry>(own: u32, pair: &Pair<V>, items: &[Item<V>], most:
     if pair.start.gap > most * pair.kept {
         return None;
     }
-    let (other, normal) = if pair.bodies[0] == own {
-        (pair.bodies[1], pair.start.normal)
-    } else {
-        (pair.bodies[0], -pair.start.normal)
-    };
+    let (other, normal) = pair.from(own, &pair.start);
     let item = &items[own as usize];
     let along = if item.from_above { normal } else { normal.slid_along(item.up) };
     let is_beside = along.length() >= limits::BESIDE;
@@ -231,7 +234,7 @@ pub(super) fn keep_pace<V: Geometry, S>(
         return;
     }
     let mut paces = alloc::vec![1.0f32; items.len()];
-    // Who follows in a queue walks at the pace of who is itself slowed down.
+    // In a queue, each body walks at the pace of the one before it, which may itself be slowed down.
     for _ in 0..limits::PACE_ROUNDS {
         let mut has_changed = false;
         for &(number, ahead) in &behind {
@@ -275,7 +278,8 @@ fn ahead_of<V: Geometry>(number: u32, items: &[Item<V>], pairs: &Pairs<V>, dt: f
             let (most, target) = (own + ahead.acceleration * dt, ahead.target.dot(along));
             all.push(Ahead { other, toward, most, target, least: own });
         } else {
-            // That of a pushed body is its displacement; it gathers speed as who pushes it does.
+            // The speed of a pushed body is that of its displacement, which grows as the one that
+            // pushes it accelerates.
             let pushed = ahead.shove.dot(along) / dt;
             let speed = 2.0 * pushed - item.velocity.dot(along).clamp(0.0, pushed.max(0.0));
             all.push(Ahead { other, toward, most: speed, target: f32::INFINITY, least: speed });

@@ -8,7 +8,7 @@ use smallvec::SmallVec;
 
 use crate::contact::Geometry;
 use crate::input::Intent;
-use crate::level::{AnySurroundings, BodyId, Index, Surroundings};
+use crate::level::{AnySurroundings, BodyId, Index, Layers, Surroundings};
 use crate::space::{Bounds, Vector};
 use crate::state::Event;
 use crate::thresholds::crowd as limits;
@@ -40,22 +40,22 @@ pub(super) struct Item<V> {
     pub acceleration: f32,
     pub up: V,
     pub from_above: bool,
-    /// Whether it stands on something, or needs no ground.
+    /// True if it stands on something, or needs no ground.
     pub stands: bool,
     pub mass: f32,
     pub strength: f32,
     /// The body that it pulls.
     pub pulls: Option<BodyId>,
-    /// The gap to others that it likes to have.
+    /// The gap within which it and others step aside for each other.
     pub spacing: f32,
     /// The gap within which others matter to it, however slow all are.
     range: f32,
     pub walk_speed: f32,
     /// True if it may push others by a maneuver.
     rams: bool,
-    /// How far it is expected to come in this tick, in any direction.
+    /// The longest displacement that is expected in this tick, in any direction.
     reach: f32,
-    /// How much further up and down: over a step, or down to the ground.
+    /// What is added to it along up: the height of a step, or of the ground below.
     rise: f32,
     /// True if it is known not to move.
     rests: bool,
@@ -65,8 +65,8 @@ pub(super) struct Item<V> {
     depth: u16,
     /// True if it meets no other body.
     passes: bool,
-    layers: crate::level::Layers,
-    mask: crate::level::Layers,
+    layers: Layers,
+    mask: Layers,
     /// The displacement by which others push it.
     pub shove: V,
 }
@@ -83,7 +83,7 @@ pub(super) struct End<V> {
 }
 
 /// Two bodies that may come near each other in the tick.
-#[derive(Clone, Debug)]
+#[derive(Clone, Copy, Debug)]
 pub(super) struct Pair<V> {
     pub bodies: [u32; 2],
     /// The gap at the start, and the normal from the first to the second.
@@ -103,7 +103,7 @@ pub(super) struct Pair<V> {
 enum Stage {
     /// They do not see each other, unless one rests or carries the other.
     Free,
-    /// The maneuver of one has pushed the other.
+    /// A maneuver of one has pushed the other.
     Rammed,
     /// One of the two sees where the other ends.
     Yields,
@@ -138,10 +138,10 @@ pub(super) struct Pass<V> {
     pub items: Vec<Item<V>>,
     /// The wave in which each body ticks: after those whose ends it sees.
     waves: Vec<u16>,
-    /// Who must tick.
+    /// The bodies that must tick.
     due: Vec<bool>,
     sees: Vec<Sees<V>>,
-    /// Who sees where a body ends, or has seen it.
+    /// For each body, those that see where it ends, or have seen it.
     watchers: Vec<SmallVec<[u32; 4]>>,
     ends: Vec<End<V>>,
     ended: Vec<Solid<V>>,
@@ -156,7 +156,7 @@ pub(super) struct Lane<'a, V: Geometry> {
     has_ticked: bool,
 }
 
-/// Who does the work of a tick.
+/// The threads that do the work of a tick.
 pub(super) trait Workers<S> {
     /// Ticks all lanes of a wave that are due.
     fn wave<V: Geometry>(&self, lanes: &mut [Lane<'_, V>], wave: u16, pass: &Pass<V>, surroundings: &S)
@@ -196,10 +196,9 @@ impl<V: Geometry> Lane<'_, V> {
         if pass.stays[number] {
             body.stay();
         } else {
-            let seen: SmallVec<[Seen<V>; 8]> =
-                pass.sees[number].iter().map(|&(other, form)| pass.seen(number, other, form)).collect();
+            let sees = &pass.sees[number];
             let (intent, dt) = (&item.intent, pass.dt);
-            if seen.is_empty() && item.shove == V::ZERO {
+            if sees.is_empty() && item.shove == V::ZERO {
                 if again {
                     body.tick_again(intent, surroundings, dt);
                 } else {
@@ -207,6 +206,7 @@ impl<V: Geometry> Lane<'_, V> {
                 }
             } else {
                 let base: &dyn AnySurroundings<V> = surroundings;
+                let seen = sees.iter().map(|&(other, form)| pass.seen(number, other, form));
                 let view = WithBodies::of(base, seen, item.shove);
                 if again {
                     body.tick_again(intent, &view, dt);
@@ -276,8 +276,8 @@ impl<V: Geometry> Pass<V> {
         if end.jumped || other_end.jumped {
             return false;
         }
-        // Who follows another one closely keeps the gap, and does not first come nearer and then fall
-        // back.
+        // A body that follows another one closely keeps the gap. Otherwise it would come nearer in one
+        // tick and fall back in the next.
         let moves = [a, b].iter().all(|&body| !self.items[body].rests);
         let keeps = pair.stage == Stage::Free && moves && !pair.rides;
         let closely = limits::FOLLOWS_WITHIN * pair.kept.min(pair.start.gap);
@@ -285,13 +285,16 @@ impl<V: Geometry> Pass<V> {
         comes_within(&pair.start, [start, &end.solid], [other_start, &other_end.solid], least)
     }
 
-    /// How far each of two bodies that touch walks at the other in the tick, if that brings them too
-    /// near. `None` also if one of them does not walk, or slows down.
+    /// The displacements along the normal by which two bodies that touch walk toward each other in
+    /// the tick, if they bring them too near. `None` also if one of them does not walk, or slows down.
     fn closing(&self, pair: &Pair<V>) -> Option<[f32; 2]> {
         let [one, other] = pair.bodies.map(|body| &self.items[body as usize]);
         let walks = |item: &Item<V>| {
             let speed = item.velocity.length();
-            !item.rests && item.stands && item.shove == V::ZERO && item.target.length() >= 0.9 * speed
+            !item.rests
+                && item.stands
+                && item.shove == V::ZERO
+                && item.target.length() >= limits::NOT_SLOWER * speed
         };
         let touch = pair.start.gap <= limits::TOUCHING * pair.kept && !pair.rides;
         if pair.stage != Stage::Free || !touch || !walks(one) || !walks(other) {
@@ -303,7 +306,7 @@ impl<V: Geometry> Pass<V> {
         };
         let both = [one, other].map(displacement);
         let along = [both[0].dot(pair.start.normal), -both[1].dot(pair.start.normal)];
-        // Who moves away may be stopped by others.
+        // A body that moves away may be stopped by others, so its displacement does not count.
         let toward = [0, 1].map(|own| if along[own] > 0.0 { both[own] } else { V::ZERO });
         let [end, other_end] = [one.solid.moved(toward[0]), other.solid.moved(toward[1])];
         let meet = comes_within(&pair.start, [&one.solid, &end], [&other.solid, &other_end], pair.least);
@@ -323,8 +326,8 @@ impl<V: Geometry> Pass<V> {
         }
     }
 
-    /// Lets both bodies of a pair keep to their sides of a plane. If `follows`, who follows the other
-    /// may come as far as the other moves away.
+    /// Lets both bodies of a pair keep to their sides of a plane. If `follows`, the plane moves with
+    /// the displacement that both have in common, for a body that follows the other one.
     fn part(&mut self, pair: &Pair<V>, follows: bool) {
         let [a, b] = pair.bodies;
         let (one, other) = (&self.items[a as usize], &self.items[b as usize]);
@@ -340,7 +343,7 @@ impl<V: Geometry> Pass<V> {
             _ => (closes + EVEN) / (closes + other_closes + 2.0 * EVEN),
         };
         let free = (gap - pair.kept).max(0.0);
-        // If they are too near, both give way, by a limited distance in a tick.
+        // If they are too near, both move back, by a limited distance in a tick.
         let size = one.solid.extent(one.up).min(other.solid.extent(other.up));
         let back = (0.5 * (gap - pair.kept).min(0.0)).max(-limits::SEPARATION * size * self.dt);
         let along = [a, b].map(|body| self.ends[body as usize].displacement.dot(normal));
@@ -420,8 +423,12 @@ pub(super) fn tick<V: Geometry, S: Surroundings<V>, W: Workers<S>>(
     }
     foresee(&mut pairs, &mut pass, workers);
     resolve(&mut lanes, &mut pairs, &mut pass, surroundings, workers);
-    match_velocities(&mut lanes, &pairs, &pass, workers);
-    crowd.contacts = contacts(&pairs, &pass, workers);
+    let apart = workers.map(pairs.list.len(), |number| {
+        let [a, b] = pairs.list[number].bodies.map(|body| &pass.ends[body as usize].solid);
+        a.apart(b)
+    });
+    match_velocities(&mut lanes, (&pairs, &apart), &pass, workers);
+    crowd.contacts = contacts(&pairs, &apart, &pass);
     for lane in &mut lanes {
         let member = &mut *lane.member;
         member.passes_for = (member.passes_for - dt).max(0.0);
@@ -530,7 +537,7 @@ fn find_carriers<V: Geometry>(items: &mut [Item<V>], lanes: &[Lane<'_, V>]) {
         while let Some(below) = next {
             depth += 1;
             if depth > limits::MAX_STACK {
-                // A ring, after the host has moved bodies: nobody in it rides on this one.
+                // The host has moved bodies into a ring. This one does not ride any more.
                 items[number].carrier = None;
                 depth = 0;
                 break;
@@ -646,7 +653,7 @@ impl<V: Geometry> Pairs<V> {
         }
         for &pair in &self.of[number as usize] {
             let pair = &self.list[pair as usize];
-            let other = if pair.bodies[0] == number { pair.bodies[1] } else { pair.bodies[0] };
+            let (other, _) = pair.from(number, &pair.start);
             let is_seen = pass.items[other as usize].rests && pair.stage == Stage::Free && !item.rams;
             if is_seen && item.carrier != Some(other) && !pass.rides_on(other, number) {
                 sees.push((other, Form::Start));
@@ -679,6 +686,11 @@ impl<V: Geometry> Item<V> {
 }
 
 impl<V: Geometry> Pair<V> {
+    /// The other body, and the normal of a separation from `own` to it.
+    pub fn from(&self, own: u32, apart: &Apart<V>) -> (u32, V) {
+        if self.bodies[0] == own { (self.bodies[1], apart.normal) } else { (self.bodies[0], -apart.normal) }
+    }
+
     fn of(bodies: [u32; 2], items: &[Item<V>]) -> Option<Self> {
         Self::within(bodies, items, 0.0)
     }
@@ -744,7 +756,7 @@ fn resolve<V: Geometry, S: Surroundings<V>, W: Workers<S>>(
     }
 }
 
-/// Finds the pairs that touch and walk at each other, so that they need not tick first as if alone:
+/// Finds the pairs that touch and walk toward each other. They need no first round without each other:
 /// both keep to their sides of a plane, or the one that approaches ticks after the other.
 fn foresee<V: Geometry, S>(pairs: &mut Pairs<V>, pass: &mut Pass<V>, workers: &impl Workers<S>) {
     let mut after: Vec<[u32; 2]> = Vec::new();
@@ -766,11 +778,14 @@ fn foresee<V: Geometry, S>(pairs: &mut Pairs<V>, pass: &mut Pass<V>, workers: &i
             pass.part(pair, false);
         }
     }
-    // Who rides ticks after its carrier as before.
+    if after.is_empty() {
+        return;
+    }
+    // A rider still ticks after its carrier.
     let riders = pass.items.iter().zip(0..).filter_map(|(item, number)| Some([number, item.carrier?]));
     let riders: Vec<[u32; 2]> = riders.collect();
     let most = pass.items.iter().map(|item| item.depth).max().unwrap_or(0) + limits::MOST_WAVES;
-    for _ in 0..if after.is_empty() { 0 } else { most } {
+    for _ in 0..most {
         let mut has_changed = false;
         for &[own, ahead] in after.iter().chain(&riders) {
             let wave = (pass.waves[ahead as usize] + 1).min(most);
@@ -785,8 +800,8 @@ fn foresee<V: Geometry, S>(pairs: &mut Pairs<V>, pass: &mut Pass<V>, workers: &i
     }
 }
 
-/// Takes the results of a wave, and lets those tick again that see a body which ended elsewhere
-/// before.
+/// Takes the results of a wave. If a body has ended elsewhere than before, those that see its end tick
+/// again.
 fn take_ends<V: Geometry>(lanes: &[Lane<'_, V>], wave: u16, pass: &mut Pass<V>, ticked: &mut [bool]) {
     let mut moved: SmallVec<[u32; 32]> = SmallVec::new();
     for (number, lane) in lanes.iter().enumerate() {
@@ -806,30 +821,33 @@ fn take_ends<V: Geometry>(lanes: &[Lane<'_, V>], wave: u16, pass: &mut Pass<V>, 
     }
 }
 
-/// Those that were expected to rest and have moved rest no more: they and all that saw them at rest
-/// tick again.
+/// Marks the bodies that were expected to rest and have moved. They and all that saw them at rest tick
+/// again.
 fn wake<V: Geometry>(pairs: &Pairs<V>, pass: &mut Pass<V>) {
     for number in 0..pass.items.len() {
-        let has_moved = pass.items[number].rests && pass.ends[number].displacement != V::ZERO;
-        if !has_moved {
-            continue;
+        if pass.items[number].rests && pass.ends[number].displacement != V::ZERO {
+            wake_body(number as u32, pairs, pass);
         }
-        pass.items[number].rests = false;
-        pass.due[number] = true;
-        let first = pairs.first_sight(number as u32, pass);
-        for (other, form) in first {
-            if !pass.sees[number].iter().any(|seen| seen.0 == other) {
-                pass.sees[number].push((other, form));
-            }
+    }
+}
+
+/// Lets a body rest no more.
+fn wake_body<V: Geometry>(number: u32, pairs: &Pairs<V>, pass: &mut Pass<V>) {
+    pass.items[number as usize].rests = false;
+    pass.due[number as usize] = true;
+    for (other, form) in pairs.first_sight(number, pass) {
+        let sees = &mut pass.sees[number as usize];
+        if !sees.iter().any(|seen| seen.0 == other) {
+            sees.push((other, form));
         }
-        for &pair in &pairs.of[number] {
-            for other in pairs.list[pair as usize].bodies {
-                let sees = &mut pass.sees[other as usize];
-                let before = sees.len();
-                sees.retain(|seen| *seen != (number as u32, Form::Start));
-                if sees.len() < before {
-                    pass.due[other as usize] = true;
-                }
+    }
+    for &pair in &pairs.of[number as usize] {
+        for other in pairs.list[pair as usize].bodies {
+            let sees = &mut pass.sees[other as usize];
+            let before = sees.len();
+            sees.retain(|seen| *seen != (number, Form::Start));
+            if sees.len() < before {
+                pass.due[other as usize] = true;
             }
         }
     }
@@ -856,14 +874,15 @@ fn conflicts<V: Geometry, S>(
 
 /// Puts a pair under the next rule.
 fn escalate<V: Geometry>(number: usize, pairs: &mut Pairs<V>, pass: &mut Pass<V>, is_last: bool) {
-    let pair = pairs.list[number].clone();
+    let pair = pairs.list[number];
     let [a, b] = pair.bodies;
     let stage = if is_last { Stage::AllPlanes } else { pair.stage };
     let next = match stage {
-        Stage::Free if ram(&pair, pass) => Stage::Rammed,
+        Stage::Free if ram(&pair, pairs, pass) => Stage::Rammed,
         Stage::Free | Stage::Rammed => match yields(&pair, pass) {
             Some((own, other)) => {
-                // Who carries the other would otherwise follow its own steps back.
+                // The rider moves with its carrier. Seen at its present end, it would let the carrier
+                // step back and forth with itself.
                 let carries = pass.items[other as usize].carrier == Some(own);
                 let form = if carries {
                     pass.ended.push(pass.ends[other as usize].solid);
@@ -914,7 +933,7 @@ fn escalate<V: Geometry>(number: usize, pairs: &mut Pairs<V>, pass: &mut Pass<V>
 
 /// Lets the maneuver of one of two bodies push the other: out of the place where it ends, in the
 /// direction of its motion. Returns false if neither has such a maneuver.
-fn ram<V: Geometry>(pair: &Pair<V>, pass: &mut Pass<V>) -> bool {
+fn ram<V: Geometry>(pair: &Pair<V>, pairs: &Pairs<V>, pass: &mut Pass<V>) -> bool {
     let [a, b] = pair.bodies;
     for (own, other) in [(a, b), (b, a)] {
         let (item, end) = (&pass.items[own as usize], &pass.ends[own as usize]);
@@ -924,7 +943,7 @@ fn ram<V: Geometry>(pair: &Pair<V>, pass: &mut Pass<V>) -> bool {
         let sizes = item.solid.extent(along) + pushed.solid.extent(along) + pair.kept;
         let gap = |distance: f32| end.solid.apart(&pushed.solid.moved(along * distance)).gap;
         let (mut low, mut high) = (0.0f32, 2.0 * sizes + end.displacement.length());
-        for _ in 0..24 {
+        for _ in 0..limits::RAM_ROUNDS {
             let middle = 0.5 * (low + high);
             if gap(middle) < pair.kept {
                 low = middle;
@@ -932,10 +951,8 @@ fn ram<V: Geometry>(pair: &Pair<V>, pass: &mut Pass<V>) -> bool {
                 high = middle;
             }
         }
-        let pushed = &mut pass.items[other as usize];
-        pushed.shove = along * high;
-        pushed.rests = false;
-        pass.due[other as usize] = true;
+        pass.items[other as usize].shove = along * high;
+        wake_body(other, pairs, pass);
         return true;
     }
     false
@@ -962,7 +979,7 @@ fn yields<V: Geometry>(pair: &Pair<V>, pass: &Pass<V>) -> Option<(u32, u32)> {
     } else if two > least && one <= least && is_clear(b, a) {
         Some((b, a))
     } else if height.abs() > limits::ABOVE && one > least && two > least {
-        // Who is above lands on who comes up: a lift below that one does not stop.
+        // The upper body lands on the lower one, which a lift may push up.
         Some(if height > 0.0 { (b, a) } else { (a, b) })
     } else {
         None
@@ -970,16 +987,16 @@ fn yields<V: Geometry>(pair: &Pair<V>, pass: &Pass<V>) -> Option<(u32, u32)> {
 }
 
 /// Matches the velocity of a body to that of another one that it follows closely, so that it does
-/// not stutter: up to its own, if it was stopped by the other, and down to that of the other, if it
-/// has come nearer than the two keep.
+/// not stutter: up to its own if the other one stopped it, and down to that of the other one if it
+/// has come nearer than the gap that the two keep. `apart` are the separations of all pairs at the end.
 fn match_velocities<V: Geometry, S>(
     lanes: &mut [Lane<'_, V>],
-    pairs: &Pairs<V>,
+    ends: (&Pairs<V>, &[Apart<V>]),
     pass: &Pass<V>,
     workers: &impl Workers<S>,
 ) {
     let velocities: Vec<V> = lanes.iter().map(|lane| lane.member.body.velocity()).collect();
-    let changes = workers.map(lanes.len(), |number| velocity_change(number, velocities[number], pairs, pass));
+    let changes = workers.map(lanes.len(), |number| velocity_change(number, velocities[number], ends, pass));
     for (lane, change) in lanes.iter_mut().zip(changes) {
         if change != V::ZERO {
             let body = &mut lane.member.body;
@@ -988,22 +1005,27 @@ fn match_velocities<V: Geometry, S>(
     }
 }
 
-/// By how much the velocity of a body is changed for the one that it follows.
-fn velocity_change<V: Geometry>(number: usize, velocity: V, pairs: &Pairs<V>, pass: &Pass<V>) -> V {
+/// The change of the velocity of a body that follows another one.
+fn velocity_change<V: Geometry>(
+    number: usize,
+    velocity: V,
+    (pairs, apart): (&Pairs<V>, &[Apart<V>]),
+    pass: &Pass<V>,
+) -> V {
     let item = &pass.items[number];
     let mut best = (0.0f32, V::ZERO);
     for &pair in &pairs.of[number] {
-        let pair = &pairs.list[pair as usize];
-        let other = if pair.bodies[0] == number as u32 { pair.bodies[1] } else { pair.bodies[0] };
-        let Apart { gap, normal } = pass.ends[number].solid.apart(&pass.ends[other as usize].solid);
+        let (pair, apart) = (&pairs.list[pair as usize], &apart[pair as usize]);
+        let gap = apart.gap;
+        let (other, normal) = pair.from(number as u32, apart);
         if gap > limits::TOUCHING * pair.kept {
             continue;
         }
         let along = if item.from_above { normal } else { normal.slid_along(item.up) };
         let Some(along) = along.direction().filter(|_| along.length() >= limits::BESIDE) else { continue };
-        let was_in_the_way = |&(seen, form): &(u32, Form<V>)| seen == other && form != Form::Start;
+        let saw_it_move = |&(seen, form): &(u32, Form<V>)| seen == other && form != Form::Start;
         let ahead = &pass.items[other as usize];
-        let follows = pass.sees[number].iter().any(was_in_the_way)
+        let follows = pass.sees[number].iter().any(saw_it_move)
             || (gap < limits::FOLLOWS_WITHIN * pair.kept && !ahead.rests);
         // A pushed body has no velocity of its own. That of others at the start of the tick is as
         // steady as they are; their displacement alternates within the slack.
@@ -1020,18 +1042,14 @@ fn velocity_change<V: Geometry>(number: usize, velocity: V, pairs: &Pairs<V>, pa
 }
 
 /// All pairs that touch, from both sides.
-fn contacts<V: Geometry, S>(pairs: &Pairs<V>, pass: &Pass<V>, workers: &impl Workers<S>) -> Vec<Contact<V>> {
-    let found = workers.map(pairs.list.len(), |number| {
-        let pair = &pairs.list[number];
-        let [a, b] = pair.bodies.map(|body| body as usize);
-        let Apart { gap, normal } = pass.ends[a].solid.apart(&pass.ends[b].solid);
-        (gap <= limits::TOUCHING * pair.kept).then(|| {
-            let [one, other] = [a, b].map(|body| pass.items[body].id);
-            let contact = |body, other, normal| Contact { body, with: BodyContact { other, gap, normal } };
-            [contact(one, other, -normal), contact(other, one, normal)]
-        })
-    });
-    let mut all: Vec<Contact<V>> = found.into_iter().flatten().flatten().collect();
+fn contacts<V: Geometry>(pairs: &Pairs<V>, apart: &[Apart<V>], pass: &Pass<V>) -> Vec<Contact<V>> {
+    let touch = |(pair, apart): &(&Pair<V>, &Apart<V>)| apart.gap <= limits::TOUCHING * pair.kept;
+    let both = |(pair, &Apart { gap, normal }): (&Pair<V>, &Apart<V>)| {
+        let [one, other] = pair.bodies.map(|body| pass.items[body as usize].id);
+        let contact = |body, other, normal| Contact { body, with: BodyContact { other, gap, normal } };
+        [contact(one, other, -normal), contact(other, one, normal)]
+    };
+    let mut all: Vec<Contact<V>> = pairs.list.iter().zip(apart).filter(touch).flat_map(both).collect();
     all.sort_unstable_by_key(|contact| (contact.body, contact.with.other));
     all
 }

@@ -47,9 +47,9 @@ pub(super) struct Beyond<V> {
 /// The surroundings of one body with other bodies in them: for a game that ticks its bodies by
 /// itself, one after another, and not in a [`Crowd`](super::Crowd).
 ///
-/// The body is stopped by each of the others where that is now, and rides on it by its displacement.
-/// Nothing keeps a body that ticks later from moving into this one: tick each among all others, or
-/// use a crowd.
+/// Each of the other bodies stops the body at its present place, and carries it by its displacement.
+/// A body that ticks later without these surroundings can still move into this one: tick each body
+/// with all others, or use a crowd.
 ///
 /// ```
 /// use rasant::crowd::{BodyId, WithBodies};
@@ -62,12 +62,13 @@ pub(super) struct Beyond<V> {
 /// let hull = Hull::capsule(0.35, 1.8)?;
 /// let guard = Controller::new(Tuning::default(), hull, Vec2::X * 2.0);
 /// let mut player = Controller::new(Tuning::default(), hull, Vec2::ZERO);
+/// let id = BodyId::numbered(1).ok_or("a number below BodyId::MAX")?;
 /// for _ in 0..120 {
-///     let around = WithBodies::new(&level).with(BodyId::numbered(1), &guard, Vec2::ZERO);
+///     let around = WithBodies::new(&level).with(id, &guard, Vec2::ZERO);
 ///     player.tick(&Intent::steering(1.0, 0.0), &around, 1.0 / 60.0);
 /// }
 /// assert!(player.position().x < 1.3, "the guard stops it");
-/// assert_eq!(player.state().touching.beside.unwrap().piece.body(), Some(BodyId::numbered(1)));
+/// assert_eq!(player.state().touching.beside.unwrap().piece.body(), Some(id));
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 pub struct WithBodies<'a, V: Geometry> {
@@ -93,8 +94,12 @@ impl<'a, V: Geometry> WithBodies<'a, V> {
     }
 
     /// The surroundings of a body of a crowd that is pushed by `shove`.
-    pub(super) fn of(base: &'a dyn AnySurroundings<V>, seen: SmallVec<[Seen<V>; 8]>, shove: V) -> Self {
-        Self { base, seen, shove }
+    pub(super) fn of(
+        base: &'a dyn AnySurroundings<V>,
+        seen: impl Iterator<Item = Seen<V>>,
+        shove: V,
+    ) -> Self {
+        Self { base, seen: seen.collect(), shove }
     }
 }
 

@@ -173,7 +173,7 @@ impl Look {
 
 impl Look {
     /// The look from a body to a target for a tick of `dt` seconds, as for keeping an enemy in
-    /// view. It starts from where the body will be half-way through the tick, so that steering
+    /// view. It starts from where the body will be in the middle of the tick, so that steering
     /// sideways circles the target at a constant distance.
     ///
     /// ```

@@ -369,7 +369,7 @@ impl Sampler {
         Vec2::new(axis(Direction::Left, Direction::Right), axis(Direction::Down, Direction::Up))
     }
 
-    /// Moves a value toward `target` for `dt` seconds. On its way through 0 it falls first.
+    /// Moves a value toward `target` for `dt` seconds. If it must pass 0, it falls to 0 first.
     fn ramp(&self, value: f32, target: f32, dt: f32) -> f32 {
         let toward = |from: f32, to: f32, time: f32, left: f32| {
             let needed = (to - from).abs() * time;

@@ -4,7 +4,7 @@ use super::carrier::CarrierId;
 use super::piece::PieceId;
 
 /// The id of a body in a [`Crowd`](crate::crowd::Crowd). It stays the same while the body is in the
-/// crowd. It is used again only after its place was used by 65,535 other bodies.
+/// crowd. It is used again only after 65,535 other bodies have been in the same place.
 ///
 /// Other bodies meet a body as a piece: events and the state name it by a [`PieceId`], from which
 /// [`PieceId::body`] returns the id.
@@ -23,11 +23,11 @@ impl BodyId {
     /// The number of bodies that fit into a crowd.
     pub const MAX: usize = 1 << PLACE_BITS;
 
-    /// An id for a body that is in no crowd, for [`WithBodies`](crate::crowd::WithBodies). Numbers
-    /// from [`Self::MAX`] on count from 0 again.
+    /// An id for a body that is in no crowd, for [`WithBodies`](crate::crowd::WithBodies). `None` for
+    /// numbers from [`Self::MAX`] on.
     #[must_use]
-    pub fn numbered(number: u16) -> Self {
-        Self::new(number & (Self::MAX as u16 - 1), 0)
+    pub fn numbered(number: u16) -> Option<Self> {
+        (usize::from(number) < Self::MAX).then(|| Self::new(number, 0))
     }
 
     pub(crate) fn new(place: u16, generation: u16) -> Self {

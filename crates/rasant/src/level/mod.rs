@@ -261,7 +261,7 @@ impl<V: Vector> Level<V> {
         LevelSnapshot::of(self)
     }
 
-    /// Restores a snapshot of this level, or of one that was built in the same way: its time, its
+    /// Restores a snapshot of this level, or of one that was built with the same calls: its time, its
     /// carriers, surfaces, zones and marks, and all edits of pieces.
     pub fn restore(&mut self, snapshot: &LevelSnapshot<V>) {
         snapshot.restore_to(self);

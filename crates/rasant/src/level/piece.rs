@@ -1118,7 +1118,7 @@ mod tests {
         assert!(is_closed(&solid.faces) && is_closed(&block.faces));
     }
 
-    /// Whether each edge of a face is run through the other way by another.
+    /// Whether each edge of a face is run through in the opposite direction by another.
     fn is_closed(mut faces: &[u8]) -> bool {
         let mut edges = alloc::collections::BTreeSet::new();
         while let Some((&count, rest)) = faces.split_first() {

@@ -269,8 +269,8 @@ impl<V: Vector> Ride<V> {
         self.turn_about(V::UP)
     }
 
-    /// The part of this tick's rotation that is about `axis`, of length 1, in radians: by how much
-    /// a rider turns whose up is that axis, and who stays upright. In two dimensions it is the
+    /// The part of this tick's rotation that is about `axis`, of length 1, in radians: the angle
+    /// by which a rider turns that stays upright and has this axis as its up. In two dimensions it is the
     /// rotation, and the axis is ignored.
     ///
     /// It is the twist of the swing-twist decomposition: P. Dobrowolski, "Swing-twist decomposition

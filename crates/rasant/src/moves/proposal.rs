@@ -157,7 +157,7 @@ pub enum Law<V> {
 /// A fall: factors and limits relative to the usual ones.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Fall {
-    /// A factor on gravity on the way down.
+    /// A factor on gravity while falling.
     pub gravity: f32,
     /// The highest speed, in m/s, if it differs from the tuning's.
     pub terminal_speed: Option<f32>,

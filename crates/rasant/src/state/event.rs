@@ -58,7 +58,7 @@ pub enum Event<V> {
         /// The piece.
         piece: PieceId,
     },
-    /// The head touched an underside on the way up.
+    /// The head touched an underside while rising.
     BumpedHead {
         /// The upward speed at the touch, in m/s.
         speed: f32,

@@ -375,9 +375,9 @@ pub enum Gait {
     Back,
     /// Crouching, standing or walking.
     Crouch,
-    /// On the way up.
+    /// Rising.
     Rise,
-    /// On the way down.
+    /// Falling.
     Fall,
     /// Sliding down a slope too steep to stand on.
     Slide,

@@ -59,7 +59,7 @@ pub struct WallTouch<V> {
 pub struct WallKick<V> {
     /// From that wall to the body, of length 1, in the world.
     pub normal: V,
-    /// The number of jumps in a row off walls that face that way.
+    /// The number of jumps in a row off walls that face that direction.
     pub in_a_row: u8,
     /// Seconds for which steering back to it is weak.
     pub back_for: f32,

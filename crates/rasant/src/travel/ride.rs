@@ -2,8 +2,8 @@
 //!
 //! At the start of a tick, the pieces of carriers are already where they are at its end. A rider is
 //! moved along first, ignoring the pieces that it rides on. Another carrier that moves into the
-//! body pushes it by what would be touched if the carrier stood still and the body moved the
-//! opposite way.
+//! body pushes it by what would be touched if the carrier stood still and the body moved in the
+//! opposite direction.
 
 use smallvec::SmallVec;
 
@@ -55,7 +55,7 @@ impl<V: Geometry> Mover<'_, V> {
         self.sinking = self.patch.all_near(self.at, near).filter(sinks).map(|near| near.tag.piece).collect();
     }
 
-    /// Pushes the body out of the way of nearby carriers.
+    /// Pushes the body away from nearby carriers.
     pub fn pushed(&mut self) {
         let Among { carriers, .. } = self.among;
         if !carriers.is_empty() {
@@ -140,7 +140,7 @@ impl<V: Geometry> Mover<'_, V> {
     }
 
     /// The part of a carrier with displacement `moved` that touches the body where it is. Seen from
-    /// a rotating carrier, the body rotates the other way, so it may start inside what it touched,
+    /// a rotating carrier, the body rotates in the opposite direction, so it may start inside what it touched,
     /// by at most `turns_by`.
     fn met_on(&mut self, carrier: CarrierId, moved: V, turns_by: f32) -> Option<Hit<V>> {
         let from = self.at + moved;

@@ -63,17 +63,17 @@ crate::knobs! {
     /// Falling.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct FallKnobs {
-        /// Gravity on the way down, as a factor on that of the rise.
+        /// Gravity while falling, as a factor on that of the rise.
         gravity: "fall.gravity", Factor, 1.0, 0.05..20.0;
         /// The highest speed of a fall.
         terminal_speed: "fall.terminal_speed", MetresPerSecond, 25.0, 0.1..1000.0;
         /// Gravity is that of the apex while the vertical speed is below this; 0 for never.
         apex_speed: "fall.apex_speed", MetresPerSecond, 0.0, 0.0..100.0;
-        /// Gravity around the apex, as a factor on that of the rise: on the way up while jump is
-        /// held, on the way down always. The take-off is slower for it, so that a jump still
+        /// Gravity around the apex, as a factor on that of the rise: while rising only with jump
+        /// held, while falling always. The take-off is slower for it, so that a jump still
         /// reaches its height.
         apex_gravity: "fall.apex_gravity", Factor, 1.0, 0.05..1.0;
-        /// Gravity of a fast fall, while steering down or holding crouch on the way down, as a
+        /// Gravity of a fast fall, while steering down or holding crouch during a fall, as a
         /// factor on that of the fall.
         fast_gravity: "fall.fast_gravity", Factor, 1.0, 1.0..50.0;
         /// The terminal speed of a fast fall. Ignored if below the usual one.
@@ -115,7 +115,7 @@ crate::knobs! {
     /// Riding on carriers.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct RideKnobs {
-        /// The downward acceleration of the ground (falling, or braking on the way up) beyond which
+        /// The downward acceleration of the ground (falling, or braking while it rises) beyond which
         /// the feet leave it; 0, the default, for never. By default riders stay on a lift that
         /// falls faster than they would, and a lift that stops abruptly does not throw its riders. With the
         /// acceleration of gravity, the first leaves its rider behind, and the second throws its

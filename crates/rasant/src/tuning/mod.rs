@@ -141,7 +141,7 @@ tuning! {
     ledge: Ledge;
     /// Swimming: in water deep enough to float in.
     swim: Swim;
-    /// Gliding: while jump is held on the way down.
+    /// Gliding: while jump is held during a fall.
     glide: Glide;
     /// Slamming down from the air, by one of the game's own actions.
     slam: Slam;

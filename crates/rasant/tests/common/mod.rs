@@ -20,6 +20,10 @@ pub fn upright_box() -> Hull {
     Hull::upright_box(0.7, 1.8).unwrap()
 }
 
+pub fn cube(size: f32) -> Hull {
+    Hull::new(HullShape::Box { width: size, depth: size, height: size, rounding: 0.0 }).unwrap()
+}
+
 /// One hull of each kind.
 pub fn hulls() -> [Hull; 4] {
     let rounded = HullShape::Box { width: 0.8, depth: 0.6, height: 1.5, rounding: 0.1 };

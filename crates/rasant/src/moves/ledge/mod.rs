@@ -108,7 +108,7 @@ impl<V: Geometry> Move<V> for Ledge {
 /// Grabs an edge that the body passes.
 #[inline(never)]
 fn takes<V: Geometry>(senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
-    // Out of water a rim is grabbed on the way up, too.
+    // Out of water a rim is grabbed while rising, too.
     let comes_past = (senses.velocity.height() <= 0.0 || senses.water.is_some())
         && !senses.intent.held.contains(Actions::CROUCH);
     if !comes_past || holding.wait() - senses.dt > 0.0 || senses.maneuver().is_some() {
@@ -227,7 +227,7 @@ fn free_path_onto<V: Geometry>(senses: &Senses<'_, V>, out: V) -> f32 {
     2.0 * senses.hull.extent(out) + ledges::OVER * senses.hull.clearance()
 }
 
-/// How far up and onto the ledge a climb goes in this tick: first all the way up, so that it does
+/// How far up and onto the ledge a climb goes in this tick: first up to the top, so that it does
 /// not cut the corner.
 fn part<V: Geometry>(senses: &Senses<'_, V>, Climb { up, onto, .. }: Climb, out: V) -> (f32, f32) {
     let ledge = &senses.tuning.ledge;
@@ -288,7 +288,7 @@ fn edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
 /// How often the height that is searched for a held edge is doubled at most.
 const DOUBLINGS: usize = 8;
 
-/// The edge that the body holds. The body may still be on its way up to it, from as far below as a
+/// The edge that the body holds. The body may still be rising to it, from as far below as a
 /// fall has taken it.
 fn held_edge<V: Geometry>(senses: &Senses<'_, V>, ahead: V) -> Option<Edge<V>> {
     let ledge = &senses.tuning.ledge;

@@ -19,7 +19,7 @@ crate::knobs! {
         back_time: "wall.back_time", Seconds, 0.2, 0.0..10.0;
         /// The factor on steering toward the wall during that time.
         back: "wall.back", Factor, 0.1, 0.0..1.0;
-        /// The maximum number of jumps in a row off walls that face the same way.
+        /// The maximum number of jumps in a row off walls that face the same direction.
         in_a_row: "wall.in_a_row", Count, 9.0, 0.0..99.0;
         /// Restores the jumps in the air with a jump off a wall.
         gives_jumps: "wall.gives_jumps", Switch, 0.0, 0.0..1.0;
