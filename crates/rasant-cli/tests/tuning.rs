@@ -342,7 +342,7 @@ fn a_new_project_builds_runs_and_passes_its_test() {
     said(folder.path(), &["new", "lantern"]);
     let manifest = fs::read_to_string(project.join("Cargo.toml")).unwrap();
     assert!(
-        manifest.contains("name = \"lantern\"") && manifest.matches(", path = '").count() == 2,
+        manifest.contains("name = \"lantern\"") && manifest.matches(", path = '").count() == 3,
         "{manifest}"
     );
     // It finds the packages that this workspace was built from.
@@ -376,6 +376,18 @@ fn a_new_project_builds_runs_and_passes_its_test() {
     );
     let inside: Vec<_> = fs::read_dir(folder.path().join("deep/er")).unwrap().collect();
     assert_eq!(inside.len(), 1, "{inside:?}");
+    // In one folder with Rasant, the project names its crates relatively, and finds them.
+    let beside = tempfile::tempdir_in(env!("CARGO_TARGET_TMPDIR")).unwrap();
+    said(beside.path(), &["new", "barge"]);
+    let manifest = fs::read_to_string(beside.path().join("barge/Cargo.toml")).unwrap();
+    assert_eq!(manifest.matches(", path = '../").count(), 3, "{manifest}");
+    fs::copy(workspace.join("Cargo.lock"), beside.path().join("barge/Cargo.lock")).unwrap();
+    let found = Process::new(env!("CARGO"))
+        .args(["metadata", "--format-version", "1", "--offline", "--quiet"])
+        .current_dir(beside.path().join("barge"))
+        .output()
+        .unwrap();
+    assert!(found.status.success(), "{}", String::from_utf8_lossy(&found.stderr));
     assert!(complaint(&["new", "elsewhere-x", "--crates", "/nowhere"]).contains("there is no crate"));
 }
 

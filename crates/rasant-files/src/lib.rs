@@ -74,7 +74,7 @@ pub use problem::{Problem, Source};
 pub use renamed::{RENAMED, renamed};
 pub use start::{found_start, overlap_at};
 pub use table::nearest;
-pub use tuning::{TuningFile, edit_tuning, read_tuning, tuning_of, write_tuning};
+pub use tuning::{TuningFile, edit_tuning, hull_of, read_tuning, tuning_of, write_tuning};
 
 /// The source of files, with what a game adds to them.
 pub trait Files {

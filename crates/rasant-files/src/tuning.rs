@@ -251,7 +251,11 @@ fn set(tuning: &mut Tuning, path: &str, value: Value<'_>) -> Result<(), Problem>
     }
 }
 
-fn hull_of(mut table: Table<'_>) -> Result<Hull, Problem> {
+/// Reads a hull from its table: `shape` and its sizes, and optionally `clearance`.
+///
+/// # Errors
+/// A [`Problem`] with any key or value in it.
+pub fn hull_of(mut table: Table<'_>) -> Result<Hull, Problem> {
     #[derive(Clone, Copy)]
     enum Form {
         Capsule,

@@ -1,6 +1,7 @@
 //! What a trial expects of its run, and what was measured.
 
 use std::fmt;
+use std::sync::Arc;
 
 use serde::Serialize;
 
@@ -11,6 +12,8 @@ use crate::trace::Row;
 /// A figure of a run, and its expected range.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Expectation {
+    /// The body whose run counts; `None` for the trial's own.
+    pub body: Option<Arc<str>>,
     /// The figure.
     pub figure: Figure,
     /// The part of the run that counts; `None` for all of it.
@@ -38,6 +41,10 @@ pub enum Figure {
     Quickest,
     /// The largest depth of the hull inside a piece, in metres.
     Penetration,
+    /// The smallest gap to another body at the end of a tick, in metres; below 0 if the hulls overlap.
+    LeastGap(Arc<str>),
+    /// The largest such gap.
+    MostGap(Arc<str>),
 }
 
 /// A number of the summary with its name and unit.
@@ -161,6 +168,8 @@ impl Figure {
             Self::Slowest => "slowest".to_owned(),
             Self::Quickest => "quickest".to_owned(),
             Self::Penetration => "penetration".to_owned(),
+            Self::LeastGap(name) => format!("smallest gap to {name}"),
+            Self::MostGap(name) => format!("largest gap to {name}"),
         }
     }
 
@@ -172,7 +181,7 @@ impl Figure {
             Self::Count(_) | Self::Always(_) => "",
             Self::TimeTo(_) => "s",
             Self::Slowest | Self::Quickest => "m/s",
-            Self::Penetration => "m",
+            Self::Penetration | Self::LeastGap(_) | Self::MostGap(_) => "m",
         }
     }
 
@@ -188,6 +197,7 @@ impl Figure {
     pub fn possible(&self) -> (f64, f64) {
         match self {
             Self::Always(_) => (0.0, 1.0),
+            Self::LeastGap(_) | Self::MostGap(_) => (f64::NEG_INFINITY, f64::INFINITY),
             Self::Summary(measure) if matches!(measure.name, "distance" | "end-x" | "end-y" | "end-z") => {
                 (f64::NEG_INFINITY, f64::INFINITY)
             }
@@ -217,8 +227,14 @@ impl Figure {
         let speeds = |least: f64, better: fn(f64, f64) -> f64| {
             run.trace.rows[1..].iter().filter(counted).map(|row| f64::from(row.speed)).fold(least, better)
         };
+        let gaps = |name: &str, none: f64, better: fn(f64, f64) -> f64| {
+            let all = run.trace.rows.iter().filter(counted).filter_map(|row| row.gap_to(name));
+            all.map(f64::from).fold(none, better)
+        };
         match self {
             Self::Summary(measure) => measure.of(&run.summary),
+            Self::LeastGap(name) => gaps(name, f64::INFINITY, f64::min),
+            Self::MostGap(name) => gaps(name, f64::NEG_INFINITY, f64::max),
             Self::Count(event) => {
                 let mut rows = rows.peekable();
                 if meanwhile.is_some() && rows.peek().is_none() {
@@ -266,8 +282,13 @@ impl Expectation {
     /// Compares the expectation with a run.
     #[must_use]
     pub fn hold_against(&self, run: &Run) -> Finding {
-        let measured = self.figure.of(run, self.meanwhile.as_ref());
-        let name = self.figure.name();
+        let of_body = match &self.body {
+            None => Some(run),
+            Some(name) => run.of(name),
+        };
+        let measured = of_body.map_or(f64::INFINITY, |run| self.figure.of(run, self.meanwhile.as_ref()));
+        let of = self.body.as_ref().map_or(String::new(), |name| format!("{name}: "));
+        let name = format!("{of}{}", self.figure.name());
         Finding {
             figure: self.meanwhile.as_ref().map_or(name.clone(), |part| format!("{name} while {part}")),
             measured: measured.is_finite().then_some(measured),
@@ -275,6 +296,16 @@ impl Expectation {
             unit: self.figure.unit(),
             holds: (self.least..=self.most).contains(&measured) && measured.is_finite(),
         }
+    }
+
+    /// The bodies to which it needs the gap.
+    pub(crate) fn gaps(&self) -> impl Iterator<Item = &Arc<str>> {
+        let (own, inner) = match &self.figure {
+            Figure::LeastGap(name) | Figure::MostGap(name) => (Some(name), None),
+            Figure::TimeTo(what) | Figure::Always(what) => (None, Some(what)),
+            _ => (None, None),
+        };
+        own.into_iter().chain(inner.into_iter().chain(&self.meanwhile).flat_map(Circumstance::gaps))
     }
 
     fn range(&self) -> String {

@@ -12,6 +12,7 @@
 //! by hand.
 
 mod any_file;
+mod cast;
 pub mod compare;
 pub mod expect;
 pub mod fit;
@@ -47,6 +48,8 @@ pub use vocabulary::Vocabulary;
 /// Files of all kinds: those of [`rasant_files`], and trials.
 pub mod files {
     pub use crate::any_file::{AnyFile, read_any};
-    pub use crate::trial::{Inputs, Place, Trial, read_place, read_trial, write_recorded_trial};
+    pub use crate::trial::{
+        Inputs, Meets, OtherBody, Place, Trial, read_place, read_trial, write_recorded_trial,
+    };
     pub use rasant_files::*;
 }

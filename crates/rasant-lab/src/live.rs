@@ -1,5 +1,7 @@
 //! A body that is played by hand, with its whole attempt recorded.
 //!
+//! The other bodies of its trial follow their scripts, and a second player may move one of them.
+//!
 //! An [`Attempt`] is advanced by frames of real time, receives the player's device events, and
 //! records every intent. So any tick of it can be restored to the same bits, continued, and
 //! replayed with another tuning. The tuning and the level itself may change in between; the attempt
@@ -10,15 +12,18 @@ use std::sync::Arc;
 use std::time::Duration;
 
 use rasant::glam::Vec2;
+use rasant::input::Source;
 use rasant::level::LevelSnapshot;
 use rasant::{
     Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Press, Sampler, State, Tape,
     Vector,
 };
 
+use crate::cast::{Cast, Mover, in_the_level};
 use crate::played::{self, Summary};
-use crate::run;
+use crate::script::Played;
 use crate::trace::{Row, Trace};
+use crate::trial::Trial;
 use rasant_files::{LevelFile, Mechanisms, NumberError, TuningFile};
 
 /// The number of ticks between two stored states; those between are simulated again.
@@ -41,15 +46,17 @@ pub struct Attempt<V: Geometry> {
     places: Vec<(usize, Arc<LevelFile<V>>)>,
     /// The level that the body is in.
     place: usize,
-    start: V,
+    /// The bodies and scripts. Its world and inputs are not used.
+    trial: Arc<Trial>,
     clock: Clock,
-    sampler: Sampler,
-    touch: Touch,
+    seats: [Seat; 2],
+    /// The number of the body that the second player moves.
+    second: Option<usize>,
     /// The real time of all frames that was simulated.
     time: Duration,
-    body: Controller<V>,
+    cast: Cast<V>,
+    others: Vec<Follower>,
     tick: usize,
-    tape: Tape,
     /// The tunings, with the tick from which each applies.
     numbers: Vec<(usize, TuningFile)>,
     kept: Vec<Kept<V>>,
@@ -61,6 +68,50 @@ pub struct Attempt<V: Geometry> {
     paused: bool,
     /// The part that is repeated.
     stretch: Option<Stretch>,
+}
+
+/// A player at the devices, with everything that the player did.
+#[derive(Clone, Debug)]
+struct Seat {
+    sampler: Sampler,
+    touch: Touch,
+    tape: Tape,
+}
+
+impl Seat {
+    fn new(bindings: Bindings) -> Self {
+        Self { sampler: Sampler::new(bindings), touch: Touch::default(), tape: Tape::new() }
+    }
+
+    /// Receives an event at a time.
+    fn hear(&mut self, event: PlayerEvent, time: Duration) {
+        match event {
+            PlayerEvent::Device(device) => self.sampler.event(time, device),
+            PlayerEvent::Action(actions, press) => self.touch.act(actions, press),
+            PlayerEvent::Steer(steer) => {
+                self.touch.steer = if steer.is_finite() { steer } else { Vec2::ZERO }
+            }
+        }
+    }
+
+    /// Records the intent of a tick that ends at a time.
+    fn record(&mut self, time: Duration) {
+        let intent = self.touch.onto(self.sampler.tick(time));
+        self.tape.record(intent);
+    }
+
+    fn let_go(&mut self, time: Duration) {
+        self.touch = Touch::default();
+        self.sampler.event(time, DeviceEvent::FocusLost);
+    }
+}
+
+/// A body that follows its inputs, and its last row.
+#[derive(Clone, Debug)]
+struct Follower {
+    mover: Mover,
+    row: Row,
+    intent: Intent,
 }
 
 /// A part of an attempt that is repeated, with the tuning and the level for it.
@@ -167,6 +218,8 @@ impl<V: Vector> Path<V> {
 #[derive(Clone, Debug)]
 struct Kept<V: Geometry> {
     state: State<V>,
+    /// All bodies, if there are others than the own one.
+    all: Option<Arc<(Cast<V>, Vec<Follower>)>>,
     /// The time of the level.
     time: f64,
     /// The level and its mechanisms, if more than its carriers with paths has changed.
@@ -174,24 +227,40 @@ struct Kept<V: Geometry> {
 }
 
 impl<V: Geometry> Attempt<V> {
-    /// A body with this tuning at `start`.
+    /// The bodies of a trial in `file`, which is its level or another one: its own body is moved by
+    /// the player.
     #[must_use]
-    pub fn new(file: LevelFile<V>, numbers: TuningFile, start: V, clock: Clock, bindings: Bindings) -> Self {
-        let mut body = Controller::new(numbers.tuning, numbers.hull, start);
-        body.find_footing(&file.level);
+    pub fn new(trial: &Trial, file: LevelFile<V>, clock: Clock, bindings: [Bindings; 2]) -> Self {
+        Self::of(Arc::new(trial.clone()), file, clock, bindings)
+    }
+
+    fn of(trial: Arc<Trial>, file: LevelFile<V>, clock: Clock, bindings: [Bindings; 2]) -> Self {
+        let mut cast = Cast::of(&trial);
+        cast.find_footing(&file.level);
+        let followers = trial.others.iter().zip(1..).map(|(other, number)| Follower {
+            mover: Mover::of(&other.inputs, clock.rate(), 1),
+            intent: Intent::default(),
+            row: cast.row(
+                number,
+                (0, clock.rate()),
+                &Intent::default(),
+                cast.body(number).position().to_array(),
+                &file,
+            ),
+        });
         let mut attempt = Self {
             places: vec![(0, Arc::new(file.clone()))],
             place: 0,
+            others: followers.collect(),
+            second: trial.others.iter().position(|other| other.is_second_player).map(|place| place + 1),
+            numbers: vec![(0, trial.tuning.clone())],
+            trial,
             file,
-            start,
             clock,
-            sampler: Sampler::new(bindings),
-            touch: Touch::default(),
+            seats: bindings.map(Seat::new),
             time: Duration::ZERO,
-            body,
+            cast,
             tick: 0,
-            tape: Tape::new(),
-            numbers: vec![(0, numbers)],
             kept: Vec::new(),
             shortened: false,
             blend: 0.0,
@@ -206,7 +275,20 @@ impl<V: Geometry> Attempt<V> {
     /// The body.
     #[must_use]
     pub fn body(&self) -> &Controller<V> {
-        &self.body
+        self.cast.body(0)
+    }
+
+    /// The names of the others with their bodies and their intents of the last tick, in the order of
+    /// the trial.
+    pub fn others(&self) -> impl Iterator<Item = (&str, &Controller<V>, Intent)> {
+        let all = self.others.iter().zip(1..);
+        all.map(|(other, number)| (&**self.cast.name(number), self.cast.body(number), other.intent))
+    }
+
+    /// The name of the body that the second player moves.
+    #[must_use]
+    pub fn second_player(&self) -> Option<&str> {
+        self.second.map(|number| &**self.cast.name(number))
     }
 
     /// The current level.
@@ -230,13 +312,18 @@ impl<V: Geometry> Attempt<V> {
     /// The number of recorded ticks.
     #[must_use]
     pub fn len(&self) -> usize {
-        self.tape.len()
+        self.own_tape().len()
     }
 
     /// Returns true if no tick is recorded.
     #[must_use]
     pub fn is_empty(&self) -> bool {
-        self.tape.is_empty()
+        self.own_tape().is_empty()
+    }
+
+    /// Everything that is recorded of the player.
+    fn own_tape(&self) -> &Tape {
+        &self.seats[0].tape
     }
 
     /// Ticks per second.
@@ -254,25 +341,31 @@ impl<V: Geometry> Attempt<V> {
     /// The intent of the last tick.
     #[must_use]
     pub fn intent(&self) -> Intent {
-        self.tick.checked_sub(1).map_or_else(Intent::default, |tick| self.tape.at(tick))
+        self.tick.checked_sub(1).map_or_else(Intent::default, |tick| self.own_tape().at(tick))
     }
 
-    /// The player's bindings.
+    /// The bindings of the player and of the second player.
     #[must_use]
-    pub fn bindings(&self) -> &Bindings {
-        self.sampler.bindings()
+    pub fn bindings(&self) -> [&Bindings; 2] {
+        self.seats.each_ref().map(|seat| seat.sampler.bindings())
     }
 
     /// Changes the player's bindings from the next tick on. Keys that are held then are ignored
     /// until they are pressed again.
     pub fn rebind(&mut self, bindings: Bindings) {
-        self.sampler.rebind(bindings);
+        self.seats[0].sampler.rebind(bindings);
     }
 
     /// The inputs so far; `None` if their beginning was dropped.
     #[must_use]
     pub fn tape(&self) -> Option<Tape> {
-        (!self.shortened).then(|| self.tape.trimmed(0..self.tick))
+        (!self.shortened).then(|| self.own_tape().trimmed(0..self.tick))
+    }
+
+    /// The inputs of the second player so far. `None` without one, or if their beginning was dropped.
+    #[must_use]
+    pub fn second_tape(&self) -> Option<Tape> {
+        self.second.filter(|_| !self.shortened).map(|_| self.seats[1].tape.trimmed(0..self.tick))
     }
 
     /// Returns true if it is paused.
@@ -299,19 +392,13 @@ impl<V: Geometry> Attempt<V> {
     pub fn frame(&mut self, elapsed: Duration, events: &[TimedPlayerEvent]) -> Vec<Ticked> {
         // A repeated part has its own inputs.
         let heard = if self.stretch.is_some() { &[] } else { events };
-        for TimedPlayerEvent { time, event } in heard {
-            let within = (*time).min(elapsed).mul_f32(self.speed);
-            match *event {
-                PlayerEvent::Device(device) => {
-                    if device == DeviceEvent::FocusLost {
-                        self.touch = Touch::default();
-                    }
-                    self.sampler.event(self.time + within, device);
+        for &TimedPlayerEvent { time, event } in heard {
+            let time = self.time + time.min(elapsed).mul_f32(self.speed);
+            match event {
+                PlayerEvent::Device(DeviceEvent::FocusLost) => {
+                    self.seats.iter_mut().for_each(|seat| seat.let_go(time));
                 }
-                PlayerEvent::Action(actions, press) => self.touch.act(actions, press),
-                PlayerEvent::Steer(steer) => {
-                    self.touch.steer = if steer.is_finite() { steer } else { Vec2::ZERO }
-                }
+                _ => self.seats[self.seat_of(&event)].hear(event, time),
             }
         }
         if self.paused {
@@ -322,19 +409,42 @@ impl<V: Geometry> Attempt<V> {
         let ticked = (0..due.ticks)
             .map(|_| if self.stretch.is_some() { self.step_of_stretch() } else { self.play() })
             .collect();
-        if self.len() > LONGEST * self.rate() as usize {
+        if self.len() > self.longest() {
             self.shorten(self.len() / 2);
         }
         ticked
+    }
+
+    /// The seat that an event is for. With a second player, the keys that are bound for the second and
+    /// all gamepads but the first are the second's.
+    fn seat_of(&self, event: &PlayerEvent) -> usize {
+        let is_for_second = match event {
+            _ if self.second.is_none() => false,
+            PlayerEvent::Device(DeviceEvent::Key(key, _)) => {
+                let bindings = self.seats[1].sampler.bindings();
+                let gestures = bindings.gestures.iter().map(|(chord, ..)| chord);
+                let mut chords = bindings.chords.iter().map(|(chord, _)| chord).chain(gestures);
+                chords.any(|chord| chord.sources().contains(&Source::Key(*key)))
+            }
+            PlayerEvent::Device(DeviceEvent::Pad { pad, .. } | DeviceEvent::PadMoved { pad, .. }) => *pad > 0,
+            _ => false,
+        };
+        usize::from(is_for_second)
+    }
+
+    /// The number of ticks that an attempt can have: fewer with many bodies, whose states are stored.
+    fn longest(&self) -> usize {
+        LONGEST * self.rate() as usize / (1 + self.others.len() / 8)
     }
 
     /// Simulates a tick with the current input of the player. What came after it is dropped.
     fn play(&mut self) -> Ticked {
         self.forget_future();
         self.time += Duration::from_secs_f64(1.0 / f64::from(self.rate()));
-        let intent = self.touch.onto(self.sampler.tick(self.time));
-        self.tape.record(intent);
-        self.step(intent)
+        for seat in &mut self.seats {
+            seat.record(self.time);
+        }
+        self.step(self.own_tape().at(self.tick))
     }
 
     /// Advances by one tick and pauses: the next one of the attempt, or at its end a new one with
@@ -343,17 +453,20 @@ impl<V: Geometry> Attempt<V> {
         self.end_stretch();
         self.paused = true;
         self.blend = 1.0;
-        if self.tick < self.len() { self.step(self.tape.at(self.tick)) } else { self.play() }
+        if self.tick < self.len() { self.step(self.own_tape().at(self.tick)) } else { self.play() }
     }
 
     /// Replays a recording from the start, with the current tuning and level, and pauses after
-    /// `tick` ticks of it.
-    pub fn replay(&mut self, tape: &Tape, tick: usize) {
+    /// `tick` ticks of it. `second` is that of the second player.
+    pub fn replay(&mut self, tape: &Tape, second: &Tape, tick: usize) {
         self.restart();
-        let longest = LONGEST * self.rate() as usize;
-        self.tape = tape.trimmed(0..tape.len().min(longest));
+        let longest = self.longest();
+        let ticks = tape.len().min(longest);
+        for (seat, tape) in self.seats.iter_mut().zip([tape, second]) {
+            seat.tape = tape.trimmed(0..ticks.min(tape.len()));
+        }
         while self.tick < self.len() {
-            self.step(self.tape.at(self.tick));
+            self.step(self.own_tape().at(self.tick));
         }
         self.seek(tick);
     }
@@ -367,12 +480,12 @@ impl<V: Geometry> Attempt<V> {
         let first = ticks.start.min(again.len());
         again.go_to(first.saturating_sub(1));
         if first == 0 {
-            let before = again.body.position().to_array();
+            let before = again.body().position().to_array();
             let row = again.row(Intent::default(), before);
             visit(&again, &row);
         }
         while again.tick < ticks.end.saturating_sub(1).min(again.len()) {
-            let intent = again.tape.at(again.tick);
+            let intent = again.own_tape().at(again.tick);
             let Ticked { row, .. } = again.step(intent);
             visit(&again, &row);
         }
@@ -421,16 +534,20 @@ impl<V: Geometry> Attempt<V> {
             self.go_to(ticks.start);
         }
         match worn {
-            Some(worn) => (self.body.tuning, self.body.hull) = worn,
+            Some((tuning, hull)) => {
+                let body = self.cast.body_mut(0);
+                (body.tuning, body.hull) = (tuning, hull);
+            }
             None => self.take_numbers(),
         }
-        self.tick_with(self.tape.at(self.tick))
+        self.tick_with(self.own_tape().at(self.tick))
     }
 
     /// The window lost the focus: everything is released.
     pub fn let_go(&mut self) {
-        self.touch = Touch::default();
-        self.sampler.event(self.time, DeviceEvent::FocusLost);
+        for seat in &mut self.seats {
+            seat.let_go(self.time);
+        }
     }
 
     /// The current tuning.
@@ -448,9 +565,10 @@ impl<V: Geometry> Attempt<V> {
             return;
         }
         self.forget_future();
-        self.body.tuning = numbers.tuning;
-        if numbers.hull != self.body.hull {
-            self.body.change_hull(numbers.hull, &self.file.level);
+        let body = self.cast.body_mut(0);
+        body.tuning = numbers.tuning;
+        if numbers.hull != body.hull {
+            body.change_hull(numbers.hull, &self.file.level);
         }
         match self.numbers.last_mut() {
             Some((tick, held)) if *tick == self.tick => *held = numbers,
@@ -490,14 +608,14 @@ impl<V: Geometry> Attempt<V> {
 
     /// Moves the body to another start, and restarts.
     pub fn start_at(&mut self, start: V) {
-        self.start = start;
+        Arc::make_mut(&mut self.trial).start = start.to_array();
         self.restart();
     }
 
     /// The initial position of the middle of the underside.
     #[must_use]
     pub fn start(&self) -> V {
-        self.start
+        V::from_array(self.trial.start)
     }
 
     /// Returns true if the tuning or the level were changed during the attempt.
@@ -517,27 +635,32 @@ impl<V: Geometry> Attempt<V> {
     /// Goes to a tick from the last stored state before it.
     fn go_to(&mut self, tick: usize) {
         let from = (tick / EVERY).min(self.kept.len() - 1);
-        let Kept { state, time, world } = self.kept[from].clone();
+        let Kept { state, all, time, world } = self.kept[from].clone();
         self.tick = from * EVERY;
         self.enter(self.place_of(self.tick), time);
         if let Some(world) = world {
             self.file.level.restore(&world.0);
             self.file.mechanisms = world.1.clone();
         }
-        self.body.restore(state);
+        match all {
+            Some(all) => (self.cast, self.others) = (*all).clone(),
+            None => self.cast.body_mut(0).restore(state),
+        }
         self.take_numbers();
         while self.tick < tick {
-            self.step(self.tape.at(self.tick));
+            self.step(self.own_tape().at(self.tick));
         }
     }
 
     /// Restarts with the current tuning and level, and drops the recording.
     pub fn restart(&mut self) {
         let numbers = self.numbers().clone();
-        let bindings = self.sampler.bindings().clone();
+        let bindings = self.bindings().map(Clone::clone);
         let (paused, speed) = (self.paused, self.speed);
         let file = LevelFile::clone(self.now());
-        *self = Self::new(file, numbers, self.start, self.clock, bindings);
+        let mut trial = Arc::clone(&self.trial);
+        Arc::make_mut(&mut trial).tuning = numbers;
+        *self = Self::of(trial, file, self.clock, bindings);
         (self.paused, self.speed) = (paused, speed);
     }
 
@@ -572,8 +695,11 @@ impl<V: Geometry> Attempt<V> {
 
     /// In a changed level, a carrier may have another id.
     fn find_carrier(&mut self) {
-        if self.body.state().footing.carrier.is_some() {
-            self.body.find_footing(&self.file.level);
+        for number in 0..self.cast.len() {
+            let footing = self.cast.body(number).state().footing;
+            if footing.carrier.is_some() && footing.piece.body().is_none() {
+                self.cast.body_mut(number).find_footing(&self.file.level);
+            }
         }
     }
 
@@ -600,7 +726,7 @@ impl<V: Geometry> Attempt<V> {
         const AHEAD: f32 = 2.0;
         let ticks = (AHEAD * self.rate() as f32) as usize;
         [true, false].map(|held| {
-            let mut body = self.body.clone();
+            let mut body = self.body().clone();
             let level = &self.file.level;
             let steered = Intent { pressed: Actions::NONE, released: Actions::NONE, ..self.intent() };
             let jumps = steered.pressing(Actions::JUMP);
@@ -632,9 +758,9 @@ impl<V: Geometry> Attempt<V> {
         self.stretch = None;
         self.go_to(0);
         let rate = self.rate();
-        let mut rows = vec![self.row(Intent::default(), self.body.position().to_array())];
+        let mut rows = vec![self.row(Intent::default(), self.body().position().to_array())];
         while self.tick < ticks {
-            let intent = self.tape.at(self.tick);
+            let intent = self.own_tape().at(self.tick);
             rows.push(self.step(intent).row);
         }
         let trace = Trace { dimensions: V::DIMENSION, rate, rows };
@@ -661,23 +787,38 @@ impl<V: Geometry> Attempt<V> {
 
     /// The row of the body after the last tick, which began at `before`.
     fn row(&self, intent: Intent, before: [f32; 3]) -> Row {
-        run::row(&self.body, (self.tick, self.rate()), &intent, before, &self.file)
+        self.cast.row(0, (self.tick, self.rate()), &intent, before, &self.file)
     }
 
     fn tick_with(&mut self, intent: Intent) -> Ticked {
-        let before = self.body.position().to_array();
+        let before: Vec<[f32; 3]> =
+            (0..self.cast.len()).map(|number| self.cast.body(number).position().to_array()).collect();
         let dt = self.clock.dt();
-        self.file.mechanisms.begin_tick(&mut self.file.level, dt);
-        self.file.level.advance(dt);
-        self.body.tick(&intent, &self.file.level, dt);
-        self.file.mechanisms.observe(&self.file.level, self.body.state(), self.body.events());
-        let bounds = self.file.level.bounds();
-        if self.body.position().height() < bounds.min.height() - ABYSS {
-            self.body.respawn();
+        let mut intents = vec![intent];
+        for number in 1..self.cast.len() {
+            let Played { intent, host } = self.played(number);
+            intents.push(intent);
+            for done in &host {
+                self.cast.by_the_host(number, done, &self.trial.tracks, dt);
+                in_the_level(&mut self.file.level, &mut self.file.mechanisms, done);
+            }
+        }
+        self.cast.tick(&mut self.file, &intents, dt);
+        let abyss = self.file.level.bounds().min.height() - ABYSS;
+        for number in 0..self.cast.len() {
+            if self.cast.body(number).position().height() < abyss {
+                self.cast.body_mut(number).respawn();
+            }
         }
         self.tick += 1;
-        let row = self.row(intent, before);
-        let refused = self.body.events().iter().filter_map(|event| match event {
+        let row = self.row(intent, before[0]);
+        let at = (self.tick, self.rate());
+        for (place, follower) in self.others.iter_mut().enumerate() {
+            let number = place + 1;
+            follower.intent = intents[number];
+            follower.row = self.cast.row(number, at, &intents[number], before[number], &self.file);
+        }
+        let refused = self.body().events().iter().filter_map(|event| match event {
             Event::Refused { what } => Some(what.to_string()),
             _ => None,
         });
@@ -687,22 +828,35 @@ impl<V: Geometry> Attempt<V> {
         ticked
     }
 
+    /// What another body does in the next tick, by its inputs or by the second player.
+    fn played(&mut self, number: usize) -> Played {
+        if self.second == Some(number) {
+            return Played { intent: self.seats[1].tape.at(self.tick), host: Vec::new() };
+        }
+        let Follower { mover, row, .. } = &mut self.others[number - 1];
+        mover.tick(row, |target| self.cast.toward(number, target))
+    }
+
     fn keep(&mut self) {
         let LevelFile { level, mechanisms, .. } = &self.file;
         let world = (!mechanisms.is_still()).then(|| Arc::new((level.snapshot(), mechanisms.clone())));
-        self.kept.push(Kept { state: *self.body.state(), time: level.time(), world });
+        let all = (!self.others.is_empty()).then(|| Arc::new((self.cast.clone(), self.others.clone())));
+        self.kept.push(Kept { state: *self.body().state(), all, time: level.time(), world });
     }
 
     /// Applies the tuning of this tick.
     fn take_numbers(&mut self) {
         let of = self.numbers.partition_point(|(from, _)| *from <= self.tick).saturating_sub(1);
         let (tuning, hull) = (self.numbers[of].1.tuning, self.numbers[of].1.hull);
-        (self.body.tuning, self.body.hull) = (tuning, hull);
+        let body = self.cast.body_mut(0);
+        (body.tuning, body.hull) = (tuning, hull);
     }
 
     fn forget_future(&mut self) {
         if self.tick < self.len() {
-            self.tape = self.tape.trimmed(0..self.tick);
+            for seat in &mut self.seats {
+                seat.tape = seat.tape.trimmed(0..self.tick);
+            }
             self.kept.truncate(self.tick / EVERY + 1);
             self.numbers.retain(|(from, _)| *from <= self.tick);
             self.places.retain(|(from, _)| *from <= self.tick);
@@ -713,7 +867,10 @@ impl<V: Geometry> Attempt<V> {
     fn shorten(&mut self, dropped: usize) {
         let dropped = dropped.min(self.tick) / EVERY * EVERY;
         self.shortened |= dropped > 0;
-        self.tape = self.tape.trimmed(dropped..self.len());
+        let recorded = self.len();
+        for seat in &mut self.seats {
+            seat.tape = seat.tape.trimmed(dropped..recorded);
+        }
         self.kept.drain(..dropped / EVERY);
         self.tick -= dropped;
         let of = self.numbers.partition_point(|(from, _)| *from <= dropped).saturating_sub(1);

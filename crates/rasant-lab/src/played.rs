@@ -1,10 +1,13 @@
 //! The result of a run.
 
+use std::sync::Arc;
+
 use rasant::Tape;
 use rasant::state::Name;
 use serde::Serialize;
 
 use crate::trace::{Row, Trace};
+use crate::trial::PLAYER;
 
 /// A trial that has been run.
 #[derive(Clone, Debug, PartialEq)]
@@ -22,6 +25,24 @@ pub struct Run {
     /// The largest depth of the hull inside a piece, in metres. Only measured if the trial expects
     /// it.
     pub penetration_m: Option<f32>,
+    /// The runs of the trial's other bodies, with their names.
+    pub others: Vec<(Arc<str>, Run)>,
+}
+
+impl Run {
+    /// The run of a body with a name, `player` for the trial's own.
+    #[must_use]
+    pub fn of(&self, name: &str) -> Option<&Self> {
+        match name {
+            PLAYER => Some(self),
+            _ => self.others.iter().find(|(other, _)| **other == *name).map(|(_, run)| run),
+        }
+    }
+
+    /// Every body with its name and its run, the trial's own first.
+    pub fn bodies(&self) -> impl Iterator<Item = (&str, &Self)> {
+        [(PLAYER, self)].into_iter().chain(self.others.iter().map(|(name, run)| (&**name, run)))
+    }
 }
 
 /// The summary of a run.

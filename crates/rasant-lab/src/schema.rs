@@ -10,6 +10,7 @@ use rasant::{Face, Steering};
 use serde_json::{Map, Value, json};
 
 use crate::expect::{Figure, MEASURES};
+use crate::trial::{MOST_BODIES, Meets};
 use rasant_files::{EASINGS, Game, PATH_ENDS};
 
 const DRAFT: &str = "https://json-schema.org/draft/2020-12/schema";
@@ -102,13 +103,16 @@ pub fn trial(game: &Game) -> Value {
             "count": { "type": "string", "pattern": event },
             "time_to": text("An event, or a circumstance."),
             "always": text("A circumstance."),
+            "least_gap": text("A body: the smallest gap to it, in metres."),
+            "most_gap": text("A body: the largest gap to it, in metres."),
+            "body": text("The body whose run counts; without it, the trial's own, `player`."),
             "while": text("A circumstance: the part of the run that counts."),
             "is": number, "within": { "type": "number", "minimum": 0 },
             "at_least": number, "at_most": number,
         })),
         &[],
     );
-    expectation["oneOf"] = one_of(&["figure", "count", "time_to", "always"]);
+    expectation["oneOf"] = one_of(&["figure", "count", "time_to", "always", "least_gap", "most_gap"]);
     expectation["anyOf"] = one_of(&["always", "is", "at_least", "at_most"]);
     expectation["dependentRequired"] = json!({ "within": ["is"] });
     let not_both = |other: &str| json!({ "not": { "required": ["is", other] } });
@@ -120,21 +124,44 @@ pub fn trial(game: &Game) -> Value {
         })),
         &["file", "animation"],
     );
-    let mut schema = table(
-        object(json!({
-            "title": text("The title."),
-            "level": text("The path of a level file, beside this one."),
-            "tuning": { "oneOf": [text("The path of a tuning file, beside this one."), tuning_table(game)] },
-            "start": point(),
-            "rate": { "type": "integer", "minimum": 1, "maximum": 10_000, "default": 60 },
-            "duration": { "type": "number", "minimum": 0.01, "maximum": 3600 },
-            "tracks": { "type": "object", "additionalProperties": track },
-            "script": text("The inputs."),
-            "tape": text("The path of a recording, beside this file."),
-            "expect": { "type": "array", "items": expectation },
-        })),
-        &["level", "tuning"],
-    );
+    let tuning =
+        json!({ "oneOf": [text("The path of a tuning file, beside this one."), tuning_table(game)] });
+    let meets = object(json!({
+        "mass": within(1e-3, 1e6), "strength": within(0.0, 1e9), "spacing": within(0.0, 100.0),
+        "passes_after_respawn": within(0.0, 3600.0),
+        "dash": { "enum": Meets::DASHES.map(|(word, _)| word) },
+        "pulls": text("The name of the body that it pulls."),
+    }));
+    let mut body_keys = object(json!({
+        "name": text("The name, for scripts and expectations."),
+        "tuning": tuning,
+        "crate": hull(),
+        "start": point(),
+        "count": { "type": "integer", "minimum": 1, "maximum": MOST_BODIES },
+        "step": point(),
+        "player": { "const": 2 },
+        "script": text("The inputs."),
+        "tape": text("The path of a recording, beside this file."),
+    }));
+    body_keys.extend(meets.clone());
+    let mut body = table(body_keys, &["name", "start"]);
+    body["oneOf"] = one_of(&["tuning", "crate"]);
+    body["not"] = json!({ "required": ["script", "tape"] });
+    let mut keys = meets;
+    keys.extend(object(json!({
+        "title": text("The title."),
+        "level": text("The path of a level file, beside this one."),
+        "tuning": tuning,
+        "body": { "type": "array", "items": body },
+        "start": point(),
+        "rate": { "type": "integer", "minimum": 1, "maximum": 10_000, "default": 60 },
+        "duration": { "type": "number", "minimum": 0.01, "maximum": 3600 },
+        "tracks": { "type": "object", "additionalProperties": track },
+        "script": text("The inputs."),
+        "tape": text("The path of a recording, beside this file."),
+        "expect": { "type": "array", "items": expectation },
+    })));
+    let mut schema = table(keys, &["level", "tuning"]);
     schema["anyOf"] = one_of(&["duration", "tape"]);
     schema["not"] = json!({ "required": ["script", "tape"] });
     schema["$schema"] = json!(DRAFT);

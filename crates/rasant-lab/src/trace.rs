@@ -1,6 +1,7 @@
 //! Traces: what happened, tick by tick.
 
 use std::io::{self, Write};
+use std::sync::Arc;
 
 use rasant::Actions;
 use rasant::state::Name;
@@ -46,7 +47,7 @@ pub struct Row {
     pub hull_height: f32,
     /// True if the hull is lower than the body's own.
     pub crouched: bool,
-    /// True if a wall is touched.
+    /// True if the body is at a wall: from `wall-met` to `wall-left`.
     pub at_wall: bool,
     /// What the feet stand on.
     #[serde(serialize_with = "as_text")]
@@ -69,6 +70,18 @@ pub struct Row {
     pub held: Actions,
     /// The events of the tick.
     pub events: Vec<EventRow>,
+    /// The gaps to other bodies in metres, below 0 if the hulls overlap: those that the trial asks
+    /// for.
+    #[serde(skip)]
+    pub gaps: Vec<(Arc<str>, f32)>,
+}
+
+impl Row {
+    /// The gap to the body with a name, in metres, if the trial asks for it.
+    #[must_use]
+    pub fn gap_to(&self, name: &str) -> Option<f32> {
+        self.gaps.iter().find(|(other, _)| **other == *name).map(|(_, gap)| *gap)
+    }
 }
 
 /// An event, with its position and speed.
@@ -92,7 +105,7 @@ pub struct EventRow {
 
 impl EventRow {
     /// Returns true if it has this name: its own, or its own with its detail, as in `jumped wall`
-    /// or `zone-entered goal`. For refusals and maneuvers, the first word of the detail suffices:
+    /// or `zone-entered goal`; `landed on tiles` is `landed tiles` too. For refusals and maneuvers, the first word of the detail suffices:
     /// `refused dash` includes `refused dash empty`.
     #[must_use]
     pub fn is_called(&self, name: &str) -> bool {
@@ -102,7 +115,8 @@ impl EventRow {
                 let detail = self.detail.as_deref().unwrap_or("");
                 let in_parts = matches!(own, "refused" | "maneuver-phase");
                 let part = detail.split(' ').next().filter(|_| in_parts);
-                self.name == own && (detail == asked || part == Some(asked))
+                let on = detail.strip_prefix("on ");
+                self.name == own && [Some(detail), part, on].contains(&Some(asked))
             }
         }
     }
@@ -160,26 +174,67 @@ impl Trace {
     /// # Errors
     /// If writing to `out` fails.
     pub fn write_csv(&self, out: impl Write) -> io::Result<()> {
-        let mut csv = csv::Writer::from_writer(out);
-        let columns: Vec<&Column> = columns(self.dimensions).collect();
-        csv.write_record(columns.iter().map(|column| column.name))?;
-        for row in &self.rows {
-            csv.write_record(columns.iter().map(|column| column.of(row, self.dimensions).to_string()))?;
-        }
-        csv.flush()
+        write_csv(&[("", self)], out)
     }
 
     /// Writes the trace as JSON Lines: one object per tick.
     ///
     /// # Errors
     /// If writing to `out` fails.
-    pub fn write_json_lines(&self, mut out: impl Write) -> io::Result<()> {
-        for row in &self.rows {
-            serde_json::to_writer(&mut out, row)?;
-            out.write_all(b"\n")?;
-        }
-        out.flush()
+    pub fn write_json_lines(&self, out: impl Write) -> io::Result<()> {
+        write_json_lines(&[("", self)], out)
     }
+}
+
+/// Writes the traces of several bodies with their names as CSV: a header, then for each tick one line
+/// per body, with its name in the first column, `body`. One trace alone has no such column.
+///
+/// # Errors
+/// If writing to `out` fails.
+pub fn write_csv(bodies: &[(&str, &Trace)], out: impl Write) -> io::Result<()> {
+    let mut csv = csv::Writer::from_writer(out);
+    let dimensions = bodies.first().map_or(2, |(_, trace)| trace.dimensions);
+    let columns: Vec<&Column> = columns(dimensions).collect();
+    let named = |name: &str| (bodies.len() > 1).then(|| name.to_owned());
+    let header = columns.iter().map(|column| column.name.to_owned());
+    csv.write_record(named("body").into_iter().chain(header))?;
+    for (name, row) in by_tick(bodies) {
+        let cells = columns.iter().map(|column| column.of(row, dimensions).to_string());
+        csv.write_record(named(name).into_iter().chain(cells))?;
+    }
+    csv.flush()
+}
+
+/// Writes the traces of several bodies with their names as JSON Lines: for each tick one object per
+/// body, with its name in `body`. Those of one trace alone have no such field.
+///
+/// # Errors
+/// If writing to `out` fails.
+pub fn write_json_lines(bodies: &[(&str, &Trace)], mut out: impl Write) -> io::Result<()> {
+    #[derive(Serialize)]
+    struct Line<'a> {
+        #[serde(skip_serializing_if = "Option::is_none")]
+        body: Option<&'a str>,
+        #[serde(flatten)]
+        row: &'a Row,
+    }
+    for (name, row) in by_tick(bodies) {
+        // A flattened row would be written with other digits.
+        match bodies.len() {
+            1 => serde_json::to_writer(&mut out, row)?,
+            _ => serde_json::to_writer(&mut out, &Line { body: Some(name), row })?,
+        }
+        out.write_all(b"\n")?;
+    }
+    out.flush()
+}
+
+/// The rows of several bodies with their names, tick by tick.
+fn by_tick<'a>(bodies: &'a [(&'a str, &'a Trace)]) -> impl Iterator<Item = (&'a str, &'a Row)> {
+    let ticks = bodies.iter().map(|(_, trace)| trace.rows.len()).max().unwrap_or(0);
+    (0..ticks).flat_map(move |tick| {
+        bodies.iter().filter_map(move |(name, trace)| Some((*name, trace.rows.get(tick)?)))
+    })
 }
 
 /// A value of a row, as in a column of CSV.

@@ -129,7 +129,7 @@ fn a_mistake_in_a_script_is_placed_in_its_file() {
     let found = refusal(LEVEL, TUNING, &trial);
     assert_eq!(
         found,
-        "trial:7:9: found `pres`, expected `steer`, `press`, `look`, `throw`, `knock`, `move`, `open`, `close`, `remove`, `restore`, `carry` or `turn`"
+        "trial:7:9: found `pres`, expected `steer`, `press`, `look`, `walk`, `follow`, `throw`, `knock`, `move`, `open`, `close`, `remove`, `restore`, `carry` or `turn`"
     );
 }
 

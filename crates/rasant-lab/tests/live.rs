@@ -8,14 +8,14 @@ use crate::common::{InMemory, TRIAL, TUNING};
 use rasant::glam::Vec2;
 use rasant::input::{Chord, Direction, Meaning};
 use rasant::tuning::KNOBS;
-use rasant::{Actions, Bindings, Clock, Controller, Intent, Key, Press, State, Tuning};
-use rasant_lab::World;
+use rasant::{Actions, Bindings, Clock, Controller, Intent, Key, Press, State, Tape, Tuning};
 use rasant_lab::files::{
     Change, Entry, HULL_KNOBS, HULL_SHAPES, LevelDraft, LevelFile, NumberError, Part, Parts, TuningFile,
     edit_bindings, edit_tuning, read_place, shape_name, write_tuning,
 };
 use rasant_lab::live::{Attempt, PlayerEvent, TimedPlayerEvent, turned};
 use rasant_lab::sheet::{Figures, reach, sheet};
+use rasant_lab::{Trial, World};
 
 const PLACE: &str = "# The yard.
 title = \"The yard\"
@@ -174,8 +174,13 @@ fn events(dice: &mut Dice) -> Vec<TimedPlayerEvent> {
 }
 
 fn attempt() -> Attempt<Vec2> {
-    let file = plane(LevelDraft::new(PLACE).world().unwrap());
-    Attempt::new(file, TuningFile::default(), Vec2::ZERO, Clock::new(60).unwrap(), Bindings::default())
+    attempt_with(Bindings::default())
+}
+
+fn attempt_with(bindings: Bindings) -> Attempt<Vec2> {
+    let world = LevelDraft::new(PLACE).world().unwrap();
+    let trial = Trial::of(world.clone(), TuningFile::default(), [0.0; 3]);
+    Attempt::new(&trial, plane(world), Clock::new(60).unwrap(), [bindings, Bindings::none()])
 }
 
 fn frame(attempt: &mut Attempt<Vec2>, dice: &mut Dice) {
@@ -425,9 +430,7 @@ fn each_figure_is_affected_by_the_groups_that_it_names() {
 
 #[test]
 fn controls_on_the_screen_press_once_hold_and_release_whatever_the_bindings_are() {
-    let file = plane(LevelDraft::new(PLACE).world().unwrap());
-    let clock = Clock::new(60).unwrap();
-    let mut attempt = Attempt::new(file, TuningFile::default(), Vec2::ZERO, clock, Bindings::none());
+    let mut attempt = attempt_with(Bindings::none());
     let whole = Duration::from_nanos(16_666_667);
     let touched = |event| TimedPlayerEvent { time: Duration::ZERO, event };
     let act = |press| touched(PlayerEvent::Action(Actions::JUMP | Actions::own(9), press));
@@ -491,7 +494,7 @@ fn a_recording_is_replayed_to_the_same_bits_and_its_ticks_are_the_same() {
         }
         let tape = attempt.tape().unwrap();
         let mut again = self::attempt();
-        again.replay(&tape, 150);
+        again.replay(&tape, &Tape::new(), 150);
         assert_eq!((again.tick(), again.len()), (150, attempt.len()));
         again.seek(again.len());
         assert_eq!(again.body().state().checksum(), attempt.body().state().checksum());

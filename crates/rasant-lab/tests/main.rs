@@ -2,6 +2,7 @@
 
 mod common;
 
+mod bodies;
 mod damaged;
 mod docs;
 mod drafts;

@@ -15,6 +15,9 @@ const ZONES = {
 /** @param {string} kind */
 export const zoneColour = (kind) => ZONES[kind] ?? FOG;
 
+/** The colours of another body, and of the second player's: fill, rim and name. @param {boolean} isPlayer */
+export const otherLook = (isPlayer) => (isPlayer ? ["#59b3ae", "#1d4f4c", "#8fdcd7"] : ["#8d97a8", "#3a4354", FOG]);
+
 /** The colours of ghosts, and the dashes that distinguish them without colour.
  *  @type {Array<[string, number[]]>} */
 const GHOSTS = [

@@ -27,8 +27,8 @@ export class Devices {
     this.shapes = false;
     /** Whether dragging with the pointer turns the look. */
     this.looks = false;
-    /** The directions of the wheel that are bound. @type {Set<string>} */
-    this.wheel = new Set();
+    /** The keys, buttons and directions of the wheel that are bound. @type {Set<string>} */
+    this.bound = new Set();
     /** Called for notches of the wheel that are not bound. @type {(up: boolean) => void} */
     this.zoom = () => {};
     /** The buttons that were pressed on the stage. @type {Set<number>} */
@@ -45,10 +45,10 @@ export class Devices {
         event.stopImmediatePropagation();
         return;
       }
-      if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (isTyping(event) || this.isShortcut(event)) return;
       if (around(event, "button, summary") && (event.code === "Space" || event.code === "Enter")) return;
       if (around(event, "nav, dialog")) return;
-      if (["ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight", "Space"].includes(event.code)) event.preventDefault();
+      if (["ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight", "Space"].includes(event.code) || event.ctrlKey || event.altKey) event.preventDefault();
       if (!event.repeat) this.say({ input: "key", code: event.code, down: true });
     }, { capture: true });
     addEventListener("keyup", (event) => {
@@ -58,6 +58,16 @@ export class Devices {
     const away = () => { this.down.clear(); this.say({ input: "away" }); };
     addEventListener("blur", away);
     document.addEventListener("visibilitychange", () => document.hidden && away());
+  }
+
+  /** Returns true if a key is for the browser or the page: one with Ctrl, Alt or Meta, unless that key is bound and the
+   *  page does not use both together. @param {KeyboardEvent} event */
+  isShortcut(event) {
+    const { code, ctrlKey, altKey, metaKey } = event;
+    const isBound = (/** @type {string} */ key) => this.bound.has(`${key}Left`) || this.bound.has(`${key}Right`);
+    if (/^(Control|Alt|Meta)(Left|Right)$/.test(code)) return !this.bound.has(code);
+    if (ctrlKey && (code === "KeyZ" || code === "KeyY")) return true;
+    return (ctrlKey && !isBound("Control")) || (altKey && !isBound("Alt")) || (metaKey && !isBound("Meta"));
   }
 
   listenToPointer() {
@@ -88,7 +98,7 @@ export class Devices {
       if (!event.deltaY) return;
       const turn = event.deltaY < 0 ? "up" : "down";
       if (this.capture) { this.capture(`wheel:${turn}`, true); this.capture?.(`wheel:${turn}`, false); }
-      else if (this.wheel.has(turn) && !event.ctrlKey) this.say({ input: "wheel", turn });
+      else if (this.bound.has(`wheel:${turn}`) && !event.ctrlKey) this.say({ input: "wheel", turn });
       else this.zoom(turn === "up");
     }, { passive: false });
   }

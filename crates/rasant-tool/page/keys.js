@@ -65,7 +65,9 @@ export class Keys {
 
   /** The bound keys, which the page itself ignores. */
   get bound() {
-    return new Set(this.bindings?.bindings.flatMap(({ chords }) => chords) ?? []);
+    const { bindings = [], second = [] } = this.bindings ?? {};
+    // The parts of chords are bound, too.
+    return new Set([...bindings, ...second].flatMap(({ chords }) => chords.flatMap((chord) => [chord, ...chord.split(" + ")])));
   }
 
   /** Returns the text of the chords of an action. @param {string} meaning */
@@ -158,13 +160,20 @@ export class Keys {
     this.draw();
   }
 
+  /** The keys of the player in words: those of the second player are not the first's. @param {string[]} chords */
+  keysOf(chords) {
+    const taken = new Set((this.bindings?.second ?? []).flatMap((one) => one.chords).filter((chord) => !chord.includes(":")));
+    const own = chords.filter((chord) => !chord.split(" + ").some((key) => taken.has(key)));
+    return own.length ? own.map(chordInWords) : ["no key; bind one under Keys"];
+  }
+
   drawHelp() {
     const caps = (/** @type {string[]} */ words) => words.map((textContent) => make("kbd", { textContent }));
     const table = (/** @type {string} */ title, /** @type {Array<[string, string[]]>} */ rows) => make("section", {}, make("h2", { textContent: title }),
       make("table", {}, make("tbody", {}, ...rows.map(([words, keys]) => make("tr", {}, make("td", { textContent: words }), make("td", {}, ...caps(keys)))))));
     const bound = this.bound;
     const moves = /** @type {Array<[string, string[]]>} */ ((this.bindings?.bindings ?? []).filter(({ meaning }) => meaning.startsWith("steer ") || this.used.includes(meaning))
-      .map(({ meaning, chords }) => [this.nameOf(meaning), chords.length ? chords.map(chordInWords) : ["no key; bind one under Keys"]]));
+      .map(({ meaning, chords }) => [this.nameOf(meaning), this.keysOf(chords)]));
     const page = /** @type {Array<[string, string[]]>} */ (SHORTCUTS.map(({ code, key, words }) => [words, bound.has(code) ? ["bound to the game"] : [key]]));
     page.push(["undo, redo", ["Ctrl+Z", "Ctrl+Y"]]);
     const pointer = /** @type {Array<[string, string[]]>} */ ([
@@ -174,6 +183,8 @@ export class Keys {
       ...(this.flat ? [] : [["under Level: move up and down; look round", ["Shift", "right button"]]]),
       ["in a plot: go to a time, move, zoom", ["click", "drag", "wheel"]],
     ]);
-    this.help.replaceChildren(table("The body", moves), table("The page", page), table("The pointer", pointer));
+    const second = /** @type {Array<[string, string[]]>} */ ((this.bindings?.second ?? []).map(({ meaning, chords }) => [meaning, chords.map(chordInWords)]));
+    if (second.length) second.push(["all of it, with a pad", ["any pad but the first"]]);
+    this.help.replaceChildren(table("The body", moves), ...(second.length ? [table("The second player", second)] : []), table("The page", page), table("The pointer", pointer));
   }
 }

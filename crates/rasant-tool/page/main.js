@@ -5,7 +5,7 @@ import { Devices, ScreenPad, isTyping } from "./devices.js";
 import { around, byId, make } from "./dom.js";
 import { Keys, SHORTCUTS } from "./keys.js";
 import { Numbers, showFigures } from "./numbers.js";
-import { debugLines, Overlay } from "./overlay.js";
+import { debugLines, namesOf, Overlay } from "./overlay.js";
 import { ghostTable, showState } from "./panels.js";
 import { PlaceEditor } from "./place.js";
 import { MOST_LANES, Plot, columnInWords } from "./plot.js";
@@ -72,7 +72,7 @@ function hear(answer) {
     case "numbers": return showNumbers(answer);
     case "bindings":
       keys.show(answer);
-      devices.wheel = new Set(["up", "down"].filter((turn) => keys.bound.has(`wheel:${turn}`)));
+      devices.bound = keys.bound;
       return showKeys();
     case "ghosts":
       scene.ghosts = answer.ghosts;
@@ -517,6 +517,7 @@ function draw() {
   const view = currentView(place);
   view.draw(frame, scene);
   overlay.clear();
+  overlay.lines(namesOf(frame.others), view);
   overlay.lines(debugLines(frame), view);
   overlay.lines(editor.lines(), view);
   overlay.handles(editor.handles(), view);

@@ -92,6 +92,8 @@ export interface BindingsMessage {
   /** Chords that stand for two things, in words. */
   conflicts: Array<string>;
   message: "bindings";
+  /** Those of the second player; empty without one. */
+  second: Array<Binding>;
   /** The file that they are saved to, if they have one. */
   source: string | null;
 }
@@ -143,6 +145,8 @@ export interface FrameMessage {
   fresh: boolean;
   length: number;
   message: "frame";
+  /** The other bodies of the trial, in its order. */
+  others: Array<Other>;
   paused: boolean;
   /** True if it answers a frame of the page. */
   requested: boolean;
@@ -166,6 +170,8 @@ export interface LinkMessage {
   message: "link";
   /** The numbers that differ from the tuning's. */
   numbers: { [key: string]: number };
+  /** The inputs of the second player; null without one. */
+  secondTape: string | null;
   /** The shape of the hull, if it differs from the tuning's. */
   shape: string | null;
   /** The inputs; null if their beginning was dropped. */
@@ -399,7 +405,16 @@ export interface Maneuver {
 export interface Moment {
   body: Body;
   carried: Array<Outline>;
+  others: Array<Other>;
   tick: Tick;
+}
+
+/** Another body than the player's. */
+export interface Other {
+  body: Body;
+  /** True if the second player moves it. */
+  isSecondPlayer: boolean;
+  name: string;
 }
 
 /** The outline of something solid. */
@@ -507,7 +522,7 @@ export type Request =
   /** Opens a trial or a level, with its own tuning or with another. */
   | { request: "open"; trial: string; tuning?: string | null }
   /** Opens a link: a trial, a tuning, the numbers that differ from it, the inputs, and the tick to pause at. */
-  | { numbers: { [key: string]: number }; request: "open-link"; shape?: string | null; tape?: string | null; tick: number; trial: string; tuning?: string | null }
+  | { numbers: { [key: string]: number }; request: "open-link"; second_tape?: string | null; shape?: string | null; tape?: string | null; tick: number; trial: string; tuning?: string | null }
   /** A frame of this many milliseconds has passed, with the player's inputs. */
   | { events: Array<PlayerInput>; ms: number; request: "frame" }
   /** Changes a number. Consecutive changes of one number with the same `drag` are one step of undo. */

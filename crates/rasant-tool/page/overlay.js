@@ -1,10 +1,10 @@
 // Lines and texts over both views, at projected points of the level: debug lines, names,
 // and edited parts.
 
-import { BRICK, CANAL, FOG, LAMP, NIGHT, PAPER } from "./colours.js";
+import { BRICK, CANAL, FOG, LAMP, NIGHT, PAPER, otherLook } from "./colours.js";
 import { along, add, length, scaled } from "./vectors.js";
 
-/** @import { FrameMessage } from "./messages.js" */
+/** @import { FrameMessage, Other } from "./messages.js" */
 /** @import { OverlayLine } from "./scene.js" */
 /** @import { Point } from "./vectors.js" */
 
@@ -46,6 +46,23 @@ export function debugLines({ body, debug }) {
   lines.push({ points: held, colour: `${LAMP}cc`, width: 2, dash: [5, 5], words: held.length ? "jump held" : "" });
   lines.push({ points: tapped, colour: `${LAMP}cc`, width: 2, dash: [2, 5], words: tapped.length ? "tapped" : "" });
   return lines;
+}
+
+/** The most other bodies whose names are shown. */
+const MOST_NAMES = 12;
+
+/**
+ * Returns the names of the other bodies, above their heads.
+ * @param {Other[]} others
+ * @returns {OverlayLine[]}
+ */
+export function namesOf(others) {
+  // Of a crowd, only the second player has a name.
+  const named = others.length <= MOST_NAMES ? others : others.filter(({ isSecondPlayer }) => isSecondPlayer);
+  return named.map(({ name, isSecondPlayer, body: { at, up, hull } }) => {
+    const top = along(at, up, hull.middle + hull.height * 0.55);
+    return { points: [top, along(top, up, 0.12)], colour: otherLook(isSecondPlayer)[2], width: 1.5, words: name };
+  });
 }
 
 export class Overlay {

@@ -1,6 +1,6 @@
 // Two dimensions: side view and view from above.
 
-import { BRICK, CANAL, COAT, FOG, LAMP, NIGHT, SHADE, ghostLook, stone, zoneColour } from "./colours.js";
+import { BRICK, CANAL, COAT, FOG, LAMP, NIGHT, SHADE, ghostLook, otherLook, stone, zoneColour } from "./colours.js";
 import { figureOf } from "./figure.js";
 import { unbroken } from "./history.js";
 import { ghostAt } from "./scene.js";
@@ -103,7 +103,8 @@ export class View2d {
     });
     if (scene.replayed) this.line(scene.replayed.path, LAMP, 3 * px, [6 * px, 3 * px]);
     this.trail(scene.history.upTo(frame.tick, TRAIL), body, place.rate, px);
-    this.body(body, scene.figure, px);
+    for (const { body: other, isSecondPlayer } of frame.others) this.body(other, scene.figure && isSecondPlayer, px, otherLook(isSecondPlayer));
+    this.body(body, scene.figure, px, [LAMP, "#5a3f0c"]);
   }
 
   /** Returns the position of a point of the level on the stage, in pixels. @param {Point} point @returns {Point} */
@@ -263,17 +264,17 @@ export class View2d {
     pen.roundRect(-hull.width / 2, hull.middle - hull.height / 2, hull.width, hull.height, hull.rounding);
   }
 
-  /** @param {Body} body @param {boolean} asFigure @param {number} px */
-  body(body, asFigure, px) {
+  /** @param {Body} body @param {boolean} asFigure @param {number} px @param {string[]} look fill and rim */
+  body(body, asFigure, px, [fill, rim]) {
     const { pen } = this;
     const [x, y] = body.at;
     pen.save();
     pen.translate(x, y);
     pen.rotate(Math.atan2(-body.up[0], body.up[1]));
     this.hull(body);
-    pen.fillStyle = asFigure ? "#f2b54418" : LAMP;
+    pen.fillStyle = asFigure ? `${fill}18` : fill;
     pen.fill();
-    pen.strokeStyle = asFigure ? "#f2b54499" : "#5a3f0c";
+    pen.strokeStyle = asFigure ? `${fill}99` : rim;
     pen.lineWidth = (asFigure ? 1.2 : 2) * px;
     pen.stroke();
     pen.restore();

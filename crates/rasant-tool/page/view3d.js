@@ -1,6 +1,6 @@
 // Three dimensions: the level is lit from above, with the body's shadow below it.
 
-import { CANAL, LAMP, ghostLook, stone, zoneColour } from "./colours.js";
+import { CANAL, LAMP, ghostLook, otherLook, stone, zoneColour } from "./colours.js";
 import { figureOf } from "./figure.js";
 import { unbroken } from "./history.js";
 import { ghostAt } from "./scene.js";
@@ -216,7 +216,16 @@ export class View3d {
     let carried = 0;
     this.outlines = place.shapes.map((shape) => (!shape.moves ? shape.outline : frame.carried[carried++] ?? shape.outline));
     if (carried) this.once((add) => place.shapes.forEach((shape, i) => shape.moves && solid(shape, this.outlines[i], add)), 0);
-    if (!scene.firstPerson) this.once((add) => (scene.figure ? figure(body, add) : hull(body, add)), 0.2);
+    this.once((add) => {
+      for (const { body: other, isSecondPlayer } of frame.others) {
+        if (scene.figure && isSecondPlayer) figure(other, add);
+        else hull(other, add, otherLook(isSecondPlayer)[0]);
+      }
+      if (!scene.firstPerson) {
+        if (scene.figure) figure(body, add);
+        else hull(body, add, LAMP);
+      }
+    }, 0.2);
     this.lines(frame, scene, place);
   }
 
@@ -322,12 +331,12 @@ function rounded(centre, half, radius, steps, add) {
 /** @param {Body} body */
 const middleOf = ({ at, up, hull }) => along(at, up, hull.middle);
 
-/** @param {Body} body @param {AddColoured} add */
-function hull(body, add) {
+/** @param {Body} body @param {AddColoured} add @param {string} colour */
+function hull(body, add, colour) {
   const { hull, facing } = body;
   const middle = middleOf(body);
   const half = [hull.width, hull.height, hull.depth].map((side) => Math.max(0, side / 2 - hull.rounding));
-  rounded(middle, half, hull.rounding, hull.rounding ? 6 : 1, (p, n) => add(p, n, rgb(LAMP)));
+  rounded(middle, half, hull.rounding, hull.rounding ? 6 : 1, (p, n) => add(p, n, rgb(colour)));
   // A dark visor shows the facing.
   const reach = hull.width / 2;
   const visor = [middle[0] + facing[0] * reach * 0.8, middle[1] + hull.height * 0.27, middle[2] + facing[2] * reach * 0.8];

@@ -42,7 +42,8 @@ function draw() {
   const [now, next] = [moments[number], moments[Math.min(number + 1, last)]];
   const body = between(now.body, next.body, clamp(time - number, 0, 1));
   const tick = now.tick.tick;
-  view.draw({ tick, body, carried: now.carried }, scene);
+  const others = now.others.map((one, i) => ({ ...one, body: between(one.body, next.others[i].body, clamp(time - number, 0, 1)) }));
+  view.draw({ tick, body, others, carried: now.carried }, scene);
   byId("when", HTMLOutputElement).textContent = `${(tick / place.rate).toFixed(2)} of ${(moments[last].tick.tick / place.rate).toFixed(2)} s`;
   scrub.value = String(number);
   pause.textContent = plays ? "Pause" : "Play";

@@ -37,6 +37,12 @@ pub mod walls {
     /// Walls whose normals differ by less than 8 degrees (this is the cosine) are the same wall to
     /// a body that was pressed against it in the last tick.
     pub const SAME_WALL: f32 = 0.99;
+    /// Steering within the angle with this cosine of a wall's normal leads away from the wall.
+    pub const AWAY: f32 = 0.5;
+    /// A body that moves away from a wall faster than this fraction of its top speed has left it.
+    pub const LEAVES: f32 = 0.1;
+    /// A body that moves on faster than this fraction of its top speed has passed the end of a wall.
+    pub const PASSES: f32 = 0.5;
     /// The largest gap to a wall that counts as touched, in clearances.
     pub const BESIDE: f32 = 3.0;
     /// Corners whose normal points down by less than this are beside the head, not above it.

@@ -185,14 +185,19 @@ fn unknown_ids_are_refused_when_the_level_is_built() {
     assert!(builder.clone().build().is_ok());
     builder.add_zone(Zone::new(Vec2::ZERO, Vec2::ONE, Effect::Goal));
     let refused = builder.build().unwrap_err();
-    assert_eq!(refused, LevelError::TooMany { what: "zones", count: most + 1 });
+    assert_eq!(refused, LevelError::TooMany { what: "zones", count: most + 1, most });
     assert_eq!(refused.to_string(), "65536 zones, expected at most 65535");
 
     let mut builder = Level::<Vec2>::builder();
-    for _ in 0..=most {
+    for _ in 0..32_768 {
         builder.add_carrier(Carrier::set_by_host());
     }
-    assert!(matches!(builder.build(), Err(LevelError::TooMany { what: "carriers", .. })));
+    // The ids above are those of bodies in a crowd.
+    let mut level = builder.clone().build().unwrap();
+    let full = LevelError::TooMany { what: "carriers", count: 32_769, most: 32_768 };
+    assert_eq!(level.add_carrier(Carrier::set_by_host()).unwrap_err(), full);
+    builder.add_carrier(Carrier::set_by_host());
+    assert_eq!(builder.build().unwrap_err(), full);
     let mut builder = Level::<Vec2>::builder();
     // One is there from the start.
     for _ in 0..most {

@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use serde_json::json;
 
-use super::driver::{Browser, ESCAPE, RIGHT, decoded, is_lamp, is_night};
+use super::driver::{Browser, CONTROL, ENTER, ESCAPE, LEFT, RIGHT, decoded, is_lamp, is_night};
 use super::{TUNING, Tool};
 
 const HEIGHT: &str = "return rasant.frame.body.feet[1]";
@@ -59,6 +59,40 @@ async fn keys_walk_and_jump_and_a_dragged_slider_jumps_higher() {
         .until("return !document.getElementById('disconnected').hidden", "the word that the tool has ended")
         .await;
     assert_eq!(browser.number("return rasant.unknown").await, 0.0);
+}
+
+/// The second player has the arrow keys and Enter, and a key that is held with Ctrl is the game's where
+/// Ctrl is bound.
+#[tokio::test]
+async fn two_players_share_a_keyboard_and_keys_with_ctrl_are_played() {
+    use fantoccini::actions::KeyAction;
+    let folder = folder();
+    let tool = Tool::start(folder.path(), &["demo:two-lamplighters"]);
+    let browser = Browser::start().await;
+    browser.open(&tool).await;
+    browser.until("return rasant.frame.tick > 20", "the start").await;
+    browser.keys(vec![KeyAction::Down { value: 'd' }, KeyAction::Down { value: LEFT }]).await;
+    let apart = "rasant.frame.others[0].body.feet[0] - rasant.frame.body.feet[0]";
+    browser.until(&format!("return {apart} < 0.65"), "the two to meet").await;
+    assert!(browser.number(&format!("return {apart}")).await > 0.59, "they never overlap");
+    browser.client.release_actions().await.unwrap();
+    assert_eq!(browser.number("return rasant.frame.others.length").await, 1.0);
+    assert!(browser.is("return rasant.frame.others[0].isSecondPlayer").await);
+    browser.keys(vec![KeyAction::Down { value: ENTER }]).await;
+    browser.until("return rasant.frame.others[0].body.feet[1] > 1", "the jump of the second").await;
+    assert!(browser.is(STANDS).await, "the first stays on the ground");
+    browser.client.release_actions().await.unwrap();
+    // Crouching is on Ctrl, and walks on with A.
+    let from = browser.number("return rasant.frame.body.feet[0]").await;
+    browser.keys(vec![KeyAction::Down { value: CONTROL }, KeyAction::Down { value: 'a' }]).await;
+    browser.until(&format!("return rasant.frame.body.feet[0] < {}", from - 0.5), "the crouched walk").await;
+    assert!(browser.is("return rasant.frame.body.held.includes('crouch')").await);
+    browser.client.release_actions().await.unwrap();
+    browser.until("return !rasant.frame.body.held.length", "the release").await;
+    browser.press('?').await;
+    browser
+        .until("return document.getElementById('help').innerText.includes('The second player')", "its keys")
+        .await;
 }
 
 #[tokio::test]

@@ -1,6 +1,7 @@
 //! Circumstances of a tick: comparisons, states and events.
 
 use std::fmt;
+use std::sync::Arc;
 
 use crate::trace::{EventRow, Row};
 
@@ -31,6 +32,10 @@ pub enum Situation {
     Below(Quantity, f32),
     /// A quantity is above a number.
     Above(Quantity, f32),
+    /// The gap to the body with this name is below a number of metres.
+    NearerThan(Arc<str>, f32),
+    /// The gap to the body with this name is above a number of metres.
+    FurtherThan(Arc<str>, f32),
     /// A mode, or another state of [`Vocabulary::states`](crate::Vocabulary::states).
     Is(String),
 }
@@ -86,6 +91,8 @@ impl Situation {
             Self::On(event) => row.events.iter().any(|one| one.is_called(event)),
             Self::Below(quantity, limit) => quantity.of(row) < *limit,
             Self::Above(quantity, limit) => quantity.of(row) > *limit,
+            Self::NearerThan(name, limit) => row.gap_to(name).is_some_and(|gap| gap < *limit),
+            Self::FurtherThan(name, limit) => row.gap_to(name).is_some_and(|gap| gap > *limit),
             Self::Is(state) => match state.as_str() {
                 "rising" => row.mode == "airborne" && row.rise > 0.0,
                 "falling" => row.mode == "airborne" && row.rise < 0.0,
@@ -128,6 +135,14 @@ impl Circumstance {
         })
     }
 
+    /// The bodies to which it needs the gap.
+    pub fn gaps(&self) -> impl Iterator<Item = &Arc<str>> {
+        self.facts.iter().filter_map(|fact| match &fact.situation {
+            Situation::NearerThan(name, _) | Situation::FurtherThan(name, _) => Some(name),
+            _ => None,
+        })
+    }
+
     /// The states in it.
     pub fn states(&self) -> impl Iterator<Item = &str> {
         self.facts.iter().filter_map(|fact| match &fact.situation {
@@ -163,11 +178,19 @@ impl fmt::Display for Circumstance {
                 },
                 Situation::Below(quantity, limit) => write!(f, "{} < {limit}", quantity.name().0)?,
                 Situation::Above(quantity, limit) => write!(f, "{} > {limit}", quantity.name().0)?,
+                Situation::NearerThan(name, limit) => write!(f, "gap to {} < {limit}", quoted(name))?,
+                Situation::FurtherThan(name, limit) => write!(f, "gap to {} > {limit}", quoted(name))?,
                 Situation::Is(state) => write!(f, "{state}")?,
             }
         }
         Ok(())
     }
+}
+
+/// A name as in scripts: in quotes unless it is one plain word.
+fn quoted(name: &str) -> std::borrow::Cow<'_, str> {
+    let is_plain = name.chars().all(|sign| sign.is_alphanumeric() || sign == '-' || sign == '_');
+    if is_plain { name.into() } else { format!("\"{name}\"").into() }
 }
 
 /// Words that end a detail that is not in quotes.

@@ -15,7 +15,7 @@ use super::circumstance::Circumstance;
 /// A script: inputs over time.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Script {
-    pub(super) steps: Vec<Step>,
+    pub(super) steps: Arc<Vec<Step>>,
 }
 
 /// One instruction.
@@ -80,8 +80,19 @@ pub enum Command {
     Press(Actions),
     /// Sets the look.
     Look(Look),
+    /// Walks straight to a place, as by [`Intent::toward`](rasant::Intent::toward).
+    Walk(Target),
     /// Something that the game does to the body.
     Host(Host),
+}
+
+/// Where a body walks.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Target {
+    /// A point in the world, in metres; in two dimensions the third number is ignored.
+    Point([f32; 3]),
+    /// The present place of the body with this name.
+    Body(Arc<str>),
 }
 
 /// What a game does to a body, or to its level. Vectors are in the world; in two dimensions the
@@ -152,7 +163,7 @@ impl Script {
     /// A script of these instructions, in this order.
     #[must_use]
     pub fn from_steps(steps: Vec<Step>) -> Self {
-        Self { steps }
+        Self { steps: Arc::new(steps) }
     }
 
     /// The instructions, in the order of the text.
@@ -164,7 +175,7 @@ impl Script {
     /// Sets the duration of motion along a track to that of the track, in seconds, if none is
     /// given. The error is the line and the name of a track that does not exist.
     pub(crate) fn follow(&mut self, tracks: &BTreeMap<Name, f64>) -> Result<(), (usize, Name)> {
-        for step in &mut self.steps {
+        for step in Arc::make_mut(&mut self.steps) {
             let Command::Host(Host::Along(name)) = step.what else { continue };
             let seconds = *tracks.get(&name).ok_or((step.line, name))?;
             if step.lasting == Lasting::Usual {

@@ -16,11 +16,13 @@
 //! what   = "steer" ( direction | number number )
 //!        | "press" action
 //!        | "look" number "deg" [ number "deg" ]
+//!        | "walk to" number number [ number ] | "follow" name
 //!        | ( "throw" | "knock" | "move" ) number number [ number ]
 //!        | ( "open" | "close" | "remove" | "restore" ) name
 //!        | "carry" name number number [ number ] | "turn" name number "deg"
 //! circumstance = fact { "and" fact }
 //! fact   = [ "not" ] ( "on" event | quantity ( "<" | ">" ) number [ unit ] | state )
+//!        | [ "not" ] "gap to" name ( "<" | ">" ) number [ "m" ]
 //! event  = an event's name, alone or with its detail: landed, jumped wall; a detail
 //!        | with signs, or with the words and, until or for, in quotes:
 //!        | zone-entered "here, there and for all"
@@ -40,6 +42,9 @@
 //! hold. Two consecutive lines are not begun by the same event. A repeated instruction with a delay
 //! begins as often as its circumstance came to hold.
 //!
+//! `walk to` and `follow` are steers straight to a point and to another body, with the look that the
+//! steering needs for it. A name is that of a body of the trial; the trial's own body is `player`.
+//!
 //! `throw`, `knock` and `move` are done by the game, not a player: a velocity in m/s in the world,
 //! a velocity that takes control away for its duration, and a displacement in metres spread over
 //! its duration. `move along` and the name of a track leads the body as an animation does.
@@ -55,5 +60,5 @@ mod parse;
 mod player;
 
 pub use circumstance::{Circumstance, Fact, Quantity, Situation};
-pub use line::{Command, Host, Lasting, Script, ScriptError, Start, Step};
+pub use line::{Command, Host, Lasting, Script, ScriptError, Start, Step, Target};
 pub use player::{ByTheHost, Played, Player};

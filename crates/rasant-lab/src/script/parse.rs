@@ -16,7 +16,7 @@ use winnow::token::{one_of, take_while};
 use crate::vocabulary::Vocabulary;
 
 use super::circumstance::{Circumstance, ENDS, Fact, Quantity, Situation};
-use super::line::{Command, Host, Lasting, Script, ScriptError, Start, Step};
+use super::line::{Command, Host, Lasting, Script, ScriptError, Start, Step, Target};
 use rasant_files::{Deed, renamed};
 
 /// A line, with the words of the moves.
@@ -79,10 +79,10 @@ fn whole<'a, T>(
 }
 
 const STARTS: &str = "`at`, `then`, `when`, `on`, `whenever` or `every`";
-const DOINGS: &str = "`steer`, `press`, `look`, `throw`, `knock`, `move`, `open`, `close`, `remove`, \
-    `restore`, `carry` or `turn`";
-const FACTS: &str = "x, y, z, speed or rise with `<` or `>` and a number, `on` and an event, \
-    or one of grounded, airborne, wall-slide, ladder, maneuver, rising, falling, crouched, at wall";
+const DOINGS: &str = "`steer`, `press`, `look`, `walk`, `follow`, `throw`, `knock`, `move`, `open`, \
+    `close`, `remove`, `restore`, `carry` or `turn`";
+const FACTS: &str = "x, y, z, speed or rise with `<` or `>` and a number, `gap to` and a body, \
+    `on` and an event, or one of grounded, airborne, wall-slide, ladder, maneuver, rising, falling, crouched, at wall";
 
 fn expects(what: &'static str) -> StrContext {
     StrContext::Expected(StrContextValue::Description(what))
@@ -167,6 +167,15 @@ fn fact(input: &mut Input<'_>) -> ModalResult<Fact> {
         "on" => preceded(space1, cut_err(event.context(expects("an event, as in `landed`"))))
             .map(Situation::On)
             .parse_next(input)?,
+        "gap" => {
+            let to = cut_err(preceded(space1, word("to"))).context(expects("`to` and the name of a body"));
+            let (_, name) = (to, cut_err(body_name)).parse_next(input)?;
+            match comparison(Quantity::X, "m").parse_next(input)? {
+                Situation::Below(_, limit) => Situation::NearerThan(name, limit),
+                Situation::Above(_, limit) => Situation::FurtherThan(name, limit),
+                other => other,
+            }
+        }
         "at" => preceded(space1, cut_err(word("wall").context(expects("`wall`"))))
             .map(|_| Situation::Is("at wall".to_owned()))
             .parse_next(input)?,
@@ -256,16 +265,19 @@ fn doing(input: &mut Input<'_>) -> ModalResult<Command> {
         "look" => cut_err(preceded(space1, look))
             .context(expects("a yaw and optionally a pitch, as in `90 deg -10 deg`"))
             .parse_next(input),
+        "walk" => {
+            let to = preceded(space1, word("to"));
+            preceded(cut_err(to).context(expects("`to` and a point, as in `walk to 5 0`")), point)
+                .map(|point| Command::Walk(Target::Point(point)))
+                .parse_next(input)
+        }
+        "follow" => cut_err(body_name).map(|name| Command::Walk(Target::Body(name))).parse_next(input),
         "throw" => host(Host::Throw).parse_next(input),
         "knock" => host(Host::Knock).parse_next(input),
         "move" => alt((along, host(Host::Move))).parse_next(input),
         "carry" => {
             let name = cut_err(target).parse_next(input)?;
-            let number = || preceded(space1, float::<_, f32, _>).verify(|number| number.is_finite());
-            cut_err((number(), number(), opt(number())))
-                .context(expects("two or three numbers, as in `0 3`"))
-                .map(|(x, y, z)| Command::Host(Host::Carry(name.clone(), [x, y, z.unwrap_or(0.0)])))
-                .parse_next(input)
+            point.map(|by| Command::Host(Host::Carry(name.clone(), by))).parse_next(input)
         }
         "turn" => {
             let name = cut_err(target).parse_next(input)?;
@@ -287,11 +299,29 @@ fn doing(input: &mut Input<'_>) -> ModalResult<Command> {
 
 /// The name of something in the level: in quotes, or one word.
 fn target(input: &mut Input<'_>) -> ModalResult<Arc<str>> {
+    let expected = expects("the name of a piece, zone or carrier, as in `\"plank\"`");
+    given_name.context(expected).parse_next(input)
+}
+
+/// The name of a body of the trial: in quotes, or one word.
+fn body_name(input: &mut Input<'_>) -> ModalResult<Arc<str>> {
+    given_name.context(expects("the name of a body, as in `\"porter\"`")).parse_next(input)
+}
+
+fn given_name(input: &mut Input<'_>) -> ModalResult<Arc<str>> {
     let word = take_while(1.., |c: char| c.is_alphanumeric() || c == '-' || c == '_');
     preceded(space1, alt((quoted, word)))
         .verify(|name: &str| !name.is_empty())
-        .context(expects("the name of a piece, zone or carrier, as in `\"plank\"`"))
         .map(Arc::from)
+        .parse_next(input)
+}
+
+/// Two or three numbers.
+fn point(input: &mut Input<'_>) -> ModalResult<[f32; 3]> {
+    let number = || preceded(space1, float::<_, f32, _>).verify(|number| number.is_finite());
+    cut_err((number(), number(), opt(number())))
+        .context(expects("two or three numbers, as in `3 8`"))
+        .map(|(x, y, z)| [x, y, z.unwrap_or(0.0)])
         .parse_next(input)
 }
 
@@ -307,10 +337,7 @@ fn along(input: &mut Input<'_>) -> ModalResult<Command> {
 
 /// A command of the host: two or three numbers.
 fn host<'a>(doing: fn([f32; 3]) -> Host) -> impl Parser<Input<'a>, Command, ErrMode<ContextError>> {
-    let number = || preceded(space1, float::<_, f32, _>).verify(|number| number.is_finite());
-    cut_err((number(), number(), opt(number())))
-        .context(expects("two or three numbers, as in `3 8`"))
-        .map(move |(x, y, z)| Command::Host(doing([x, y, z.unwrap_or(0.0)])))
+    point.map(move |by| Command::Host(doing(by)))
 }
 
 fn steer(input: &mut Input<'_>) -> ModalResult<Command> {
@@ -418,6 +445,11 @@ mod tests {
             ("at 0 s: throw 3", 15..16, "two or three numbers"),
             ("at 0 s: throw 3 4 for 2 s", 18..21, "the end of the line"),
             ("on zone-entered \"the yard: press jump", 37..38, "at the end of the name"),
+            ("at 0 s: walk 3 4", 13..14, "`to` and a point"),
+            ("at 0 s: walk to 3", 17..18, "two or three numbers"),
+            ("at 0 s: follow", 14..15, "the name of a body"),
+            ("when gap < 3: steer left", 9..10, "`to` and the name of a body"),
+            ("when gap to porter: steer left", 18..19, "`<` or `>`"),
             ("at 0 s: steer left until", 19..24, "the end of the line"),
             ("at 0 s: steer left until x > ", 29..30, "a number"),
         ] {
@@ -436,6 +468,7 @@ mod tests {
             "on jumped wall",
             "on zone-entered \"here, there and for: all #1\" and at wall",
             "rise < -3 and not crouched",
+            "gap to porter < 0.5 and not gap to \"the crate\" > 3",
         ] {
             assert_eq!(text.parse::<Circumstance>().unwrap().to_string(), text);
         }

@@ -7,7 +7,7 @@ use rasant::{Actions, Intent};
 use crate::trace::Row;
 
 use super::circumstance::Circumstance;
-use super::line::{Command, Host, Lasting, Script, Start, Step};
+use super::line::{Command, Host, Lasting, Script, Start, Step, Target};
 
 /// The duration of a press without one, in seconds.
 const PRESS: f64 = 0.1;
@@ -17,8 +17,8 @@ const PRESS: f64 = 0.1;
 /// It looks at the body and changes its output at moments that are a whole number of ticks apart,
 /// usually every tick.
 #[derive(Clone, Debug)]
-pub struct Player<'a> {
-    script: &'a Script,
+pub struct Player {
+    script: Script,
     /// Moments per second.
     rate: f64,
     ticks_a_moment: usize,
@@ -70,12 +70,12 @@ pub struct ByTheHost {
     pub begins: bool,
 }
 
-impl<'a> Player<'a> {
+impl Player {
     /// A player at the start, with `rate` ticks per second.
     #[must_use]
-    pub fn new(script: &'a Script, rate: u32) -> Self {
+    pub fn new(script: &Script, rate: u32) -> Self {
         Self {
-            script,
+            script: script.clone(),
             rate: f64::from(rate),
             ticks_a_moment: 1,
             tick: 0,
@@ -93,8 +93,9 @@ impl<'a> Player<'a> {
         self
     }
 
-    /// The output for the next tick, with the body as in `row` before it.
-    pub fn tick(&mut self, row: &Row) -> Played {
+    /// The output for the next tick, with the body as in `row` before it. `toward` returns the intent
+    /// that walks to a target, of which the steer and the look count.
+    pub fn tick(&mut self, row: &Row, toward: impl FnOnce(&Target) -> Intent) -> Played {
         let earlier = std::mem::take(&mut self.seen.events);
         self.seen = row.clone();
         self.seen.events.splice(0..0, earlier);
@@ -110,7 +111,7 @@ impl<'a> Player<'a> {
         }
         self.seen.events.clear();
         let before = self.held.held;
-        self.held = self.held_now();
+        self.held = self.held_now(toward);
         // A press that begins while its action is held releases the action first.
         let again = self.pressed_again(moment);
         self.held.pressed = self.held.held.difference(before) | again;
@@ -236,14 +237,14 @@ impl<'a> Player<'a> {
 
     /// The current input: all presses, and of steers and looks the one that began last; of two that
     /// began together, the later line.
-    fn held_now(&mut self) -> Intent {
+    fn held_now(&mut self, toward: impl FnOnce(&Target) -> Intent) -> Intent {
         let mut intent = Intent::default();
         let mut counting = Vec::new();
         let (mut steers, mut looks) = (None, None);
         for (number, step, course) in self.under_way() {
             let place = Some((course.began, number));
             match &step.what {
-                Command::Steer(_) => steers = steers.max(place),
+                Command::Steer(_) | Command::Walk(_) => steers = steers.max(place),
                 Command::Look(_) => looks = looks.max(place),
                 Command::Press(actions) => {
                     intent.held |= *actions;
@@ -252,14 +253,22 @@ impl<'a> Player<'a> {
                 Command::Host(_) => counting.push(number),
             }
         }
+        let mut walks = None;
         counting.extend([steers, looks].into_iter().flatten().map(|(_, number)| number));
         for number in counting {
             self.courses[number].counted = true;
             match &self.script.steps[number].what {
                 Command::Steer(steer) => intent.steer = *steer,
+                Command::Walk(target) => walks = Some(target.clone()),
                 Command::Look(look) => intent.look = *look,
                 Command::Press(_) | Command::Host(_) => {}
             }
+        }
+        if let Some(target) = walks {
+            let Intent { steer, look, .. } = toward(&target);
+            // A look of the script has precedence.
+            let look = if looks.is_some() { intent.look } else { look };
+            intent = Intent { steer, look, ..intent };
         }
         intent
     }

@@ -22,22 +22,27 @@
 
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
+use rasant::crowd::BodyId;
 use rasant::state::{EVENTS, Name};
-use rasant::{Clock, Geometry, Tape};
+use rasant::{Clock, Crowd, CrowdBody, Geometry, Tape};
 
 use rasant_files::geometry::around;
 use rasant_files::table::{Embedded, Table, Value, parse};
 use rasant_files::{
     Files, LevelDraft, LevelFile, Problem, RootTrack, Source, TuningFile, World, beside, found_start,
-    level_source, overlap_at, read_level, read_root_track, read_tuning, renamed, tuning_of,
+    level_source, overlap_at, read_level, read_root_track, renamed,
 };
 
+mod bodies;
 mod words;
 
 use crate::expect::{Expectation, Figure, MEASURES};
 use crate::played::Run;
-use crate::script::{Circumstance, Command, Fact, Script, ScriptError, Situation, Start};
+use crate::script::{Circumstance, Command, Fact, Script, ScriptError, Situation, Start, Step, Target};
+pub use bodies::{Inputs, MOST_BODIES, Meets, OtherBody, PLAYER};
+use bodies::{Written, tuning_in};
 use words::Words;
 
 /// A level, a tuning, a start and inputs.
@@ -57,6 +62,10 @@ pub struct Trial {
     pub duration: f32,
     /// The inputs.
     pub inputs: Inputs,
+    /// How the body meets others.
+    pub meets: Meets,
+    /// The other bodies.
+    pub others: Vec<OtherBody>,
     /// The tracks of animations that its script uses.
     pub tracks: BTreeMap<Name, RootTrack>,
     /// The expectations.
@@ -64,21 +73,104 @@ pub struct Trial {
 }
 
 impl Trial {
+    /// A trial of 10 s at 60 ticks per second with one body, no inputs and no expectations.
+    #[must_use]
+    pub fn of(world: World, tuning: TuningFile, start: [f32; 3]) -> Self {
+        let title = match &world {
+            World::Plane(file) => file.title.clone(),
+            World::Space(file) => file.title.clone(),
+        };
+        Self {
+            title,
+            world,
+            tuning,
+            start,
+            rate: 60,
+            duration: 10.0,
+            inputs: Inputs::Script(Script::default()),
+            meets: Meets::default(),
+            others: Vec::new(),
+            tracks: BTreeMap::new(),
+            expectations: Vec::new(),
+        }
+    }
+
     /// The trial with another tuning.
     #[must_use]
     pub fn with_tuning(&self, tuning: TuningFile) -> Self {
         Self { tuning, ..self.clone() }
     }
 
-    /// How deep its body would start inside a piece, in metres, if it would.
+    /// How deep its body would start inside something and what that is, a piece or another body, if
+    /// it would.
     #[must_use]
-    pub fn starts_inside(&self) -> Option<f32> {
+    pub fn starts_inside(&self) -> Option<(f32, String)> {
         let start = self.start;
-        let overlap = match &self.world {
+        let piece = match &self.world {
             World::Plane(file) => overlap_at(rasant::Vector::from_array(start), &file.level, &self.tuning),
             World::Space(file) => overlap_at(rasant::Vector::from_array(start), &file.level, &self.tuning),
         };
-        overlap.map(|(depth, _)| depth)
+        let in_piece = piece.map(|(depth, _)| (depth, "a piece".to_owned()));
+        in_piece.or_else(|| match &self.world {
+            World::Plane(_) => self.starts_in_a_body::<rasant::glam::Vec2>(),
+            World::Space(_) => self.starts_in_a_body::<rasant::glam::Vec3>(),
+        })
+    }
+
+    /// How deep its body would start inside another one, and the name of that.
+    fn starts_in_a_body<V: Geometry>(&self) -> Option<(f32, String)> {
+        let (crowd, ids) = self.crowd::<V>();
+        let (own, others) = ids.split_first()?;
+        others.iter().zip(&self.others).find_map(|(id, other)| {
+            let depth = -crowd.gap(*own, *id)?;
+            (depth > 0.0).then(|| (depth, format!("\"{}\"", other.name)))
+        })
+    }
+
+    /// The bodies at their starts with their ids: the trial's own first, then the others in their
+    /// order. `V` is a vector of the trial's dimension.
+    #[must_use]
+    pub fn crowd<V: Geometry>(&self) -> (Crowd<V>, Vec<BodyId>) {
+        let mut crowd = Crowd::new();
+        let own = (&self.meets, self.meets.body(&self.tuning, self.start));
+        let others =
+            self.others.iter().map(|other| (&other.meets, other.meets.body(&other.tuning, other.start)));
+        let (meets, bodies): (Vec<&Meets>, Vec<CrowdBody<V>>) = [own].into_iter().chain(others).unzip();
+        // Trials have fewer bodies than a crowd can have, and numbers are checked where they are read.
+        let ids: Vec<BodyId> = bodies.into_iter().filter_map(|body| crowd.add(body).ok()).collect();
+        for (id, meets) in ids.iter().zip(meets) {
+            let pulled = meets.pulls.as_deref().and_then(|name| self.number_of(name));
+            crowd[*id].pulls = pulled.map(|number| ids[number]);
+        }
+        (crowd, ids)
+    }
+
+    /// The number of the body with a name: 0 for the trial's own.
+    fn number_of(&self, name: &str) -> Option<usize> {
+        match name {
+            PLAYER => Some(0),
+            _ => self.others.iter().position(|other| *other.name == *name).map(|place| place + 1),
+        }
+    }
+
+    /// Every pair of a body and another one between which the scripts or the expectations need the
+    /// gap: indices, 0 for the trial's own body.
+    pub(crate) fn gaps(&self) -> Vec<(usize, usize)> {
+        let number = |name: &str| self.number_of(name);
+        let scripts = std::iter::once(&self.inputs).chain(self.others.iter().map(|other| &other.inputs));
+        let in_scripts = scripts.enumerate().flat_map(|(own, inputs)| {
+            let Inputs::Script(script) = inputs else { return Vec::new() };
+            let names = script.steps().iter().flat_map(Step::circumstances).flat_map(Circumstance::gaps);
+            names.filter_map(|name| Some((own, number(name)?))).collect()
+        });
+        let in_expectations = self.expectations.iter().flat_map(|one| {
+            let own = one.body.as_deref().and_then(number).unwrap_or(0);
+            one.gaps().filter_map(|name| Some((own, number(name)?))).collect::<Vec<_>>()
+        });
+        let mut all: Vec<(usize, usize)> = in_scripts.chain(in_expectations).collect();
+        all.sort_unstable();
+        all.dedup();
+        all
     }
 
     /// 2 or 3.
@@ -89,15 +181,6 @@ impl Trial {
             World::Space(_) => 3,
         }
     }
-}
-
-/// The inputs of a trial.
-#[derive(Clone, Debug)]
-pub enum Inputs {
-    /// A script.
-    Script(Script),
-    /// A recording.
-    Tape(Tape),
 }
 
 /// Reads a trial file and the files that it refers to.
@@ -143,22 +226,11 @@ pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
     }
     let (draft, world) = LevelDraft::read(files, path)?;
     let tuning = files.game().tuning_file();
-    let (title, start) = match &world {
-        World::Plane(file) => (file.title.clone(), first_place(file, &tuning)),
-        World::Space(file) => (file.title.clone(), first_place(file, &tuning)),
+    let start = match &world {
+        World::Plane(file) => first_place(file, &tuning),
+        World::Space(file) => first_place(file, &tuning),
     };
-    let inputs = Inputs::Script(Script::default());
-    let trial = Trial {
-        title,
-        world,
-        tuning,
-        start,
-        rate: 60,
-        duration: 10.0,
-        inputs,
-        tracks: BTreeMap::new(),
-        expectations: Vec::new(),
-    };
+    let trial = Trial::of(world, tuning, start);
     Ok(Place { trial, draft, level: is_written(path).then(|| path.to_owned()), base: path.to_owned() })
 }
 
@@ -198,12 +270,18 @@ pub(crate) const PARTS: [&str; 7] = ["dimensions", "piece", "zone", "mesh", "hei
 /// Writes a trial that plays a recording, with the results of its run as expectations: lengths
 /// within a centimetre, times within two ticks, exact counts.
 ///
-/// `level`, `tuning` and `tape` are paths relative to the trial's folder.
+/// `level`, `tuning` and `tape` are paths relative to the trial's folder, and so are those of the
+/// other bodies: the tuning of each, and its recording unless it follows its script.
 #[must_use]
-pub fn write_recorded_trial(run: &Run, start: [f32; 3], level: &str, tuning: &str, tape: &str) -> String {
+pub fn write_recorded_trial(
+    trial: &Trial,
+    run: &Run,
+    (level, tuning, tape): (&str, &str, &str),
+    others: &[(String, Option<String>)],
+) -> String {
     let quoted = |text: &str| toml::Value::from(text).to_string();
     let dimensions = run.trace.dimensions;
-    let start: Vec<String> = start[..dimensions].iter().map(f32::to_string).collect();
+    let start: Vec<String> = trial.start[..dimensions].iter().map(f32::to_string).collect();
     let mut text = format!(
         "title = {}\nlevel = {}\ntuning = {}\ntape = {}\nstart = [{}]\n",
         quoted(&run.summary.title),
@@ -212,6 +290,10 @@ pub fn write_recorded_trial(run: &Run, start: [f32; 3], level: &str, tuning: &st
         quoted(tape),
         start.join(", ")
     );
+    text += &trial.meets.text();
+    for (body, (tuning, tape)) in trial.others.iter().zip(others) {
+        text += &bodies::table_text(body, tuning, tape.as_deref(), dimensions);
+    }
     for measure in MEASURES {
         let is = measure.of(&run.summary);
         if !is.is_finite() || !measure.is_in(dimensions) {
@@ -236,13 +318,29 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     let title = table.get("title").map(Value::line).transpose()?.unwrap_or("untitled").to_owned();
     let level = table.need("level", "the path of a level file")?.text()?;
     let world = read_level(files, &beside(path, level))?;
-    let words = Words::of(&world, &files.game());
     let tuning = table.need("tuning", "the path of a tuning file, or a [tuning] table")?;
-    let tuning = if tuning.is_table() {
-        tuning_of(tuning.table("tuning".to_owned())?, &files.game().tuning())?
-    } else {
-        read_tuning(files, &beside(path, tuning.text()?))?
-    };
+    let tuning = tuning_in(tuning, files, path)?;
+    let pulls = table.get("pulls");
+    let meets = Meets::read(&mut table)?;
+    let mut written = Vec::new();
+    let mut names = vec![Arc::from(PLAYER)];
+    for table in table.tables("body")? {
+        let one = match &world {
+            World::Plane(_) => written_body::<rasant::glam::Vec2>(table, &names, &tuning, files, path)?,
+            World::Space(_) => written_body::<rasant::glam::Vec3>(table, &names, &tuning, files, path)?,
+        };
+        names.extend(one.bodies.iter().map(|body| Arc::clone(&body.name)));
+        if names.len() > MOST_BODIES + 1 {
+            let message = format!("there are {} other bodies", names.len() - 1);
+            return Err(one.start.problem(message).expecting(format!("at most {MOST_BODIES}")));
+        }
+        written.push(one);
+    }
+    let words = Words::of(&world, &files.game(), &names);
+    for value in written.iter().filter_map(|one| one.pulls).chain(pulls) {
+        let name = value.text()?;
+        words.check_body(name).map_err(|(wrong, expected)| value.problem(wrong).expecting(expected))?;
+    }
     let own = match &world {
         World::Plane(file) => file.start.map(rasant::Vector::to_array),
         World::Space(file) => file.start.map(rasant::Vector::to_array),
@@ -298,8 +396,76 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
         .into_iter()
         .map(|table| expectation_of(table, &words, duration))
         .collect::<Result<_, _>>()?;
+    let mut others = Vec::new();
+    let mut second: Option<Value<'_>> = None;
+    for Written { mut bodies, start, script, tape, .. } in written {
+        let inputs = match (script, tape) {
+            (_, Some(value)) => Inputs::Tape(tape_of(value, files, path, Some(rate))?.0),
+            (Some(value), None) => Inputs::Script(script_of(value, &words, &tracks, duration)?),
+            (None, None) => Inputs::Script(Script::default()),
+        };
+        for body in &mut bodies {
+            body.inputs = inputs.clone();
+        }
+        let seats = bodies.iter().filter(|body| body.is_second_player).count();
+        if seats > 1 || (seats == 1 && second.is_some()) {
+            return Err(start.problem("more than one body is the second player's").expecting("at most one"));
+        }
+        if seats == 1 {
+            second = Some(start);
+        }
+        others.extend(bodies.into_iter().map(|body| (body, start)));
+    }
     table.finish()?;
-    Ok(Trial { title, world, tuning, start, rate, duration, inputs, tracks, expectations })
+    let (others, starts): (Vec<OtherBody>, Vec<Value<'_>>) = others.into_iter().unzip();
+    let trial =
+        Trial { title, world, tuning, start, rate, duration, inputs, meets, others, tracks, expectations };
+    match &trial.world {
+        World::Plane(_) => check_starts::<rasant::glam::Vec2>(&trial, &starts)?,
+        World::Space(_) => check_starts::<rasant::glam::Vec3>(&trial, &starts)?,
+    }
+    Ok(trial)
+}
+
+/// Reads a `[[body]]` table with its tuning.
+fn written_body<'a, V: Geometry>(
+    table: Table<'a>,
+    names: &[Arc<str>],
+    own: &TuningFile,
+    files: &dyn Files,
+    path: &Path,
+) -> Result<Written<'a>, Problem> {
+    let from_above = own.tuning.steering.is_from_above(V::DIMENSION);
+    bodies::written::<V>(table, names, from_above, |value| tuning_in(value, files, path))
+}
+
+/// Checks that no body starts inside a piece or another body.
+fn check_starts<V: Geometry>(trial: &Trial, starts: &[Value<'_>]) -> Result<(), Problem> {
+    let (crowd, ids) = trial.crowd::<V>();
+    for (number, (other, start)) in trial.others.iter().zip(starts).enumerate() {
+        let overlap = match &trial.world {
+            World::Plane(file) => {
+                overlap_at(rasant::Vector::from_array(other.start), &file.level, &other.tuning)
+            }
+            World::Space(file) => {
+                overlap_at(rasant::Vector::from_array(other.start), &file.level, &other.tuning)
+            }
+        };
+        if let Some((depth, piece)) = overlap {
+            let found = format!("\"{}\" would start {depth:.3} m inside piece {piece}", other.name);
+            return Err(start.problem(found).expecting("a start outside every piece"));
+        }
+        let own = ids[number + 1];
+        for (before, id) in ids[..=number].iter().enumerate() {
+            let gap = crowd.gap(own, *id).unwrap_or(f32::INFINITY);
+            if gap < 0.0 {
+                let name = before.checked_sub(1).map_or(PLAYER, |place| &*trial.others[place].name);
+                let found = format!("\"{}\" would start {:.3} m inside \"{name}\"", other.name, -gap);
+                return Err(start.problem(found).expecting("a start outside every other body"));
+            }
+        }
+    }
+    Ok(())
 }
 
 /// Reads an expectation: one figure, optionally `while` something holds, and `is` with `within`,
@@ -320,6 +486,12 @@ fn expectation_of(mut table: Table<'_>, words: &Words, duration: f32) -> Result<
     if let Some(value) = table.get("time_to") {
         figures.push(Figure::TimeTo(event_or_circumstance(value, words)?));
     }
+    for (key, figure) in [("least_gap", Figure::LeastGap as fn(_) -> _), ("most_gap", Figure::MostGap)] {
+        if let Some(value) = table.get(key) {
+            figures.push(figure(body_named(value, words)?));
+        }
+    }
+    let body = table.get("body").map(|value| body_named(value, words)).transpose()?;
     let always = table.get("always").map(|value| circumstance_of(value, words)).transpose()?;
     if let Some(circumstance) = &always {
         figures.push(Figure::Always(circumstance.clone()));
@@ -329,7 +501,9 @@ fn expectation_of(mut table: Table<'_>, words: &Words, duration: f32) -> Result<
         1 => figures.remove(0),
         count => {
             let message = format!("found {count} figures");
-            return Err(table.problem(message).expecting("one of `figure`, `count`, `time_to`, `always`"));
+            return Err(table
+                .problem(message)
+                .expecting("one of `figure`, `count`, `time_to`, `always`, `least_gap`, `most_gap`"));
         }
     };
     let part = table.get("while");
@@ -337,11 +511,18 @@ fn expectation_of(mut table: Table<'_>, words: &Words, duration: f32) -> Result<
         let message = format!("{} is measured over the whole run", figure.name());
         return Err(part
             .problem(message)
-            .expecting("no `while`, or `count`, `time_to`, `always`, slowest or quickest"));
+            .expecting("no `while`, or `count`, `time_to`, `always`, a gap, slowest or quickest"));
     }
     let (least, most) = bounds_of(&mut table, &figure, duration)?;
     table.finish()?;
-    Ok(Expectation { figure, meanwhile, least, most })
+    Ok(Expectation { body, figure, meanwhile, least, most })
+}
+
+/// The name of a body of the trial.
+fn body_named(value: Value<'_>, words: &Words) -> Result<Arc<str>, Problem> {
+    let name = value.text()?;
+    words.check_body(name).map_err(|(wrong, expected)| value.problem(wrong).expecting(expected))?;
+    Ok(name.into())
 }
 
 /// The smallest and the largest value that a figure may have: bounds that some runs keep and some
@@ -492,6 +673,11 @@ fn script_of(
         for circumstance in step.circumstances() {
             let checked = words.check_circumstance(circumstance);
             checked.map_err(|(wrong, expected)| text.problem(at.clone(), wrong).expecting(expected))?;
+        }
+        if let Command::Walk(Target::Body(name)) = &step.what {
+            words
+                .check_body(name)
+                .map_err(|(wrong, expected)| text.problem(at.clone(), wrong).expecting(expected))?;
         }
         if let Command::Host(host) = &step.what {
             let checked = words.check_host(host);

@@ -1,6 +1,7 @@
 //! Checks events and circumstances against a level.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use rasant::Phase;
 use rasant::state::{EVENTS, Name};
@@ -18,6 +19,8 @@ pub(super) struct Words {
     /// The named things of the level, with what can be done to them, and whether it is a carrier that
     /// the host moves.
     named: BTreeMap<String, (Vec<Deed>, bool)>,
+    /// The names of the bodies, the trial's own first.
+    bodies: Vec<Arc<str>>,
     /// 2 or 3.
     pub dimensions: usize,
     /// True if a zone of the level is a ladder.
@@ -46,7 +49,7 @@ fn named<V: Geometry>(file: &LevelFile<V>) -> BTreeMap<String, (Vec<Deed>, bool)
 }
 
 impl Words {
-    pub fn of(world: &World, game: &Game) -> Self {
+    pub fn of(world: &World, game: &Game, bodies: &[Arc<str>]) -> Self {
         let (looks, zones, dimensions) = match world {
             World::Plane(file) => (&file.looks, &file.zones, 2),
             World::Space(file) => (&file.looks, &file.zones, 3),
@@ -63,6 +66,7 @@ impl Words {
                 World::Plane(file) => named(file),
                 World::Space(file) => named(file),
             },
+            bodies: bodies.to_vec(),
             dimensions,
             has_ladders,
             has_water,
@@ -117,6 +121,13 @@ impl Words {
         Err((wrong, expected))
     }
 
+    /// Checks that the trial has a body with a name. The error says what is wrong and what was
+    /// expected.
+    pub fn check_body(&self, name: &str) -> Result<(), (String, String)> {
+        let wrong = || format!("there is no body \"{name}\"");
+        one_of(name, &self.bodies).map_err(|expected| (wrong(), expected))
+    }
+
     /// Checks the events and the axes in a circumstance. The error says what is wrong and what was
     /// expected.
     pub fn check_circumstance(&self, circumstance: &Circumstance) -> Result<(), (String, String)> {
@@ -125,6 +136,9 @@ impl Words {
         }
         if self.dimensions == 2 && circumstance.asks_for_quantity(Quantity::Z) {
             return Err(("there is no z in two dimensions".to_owned(), "x or y".to_owned()));
+        }
+        for name in circumstance.gaps() {
+            self.check_body(name)?;
         }
         for state in circumstance.states() {
             match state {
@@ -138,6 +152,11 @@ impl Words {
             }
         }
         Ok(())
+    }
+
+    /// Returns true if the trial has several bodies and one of this name.
+    fn is_other_body(&self, name: &str) -> bool {
+        self.bodies.len() > 1 && self.bodies.iter().any(|body| **body == *name)
     }
 
     /// Checks that an event, alone or with a detail, can happen. The error says what was expected.
@@ -155,8 +174,12 @@ impl Words {
             "left-ground" => one_of(detail, &known.departures()),
             "landed" | "footfall" => {
                 let on = detail.strip_prefix("on ").unwrap_or(detail);
+                if name == "landed" && self.is_other_body(on) {
+                    return Ok(());
+                }
                 one_of(on, &self.surfaces).map_err(|expected| format!("`on` and a surface: {expected}"))
             }
+            "wall-met" | "bumped-head" | "bounced" if self.is_other_body(detail) => Ok(()),
             "ladder-grabbed" | "ladder-left" | "zone-entered" | "zone-left" => one_of(detail, &self.zones),
             "maneuver-phase" => {
                 let (kind, phase) = detail.split_once(' ').unwrap_or((detail, "startup"));

@@ -152,10 +152,10 @@ fn checked(name: String, file: &AnyFile) -> Checked {
 
 fn check(name: String, trial: &Trial) -> Checked {
     let start = Instant::now();
-    if let Some(depth) = trial.starts_inside() {
+    if let Some((depth, what)) = trial.starts_inside() {
         // With another tuning the body may be larger.
         let inside = Finding {
-            figure: "inside a piece at the start".to_owned(),
+            figure: format!("inside {what} at the start"),
             measured: Some(f64::from(depth)),
             expected: "at most 0 m".to_owned(),
             unit: "m",
@@ -166,7 +166,7 @@ fn check(name: String, trial: &Trial) -> Checked {
     }
     let done = run(trial);
     let mut findings: Vec<Finding> = trial.expectations.iter().map(|one| one.hold_against(&done)).collect();
-    if let Some(tick) = done.trace.first_broken() {
+    if let Some(tick) = done.bodies().find_map(|(_, run)| run.trace.first_broken()) {
         findings.push(Finding {
             figure: "the first tick with an implausible position or velocity".to_owned(),
             measured: Some(tick as f64),

@@ -70,9 +70,9 @@ pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     let tunings =
         arguments.tunings.iter().map(|spec| library.tuning(Some(spec))).collect::<Result<Vec<_>, _>>()?;
     for (tuning, spec) in tunings.iter().zip(&arguments.tunings) {
-        if let Some(depth) = trial.with_tuning(tuning.clone()).starts_inside() {
+        if let Some((depth, what)) = trial.with_tuning(tuning.clone()).starts_inside() {
             return Err(Failure::Argument(format!(
-                "{spec}: its body would start {depth:.3} m inside a piece of {}",
+                "{spec}: its body would start {depth:.3} m inside {what} of {}",
                 arguments.trial
             )));
         }

@@ -64,6 +64,15 @@ pub fn main(arguments: &Arguments) -> Outcome {
     #[cfg(unix)]
     beside.permissions(std::os::unix::fs::PermissionsExt::from_mode(0o777));
     let beside = beside.prefix(".rasant-new-").tempdir_in(above).map_err(failed(above))?;
+    let home = above.canonicalize().map_err(failed(above))?.join(folder.file_name().unwrap_or_default());
+    let paths = [rasant, lab, tool].map(|path| from_project(&home, path));
+    let is_relative = paths.iter().all(|path| path.is_relative());
+    let [rasant, lab, tool] = paths;
+    let place = if is_relative {
+        "The paths are relative to this file: the project can be moved together with Rasant's folder."
+    } else {
+        "The paths are of this machine: change them where the project is built elsewhere."
+    };
     let mut written = Vec::new();
     for (path, text) in files_of(&STARTER) {
         let renamed = RENAMED.iter().find(|(here, _)| path.ends_with(here));
@@ -71,6 +80,7 @@ pub fn main(arguments: &Arguments) -> Outcome {
         let quoted = |path: &Path| format!("'{}'", path.display());
         let text = text
             .replace("{name}", &name)
+            .replace("{where}", place)
             .replace("{version}", env!("CARGO_PKG_VERSION"))
             .replace("{rasant}", &quoted(&rasant))
             .replace("{rasant-lab}", &quoted(&lab))
@@ -92,6 +102,14 @@ pub fn main(arguments: &Arguments) -> Outcome {
         folder.display()
     );
     print_text(&text)
+}
+
+/// The path from a project to a crate: relative if both are in one folder below the root, so that
+/// they can be moved together.
+fn from_project(home: &Path, path: PathBuf) -> PathBuf {
+    let shared = home.ancestors().find(|above| path.starts_with(above));
+    let is_in_one_folder = shared.is_some_and(|shared| shared.parent().is_some());
+    pathdiff::diff_paths(&path, home).filter(|_| is_in_one_folder).unwrap_or(path)
 }
 
 /// Names that Cargo rejects, or that mean something else in every program.

@@ -18,6 +18,9 @@ pub struct Arguments {
     /// Which key does what: a binding file, as in docs/files.md. Changes are saved to it.
     #[arg(long, value_name = "FILE")]
     bindings: Option<PathBuf>,
+    /// The keys of a second player, for a trial that has one. The first player does not have these keys.
+    #[arg(long, value_name = "FILE")]
+    second_bindings: Option<PathBuf>,
     /// Opens what a link of the page refers to: the trial, the numbers and the moment. Links of an
     /// earlier `rasant play` have another address; give them here.
     #[arg(long, value_name = "LINK")]
@@ -37,7 +40,7 @@ pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     // Files that cannot be read are reported before a page is shown.
     library.place(&arguments.place)?;
     library.tuning(arguments.tuning.as_deref())?;
-    if let Some(path) = &arguments.bindings {
+    for path in arguments.bindings.iter().chain(&arguments.second_bindings) {
         rasant_lab::read_bindings(&library.on_disk(), path)?;
     }
     let moment = arguments.link.as_deref().map(moment_of).transpose()?.unwrap_or_default();
@@ -46,6 +49,7 @@ pub fn main(arguments: &Arguments, library: Library) -> Outcome {
         place: arguments.place.clone(),
         tuning: arguments.tuning.clone(),
         bindings: arguments.bindings.clone(),
+        second_bindings: arguments.second_bindings.clone(),
         out: arguments.out.clone(),
     };
     let opens = !arguments.no_open;

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use rasant_lab::expect::MEASURES;
 use rasant_lab::files::Inputs;
-use rasant_lab::{EventRow, Row, Run, Summary, Trial, run};
+use rasant_lab::{EventRow, Row, Run, Summary, Trace, Trial, run, trace};
 use serde::Serialize;
 
 use crate::figure::Picture;
@@ -43,6 +43,16 @@ struct Document<'a> {
     never_began: &'a [usize],
     never_counted: &'a [usize],
     events: Vec<TimedEvent<'a>>,
+    /// The other bodies of the trial.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    others: Vec<OtherDocument<'a>>,
+}
+
+#[derive(Serialize)]
+struct OtherDocument<'a> {
+    body: &'a str,
+    #[serde(flatten)]
+    document: Document<'a>,
 }
 
 #[derive(Serialize)]
@@ -61,8 +71,8 @@ pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     let mut trial = library.trial(&arguments.trial)?;
     if let Some(spec) = &arguments.tuning {
         trial = trial.with_tuning(library.tuning(Some(spec))?);
-        if let Some(depth) = trial.starts_inside() {
-            let message = format!("--tuning {spec}: its body would start {depth:.3} m inside a piece");
+        if let Some((depth, what)) = trial.starts_inside() {
+            let message = format!("--tuning {spec}: its body would start {depth:.3} m inside {what}");
             return Err(Failure::Argument(message));
         }
     }
@@ -97,7 +107,7 @@ pub fn main(arguments: &Arguments, library: Library) -> Outcome {
 
 /// Fails for a run with implausible positions or velocities.
 pub fn sound(done: &Run) -> Outcome {
-    match done.trace.first_broken() {
+    match done.bodies().find_map(|(_, run)| run.trace.first_broken()) {
         Some(tick) => Err(Failure::Broken(format!(
             "{}: at tick {tick} the position or velocity is implausible: more than 10,000 km, or 10,000 km/s",
             done.summary.title
@@ -126,9 +136,10 @@ impl TraceForm {
 
     fn bytes(&self, run: &Run) -> Result<Vec<u8>, Failure> {
         let mut bytes = Vec::new();
+        let bodies: Vec<(&str, &Trace)> = run.bodies().map(|(name, run)| (name, &run.trace)).collect();
         let written = match self {
-            Self::Csv => run.trace.write_csv(&mut bytes),
-            Self::JsonLines => run.trace.write_json_lines(&mut bytes),
+            Self::Csv => trace::write_csv(&bodies, &mut bytes),
+            Self::JsonLines => trace::write_json_lines(&bodies, &mut bytes),
         };
         written.map_err(|error| Failure::Write { path: PathBuf::from("the trace"), error })?;
         Ok(bytes)
@@ -138,8 +149,9 @@ impl TraceForm {
 fn document(run: &Run) -> Document<'_> {
     let events =
         run.trace.events().map(|(row, event)| TimedEvent { tick: row.tick, time_s: row.time, event });
-    let Run { summary, never_began, never_counted, .. } = run;
-    Document { summary, never_began, never_counted, events: events.collect() }
+    let Run { summary, never_began, never_counted, others, .. } = run;
+    let others = others.iter().map(|(body, run)| OtherDocument { body, document: document(run) });
+    Document { summary, never_began, never_counted, events: events.collect(), others: others.collect() }
 }
 
 /// Too frequent to be listed one by one.
@@ -152,7 +164,42 @@ fn in_words(trial: &Trial, run: &Run) -> String {
     let events = event_table(run.trace.events(), run.trace.dimensions);
     let title = &run.summary.title;
     let gaits = gait_table(run).text();
-    format!("{title}  ({})\n\n{}\n\n{gaits}\n\n{}", about(trial, run), lines.join("\n"), events.text())
+    let others = match body_table(run) {
+        Some(table) => format!("\n\n{}", table.text()),
+        None => String::new(),
+    };
+    format!(
+        "{title}  ({})\n\n{}\n\n{gaits}{others}\n\n{}",
+        about(trial, run),
+        lines.join("\n"),
+        events.text()
+    )
+}
+
+/// The other bodies of a run; `None` if there are none.
+fn body_table(run: &Run) -> Option<Grid> {
+    if run.others.is_empty() {
+        return None;
+    }
+    let mut table = Grid::new(["body", "end", "travelled", "landings", "script"], [1, 2, 3]);
+    for (name, other) in &run.others {
+        let Summary { end_m, travelled_m, landings, .. } = &other.summary;
+        let end: Vec<String> = end_m.iter().map(|part| format!("{part:.3}")).collect();
+        let lines = |what: &str, lines: &[usize]| {
+            let which: Vec<String> = lines.iter().map(usize::to_string).collect();
+            (!lines.is_empty()).then(|| format!("{what}: line {}", which.join(", ")))
+        };
+        let script =
+            [lines("never begun", &other.never_began), lines("without effect", &other.never_counted)];
+        table.add([
+            name.to_string(),
+            format!("{} m", end.join(", ")),
+            format!("{travelled_m:.3} m"),
+            landings.to_string(),
+            script.into_iter().flatten().collect::<Vec<_>>().join("; "),
+        ]);
+    }
+    Some(table)
 }
 
 /// The times for which each gait was shown.
@@ -215,6 +262,9 @@ fn page(trial: &Trial, run: &Run, picture: &Picture) -> String {
         report.table("Expectations", &expected);
     }
     report.table("Gaits", &gait_table(run));
+    if let Some(table) = body_table(run) {
+        report.table("Other bodies", &table);
+    }
     report.table("Events", &event_table(run.trace.events(), run.trace.dimensions));
     report.page()
 }

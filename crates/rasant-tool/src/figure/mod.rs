@@ -48,7 +48,7 @@ impl Picture {
     /// The figure of a run.
     pub fn of_run(trial: &Trial, run: &Run) -> Result<Self, Failure> {
         let above = HEADING + SCENE + 2 * CHART;
-        let is_tall = scene::is_tall(trial, &run.trace);
+        let is_tall = scene::is_tall(trial, run);
         let lanes = charts::height_of_lanes(&run.trace, if is_tall { SIZE.0 - TALL } else { SIZE.0 });
         let size = (SIZE.0, SIZE.1.max(above + lanes));
         Self::drawn(size, |root| {
@@ -66,8 +66,8 @@ impl Picture {
             let (height, rest) = rest.split_vertically(wide(chart));
             let (speed, lanes) = rest.split_vertically(wide(chart));
             figure.draw_heading(&heading)?;
-            scene::draw(&scene, trial, &run.trace)?;
-            scene::draw_legend(&legend, &run.trace)?;
+            scene::draw(&scene, trial, run)?;
+            scene::draw_legend(&legend, run)?;
             charts::height(&height, &run.trace, figure.height_name())?;
             charts::speed(&speed, &run.trace)?;
             charts::lanes(&lanes, &run.trace)

@@ -18,6 +18,8 @@ pub const STONE_RIM: RGBColor = RGBColor(0x6E, 0x76, 0x82);
 pub const AWNING: RGBColor = RGBColor(0x7A, 0x5C, 0x8E);
 /// The body.
 pub const BODY: RGBColor = RGBColor(0x23, 0x2C, 0x3A);
+/// The other bodies of a trial.
+pub const OTHER_BODY: RGBColor = RGBColor(0x6B, 0x5B, 0x2E);
 /// On foot.
 pub const GROUNDED: RGBColor = RGBColor(0x12, 0x57, 0x9C);
 /// In the air.

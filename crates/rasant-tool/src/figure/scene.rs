@@ -7,12 +7,13 @@ use plotters::prelude::*;
 use rasant::glam::{DVec3, Vec3};
 use rasant::level::{Shape, Tag};
 use rasant::{Effect, Geometry, HullShape, Level};
-use rasant_lab::files::LevelFile;
-use rasant_lab::{Row, Trace, Trial, World};
+use rasant_lab::files::{LevelFile, TuningFile};
+use rasant_lab::{Row, Run, Trace, Trial, World};
 
 use super::marks::{self, Mark, mark_of};
 use super::palette::{
-    AWNING, BODY, MIST, NORMAL, PAPER, PRESSED, SMALL, STONE, STONE_RIM, ZONE, ZONE_WORD, px, wide,
+    AWNING, BODY, MIST, NORMAL, OTHER_BODY, PAPER, PRESSED, SMALL, STONE, STONE_RIM, ZONE, ZONE_WORD, px,
+    wide,
 };
 use super::{Chart, Drawn, line_by_mode, lines_in, text};
 
@@ -23,21 +24,21 @@ pub const LEGEND: i32 = 28;
 /// Seconds between two outlines of the body.
 const INTERVAL: f64 = 0.25;
 
-pub fn draw<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trial: &Trial, trace: &Trace) -> Drawn
+pub fn draw<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trial: &Trial, run: &Run) -> Drawn
 where
     DB::ErrorType: 'static,
 {
-    let eye = Eye::of(trace);
+    let eye = Eye::of(&run.trace);
     let (_, height) = area.dim_in_pixel();
     let below = |area: &DrawingArea<DB, Shift>| area.split_vertically(height as i32).0;
     if eye == Eye::Above {
         // The plan, and beside it a view that shows heights.
         let (plan, oblique) = area.split_horizontally(area.dim_in_pixel().0 as i32 / 2);
-        draw_seen(&below(&plan), trial, trace, Eye::Above)?;
-        draw_seen(&below(&oblique), trial, trace, Eye::Oblique)?;
+        draw_seen(&below(&plan), trial, run, Eye::Above)?;
+        draw_seen(&below(&oblique), trial, run, Eye::Oblique)?;
         Ok(())
     } else {
-        draw_seen(area, trial, trace, eye)
+        draw_seen(area, trial, run, eye)
     }
 }
 
@@ -101,23 +102,20 @@ fn whole<V: Geometry>(level: &Level<V>, eye: Eye) -> Seen {
 }
 
 /// Returns true if a run is so much higher than wide that its scene should be, too.
-pub fn is_tall(trial: &Trial, trace: &Trace) -> bool {
-    let eye = Eye::of(trace);
-    let (x, y) = extent(&[trace], eye, f64::from(trial.tuning.hull.height()));
+pub fn is_tall(trial: &Trial, run: &Run) -> bool {
+    let eye = Eye::of(&run.trace);
+    let (x, y) = extent(&traces_of(run), eye, f64::from(trial.tuning.hull.height()));
     eye == Eye::Side && y.1 - y.0 > 0.9 * (x.1 - x.0)
 }
 
-fn draw_seen<DB: DrawingBackend>(
-    area: &DrawingArea<DB, Shift>,
-    trial: &Trial,
-    trace: &Trace,
-    eye: Eye,
-) -> Drawn
+fn draw_seen<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trial: &Trial, run: &Run, eye: Eye) -> Drawn
 where
     DB::ErrorType: 'static,
 {
+    let trace = &run.trace;
     let height = f64::from(trial.tuning.hull.height());
-    let mut chart = stage(area, trial, eye, &[trace])?;
+    let mut chart = stage(area, trial, eye, &traces_of(run))?;
+    draw_others(&mut chart, eye, trial, run)?;
     draw_bodies(&mut chart, eye, trial, trace)?;
     line_by_mode(&mut chart, trace, 3, &|row| eye.place(row.position))?;
     let mut labels = Labels::default();
@@ -129,10 +127,16 @@ where
         }
     }
     draw_presses(&mut chart, eye, trace, if eye == Eye::Above { 0.4 } else { height }, &mut labels)?;
+    name_others(&mut chart, eye, trial, run, &mut labels)?;
     match &trial.world {
         World::Plane(file) => name_zones(&mut chart, eye, &file.level, &file.zones, &mut labels),
         World::Space(file) => name_zones(&mut chart, eye, &file.level, &file.zones, &mut labels),
     }
+}
+
+/// The traces of all bodies.
+fn traces_of(run: &Run) -> Vec<&Trace> {
+    run.bodies().map(|(_, run)| &run.trace).collect()
 }
 
 /// The rectangles of the labels that were placed, in pixels: left, top, right, bottom.
@@ -644,6 +648,70 @@ where
     Ok(())
 }
 
+/// Draws the other bodies of a trial: a dashed outline at their start, their path, and a filled
+/// outline at their end.
+fn draw_others<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, eye: Eye, trial: &Trial, run: &Run) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    for (other, (_, run)) in trial.others.iter().zip(&run.others) {
+        let [Some(first), Some(last)] = [run.trace.rows.first(), run.trace.rows.last()] else { continue };
+        let outline = |row| outline_of_body(eye, &other.tuning, trial.dimensions(), row);
+        let thin = OTHER_BODY.mix(0.7).stroke_width(wide(1));
+        let path: Vec<(f64, f64)> = run.trace.rows.iter().map(|row| eye.place(row.position)).collect();
+        chart.draw_series([PathElement::new(path, thin)])?;
+        chart.draw_series(DashedLineSeries::new(outline(first), wide(3), wide(3), thin))?;
+        chart.draw_series([Polygon::new(outline(last), OTHER_BODY.mix(0.25).filled())])?;
+        chart.draw_series([PathElement::new(outline(last), OTHER_BODY.stroke_width(wide(2)))])?;
+    }
+    Ok(())
+}
+
+/// Writes the names of the other bodies where they end, as far as there is room.
+fn name_others<DB: DrawingBackend>(
+    chart: &mut Chart<'_, DB>,
+    eye: Eye,
+    trial: &Trial,
+    run: &Run,
+    labels: &mut Labels,
+) -> Drawn
+where
+    DB::ErrorType: 'static,
+{
+    let run_names = || run.others.iter().map(|(name, _)| &**name);
+    for (other, (name, run)) in trial.others.iter().zip(&run.others) {
+        let Some(last) = run.trace.rows.last() else { continue };
+        let outline = outline_of_body(eye, &other.tuning, trial.dimensions(), last);
+        let [_, y] = bounds_of(&outline);
+        let [top, foot] = [y.1, y.0].map(|y| chart.backend_coord(&(eye.place(last.position).0, y)));
+        let style = text(SMALL).color(&OTHER_BODY);
+        let word = number_in_row(name, run_names()).unwrap_or(name);
+        let (width, tall) = chart.plotting_area().estimate_text_size(word, &style)?;
+        let (width, tall) = (width as i32, tall as i32);
+        let places = [
+            (top.0 - width / 2, top.1 - px(4) - tall),
+            (foot.0 - width / 2, foot.1 + px(4)),
+            (top.0 - width / 2, top.1 - px(22) - tall),
+        ];
+        if let Some(place) = labels.place((width, tall), &places) {
+            let area = chart.plotting_area().strip_coord_spec();
+            let (left, above) = chart.plotting_area().get_base_pixel();
+            area.draw_text(word, &style, (place.0 - left, place.1 - above))?;
+        }
+    }
+    Ok(())
+}
+
+/// The number of a body in a row of bodies, as in `porter-3`; none if it stands alone.
+fn number_in_row<'a>(name: &'a str, mut all: impl Iterator<Item = &'a str>) -> Option<&'a str> {
+    let parts = |name: &'a str| {
+        let (row, number) = name.rsplit_once('-')?;
+        number.parse::<u32>().is_ok().then_some((row, number))
+    };
+    let (row, number) = parts(name)?;
+    all.any(|other| other != name && parts(other).is_some_and(|(of, _)| of == row)).then_some(number)
+}
+
 fn draw_bodies<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, eye: Eye, trial: &Trial, trace: &Trace) -> Drawn
 where
     DB::ErrorType: 'static,
@@ -673,12 +741,17 @@ pub(super) fn now_and_then(trace: &Trace) -> impl Iterator<Item = &Row> {
 
 /// The closed outline of a trial's body in a row.
 pub(super) fn outline_of(eye: Eye, trial: &Trial, row: &Row) -> Vec<(f64, f64)> {
-    let hull = trial.tuning.hull;
+    outline_of_body(eye, &trial.tuning, trial.dimensions(), row)
+}
+
+/// The closed outline of a body with a tuning in a row.
+fn outline_of_body(eye: Eye, tuning: &TuningFile, dimensions: usize, row: &Row) -> Vec<(f64, f64)> {
+    let hull = tuning.hull;
     let (x, y) = eye.place(row.position);
     match eye {
         Eye::Side | Eye::Oblique => {
             // The outline stands on the body's position.
-            let from_above = trial.tuning.tuning.steering.is_from_above(trial.dimensions());
+            let from_above = tuning.tuning.steering.is_from_above(dimensions);
             let below = if from_above { 0.5 * f64::from(row.hull_height) } else { 0.0 };
             let upright = body_outline(hull.at_height(row.hull_height).shape(), (x, y - below));
             turned(upright, (x, y), eye.place(row.up))
@@ -801,10 +874,11 @@ pub fn presses(trace: &Trace) -> impl Iterator<Item = (&Row, String)> {
 }
 
 /// Draws the marks that occur, each with its meaning, in a row under the heading.
-pub fn draw_legend<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
+pub fn draw_legend<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, run: &Run) -> Drawn
 where
     DB::ErrorType: 'static,
 {
+    let trace = &run.trace;
     let eye = Eye::of(trace);
     let mut known: Vec<(Mark, &str)> = Vec::new();
     for (_, event) in trace.events() {
@@ -826,6 +900,24 @@ where
     if eye == Eye::Above {
         area.draw_text("seen from above, and obliquely", &text(SMALL), (x, y - px(7)))?;
         x += px(184);
+    }
+    if !run.others.is_empty() {
+        let word = "another body: start, path, end";
+        let corners = |x: i32| {
+            vec![
+                (x, y - px(7)),
+                (x + px(8), y - px(7)),
+                (x + px(8), y + px(7)),
+                (x, y + px(7)),
+                (x, y - px(7)),
+            ]
+        };
+        let thin = OTHER_BODY.mix(0.7).stroke_width(wide(1));
+        area.draw(&PathElement::new(corners(x), thin))?;
+        area.draw(&PathElement::new(vec![(x + px(4), y + px(7)), (x + px(24), y + px(7))], thin))?;
+        area.draw(&Polygon::new(corners(x + px(20)), OTHER_BODY.mix(0.4).filled()))?;
+        area.draw_text(word, &text(SMALL), (x + px(34), y - px(7)))?;
+        x += px(50 + 7 * word.len() as i32);
     }
     for (filled, word) in [(true, "normal, firm"), (false, "normal, too steep")] {
         if eye == Eye::Above

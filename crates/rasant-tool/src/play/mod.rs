@@ -41,6 +41,8 @@ pub struct Setting {
     pub tuning: Option<String>,
     /// A binding file; the default bindings without one.
     pub bindings: Option<PathBuf>,
+    /// That of a second player; the shipped one without it.
+    pub second_bindings: Option<PathBuf>,
     pub out: PathBuf,
 }
 

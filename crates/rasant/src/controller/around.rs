@@ -487,7 +487,7 @@ pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
     pending.ladder = pending.ladder.or(state.ladder);
     let happens = |what: Changes, is: bool| if is { what } else { Changes::empty() };
     pending.changes |= happens(Changes::THROWN, state.footing.is_firm())
-        | happens(Changes::OFF_THE_WALL, state.touching.wall)
+        | happens(Changes::OFF_THE_WALL, state.touching.is_at_wall())
         | happens(Changes::STOOD_UP, state.crouched);
     pending.changes -= Changes::LED;
     pending.displacement = V::ZERO;

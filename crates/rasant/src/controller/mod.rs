@@ -48,7 +48,7 @@ use crate::contact::{Geometry, Hull, Scratch};
 use crate::input::{Intent, Look};
 use crate::level::{Effect, SurfaceId, Surroundings};
 use crate::space::Vector;
-use crate::state::{Changes, Event, Events, FootingKind, Name, Plan, State};
+use crate::state::{Changes, Event, Events, FootingKind, Name, Plan, State, Touching};
 use crate::tuning::Tuning;
 
 use rest::Rest;
@@ -175,6 +175,11 @@ impl<V: Geometry> Controller<V> {
     pub(crate) fn set_velocity(&mut self, velocity: V) {
         self.rest = None;
         self.state.velocity = velocity;
+    }
+
+    /// What it touches, to change it after a tick.
+    pub(crate) fn touching_mut(&mut self) -> &mut Touching<V> {
+        &mut self.state.touching
     }
 
     /// Returns true if the last tick changed nothing, and a tick with this intent and length changes

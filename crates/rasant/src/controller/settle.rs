@@ -46,7 +46,7 @@ pub(super) fn settle<V: Geometry>(
     if standing {
         leave_ladder(state, events);
     }
-    let beside = state.touching.wall || state.touching.ceiling || charge.mode == SLIDING;
+    let beside = state.touching.is_at_wall() || state.touching.ceiling || charge.mode == SLIDING;
     if beside || !outcome.contacts.is_empty() {
         report_contacts(sensed, state, charge, outcome, events);
     }
@@ -432,7 +432,8 @@ fn report_contacts<V: Geometry>(
     let touches = state.touching.beside.is_some_and(|wall| wall.away_for == 0.0);
     let mut against_wall = charge.mode == SLIDING && touches;
     let mut against_ceiling = false;
-    if let Some(wall) = state.touching.beside.filter(|_| against_wall && !state.touching.wall) {
+    let was_at_wall = state.touching.is_at_wall();
+    if let Some(wall) = state.touching.beside.filter(|_| against_wall && !was_at_wall) {
         emit(events, Event::WallMet { normal: wall.normal, speed: 0.0, piece: wall.piece });
     }
     let walks = charge.mode == Mode::Grounded && sensed.ground.firm && state.footing.is_firm();
@@ -450,7 +451,7 @@ fn report_contacts<V: Geometry>(
             ContactKind::Steep if !walks_into(contact.normal) => against_wall |= state.touching.wall,
             ContactKind::Wall | ContactKind::Steep => {
                 let normal = frame.world(contact.normal);
-                if !state.touching.wall && !against_wall {
+                if !was_at_wall && !against_wall {
                     emit(events, Event::WallMet { normal, speed: contact.speed, piece: contact.tag.piece });
                 }
                 against_wall = true;
@@ -465,14 +466,23 @@ fn report_contacts<V: Geometry>(
             _ => {}
         }
     }
-    if state.touching.wall && !against_wall {
+    if was_at_wall && !against_wall {
         let wall = state.touching.beside.or(sensed.state.touching.beside);
-        match wall.filter(|wall| still_stops(sensed, charge, outcome, wall)) {
-            Some(_) => against_wall = true,
-            None => emit(events, Event::WallLeft),
+        let touched = state.touching.wall;
+        against_wall = touched && wall.is_some_and(|wall| still_stops(sensed, charge, outcome, &wall));
+        if !against_wall {
+            if stays_at(sensed, charge, outcome, wall.as_ref()) {
+                state.touching.linger(touched, sensed.dt);
+            } else {
+                state.touching.lingers = 0;
+            }
+            if state.touching.lingers == 0 {
+                emit(events, Event::WallLeft);
+            }
         }
     }
     if against_wall {
+        state.touching.lingers = 0;
         state.touching.beside = state.touching.beside.or(sensed.state.touching.beside);
     }
     (state.touching.wall, state.touching.ceiling) = (against_wall, against_ceiling);
@@ -494,6 +504,24 @@ fn still_stops<V: Geometry>(
     let into = -outcome.velocity.dot(out);
     let pushes = charge.steer.dot(out) < 0.0;
     walks && normal.height() > walls::MAX_HEIGHT && pushes && into < feet::STOPPED * sensed.top
+}
+
+/// Returns true if a body that touches its wall no longer may touch it again soon: it is not steered
+/// away from it, does not move away, and does not move on past its end. Another body moves away while it is pushed.
+fn stays_at<V: Geometry>(
+    sensed: &Sensed<'_, V>,
+    charge: &Charge<'_, V>,
+    outcome: &Outcome<V>,
+    wall: Option<&WallTouch<V>>,
+) -> bool {
+    // Feet on the ground forget a wall after the first tick without contact.
+    let Some(wall) = wall else { return charge.steer != V::ZERO };
+    let normal = sensed.frame.local(wall.normal);
+    let out = if sensed.from_above { normal } else { normal.flat().direction().unwrap_or(V::ZERO) };
+    let into = -outcome.velocity.dot(out);
+    let moves_on = into > walls::PASSES * sensed.top && wall.piece.body().is_none();
+    let moves_off = into < -walls::LEAVES * sensed.top;
+    charge.steer.dot(out) < walls::AWAY * charge.steer.length() && !moves_on && !moves_off
 }
 
 /// Turns the body toward where it is steered, looks or is driven. Without any of these it keeps its

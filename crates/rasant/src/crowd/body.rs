@@ -80,7 +80,8 @@ impl<V: Geometry> CrowdBody<V> {
 
     /// A crate of `mass` kilograms: a body that does not steer and stands where it is put. It falls,
     /// slides down slopes steeper than `slope.max_angle`, rides on carriers, and can be pushed and
-    /// stood on. It takes no steps and is not lowered.
+    /// stood on. It takes no steps and is not lowered. In two dimensions it falls along −y unless its
+    /// steering is set to [`Steering::Plan`](crate::Steering::Plan).
     #[must_use]
     pub fn crate_of(mass: f32, hull: Hull, position: V) -> Self {
         let mut tuning = Tuning::default();

@@ -35,6 +35,7 @@ pub use crate::level::BodyId;
 pub use body::{CrowdBody, DashMeets};
 pub use view::WithBodies;
 
+use solid::Solid;
 use thiserror::Error;
 use tick::{Contact, Serial};
 
@@ -253,11 +254,20 @@ impl<V: Geometry> Crowd<V> {
         own.map(|contact| contact.with)
     }
 
+    /// The distance between the hulls of two bodies in metres; below 0 if they overlap. `None` if one
+    /// of them is not in the crowd.
+    #[must_use]
+    pub fn gap(&self, one: BodyId, other: BodyId) -> Option<f32> {
+        let [one, other] = [self.get(one)?, self.get(other)?].map(|body| Solid::of(&body.body));
+        Some(one.apart(&other).gap)
+    }
+
     /// Moves all bodies by one tick of `dt` seconds, each by the intent that `intents` returns for
     /// it.
     ///
-    /// As in [`tick`](crate::tick), a tick whose length is not above 0 changes nothing. The
-    /// surroundings may have 32,768 carriers with ids from 0: the ids above are those of bodies.
+    /// As in [`tick`](crate::tick), a tick whose length is not above 0 changes nothing. A host's own
+    /// surroundings may have 32,768 carriers with ids from 0, as a level: the ids above are those of
+    /// bodies.
     pub fn tick(
         &mut self,
         surroundings: &impl Surroundings<V>,

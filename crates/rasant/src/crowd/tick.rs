@@ -436,6 +436,7 @@ pub(super) fn tick<V: Geometry, S: Surroundings<V>, W: Workers<S>>(
             member.passes_for = member.passes_after_respawn;
         }
     }
+    stay_at_bodies(crowd);
 }
 
 impl<V: Geometry> Item<V> {
@@ -1039,6 +1040,21 @@ fn velocity_change<V: Geometry>(
         }
     }
     best.1 * best.0
+}
+
+/// A body that is at another one as at a wall stays there while it touches it.
+fn stay_at_bodies<V: Geometry>(crowd: &mut Crowd<V>) {
+    let contacts = core::mem::take(&mut crowd.contacts);
+    for contact in &contacts {
+        let Some(member) = crowd.get_mut(contact.body) else { continue };
+        let (up, normal) = (member.body.state().up, contact.with.normal);
+        let is_beside = member.body.state().from_above || normal.slid_along(up).length() >= limits::BESIDE;
+        let touching = member.body.touching_mut();
+        if touching.lingers > 0 && is_beside {
+            touching.linger(true, 0.0);
+        }
+    }
+    crowd.contacts = contacts;
 }
 
 /// All pairs that touch, from both sides.

@@ -26,7 +26,15 @@ use super::zone::{Effect, Zone, ZoneId};
 
 /// The maximum number of surfaces, of carriers and of zones: their ids have 16 bits, and the last one
 /// stands for none.
-pub(super) const MOST: usize = (1 << 16) - 1;
+const MOST: usize = (1 << 16) - 1;
+/// The number of carriers, and of pieces: the ids above are those of bodies in a crowd.
+const MOST_CARRIERS: usize = 1 << 15;
+pub(super) const MOST_PIECES: usize = 1 << 31;
+
+/// The number of things of a kind that a level can have.
+pub(super) fn most_of(what: &str) -> usize {
+    if what == "carriers" { MOST_CARRIERS } else { MOST }
+}
 
 /// Collects pieces, surfaces and carriers, and builds a [`Level`] from them.
 ///
@@ -65,13 +73,15 @@ pub enum LevelError {
     /// A vertex or triangle is invalid.
     #[error(transparent)]
     Piece(#[from] PieceError),
-    /// There are more than 65,535 of something.
-    #[error("{count} {what}, expected at most 65535")]
+    /// There are more of something than a level can have: 65,535 surfaces or zones, 32,768 carriers.
+    #[error("{count} {what}, expected at most {most}")]
     TooMany {
         /// The kind of thing.
         what: &'static str,
         /// The number of them.
         count: usize,
+        /// The largest number.
+        most: usize,
     },
     /// Something refers to a surface or carrier that was not added, was removed, or, for a carrier
     /// that rides on another one, was not added before it.
@@ -156,7 +166,7 @@ impl<V: Vector> LevelBuilder<V> {
     /// Builds the level.
     ///
     /// # Errors
-    /// If there are more than 65,535 surfaces, carriers or zones; if a piece, mesh or zone refers
+    /// If there are more than 65,535 surfaces or zones or 32,768 carriers; if a piece, mesh or zone refers
     /// to a surface or carrier that was not added; if the times of a path do not rise; or if a zone
     /// has invalid bounds, numbers or up.
     pub fn build(self) -> Result<Level<V>, LevelError> {
@@ -171,8 +181,9 @@ impl<V: Vector> LevelBuilder<V> {
             ("zones", self.zones.len()),
         ];
         for (what, count) in counts {
-            if count > MOST {
-                return Err(LevelError::TooMany { what, count });
+            let most = most_of(what);
+            if count > most {
+                return Err(LevelError::TooMany { what, count, most });
             }
         }
         let counts = Counts { surfaces: self.surfaces.len(), carriers: &self.carriers };

@@ -8,7 +8,7 @@ use core::hash::{Hash as _, Hasher as _};
 use crate::space::Vector;
 use crate::summer::Summer;
 
-use super::build::{Counts, MOST, check_carrier, placed_bounds};
+use super::build::{Counts, MOST_PIECES, check_carrier, most_of, placed_bounds};
 use super::carrier::{Carrier, CarrierId, ride_of};
 use super::index::Index;
 use super::layers::Layers;
@@ -51,8 +51,8 @@ impl<V: Vector> Level<V> {
     /// If it refers to a surface or carrier that does not exist, or if all ids are used.
     pub fn add(&mut self, piece: Piece<V>) -> Result<PieceId, LevelError> {
         let id = self.pieces.next();
-        if id == u32::MAX {
-            return Err(LevelError::TooMany { what: "pieces", count: id as usize });
+        if id as usize >= MOST_PIECES {
+            return Err(LevelError::TooMany { what: "pieces", count: id as usize + 1, most: MOST_PIECES });
         }
         self.counts().check_piece(id as usize, &piece)?;
         self.put_piece(id, Some(piece));
@@ -136,7 +136,7 @@ impl<V: Vector> Level<V> {
     /// Adds a carrier. One on a path starts where its path is at the current time.
     ///
     /// # Errors
-    /// If there are 65,535 already, if the times of its path do not rise, or if it rides on a carrier
+    /// If there are 32,768 already, if the times of its path do not rise, or if it rides on a carrier
     /// that does not exist.
     pub fn add_carrier(&mut self, mut carrier: Carrier<V>) -> Result<CarrierId, LevelError> {
         let number = self.room("carriers", self.carriers.len())?;
@@ -296,9 +296,10 @@ impl<V: Vector> Level<V> {
     }
 
     fn room(&self, what: &'static str, count: usize) -> Result<u16, LevelError> {
+        let most = most_of(what);
         match u16::try_from(count) {
-            Ok(number) if count < MOST => Ok(number),
-            _ => Err(LevelError::TooMany { what, count: count + 1 }),
+            Ok(number) if count < most => Ok(number),
+            _ => Err(LevelError::TooMany { what, count: count + 1, most }),
         }
     }
 

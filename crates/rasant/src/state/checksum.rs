@@ -47,7 +47,7 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
     } = *state;
     let Animation { gait, gait_age, stride, spin, step_offset, rolled } = animation;
     let Posture { lowered, target_height } = posture;
-    let Touching { wall, ceiling, beside, kick } = touching;
+    let Touching { wall, ceiling, beside, kick, lingers } = touching;
     for vector in
         [position, remainder, velocity, ground_velocity, up, right, facing, checkpoint, home_up, displacement]
     {
@@ -64,6 +64,7 @@ pub(super) fn checksum<V: Vector>(state: &State<V>) -> u64 {
     (choices, kind, surface, carrier, piece).hash(&mut sum);
     let flags = [one_way, wall, ceiling, crouched, from_above, checkpoint_pending, is_passing];
     sum.write_u8(flags.iter().fold(0, |all, &flag| all << 1 | u8::from(flag)));
+    sum.write_u16(lingers);
     let counted: (Span, Span, Option<Air>) = (gait_age, cooldown, air);
     counted.hash(&mut sum);
     let held: (Memories, Changes, Zones) = (memories, changes, zones);

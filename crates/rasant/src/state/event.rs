@@ -65,7 +65,8 @@ pub enum Event<V> {
         /// The piece above the head.
         piece: PieceId,
     },
-    /// The body touched a wall that it did not touch in the tick before.
+    /// The body touched a wall, and was at none before (see
+    /// [`Touching::is_at_wall`](crate::state::Touching::is_at_wall)).
     WallMet {
         /// From the wall to the body, of length 1.
         normal: V,
@@ -74,7 +75,7 @@ pub enum Event<V> {
         /// The piece.
         piece: PieceId,
     },
-    /// The body no longer touches a wall.
+    /// The body is no longer at a wall: it has not touched one for 0.06 s, or is steered away from it.
     WallLeft,
     /// The feet came down on ground that bounced the body back up.
     Bounced {

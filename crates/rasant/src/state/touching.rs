@@ -30,11 +30,36 @@ pub struct Touching<V> {
     pub beside: Option<WallTouch<V>>,
     /// The last jump off a wall since then.
     pub kick: Option<WallKick<V>>,
+    /// The time for which the body still counts as at the wall although it does not touch it, in
+    /// tenths of a millisecond.
+    pub(crate) lingers: u16,
 }
 
 impl<V> Touching<V> {
     /// No wall and no ceiling.
-    pub const NOTHING: Self = Self { wall: false, ceiling: false, beside: None, kick: None };
+    pub const NOTHING: Self = Self { wall: false, ceiling: false, beside: None, kick: None, lingers: 0 };
+
+    /// Returns true from [`WallMet`](crate::Event::WallMet) to [`WallLeft`](crate::Event::WallLeft).
+    ///
+    /// A body that is steered along a wall or pushes something loses contact for single ticks. It is at
+    /// the wall until it is steered away or has not touched it for 0.06 s.
+    #[must_use]
+    pub const fn is_at_wall(&self) -> bool {
+        self.wall || self.lingers > 0
+    }
+
+    /// Counts another tick without contact. The body counts as at the wall for at least one.
+    pub(crate) fn linger(&mut self, had_contact: bool, dt: f32) {
+        self.lingers = if had_contact {
+            Self::LINGERS
+        } else {
+            let passed = (dt * 1e4).clamp(1.0, f32::from(u16::MAX)) as u16;
+            self.lingers.saturating_sub(passed)
+        };
+    }
+
+    /// 0.06 s.
+    pub(crate) const LINGERS: u16 = 600;
 }
 
 /// The wall that a body is beside, or was last beside.

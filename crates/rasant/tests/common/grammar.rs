@@ -23,7 +23,7 @@ impl Grammar {
     pub fn of<V: Geometry>(state: &State<V>) -> Self {
         Self {
             standing: state.footing.is_firm(),
-            at_wall: state.touching.wall,
+            at_wall: state.touching.is_at_wall(),
             ladder: state.ladder,
             crouched: state.crouched,
             zones: state.zones.ids().iter().map(|zone| zone.0).collect(),

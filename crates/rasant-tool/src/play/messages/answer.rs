@@ -205,6 +205,8 @@ messages! {
         pub source: Option<String>,
         /// True if they differ from their file, or from the defaults.
         pub changed: bool,
+        /// Those of the second player; empty without one.
+        pub second: Vec<Binding>,
     }
 
     /// A meaning, such as `jump` or `steer left`, and its chords.
@@ -276,6 +278,8 @@ messages! {
         /// True if it answers a frame of the page.
         pub requested: bool,
         pub body: Body,
+        /// The other bodies of the trial, in its order.
+        pub others: Vec<Other>,
         /// Every tick that was simulated for it, in order.
         pub ticks: Vec<Tick>,
         /// The current outlines of the shapes that move, in the order of the place. Those that were removed
@@ -322,6 +326,14 @@ messages! {
         /// Yaw and pitch, in radians.
         pub look: [f32; 2],
         pub held: Vec<String>,
+    }
+
+    /// Another body than the player's.
+    struct Other {
+        pub name: String,
+        /// True if the second player moves it.
+        pub is_second_player: bool,
+        pub body: Body,
     }
 
     /// A running maneuver.
@@ -425,6 +437,7 @@ messages! {
     /// An attempt after one of its ticks.
     struct Moment {
         pub body: Body,
+        pub others: Vec<Other>,
         pub tick: Tick,
         pub carried: Vec<Outline>,
     }
@@ -439,6 +452,8 @@ messages! {
         pub numbers: BTreeMap<String, f32>,
         /// The inputs; null if their beginning was dropped.
         pub tape: Option<String>,
+        /// The inputs of the second player; null without one.
+        pub second_tape: Option<String>,
         pub tick: usize,
     }
 }

@@ -25,6 +25,9 @@ pub enum Request {
         shape: Option<String>,
         numbers: BTreeMap<String, f32>,
         tape: Option<String>,
+        /// Links of earlier versions have none.
+        #[serde(default)]
+        second_tape: Option<String>,
         tick: usize,
     },
     /// A frame of this many milliseconds has passed, with the player's inputs.

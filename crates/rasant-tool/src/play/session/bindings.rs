@@ -22,7 +22,7 @@ fn meaning(text: &str) -> Option<Meaning> {
 
 impl Session {
     fn own_bindings(&self) -> &Bindings {
-        with!(&self.live, attempt => attempt.bindings())
+        with!(&self.live, attempt => attempt.bindings()[0])
     }
 
     /// Every meaning that is bound or that the tuning uses, with its chords.
@@ -45,7 +45,24 @@ impl Session {
             conflicts: bindings.conflicts().iter().map(ToString::to_string).collect(),
             source: self.bindings_source.as_ref().map(Source::shown),
             changed: *bindings != self.bindings,
+            second: self.second_bindings(),
         })
+    }
+
+    /// What is bound for the second player, if there is one.
+    fn second_bindings(&self) -> Vec<Binding> {
+        let (bindings, is_there) = with!(&self.live, attempt => {
+            (attempt.bindings()[1], attempt.second_player().is_some())
+        });
+        let mut all: Vec<Binding> = Vec::new();
+        for (chord, meaning) in bindings.chords.iter().filter(|_| is_there) {
+            let (chord, meaning) = (chord.to_string(), meaning.to_string());
+            match all.iter_mut().find(|one| one.meaning == meaning) {
+                Some(one) => one.chords.push(chord),
+                None => all.push(Binding { meaning, chords: vec![chord] }),
+            }
+        }
+        all
     }
 
     pub(super) fn rebind(&mut self, bindings: Bindings) {

@@ -164,8 +164,8 @@ impl Session {
         let (level, level_file) = named("level.toml");
         let (tuning, tuning_file) = named("tuning.toml");
         let (recording, tape_file) = named("tape");
-        if let Some(there) = [&level_file, &tuning_file, &tape_file].into_iter().find(|file| file.exists()) {
-            return Err(format!("there is a {} already", there.display()));
+        if level_file.exists() {
+            return Err(format!("there is a {} already", level_file.display()));
         }
         let (start, was_changed) = with!(
             &self.live,
@@ -181,14 +181,44 @@ impl Session {
             expectations: Vec::new(),
             ..self.trial.with_tuning(self.numbers().clone())
         };
+        let mut trial = trial;
+        let mut files = vec![(tuning_file, write_tuning(self.numbers())), (tape_file, tape.to_text(rate))];
+        let second = with!(&self.live, attempt => attempt.second_tape());
+        let mut others: Vec<(String, Option<String>)> = Vec::new();
+        for number in 0..trial.others.len() {
+            // Bodies of one tuning share its file.
+            let same =
+                trial.others[..number].iter().position(|one| one.tuning == trial.others[number].tuning);
+            let tuning = match same {
+                Some(same) => others[same].0.clone(),
+                None => {
+                    let (name, file) = named(&format!("body-{}.tuning.toml", number + 1));
+                    files.push((file, write_tuning(&trial.others[number].tuning)));
+                    name
+                }
+            };
+            let body = &mut trial.others[number];
+            let inputs = match &body.inputs {
+                _ if body.is_second_player => second.clone(),
+                Inputs::Tape(tape) => Some(tape.clone()),
+                Inputs::Script(_) => None,
+            };
+            let tape = inputs.map(|tape| {
+                let (name, file) = named(&format!("body-{}.tape", number + 1));
+                files.push((file, tape.to_text(rate)));
+                body.inputs = Inputs::Tape(tape);
+                name
+            });
+            others.push((tuning, tape));
+        }
+        if let Some(there) = files.iter().map(|(file, _)| file).find(|file| file.exists()) {
+            return Err(format!("there is a {} already", there.display()));
+        }
         let run = rasant_lab::run(&trial);
-        let text = write_recorded_trial(&run, trial.start, &level, &tuning, &recording);
+        files
+            .push((path.clone(), write_recorded_trial(&trial, &run, (&level, &tuning, &recording), &others)));
         self.write_level(&level_file)?;
-        for (file, text) in [
-            (&tuning_file, &*write_tuning(self.numbers())),
-            (&tape_file, &*tape.to_text(rate)),
-            (&path, &*text),
-        ] {
+        for (file, text) in &files {
             write_whole(file, text).map_err(|error| format!("{}: {error}", file.display()))?;
         }
         let words = if was_changed {

@@ -141,7 +141,8 @@ impl Session {
         let library = setting.library;
         let (name, tuning) = (setting.place.clone(), setting.tuning.clone());
         let bindings = open::bindings(setting.bindings.as_deref())?;
-        let opened = Opened::new(library, &name, tuning.as_deref(), bindings.clone())?;
+        let second = open::second_bindings(setting.second_bindings.as_deref())?;
+        let opened = Opened::new(library, &name, tuning.as_deref(), [bindings.clone(), second])?;
         let Opened { trial, live, draft, level, geometry, file, source } = opened;
         let mut session = Self {
             bindings_source: setting.bindings.clone().map(Source::now),
@@ -286,6 +287,7 @@ impl Session {
             fresh: false,
             requested: false,
             body: picture::body(attempt),
+            others: picture::others(attempt),
             ticks: picture::ticks(ticked, &self.columns, self.dimensions()),
             carried: picture::carried(attempt.file()),
             debug: self.debug.then(|| picture::debug(attempt)),
@@ -306,8 +308,8 @@ impl Session {
         match request {
             Request::Frame { ms, events } => vec![self.frame(ms, &events)],
             Request::Open { trial, tuning } => self.open(trial, tuning.as_deref()),
-            Request::OpenLink { trial, tuning, shape, numbers, tape, tick } => {
-                self.open_link(Link { trial, tuning, shape, numbers, tape, tick })
+            Request::OpenLink { trial, tuning, shape, numbers, tape, second_tape, tick } => {
+                self.open_link(Link { trial, tuning, shape, numbers, tape, second_tape, tick })
             }
             Request::Turn { knob, value, drag } => self.turn(&knob, value, drag),
             Request::HullShape { shape } => self.change_shape(&shape),
@@ -429,7 +431,7 @@ impl Session {
             return Err("only what is shipped, and what `rasant play` was given, can be opened".to_owned());
         }
         let library = self.setting.library;
-        let bindings = with!(&self.live, attempt => attempt.bindings().clone());
+        let bindings = with!(&self.live, attempt => attempt.bindings().map(Clone::clone));
         let opened = Opened::new(library, &name, tuning.as_deref(), bindings)
             .map_err(|problem| problem.to_string())?;
         let Opened { trial, live, draft, level, geometry, file, source } = opened;

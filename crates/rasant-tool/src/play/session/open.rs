@@ -3,14 +3,13 @@
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
-use rasant::glam::{Vec2, Vec3};
 use rasant::{Bindings, Clock};
 use rasant_lab::files::{LevelDraft, TuningFile};
 use rasant_lab::live::Attempt;
 use rasant_lab::{OnDisk, Problem, Trial, World, read_bindings};
 
 use super::Live;
-use crate::files::Library;
+use crate::files::{Library, Shipped};
 
 /// A file, with the time of its last known change.
 pub struct Source {
@@ -78,7 +77,7 @@ impl Opened {
         library: Library,
         name: &str,
         tuning: Option<&str>,
-        bindings: Bindings,
+        bindings: [Bindings; 2],
     ) -> Result<Self, Problem> {
         let place = library.place(name)?;
         let is_shipped = name.starts_with("demo:");
@@ -89,16 +88,10 @@ impl Opened {
         };
         let source = tuning.filter(|spec| !spec.starts_with("demo:") && !spec.contains(','));
         let clock = Clock::new(trial.rate).unwrap_or_else(|_| Clock::new(60).expect("60 ticks a second"));
-        let start = trial.start;
+        let played = trial.with_tuning(file.clone());
         let live = match trial.world.clone() {
-            World::Plane(world) => {
-                let start = Vec2::new(start[0], start[1]);
-                Live::Plane(Box::new(Attempt::new(world, file.clone(), start, clock, bindings)))
-            }
-            World::Space(world) => {
-                let start = Vec3::from_array(start);
-                Live::Space(Box::new(Attempt::new(world, file.clone(), start, clock, bindings)))
-            }
+            World::Plane(world) => Live::Plane(Box::new(Attempt::new(&played, world, clock, bindings))),
+            World::Space(world) => Live::Space(Box::new(Attempt::new(&played, world, clock, bindings))),
         };
         Ok(Self {
             trial,
@@ -109,6 +102,18 @@ impl Opened {
             file,
             source: source.map(|spec| Source::now(PathBuf::from(spec))),
         })
+    }
+}
+
+/// The second player's bindings: those of a file, or the shipped ones for a second player at the same
+/// keyboard.
+///
+/// # Errors
+/// If the file cannot be read.
+pub fn second_bindings(path: Option<&Path>) -> Result<Bindings, Problem> {
+    match path {
+        Some(path) => read_bindings(&OnDisk, path),
+        None => read_bindings(&Shipped, Path::new("bindings/two-on-a-keyboard.toml")),
     }
 }
 

@@ -4,15 +4,15 @@ use std::collections::HashSet;
 
 use rasant::level::{Shape as Solid, Tag};
 use rasant::state::FootingKind;
-use rasant::{Actions, Controller, Geometry, HullShape, Piece, PieceId, Vector};
+use rasant::{Actions, Controller, Geometry, HullShape, Intent, Piece, PieceId, Vector};
 use rasant_lab::Row;
 use rasant_lab::files::{self, LevelDraft, LevelFile, Part, Parts, shape_name, zone_fields};
 use rasant_lab::live::{Attempt, Ticked};
 use rasant_lab::trace::{Cell, Column, columns};
 
 use crate::play::messages::{
-    Body, ColumnInfo, Debug, DebugContact, DebugTimer, Event, Hull, Maneuver, Outline, PieceEdit, Place,
-    PlacePart, Shape, Tick, Value, Zone, ZoneKind,
+    Body, ColumnInfo, Debug, DebugContact, DebugTimer, Event, Hull, Maneuver, Other, Outline, PieceEdit,
+    Place, PlacePart, Shape, Tick, Value, Zone, ZoneKind,
 };
 
 /// A point in full precision.
@@ -212,13 +212,27 @@ pub fn carried<V: Geometry>(file: &LevelFile<V>) -> Vec<Outline> {
     moved
 }
 
-/// The current body.
+/// The player's body.
 pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Body {
-    let body = attempt.body();
+    drawn(attempt, attempt.body(), &attempt.intent())
+}
+
+/// The other bodies of the trial.
+pub fn others<V: Geometry>(attempt: &Attempt<V>) -> Vec<Other> {
+    let second = attempt.second_player();
+    let other = |(name, body, intent): (&str, &Controller<V>, Intent)| Other {
+        name: name.to_owned(),
+        is_second_player: second == Some(name),
+        body: drawn(attempt, body, &intent),
+    };
+    attempt.others().map(other).collect()
+}
+
+/// A body after the last tick, which had this intent.
+fn drawn<V: Geometry>(attempt: &Attempt<V>, body: &Controller<V>, intent: &Intent) -> Body {
     let (state, pose) = (body.state(), body.pose(attempt.blend()));
     let footing = &state.footing;
     let looks = &attempt.file().looks;
-    let intent = attempt.intent();
     let stands = footing.kind != FootingKind::None;
     Body {
         at: rounded(pose.position),

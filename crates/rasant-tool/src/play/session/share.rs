@@ -19,17 +19,20 @@ const LONGEST_EXPORT: usize = 5 * 60;
 impl Session {
     /// The content of a link to the current moment.
     pub(super) fn link(&self) -> Answer {
-        let (tape, tick, rate) =
-            with!(&self.live, attempt => (attempt.tape(), attempt.tick(), attempt.rate()));
+        let (tape, second, tick, rate) = with!(&self.live, attempt => {
+            (attempt.tape(), attempt.second_tape(), attempt.tick(), attempt.rate())
+        });
+        let second_tape = second.map(|tape| tape.to_text(rate));
         let Some(tape) = tape.map(|tape| tape.to_text(rate)) else {
             return Answer::problem(
                 "the beginning of the attempt was dropped: restart, and make the link sooner",
             );
         };
-        if tape.len() > LONGEST_LINK {
+        let length = tape.len() + second_tape.as_ref().map_or(0, String::len);
+        if length > LONGEST_LINK {
             return Answer::problem(format!(
                 "the inputs take {} kB and a link can have {}: restart, and make the link sooner, or save a page",
-                tape.len() / 1000,
+                length / 1000,
                 LONGEST_LINK / 1000
             ));
         }
@@ -50,6 +53,7 @@ impl Session {
             shape: (shape != shape_name(&self.file.hull)).then(|| shape.to_owned()),
             numbers,
             tape: Some(tape),
+            second_tape,
             tick,
         })
     }
@@ -66,8 +70,10 @@ impl Session {
     }
 
     fn try_open_link(&mut self, link: Link) -> Result<(), String> {
-        let Link { trial, tuning, shape, numbers, tape, tick } = link;
-        let tape = tape.as_deref().map(Tape::from_text).transpose().map_err(|error| error.to_string())?;
+        let Link { trial, tuning, shape, numbers, tape, second_tape, tick } = link;
+        let [tape, second] = [tape, second_tape]
+            .map(|tape| tape.as_deref().map(Tape::from_text).transpose().map_err(|error| error.to_string()));
+        let (tape, second) = (tape?, second?);
         self.try_open(trial, tuning.as_deref())?;
         let mut file = self.numbers().clone();
         if let Some(shape) = shape {
@@ -96,7 +102,8 @@ impl Session {
             if rate != own {
                 return Err(format!("its inputs have {rate} ticks per second, the trial {own}"));
             }
-            with!(&mut self.live, attempt => attempt.replay(&tape, tick));
+            let second = second.map(|(tape, _)| tape).unwrap_or_default();
+            with!(&mut self.live, attempt => attempt.replay(&tape, &second, tick));
         }
         Ok(())
     }
@@ -124,6 +131,7 @@ impl Session {
             let from = end.saturating_sub(LONGEST_EXPORT * attempt.rate() as usize);
             attempt.each_tick(from..end, |then, row| moments.push(Moment {
                 body: picture::body(then),
+                others: picture::others(then),
                 tick: picture::tick(row, &[], &columns, dimensions),
                 carried: picture::carried(then.file()),
             }));
