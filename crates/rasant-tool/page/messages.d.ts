@@ -522,7 +522,7 @@ export type Request =
   /** Opens a trial or a level, with its own tuning or with another. */
   | { request: "open"; trial: string; tuning?: string | null }
   /** Opens a link: a trial, a tuning, the numbers that differ from it, the inputs, and the tick to pause at. */
-  | { numbers: { [key: string]: number }; request: "open-link"; second_tape?: string | null; shape?: string | null; tape?: string | null; tick: number; trial: string; tuning?: string | null }
+  | { numbers: { [key: string]: number }; request: "open-link"; secondTape?: string | null; shape?: string | null; tape?: string | null; tick: number; trial: string; tuning?: string | null }
   /** A frame of this many milliseconds has passed, with the player's inputs. */
   | { events: Array<PlayerInput>; ms: number; request: "frame" }
   /** Changes a number. Consecutive changes of one number with the same `drag` are one step of undo. */

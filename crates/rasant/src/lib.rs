@@ -59,6 +59,7 @@ extern crate alloc;
 #[cfg(any(test, feature = "std"))]
 extern crate std;
 
+pub mod camera;
 pub mod clock;
 pub mod contact;
 pub mod controller;
@@ -132,6 +133,11 @@ pub struct GuideGameLoop;
 #[cfg(doctest)]
 #[doc = include_str!("../../../docs/guide/26-other-bodies.md")]
 pub struct GuideOtherBodies;
+
+/// See [`GuidePlaceAndBody`].
+#[cfg(doctest)]
+#[doc = include_str!("../../../docs/guide/27-cameras.md")]
+pub struct GuideCameras;
 
 /// The README's example, compiled and run as a test.
 #[cfg(doctest)]

@@ -11,6 +11,7 @@ mod answered;
 mod anywhere;
 mod borders;
 mod broken_numbers;
+mod camera;
 mod carriers;
 mod checkpoints;
 mod clock_and_knobs;

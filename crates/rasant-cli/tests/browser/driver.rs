@@ -330,6 +330,7 @@ pub fn is_night([r, g, b]: [u8; 3]) -> bool {
     r < 46 && g < 54 && b < 70
 }
 
+pub const RETURN: char = '\u{e006}';
 pub const LEFT: char = '\u{e012}';
 pub const RIGHT: char = '\u{e014}';
 pub const CONTROL: char = '\u{e009}';

@@ -28,7 +28,17 @@ pub(super) fn push<V: Geometry>(
             continue;
         }
         for &pair in &of[number] {
-            let Some((other, along)) = beside(number as u32, &pairs[pair as usize], items) else { continue };
+            let pair = &pairs[pair as usize];
+            let Some((other, along)) = beside_within(number as u32, pair, items, f32::INFINITY) else {
+                continue;
+            };
+            // What it will only reach in this tick is pushed for the rest of the tick.
+            let current = item.velocity.dot(along).max(0.0);
+            let before =
+                if pair.start.gap > limits::TOUCHING * pair.kept { pair.start.gap - pair.kept } else { 0.0 };
+            if before > 0.0 && current * dt <= before {
+                continue;
+            }
             let speed = item.target.dot(along);
             if speed <= limits::PUSH_ALONG * item.target.length() || speed <= 0.0 {
                 continue;
@@ -38,12 +48,15 @@ pub(super) fn push<V: Geometry>(
             if left == 0.0 {
                 continue;
             }
-            let pushed = mean_speed(item, item.velocity.dot(along).max(0.0), left * speed, dt);
+            let pushed = mean_speed(item, current, left * speed, dt) * dt - before;
+            if pushed <= 0.0 {
+                continue;
+            }
             pushes.resize(items.len(), (V::ZERO, 0.0));
             for member in chain.members {
                 let (sum, longest) = &mut pushes[member as usize];
-                *sum += along * (pushed * dt);
-                *longest = longest.max(pushed * dt);
+                *sum += along * pushed;
+                *longest = longest.max(pushed);
             }
         }
     }

@@ -13,7 +13,7 @@ use serde::Deserialize;
 /// A message of the page. Unknown fields are errors.
 #[derive(Debug, Deserialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
-#[serde(tag = "request", rename_all = "kebab-case", deny_unknown_fields)]
+#[serde(tag = "request", rename_all = "kebab-case", rename_all_fields = "camelCase", deny_unknown_fields)]
 pub enum Request {
     /// Opens a trial or a level, with its own tuning or with another.
     Open { trial: String, tuning: Option<String> },

@@ -1,0 +1,277 @@
+//! Cameras: exact at any rate of frames, calm, within limits, and never in a wall.
+
+use crate::common::{Dice, capsule, floor};
+use rasant::camera::{Camera, CameraKnobs, Limits};
+use rasant::glam::{DVec3, Vec2, Vec3};
+use rasant::space::Bounds;
+use rasant::{Actions, Controller, Hull, Intent, Layers, Level, Look, Piece, Steering, Tuning};
+
+const DT: f32 = 1.0 / 60.0;
+
+fn body(level: &Level<Vec2>) -> Controller<Vec2> {
+    let mut body = Controller::new(Tuning::default(), capsule(), Vec2::ZERO);
+    body.find_footing(level);
+    body
+}
+
+/// Walks, stops, jumps and turns back.
+fn intent(tick: usize) -> Intent {
+    let steer = match tick {
+        0..40 => 0.0,
+        40..140 => 1.0,
+        140..170 => 0.0,
+        _ => -1.0,
+    };
+    let intent = Intent::steering(steer, 0.0);
+    if tick == 90 { intent.pressing(Actions::JUMP) } else { intent.holding(Actions::JUMP) }
+}
+
+/// The focus at times, drawn at a rate of frames per second.
+fn path(knobs: CameraKnobs, frames: usize) -> Vec<(f64, Vec2)> {
+    let level = floor::<Vec2>(500.0);
+    let mut body = body(&level);
+    let mut camera = Camera::new(knobs, &body);
+    camera.shake(0.5);
+    let (mut ticks, mut seen) = (0usize, Vec::new());
+    for frame in 0..frames * 4 {
+        let time = frame as f64 / frames as f64;
+        let due = (time * 60.0 + 1e-9).floor() as usize + 1;
+        while ticks < due {
+            body.tick(&intent(ticks), &level, DT);
+            camera.tick(&body, DT);
+            ticks += 1;
+        }
+        let blend = time * 60.0 - (ticks - 1) as f64;
+        seen.push((time, camera.focus(blend.clamp(0.0, 1.0) as f32)));
+    }
+    seen
+}
+
+#[test]
+fn the_path_is_the_same_at_any_rate_of_frames() {
+    let knobs = CameraKnobs { dead_zone: 0.4, ..CameraKnobs::default() };
+    let fine = path(knobs, 720);
+    for frames in [30, 60, 144] {
+        let coarse = path(knobs, frames);
+        for (number, (time, focus)) in coarse.iter().enumerate() {
+            let (same_time, same) = fine[number * 720 / frames];
+            assert!((time - same_time).abs() < 1e-9);
+            assert!(focus.distance(same) < 1e-4, "{focus} and {same} at {time} s, {frames}/s");
+        }
+    }
+    // It is smooth: no frame of the finest jumps.
+    let most = fine.windows(2).map(|two| two[0].1.distance(two[1].1)).fold(0.0, f32::max);
+    assert!(most < 0.03, "{most} m in a frame of 1/720 s");
+}
+
+/// The formula, against small steps of the equation x″ = ω²(p − x) − 2ωx′.
+#[test]
+fn a_sudden_change_is_made_up_within_the_settle_time() {
+    let level = floor::<Vec2>(500.0);
+    for settle_time in [0.1f32, 0.35, 2.0] {
+        let knobs =
+            CameraKnobs { settle_time, lead: 0.0, lead_time: 0.0, height: 0.0, ..CameraKnobs::default() };
+        let mut body = body(&level);
+        let mut camera = Camera::new(knobs, &body);
+        let mut moved = *body.state();
+        moved.position.x += 3.0;
+        body.restore(moved);
+        let omega = 3.889_72 / f64::from(settle_time);
+        // The target moves there within the first tick.
+        let (mut x, mut speed) = (0.0f64, 0.0f64);
+        let steps = 2000;
+        for tick in 0..(settle_time * 60.0) as usize + 1 {
+            camera.tick(&body, DT);
+            for step in 0..steps {
+                let part = 1.0 / (60.0 * f64::from(steps));
+                let target = if tick == 0 { 3.0 * (f64::from(step) + 0.5) / f64::from(steps) } else { 3.0 };
+                speed += (omega * omega * (target - x) - 2.0 * omega * speed) * part;
+                x += speed * part;
+            }
+            let focus = camera.focus(1.0).x;
+            assert!((f64::from(focus) - x).abs() < 2e-3, "{focus} and {x} in tick {tick}, {settle_time} s");
+        }
+        assert!((2.6..2.85).contains(&camera.focus(1.0).x), "{} after {settle_time} s", camera.focus(1.0).x);
+    }
+}
+
+#[test]
+fn a_dead_zone_and_the_height_of_the_ground_keep_the_picture_calm() {
+    let level = floor::<Vec2>(500.0);
+    let knobs = CameraKnobs { dead_zone: 1.0, lead: 0.0, lead_time: 0.0, ..CameraKnobs::default() };
+    let mut body = body(&level);
+    let mut camera = Camera::new(knobs, &body);
+    let start = camera.focus(1.0);
+    // Within the zone nothing moves, and a jump does not lift the picture.
+    for tick in 0..60 {
+        let steer = if body.position().x < 0.9 { 0.3 } else { 0.0 };
+        let intent = Intent::steering(steer, 0.0);
+        let intent = if tick == 5 { intent.pressing(Actions::JUMP) } else { intent.holding(Actions::JUMP) };
+        body.tick(&intent, &level, DT);
+        camera.tick(&body, DT);
+        assert!(body.position().x < 1.0);
+        assert!(camera.focus(1.0).distance(start) < 1e-5, "{} in tick {tick}", camera.focus(1.0));
+    }
+    // Beyond it, the focus stays behind by the zone and the lag of the spring.
+    for _ in 0..240 {
+        body.tick(&Intent::steering(1.0, 0.0), &level, DT);
+        camera.tick(&body, DT);
+    }
+    let lag = 1.0 + 2.0 * body.velocity().x * knobs.settle_time / 3.889_72;
+    assert!((body.position().x - camera.focus(1.0).x - lag).abs() < 1e-2);
+}
+
+#[test]
+fn the_picture_stays_within_its_limits_and_a_respawn_cuts() {
+    let level = floor::<Vec2>(500.0);
+    let mut body = body(&level);
+    let bounds = Bounds { min: Vec2::new(-5.0, -2.0), max: Vec2::new(12.0, 20.0) };
+    let half_view = Vec2::new(4.0, 30.0);
+    let mut camera = Camera::new(CameraKnobs::default(), &body).limited(bounds, half_view);
+    assert_eq!(camera.limits, Some(Limits { bounds, half_view }));
+    for tick in 0..400 {
+        body.tick(&Intent::steering(if tick < 200 { 1.0 } else { -1.0 }, 0.0), &level, DT);
+        camera.tick(&body, DT);
+        let focus = camera.focus(0.5);
+        assert!((-1.0..=8.0).contains(&focus.x), "{focus}");
+        // The picture is higher than the bounds: centred.
+        assert_eq!(focus.y, 9.0);
+    }
+    for _ in 0..60 {
+        body.tick(&Intent::steering(1.0, 0.0), &level, DT);
+    }
+    let mut free = Camera::new(CameraKnobs::default(), &body);
+    let far = free.focus(1.0).x;
+    body.respawn();
+    body.tick(&Intent::default(), &level, DT);
+    free.tick(&body, DT);
+    assert!((free.focus(0.0).x - free.focus(1.0).x).abs() < 1e-4, "no slow way back");
+    assert!((free.focus(1.0).x - far).abs() > 1.0);
+}
+
+/// Pillars, walls and a low ceiling.
+fn yard() -> Level<Vec3> {
+    let mut builder = Level::builder();
+    let mut block = |min: [f32; 3], max: [f32; 3]| {
+        builder.add(Piece::block(Vec3::from(min), Vec3::from(max)).unwrap());
+    };
+    block([-12.0, -1.0, -12.0], [12.0, 0.0, 12.0]);
+    for (x, z) in [(-3.0, -3.0), (3.0, -4.0), (-4.0, 4.0), (2.0, 2.0), (6.0, 0.0)] {
+        block([x - 0.4, 0.0, z - 0.6], [x + 0.4, 3.0, z + 0.6]);
+    }
+    block([-12.0, 0.0, -12.0], [-11.0, 6.0, 12.0]);
+    block([11.0, 0.0, -12.0], [12.0, 6.0, 12.0]);
+    block([-12.0, 0.0, -12.0], [12.0, 6.0, -11.0]);
+    block([-12.0, 0.0, 11.0], [12.0, 6.0, 12.0]);
+    block([-11.0, 2.2, -11.0], [-5.0, 2.6, 11.0]);
+    builder.build().unwrap()
+}
+
+/// The distance of a point to the nearest piece, in doubles: all are blocks.
+fn clear(level: &Level<Vec3>, point: DVec3) -> f64 {
+    let mut nearest = f64::INFINITY;
+    for (_, piece) in level.pieces_by_id() {
+        let bounds = piece.bounds();
+        let (min, max) = (bounds.min.as_dvec3(), bounds.max.as_dvec3());
+        let out = (min - point).max(point - max);
+        let apart = out.max(DVec3::ZERO).length() + out.max_element().min(0.0);
+        nearest = nearest.min(apart);
+    }
+    nearest
+}
+
+#[test]
+fn on_its_arm_it_is_never_in_a_wall_and_sees_the_body() {
+    let level = yard();
+    for seed in 0..6 {
+        let mut dice = Dice(seed);
+        let tuning = Tuning { steering: Steering::View, ..Tuning::default() };
+        let mut body = Controller::new(tuning, Hull::capsule(0.35, 1.8).unwrap(), Vec3::ZERO);
+        let knobs = CameraKnobs { settle_time: dice.below(3) as f32 * 0.4, ..CameraKnobs::default() };
+        let mut camera = Camera::new(knobs, &body);
+        let mut look = Look::default();
+        let (mut steer, mut turn) = (Intent::default(), 0.0f32);
+        let mut before = [0.0f32; 2];
+        for tick in 0..1500 {
+            if dice.below(25) == 0 {
+                steer = Intent::steering(dice.below(3) as f32 - 1.0, dice.below(3) as f32 - 1.0);
+                turn = (dice.below(5) as f32 - 2.0) * 0.03;
+            }
+            look.yaw += turn;
+            look.pitch = (look.pitch + (dice.below(3) as f32 - 1.0) * 0.02).clamp(-1.2, 0.6);
+            let intent = Intent { look, ..steer };
+            let intent = if dice.below(50) == 0 { intent.pressing(Actions::JUMP) } else { intent };
+            body.tick(&intent, &level, DT);
+            camera.tick_on_arm(&body, DT, look, &level, Layers::ALL);
+            if dice.below(200) == 0 {
+                camera.shake(1.0);
+            }
+            for blend in [0.0, 0.3, 0.7, 1.0] {
+                let view = camera.on_arm(&body, look, blend, &level, Layers::ALL);
+                let free = clear(&level, view.eye.as_dvec3());
+                assert!(free > 0.15, "{free} m from a wall, seed {seed}, tick {tick}, blend {blend}");
+                assert!((view.ahead.length() - 1.0).abs() < 1e-5 && view.ahead.dot(view.up).abs() < 1e-5);
+                // Nothing is between the camera and the focus, which it looks at.
+                let length = camera.knobs.arm;
+                assert!(view.eye.distance(body.position()) < length + 4.0);
+            }
+            // It retracts at once and extends slowly.
+            let length = |blend| {
+                let view = camera.on_arm(&body, look, blend, &level, Layers::ALL);
+                let pose = body.pose(blend);
+                view.eye.distance(pose.position + Vec3::Y)
+            };
+            let now = [length(0.0), length(1.0)];
+            if tick > 0 {
+                assert!(now[0] - before[1] < 0.6, "out by {} m, seed {seed}", now[0] - before[1]);
+            }
+            before = now;
+        }
+    }
+}
+
+#[test]
+fn eyes_follow_crouching_smoothly_and_shaking_turns_but_does_not_move_them() {
+    let level = floor::<Vec3>(50.0);
+    let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8).unwrap(), Vec3::ZERO);
+    body.find_footing(&level);
+    let mut camera = Camera::new(CameraKnobs::default(), &body);
+    let look = Look { yaw: 0.4, pitch: -0.2 };
+    let high = camera.from_eyes(&body, look, 1.0);
+    assert!((high.eye.y - 0.93 * 1.8).abs() < 1e-3 && high.ahead.distance(look.direction()) < 1e-6);
+    let mut last = high.eye.y;
+    for _ in 0..60 {
+        body.tick(&Intent::default().holding(Actions::CROUCH), &level, DT);
+        camera.tick(&body, DT);
+        let now = camera.from_eyes(&body, look, 1.0).eye.y;
+        assert!(now <= last + 1e-4 && last - now < 0.12, "from {last} to {now}");
+        last = now;
+    }
+    assert!((last - 0.93 * body.present_hull().height()).abs() < 0.01, "{last}");
+    let still = camera.from_eyes(&body, look, 1.0);
+    camera.shake(1.0);
+    let shaken = camera.from_eyes(&body, look, 0.5);
+    assert!(shaken.eye.distance(still.eye) < 1e-3);
+    assert!(shaken.ahead.angle_between(still.ahead) > 1e-3);
+    for _ in 0..45 {
+        body.tick(&Intent::default().holding(Actions::CROUCH), &level, DT);
+        camera.tick(&body, DT);
+    }
+    assert!(camera.from_eyes(&body, look, 1.0).ahead.angle_between(still.ahead) < 1e-5, "it has ended");
+}
+
+#[test]
+fn bad_numbers_do_not_reach_the_picture() {
+    let level = floor::<Vec2>(50.0);
+    let mut body = body(&level);
+    let mut camera = Camera::new(CameraKnobs::default(), &body);
+    for dt in [f32::NAN, 0.0, -1.0, f32::INFINITY] {
+        camera.tick(&body, dt);
+    }
+    camera.shake(f32::NAN);
+    body.tick(&Intent::steering(1.0, 0.0), &level, DT);
+    camera.tick(&body, DT);
+    for blend in [f32::NAN, -3.0, 0.0, 1.0, 9.0] {
+        assert!(camera.focus(blend).is_finite(), "at {blend}");
+    }
+}
