@@ -145,7 +145,7 @@ fn the_picture_stays_within_its_limits_and_a_respawn_cuts() {
     body.respawn();
     body.tick(&Intent::default(), &level, DT);
     free.tick(&body, DT);
-    assert!((free.focus(0.0).x - free.focus(1.0).x).abs() < 1e-4, "no slow way back");
+    assert!((free.focus(0.0).x - free.focus(1.0).x).abs() < 1e-4, "it goes back at once");
     assert!((free.focus(1.0).x - far).abs() > 1.0);
 }
 

@@ -346,6 +346,75 @@ fn a_push_never_goes_through_a_wall_and_never_adds_speed() {
     }
 }
 
+/// Pushing has one event at its beginning, and one at its end.
+#[test]
+fn a_push_is_met_once_and_left_once() {
+    fn push<V: Geometry>(hull: Hull, rate: f32) {
+        let level = floor::<V>(500.0);
+        let mut crowd = Crowd::new();
+        let mut porter = CrowdBody::new(Tuning::default(), hull, V::ZERO);
+        porter.strength = 150.0;
+        let porter = add(&mut crowd, &level, porter);
+        add(&mut crowd, &level, CrowdBody::crate_of(60.0, cube(1.0), at(2.0, 0.0, 0.0)));
+        let (mut met, mut left) = (0, 0);
+        let ticks = (4.0 * rate) as usize;
+        for tick in 0..ticks {
+            let steer = if tick < ticks * 3 / 4 { 1.0 } else { -1.0 };
+            crowd.tick(&level, 1.0 / rate, |id, _| {
+                Intent::steering(if id == porter { steer } else { 0.0 }, 0.0)
+            });
+            met += crowd.events(porter).iter().filter(|event| matches!(event, Event::WallMet { .. })).count();
+            left += crowd.events(porter).iter().filter(|event| matches!(event, Event::WallLeft)).count();
+            let is_pushing = met > 0 && tick < ticks * 3 / 4;
+            let is_at_wall = crowd[porter].body.state().touching.is_at_wall();
+            assert!(is_at_wall || !is_pushing, "{hull:?} at {rate}/s");
+        }
+        assert_eq!((met, left), (1, 1), "{hull:?} at {rate}/s in {} dimensions", V::DIMENSION);
+    }
+    for hull in hulls() {
+        for rate in [24.0, 60.0, 144.0] {
+            push::<Vec2>(hull, rate);
+            push::<Vec3>(hull, rate);
+        }
+    }
+}
+
+/// Seen from above, a body pushes another one past a corner that both hardly pass. Its speed may change,
+/// but not up and down from tick to tick. (At 30 ticks per second it does so up to eight times.)
+#[test]
+fn a_load_is_pushed_past_a_corner_without_jerks() {
+    let level = blocks::<Vec2>(&[
+        ([-10.0, 1.0, 0.0], [30.0, 2.0, 0.0]),
+        ([-10.0, -2.0, 0.0], [30.0, -1.0, 0.0]),
+        ([3.0, 0.2, 0.0], [5.0, 1.0, 0.0]),
+    ]);
+    for rate in [60.0f32, 144.0] {
+        for aside in [-0.05f32, 0.0, 0.05] {
+            let mut tuning = Tuning { steering: Steering::Plan, ..Tuning::default() };
+            tuning.walk.speed = 5.0;
+            let ball = |radius, x, y| CrowdBody::new(tuning, Hull::ball(radius).unwrap(), Vec2::new(x, y));
+            let mut crowd = Crowd::new();
+            let porter = CrowdBody { strength: 200.0, ..ball(0.3, -2.0, aside) };
+            let porter = add(&mut crowd, &level, porter);
+            add(&mut crowd, &level, CrowdBody { mass: 65.0, ..ball(0.28, 0.0, 0.0) });
+            let mut speeds = Vec::new();
+            for _ in 0..(5.0 * rate) as usize {
+                crowd.tick(&level, 1.0 / rate, |id, _| {
+                    Intent::steering(if id == porter { 1.0 } else { 0.0 }, 0.0)
+                });
+                speeds.push(crowd[porter].body.velocity().length());
+            }
+            let turns = speeds.windows(3).filter(|three| {
+                let [before, after] = [three[1] - three[0], three[2] - three[1]];
+                before * after < 0.0 && before.abs().min(after.abs()) > 0.2
+            });
+            let turns = turns.count();
+            assert!(turns <= 4, "{turns} changes of direction at {rate}/s, {aside} m aside");
+            assert!(crowd[porter].body.position().x > 5.0);
+        }
+    }
+}
+
 #[test]
 fn a_body_that_is_too_weak_pushes_nothing() {
     let mut level = floor::<Vec2>(50.0);

@@ -215,8 +215,8 @@ impl<V: Geometry> Camera<V> {
         }
     }
 
-    /// The point in the middle of the picture, `blend` of the way from the last tick but one (0) to the
-    /// last tick (1), as in [`Controller::pose`].
+    /// The point in the middle of the picture, at a fraction `blend` of the time from the last tick but
+    /// one (0) to the last tick (1), as in [`Controller::pose`].
     #[must_use]
     pub fn focus(&self, blend: f32) -> V {
         self.within_limits(self.smooth(blend) + self.shaken(blend))

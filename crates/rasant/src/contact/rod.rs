@@ -3,8 +3,6 @@
 //! The hull touches the line with one of its round ends, with its upright side, or, if it is a box,
 //! with a side, an edge or a corner: each a closed form that facets use as well.
 
-#[cfg(not(feature = "std"))]
-use crate::real::Real as _;
 use glam::Vec3;
 
 use crate::space::{TINY, Vector as _};

@@ -1,7 +1,5 @@
 //! One tick of a crowd.
 
-#[cfg(not(feature = "std"))]
-use crate::real::Real as _;
 use alloc::vec::Vec;
 use core::cmp::Ordering;
 use smallvec::SmallVec;
