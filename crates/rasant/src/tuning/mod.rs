@@ -383,6 +383,44 @@ impl Tuning {
         Ok(*slot / knob.unit.in_code())
     }
 
+    /// The tuning between this one (`fraction` 0) and another one (1), for effects that fade in: mud
+    /// that slows down, a potion that wears off.
+    ///
+    /// Every number is between those of the two. Switches, counts, the steering, the facing and the
+    /// list of moves are those of the nearer tuning, and so is everything if the two have different
+    /// scales. A number whose 0 stands for "not set", as `jump.gravity`, should be set in both or in
+    /// neither. A fraction outside 0 to 1 counts as the nearer end, and NaN as 0.
+    ///
+    /// ```
+    /// use rasant::Tuning;
+    ///
+    /// let dry = Tuning::default();
+    /// let mut mud = dry;
+    /// mud.set("walk.speed", 1.0)?;
+    /// let ankle_deep = dry.lerp(&mud, 0.5);
+    /// assert_eq!(ankle_deep.walk.speed, 0.5 * (dry.walk.speed + 1.0));
+    /// assert_eq!(ankle_deep.jump, dry.jump);
+    /// assert_eq!((dry.lerp(&mud, 0.0), dry.lerp(&mud, 1.0)), (dry, mud));
+    /// # Ok::<(), rasant::tuning::KnobError>(())
+    /// ```
+    #[must_use]
+    pub fn lerp(&self, other: &Self, fraction: f32) -> Self {
+        let fraction = if fraction > 0.0 { fraction.min(1.0) } else { 0.0 };
+        let (mut from, mut to) = (*self, *other);
+        let mut between = if fraction < 0.5 { from } else { to };
+        if from.scale != to.scale {
+            return between;
+        }
+        for knob in self.knobs().iter().filter(|knob| !knob.unit.is_whole()) {
+            let ends = [from.slot(knob.path), to.slot(knob.path)].map(|slot| slot.map(|value| *value));
+            if let ([Some(from), Some(to)], Some(slot)) = (ends, between.slot(knob.path)) {
+                // What is equal in both stays so, to the bit.
+                *slot = if from == to { from } else { from * (1.0 - fraction) + to * fraction };
+            }
+        }
+        between
+    }
+
     /// Sets the knob at `path`, in the unit of files (angles in degrees).
     ///
     /// # Errors
