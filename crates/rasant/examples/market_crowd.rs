@@ -45,7 +45,7 @@ pub fn run(sketch: &mut Sketch) -> Result<Outcome, Box<dyn std::error::Error>> {
     for _ in 0..600 {
         let target = crowd[thief].body.position();
         crowd.tick(&level, DT, |id, body| {
-            if id == guard {
+            if id == guard && body.body.position().distance(target) > 0.9 {
                 Intent::toward(target, &body.body)
             } else if walkers.contains(&id) && body.body.position().x < 8.0 {
                 Intent::steering(1.0, 0.0)
