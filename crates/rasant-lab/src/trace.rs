@@ -219,11 +219,8 @@ pub fn write_json_lines(bodies: &[(&str, &Trace)], mut out: impl Write) -> io::R
         row: &'a Row,
     }
     for (name, row) in by_tick(bodies) {
-        // A flattened row would be written with other digits.
-        match bodies.len() {
-            1 => serde_json::to_writer(&mut out, row)?,
-            _ => serde_json::to_writer(&mut out, &Line { body: Some(name), row })?,
-        }
+        let body = (bodies.len() > 1).then_some(name);
+        serde_json::to_writer(&mut out, &Line { body, row })?;
         out.write_all(b"\n")?;
     }
     out.flush()

@@ -129,7 +129,7 @@ export class Keys {
     const slug = meaning.replace(" ", "-");
     const name = this.nameOf(meaning);
     const caps = chords.map((chord, i) => {
-      const remove = make("button", { className: "cap", id: `unbind-${slug}-${i}`, textContent: `${chordInWords(chord)} ×`, title: `Remove ${chord} from ${meaning}` });
+      const remove = make("button", { className: "cap", id: `unbind-${slug}-${i}`, textContent: `${chordInWords(chord)}${this.isTaken(chord) ? " (second player)" : ""} ×`, title: `Remove ${chord} from ${meaning}` });
       remove.addEventListener("click", () => this.request({ request: "unbind", meaning, chord }));
       return remove;
     });
@@ -160,10 +160,15 @@ export class Keys {
     this.draw();
   }
 
+  /** Returns true if a chord has a key that is the second player's. @param {string} chord */
+  isTaken(chord) {
+    const keys = (this.bindings?.second ?? []).flatMap((one) => one.chords).flatMap((one) => one.split(" + "));
+    return chord.split(" + ").some((key) => !key.includes(":") && keys.includes(key));
+  }
+
   /** The keys of the player in words: those of the second player are not the first's. @param {string[]} chords */
   keysOf(chords) {
-    const taken = new Set((this.bindings?.second ?? []).flatMap((one) => one.chords).filter((chord) => !chord.includes(":")));
-    const own = chords.filter((chord) => !chord.split(" + ").some((key) => taken.has(key)));
+    const own = chords.filter((chord) => !this.isTaken(chord));
     return own.length ? own.map(chordInWords) : ["no key; bind one under Keys"];
   }
 

@@ -37,6 +37,9 @@ pub mod walls {
     /// Walls whose normals differ by less than 8 degrees (this is the cosine) are the same wall to
     /// a body that was pressed against it in the last tick.
     pub const SAME_WALL: f32 = 0.99;
+    /// How long a body counts as at a wall that it no longer touches, in tenths of a millisecond:
+    /// three to four ticks at 60 per second.
+    pub const LINGERS: u16 = 600;
     /// Steering within the angle with this cosine of a wall's normal leads away from the wall.
     pub const AWAY: f32 = 0.5;
     /// A body that moves away from a wall faster than this fraction of its top speed has left it.

@@ -16,6 +16,7 @@ struct Judged {
     centre: DVec3,
     half: DVec3,
     radius: f64,
+    is_flat: bool,
 }
 
 fn double(vector: impl Vector) -> DVec3 {
@@ -28,12 +29,16 @@ impl Judged {
         let core = core_of::<V>(&hull);
         let middle = state.frame().world(core.middle);
         let centre = double(state.position) + double(state.remainder) + double(middle);
-        Self { centre, half: double(core.half), radius: core.radius.into() }
+        Self { centre, half: double(core.half), radius: core.radius.into(), is_flat: V::DIMENSION == 2 }
     }
 
     /// The distance between two hulls with the same up; below 0 if they overlap.
     fn gap(&self, other: &Self) -> f64 {
-        let beyond = (other.centre - self.centre).abs() - self.half - other.half;
+        let mut beyond = (other.centre - self.centre).abs() - self.half - other.half;
+        if self.is_flat {
+            // In two dimensions no gap is along z, and no overlap ends there.
+            beyond.z = f64::NEG_INFINITY;
+        }
         let outside = beyond.max(DVec3::ZERO).length();
         let inside = beyond.max_element().min(0.0);
         outside + inside - self.radius - other.radius
@@ -375,6 +380,34 @@ fn crowds_of_further_seeds_never_overlap() {
         let wild = Wild { seed, count, sizes, rate, ticks: 300 };
         if dimension == 2 { check_wild::<Vec2>(wild) } else { check_wild::<Vec3>(wild) }
     });
+}
+
+#[test]
+fn the_gap_between_two_bodies_is_that_of_their_hulls() {
+    fn check<V: Geometry>(dice: &mut Dice, hulls: [Hull; 2]) {
+        let [own, other] = [0, 1].map(|_| {
+            let part = |dice: &mut Dice| dice.below(6000) as f32 * 1e-3 - 3.0;
+            V::from_array([part(dice), part(dice), part(dice)])
+        });
+        let mut crowd = Crowd::new();
+        let [a, b] = [(hulls[0], own), (hulls[1], other)]
+            .map(|(hull, place)| crowd.add(CrowdBody::new(Tuning::default(), hull, place)).unwrap());
+        let expected = judged(&crowd)[0].gap(&judged(&crowd)[1]);
+        let gap = f64::from(crowd.gap(a, b).unwrap());
+        assert!((gap - expected).abs() < 1e-5, "{gap} and {expected}, {hulls:?} at {own:?} and {other:?}");
+        assert_eq!(crowd.gap(b, a), crowd.gap(a, b));
+        crowd.remove(b).unwrap();
+        assert_eq!(crowd.gap(a, b), None);
+    }
+    let mut dice = Dice(3);
+    for _ in 0..100 {
+        for one in hulls() {
+            for other in hulls() {
+                check::<Vec2>(&mut dice, [one, other]);
+                check::<Vec3>(&mut dice, [one, other]);
+            }
+        }
+    }
 }
 
 #[test]

@@ -213,7 +213,12 @@ pub(super) fn written<'a, V: Geometry>(
         (None, _) => V::ZERO,
     };
     let is_second_player = match table.get("player") {
-        Some(value) => value.whole_in(2..=2, "").map(|_| true)?,
+        Some(value) if value.number()? == 2.0 => true,
+        Some(value) => {
+            return Err(value
+                .problem("there is no such player")
+                .expecting("2: the trial's own body is the first"));
+        }
         None => false,
     };
     let (script, tape) = (table.get("script"), table.get("tape"));

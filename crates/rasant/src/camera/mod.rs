@@ -90,7 +90,7 @@ pub struct Camera<V> {
     pub knobs: CameraKnobs,
     /// The bounds that the picture stays in, if any: see [`Camera::limited`].
     pub limits: Option<Limits<V>>,
-    /// The last tick: its length, and what was at its start.
+    /// The length of the last tick, in seconds. The springs are as they were at its start.
     tick: f32,
     across: Spring<V>,
     up: Spring<V>,
@@ -99,16 +99,16 @@ pub struct Camera<V> {
     /// The point that the dead zone is around, without the lead.
     held: V,
     lead: Spring<V>,
-    /// The directions across which a dead zone and the springs are divided.
+    /// The direction along which heights are measured.
     along_up: V,
     /// The height of the followed point over the last ground, along up.
     ground: f32,
-    /// The height of the eyes, with the one that it follows.
+    /// The height of the eyes, and the height that it follows.
     eyes: Spring<V>,
     eyes_target: f32,
     /// The length of the arm.
     arm: Spring<V>,
-    /// Seconds since the camera was made, for shaking.
+    /// Seconds since the shake began.
     time: f32,
     shake: [f32; 2],
 }
@@ -195,8 +195,9 @@ impl<V: Geometry> Camera<V> {
         self.up = self.followed(self.up, self.knobs.settle_time_up, self.tick);
         self.eyes = self.followed_eyes(self.tick);
         self.arm = self.extended(self.tick);
-        self.time += self.tick;
         self.shake[0] = self.shake[1];
+        // Small numbers, so that the sines stay smooth in a long game.
+        self.time = if self.shake[0] > 0.0 { self.time + self.tick } else { 0.0 };
         self.shake[1] = (self.shake[1] - dt / self.knobs.shake_time).max(0.0);
         self.tick = dt;
         self.along_up = self.up_of(body);
@@ -207,7 +208,7 @@ impl<V: Geometry> Camera<V> {
         self.eyes_target = self.eye_height(body);
     }
 
-    /// Shakes the picture with a strength of 0 to 1. A stronger shake that is under way goes on.
+    /// Shakes the picture with a strength of 0 to 1. A stronger one that has not ended goes on.
     pub fn shake(&mut self, strength: f32) {
         if strength > 0.0 {
             self.shake[1] = self.shake[1].max(strength.min(1.0));
@@ -275,7 +276,7 @@ impl<V: Geometry> Camera<V> {
         body.position() + up * (self.knobs.height * body.hull.height())
     }
 
-    /// Up for dividing the two settle times: in a view from above, that of the picture.
+    /// The direction of heights: in a view from above, up on the screen.
     fn up_of(&self, body: &Controller<V>) -> V {
         if body.state().from_above { V::UP } else { body.state().up }
     }

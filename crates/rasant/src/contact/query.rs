@@ -88,7 +88,8 @@ pub trait Queries<V: Geometry>: Surroundings<V> {
     /// The first piece on a ray of `length` metres. `direction` may have any length but 0.
     ///
     /// A ray that starts inside a solid piece hits it at the distance 0, with the normal of the
-    /// shortest displacement to the outside. A ray that passes an edge closer than 1/100,000 of its length hits it.
+    /// shortest displacement to the outside. A ray that passes an edge closer than 1/100,000 of its
+    /// length hits it.
     fn ray(&self, from: V, direction: V, length: f32, mask: Layers) -> Option<Impact<V>> {
         let direction = direction.direction()?;
         let displacement = direction * length;

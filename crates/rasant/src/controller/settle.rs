@@ -507,7 +507,8 @@ fn still_stops<V: Geometry>(
 }
 
 /// Returns true if a body that touches its wall no longer may touch it again soon: it is not steered
-/// away from it, does not move away, and does not move on past its end. Another body moves away while it is pushed.
+/// away from it, does not move away, and does not move on past its end. (Another body moves away while
+/// it is pushed.)
 fn stays_at<V: Geometry>(
     sensed: &Sensed<'_, V>,
     charge: &Charge<'_, V>,

@@ -1,9 +1,10 @@
 //! Pushing, pulling, stepping aside, and following.
 //!
 //! A body that steers into a lighter one pushes a load: the body before it, those before that one in
-//! the same direction, and everything that stands on them. All of them move in the same tick, at the
-//! fraction 1 − load / strength of the speed of the body that pushes. So a push is not delayed from
-//! body to body, and no body gets a velocity by it.
+//! the same direction, and everything that stands on them. It begins in the tick in which it reaches
+//! the first of them. All of them move in the same tick, at the fraction 1 − load / strength of the
+//! speed of the body that pushes. So a push is not delayed from body to body, and no body gets a
+//! velocity by it.
 
 use alloc::vec::Vec;
 use smallvec::SmallVec;

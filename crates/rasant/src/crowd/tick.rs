@@ -8,7 +8,7 @@ use crate::contact::Geometry;
 use crate::input::Intent;
 use crate::level::{AnySurroundings, BodyId, Index, Layers, Surroundings};
 use crate::space::{Bounds, Vector};
-use crate::state::Event;
+use crate::state::{Event, State};
 use crate::thresholds::crowd as limits;
 
 use super::body::{CrowdBody, DashMeets};
@@ -1044,12 +1044,11 @@ fn velocity_change<V: Geometry>(
 fn stay_at_bodies<V: Geometry>(crowd: &mut Crowd<V>) {
     let contacts = core::mem::take(&mut crowd.contacts);
     for contact in &contacts {
-        let Some(member) = crowd.get_mut(contact.body) else { continue };
-        let (up, normal) = (member.body.state().up, contact.with.normal);
-        let is_beside = member.body.state().from_above || normal.slid_along(up).length() >= limits::BESIDE;
-        let touching = member.body.touching_mut();
-        if touching.lingers > 0 && is_beside {
-            touching.linger(true, 0.0);
+        let lingers = |member: &&mut CrowdBody<V>| member.body.state().touching.lingers > 0;
+        let Some(member) = crowd.get_mut(contact.body).filter(lingers) else { continue };
+        let State { up, from_above, .. } = *member.body.state();
+        if from_above || contact.with.normal.slid_along(up).length() >= limits::BESIDE {
+            member.body.touching_mut().linger(true, 0.0);
         }
     }
     crowd.contacts = contacts;

@@ -1,6 +1,7 @@
 //! Walls and ceilings that a body touches.
 
 use crate::level::{PieceId, SurfaceId};
+use crate::thresholds::walls;
 
 /// The walls and ceilings that a body touches, and the walls that it touched last.
 ///
@@ -48,18 +49,15 @@ impl<V> Touching<V> {
         self.wall || self.lingers > 0
     }
 
-    /// Counts another tick without contact. The body counts as at the wall for at least one.
+    /// Counts a tick of `dt` seconds without contact, or begins to count after the last contact.
     pub(crate) fn linger(&mut self, had_contact: bool, dt: f32) {
         self.lingers = if had_contact {
-            Self::LINGERS
+            walls::LINGERS
         } else {
             let passed = (dt * 1e4).clamp(1.0, f32::from(u16::MAX)) as u16;
             self.lingers.saturating_sub(passed)
         };
     }
-
-    /// 0.06 s.
-    pub(crate) const LINGERS: u16 = 600;
 }
 
 /// The wall that a body is beside, or was last beside.
