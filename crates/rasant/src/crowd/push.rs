@@ -21,8 +21,8 @@ pub(super) fn push<V: Geometry>(
     of: &[SmallVec<[u32; 6]>],
     dt: f32,
 ) {
-    // The sum of all pushes, and the longest of them.
-    let mut pushes: Vec<(V, f32)> = Vec::new();
+    // The sum of all pushes, the longest of them, and the highest of their speeds.
+    let mut pushes: Vec<(V, f32, f32)> = Vec::new();
     for number in 0..items.len() {
         let item = &items[number];
         if item.strength <= 0.0 {
@@ -49,20 +49,19 @@ pub(super) fn push<V: Geometry>(
             if left == 0.0 {
                 continue;
             }
-            let pushed = mean_speed(item, current, left * speed, dt) * dt - before;
-            if pushed <= 0.0 {
-                continue;
-            }
-            pushes.resize(items.len(), (V::ZERO, 0.0));
+            let rest = if before > 0.0 { dt - before / current } else { dt };
+            let pace = mean_speed(item, current, left * speed, rest);
+            pushes.resize(items.len(), (V::ZERO, 0.0, 0.0));
             for member in chain.members {
-                let (sum, longest) = &mut pushes[member as usize];
-                *sum += along * pushed;
-                *longest = longest.max(pushed);
+                let (sum, longest, fastest) = &mut pushes[member as usize];
+                *sum += along * (pace * rest);
+                *longest = longest.max(pace * rest);
+                *fastest = fastest.max(pace);
             }
         }
     }
-    for (item, (sum, longest)) in items.iter_mut().zip(pushes) {
-        item.shove = sum.capped(longest);
+    for (item, (sum, longest, fastest)) in items.iter_mut().zip(pushes) {
+        (item.shove, item.shove_speed) = (sum.capped(longest), fastest);
     }
 }
 

@@ -67,6 +67,9 @@ pub(super) struct Item<V> {
     mask: Layers,
     /// The displacement by which others push it.
     pub shove: V,
+    /// The speed at which it is pushed, in m/s: of the displacement, unless the push began within the
+    /// tick. 0 without a push.
+    pub shove_speed: f32,
 }
 
 /// Where a body is at the end of the tick.
@@ -479,6 +482,7 @@ impl<V: Geometry> Item<V> {
             layers: member.layers,
             mask: member.mask,
             shove: V::ZERO,
+            shove_speed: 0.0,
         }
     }
 
@@ -1029,7 +1033,14 @@ fn velocity_change<V: Geometry>(
         // A pushed body has no velocity of its own. That of others at the start of the tick is as
         // steady as they are; their displacement alternates within the slack.
         let moved = pass.ends[other as usize].displacement.dot(along) * (1.0 / pass.dt);
-        let moved = if ahead.shove == V::ZERO && moved > 0.0 { ahead.velocity.dot(along) } else { moved };
+        let moved = if ahead.shove == V::ZERO && moved > 0.0 {
+            ahead.velocity.dot(along)
+        } else if ahead.shove_speed > 0.0 && moved > 0.0 {
+            // A push may begin within the tick, and a wall may end it.
+            ahead.shove_speed * (moved * pass.dt / ahead.shove.dot(along)).clamp(0.0, 1.0)
+        } else {
+            moved
+        };
         let before = item.velocity.dot(along) + item.acceleration * pass.dt;
         let speed = before.min(item.target.dot(along)).min(moved);
         let change = if follows && speed > 0.0 { speed - velocity.dot(along) } else { 0.0 };
