@@ -156,11 +156,12 @@ pub const EASINGS: [(&str, Easing); 4] =
     [("linear", Easing::Linear), ("in", Easing::In), ("out", Easing::Out), ("in-out", Easing::InOut)];
 
 /// An effect of every kind, with default values.
-pub(super) fn zone_kinds<V: Geometry>() -> [Effect<V>; 11] {
+pub(super) fn zone_kinds<V: Geometry>() -> [Effect<V>; 12] {
     [
         Effect::Ladder { front: V::ZERO },
         Effect::Wind { push: V::ZERO },
         Effect::Slow { pace: 0.5 },
+        Effect::Weight { factor: 0.5 },
         Effect::Floor { surface: SurfaceId(0) },
         Effect::Water,
         Effect::Hazard,

@@ -240,6 +240,7 @@ impl Writer<'_> {
             match *effect {
                 Effect::Wind { push } => data.push(("data-push", point(push.as_dvec2()))),
                 Effect::Slow { pace } => data.push(("data-pace", pace.to_string())),
+                Effect::Weight { factor } => data.push(("data-factor", factor.to_string())),
                 Effect::Gravity { up } => data.push(("data-up", point(up.as_dvec2()))),
                 Effect::Own(own) if name.is_none() => data.push(("data-number", own.to_string())),
                 Effect::CheckpointAt { place } => data.push(("data-place", point(place.as_dvec2()))),

@@ -602,6 +602,7 @@ pub fn zone_fields<V: Geometry>(game: &Game) -> Vec<(&'static str, Fields)> {
     let fields = |kind: Effect<V>| match kind {
         Effect::Wind { .. } => Some(("push", point(V::UP * 15.0))),
         Effect::Slow { pace } => Some(("pace", Entry::Number(pace.into()))),
+        Effect::Weight { factor } => Some(("factor", Entry::Number(factor.into()))),
         Effect::Gravity { up } => Some(("up", point(up))),
         Effect::Own(number) => Some(("number", Entry::Number(number.into()))),
         // Files cannot express this yet.
@@ -709,6 +710,9 @@ fn effect_of<V: Geometry>(
             }
         }
         Effect::Slow { pace } => *pace = table.need("pace", "a factor")?.number_in(0.0..=10.0, "")?,
+        Effect::Weight { factor } => {
+            *factor = table.need("factor", "a factor on gravity")?.number_in(0.0..=10.0, "")?;
+        }
         Effect::Gravity { up } => {
             let value = table.need("up", "a direction")?;
             *up = value.vector()?;

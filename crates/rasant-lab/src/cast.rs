@@ -242,7 +242,9 @@ impl<V: Geometry> Cast<V> {
             | Event::LadderLeft { zone }
             | Event::ZoneEntered { zone }
             | Event::ZoneLeft { zone } => (at, None, zone_name(zone)),
-            Event::ManeuverPhase { name, phase } => (at, None, Some(format!("{name} {phase}"))),
+            Event::ManeuverPhase { name, phase } | Event::OverlayPhase { name, phase } => {
+                (at, None, Some(format!("{name} {phase}")))
+            }
             Event::MoveBegan { name } | Event::MoveEnded { name } => (at, None, Some(name.to_string())),
             Event::Refused { what } => {
                 let words = [Some(what.action.to_string()), what.cause.map(|cause| cause.to_string())];

@@ -311,10 +311,11 @@ pub fn level(game: &Game) -> Value {
 }
 
 /// The keys of zones, the effect that each belongs to, and whether the effect requires it.
-const ZONE_FIELDS: [(&str, &str, bool); 7] = [
+const ZONE_FIELDS: [(&str, &str, bool); 8] = [
     ("front", "ladder", false),
     ("push", "wind", true),
     ("pace", "slow", true),
+    ("factor", "weight", true),
     ("up", "gravity", true),
     ("surface", "floor", false),
     ("place", "checkpoint", false),

@@ -113,7 +113,7 @@ impl EventRow {
             None => self.name == name,
             Some((own, asked)) => {
                 let detail = self.detail.as_deref().unwrap_or("");
-                let in_parts = matches!(own, "refused" | "maneuver-phase");
+                let in_parts = matches!(own, "refused" | "maneuver-phase" | "overlay-phase");
                 let part = detail.split(' ').next().filter(|_| in_parts);
                 let on = detail.strip_prefix("on ");
                 self.name == own && [Some(detail), part, on].contains(&Some(asked))

@@ -126,6 +126,11 @@ impl Clock {
         1.0 / self.rate as f32
     }
 
+    /// The sum of the time of all frames.
+    pub(crate) fn elapsed(&self) -> Duration {
+        self.elapsed
+    }
+
     /// Adds the time since the last frame. Returns the ticks that are due.
     pub fn frame(&mut self, elapsed: Duration) -> FrameTicks {
         self.elapsed = self.elapsed.saturating_add(elapsed);

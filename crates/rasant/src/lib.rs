@@ -59,6 +59,7 @@ extern crate alloc;
 #[cfg(any(test, feature = "std"))]
 extern crate std;
 
+pub mod animation;
 pub mod camera;
 pub mod clock;
 pub mod contact;

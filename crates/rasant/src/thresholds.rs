@@ -144,6 +144,15 @@ pub mod drawing {
     /// The shortest time for which a gait is shown if only the speed changed, in seconds: three
     /// frames at 60 per second. A shorter change of animation is a flicker.
     pub const FLICKER: f32 = 0.05;
+    /// A body whose facing turns faster than this while it stands turns on the spot, in radians per
+    /// second.
+    pub const TURNS: f32 = 0.5;
+    /// The cosine of the smallest angle to the middle of the screen at which a facing mirrors a sprite.
+    pub const MIRRORS: f32 = 0.1;
+    /// A smaller lean, as a multiple of gravity, is none.
+    pub const LEANS: f32 = 1e-3;
+    /// A smaller strength of a landing is none.
+    pub const LANDS: f32 = 0.01;
     /// A spin that a landing cuts short ends this many times faster than in the air.
     pub const SPIN_ENDS_FASTER: f32 = 3.0;
     /// A height above what walking explains, in clearances, from which it is a step whose drawing

@@ -523,7 +523,7 @@ fn in_town<V: Geometry>(seed: u64, count: usize, ticks: usize) {
         crowd.tick(&level, 1.0 / rate, |id, _| intents[ids.binary_search(&id).unwrap()]);
         let after = judged(&crowd);
         let respawned: Vec<bool> =
-            ids.iter().map(|&id| crowd.events(id).contains(&rasant::Event::Respawned)).collect();
+            ids.iter().map(|&id| crowd.events(id).iter().any(rasant::Event::is_elsewhere)).collect();
         for one in 0..ids.len() {
             for other in 0..one {
                 let pair = [other, one];

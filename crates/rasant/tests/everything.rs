@@ -136,7 +136,9 @@ fn one_owner<V: Geometry>(state: &State<V>, dt: f32) -> bool {
 fn once<V: Geometry>(event: &Event<V>) -> String {
     match event {
         Event::ZoneEntered { zone } | Event::ZoneLeft { zone } => format!("{} {}", event.name(), zone.0),
-        Event::ManeuverPhase { name, phase } => format!("{} {name} {phase}", event.name()),
+        Event::ManeuverPhase { name, phase } | Event::OverlayPhase { name, phase } => {
+            format!("{} {name} {phase}", event.name())
+        }
         Event::MoveBegan { name } | Event::MoveEnded { name } => format!("{} {name}", event.name()),
         Event::Refused { what } => format!("refused {} {}", what.action, what.cause.unwrap_or_default()),
         Event::Jumped { kind } => format!("{} {kind}", event.name()),
@@ -154,6 +156,7 @@ fn is_repeated_by_input<V: Geometry>(
     intent: &Intent,
     events: &[Event<V>],
     (rode, displacement): (bool, f32),
+    from_above: bool,
 ) -> bool {
     let jumps = tuning.jump.repeat >= 0.5 && intent.held.contains(Actions::JUMP);
     let jumped = events.iter().any(|event| matches!(event, Event::Jumped { .. }));
@@ -166,6 +169,8 @@ fn is_repeated_by_input<V: Geometry>(
         // Or a press that waited, or a jump of a hair, took off between the two.
         "landed" => lets_go || jumped,
         "apex" => jumped,
+        // Seen from above, it is steered into a wind that drives it out.
+        name if name.starts_with("zone-") => from_above,
         // One that waited, then one that is steered.
         "refused hop blocked" => tuning.hop.queue >= 0.5,
         _ => false,
@@ -228,7 +233,14 @@ fn live<V: Geometry>(seed: u64) -> Seen {
             if is_quiet && was_quiet {
                 for twice in events.iter().filter(|name| {
                     last.contains(name)
-                        && !is_repeated_by_input(name, &tuning, &intent, body.events(), (rode, displacement))
+                        && !is_repeated_by_input(
+                            name,
+                            &tuning,
+                            &intent,
+                            body.events(),
+                            (rode, displacement),
+                            state.from_above,
+                        )
                 }) {
                     *seen.wrong.entry(format!("again in the next tick: {twice}")).or_default() += 1;
                 }
@@ -254,7 +266,7 @@ fn live<V: Geometry>(seed: u64) -> Seen {
             assert!(is_whole(state), "tick {tick} of life {lives}: {state:?}");
             assert!(one_owner(state, dt), "tick {tick} of life {lives}: {state:?}");
             // Where it is crushed, or put back to, something may be.
-            let put = body.events().iter().any(|event| matches!(event, Event::Respawned));
+            let put = body.events().iter().any(Event::is_elsewhere);
             if tick % 5 == 0 && state.carry_over.crushed.is_none() && !put {
                 let depth = depth_in_pieces(&body, &level);
                 assert!(depth < 1e-3, "tick {tick} of life {lives}: {depth} m deep, {state:?}");

@@ -7,6 +7,7 @@
 mod common;
 
 mod air;
+mod animated;
 mod answered;
 mod anywhere;
 mod borders;

@@ -2,6 +2,7 @@
 //! seven frames back, and compares checksums.
 
 use ggrs::{Config, GgrsRequest, PredictRepeatLast, SessionBuilder};
+use rasant::animation::Overlay;
 use rasant::glam::{Vec2, Vec3};
 use rasant::level::LevelSnapshot;
 use rasant::{Actions, Controller, Crowd, CrowdBody, Geometry, Hull, Intent, Level, Look, State};
@@ -53,7 +54,7 @@ impl Sent {
 #[derive(Clone)]
 struct Saved<V: Geometry> {
     frame: u32,
-    bodies: [State<V>; PLAYERS],
+    bodies: [(State<V>, Option<Overlay>); PLAYERS],
     held: [Actions; PLAYERS],
     level: LevelSnapshot<V>,
 }
@@ -76,15 +77,17 @@ struct Running<V: Geometry> {
 
 impl<V: Geometry> Running<V> {
     fn saved(&self) -> Saved<V> {
-        let bodies = [0, 1].map(|player| *self.bodies[player].state());
+        let of = |body: &Controller<V>| (*body.state(), body.overlay().copied());
+        let bodies = [0, 1].map(|player| of(&self.bodies[player]));
         Saved { frame: self.frame, bodies, held: self.held, level: self.level.snapshot() }
     }
 
     fn load(&mut self, saved: &Saved<V>) {
         (self.frame, self.held) = (saved.frame, saved.held);
         self.level.restore(&saved.level);
-        for (body, state) in self.bodies.iter_mut().zip(saved.bodies) {
+        for (body, (state, overlay)) in self.bodies.iter_mut().zip(saved.bodies) {
             body.restore(state);
+            body.restore_overlay(overlay);
         }
     }
 
@@ -155,7 +158,7 @@ impl Config for Four {
 
 #[test]
 fn eight_frames_of_rollback_change_nothing_for_four_players_who_meet() {
-    let mut dice = Dice(3);
+    let mut dice = Dice(4);
     let mut level = town::<Vec3>();
     let mut crowd = Crowd::new();
     for number in 0..4 {

@@ -339,6 +339,10 @@ impl Attributes {
                 Effect::Slow { pace } => {
                     *pace = needed(labels.number_in("pace", 0.0, 10.0)?, word, "pace", "a factor")? as f32;
                 }
+                Effect::Weight { factor } => {
+                    let value = labels.number_in("factor", 0.0, 10.0)?;
+                    *factor = needed(value, word, "factor", "a factor on gravity")? as f32;
+                }
                 Effect::Gravity { up } => {
                     *up = needed(labels.vector("up")?, word, "up", "a direction")?;
                     if up.direction().is_none() {

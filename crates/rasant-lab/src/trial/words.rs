@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use rasant::Phase;
+use rasant::animation::Overlay;
 use rasant::state::{EVENTS, Name};
 
 use rasant::{Effect, Geometry, Level};
@@ -186,6 +187,11 @@ impl Words {
                 if !own_moves {
                     one_of(kind, &known.maneuvers())?;
                 }
+                one_of(phase, &names(Phase::NAMED, Phase::name))
+            }
+            "overlay-phase" => {
+                let (name, phase) = detail.split_once(' ').unwrap_or((detail, "startup"));
+                one_of(name, &[Overlay::BY_ACTION.as_str()])?;
                 one_of(phase, &names(Phase::NAMED, Phase::name))
             }
             "move-began" | "move-ended" if own_moves => one_word(detail),

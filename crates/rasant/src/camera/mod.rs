@@ -4,7 +4,7 @@
 //! drawn, at any time between two ticks. What it shows does not depend on the rate of the frames.
 //!
 //! ```
-//! use rasant::camera::{Camera, CameraKnobs};
+//! use rasant::camera::Camera;
 //! use rasant::glam::Vec2;
 //! use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
 //!
@@ -12,7 +12,7 @@
 //! # builder.add(Piece::block(Vec2::new(-50.0, -1.0), Vec2::new(50.0, 0.0))?);
 //! # let level = builder.build()?;
 //! let mut body = Controller::new(Tuning::default(), Hull::capsule(0.35, 1.8)?, Vec2::ZERO);
-//! let mut camera = Camera::new(CameraKnobs::default(), &body);
+//! let mut camera = Camera::new(body.tuning.camera, &body);
 //! for _ in 0..120 {
 //!     body.tick(&Intent::steering(1.0, 0.0), &level, 1.0 / 60.0);
 //!     camera.tick(&body, 1.0 / 60.0);
@@ -23,6 +23,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+pub(crate) mod knobs;
 mod spring;
 
 use glam::Vec3;
@@ -34,53 +35,8 @@ use crate::level::{Layers, Surroundings};
 use crate::space::Bounds;
 use crate::state::Event;
 
+pub use knobs::CameraKnobs;
 use spring::Spring;
-
-crate::knobs! {
-    /// How a camera follows.
-    #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-    pub struct CameraKnobs {
-        /// Seconds in which 90 % of a sudden change of the target across up are made up; 0 for at once.
-        settle_time: "camera.settle_time", Seconds, 0.35, 0.0..10.0;
-        /// The same along up.
-        settle_time_up: "camera.settle_time_up", Seconds, 0.5, 0.0..10.0;
-        /// How far the body moves across up before the target moves, to each side.
-        dead_zone: "camera.dead_zone", Metres, 0.0, 0.0..100.0;
-        /// The same along up.
-        dead_zone_up: "camera.dead_zone_up", Metres, 0.0, 0.0..100.0;
-        /// While the body is in the air, the target keeps the height of the last ground, unless the body
-        /// is further from it than this; 0 for a target that rises with each jump.
-        jump_zone: "camera.jump_zone", Metres, 2.5, 0.0..100.0;
-        /// The target is ahead of the body by the distance that it moves in this time.
-        lead_time: "camera.lead_time", Seconds, 0.3, 0.0..10.0;
-        /// The target is ahead of the body along its facing by this distance.
-        lead: "camera.lead", Metres, 0.5, 0.0..100.0;
-        /// The target is never further ahead than this.
-        lead_most: "camera.lead_most", Metres, 4.0, 0.0..1000.0;
-        /// Seconds in which 90 % of a sudden change of the lead are made up, as when the body turns.
-        lead_settle_time: "camera.lead_settle_time", Seconds, 0.8, 0.0..10.0;
-        /// The height of the target above the underside of the body, as a fraction of the height of its
-        /// hull.
-        height: "camera.height", Factor, 0.8, -10.0..10.0;
-        /// The length of the arm on which the camera is behind the body, in three dimensions.
-        arm: "camera.arm", Metres, 4.5, 0.0..1000.0;
-        /// The distance that the camera keeps from walls.
-        arm_radius: "camera.arm_radius", Metres, 0.25, 0.01..10.0;
-        /// Seconds in which the arm regains 90 % of its length after a wall is passed. It is retracted
-        /// at once.
-        arm_extend_time: "camera.arm_extend_time", Seconds, 0.6, 0.0..10.0;
-        /// The height of the eyes above the underside of the body, as a fraction of the height of its
-        /// hull.
-        eyes: "camera.eyes", Factor, 0.93, 0.0..1.0;
-        /// Seconds in which 90 % of a change of the height of the eyes are made up, as when the body
-        /// crouches.
-        eyes_settle_time: "camera.eyes_settle_time", Seconds, 0.2, 0.0..10.0;
-        /// How far a shake of strength 1 moves the picture.
-        shake_length: "camera.shake_length", Metres, 0.35, 0.0..10.0;
-        /// Seconds in which a shake of strength 1 ends.
-        shake_time: "camera.shake_time", Seconds, 0.7, 0.01..10.0;
-    }
-}
 
 /// A camera that follows a body: see the [module](self).
 #[derive(Clone, Debug, PartialEq)]
@@ -166,7 +122,8 @@ impl<V: Geometry> Camera<V> {
         Self { limits: Some(Limits { bounds, half_view }), ..self }
     }
 
-    /// Goes to the body at once, as after a teleport. A respawn does so by itself.
+    /// Goes to the body at once, as after a change of the level. A teleport and a respawn do so
+    /// by themselves.
     pub fn cut(&mut self, body: &Controller<V>) {
         let anchor = self.anchor(body);
         self.along_up = self.up_of(body);
@@ -187,7 +144,7 @@ impl<V: Geometry> Camera<V> {
         if !(dt > 0.0 && dt.is_finite() && body.position().is_finite()) {
             return;
         }
-        if body.events().contains(&Event::Respawned) {
+        if body.events().iter().any(Event::is_elsewhere) {
             self.cut(body);
         }
         // What was between the two ticks is now the past.

@@ -21,6 +21,8 @@ pub(super) struct Around<V> {
     pub push: V,
     /// The factor on the walking speed.
     pub pace: f32,
+    /// The factor on gravity.
+    pub weight: f32,
     /// A ladder within reach.
     pub ladder: Option<Rungs<V>>,
     /// The height of the surface of water above the feet.
@@ -38,8 +40,15 @@ impl<V: Vector> Around<V> {
         frame: &Frame<V>,
         surroundings: &impl Surroundings<V>,
     ) -> Self {
-        let mut around =
-            Self { push: V::ZERO, pace: 1.0, ladder: None, water: None, floor: None, wall_grip: 1.0 };
+        let mut around = Self {
+            push: V::ZERO,
+            pace: 1.0,
+            weight: 1.0,
+            ladder: None,
+            water: None,
+            floor: None,
+            wall_grip: 1.0,
+        };
         if let Some(wall) = &state.touching.beside {
             around.wall_grip = surroundings.surface(wall.surface).grip;
         }
@@ -79,6 +88,7 @@ impl<V: Vector> Around<V> {
         match *effect {
             Effect::Wind { push } => self.push += frame.local(push),
             Effect::Slow { pace } => self.pace *= pace,
+            Effect::Weight { factor } => self.weight *= factor,
             Effect::Floor { surface } => self.floor = Some(surface),
             Effect::Ladder { front } => {
                 let rungs = rungs(id, *bounds, front, hull, frame);
@@ -372,6 +382,7 @@ fn change_zones<V: Geometry>(
                 | Effect::Planet
                 | Effect::Wind { .. }
                 | Effect::Slow { .. }
+                | Effect::Weight { .. }
                 | Effect::Floor { .. }
                 | Effect::Ladder { .. }
                 | Effect::Water
@@ -381,7 +392,7 @@ fn change_zones<V: Geometry>(
         }
     }
     if hurt {
-        *state = respawned(state);
+        *state = placed_at(state.checkpoint, state);
         emit_and_clear(state, events);
         emit(events, Event::Respawned);
         return;
@@ -474,11 +485,11 @@ fn emit_and_clear<V: Vector>(state: &mut State<V>, events: &mut Events<V>) {
     }
 }
 
-/// A fresh state at the last checkpoint. It keeps its facing, and the zones it was in, so that
+/// A fresh state at a place. It keeps its facing, its checkpoint, and the zones it was in, so that
 /// leaving them causes events.
-pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
-    let fresh = State::at(state.checkpoint);
-    let State { up, right, facing, home_up, zones, .. } = *state;
+pub(super) fn placed_at<V: Vector>(place: V, state: &State<V>) -> State<V> {
+    let fresh = State::at(place);
+    let State { up, right, facing, home_up, zones, checkpoint, .. } = *state;
     let mut pending = state.pending;
     if state.maneuver.is_some() {
         pending.end_maneuver(state.mode.name());
@@ -493,7 +504,7 @@ pub(super) fn respawned<V: Vector>(state: &State<V>) -> State<V> {
     pending.displacement = V::ZERO;
     // Moves also see the tick in which the body is returned.
     let memories = state.memories.cleared();
-    let fresh = State { up, right, facing, home_up, zones, memories, pending, ..fresh };
+    let fresh = State { up, right, facing, home_up, zones, checkpoint, memories, pending, ..fresh };
     if up == home_up { fresh } else { State { home_up, ..fresh.turned_up(home_up) } }
 }
 

@@ -170,7 +170,7 @@ impl<V: Geometry> Task<'_, V> {
 
     /// Returns true if a wall may hold a falling body.
     pub(super) fn clings(&self) -> bool {
-        self.sensed.tuning.wall.slide_speed > 0.0
+        self.sensed.tuning.wall.holds()
             && self.charge.mode == Mode::Airborne
             && self.charge.law == Law::Usual
             && !self.charge.in_maneuver(self.sensed)
@@ -598,7 +598,7 @@ struct Control {
 /// The gravity of a body in its current situation.
 fn weights_on<V: Geometry>(sensed: &Sensed<'_, V>, charge: &Charge<'_, V>) -> Weights {
     let Sensed { tuning, intent, .. } = *sensed;
-    let gravity = tuning.gravity();
+    let gravity = tuning.gravity() * sensed.weight;
     let steered_down = V::DIMENSION == 2 && intent.safe_steer().y < -steering::CHOSEN;
     let fast = steered_down || intent.held.contains(Actions::CROUCH);
     let (mut falling, mut terminal) = (gravity * tuning.fall.gravity, tuning.fall.terminal_speed);

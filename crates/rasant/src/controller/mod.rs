@@ -27,6 +27,7 @@ mod debug;
 mod decide;
 mod drive;
 mod go;
+mod overlaid;
 mod pose;
 mod reach;
 mod rest;
@@ -44,8 +45,9 @@ pub use tick::{tick, tick_into};
 
 use glam::Vec3;
 
+use crate::animation::{Animator, Overlay, OverlayPlan};
 use crate::contact::{Geometry, Hull, Scratch};
-use crate::input::{Intent, Look};
+use crate::input::{Actions, Intent, Look};
 use crate::level::{Effect, SurfaceId, Surroundings};
 use crate::space::Vector;
 use crate::state::{Changes, Event, Events, FootingKind, Name, Plan, State, Touching};
@@ -97,6 +99,10 @@ pub struct Controller<V> {
     scratch: Scratch,
     /// The last tick, if it changed nothing.
     rest: Option<Rest>,
+    overlay: Option<Overlay>,
+    /// The overlay before the last tick.
+    overlay_before: Option<Overlay>,
+    animator: Animator,
 }
 
 impl<V: Geometry> Controller<V> {
@@ -113,6 +119,9 @@ impl<V: Geometry> Controller<V> {
             events: Events::new(),
             scratch: Scratch::default(),
             rest: None,
+            overlay: None,
+            overlay_before: None,
+            animator: Animator::new(&state),
         }
     }
 
@@ -135,12 +144,32 @@ impl<V: Geometry> Controller<V> {
     /// ```
     pub fn tick(&mut self, intent: &Intent, surroundings: &impl Surroundings<V>, dt: f32) -> &[Event<V>] {
         self.before = self.state;
+        self.overlay_before = self.overlay;
+        let slowed;
+        let begins = || intent.pressed.intersects(Actions::of_knob(self.tuning.overlay.action));
+        let intent = if self.overlay.is_some() || begins() {
+            slowed = overlaid::take_in(&mut self.overlay, &self.tuning, intent);
+            &slowed
+        } else {
+            intent
+        };
+        self.move_by(intent, surroundings, dt);
+        overlaid::advance(&mut self.overlay, dt, &mut self.events);
+        self.animator.tick(&self.before, &self.state, &self.events, &self.tuning, &self.hull, dt);
+        if self.events.iter().any(Event::is_elsewhere) {
+            // Nothing is drawn between the two positions.
+            self.before = self.state;
+        }
+        &self.events
+    }
+
+    /// Moves the body by one tick, without overlays.
+    fn move_by(&mut self, intent: &Intent, surroundings: &impl Surroundings<V>, dt: f32) {
         let numbers = (&self.tuning, &self.hull);
         if let Some(rest) = &self.rest {
             if rest.goes_on(&self.state, numbers, intent, surroundings, dt) {
                 self.events.clear();
-                rest::count(&mut self.state, dt);
-                return &self.events;
+                return rest::count(&mut self.state, dt);
             }
             self.rest = None;
         }
@@ -149,17 +178,14 @@ impl<V: Geometry> Controller<V> {
         if self.events.is_empty() {
             self.rest = Rest::after(&self.before, &self.state, numbers, intent, surroundings, dt);
         }
-        if self.events.contains(&Event::Respawned) {
-            // Nothing is drawn between the two positions.
-            self.before = self.state;
-        }
-        &self.events
     }
 
     /// Discards the last tick and does it again, in other surroundings.
     pub(crate) fn tick_again(&mut self, intent: &Intent, surroundings: &impl Surroundings<V>, dt: f32) {
         self.rest = None;
         self.state = self.before;
+        self.overlay = self.overlay_before;
+        self.animator.undo();
         self.tick(intent, surroundings, dt);
     }
 
@@ -185,12 +211,15 @@ impl<V: Geometry> Controller<V> {
     /// Returns true if the last tick changed nothing, and a tick with this intent and length changes
     /// nothing either unless something nearby has changed.
     pub(crate) fn is_at_rest(&self, intent: &Intent, dt: f32) -> bool {
-        self.rest.as_ref().is_some_and(|rest| rest.is_for(intent, dt))
+        self.overlay.is_none()
+            && self.animator.is_quiet()
+            && self.rest.as_ref().is_some_and(|rest| rest.is_for(intent, dt))
     }
 
     /// The velocity, in the world, to which an intent would bring the body on level ground, in m/s.
     pub(crate) fn target_velocity(&self, intent: &Intent) -> V {
-        self.steered(intent) * sense::top_speed(&self.tuning, &self.state, intent)
+        let pace = self.overlay.map_or(1.0, |overlay| overlay.plan.pace);
+        self.steered(intent) * (pace * sense::top_speed(&self.tuning, &self.state, intent))
     }
 
     /// Puts the body on the ground, if there is some within twice the clearance below (or that far
@@ -211,6 +240,7 @@ impl<V: Geometry> Controller<V> {
         self.rest = None;
         tick::find_footing(&self.tuning, &self.hull, &mut self.state, surroundings);
         self.before = self.state;
+        self.animator = Animator::new(&self.state);
     }
 
     /// Changes the hull, if there is room for it. Returns true if there was. The underside stays
@@ -297,6 +327,103 @@ impl<V: Geometry> Controller<V> {
         self.state.break_off();
     }
 
+    /// Begins an overlay: an action of the upper body that leaves the motion to the legs, or slows it.
+    /// A running one is replaced. The next tick emits [`Event::OverlayPhase`].
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// use rasant::animation::OverlayPlan;
+    /// use rasant::state::Name;
+    ///
+    /// # body.find_footing(&level);
+    /// let load = OverlayPlan { active: f32::INFINITY, pace: 0.5, ..OverlayPlan::default() };
+    /// body.begin_overlay(Name::new("carry"), load);
+    /// for _ in 0..30 {
+    ///     body.tick(&Intent::steering(1.0, 0.0), &level, 1.0 / 60.0);
+    /// }
+    /// assert_eq!(body.velocity().x, 0.5 * body.tuning.walk.speed);
+    /// assert_eq!(body.pose(1.0).overlay.expect("carry").name, "carry");
+    /// body.end_overlay();
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn begin_overlay(&mut self, name: Name, plan: OverlayPlan) {
+        self.overlay = Some(Overlay::begun(name, plan, self.overlay.as_ref()));
+    }
+
+    /// Brings the running overlay to its last phase.
+    pub fn end_overlay(&mut self) {
+        self.overlay = self.overlay.map(Overlay::ended);
+    }
+
+    /// The running overlay. It is not part of [`Self::state`]: a snapshot is a clone of the controller,
+    /// or the state and the overlay.
+    #[must_use]
+    pub fn overlay(&self) -> Option<&Overlay> {
+        self.overlay.as_ref()
+    }
+
+    /// Sets the overlay to what [`Self::overlay`] returned before, beside [`Self::restore`].
+    pub fn restore_overlay(&mut self, overlay: Option<Overlay>) {
+        self.overlay = overlay;
+    }
+
+    /// The time in seconds until the feet touch ground, if the player goes on as with `intent` and
+    /// presses nothing: for beginning the clip of a landing before it. `None` if they do not within
+    /// `within` seconds, or stand. Carriers are taken to stay where they are. It costs up to 60 ticks
+    /// for each second.
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// let body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::Y * 2.0);
+    /// let fall = (2.0 * 2.0 / body.tuning.gravity()).sqrt();
+    /// let time = body.time_to_landing(&Intent::default(), &level, 1.0).expect("ground");
+    /// assert!((time - fall).abs() < 0.01);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn time_to_landing(
+        &self,
+        intent: &Intent,
+        surroundings: &impl Surroundings<V>,
+        within: f32,
+    ) -> Option<f32> {
+        /// The length of a tick of the prediction, in seconds.
+        const STEP: f32 = 1.0 / 60.0;
+        let intent = Intent { pressed: Actions::NONE, released: Actions::NONE, ..*intent };
+        let (mut state, mut scratch, mut events) = (self.state, Scratch::default(), Events::new());
+        if state.footing.is_firm() || state.from_above {
+            return None;
+        }
+        let mut time = 0.0;
+        while time < within {
+            let before = state;
+            let kept = (&mut events, &mut scratch);
+            tick::tick_in((&self.tuning, &self.hull), &mut state, &intent, surroundings, STEP, kept);
+            let landing = events.iter().find_map(|event| match *event {
+                Event::Landed { speed, .. } => Some(speed),
+                _ => None,
+            });
+            if let Some(speed) = landing {
+                // The touch is within the tick: with an even acceleration, a distance d takes 2·d / (v₀ + v₁).
+                let down = (before.position - state.position).dot(state.up);
+                let speeds = speed - before.velocity.dot(state.up);
+                let part = if speeds > 0.0 { (2.0 * down / speeds).clamp(0.0, STEP) } else { STEP };
+                return Some(time + part).filter(|time| *time <= within);
+            }
+            time += STEP;
+        }
+        None
+    }
+
     /// Sets the displacement of the next tick, in the world, as from an animation. It collides like
     /// any other, and steering neither moves nor turns the body meanwhile. In the air the body
     /// falls, unless it is led up or a maneuver suspends gravity. What a running maneuver mutes
@@ -379,9 +506,61 @@ impl<V: Geometry> Controller<V> {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn respawn(&mut self) {
-        let mut fresh = around::respawned(&self.state);
+        let mut fresh = around::placed_at(self.state.checkpoint, &self.state);
         fresh.pending.changes |= Changes::RESPAWNED;
         self.restore(fresh);
+    }
+
+    /// Moves the body to another place, as by a portal or when a level begins: the middle of its
+    /// underside, in the world. It is at rest there, keeps its facing and checkpoint, and stands
+    /// after the next tick if there is ground. What it was doing is cancelled. The next tick emits
+    /// [`Event::Teleported`] and the events of what was cancelled. Call [`Self::throw`] afterwards
+    /// to give it a velocity. A place that is not finite changes nothing.
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Controller, Event, Hull, Intent, Level, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// body.teleport(Vec2::new(5.0, 0.0));
+    /// let events = body.tick(&Intent::default(), &level, 1.0 / 60.0);
+    /// assert!(events.contains(&Event::Teleported));
+    /// assert_eq!(body.position().x, 5.0);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn teleport(&mut self, place: V) {
+        if place.is_finite() {
+            let mut fresh = around::placed_at(place, &self.state);
+            fresh.pending.changes |= Changes::TELEPORTED;
+            self.restore(fresh);
+        }
+    }
+
+    /// Makes a place the checkpoint, to which hazards and [`Self::respawn`] return the body: the
+    /// middle of its underside, in the world. A place that is not finite changes nothing. A
+    /// checkpoint zone that the body enters afterwards replaces it.
+    ///
+    /// ```
+    /// # use rasant::glam::Vec2;
+    /// # use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
+    /// # let mut builder = Level::builder();
+    /// # builder.add(Piece::block(Vec2::new(-9.0, -1.0), Vec2::new(9.0, 0.0))?);
+    /// # let level = builder.build()?;
+    /// # let mut body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::ZERO);
+    /// body.respawn_at(Vec2::new(4.0, 0.0)); // a lantern that the game has lit
+    /// body.respawn();
+    /// body.tick(&Intent::default(), &level, 1.0 / 60.0);
+    /// assert_eq!(body.position().x, 4.0);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn respawn_at(&mut self, place: V) {
+        if place.is_finite() {
+            self.rest = None;
+            self.state.checkpoint = place;
+            self.state.carry_over.checkpoint_pending = false;
+        }
     }
 
     /// The contacts, timers and refusals of the current state, for drawing and printing.
@@ -509,7 +688,9 @@ impl<V: Geometry> Controller<V> {
     /// ```
     #[must_use]
     pub fn pose(&self, blend: f32) -> Pose<V> {
-        Pose::between(&self.before, &self.state, &self.tuning, &self.hull, blend)
+        let Self { before, state, animator, tuning, hull, overlay, .. } = self;
+        let pose = Pose::between(before, state, animator, tuning, hull, blend);
+        Pose { overlay: overlay.as_ref().map(pose::overlay), ..pose }
     }
 }
 

@@ -1,5 +1,8 @@
 //! What is drawn.
 
+use glam::{Quat, Vec2};
+
+use crate::animation::{Animator, Blended, Overlay, motion};
 use crate::contact::Hull;
 use crate::space::{Vector, between, within};
 use crate::state::{Footing, Gait, Mode, Name, Phase, State};
@@ -54,6 +57,29 @@ pub struct Pose<V> {
     /// How far a ball has rolled, in radians: to the right in a side view, else toward its facing.
     /// 0 for other hulls.
     pub rolled: f32,
+    /// The velocity along the ground as the body sees it, as a fraction of its top speed: x toward
+    /// its right, y forward. The point of a directional blend; its length is the fraction of the top
+    /// speed. The top speed is that of running, or of walking if that is higher or running is
+    /// switched off, and that of crouching for a crouched body. In a side view x is 0.
+    pub motion: Vec2,
+    /// 1 to show a sprite as it was drawn, facing right; -1 to mirror it. Kept where the body faces
+    /// straight up or down the screen, or toward or away from it.
+    pub mirror: f32,
+    /// The rate at which the body turns about its up, in radians per second; above 0 to its left. 0 in
+    /// a side view.
+    pub turn_rate: f32,
+    /// How far to lean, in radians: x toward its right, y forward. The direction in which a hanging
+    /// lamp would tilt, reversed: the body leans into turns, forward as it speeds up and back as it
+    /// brakes. It follows with the half-life `walk.lean_time`.
+    pub lean: Vec2,
+    /// The strength of the last landing, from 0 to 1: the speed of the touch as a fraction of the
+    /// terminal speed, fading with the half-life `fall.landing_time`.
+    pub landing: f32,
+    /// The orientation of a ball that rolls without slipping, in the world; the identity for other
+    /// hulls. In a side view it turns about z.
+    pub orientation: Quat,
+    /// The running overlay, if there is one.
+    pub overlay: Option<ManeuverPose>,
     /// The height above its position at which it is drawn: the arc of a hop.
     pub lift: f32,
     /// The distance from the middle of the underside down to the ground, in metres along `up`: 0 on
@@ -62,11 +88,11 @@ pub struct Pose<V> {
     pub hover: f32,
 }
 
-/// A maneuver, as an animation shows it.
+/// A maneuver or an overlay, as an animation shows it.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct ManeuverPose {
-    /// The name of the maneuver.
+    /// Its name.
     pub name: Name,
     /// The current phase. [`Phase::Cooldown`] does not occur.
     pub phase: Phase,
@@ -75,17 +101,34 @@ pub struct ManeuverPose {
 }
 
 impl<V: Vector> Pose<V> {
-    /// The pose between two states that are one tick apart. `blend` is 0 for `before` and 1 for
-    /// `now`; values outside that range are clamped.
+    /// The pose between two states that are one tick apart, with the animator that has followed that
+    /// tick. `blend` is 0 for `before` and 1 for `now`; values outside that range are clamped. It has
+    /// no overlay.
     #[must_use]
-    pub fn between(before: &State<V>, now: &State<V>, tuning: &Tuning, hull: &Hull, blend: f32) -> Self {
+    pub fn between(
+        before: &State<V>,
+        now: &State<V>,
+        animator: &Animator,
+        tuning: &Tuning,
+        hull: &Hull,
+        blend: f32,
+    ) -> Self {
         let blend = within(blend);
         let position = drawn(before, hull).lerp(drawn(now, hull), blend);
-        let facing = before.facing.lerp(now.facing, blend);
+        let facing = before.facing.lerp(now.facing, blend).direction().unwrap_or(now.facing);
+        let Blended { mirror, turn_rate, lean, landing, orientation } = animator.at(now, facing, blend);
+        let relative = before.velocity.lerp(now.velocity, blend);
         Self {
             position,
             up: between(before.up, now.up, now.right, blend),
-            facing: facing.direction().unwrap_or(now.facing),
+            facing,
+            motion: motion(now, facing, relative, top_speed(now, tuning)),
+            mirror,
+            turn_rate,
+            lean,
+            landing,
+            orientation,
+            overlay: None,
             gait: now.animation.gait,
             gait_age: now.animation.gait_age.seconds(),
             velocity: in_world(before) + (in_world(now) - in_world(before)) * blend,
@@ -106,6 +149,20 @@ impl<V: Vector> Pose<V> {
             lift: arc(before) + (arc(now) - arc(before)) * blend,
         }
     }
+}
+
+/// The speed that `Pose::motion` is relative to.
+fn top_speed<V>(state: &State<V>, tuning: &Tuning) -> f32 {
+    if state.crouched {
+        return tuning.crouch.speed;
+    }
+    let run = if tuning.run.enabled >= 0.5 { tuning.run.speed } else { 0.0 };
+    run.max(tuning.walk.speed.abs())
+}
+
+/// An overlay, as an animation shows it.
+pub(super) fn overlay(overlay: &Overlay) -> ManeuverPose {
+    ManeuverPose { name: overlay.name, phase: overlay.phase(), progress: overlay.progress() }
 }
 
 fn drawn<V: Vector>(state: &State<V>, hull: &Hull) -> V {

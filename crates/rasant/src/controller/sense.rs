@@ -90,6 +90,7 @@ pub(super) fn sense<'a, V: Geometry>(
         mutes,
         push: around.push,
         pace: around.pace,
+        weight: around.weight,
         under_way,
         turn: carried.map_or(0.0, |(_, carrier)| turn_of(carrier, state.up, surroundings)),
         ground,
@@ -175,7 +176,7 @@ fn steered<V: Vector>(tuning: &Tuning, intent: &Intent, facing: V) -> V {
 pub(super) fn top_speed<V: Vector>(tuning: &Tuning, state: &State<V>, intent: &Intent) -> f32 {
     if state.crouched {
         tuning.crouch.speed
-    } else if intent.held.contains(Actions::RUN) {
+    } else if intent.held.contains(Actions::RUN) && tuning.run.enabled >= 0.5 {
         tuning.run.speed
     } else {
         tuning.walk.speed.abs()

@@ -317,7 +317,14 @@ fn spin<V: Vector>(tuning: &Tuning, state: &mut State<V>, dt: f32) {
     if state.animation.spin == 0.0 && tuning.jump.spin == 0.0 {
         return;
     }
-    let jumping = state.air.filter(|air| air.by == Departure::Jump && state.mode == Mode::Airborne);
+    let jumping = state.air.filter(|air| {
+        let spins = match air.by {
+            Departure::Jump => true,
+            Departure::Edge => tuning.jump.edge_spin >= 0.5,
+            _ => false,
+        };
+        spins && state.mode == Mode::Airborne
+    });
     let rise = tuning.take_off_speed() / tuning.gravity();
     let fall = (2.0 * tuning.jump_height() / (tuning.gravity() * tuning.fall.gravity)).sqrt();
     let fraction = match jumping {
@@ -624,6 +631,17 @@ fn sideways<V: Geometry>(sensed: &Sensed<'_, V>, state: &State<V>, velocity: V) 
     }
 }
 
+/// Returns true if a standing body turns visibly, by itself and not at once.
+fn turns_on_the_spot<V: Geometry>(sensed: &Sensed<'_, V>, state: &State<V>) -> bool {
+    let turn = &sensed.tuning.turn;
+    let gradual = turn.rate > 0.0 || turn.half_life > 0.0 || sensed.tuning.steering == Steering::Body;
+    let side_view = V::DIMENSION == 2 && !sensed.from_above;
+    gradual
+        && !side_view
+        && !matches!(state.facing_owner, Owner::Nobody | Owner::Carrier)
+        && (state.facing - sensed.state.facing).length() > drawing::TURNS * sensed.dt
+}
+
 /// Updates the gait. A change of speed alone never shows a gait for so short a time that it
 /// flickers.
 fn step_gait<V: Geometry>(
@@ -642,7 +660,13 @@ fn step_gait<V: Geometry>(
             shown.unwrap_or(Gait::Move(name))
         }
         Mode::Grounded if state.crouched => Gait::Crouch,
-        Mode::Grounded if !faster(drawing::STANDS * walk) => Gait::Idle,
+        Mode::Grounded if !faster(drawing::STANDS * walk) => {
+            if turns_on_the_spot(sensed, state) {
+                Gait::Turn
+            } else {
+                Gait::Idle
+            }
+        }
         Mode::Grounded => sideways(sensed, state, velocity).unwrap_or_else(|| {
             let runs = faster(drawing::RUNS * walk * sensed.surface.pace.max(1.0));
             if runs { Gait::Run } else { Gait::Walk }

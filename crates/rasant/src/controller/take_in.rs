@@ -45,6 +45,9 @@ pub(super) fn emit_pending<V: Vector>(pending: &Pending<V>, state: &State<V>, ev
     if changes.contains(Changes::RESPAWNED) {
         emit(events, Event::Respawned);
     }
+    if changes.contains(Changes::TELEPORTED) {
+        emit(events, Event::Teleported);
+    }
     if let Some(maneuver) = state.maneuver.as_ref().filter(|_| changes.contains(Changes::BEGUN)) {
         emit(events, Event::ManeuverPhase { name: state.mode.name(), phase: maneuver.phase() });
     }
@@ -68,7 +71,7 @@ pub(super) fn posture<V: Geometry>(
     surroundings: &impl Surroundings<V>,
     events: &mut Events<V>,
 ) -> Hull {
-    let held = intent.held.contains(Actions::CROUCH);
+    let held = intent.held.contains(Actions::CROUCH) && tuning.crouch.enabled >= 0.5;
     let lowered_by_maneuver = state.maneuver.is_some() || state.posture.target_height > 0.0;
     if !held && state.posture.lowered == 0.0 && !lowered_by_maneuver {
         return *own;

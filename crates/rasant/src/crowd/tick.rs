@@ -217,7 +217,7 @@ impl<V: Geometry> Lane<'_, V> {
             }
         }
         let solid = Solid::of(body);
-        let jumped = body.events().contains(&Event::Respawned);
+        let jumped = body.events().iter().any(Event::is_elsewhere);
         let displacement = solid.displacement_from(&item.solid);
         self.end = End { solid, displacement, jumped, in_maneuver: body.state().maneuver.is_some() };
     }
@@ -433,7 +433,7 @@ pub(super) fn tick<V: Geometry, S: Surroundings<V>, W: Workers<S>>(
     for lane in &mut lanes {
         let member = &mut *lane.member;
         member.passes_for = (member.passes_for - dt).max(0.0);
-        if member.body.events().contains(&Event::Respawned) {
+        if member.body.events().iter().any(Event::is_elsewhere) {
             member.passes_for = member.passes_after_respawn;
         }
     }

@@ -41,6 +41,10 @@ pub struct GameLoop {
     now: Duration,
     blend: f32,
     dropped: Duration,
+    /// Seconds of the game in a second of the clock on the wall.
+    speed: f32,
+    /// The time of the last tick, on the wall.
+    last: Duration,
 }
 
 impl GameLoop {
@@ -56,8 +60,39 @@ impl GameLoop {
     /// A loop from a clock that has had no frame yet, and a sampler.
     #[must_use]
     pub fn of(clock: Clock, sampler: Sampler) -> Self {
-        Self { clock, sampler, now: Duration::ZERO, blend: 0.0, dropped: Duration::ZERO }
+        let zero = Duration::ZERO;
+        Self { clock, sampler, now: zero, blend: 0.0, dropped: zero, speed: 1.0, last: zero }
     }
+
+    /// Makes the game faster or slower from the last frame on: 1 for real time, 0.25 for slow motion,
+    /// 0 for a pause. Ticks keep their length, so that the motion is the same to the bit; there are
+    /// fewer of them in a second, and a press waits for the next one. Clamped to 0 to
+    /// [`Self::MAX_SPEED`]; NaN changes nothing.
+    ///
+    /// ```
+    /// use rasant::{Bindings, GameLoop};
+    /// use std::time::Duration;
+    ///
+    /// let mut game = GameLoop::new(60, Bindings::default())?;
+    /// game.set_speed(0.5);
+    /// let ticks: usize = (1..=10).map(|frame| game.frame(Duration::from_millis(100 * frame)).count()).sum();
+    /// assert_eq!(ticks, 30);
+    /// # Ok::<(), rasant::clock::ClockError>(())
+    /// ```
+    pub fn set_speed(&mut self, speed: f32) {
+        if !speed.is_nan() {
+            self.speed = speed.clamp(0.0, Self::MAX_SPEED);
+        }
+    }
+
+    /// Seconds of the game in a second.
+    #[must_use]
+    pub fn speed(&self) -> f32 {
+        self.speed
+    }
+
+    /// The highest speed.
+    pub const MAX_SPEED: f32 = 16.0;
 
     /// Adds a device event with its time.
     pub fn event(&mut self, time: Duration, event: DeviceEvent) {
@@ -69,11 +104,20 @@ impl GameLoop {
     /// last frame's counts as that of the last frame.
     pub fn frame(&mut self, now: Duration) -> impl Iterator<Item = Intent> + use<'_> {
         let due = self.due(now);
-        due.times().map(|time| self.sampler.tick(time))
+        let (now, elapsed, speed) = (self.now, self.clock.elapsed(), self.speed);
+        due.times().map(move |time| {
+            let before = elapsed.saturating_sub(time);
+            let before = if speed == 1.0 { before } else { scaled(before, 1.0 / f64::from(speed)) };
+            // After a change of the speed, never before the last one.
+            self.last = now.saturating_sub(before).max(self.last);
+            self.sampler.tick(self.last)
+        })
     }
 
     fn due(&mut self, now: Duration) -> FrameTicks {
-        let due = self.clock.frame(now.saturating_sub(self.now));
+        let elapsed = now.saturating_sub(self.now);
+        let elapsed = if self.speed == 1.0 { elapsed } else { scaled(elapsed, self.speed.into()) };
+        let due = self.clock.frame(elapsed);
         self.now = self.now.max(now);
         (self.blend, self.dropped) = (due.blend, due.dropped);
         due
@@ -114,4 +158,10 @@ impl GameLoop {
     pub fn sampler_mut(&mut self) -> &mut Sampler {
         &mut self.sampler
     }
+}
+
+/// A duration times a factor, rounded to nanoseconds.
+fn scaled(duration: Duration, factor: f64) -> Duration {
+    // The conversion to an integer saturates, and maps NaN to 0.
+    Duration::from_nanos((duration.as_secs_f64() * factor * 1e9 + 0.5) as u64)
 }

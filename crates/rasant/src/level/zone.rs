@@ -74,6 +74,12 @@ pub enum Effect<V> {
         /// The factor, at least 0.
         pace: f32,
     },
+    /// Multiplies gravity for bodies in the air: 0.16 for the moon, 0 for none. A jump keeps its
+    /// take-off speed, so that it gets higher where gravity is less.
+    Weight {
+        /// The factor, at least 0.
+        factor: f32,
+    },
     /// The ground of bodies seen from above: its traction, pace and drift, and the surface of their
     /// footfalls. It has no effect on other bodies.
     Floor {
@@ -121,6 +127,7 @@ impl<V: Vector> Effect<V> {
             self,
             Self::Wind { .. }
                 | Self::Slow { .. }
+                | Self::Weight { .. }
                 | Self::Floor { .. }
                 | Self::Water
                 | Self::Gravity { .. }
@@ -135,6 +142,7 @@ impl<V: Vector> Effect<V> {
             Self::Ladder { .. } => "ladder",
             Self::Wind { .. } => "wind",
             Self::Slow { .. } => "slow",
+            Self::Weight { .. } => "weight",
             Self::Water => "water",
             Self::Floor { .. } => "floor",
             Self::Hazard => "hazard",
@@ -204,6 +212,9 @@ impl<V: Vector> Zone<V> {
             }
             Effect::Slow { pace } if !(pace.is_finite() && pace >= 0.0) => {
                 Some(("a pace that is negative or not finite", "a factor of 0 or more"))
+            }
+            Effect::Weight { factor } if !(factor.is_finite() && factor >= 0.0) => {
+                Some(("a factor on gravity that is negative or not finite", "a factor of 0 or more"))
             }
             Effect::Ladder { front } if !front.is_finite() => {
                 Some(("a front that is not finite", "a direction"))

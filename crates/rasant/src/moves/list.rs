@@ -123,6 +123,9 @@ fn consult_one<V: Geometry, M: Move<V>>(
     let Place { number, knob, word } = *at;
     *at = past::<V, M>(*at);
     let knobs = knobs_of::<V, M>(senses.tuning, knob);
+    if !knobs.is_enabled() {
+        return false;
+    }
     match knobs.propose(senses, &senses.state.memories.read(word)) {
         Answer::Nothing => false,
         Answer::Refuses(what) => {
@@ -145,18 +148,23 @@ fn remember_one<V: Geometry, M: Move<V>>(
 ) {
     let Place { number, knob, word } = *at;
     *at = past::<V, M>(*at);
+    let knobs = knobs_of::<V, M>(senses.tuning, knob);
+    if !knobs.is_enabled() {
+        return state.memories.write(word, &M::Memory::read(&[0; Memories::WORDS]));
+    }
     let mut memory = state.memories.read(word);
     let TickOutcome { events, by, began, none_consulted, landed_for, mutes_jump, refused } = *chosen;
     let outcome =
         Outcome { state, events, by, own: number, began, none_consulted, landed_for, mutes_jump, refused };
-    knobs_of::<V, M>(senses.tuning, knob).remember(senses, &outcome, &mut memory);
+    knobs.remember(senses, &outcome, &mut memory);
     state.memories.write(word, &memory);
 }
 
 fn controls_of_one<V: Geometry, M: Move<V>>(tuning: &Tuning, at: &mut Place, all: &mut Vec<(Name, Actions)>) {
-    let actions = knobs_of::<V, M>(tuning, at.knob).actions(tuning);
+    let knobs = knobs_of::<V, M>(tuning, at.knob);
+    let actions = knobs.actions(tuning);
     *at = past::<V, M>(*at);
-    if !actions.is_empty() {
+    if knobs.is_enabled() && !actions.is_empty() {
         all.push((M::NAME, actions));
     }
 }

@@ -142,6 +142,13 @@ pub trait Move<V: Geometry>: Knobs {
         Actions::NONE
     }
 
+    /// Returns false if the knobs switch the move off, as for an ability that the player has not
+    /// found yet. The move is then not consulted, and its memory is the initial one. A maneuver that
+    /// it has begun continues to its end.
+    fn is_enabled(&self) -> bool {
+        true
+    }
+
     /// Proposes what to do in the coming tick.
     fn propose(&self, senses: &Senses<'_, V>, memory: &Self::Memory) -> Answer<V>;
 

@@ -84,6 +84,8 @@ pub struct Sensed<'a, V: Geometry> {
     pub push: V,
     /// The factor of zones on the walking speed.
     pub pace: f32,
+    /// The factor of zones on gravity.
+    pub weight: f32,
     /// The height of the surface of the water above the feet, in metres, if the body is in water.
     pub water: Option<f32>,
     /// The running maneuver, turned as it is steered.

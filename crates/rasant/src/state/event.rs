@@ -116,6 +116,13 @@ pub enum Event<V> {
         /// The name of the move.
         name: Name,
     },
+    /// An overlay began, entered a phase, or ended ([`Phase::Cooldown`]).
+    OverlayPhase {
+        /// The name of the overlay.
+        name: Name,
+        /// The phase.
+        phase: Phase,
+    },
     /// The hull became lower.
     Crouched,
     /// The hull has its full height again.
@@ -132,6 +139,9 @@ pub enum Event<V> {
     },
     /// A hazard returned the body to its last checkpoint.
     Respawned,
+    /// The game moved the body to another place: see
+    /// [`Controller::teleport`](crate::Controller::teleport).
+    Teleported,
     /// Something that the player asked for was not done.
     Refused {
         /// What was refused, and why.
@@ -375,16 +385,25 @@ pub const EVENTS: &[&str] = &[
     "maneuver-phase",
     "move-began",
     "move-ended",
+    "overlay-phase",
     "crouched",
     "stood-up",
     "zone-entered",
     "zone-left",
     "respawned",
+    "teleported",
     "refused",
     "crushed",
 ];
 
 impl<V> Event<V> {
+    /// Returns true if the body is elsewhere without having moved there: after a teleport, and at its
+    /// checkpoint. Nothing should be drawn between the two places.
+    #[must_use]
+    pub fn is_elsewhere(&self) -> bool {
+        matches!(self, Self::Respawned | Self::Teleported)
+    }
+
     /// The name, one of [`EVENTS`], as in traces.
     #[must_use]
     pub fn name(&self) -> &'static str {
@@ -403,11 +422,13 @@ impl<V> Event<V> {
             Self::ManeuverPhase { .. } => "maneuver-phase",
             Self::MoveBegan { .. } => "move-began",
             Self::MoveEnded { .. } => "move-ended",
+            Self::OverlayPhase { .. } => "overlay-phase",
             Self::Crouched => "crouched",
             Self::StoodUp => "stood-up",
             Self::ZoneEntered { .. } => "zone-entered",
             Self::ZoneLeft { .. } => "zone-left",
             Self::Respawned => "respawned",
+            Self::Teleported => "teleported",
             Self::Refused { .. } => "refused",
             Self::Crushed => "crushed",
         }

@@ -373,6 +373,8 @@ pub enum Gait {
     Strafe,
     /// Walking or running backwards.
     Back,
+    /// Turning on the spot.
+    Turn,
     /// Crouching, standing or walking.
     Crouch,
     /// Rising.
@@ -397,6 +399,7 @@ named!(Gait {
     Run => "run",
     Strafe => "strafe",
     Back => "back",
+    Turn => "turn",
     Crouch => "crouch",
     Rise => "rise",
     Fall => "fall",

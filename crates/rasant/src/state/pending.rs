@@ -41,6 +41,8 @@ bitflags::bitflags! {
         const STOOD_UP = 1 << 5;
         /// It was returned to its checkpoint.
         const RESPAWNED = 1 << 6;
+        /// It was teleported.
+        const TELEPORTED = 1 << 7;
     }
 }
 

@@ -20,6 +20,8 @@ crate::knobs! {
         side: "walk.side", Factor, 1.0, 0.0..2.0;
         /// The distance between two footfalls; 0 for no footfalls.
         stride: "walk.stride", Metres, 0.8, 0.0..10.0;
+        /// The half-life with which the lean of the pose follows the acceleration; 0 for at once.
+        lean_time: "walk.lean_time", Seconds, 0.08, 0.0..2.0;
     }
 }
 
@@ -27,6 +29,8 @@ crate::knobs! {
     /// Running: while run is held.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct RunKnobs {
+        /// Switches running on. Off, the body walks while run is held.
+        enabled: "run.enabled", Switch, 1.0, 0.0..1.0;
         /// Top speed while running.
         speed: "run.speed", MetresPerSecond, 6.5, 0.0..100.0;
     }
@@ -36,6 +40,8 @@ crate::knobs! {
     /// Crouching: while crouch is held on the ground, and as long as there is no room to stand up.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct CrouchKnobs {
+        /// Switches crouching on.
+        enabled: "crouch.enabled", Switch, 1.0, 0.0..1.0;
         /// The height of the crouched hull. No crouching if it is at least that of the hull itself.
         height: "crouch.height", Metres, 1.1, 0.01..100.0;
         /// Top speed while crouching.
@@ -78,6 +84,8 @@ crate::knobs! {
         fast_gravity: "fall.fast_gravity", Factor, 1.0, 1.0..50.0;
         /// The terminal speed of a fast fall. Ignored if below the usual one.
         fast_speed: "fall.fast_speed", MetresPerSecond, 0.0, 0.0..1000.0;
+        /// The half-life with which the strength of a landing fades from the pose.
+        landing_time: "fall.landing_time", Seconds, 0.12, 0.0..2.0;
     }
 }
 

@@ -17,6 +17,8 @@ pub use groups::{AirKnobs, CrouchKnobs, FallKnobs, RideKnobs, RunKnobs, SlopeKno
 pub use knob::{Knob, KnobError, Knobs, Range, Unit, whole};
 pub use own::{KnobTable, Own};
 
+use crate::animation::OverlayKnobs;
+use crate::camera::knobs::CameraKnobs;
 use crate::moves::dash::knobs::Dash;
 use crate::moves::glide::knobs::Glide;
 use crate::moves::hop::knobs::Hop;
@@ -149,6 +151,10 @@ tuning! {
     roll: Roll;
     /// Moving by whole steps, with the steering `hop`.
     hop: Hop;
+    /// An action of the upper body over the motion, by one of the game's own actions.
+    overlay: OverlayKnobs;
+    /// How a camera follows: see [`Camera`](crate::camera::Camera).
+    camera: CameraKnobs;
 }
 
 /// Every knob of the library, in the order of the groups. [`Tuning::knobs`] adds those of a game's

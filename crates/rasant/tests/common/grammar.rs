@@ -15,6 +15,7 @@ pub struct Grammar {
     maneuver: Option<(Name, Phase)>,
     moved: Option<Name>,
     crushed: bool,
+    overlay: Option<(Name, Phase)>,
     /// Whether the body has risen since its last apex.
     rose: bool,
 }
@@ -35,6 +36,7 @@ impl Grammar {
                 _ => None,
             },
             crushed: state.carry_over.crushed.is_some(),
+            overlay: None,
             rose: state.velocity.dot(state.up) > 0.0,
         }
     }
@@ -63,6 +65,17 @@ impl Grammar {
                 Some((begun, before)) => wrong(begun == name && before < phase, "came out of order"),
                 None => None,
             },
+            Event::OverlayPhase { name, phase: Phase::Cooldown } => {
+                wrong(self.overlay.take().is_some_and(|(begun, _)| begun == name), "ended what had not begun")
+            }
+            Event::OverlayPhase { name, phase } => match self.overlay.replace((name, phase)) {
+                Some((begun, before)) => wrong(begun == name && before < phase, "came out of order"),
+                None => None,
+            },
+            Event::Respawned | Event::Teleported => {
+                self.crushed = false;
+                None
+            }
             Event::Crushed => wrong(!std::mem::replace(&mut self.crushed, true), "was crushed already"),
             Event::Apex { .. } => wrong(std::mem::replace(&mut self.rose, false), "has not risen since"),
             Event::Jumped { .. } | Event::Bounced { .. } => {

@@ -1,5 +1,6 @@
 //! Tunings, players and hosts at random.
 
+use rasant::animation::OverlayPlan;
 use rasant::glam::Vec2;
 use rasant::state::Name;
 use rasant::tuning::KNOBS;
@@ -24,7 +25,7 @@ pub fn any_tuning(dice: &mut Dice, dimension: usize) -> Tuning {
         "glide.fall_speed",
         "swim.",
     ];
-    for knob in KNOBS {
+    for knob in KNOBS.iter().filter(|knob| !is_apart(knob.path)) {
         let (least, most) = match knob.unit {
             rasant::tuning::Unit::Switch | rasant::tuning::Unit::Count => {
                 (knob.min, knob.max.min(knob.min + 3.0))
@@ -51,7 +52,32 @@ pub fn any_tuning(dice: &mut Dice, dimension: usize) -> Tuning {
     let steerings = if dimension == 2 && dice.below(4) > 0 { 2 } else { Steering::NAMES.len() };
     tuning.steering = Steering::NAMES[dice.below(steerings)].1;
     tuning.face = Face::NAMES[dice.below(3)].1;
+    set_apart(&mut tuning);
     tuning
+}
+
+/// Returns true for knobs that [`set_apart`] sets: switches of whole moves, which are mostly on, and
+/// knobs that only change what is drawn.
+fn is_apart(path: &str) -> bool {
+    let groups = ["camera.", "overlay.", "walk.lean_time", "fall.landing_time"];
+    let switches = ["hop.repeat", "roll.in_air", "jump.edge_spin"];
+    path.ends_with(".enabled")
+        || groups.iter().any(|group| path.starts_with(group))
+        || switches.contains(&path)
+}
+
+fn set_apart(tuning: &mut Tuning) {
+    let mut dice = Dice(u64::from(tuning.walk.speed.to_bits()));
+    for knob in KNOBS.iter().filter(|knob| is_apart(knob.path) && !knob.path.starts_with("camera.")) {
+        let value = match knob.unit {
+            rasant::tuning::Unit::Switch => {
+                f32::from(u8::from((dice.below(10) == 0) != (knob.default == 1.0)))
+            }
+            rasant::tuning::Unit::Count => 1.0,
+            _ => dice.number(knob.min, knob.max.min(1.0)),
+        };
+        tuning.set(knob.path, value).unwrap();
+    }
 }
 
 pub fn any_intent(dice: &mut Dice, before: &Intent) -> Intent {
@@ -94,7 +120,9 @@ pub fn meddle<V: Geometry>(body: &mut Controller<V>, dice: &mut Dice) -> bool {
             body.begin(Name::new("own"), plan, dice.direction());
         }
         4 => body.break_off(),
+        5 => body.teleport(body.position() + V::UP * 0.5),
+        6 => body.begin_overlay(Name::new("wave"), OverlayPlan { pace: 0.5, ..OverlayPlan::default() }),
         _ => {}
     }
-    what < 5
+    what < 7
 }

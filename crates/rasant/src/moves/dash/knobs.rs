@@ -4,6 +4,8 @@ crate::knobs! {
     /// A dash, by the action `dash`: begins when the action is pressed and a charge is left.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Dash {
+        /// Switches the move on: it can dash.
+        enabled: "dash.enabled", Switch, 1.0, 0.0..1.0;
         /// The maximum number of charges; 0 for no dash.
         charges: "dash.charges", Count, 0.0, 0.0..9.0;
         /// The distance of a dash.

@@ -49,6 +49,10 @@ impl<V: Geometry> Move<V> for Dash {
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.dash);
     type Memory = Dashes;
 
+    fn is_enabled(&self) -> bool {
+        self.enabled >= 0.5
+    }
+
     fn actions(&self, _tuning: &Tuning) -> Actions {
         if self.charges >= 0.5 { Actions::DASH } else { Actions::NONE }
     }

@@ -5,6 +5,8 @@ crate::knobs! {
     /// the glide begins at the top.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Glide {
+        /// Switches the move on: it can glide.
+        enabled: "glide.enabled", Switch, 1.0, 0.0..1.0;
         /// The speed of the fall; 0 for no gliding.
         fall_speed: "glide.fall_speed", MetresPerSecond, 0.0, 0.0..100.0;
         /// Gravity up to that speed, as a factor on that of the fall.

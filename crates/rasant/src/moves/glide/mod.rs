@@ -18,6 +18,10 @@ impl<V: Geometry> Move<V> for Glide {
     /// The time spent gliding since the feet stood.
     type Memory = Span;
 
+    fn is_enabled(&self) -> bool {
+        self.enabled >= 0.5
+    }
+
     fn actions(&self, _tuning: &Tuning) -> Actions {
         if self.fall_speed > 0.0 { Actions::JUMP } else { Actions::NONE }
     }

@@ -46,6 +46,10 @@ impl<V: Geometry> Move<V> for Hop {
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.hop);
     type Memory = Hops;
 
+    fn is_enabled(&self) -> bool {
+        self.enabled >= 0.5
+    }
+
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, hops: &Hops) -> Answer<V> {
         if senses.tuning.steering == Steering::Hop { self.by_steps(senses, *hops) } else { Answer::Nothing }
@@ -70,7 +74,8 @@ impl Hop {
                 _ => Answer::Nothing,
             };
         }
-        let Some(heading) = hops.queued().or(steered) else { return Answer::Nothing };
+        let again = self.repeat < 0.5 && steered.is_some() && steered == hops.done();
+        let Some(heading) = hops.queued().or(steered.filter(|_| !again)) else { return Answer::Nothing };
         let direction = heading.vector::<V>();
         if !senses.standing() || !senses.state.cooldown.is_over() {
             return Answer::Nothing;
@@ -100,9 +105,10 @@ impl Hop {
         let steered = along_an_axis(senses.steered);
         let (mut queued, mut let_go) = (hops.queued(), hops.let_go());
         let mut refused = hops.refused().filter(|_| hops.refused() == steered);
+        let mut done = hops.done().filter(|_| hops.done() == steered);
         if let Some(maneuver) = senses.maneuver() {
             let_go |= steered.is_none();
-            let now = Hops::new(queued, let_go, refused);
+            let now = Hops::new(queued, let_go, refused, done);
             let requested = requested_step(now, steered, senses.frame.local(maneuver.direction));
             if self.queue >= 0.5 {
                 queued = requested.or(queued);
@@ -110,12 +116,13 @@ impl Hop {
                 refused = requested.or(refused);
             }
         } else if outcome.is_mine() {
-            (queued, let_go) = (None, false);
+            (queued, let_go, done) = (None, false, steered);
         } else if outcome.was_consulted() && senses.standing() && senses.state.cooldown.is_over() {
             // If a hop was steered, something blocked its path.
-            (refused, queued) = (queued.or(steered), None);
+            let again = self.repeat < 0.5 && steered == done;
+            (refused, queued) = (queued.or(steered.filter(|_| !again)), None);
         }
-        Hops::new(queued, let_go, refused)
+        Hops::new(queued, let_go, refused, done)
     }
 }
 
@@ -146,10 +153,11 @@ impl Heading {
 }
 
 impl Hops {
-    fn new(queued: Option<Heading>, let_go: bool, refused: Option<Heading>) -> Self {
+    fn new(queued: Option<Heading>, let_go: bool, refused: Option<Heading>, done: Option<Heading>) -> Self {
         let bits = Heading::to_bits(queued)
             | Heading::to_bits(refused) << Heading::BITS
-            | u32::from(let_go) << (2 * Heading::BITS);
+            | Heading::to_bits(done) << (2 * Heading::BITS)
+            | u32::from(let_go) << (3 * Heading::BITS);
         Self { bits }
     }
 
@@ -165,11 +173,17 @@ impl Hops {
         Heading::from_bits(self.bits >> Heading::BITS)
     }
 
+    /// The direction of the last hop, while it is still steered.
+    #[must_use]
+    pub fn done(self) -> Option<Heading> {
+        Heading::from_bits(self.bits >> (2 * Heading::BITS))
+    }
+
     /// Returns true if nothing has been steered since the running hop began. The same direction is
     /// then another hop.
     #[must_use]
     pub fn let_go(self) -> bool {
-        self.bits >> (2 * Heading::BITS) != 0
+        self.bits >> (3 * Heading::BITS) != 0
     }
 }
 

@@ -8,6 +8,8 @@ crate::knobs! {
     /// ceiling is footing, and holding the button is not a press.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Jump {
+        /// Switches the move on: it can jump, from the ground, late, in the air and off walls.
+        enabled: "jump.enabled", Switch, 1.0, 0.0..1.0;
         /// The height of the rise above the take-off.
         height: "jump.height", Metres, 1.8, 0.01..100.0;
         /// The time from the take-off to the top. Height and time give the gravity, 2 × height /
@@ -39,5 +41,7 @@ crate::knobs! {
         lip: "jump.lip", Metres, 0.0, 0.0..10.0;
         /// The angle by which the body spins during a jump. It ends upright on landing.
         spin: "jump.spin_deg", Degrees, 0.0, -3600.0..3600.0;
+        /// Spins after walking off an edge as well.
+        edge_spin: "jump.edge_spin", Switch, 0.0, 0.0..1.0;
     }
 }

@@ -60,6 +60,10 @@ impl<V: Geometry> Move<V> for Jump {
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.jump);
     type Memory = Jumps;
 
+    fn is_enabled(&self) -> bool {
+        self.enabled >= 0.5
+    }
+
     fn actions(&self, _tuning: &Tuning) -> Actions {
         Actions::JUMP
     }
@@ -143,7 +147,7 @@ fn after<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>, jumps: &
     // What it waits for may happen within the tick: it counts up to that moment.
     let until = if outcome.landed_for > 0.0 { senses.dt - outcome.landed_for } else { senses.dt };
     let comes = (outcome.state.footing.is_firm() && !senses.ground.firm)
-        || (outcome.state.touching.wall && !senses.state.touching.wall && tuning.wall.jump_height > 0.0);
+        || (outcome.state.touching.wall && !senses.state.touching.wall && tuning.wall.lets_jump());
     let left = (jumps.wait - until).max(0.0);
     let in_time = comes && jumps.wait > TIME_TOLERANCE && (left > 0.0 || until >= senses.dt);
     let next = match (in_time, glides) {
@@ -181,7 +185,7 @@ enum Glides {
 /// Returns true if a press of jump may start a glide, so that it must not be refused before that is
 /// known.
 fn is_gliding_possible<V: Geometry>(senses: &Senses<'_, V>) -> bool {
-    senses.tuning.glide.fall_speed > 0.0
+    senses.tuning.glide.enabled >= 0.5 && senses.tuning.glide.fall_speed > 0.0
 }
 
 fn glide_answers<V: Geometry>(senses: &Senses<'_, V>, outcome: &Outcome<'_, V>) -> Glides {

@@ -4,6 +4,8 @@ crate::knobs! {
     /// Ladders: the body grabs a ladder, climbs it, and lets go.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Ladder {
+        /// Switches the move on: it can grab ladders.
+        enabled: "ladder.enabled", Switch, 1.0, 0.0..1.0;
         /// The speed of climbing up.
         up_speed: "ladder.up_speed", MetresPerSecond, 2.5, 0.0..100.0;
         /// The speed of climbing down.

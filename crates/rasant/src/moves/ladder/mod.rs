@@ -32,6 +32,10 @@ impl<V: Geometry> Move<V> for Ladder {
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.ladder);
     type Memory = LadderRest;
 
+    fn is_enabled(&self) -> bool {
+        self.enabled >= 0.5
+    }
+
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, rest: &LadderRest) -> Answer<V> {
         match &senses.ladder {

@@ -8,6 +8,8 @@ crate::knobs! {
     /// steering down lets go.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Ledge {
+        /// Switches the move on: it can grab ledges.
+        enabled: "ledge.enabled", Switch, 1.0, 0.0..1.0;
         /// How far in front of a wall hands reach its edge; 0 for no ledges.
         reach: "ledge.reach", Metres, 0.0, 0.0..10.0;
         /// The height of the held edge above the feet.

@@ -76,6 +76,10 @@ impl<V: Geometry> Move<V> for Ledge {
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.ledge);
     type Memory = Holding;
 
+    fn is_enabled(&self) -> bool {
+        self.enabled >= 0.5
+    }
+
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, holding: &Holding) -> Answer<V> {
         if senses.tuning.ledge.reach <= 0.0 || senses.from_above || senses.standing() {

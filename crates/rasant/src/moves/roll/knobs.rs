@@ -2,11 +2,15 @@
 
 crate::knobs! {
     /// A roll along the ground, by one of the game's own actions: begins when the action is pressed
-    /// on the ground.
+    /// on the ground, or in the air with `roll.in_air`.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Roll {
+        /// Switches the move on: it can roll.
+        enabled: "roll.enabled", Switch, 1.0, 0.0..1.0;
         /// The number of the game's own action that begins it, 0 to 27; -1 for no roll.
         action: "roll.action", Count, -1.0, -1.0..27.0;
+        /// Lets a roll begin in the air as well.
+        in_air: "roll.in_air", Switch, 0.0, 0.0..1.0;
         /// The distance of a roll.
         distance: "roll.distance", Metres, 3.0, 0.0..1000.0;
         /// The duration of the active phase.

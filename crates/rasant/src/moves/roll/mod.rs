@@ -22,6 +22,10 @@ impl<V: Geometry> Move<V> for Roll {
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.roll);
     type Memory = ();
 
+    fn is_enabled(&self) -> bool {
+        self.enabled >= 0.5
+    }
+
     fn actions(&self, _tuning: &Tuning) -> Actions {
         Actions::of_knob(self.action)
     }
@@ -53,7 +57,7 @@ impl Roll {
         if senses.maneuver().is_some() || left > TIME_TOLERANCE {
             return Answer::Refuses(COOLDOWN.missed_by(left));
         }
-        if !senses.standing() {
+        if !senses.standing() && self.in_air < 0.5 {
             return Answer::Refuses(NO_FOOTING);
         }
         // A body that moves without steering rolls in the direction of its motion.

@@ -6,6 +6,8 @@ crate::knobs! {
     /// moment.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Slam {
+        /// Switches the move on: it can slam.
+        enabled: "slam.enabled", Switch, 1.0, 0.0..1.0;
         /// The number of the game's own action that begins it, 0 to 27; -1 for no slam.
         action: "slam.action", Count, -1.0, -1.0..27.0;
         /// The time of hanging in the air before it.

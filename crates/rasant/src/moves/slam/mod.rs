@@ -29,6 +29,10 @@ impl<V: Geometry> Move<V> for Slam {
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.slam);
     type Memory = Slamming;
 
+    fn is_enabled(&self) -> bool {
+        self.enabled >= 0.5
+    }
+
     fn actions(&self, _tuning: &Tuning) -> Actions {
         Actions::of_knob(self.action)
     }

@@ -5,6 +5,8 @@ crate::knobs! {
     /// is steered or looks, dives, and jumps out from the surface. Water brakes what falls into it.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct Swim {
+        /// Switches the move on: it can swim; off, it sinks and walks on the ground.
+        enabled: "swim.enabled", Switch, 1.0, 0.0..1.0;
         /// The speed of full steering, in every direction: up and down by the stick in a side view,
         /// by the look in three dimensions. With 0 the body cannot swim and sinks.
         speed: "swim.speed", MetresPerSecond, 2.5, 0.0..100.0;

@@ -23,6 +23,10 @@ impl<V: Geometry> Move<V> for Swim {
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.swim);
     type Memory = ();
 
+    fn is_enabled(&self) -> bool {
+        self.enabled >= 0.5
+    }
+
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
         match senses.water {

@@ -5,6 +5,8 @@ crate::knobs! {
     /// sinks and the wall holds it.
     #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
     pub struct WallSlide {
+        /// Switches the move on: it can slide down walls and jump off them.
+        enabled: "wall.enabled", Switch, 1.0, 0.0..1.0;
         /// The speed of a slide down a wall; 0 for no slide.
         slide_speed: "wall.slide_speed", MetresPerSecond, 0.0, 0.0..100.0;
         /// Slides at every touch. Off, only while steering into the wall.

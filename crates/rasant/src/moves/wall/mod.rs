@@ -19,12 +19,28 @@ impl<V: Geometry> Move<V> for WallSlide {
     const KNOBS_IN: KnobsIn<Self> = KnobsIn::Field(|tuning| &tuning.wall);
     type Memory = ();
 
+    fn is_enabled(&self) -> bool {
+        self.enabled >= 0.5
+    }
+
     #[inline(always)] // into the list
     fn propose(&self, senses: &Senses<'_, V>, (): &()) -> Answer<V> {
         match senses.wall {
             Some(wall) if wall.away_for == 0.0 && !senses.standing() => slides(senses, &wall),
             _ => Answer::Nothing,
         }
+    }
+}
+
+impl WallSlide {
+    /// Returns true if walls can hold a body.
+    pub(crate) fn holds(&self) -> bool {
+        self.enabled >= 0.5 && self.slide_speed > 0.0
+    }
+
+    /// Returns true if the body can jump off walls.
+    pub(crate) fn lets_jump(&self) -> bool {
+        self.enabled >= 0.5 && self.jump_height > 0.0
     }
 }
 
@@ -65,7 +81,7 @@ fn still_beside<V: Geometry>(
     dt: f32,
 ) -> WallTouch<V> {
     let knobs = &tuning.wall;
-    let used = knobs.slide_speed > 0.0 || knobs.jump_height > 0.0;
+    let used = knobs.holds() || knobs.lets_jump();
     if !used || wall.away_for > knobs.grace_time + 1.0 {
         return wall;
     }
@@ -84,7 +100,7 @@ fn still_beside<V: Geometry>(
 /// toward `steer`.
 pub(crate) fn holds<V: Vector>(tuning: &Tuning, steer: V, normal: V, grip: f32) -> bool {
     let knobs = &tuning.wall;
-    knobs.slide_speed > 0.0 && grip > 0.0 && (knobs.by_touch >= 0.5 || steer.dot(normal) < -steering::MEANT)
+    knobs.holds() && grip > 0.0 && (knobs.by_touch >= 0.5 || steer.dot(normal) < -steering::MEANT)
 }
 
 /// The kind of a jump off a wall.
@@ -102,10 +118,7 @@ pub(super) enum Offer {
 pub(super) fn offers_jump<V: Geometry>(senses: &Senses<'_, V>) -> Offer {
     let knobs = &senses.tuning.wall;
     let Some(wall) = senses.wall else { return Offer::Nothing };
-    if !(knobs.jump_height > 0.0
-        && wall.away_for <= knobs.grace_time + TIME_TOLERANCE
-        && senses.wall_grip > 0.0)
-    {
+    if !(knobs.lets_jump() && wall.away_for <= knobs.grace_time + TIME_TOLERANCE && senses.wall_grip > 0.0) {
         return Offer::Nothing;
     }
     match senses.kick {
