@@ -53,6 +53,7 @@ mod start;
 pub mod table;
 mod tiles;
 mod tuning;
+mod watched;
 
 use std::io::Read;
 use std::path::{Path, PathBuf};
@@ -75,6 +76,7 @@ pub use renamed::{RENAMED, renamed};
 pub use start::{found_start, overlap_at};
 pub use table::nearest;
 pub use tuning::{TuningFile, edit_tuning, hull_of, read_tuning, tuning_of, write_tuning};
+pub use watched::Watched;
 
 /// The source of files, with what a game adds to them.
 pub trait Files {

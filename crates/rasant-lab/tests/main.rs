@@ -19,3 +19,4 @@ mod schemas;
 mod scripts;
 mod sheets;
 mod surveys;
+mod watched;
