@@ -272,8 +272,10 @@ fn level_of<V: Pieces>(
     if let Some(mut carriers) = table.table("carriers")? {
         add_carriers(carriers.rest(), &mut assembly)?;
     }
-    if let Some(value) = table.get("start") {
-        assembly.start = Some(value.vector()?);
+    // It counts more than one of a drawing, a model or a map.
+    let own_start = table.get("start").map(|value| value.vector()).transpose()?;
+    if own_start.is_some() {
+        assembly.start = own_start;
     }
     let mut part_ids = Vec::new();
     for mut piece in table.tables("piece")? {
@@ -295,7 +297,7 @@ fn level_of<V: Pieces>(
         zone.finish()?;
         read.add(corner, opposite, &mut assembly, &mut switches);
     }
-    let Assembly { builder, names, looks, zones, start, left_out, title: drawn, mut plan, .. } = assembly;
+    let Assembly { builder, names, looks, zones, start: included, left_out, title: drawn, mut plan, .. } = assembly;
     plan.switches = switches.iter().map(|(_, switch)| switch.clone()).collect();
     let mechanisms = Mechanisms::new(plan);
     for (value, Switch { deed, target, .. }) in switches {
@@ -315,6 +317,7 @@ fn level_of<V: Pieces>(
     let title = title.or(drawn).unwrap_or_else(|| "untitled".to_owned());
     let Names { carrier_order: carriers, layers, .. } = names;
     let part_ids = Arc::new(part_ids);
+    let start = own_start.or(included);
     Ok(LevelFile { title, level, looks, zones, carriers, layers, mechanisms, start, left_out, part_ids })
 }
 

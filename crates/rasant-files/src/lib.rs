@@ -29,6 +29,7 @@
 //! # Features
 //! `drawings` reads and writes SVG. `models` reads glTF, OBJ and the animations in models. Both are
 //! on by default. Without them, a level that refers to such a file is a [`Problem`] that says so.
+//! `serde` saves the changing part of [`Mechanisms`].
 
 #![warn(missing_debug_implementations)]
 // Helpers that only drawings or models use are compiled without these features, too.
@@ -69,6 +70,8 @@ pub use game::{Game, GameFiles};
 #[cfg(feature = "models")]
 pub use geometry::{RootTrack, read_root_track};
 pub use level::{LevelFile, World, level_from, level_source, read_level, zone_fields};
+#[cfg(feature = "serde")]
+pub use mechanisms::SavedMechanisms;
 pub use mechanisms::{Deed, Mechanisms};
 pub use numbers::{HULL_KNOBS, HULL_SHAPES, NumberError, shape_name};
 pub use problem::{Problem, Source};

@@ -33,6 +33,7 @@ use rasant::{
 
 /// What can be done to named things of a level.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Deed {
     /// Opens a door along its path. Named pieces that are not on a door are removed.
     Open,
@@ -151,6 +152,7 @@ pub struct Mechanisms<V> {
 
 /// Where a door is.
 #[derive(Clone, Copy, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 struct Course {
     /// The position on its path, in seconds.
     at: f64,
@@ -161,6 +163,7 @@ struct Course {
 }
 
 #[derive(Clone, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 enum Due {
     Deed(Deed, String),
     Vanish(usize),
@@ -467,4 +470,70 @@ pub(crate) fn set_by_host<V: Geometry>(path: &Carrier<V>) -> Carrier<V> {
     } else {
         path.at(0.0)
     })
+}
+
+/// The changing part of [`Mechanisms`], for a save: see [`Mechanisms::saved`].
+#[cfg(feature = "serde")]
+#[derive(Clone, Debug, serde::Serialize, serde::Deserialize)]
+#[serde(bound(
+    serialize = "V: Geometry + serde::Serialize",
+    deserialize = "V: Geometry + serde::Deserialize<'de>"
+))]
+pub struct SavedMechanisms<V> {
+    time: f64,
+    due: Vec<(f64, Due)>,
+    doors: Vec<Course>,
+    removed: BTreeMap<u32, Piece<V>>,
+    /// The carrier, the ends of its motion, when it began, and how long it lasts.
+    motions: Vec<(CarrierId, Vec<Keyframe<V>>, f64, f64)>,
+}
+
+#[cfg(feature = "serde")]
+impl<V: Geometry> Mechanisms<V> {
+    /// The changing part, to be stored with [`Level::snapshot`] and the bodies. Needs the feature
+    /// `serde`.
+    #[must_use]
+    pub fn saved(&self) -> SavedMechanisms<V> {
+        let Self { time, due, doors, removed, motions, .. } = self;
+        let motion = |motion: &Motion<V>| {
+            let Motion { carrier, path, began, lasts } = motion;
+            (*carrier, path.path().to_vec(), *began, *lasts)
+        };
+        SavedMechanisms {
+            time: *time,
+            due: due.clone(),
+            doors: doors.clone(),
+            removed: removed.clone(),
+            motions: motions.iter().map(motion).collect(),
+        }
+    }
+
+    /// Restores the changing part, beside [`Level::restore`]. Returns false, and changes nothing, if it
+    /// was saved in another level, or its numbers are broken.
+    pub fn restore(&mut self, saved: SavedMechanisms<V>) -> bool {
+        let SavedMechanisms { time, due, doors, removed, motions } = saved;
+        let crumbles = self.plan.crumbles.len();
+        let is_known = |due: &Due| match due {
+            Due::Deed(..) => true,
+            Due::Vanish(number) | Due::Return(number) => *number < crumbles,
+        };
+        let is_sound = time.is_finite()
+            && doors.len() == self.plan.doors.len()
+            && doors.iter().all(|course| course.at.is_finite() && course.direction.is_finite())
+            && due.iter().all(|(time, due)| time.is_finite() && is_known(due))
+            && due.is_sorted_by(|one, next| one.0 <= next.0)
+            && motions.iter().all(|(_, path, began, lasts)| {
+                let keys = path.iter().all(|key| key.offset.is_finite() && key.turn.is_finite());
+                keys && path.len() == 2 && path[0].time < path[1].time && (began + lasts).is_finite()
+            });
+        if !is_sound {
+            return false;
+        }
+        let motion = |(carrier, path, began, lasts)| {
+            Motion { carrier, path: Carrier::on_path(path, PathEnd::Stop), began, lasts }
+        };
+        let motions = motions.into_iter().map(motion).collect();
+        *self = Self { plan: Arc::clone(&self.plan), time, due, doors, removed, motions };
+        true
+    }
 }

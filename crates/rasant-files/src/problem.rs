@@ -15,7 +15,7 @@ pub struct Source {
 }
 
 /// An error in an input: where, what, and what was expected.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, PartialEq)]
 pub struct Problem {
     file: Arc<str>,
     text: Option<Arc<str>>,
@@ -112,6 +112,13 @@ impl fmt::Display for Problem {
             write!(f, ", expected {expected}")?;
         }
         Ok(())
+    }
+}
+
+/// As [`fmt::Display`], without the text of the file: a `main` that returns the error prints it so.
+impl fmt::Debug for Problem {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        fmt::Display::fmt(self, f)
     }
 }
 

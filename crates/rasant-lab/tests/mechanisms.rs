@@ -255,6 +255,9 @@ fn rows_of_characters_take_the_games_own_legend() {
     let thorns = &file.level.all_zones()[usize::from(file.mechanisms.zones("thorns")[0].0)];
     assert_eq!((thorns.bounds.min, thorns.bounds.max), (Vec2::new(5.0, 1.0), Vec2::new(7.0, 3.0)));
     assert!(file.mechanisms.may_vanish(slab[0]));
+    // The file's own start counts more than one of a map.
+    let text = "start = [7, 9]\n[[tiles]]\ncorner = [0, 0]\nrows = [\"@##\"]\n[tiles.legend]\n\"@\" = { start = true }\n";
+    assert_eq!(plane(text).start, Some(Vec2::new(7.0, 9.0)));
 }
 
 /// A level that is read can be edited further, and a clone of its mechanisms is a snapshot.

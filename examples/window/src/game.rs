@@ -1,110 +1,133 @@
-//! The game: a level, a body and a loop, in two or three dimensions.
+//! The game: a trial's level and body, in two or three dimensions, through a camera.
 
 use std::path::Path;
-use std::time::Duration;
 
+use rasant::camera::Camera;
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Bindings, Controller, DeviceEvent, Event, GameLoop, Geometry, Level, Look, Pose, Tape};
+use rasant::{Controller, Event, Geometry, Intent, Layers, Level, Look, Tape};
 use rasant_lab::files::{LevelFile, read_bindings};
 use rasant_lab::{OnDisk, Trial, World, read_trial};
-use tiny_skia::Pixmap;
+use rasant_window::{BODY, Canvas, Drawn, Failure, Game, Setup, TRAIL};
 
-use crate::Failure;
-
-/// A game that the window shows.
-pub trait Playing {
+/// A trial that is played.
+pub trait Playing: Game {
     fn rate(&self) -> u32;
     /// The inputs of the trial itself.
     fn scripted(&self) -> Tape;
     fn replay(&mut self, tape: Tape);
     fn recorded(&self) -> &Tape;
-    fn event(&mut self, time: Duration, event: DeviceEvent);
-    /// Runs the ticks that are due at a time since the start of the game.
-    fn frame(&mut self, now: Duration);
-    fn draw(&self, size: (u32, u32)) -> Result<Pixmap, Failure>;
     fn in_words(&self) -> String;
-    /// Whether the motion of the pointer turns the look.
-    fn looks_about(&self) -> bool;
-}
-
-/// A dimension in which a game can be drawn.
-pub trait Drawn: Geometry {
-    fn draw(game: &Game<Self>, size: (u32, u32)) -> Result<Pixmap, Failure>;
+    fn as_game(&mut self) -> &mut dyn Game;
 }
 
 /// Loads the game of a trial.
-pub fn load(trial: &Path, bindings: &Path) -> Result<Box<dyn Playing>, Failure> {
+pub fn load(trial: &Path, bindings: &Path) -> Result<(Box<dyn Playing>, Setup), Failure> {
     let said = |problem: rasant_lab::Problem| problem.to_string();
     let trial = read_trial(&OnDisk, trial).map_err(said)?;
     let bindings = read_bindings(&OnDisk, bindings).map_err(said)?;
     for conflict in bindings.conflicts() {
         eprintln!("note: {conflict}");
     }
-    Ok(match trial.world.clone() {
-        World::Plane(file) => Box::new(Game::<Vec2>::new(trial, &file, bindings)?),
-        World::Space(file) => Box::new(Game::<Vec3>::new(trial, &file, bindings)?),
-    })
+    let setup = Setup { rate: trial.rate, bindings: vec![bindings], ..Setup::default() };
+    let game: Box<dyn Playing> = match trial.world.clone() {
+        World::Plane(file) => Box::new(Played::<Vec2>::new(trial, &file)),
+        World::Space(file) => Box::new(Played::<Vec3>::new(trial, &file)),
+    };
+    Ok((game, setup))
 }
 
-pub struct Game<V: Geometry> {
+struct Played<V: Geometry> {
     trial: Trial,
     level: Level<V>,
     body: Controller<V>,
-    /// The clock and the sampler, with one time for both.
-    input: GameLoop,
+    camera: Camera<V>,
     ticks: u32,
-    /// Replayed in place of the sampler's intents.
+    /// Replayed in place of the player's intents.
     tape: Option<Tape>,
     recorded: Tape,
-    /// The positions of the body, and the words of the last event.
+    /// The positions of the body, and the name of the last event.
     trail: Vec<V>,
-    last_event: String,
+    last_event: &'static str,
     look: Look,
 }
 
-impl<V: Drawn> Game<V> {
-    fn new(trial: Trial, file: &LevelFile<V>, bindings: Bindings) -> Result<Self, Failure> {
+/// What differs between the dimensions.
+trait Filmed: Drawn {
+    fn follow(game: &mut Played<Self>, dt: f32);
+    fn film(game: &Played<Self>, canvas: &mut Canvas, blend: f32);
+}
+
+impl Filmed for Vec2 {
+    fn follow(game: &mut Played<Self>, dt: f32) {
+        game.camera.tick(&game.body, dt);
+    }
+
+    fn film(game: &Played<Self>, canvas: &mut Canvas, blend: f32) {
+        /// The height of the picture in metres.
+        const HEIGHT: f32 = 14.0;
+        canvas.look_from_the_side(game.camera.focus(blend), HEIGHT);
+        canvas.level(&game.level, blend);
+        // Up to the drawn position, between the last two ticks.
+        let mut trail = game.trail[..game.trail.len().saturating_sub(1)].to_vec();
+        trail.push(game.body.pose(blend).position);
+        canvas.line(&trail, 0.04, TRAIL);
+    }
+}
+
+impl Filmed for Vec3 {
+    fn follow(game: &mut Played<Self>, dt: f32) {
+        game.camera.tick_on_arm(&game.body, dt, game.look, &game.level, Layers::ALL);
+    }
+
+    fn film(game: &Played<Self>, canvas: &mut Canvas, blend: f32) {
+        canvas.look(&game.camera.on_arm(&game.body, game.look, blend, &game.level, Layers::ALL));
+        canvas.level(&game.level, blend);
+    }
+}
+
+impl<V: Filmed> Played<V> {
+    fn new(trial: Trial, file: &LevelFile<V>) -> Self {
         let level = file.level.clone();
-        let start = V::from_array(trial.start);
-        let mut body = Controller::new(trial.tuning.tuning, trial.tuning.hull, start);
+        let mut body = Controller::new(trial.tuning.tuning, trial.tuning.hull, V::from_array(trial.start));
         body.find_footing(&level);
-        Ok(Self {
+        Self {
+            camera: Camera::new(body.tuning.camera, &body),
             level,
             body,
-            input: GameLoop::new(trial.rate, bindings)?,
             ticks: 0,
             tape: None,
             recorded: Tape::new(),
             trail: Vec::new(),
-            last_event: String::new(),
+            last_event: "",
             look: Look::default(),
             trial,
-        })
-    }
-
-    pub fn level(&self) -> &Level<V> {
-        &self.level
-    }
-
-    pub fn body(&self) -> &Controller<V> {
-        &self.body
-    }
-
-    pub fn pose(&self) -> Pose<V> {
-        self.body.pose(self.input.blend())
-    }
-
-    pub fn trail(&self) -> &[V] {
-        &self.trail
-    }
-
-    /// The look of the player.
-    pub fn look(&self) -> Look {
-        self.look
+        }
     }
 }
 
-impl<V: Drawn> Playing for Game<V> {
+impl<V: Filmed> Game for Played<V> {
+    fn tick(&mut self, intents: &[Intent], dt: f32) {
+        self.ticks += 1;
+        let intent = self.tape.as_ref().map_or(intents[0], |tape| tape.at(self.ticks as usize - 1));
+        self.look = intent.look;
+        self.recorded.record(intent);
+        self.level.advance(dt);
+        for event in self.body.tick(&intent, &self.level, dt) {
+            if !matches!(event, Event::Footfall { .. }) {
+                self.last_event = event.name();
+            }
+        }
+        self.trail.push(self.body.position());
+        V::follow(self, dt);
+    }
+
+    fn draw(&self, canvas: &mut Canvas, blend: f32) {
+        V::film(self, canvas, blend);
+        canvas.body(&self.body, blend, BODY);
+    }
+}
+
+impl<V: Filmed> Playing for Played<V> {
     fn rate(&self) -> u32 {
         self.trial.rate
     }
@@ -121,33 +144,8 @@ impl<V: Drawn> Playing for Game<V> {
         &self.recorded
     }
 
-    fn event(&mut self, time: Duration, event: DeviceEvent) {
-        self.input.event(time, event);
-    }
-
-    fn frame(&mut self, now: Duration) {
-        let dt = self.input.dt();
-        for sampled in self.input.frame(now) {
-            self.ticks += 1;
-            let intent = self.tape.as_ref().map_or(sampled, |tape| tape.at(self.ticks as usize - 1));
-            self.look = intent.look;
-            self.recorded.record(intent);
-            self.level.advance(dt);
-            for event in self.body.tick(&intent, &self.level, dt) {
-                if !matches!(event, Event::Footfall { .. }) {
-                    self.last_event = event.name().to_owned();
-                }
-            }
-            self.trail.push(self.body.position());
-        }
-    }
-
-    fn draw(&self, size: (u32, u32)) -> Result<Pixmap, Failure> {
-        V::draw(self, size)
-    }
-
-    fn looks_about(&self) -> bool {
-        V::DIMENSION == 3
+    fn as_game(&mut self) -> &mut dyn Game {
+        self
     }
 
     fn in_words(&self) -> String {

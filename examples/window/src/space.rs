@@ -1,56 +1,31 @@
-//! Draws the level and the body in three dimensions, from behind the body: faces from the farthest
-//! to the nearest, shaded by their direction.
+//! Draws in three dimensions: faces, sorted by distance.
 
-use rasant::HullShape;
+use rasant::camera::View;
 use rasant::glam::{Vec2, Vec3};
 use rasant::level::Shape;
-use tiny_skia::{Color, FillRule, Paint, Pixmap, Transform};
+use rasant::{Hull, HullShape, Level, Pose};
 
-use crate::Failure;
-use crate::draw::{AWNING, BODY, PAPER, Rgb, STONE, outline};
-use crate::game::{Drawn, Game};
+use crate::canvas::{AWNING, Canvas, Drawn, Rgb, STONE};
 
-/// The distance of the camera behind the body, and above its middle, in metres.
-const BEHIND: f32 = 5.0;
-const OVER: f32 = 0.8;
+/// Faces of bodies and marks are sorted as if they were this much nearer than those of the level, in
+/// metres: half the size of a face of the level.
+pub(crate) const NEARER: f32 = 0.75;
+
 /// Anything closer to the camera is clipped.
 const NEAR: f32 = 0.05;
 
-impl Drawn for Vec3 {
-    fn draw(game: &Game<Vec3>, size: (u32, u32)) -> Result<Pixmap, Failure> {
-        let mut picture = Pixmap::new(size.0, size.1).ok_or("the window has no size")?;
-        picture.fill(Color::from_rgba8(PAPER[0], PAPER[1], PAPER[2], 255));
-        let camera = Camera::behind(game, size);
-        let mut faces: Vec<(f32, Vec<Vec2>, Rgb)> = Vec::new();
-        let mut add = |corners: &[Vec3], colour: Rgb| faces.extend(camera.face(corners, colour));
-        game.level().each_shape(|shape, tag| {
-            let colour = if tag.one_way { AWNING } else { STONE };
-            match shape {
-                Shape::Ball { centre, radius } => {
-                    lathe(centre, &rings(radius, 0.0), |face| add(face, colour));
-                }
-                other => other.each_outline(|face| add(face, colour)),
-            }
-        });
-        body(game, |face| add(face, BODY));
-        faces.sort_by(|a, b| b.0.total_cmp(&a.0));
-        for (_, corners, colour) in faces {
-            face(&mut picture, &corners, colour);
-        }
-        Ok(picture)
-    }
+/// A face on the screen.
+#[derive(Debug)]
+pub(crate) struct Face {
+    pub distance: f32,
+    pub corners: Vec<Vec2>,
+    pub colour: Rgb,
+    /// True if its edges are drawn.
+    pub edged: bool,
 }
 
-/// Fills a face with hard edges, so that nothing shows between two adjacent ones.
-fn face(picture: &mut Pixmap, corners: &[Vec2], [red, green, blue]: Rgb) {
-    let mut paint = Paint { anti_alias: false, ..Paint::default() };
-    paint.set_color_rgba8(red, green, blue, 255);
-    if let Some(path) = outline(corners) {
-        picture.fill_path(&path, &paint, FillRule::Winding, Transform::identity(), None);
-    }
-}
-
-struct Camera {
+#[derive(Debug)]
+pub(crate) struct Eye {
     at: Vec3,
     right: Vec3,
     up: Vec3,
@@ -60,26 +35,14 @@ struct Camera {
     middle: Vec2,
 }
 
-impl Camera {
-    fn behind(game: &Game<Vec3>, (width, height): (u32, u32)) -> Self {
-        let ahead = game.look().direction();
-        let right = ahead.cross(Vec3::Y).normalize_or(Vec3::X);
-        let pose = game.pose();
-        let hull = game.body().present_hull();
-        let middle = pose.position + hull.middle::<Vec3>() + Vec3::Y * (pose.lift + OVER);
-        let size = Vec2::new(width as f32, height as f32);
-        Self {
-            at: middle - ahead * BEHIND,
-            right,
-            up: right.cross(ahead),
-            ahead,
-            scale: 0.9 * size.y,
-            middle: size / 2.0,
-        }
+impl Eye {
+    pub fn of(view: &View, size: Vec2) -> Self {
+        let View { eye, ahead, up } = *view;
+        Self { at: eye, right: ahead.cross(up), up, ahead, scale: 0.9 * size.y, middle: size / 2.0 }
     }
 
-    /// Projects a face: its distance, its corners in pixels, its shade.
-    fn face(&self, corners: &[Vec3], [red, green, blue]: Rgb) -> Option<(f32, Vec<Vec2>, Rgb)> {
+    /// Projects a face, with its shade. `None` for a face that is seen from behind.
+    pub fn face(&self, corners: &[Vec3], colour: Rgb) -> Option<Face> {
         let normal = (corners[1] - corners[0]).cross(corners[2] - corners[0]).normalize_or_zero();
         if normal.dot(corners[0] - self.at) > 0.0 {
             return None;
@@ -89,7 +52,8 @@ impl Camera {
             .map(|corner| *corner - self.at)
             .map(|by| Vec3::new(by.dot(self.right), by.dot(self.up), by.dot(self.ahead)))
             .collect();
-        let far = seen.iter().map(|at| at.length()).sum::<f32>() / seen.len() as f32;
+        // Marks and bodies stand in front of the floor that they are on.
+        let distance = -NEARER + seen.iter().map(|at| at.length()).sum::<f32>() / seen.len() as f32;
         let mut points = Vec::new();
         for i in 0..seen.len() {
             let (from, to) = (seen[i], seen[(i + 1) % seen.len()]);
@@ -102,9 +66,80 @@ impl Camera {
         }
         let on_screen = |at: &Vec3| self.middle + Vec2::new(at.x, -at.y) * (self.scale / at.z);
         let light = 0.65 + 0.35 * normal.dot(Vec3::new(0.3, 0.85, 0.43));
-        let shade = |part: u8| (f32::from(part) * light) as u8;
-        let points: Vec<Vec2> = points.iter().map(on_screen).collect();
-        (points.len() > 2).then(|| (far, points, [shade(red), shade(green), shade(blue)]))
+        let corners: Vec<Vec2> = points.iter().map(on_screen).collect();
+        let colour = colour.map(|part| (f32::from(part) * light) as u8);
+        (corners.len() > 2).then_some(Face { distance, corners, colour, edged: false })
+    }
+}
+
+impl Drawn for Vec3 {
+    fn level(canvas: &mut Canvas, level: &Level<Self>, blend: f32) {
+        level.each_shape_at(blend, |shape, tag| {
+            let colour = if tag.one_way { AWNING } else { STONE };
+            match shape {
+                Shape::Ball { centre, radius } => canvas.ball(centre, radius, colour),
+                other => other.each_outline(|face| cut(face, &mut |part| canvas.edged_face(part, colour))),
+            }
+        });
+    }
+
+    fn hull(canvas: &mut Canvas, hull: &Hull, pose: &Pose<Self>, colour: Rgb) {
+        let middle = pose.position + hull.middle::<Vec3>() + Vec3::Y * pose.lift;
+        let mut add = |face: &[Vec3]| canvas.face(face, colour);
+        match hull.shape() {
+            HullShape::Capsule { radius, height } => {
+                lathe(middle, &rings(radius, 0.5 * height - radius), &mut add);
+            }
+            HullShape::Ball { radius } => lathe(middle, &rings(radius, 0.0), &mut add),
+            HullShape::Box { width, depth, height, .. } => {
+                let half = 0.5 * Vec3::new(width, height, depth);
+                boxed(middle - half, middle + half, &mut add);
+            }
+        }
+        // A nose shows the facing.
+        let nose = middle + pose.facing * (hull.half_width() * 0.9) + Vec3::Y * (0.25 * hull.height());
+        lathe(nose, &rings(0.09, 0.0), &mut add);
+    }
+
+    fn ball(canvas: &mut Canvas, centre: Self, radius: f32, colour: Rgb) {
+        lathe(centre, &rings(radius, 0.0), |face| canvas.face(face, colour));
+    }
+
+    fn block(canvas: &mut Canvas, min: Self, max: Self, colour: Rgb) {
+        boxed(min, max, &mut |face| canvas.face(face, colour));
+    }
+}
+
+/// The faces of a box along the axes.
+fn boxed(min: Vec3, max: Vec3, add: &mut impl FnMut(&[Vec3])) {
+    let at = |x: usize, y: usize, z: usize| {
+        let ends = [min, max];
+        Vec3::new(ends[x].x, ends[y].y, ends[z].z)
+    };
+    add(&[at(0, 0, 0), at(0, 0, 1), at(0, 1, 1), at(0, 1, 0)]);
+    add(&[at(1, 0, 0), at(1, 1, 0), at(1, 1, 1), at(1, 0, 1)]);
+    add(&[at(0, 0, 0), at(1, 0, 0), at(1, 0, 1), at(0, 0, 1)]);
+    add(&[at(0, 1, 0), at(0, 1, 1), at(1, 1, 1), at(1, 1, 0)]);
+    add(&[at(0, 0, 0), at(0, 1, 0), at(1, 1, 0), at(1, 0, 0)]);
+    add(&[at(0, 0, 1), at(1, 0, 1), at(1, 1, 1), at(0, 1, 1)]);
+}
+
+/// Cuts a large face with four corners into smaller ones, because faces are sorted by their middle.
+fn cut(face: &[Vec3], add: &mut impl FnMut(&[Vec3])) {
+    /// The longest side in metres.
+    const MOST: f32 = 1.5;
+    let [a, b, c, d] = *face else { return add(face) };
+    let (along, across) = (a.distance(b).max(c.distance(d)), b.distance(c).max(d.distance(a)));
+    if along.max(across) <= MOST {
+        add(face);
+    } else if along > across {
+        let (low, high) = (a.midpoint(b), d.midpoint(c));
+        cut(&[a, low, high, d], add);
+        cut(&[low, b, c, high], add);
+    } else {
+        let (left, right) = (a.midpoint(d), b.midpoint(c));
+        cut(&[a, b, right, left], add);
+        cut(&[left, right, c, d], add);
     }
 }
 
@@ -135,23 +170,4 @@ fn lathe(middle: Vec3, rings: &[(f32, f32)], mut add: impl FnMut(&[Vec3])) {
             if pair[0].0.abs() < 1e-5 { add(&[a, c, d]) } else { add(&[a, b, c, d]) }
         }
     }
-}
-
-fn body(game: &Game<Vec3>, mut add: impl FnMut(&[Vec3])) {
-    let hull = game.body().present_hull();
-    let pose = game.pose();
-    let middle = pose.position + hull.middle::<Vec3>() + Vec3::Y * pose.lift;
-    match hull.shape() {
-        HullShape::Capsule { radius, height } => {
-            lathe(middle, &rings(radius, 0.5 * height - radius), &mut add)
-        }
-        HullShape::Ball { radius } => lathe(middle, &rings(radius, 0.0), &mut add),
-        HullShape::Box { width, height, .. } => {
-            let (half, radius) = (0.5 * height, 0.5 * width);
-            lathe(middle, &[(0.0, -half), (radius, -half), (radius, half), (0.0, half)], &mut add);
-        }
-    }
-    // A nose shows the facing.
-    let nose = middle + pose.facing * (hull.half_width() * 0.9) + Vec3::Y * (0.25 * hull.height());
-    lathe(nose, &rings(0.09, 0.0), &mut add);
 }

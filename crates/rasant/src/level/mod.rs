@@ -147,10 +147,17 @@ impl<V: Vector> Level<V> {
 
     /// Calls `seen` with every piece and triangle at its current position, for drawing, in the order
     /// of the ids.
-    pub fn each_shape(&self, mut seen: impl FnMut(Shape<'_, V>, Tag)) {
+    pub fn each_shape(&self, seen: impl FnMut(Shape<'_, V>, Tag)) {
+        self.each_shape_at(1.0, seen);
+    }
+
+    /// As [`Self::each_shape`], at a fraction `blend` of the time from the last tick but one (0) to the
+    /// last tick (1), as [`Controller::pose`](crate::Controller::pose): for drawing what moves where
+    /// the drawn bodies stand on it.
+    pub fn each_shape_at(&self, blend: f32, mut seen: impl FnMut(Shape<'_, V>, Tag)) {
         for (id, piece) in self.pieces.all() {
             let placement = match piece.carrier {
-                Some(carrier) => self.ride(carrier).to,
+                Some(carrier) => between_ticks(&self.ride(carrier), blend),
                 None => Placement::default(),
             };
             let tag = piece.tag(id);
@@ -314,21 +321,37 @@ impl<V: Vector> Level<V> {
     }
 
     /// Calls `seen` with every zone at its current position, for drawing.
-    pub fn each_zone(&self, mut seen: impl FnMut(ZoneId, Zone<V>)) {
+    pub fn each_zone(&self, seen: impl FnMut(ZoneId, Zone<V>)) {
+        self.each_zone_at(1.0, seen);
+    }
+
+    /// As [`Self::each_zone`], between the last two ticks: see [`Self::each_shape_at`].
+    pub fn each_zone_at(&self, blend: f32, mut seen: impl FnMut(ZoneId, Zone<V>)) {
         for number in (0..self.zones.len() as u32).map(|number| number as u16) {
             if let Some(zone) = self.live_zone(number) {
-                seen(ZoneId(number), self.placed(zone));
+                seen(ZoneId(number), self.placed_at(zone, blend));
             }
         }
     }
 
     /// A zone at the current placement of its carrier.
     fn placed(&self, zone: &Zone<V>) -> Zone<V> {
+        self.placed_at(zone, 1.0)
+    }
+
+    fn placed_at(&self, zone: &Zone<V>, blend: f32) -> Zone<V> {
         match zone.carrier.and_then(|id| self.carriers.get(usize::from(id.0))) {
-            Some(carrier) => Zone { bounds: carrier.ride().to.moved(&zone.bounds), ..*zone },
+            Some(carrier) => {
+                Zone { bounds: between_ticks(&carrier.ride(), blend).moved(&zone.bounds), ..*zone }
+            }
             None => *zone,
         }
     }
+}
+
+/// The placement of a carrier between two ticks.
+fn between_ticks<V: Vector>(ride: &Ride<V>, blend: f32) -> Placement<V> {
+    if blend < 1.0 { ride.blended(blend.max(0.0)) } else { ride.to }
 }
 
 /// Calls `seen` with the points moved to `placement`.
