@@ -391,6 +391,48 @@ fn a_new_project_builds_runs_and_passes_its_test() {
     assert!(complaint(&["new", "elsewhere-x", "--crates", "/nowhere"]).contains("there is no crate"));
 }
 
+/// The games with a window are built and played by `.ci/run`, because windows need system libraries.
+#[test]
+fn a_new_project_with_a_view_has_its_files_and_reads_them() {
+    let folder = tempdir().unwrap();
+    for (view, dimensions) in [("side", 2), ("above", 2), ("third", 3), ("first", 3)] {
+        let name = format!("{view}-game");
+        said(folder.path(), &["new", &name, "--view", view]);
+        let project = folder.path().join(&name);
+        let mut files: Vec<String> = Vec::new();
+        for entry in walk(&project) {
+            let text = fs::read_to_string(&entry).unwrap();
+            assert!(!text.contains("{from") && !text.contains("{name}"), "{}: {text}", entry.display());
+            files.push(entry.strip_prefix(&project).unwrap().to_string_lossy().replace('\\', "/"));
+        }
+        files.sort();
+        let expected = [
+            ".gitignore",
+            "Cargo.toml",
+            "README.md",
+            "data/bindings.toml",
+            "data/level.toml",
+            "data/tuning.toml",
+            "rustfmt.toml",
+            "src/main.rs",
+        ];
+        assert_eq!(files, expected, "{view}");
+        said(&project, &["sheet", "data/tuning.toml"]);
+        let level = said(&project, &["level", "data/level.toml"]);
+        assert!(!level.is_empty(), "{level}");
+        let game = fs::read_to_string(project.join("src/main.rs")).unwrap();
+        assert!(game.contains(&format!("Controller<Vec{dimensions}>")), "{view}");
+    }
+    let wrong = rasant().args(["new", "x", "--view", "sideways"]).current_dir(folder.path()).assert().code(2);
+    assert!(String::from_utf8_lossy(&wrong.get_output().stderr).contains("side, above, third, first"));
+}
+
+/// All files in a folder and below.
+fn walk(folder: &Path) -> Vec<std::path::PathBuf> {
+    let inside = fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path());
+    inside.flat_map(|path| if path.is_dir() { walk(&path) } else { vec![path] }).collect()
+}
+
 #[test]
 fn a_run_makes_a_page_of_its_own() {
     let folder = tempdir().unwrap();

@@ -297,7 +297,8 @@ fn level_of<V: Pieces>(
         zone.finish()?;
         read.add(corner, opposite, &mut assembly, &mut switches);
     }
-    let Assembly { builder, names, looks, zones, start: included, left_out, title: drawn, mut plan, .. } = assembly;
+    let Assembly { builder, names, looks, zones, start: included, left_out, title: drawn, mut plan, .. } =
+        assembly;
     plan.switches = switches.iter().map(|(_, switch)| switch.clone()).collect();
     let mechanisms = Mechanisms::new(plan);
     for (value, Switch { deed, target, .. }) in switches {

@@ -529,8 +529,11 @@ impl<V: Geometry> Mechanisms<V> {
         if !is_sound {
             return false;
         }
-        let motion = |(carrier, path, began, lasts)| {
-            Motion { carrier, path: Carrier::on_path(path, PathEnd::Stop), began, lasts }
+        let motion = |(carrier, path, began, lasts)| Motion {
+            carrier,
+            path: Carrier::on_path(path, PathEnd::Stop),
+            began,
+            lasts,
         };
         let motions = motions.into_iter().map(motion).collect();
         *self = Self { plan: Arc::clone(&self.plan), time, due, doors, removed, motions };

@@ -9,6 +9,9 @@ use rasant::{Actions, Mode, Phase};
 #[path = "../examples/dash.rs"]
 mod dash;
 #[allow(dead_code)]
+#[path = "../examples/entities.rs"]
+mod entities;
+#[allow(dead_code)]
 #[path = "../examples/first_fall.rs"]
 mod first_fall;
 #[allow(dead_code)]
@@ -222,6 +225,16 @@ fn two_players_block_each_other_and_one_rides_on_the_other() {
     let outcome = two_who_meet::run(&mut Default::default()).unwrap();
     assert!(outcome.gap > 0.005 && outcome.gap < 0.015, "{outcome:?}");
     assert!(outcome.stood_on_the_other && outcome.pushed > 3.0, "{outcome:?}");
+}
+
+#[test]
+fn bodies_are_components_of_a_general_store() {
+    let (guard, landings) = entities::run().unwrap();
+    assert!((-4.2..4.2).contains(&guard.x) && guard.y.abs() < 1e-3, "{guard}");
+    // A jump and the tick of its landing, over and over.
+    let tuning = rasant::Tuning::default();
+    let jump = 2.0 * tuning.jump.rise_time + 1.5 / 60.0;
+    assert!((f64::from(landings) - f64::from(10.0 / jump)).abs() <= 1.0, "{landings} landings");
 }
 
 #[test]

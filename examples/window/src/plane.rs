@@ -54,7 +54,10 @@ impl Drawn for Vec2 {
             .post_concat(Transform::from_rotate(lean.to_degrees()))
             .post_translate(feet.x, feet.y);
         canvas.fill_turned(rounded(middle, half, radius).as_ref(), colour, turned);
-        let nose = middle + pose.facing * (0.55 * half.x) + Vec2::Y * (0.5 * half.y);
+        // A body seen from above has its position in its middle.
+        let seen_from_above = hull.middle::<Vec2>() == Vec2::ZERO;
+        let raised = if seen_from_above { 0.0 } else { 0.5 * half.y };
+        let nose = middle + pose.facing * (0.55 * half.x) + Vec2::Y * raised;
         canvas.fill_turned(PathBuilder::from_circle(nose.x, nose.y, 0.07).as_ref(), PAPER, turned);
     }
 

@@ -15,12 +15,97 @@ pub struct Arguments {
     /// The project's name.
     #[arg(long, value_name = "NAME")]
     name: Option<String>,
+    /// Adds a window, a camera and controls: a game that is played from the side, from above, in third
+    /// or in first person. Without it the project has a game loop without a window, and a move of its
+    /// own.
+    #[arg(long, value_name = "VIEW")]
+    view: Option<View>,
     /// The folder of Rasant's crates, if they have been moved since the tool was built.
     #[arg(long, value_name = "DIR")]
     crates: Option<PathBuf>,
 }
 
 static STARTER: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/starter");
+static STARTER_WINDOW: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/starter-window");
+
+/// How a game with a window is seen.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+enum View {
+    /// Two dimensions, with gravity.
+    Side,
+    /// Two dimensions, without gravity.
+    Above,
+    /// Three dimensions, from behind the body.
+    Third,
+    /// Three dimensions, from the eyes of the body.
+    First,
+}
+
+impl View {
+    fn name(self) -> &'static str {
+        match self {
+            Self::Side => "side",
+            Self::Above => "above",
+            Self::Third => "third",
+            Self::First => "first",
+        }
+    }
+
+    /// The path in the project of a file of the starter with a window, or `None` if it is for another
+    /// view.
+    fn path_of(self, path: &Path) -> Option<PathBuf> {
+        let name = path.file_name()?.to_str()?;
+        let in_space = matches!(self, Self::Third | Self::First);
+        let own = match name {
+            "main-2d.rs" | "main-3d.rs" => (name == "main-3d.rs") == in_space,
+            "level-space.toml" => in_space,
+            _ => name
+                .strip_suffix(".toml")
+                .and_then(|stem| stem.split_once('-'))
+                .is_none_or(|(_, view)| view == self.name()),
+        };
+        let stem = name.split_once('-').map_or(name, |(stem, _)| stem);
+        let suffix = path.extension()?.to_str()?;
+        let plain = if stem == name { name.to_owned() } else { format!("{stem}.{suffix}") };
+        own.then(|| path.with_file_name(plain))
+    }
+
+    /// The texts that differ between the views, by their names in the files.
+    fn texts(self) -> [(&'static str, &'static str); 7] {
+        let walks = "Walk: A, D, or the arrows. Jump: Space. Run: left Shift. Crouch: C. Dash: E.";
+        let looks = "Walk: W, A, S, D, or the arrows. Look: the mouse, after a click. Jump: Space. Run: left Shift. Crouch: C. Dash: E.";
+        let (from, keys) = match self {
+            Self::Side => ("from the side", walks),
+            Self::Above => ("from above", "Walk: W, A, S, D, or the arrows. Run: left Shift. Dash: E."),
+            Self::Third => ("in third person", looks),
+            Self::First => ("in first person", looks),
+        };
+        let (follow, film) = match self {
+            Self::Third => (
+                "self.camera.tick_on_arm(&self.body, dt, self.look, &self.file.level, Layers::ALL);",
+                "canvas.look(&self.camera.on_arm(&self.body, self.look, blend, &self.file.level, Layers::ALL));\n        canvas.body(&self.body, blend, BODY);",
+            ),
+            _ => (
+                "self.camera.tick(&self.body, dt);",
+                "canvas.look(&self.camera.from_eyes(&self.body, self.look, blend));",
+            ),
+        };
+        let (rasant, window) = match self {
+            Self::Third => ("Layers, Look", "BODY, Canvas"),
+            _ => ("Look", "Canvas"),
+        };
+        let test = "A bot walks to the right and back.";
+        [
+            ("{from}", from),
+            ("{keys}", keys),
+            ("{follow}", follow),
+            ("{film}", film),
+            ("{test}", test),
+            ("{from rasant}", rasant),
+            ("{from window}", window),
+        ]
+    }
+}
 
 /// The folder of the crates when the tool was built.
 const CRATES: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/..");
@@ -49,6 +134,9 @@ pub fn main(arguments: &Arguments) -> Outcome {
             })
     };
     let (rasant, lab, tool) = (found("rasant")?, found("rasant-lab")?, found("rasant-tool")?);
+    let files = found("rasant-files")?;
+    // The window is needed only where there is one.
+    let window = if arguments.view.is_some() { found("../examples/window")? } else { files.clone() };
     let lib = name.replace('-', "_");
     let failed = |path: &Path| {
         let path = path.to_owned();
@@ -65,19 +153,27 @@ pub fn main(arguments: &Arguments) -> Outcome {
     beside.permissions(std::os::unix::fs::PermissionsExt::from_mode(0o777));
     let beside = beside.prefix(".rasant-new-").tempdir_in(above).map_err(failed(above))?;
     let home = above.canonicalize().map_err(failed(above))?.join(folder.file_name().unwrap_or_default());
-    let paths = [rasant, lab, tool].map(|path| from_project(&home, path));
+    let paths = [rasant, lab, tool, files, window].map(|path| from_project(&home, path));
     let is_relative = paths.iter().all(|path| path.is_relative());
-    let [rasant, lab, tool] = paths;
+    let [rasant, lab, tool, files, window] = paths;
     let place = if is_relative {
         "The paths are relative to this file: the project can be moved together with Rasant's folder."
     } else {
         "The paths are of this machine: change them where the project is built elsewhere."
     };
     let mut written = Vec::new();
-    for (path, text) in files_of(&STARTER) {
+    let starter = if arguments.view.is_some() { &STARTER_WINDOW } else { &STARTER };
+    for (path, text) in files_of(starter) {
+        let Some(path) = arguments.view.map_or(Some(path.clone()), |view| view.path_of(&path)) else {
+            continue;
+        };
         let renamed = RENAMED.iter().find(|(here, _)| path.ends_with(here));
         let path = renamed.map_or(path.clone(), |(_, there)| path.with_file_name(there));
         let quoted = |path: &Path| format!("'{}'", path.display());
+        let text = arguments.view.map_or(text.to_owned(), |view| {
+            let replaced = |text: String, (name, by): (&str, &str)| text.replace(name, by);
+            view.texts().into_iter().fold(text.to_owned(), replaced)
+        });
         let text = text
             .replace("{name}", &name)
             .replace("{where}", place)
@@ -85,6 +181,8 @@ pub fn main(arguments: &Arguments) -> Outcome {
             .replace("{rasant}", &quoted(&rasant))
             .replace("{rasant-lab}", &quoted(&lab))
             .replace("{rasant-tool}", &quoted(&tool))
+            .replace("{rasant-files}", &quoted(&files))
+            .replace("{rasant-window}", &quoted(&window))
             .replace("{lib}", &lib);
         let place = beside.path().join(&path);
         let parent = place.parent().unwrap_or(beside.path());
@@ -97,10 +195,13 @@ pub fn main(arguments: &Arguments) -> Outcome {
     std::fs::rename(beside.path(), folder).map_err(failed(folder))?;
     let _ = beside.keep();
     let mut text: String = written.iter().map(|path| format!("wrote {}\n", path.display())).collect();
-    text += &format!(
-        "\ncd {} && cargo run && cargo test\ncargo run -p {name}-tool -- play data/first-steps.toml\n",
-        folder.display()
-    );
+    text += &match arguments.view {
+        Some(_) => format!("\ncd {} && cargo run\ncargo test\n", folder.display()),
+        None => format!(
+            "\ncd {} && cargo run && cargo test\ncargo run -p {name}-tool -- play data/first-steps.toml\n",
+            folder.display()
+        ),
+    };
     print_text(&text)
 }
 

@@ -75,7 +75,7 @@ fn a_bot_wins_without_a_fall_and_with_most_of_the_oil() {
     assert_eq!(game.falls, 0);
     assert_eq!((picture.width(), picture.height()), rasant_window::SIZE);
     // Not at once, and the same again.
-    let (middle, _) = play_to(440);
+    let (middle, _) = play_to(250);
     assert!(!middle.won && middle.oil > 1);
     assert_eq!(play_to(1500).0.body.state(), game.body.state());
 }
