@@ -7,16 +7,19 @@
 //! replayed with another tuning. The tuning and the level itself may change in between; the attempt
 //! records what applied when.
 
+use std::any::Any;
 use std::ops::Range;
 use std::sync::Arc;
 use std::time::Duration;
 
-use rasant::glam::Vec2;
+use rasant::animation::Overlay;
+use rasant::camera::{Camera, View};
+use rasant::glam::{Vec2, Vec3};
 use rasant::input::Source;
 use rasant::level::LevelSnapshot;
 use rasant::{
-    Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Press, Sampler, State, Tape,
-    Vector,
+    Actions, Bindings, Clock, Controller, DeviceEvent, Event, Geometry, Intent, Layers, Level, Look, Press,
+    Sampler, State, Tape, Vector,
 };
 
 use crate::cast::{Cast, Mover, in_the_level};
@@ -54,6 +57,8 @@ pub struct Attempt<V: Geometry> {
     second: Option<usize>,
     /// The real time of all frames that was simulated.
     time: Duration,
+    /// Follows the body, for drawing.
+    camera: Camera<V>,
     cast: Cast<V>,
     others: Vec<Follower>,
     tick: usize,
@@ -214,10 +219,16 @@ impl<V: Vector> Path<V> {
     }
 }
 
+/// A value of three dimensions, if it is one.
+fn as_space<T: Any, S: Any>(value: &T) -> Option<&S> {
+    (value as &dyn Any).downcast_ref()
+}
+
 /// The state of an attempt at a tick.
 #[derive(Clone, Debug)]
 struct Kept<V: Geometry> {
     state: State<V>,
+    overlay: Option<Overlay>,
     /// All bodies, if there are others than the own one.
     all: Option<Arc<(Cast<V>, Vec<Follower>)>>,
     /// The time of the level.
@@ -259,6 +270,7 @@ impl<V: Geometry> Attempt<V> {
             clock,
             seats: bindings.map(Seat::new),
             time: Duration::ZERO,
+            camera: Camera::new(cast.body(0).tuning.camera, cast.body(0)),
             cast,
             tick: 0,
             kept: Vec::new(),
@@ -276,6 +288,36 @@ impl<V: Geometry> Attempt<V> {
     #[must_use]
     pub fn body(&self) -> &Controller<V> {
         self.cast.body(0)
+    }
+
+    /// The point in the middle of the picture, by the numbers `camera.*` of the tuning, and in three
+    /// dimensions the camera on its arm behind the body, between the last two ticks.
+    #[must_use]
+    pub fn view(&self) -> (V, Option<View>) {
+        let look = self.intent().look;
+        let focus = self.camera.focus(self.blend);
+        let in_space = as_space(&self.camera).zip(as_space(self.body())).zip(as_space(&self.file.level));
+        let view = |((camera, body), level): ((&Camera<Vec3>, &Controller<Vec3>), &Level<Vec3>)| {
+            camera.on_arm(body, look, self.blend, level, Layers::ALL)
+        };
+        (focus, in_space.map(view))
+    }
+
+    /// Lets the camera follow the last tick.
+    fn film(&mut self, look: Look, dt: f32) {
+        let body = self.cast.body(0);
+        self.camera.knobs = body.tuning.camera;
+        let camera: &mut dyn Any = &mut self.camera;
+        match (
+            camera.downcast_mut::<Camera<Vec3>>(),
+            as_space(body),
+            as_space::<_, Level<Vec3>>(&self.file.level),
+        ) {
+            (Some(camera), Some(body), Some(level)) => {
+                camera.tick_on_arm(body, dt, look, level, Layers::ALL);
+            }
+            _ => self.camera.tick(body, dt),
+        }
     }
 
     /// The names of the others with their bodies and their intents of the last tick, in the order of
@@ -635,7 +677,7 @@ impl<V: Geometry> Attempt<V> {
     /// Goes to a tick from the last stored state before it.
     fn go_to(&mut self, tick: usize) {
         let from = (tick / EVERY).min(self.kept.len() - 1);
-        let Kept { state, all, time, world } = self.kept[from].clone();
+        let Kept { state, overlay, all, time, world } = self.kept[from].clone();
         self.tick = from * EVERY;
         self.enter(self.place_of(self.tick), time);
         if let Some(world) = world {
@@ -644,9 +686,13 @@ impl<V: Geometry> Attempt<V> {
         }
         match all {
             Some(all) => (self.cast, self.others) = (*all).clone(),
-            None => self.cast.body_mut(0).restore(state),
+            None => {
+                self.cast.body_mut(0).restore(state);
+                self.cast.body_mut(0).restore_overlay(overlay);
+            }
         }
         self.take_numbers();
+        self.camera.cut(self.cast.body(0));
         while self.tick < tick {
             self.step(self.own_tape().at(self.tick));
         }
@@ -823,6 +869,7 @@ impl<V: Geometry> Attempt<V> {
             _ => None,
         });
         let ticked = Ticked { row, refused: refused.collect() };
+        self.film(intent.look, dt);
         // The level may have been changed after this tick.
         self.take_place();
         ticked
@@ -841,7 +888,8 @@ impl<V: Geometry> Attempt<V> {
         let LevelFile { level, mechanisms, .. } = &self.file;
         let world = (!mechanisms.is_still()).then(|| Arc::new((level.snapshot(), mechanisms.clone())));
         let all = (!self.others.is_empty()).then(|| Arc::new((self.cast.clone(), self.others.clone())));
-        self.kept.push(Kept { state: *self.body().state(), all, time: level.time(), world });
+        let overlay = self.body().overlay().copied();
+        self.kept.push(Kept { state: *self.body().state(), overlay, all, time: level.time(), world });
     }
 
     /// Applies the tuning of this tick.

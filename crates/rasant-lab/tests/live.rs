@@ -625,3 +625,50 @@ dead_zone = 0.2
     }
     assert!(edit_bindings("[actions]\njump = 3\n", &bindings).is_err());
 }
+
+/// An overlay that slows the legs, and the camera, are restored with the body.
+#[test]
+fn an_overlay_and_the_camera_come_back_with_their_tick() {
+    let mut bindings = Bindings::default();
+    bindings.bind(Chord::named("KeyQ").unwrap(), Meaning::Action(Actions::own(0)));
+    let mut attempt = attempt_with(bindings);
+    let mut numbers = attempt.numbers().clone();
+    for (knob, value) in [("overlay.action", 0.0), ("overlay.active", 1.0), ("overlay.pace", 0.25)] {
+        numbers = turned(&numbers, knob, value).unwrap();
+    }
+    attempt.turn(numbers);
+    let key = |code: &str, press| device(0, rasant::DeviceEvent::Key(Key::named(code).unwrap(), press));
+    let mut seen = Vec::new();
+    for tick in 0..200u32 {
+        let events = match tick {
+            5 => vec![key("ArrowRight", Press::Down)],
+            43 => vec![key("KeyQ", Press::Down)],
+            50 => vec![key("KeyQ", Press::Up)],
+            _ => Vec::new(),
+        };
+        attempt.frame(Duration::from_nanos(16_666_667), &events);
+        let overlay = attempt.body().overlay().map(|overlay| overlay.phase());
+        seen.push((attempt.tick(), attempt.body().position(), overlay));
+    }
+    assert!(seen.iter().any(|(_, _, overlay)| overlay.is_some()), "it began");
+    assert_eq!(attempt.body().velocity().x, attempt.body().tuning.walk.speed, "it is over");
+    for &(tick, position, overlay) in seen.iter().rev() {
+        attempt.seek(tick);
+        let now = attempt.body().overlay().map(|overlay| overlay.phase());
+        assert_eq!((attempt.body().position(), now), (position, overlay), "tick {tick}");
+        let (focus, view) = attempt.view();
+        assert!((focus - position).length() < 6.0 && view.is_none(), "{focus} at {position}");
+    }
+    // Knob by knob, a camera without lead and settling is where the body is.
+    let mut still = attempt.numbers().clone();
+    for knob in ["settle_time", "settle_time_up", "lead_time", "lead", "jump_zone"] {
+        still = turned(&still, &format!("camera.{knob}"), 0.0).unwrap();
+    }
+    attempt.turn(still);
+    for _ in 0..90 {
+        attempt.step_on();
+    }
+    let body = attempt.body();
+    let expected = body.position() + Vec2::Y * (body.tuning.camera.height * body.hull.height());
+    assert!((attempt.view().0 - expected).length() < 0.02, "{} {expected}", attempt.view().0);
+}

@@ -57,7 +57,7 @@ fn the_last_good_value_stays_while_a_file_has_an_error() {
     assert!(said.contains("speeed"), "{said}");
     assert!(walker.problem().is_some_and(|problem: &Problem| problem.to_string().contains("speed")));
     assert_eq!((walker.tuning.walk.speed, polled(&mut walker)), (3.0, "-".to_owned()), "said once");
-    // Gone, and back.
+    // Removed, and back.
     fs::remove_file(&path).unwrap();
     assert_eq!(polled(&mut walker), "-");
     assert!(polled(&mut walker).contains("cannot be read"));

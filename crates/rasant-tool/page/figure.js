@@ -48,7 +48,13 @@ function step(phase, reach, lift, direction, side) {
 /** @param {Body} body @param {number} size @param {Point} direction of its motion, forward and to the right @param {number} speed */
 function onFoot(body, size, direction, speed) {
   const runs = body.gait === "run", crouches = body.gait === "crouch";
-  const low = crouches ? clamp((body.hull.height - 0.5 * size) / size, 0.2, 0.48) : 0.47;
+  // The knees give way to a landing.
+  const low = (crouches ? clamp((body.hull.height - 0.5 * size) / size, 0.2, 0.48) : 0.47) - 0.2 * body.landing;
+  if (body.gait === "turn") {
+    const pace = 1.4 * body.gaitAge;
+    const feet = /** @type {[Point, Point]} */ ([step(pace, 0.02, 0.05, [1, 0], -HIP_WIDTH), step(pace + 0.5, 0.02, 0.05, [1, 0], HIP_WIDTH)]);
+    return stance({ hip: low, feet, hands: both(0.04, -0.27, 0.06) });
+  }
   if (speed < 0.05) {
     const breath = 0.004 * Math.sin(2.2 * body.gaitAge);
     return crouches
@@ -61,7 +67,7 @@ function onFoot(body, size, direction, speed) {
   const bent = runs ? 0.16 : 0.27;
   const swing = (/** @type {Point} */ foot, /** @type {number} */ side) => [0.02 - foot[0] * (runs ? 0.9 : 0.7), -bent + 0.06 * Math.abs(foot[0]), side];
   return stance({
-    hip: low - 0.02 - 0.012 * Math.cos(4 * Math.PI * body.stride), lean: direction[0] * clamp(speed * 0.028, 0, 0.3) + (crouches ? 0.5 : 0),
+    hip: low - 0.02 - 0.012 * Math.cos(4 * Math.PI * body.stride), lean: direction[0] * clamp(speed * 0.028, 0, 0.3) + 0.5 * body.lean[1] + (crouches ? 0.5 : 0),
     feet, hands: [swing(feet[0], -0.03), swing(feet[1], 0.03)],
   });
 }
@@ -91,7 +97,7 @@ function stanceOf(body, size) {
   const velocity = velocityInBody(body);
   const speed = length(velocity);
   const direction = speed > 0.01 ? velocity.map((part) => part / speed) : [1, 0];
-  if (["idle", "walk", "run", "crouch"].includes(gait)) return onFoot(body, size, direction, body.footing === "firm" || body.hull.middle === 0 ? Math.max(speed, body.speed) : 0);
+  if (["idle", "walk", "run", "strafe", "back", "turn", "crouch"].includes(gait)) return onFoot(body, size, direction, body.footing === "firm" || body.hull.middle === 0 ? Math.max(speed, body.speed) : 0);
   if (body.maneuver) return maneuver(body);
   const wave = Math.sin(5 * age);
   switch (gait) {
@@ -145,6 +151,14 @@ function joint(a, b, upper, lower, side) {
   return { middle, end: ahead.map((part, i) => a[i] + part * far) };
 }
 
+/** The right hand during an overlay, which strikes out. @param {NonNullable<Body["overlay"]>} overlay @param {Point} own @returns {Point} */
+function struck({ phase, progress }, own) {
+  const back = [-0.12, 0.12, 0.06], out = [0.3, 0.02, 0.02];
+  const mixed = (/** @type {Point} */ a, /** @type {Point} */ b) => a.map((part, i) => part + (b[i] - part) * progress);
+  if (phase === "startup") return mixed(own, back);
+  return phase === "active" ? mixed(back, out) : mixed(out, own);
+}
+
 /**
  * The limbs of the figure.
  * @param {Body} body
@@ -155,7 +169,8 @@ export function figureOf(body) {
   const size = hull.standing;
   const base = hull.middle - hull.height / 2 + body.lift - body.hover;
   if (hull.shape === "ball") return ballOf(body, base);
-  const { hip, shift, lean, tumble, feet, hands } = stanceOf(body, size);
+  const { hip, shift, lean, tumble, feet, hands: own } = stanceOf(body, size);
+  const hands = body.overlay ? [own[0], struck(body.overlay, own[1])] : own;
   const at = (/** @type {Point} */ [f, u, s]) => [f * size, u * size, s * size];
   const turned = (/** @type {Point} */ [f, u, s], /** @type {number} */ angle) => [f * Math.cos(angle) + u * Math.sin(angle), u * Math.cos(angle) - f * Math.sin(angle), s];
   const hips = [shift, hip, 0];

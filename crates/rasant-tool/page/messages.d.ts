@@ -138,6 +138,7 @@ export interface MeasurementMessage {
 /** The body, and the ticks since the last frame. */
 export interface FrameMessage {
   body: Body;
+  camera: Camera;
   /** The current outlines of the shapes that move, in the order of the place. Those that were removed have no points. */
   carried: Array<Outline>;
   debug: Debug | null;
@@ -212,12 +213,20 @@ export interface Body {
   held: Array<string>;
   hover: number;
   hull: Hull;
+  /** The strength of the last landing, 0 to 1. */
+  landing: number;
+  lean: [number, number];
   /** In metres. */
   lift: number;
   /** Yaw and pitch, in radians. */
   look: [number, number];
   maneuver: Maneuver | null;
+  /** 1 or -1. */
+  mirror: number;
   mode: string;
+  /** Toward its right, and forward: as a fraction of the top speed, and in radians. */
+  motion: [number, number];
+  overlay: Maneuver | null;
   rise: number;
   rolled: number;
   /** The slope of the ground, in radians. */
@@ -230,11 +239,22 @@ export interface Body {
   /** The phase of the walking cycle, 0 to 1. */
   stride: number;
   surface: string | null;
+  /** In radians per second. */
+  turnRate: number;
   up: Array<number>;
   /** In m/s. */
   velocity: Array<number>;
   /** What drives the velocity, and the facing. */
   velocityOwner: string;
+}
+
+/** A camera by the numbers of the tuning. */
+export interface Camera {
+  ahead: [number, number, number] | null;
+  /** Where the camera is behind the body, and where it looks, in three dimensions. */
+  eye: [number, number, number] | null;
+  /** The point in the middle of the picture. */
+  focus: Array<number>;
 }
 
 /** A change to a draft. */
@@ -393,7 +413,7 @@ export interface KnobInfo {
   whole: boolean;
 }
 
-/** A running maneuver. */
+/** A running maneuver, or an overlay. */
 export interface Maneuver {
   name: string;
   phase: string;

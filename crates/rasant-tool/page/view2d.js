@@ -47,13 +47,11 @@ export class View2d {
     this.moving = [];
     /** The boxes around the outlines, four numbers each. */
     this.boxes = new Float64Array(0);
-    this.fresh = true;
   }
 
   /** @param {Place} place */
   open(place) {
     this.place = place;
-    if (!place.reshaped) this.fresh = true;
     this.outlines = place.shapes.map((shape) => shape.outline);
     this.moving = place.shapes.flatMap((shape, i) => (shape.moves ? [i] : []));
     this.boxes = new Float64Array(4 * this.outlines.length);
@@ -71,11 +69,8 @@ export class View2d {
     }
     const { body } = frame;
     const scale = this.scale = Math.max(18, Math.min(height / 13, width / 20)) * scene.zoom;
-    // The view follows smoothly, and jumps in a new level.
-    const aim = [body.at[0], body.at[1] + body.hull.middle + 0.8 / scene.zoom];
-    const soft = this.fresh ? 1 : 0.12;
-    this.middle = this.middle.map((part, i) => part + (aim[i] - part) * soft);
-    this.fresh = false;
+    // By the numbers of the tuning. A recorded attempt has no camera: its view follows the body.
+    this.middle = frame.camera?.focus ?? [body.at[0], body.at[1] + body.hull.middle + 0.8 / scene.zoom];
     pen.setTransform(ratio, 0, 0, ratio, 0, 0);
     pen.fillStyle = NIGHT;
     pen.fillRect(0, 0, width, height);

@@ -177,14 +177,19 @@ export class View3d {
     return deep > 0.1 ? [width / 2 + (dot(by, right) / deep) * size, height / 2 - (dot(by, up) / deep) * size] : null;
   }
 
-  /** @param {Body} body @param {Scene} scene */
-  aimAt({ at, hull, look }, scene) {
+  /** @param {Shown} frame @param {Scene} scene */
+  aimAt({ body: { at, hull, look }, camera }, scene) {
     const [yaw, pitch] = look;
     const ahead = [-Math.sin(yaw) * Math.cos(pitch), Math.sin(pitch), -Math.cos(yaw) * Math.cos(pitch)];
     const head = [at[0], at[1] + hull.middle + hull.height * 0.36, at[2]];
     [this.eye, this.aim] = [head, ahead];
     if (scene.firstPerson) return;
     const seesAll = this.steering === "plan" || this.steering === "hop";
+    if (camera?.eye && camera.ahead && scene.zoom === 1 && !seesAll) {
+      // By the numbers of the tuning.
+      [this.eye, this.aim] = [camera.eye, camera.ahead];
+      return;
+    }
     const arm = scaled(seesAll ? [0, 9, 5.5] : [-ahead[0] * 5.2, -ahead[1] * 5.2 + 1.6, -ahead[2] * 5.2], 1 / scene.zoom);
     const free = Math.max(0.12 * Math.min(1, scene.zoom), this.hit(head, arm, this.walls).fraction - 0.06);
     // Retracts at once, so that the camera is never in a wall, and extends smoothly.
@@ -198,7 +203,7 @@ export class View3d {
   draw(frame, scene) {
     const { gl, canvas, still, place, uniforms } = this;
     const { body } = frame;
-    this.aimAt(body, scene);
+    this.aimAt(frame, scene);
     if (!gl || !still || !place || !uniforms || !this.program) return;
     const ratio = Math.min(devicePixelRatio || 1, 1.5);
     const [width, height] = [Math.round(canvas.clientWidth * ratio), Math.round(canvas.clientHeight * ratio)];

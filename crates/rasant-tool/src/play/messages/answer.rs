@@ -278,6 +278,7 @@ messages! {
         /// True if it answers a frame of the page.
         pub requested: bool,
         pub body: Body,
+        pub camera: Camera,
         /// The other bodies of the trial, in its order.
         pub others: Vec<Other>,
         /// Every tick that was simulated for it, in order.
@@ -286,6 +287,15 @@ messages! {
         /// have no points.
         pub carried: Vec<Outline>,
         pub debug: Option<Debug>,
+    }
+
+    /// A camera by the numbers of the tuning.
+    struct Camera {
+        /// The point in the middle of the picture.
+        pub focus: Vec<f64>,
+        /// Where the camera is behind the body, and where it looks, in three dimensions.
+        pub eye: Option<[f32; 3]>,
+        pub ahead: Option<[f32; 3]>,
     }
 
     /// What a game gets to draw a body, and what drives it.
@@ -313,6 +323,16 @@ messages! {
         /// In metres.
         pub lift: f32,
         pub hover: f32,
+        /// Toward its right, and forward: as a fraction of the top speed, and in radians.
+        pub motion: [f32; 2],
+        pub lean: [f32; 2],
+        /// 1 or -1.
+        pub mirror: f32,
+        /// In radians per second.
+        pub turn_rate: f32,
+        /// The strength of the last landing, 0 to 1.
+        pub landing: f32,
+        pub overlay: Option<Maneuver>,
         /// What drives the velocity, and the facing.
         pub velocity_owner: String,
         pub facing_owner: String,
@@ -336,7 +356,7 @@ messages! {
         pub body: Body,
     }
 
-    /// A running maneuver.
+    /// A running maneuver, or an overlay.
     struct Maneuver {
         pub name: String,
         pub phase: String,

@@ -287,6 +287,7 @@ impl Session {
             fresh: false,
             requested: false,
             body: picture::body(attempt),
+            camera: picture::camera(attempt),
             others: picture::others(attempt),
             ticks: picture::ticks(ticked, &self.columns, self.dimensions()),
             carried: picture::carried(attempt.file()),

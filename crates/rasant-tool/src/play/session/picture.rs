@@ -4,15 +4,15 @@ use std::collections::HashSet;
 
 use rasant::level::{Shape as Solid, Tag};
 use rasant::state::FootingKind;
-use rasant::{Actions, Controller, Geometry, HullShape, Intent, Piece, PieceId, Vector};
+use rasant::{Actions, Controller, Geometry, HullShape, Intent, ManeuverPose, Piece, PieceId, Vector};
 use rasant_lab::Row;
 use rasant_lab::files::{self, LevelDraft, LevelFile, Part, Parts, shape_name, zone_fields};
 use rasant_lab::live::{Attempt, Ticked};
 use rasant_lab::trace::{Cell, Column, columns};
 
 use crate::play::messages::{
-    Body, ColumnInfo, Debug, DebugContact, DebugTimer, Event, Hull, Maneuver, Other, Outline, PieceEdit,
-    Place, PlacePart, Shape, Tick, Value, Zone, ZoneKind,
+    Body, Camera, ColumnInfo, Debug, DebugContact, DebugTimer, Event, Hull, Maneuver, Other, Outline,
+    PieceEdit, Place, PlacePart, Shape, Tick, Value, Zone, ZoneKind,
 };
 
 /// A point in full precision.
@@ -217,6 +217,20 @@ pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Body {
     drawn(attempt, attempt.body(), &attempt.intent())
 }
 
+/// The camera that follows the player's body.
+pub fn camera<V: Geometry>(attempt: &Attempt<V>) -> Camera {
+    let (focus, view) = attempt.view();
+    Camera {
+        focus: rounded(focus),
+        eye: view.map(|view| view.eye.into()),
+        ahead: view.map(|view| view.ahead.into()),
+    }
+}
+
+fn maneuver(pose: ManeuverPose) -> Maneuver {
+    Maneuver { name: pose.name.to_string(), phase: pose.phase.to_string(), progress: pose.progress }
+}
+
 /// The other bodies of the trial.
 pub fn others<V: Geometry>(attempt: &Attempt<V>) -> Vec<Other> {
     let second = attempt.second_player();
@@ -246,15 +260,17 @@ fn drawn<V: Geometry>(attempt: &Attempt<V>, body: &Controller<V>, intent: &Inten
         gait: pose.gait.to_string(),
         gait_age: pose.gait_age,
         stride: pose.stride,
-        maneuver: pose.maneuver.map(|maneuver| Maneuver {
-            name: maneuver.name.to_string(),
-            phase: maneuver.phase.to_string(),
-            progress: maneuver.progress,
-        }),
+        maneuver: pose.maneuver.map(maneuver),
         spin: pose.spin,
         rolled: pose.rolled,
         lift: pose.lift,
         hover: pose.hover,
+        motion: pose.motion.into(),
+        lean: pose.lean.into(),
+        mirror: pose.mirror,
+        turn_rate: pose.turn_rate,
+        landing: pose.landing,
+        overlay: pose.overlay.map(maneuver),
         velocity_owner: state.velocity_owner.to_string(),
         facing_owner: state.facing_owner.to_string(),
         footing: footing.kind.to_string(),
