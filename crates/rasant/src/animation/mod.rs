@@ -51,6 +51,8 @@ pub use trail::Trail;
 pub struct Animator {
     before: Shown,
     now: Shown,
+    /// True if both are the same.
+    is_settled: bool,
 }
 
 /// The values after a tick.
@@ -82,7 +84,7 @@ impl Animator {
         let mirror = if state.facing.dot(state.right) < -drawing::MIRRORS { -1.0 } else { 1.0 };
         let shown =
             Shown { mirror, turn_rate: 0.0, lean: Vec2::ZERO, landing: 0.0, orientation: Quat::IDENTITY };
-        Self { before: shown, now: shown }
+        Self { before: shown, now: shown, is_settled: true }
     }
 
     /// Follows a tick of `dt` seconds from one state to the next. Call it after each tick, with the
@@ -97,11 +99,18 @@ impl Animator {
         hull: &Hull,
         dt: f32,
     ) {
-        let still = before.facing == now.facing && before.velocity == now.velocity;
-        let quiet = self.is_quiet() && events.is_empty();
-        if still && quiet && before.position == now.position {
-            self.before = self.now;
+        let still = before.facing == now.facing
+            && before.velocity == now.velocity
+            && before.ground_velocity == now.ground_velocity
+            && before.right == now.right;
+        let rolls = matches!(hull.shape(), HullShape::Ball { .. }) && before.position != now.position;
+        if still && !rolls && events.is_empty() && self.is_quiet() {
+            // The values go on as they are.
+            if !self.is_settled {
+                (self.before, self.is_settled) = (self.now, true);
+            }
         } else if dt > 0.0 {
+            self.is_settled = false;
             self.follow(before, now, events, tuning, hull, dt);
         }
     }
@@ -111,8 +120,13 @@ impl Animator {
         self.now = self.before;
     }
 
+    /// Returns true if a tick of a body at rest changes nothing.
+    pub(crate) fn is_at_rest(&self) -> bool {
+        self.is_settled && self.is_quiet()
+    }
+
     /// Returns true if a body that does not move changes nothing.
-    pub(crate) fn is_quiet(&self) -> bool {
+    fn is_quiet(&self) -> bool {
         let Shown { turn_rate, lean, landing, .. } = self.now;
         turn_rate == 0.0 && lean == Vec2::ZERO && landing == 0.0
     }
@@ -129,7 +143,7 @@ impl Animator {
     ) {
         let was = self.now;
         if events.iter().any(Event::is_elsewhere) {
-            *self = Self { before: self.before, ..Self::new(now) };
+            *self = Self::new(now);
             (self.now.orientation, self.now.mirror) = (was.orientation, was.mirror);
             self.before = self.now;
             return;
@@ -150,7 +164,7 @@ impl Animator {
 
     /// The values at a fraction `blend` of the last tick, for a body that faces `facing`.
     pub(crate) fn at<V: Vector>(&self, now: &State<V>, facing: V, blend: f32) -> Blended {
-        let Self { before, now: after } = self;
+        let Self { before, now: after, .. } = self;
         let lean = before.lean.lerp(after.lean, blend);
         let lean = in_view_of_body(now, facing, lean);
         Blended {

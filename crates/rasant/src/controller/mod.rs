@@ -144,7 +144,9 @@ impl<V: Geometry> Controller<V> {
     /// ```
     pub fn tick(&mut self, intent: &Intent, surroundings: &impl Surroundings<V>, dt: f32) -> &[Event<V>] {
         self.before = self.state;
-        self.overlay_before = self.overlay;
+        if self.overlay.is_some() || self.overlay_before.is_some() {
+            self.overlay_before = self.overlay;
+        }
         let slowed;
         let begins = || intent.pressed.intersects(Actions::of_knob(self.tuning.overlay.action));
         let intent = if self.overlay.is_some() || begins() {
@@ -153,7 +155,15 @@ impl<V: Geometry> Controller<V> {
         } else {
             intent
         };
-        self.move_by(intent, surroundings, dt);
+        if self.rests(intent, surroundings, dt) {
+            self.events.clear();
+            rest::count(&mut self.state, dt);
+            if self.overlay.is_none() && self.animator.is_at_rest() {
+                return &self.events;
+            }
+        } else {
+            self.move_by(intent, surroundings, dt);
+        }
         overlaid::advance(&mut self.overlay, dt, &mut self.events);
         self.animator.tick(&self.before, &self.state, &self.events, &self.tuning, &self.hull, dt);
         if self.events.iter().any(Event::is_elsewhere) {
@@ -163,16 +173,19 @@ impl<V: Geometry> Controller<V> {
         &self.events
     }
 
+    /// Returns true if a tick changes nothing but timers.
+    fn rests(&mut self, intent: &Intent, surroundings: &impl Surroundings<V>, dt: f32) -> bool {
+        let Some(rest) = &self.rest else { return false };
+        let goes_on = rest.goes_on(&self.state, (&self.tuning, &self.hull), intent, surroundings, dt);
+        if !goes_on {
+            self.rest = None;
+        }
+        goes_on
+    }
+
     /// Moves the body by one tick, without overlays.
     fn move_by(&mut self, intent: &Intent, surroundings: &impl Surroundings<V>, dt: f32) {
         let numbers = (&self.tuning, &self.hull);
-        if let Some(rest) = &self.rest {
-            if rest.goes_on(&self.state, numbers, intent, surroundings, dt) {
-                self.events.clear();
-                return rest::count(&mut self.state, dt);
-            }
-            self.rest = None;
-        }
         let kept = (&mut self.events, &mut self.scratch);
         tick::tick_in(numbers, &mut self.state, intent, surroundings, dt, kept);
         if self.events.is_empty() {
@@ -212,7 +225,7 @@ impl<V: Geometry> Controller<V> {
     /// nothing either unless something nearby has changed.
     pub(crate) fn is_at_rest(&self, intent: &Intent, dt: f32) -> bool {
         self.overlay.is_none()
-            && self.animator.is_quiet()
+            && self.animator.is_at_rest()
             && self.rest.as_ref().is_some_and(|rest| rest.is_for(intent, dt))
     }
 

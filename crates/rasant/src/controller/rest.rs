@@ -68,7 +68,7 @@ impl Rest {
             && tuning.own.is_empty()
             && self.intent == *intent
             && self.hull == *hull
-            && self.tuning == *tuning
+            && self.tuning.moves_like(tuning)
             && surroundings.stamp(&near(state, tuning, hull)) == Some(self.stamp)
     }
 }

@@ -90,6 +90,15 @@ macro_rules! tuning {
         const GROUPS: &[&[Knob]] = &[$(<$Group>::KNOBS),*];
 
         impl Tuning {
+            /// Returns true if bodies move alike by both, whatever the camera does.
+            pub(crate) fn moves_like(&self, other: &Self) -> bool {
+                self.steering == other.steering
+                    && self.face == other.face
+                    && self.scale == other.scale
+                    && self.own == other.own
+                    $(&& (matches!(stringify!($group), "camera") || self.$group == other.$group))*
+            }
+
             fn slot(&mut self, path: &str) -> Option<&mut f32> {
                 $(
                     if let Some(slot) = self.$group.slot(path) {
