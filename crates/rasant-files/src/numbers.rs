@@ -167,8 +167,9 @@ impl TuningFile {
         let Some(knob) = HULL_KNOBS.iter().find(|knob| knob.path == path) else {
             return Ok(self.tuning.set(path, value)?);
         };
+        let knob = knob.scaled(self.tuning.scale);
         if !(knob.min..=knob.max).contains(&value) {
-            return Err(KnobError::Range { knob: *knob, value }.into());
+            return Err(KnobError::Range { knob, value }.into());
         }
         use HullShape::{Ball, Box, Capsule};
         let wrong = |error| NumberError::Hull { path: knob.path, error };
@@ -227,7 +228,7 @@ impl TuningFile {
         let value = text.parse().map_err(|_| NumberError::NoNumber {
             path: knob.path,
             text: text.to_owned(),
-            range: knob.range().to_string(),
+            range: knob.scaled(self.tuning.scale).range().to_string(),
         })?;
         self.set_number(path, value)
     }
@@ -236,7 +237,7 @@ impl TuningFile {
     /// the hull's other sizes. `None` if there is no such number.
     #[must_use]
     pub fn range_of(&self, path: &str) -> Option<[f32; 2]> {
-        let knob = self.knob(path).ok()?;
+        let knob = self.knob(path).ok()?.scaled(self.tuning.scale);
         self.number(path)?;
         let [min, max] = [knob.min, knob.max];
         Some(match (path, self.hull.shape()) {

@@ -2,6 +2,7 @@
 //!
 //! ```toml
 //! title = "The lamplighter"
+//! scale = 1             # units of length per metre, as 32 for numbers in pixels
 //!
 //! [hull]
 //! shape = "capsule"     # capsule, ball or box
@@ -26,6 +27,9 @@ use crate::table::{Table, Value, parse};
 use crate::{Files, Game, Problem, Source};
 
 /// A tuning with its hull.
+///
+/// In a file with a `scale`, lengths, speeds and accelerations are in units of which so many are a
+/// metre, as pixels. They stay in these units: see [`Tuning::scaled`].
 #[derive(Clone, Debug, PartialEq)]
 pub struct TuningFile {
     /// The title.
@@ -61,6 +65,10 @@ pub fn write_tuning(file: &TuningFile) -> String {
         names.iter().find(|(_, it)| *it == file.tuning.steering).map_or("usual", |(name, _)| *name)
     };
     let mut text = format!("title = {}\n", quoted(&file.title));
+    let scale = file.tuning.scale;
+    if scale != 1.0 {
+        text += &format!("scale = {scale}\n");
+    }
     if file.tuning.steering != Steering::default() {
         text += &format!("steering = \"{}\"\n", name(&Steering::NAMES));
     }
@@ -75,6 +83,7 @@ pub fn write_tuning(file: &TuningFile) -> String {
     }
     let mut group = "";
     for knob in file.tuning.knobs() {
+        let knob = knob.scaled(scale);
         let value = file.tuning.get(knob.path).unwrap_or(knob.default);
         // Converting degrees to radians and back may change the last digit.
         let value = if (value - knob.default).abs() <= 4.0 * f32::EPSILON * value.abs() {
@@ -188,7 +197,8 @@ pub fn put(
 /// The default tuning, with the same list of moves.
 fn with_defaults(mut tuning: Tuning) -> Tuning {
     for knob in tuning.knobs() {
-        tuning.set(knob.path, knob.default).expect("a default is in its range");
+        let default = knob.scaled(tuning.scale).default;
+        tuning.set(knob.path, default).expect("a default is in its range");
     }
     tuning
 }
@@ -207,11 +217,19 @@ fn renamed_face(value: Value<'_>) -> Option<Problem> {
 /// A [`Problem`] with any key or value in it.
 pub fn tuning_of(mut table: Table<'_>, base: &Tuning) -> Result<TuningFile, Problem> {
     let title = table.get("title").map(Value::line).transpose()?.unwrap_or("untitled").to_owned();
+    let scale = match table.get("scale") {
+        Some(value) => value.number_in(SCALES, "units of length per metre")?,
+        None => base.scale,
+    };
+    let scaled = |error: rasant::ScaleError| table.problem(error.to_string());
+    let mut tuning = base.scaled(scale / base.scale).map_err(scaled)?;
+    let own_hull = TuningFile::default().hull.scaled(scale).map_err(scaled)?;
+    // Not the product, which may differ from it in the last digit.
+    tuning.scale = scale;
     let hull = match table.table("hull")? {
         Some(hull) => hull_of(hull)?,
-        None => TuningFile::default().hull,
+        None => own_hull,
     };
-    let mut tuning = *base;
     if let Some(value) = table.get("steering") {
         tuning.steering = value.choice(&Steering::NAMES)?;
     }
@@ -233,6 +251,9 @@ pub fn tuning_of(mut table: Table<'_>, base: &Tuning) -> Result<TuningFile, Prob
     table.finish()?;
     Ok(TuningFile { title, tuning, hull })
 }
+
+/// The scales that a file can have.
+const SCALES: std::ops::RangeInclusive<f32> = 1e-3..=1e4;
 
 /// The group and the name of a knob, from its path.
 fn group_of(path: &str) -> (&str, &str) {
@@ -264,7 +285,7 @@ pub fn hull_of(mut table: Table<'_>) -> Result<Hull, Problem> {
     }
     let forms = [("capsule", Form::Capsule), ("ball", Form::Ball), ("box", Form::Box)];
     let form = table.need("shape", "\"capsule\", \"ball\" or \"box\"")?.choice(&forms)?;
-    let mut size = |key: &str| -> Result<f32, Problem> { table.need(key, "a length in metres")?.number() };
+    let mut size = |key: &str| -> Result<f32, Problem> { table.need(key, "a length")?.number() };
     let shape = match form {
         Form::Capsule => HullShape::Capsule { radius: size("radius")?, height: size("height")? },
         Form::Ball => HullShape::Ball { radius: size("radius")? },

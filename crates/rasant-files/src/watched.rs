@@ -42,7 +42,7 @@ use crate::{Files, Game, OnDisk, Problem, TuningFile, World, read_bindings, read
 /// ```
 pub struct Watched<T> {
     path: PathBuf,
-    read: Box<dyn Fn(&dyn Files, &Path) -> Result<T, Problem>>,
+    read: Read<T>,
     game: Game,
     value: T,
     /// The files that the value was read from, as they were.
@@ -52,6 +52,9 @@ pub struct Watched<T> {
     /// The last error, if the files as they are have one.
     problem: Option<Problem>,
 }
+
+/// A function that reads a file.
+type Read<T> = Box<dyn Fn(&dyn Files, &Path) -> Result<T, Problem>>;
 
 /// When a file was written and how long it is, or `None` if it is not there.
 type Stamp = Option<(SystemTime, u64)>;

@@ -86,8 +86,9 @@ impl Free {
         let (from, to) = bounds.split_once(':').ok_or_else(form)?;
         let number = |text: &str| text.trim().parse::<f32>().map_err(|_| form());
         let (from, to) = (number(from)?, number(to)?);
-        if !(knob.min <= from && from <= to && to <= knob.max) {
-            return Err(FitError::Range(knob.path, from, to, knob.min, knob.max));
+        let Knob { min, max, .. } = knob.scaled(file.tuning.scale);
+        if !(min <= from && from <= to && to <= max) {
+            return Err(FitError::Range(knob.path, from, to, min, max));
         }
         if is_whole(knob) && from.ceil() > to.floor() {
             return Err(FitError::NoWhole(knob.path, from, to));
@@ -250,7 +251,7 @@ struct Turning {
 impl Turning {
     /// The smallest and the largest value in `file`, where the sizes of a hull limit each other.
     fn range(&self, file: &TuningFile) -> [f32; 2] {
-        let [least, most] = file.range_of(self.knob.path).unwrap_or([self.knob.min, self.knob.max]);
+        let [least, most] = file.range_of(self.knob.path).unwrap_or(self.bounds);
         let [from, to] = self.bounds;
         [least.max(from).min(most), most.min(to).max(least)]
     }
@@ -269,7 +270,8 @@ fn turnable(file: &TuningFile, free: &Free) -> Result<Turning, FitError> {
     // Setting a size that the hull's shape does not have is an error.
     let mut tried = file.clone();
     tried.set_number(free.knob, file.number(free.knob).unwrap_or(knob.default))?;
-    let bounds = free.bounds.unwrap_or([knob.min, knob.max]);
+    let Knob { min, max, .. } = knob.scaled(file.tuning.scale);
+    let bounds = free.bounds.unwrap_or([min, max]);
     Ok(Turning { knob, bounds })
 }
 

@@ -31,11 +31,33 @@ fn tuning_table(game: &Game) -> Value {
     properties.insert("steering".to_owned(), names(Steering::NAMES.iter().map(|(name, _)| *name).collect()));
     properties.insert("face".to_owned(), names(Face::NAMES.iter().map(|(name, _)| *name).collect()));
     properties.insert("hull".to_owned(), hull());
+    let mut scale = within(1e-3, 1e4);
+    scale["description"] = json!("Units of length per metre, as 32 for numbers in pixels.");
+    properties.insert("scale".to_owned(), scale);
+    // The ranges of lengths, speeds and accelerations follow the scale.
+    let mut in_metres = Map::new();
     for group in game.tuning().knobs().chunk_by(|a, b| group_of(a) == group_of(b)) {
         let knobs = group.iter().map(|&one| (name_of(one).to_owned(), knob(one))).collect();
         properties.insert(group_of(group[0]).to_owned(), table(knobs, &[]));
+        let ranges: Map<String, Value> =
+            group.iter().filter(|one| follows_scale(one)).map(|one| range(one)).collect();
+        in_metres.insert(group_of(group[0]).to_owned(), json!({ "properties": ranges }));
     }
-    table(properties, &[])
+    let mut all = table(properties, &[]);
+    all["if"] = json!({ "not": { "required": ["scale"] } });
+    all["then"] = json!({ "properties": in_metres });
+    all
+}
+
+/// Returns true if the range of a knob is multiplied by the scale of its tuning.
+fn follows_scale(knob: &Knob) -> bool {
+    let twice = knob.scaled(2.0);
+    (twice.min, twice.max) != (knob.min, knob.max)
+}
+
+/// The range of a knob in metres, by its name.
+fn range(knob: &Knob) -> (String, Value) {
+    (name_of(knob).to_owned(), json!({ "minimum": short(knob.min), "maximum": short(knob.max) }))
 }
 
 fn group_of(knob: &Knob) -> &'static str {
@@ -54,6 +76,11 @@ fn knob(knob: &Knob) -> Value {
         Unit::Switch => {
             json!({ "type": "boolean", "default": knob.default >= 0.5, "description": description })
         }
+        _ if follows_scale(knob) => json!({
+            "type": "number",
+            "default": short(knob.default),
+            "description": description,
+        }),
         whole => json!({
             "type": if whole == Unit::Count { "integer" } else { "number" },
             "minimum": short(knob.min),

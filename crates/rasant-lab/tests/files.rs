@@ -423,3 +423,40 @@ fn rows_of_characters_are_the_blocks_that_they_look_like() {
         assert!(said.contains(expected), "{said}\nexpected {expected}");
     }
 }
+
+/// A tuning in pixels: its numbers, their ranges and its hull are in its units, and it moves as the same
+/// in metres does.
+#[test]
+fn a_tuning_with_a_scale_is_in_its_own_units() {
+    let read = |text: &str| {
+        let files = InMemory([("walker.toml", text.to_owned())].into());
+        rasant_files::read_tuning(&files, "walker.toml".as_ref())
+    };
+    let pixels =
+        read("title = \"In pixels\"\nscale = 32\n[walk]\nspeed = 160\n[jump]\nheight = 64\n").unwrap();
+    let metres = read("title = \"In metres\"\n[walk]\nspeed = 5\n[jump]\nheight = 2\n").unwrap();
+    assert_eq!(pixels.tuning, metres.tuning.scaled(32.0).unwrap());
+    assert_eq!(pixels.hull, metres.hull.scaled(32.0).unwrap());
+    // Ranges follow, in errors and where a number is set.
+    let wrong = read("scale = 32\n[walk]\nspeed = 4000\n").unwrap_err().to_string();
+    assert!(wrong.contains("-3200 to 3200 m/s") || wrong.contains("-3200 to 3200"), "{wrong}");
+    let mut set = pixels.clone();
+    set.set_number("walk.speed", 1000.0).unwrap();
+    set.set_number("hull.height", 60.0).unwrap();
+    assert!(set.set_number("hull.height", 40_000.0).is_err());
+    assert_eq!(pixels.range_of("walk.speed"), Some([-3200.0, 3200.0]));
+    for scale in ["0", "-1", "1e9", "\"big\""] {
+        assert!(read(&format!("scale = {scale}\n")).is_err(), "{scale}");
+    }
+    // Written and edited, it stays in its units.
+    let written = rasant_files::write_tuning(&set);
+    assert!(written.contains("scale = 32") && written.contains("speed = 1000"), "{written}");
+    assert!(!written.contains("terminal_speed"), "a default is not written: {written}");
+    assert_eq!(read(&written).unwrap(), set);
+    let text = "scale = 32 # pixels\n[walk]\nspeed = 160 # brisk\n";
+    let mut edited = read(text).unwrap();
+    edited.set_number("walk.speed", 200.0).unwrap();
+    let text = rasant_files::edit_tuning(text, &edited).unwrap();
+    assert!(text.contains("scale = 32 # pixels") && text.contains("speed = 200.0 # brisk"), "{text}");
+    assert_eq!(read(&text).unwrap().tuning, edited.tuning);
+}

@@ -37,6 +37,8 @@ export interface PlaceMessage {
   rate: number;
   /** True if it is the same place, changed during play. */
   reshaped: boolean;
+  /** Units of length per metre, by the tuning. */
+  scale: number;
   shapes: Array<Shape>;
   /** Its file, if it has one. */
   source: string | null;
@@ -497,6 +499,8 @@ export interface Place {
   rate: number;
   /** True if it is the same place, changed during play. */
   reshaped: boolean;
+  /** Units of length per metre, by the tuning. */
+  scale: number;
   shapes: Array<Shape>;
   /** Its file, if it has one. */
   source: string | null;

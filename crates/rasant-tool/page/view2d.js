@@ -68,7 +68,7 @@ export class View2d {
       [canvas.width, canvas.height] = [Math.round(width * ratio), Math.round(height * ratio)];
     }
     const { body } = frame;
-    const scale = this.scale = Math.max(18, Math.min(height / 13, width / 20)) * scene.zoom;
+    const scale = this.scale = Math.max(18, Math.min(height / 13, width / 20)) * scene.zoom / place.scale;
     // By the numbers of the tuning. A recorded attempt has no camera: its view follows the body.
     this.middle = frame.camera?.focus ?? [body.at[0], body.at[1] + body.hull.middle + 0.8 / scene.zoom];
     pen.setTransform(ratio, 0, 0, ratio, 0, 0);
@@ -140,8 +140,10 @@ export class View2d {
     pen.strokeStyle = "#232b39";
     pen.lineWidth = px;
     pen.beginPath();
-    for (let i = Math.floor(x - wide / 2); i <= x + wide / 2; i++) { pen.moveTo(i, y - high); pen.lineTo(i, y + high); }
-    for (let i = Math.floor(y - high / 2); i <= y + high / 2; i++) { pen.moveTo(x - wide, i); pen.lineTo(x + wide, i); }
+    // A line for each metre.
+    const metre = this.place?.scale ?? 1;
+    for (let i = Math.floor((x - wide / 2) / metre) * metre; i <= x + wide / 2; i += metre) { pen.moveTo(i, y - high); pen.lineTo(i, y + high); }
+    for (let i = Math.floor((y - high / 2) / metre) * metre; i <= y + high / 2; i += metre) { pen.moveTo(x - wide, i); pen.lineTo(x + wide, i); }
     pen.stroke();
   }
 

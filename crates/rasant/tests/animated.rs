@@ -1,7 +1,8 @@
 //! Values for animations: poses, overlays, trails, switched-off moves.
 
 use crate::common::{Run, capsule, floor};
-use rasant::animation::{OverlayPlan, Trail};
+use rasant::animation::OverlayPlan;
+use rasant::controller::Trail;
 use rasant::glam::{Vec2, Vec3};
 use rasant::state::Name;
 use rasant::{

@@ -7,8 +7,7 @@
 //! An [`Overlay`] is an action of the upper body (an attack, a wave, a load that is carried) with
 //! phases, during which the legs go on as they are, or more slowly.
 
-mod overlay;
-mod trail;
+pub(crate) mod overlay;
 
 use glam::{Quat, Vec2, Vec3};
 
@@ -19,7 +18,6 @@ use crate::thresholds::drawing;
 use crate::tuning::Tuning;
 
 pub use overlay::{Overlay, OverlayPlan, knobs::OverlayKnobs};
-pub use trail::Trail;
 
 /// The values of an animation that depend on earlier ticks: plain data.
 ///

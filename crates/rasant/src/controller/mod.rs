@@ -37,11 +37,13 @@ mod settle;
 mod take_in;
 mod tick;
 mod toward;
+mod trail;
 
 pub use debug::{DebugContact, DebugView, Timer};
 pub use pose::{ManeuverPose, Pose};
 pub use room::has_room;
 pub use tick::{tick, tick_into};
+pub use trail::Trail;
 
 use glam::Vec3;
 

@@ -17,7 +17,7 @@ pub use groups::{AirKnobs, CrouchKnobs, FallKnobs, RideKnobs, RunKnobs, SlopeKno
 pub use knob::{Knob, KnobError, Knobs, Range, Unit, whole};
 pub use own::{KnobTable, Own};
 
-use crate::animation::OverlayKnobs;
+use crate::animation::overlay::knobs::OverlayKnobs;
 use crate::camera::knobs::CameraKnobs;
 use crate::moves::dash::knobs::Dash;
 use crate::moves::glide::knobs::Glide;

@@ -89,6 +89,8 @@ messages! {
         pub dimensions: usize,
         /// Ticks per second.
         pub rate: u32,
+        /// Units of length per metre, by the tuning.
+        pub scale: f32,
         pub shapes: Vec<Shape>,
         pub zones: Vec<Zone>,
         /// The names of surfaces, by number.

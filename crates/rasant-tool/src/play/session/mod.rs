@@ -183,7 +183,7 @@ impl Session {
             trials.insert(0, self.setting.place.clone());
         }
         let hello = Hello {
-            knobs: self.numbers().numbers().into_iter().map(KnobInfo::of).collect(),
+            knobs: self.knobs(),
             shapes: HULL_SHAPES.to_vec(),
             trials,
             levels,
@@ -211,6 +211,7 @@ impl Session {
         let mut place = with!(&self.live, attempt => picture::place(attempt.file(), &self.draft));
         place.trial.clone_from(&self.name);
         place.rate = with!(&self.live, attempt => attempt.rate());
+        place.scale = with!(&self.live, attempt => attempt.numbers().tuning.scale);
         place.reshaped = reshaped;
         place.changed = self.draft != self.written;
         place.source = self.level.as_ref().map(Source::shown);
@@ -276,6 +277,12 @@ impl Session {
 
     fn fresh_frame(&self) -> Answer {
         self.frame_with(&[], |frame| frame.fresh = true)
+    }
+
+    /// The numbers of the tuning, with their ranges in its units.
+    fn knobs(&self) -> Vec<KnobInfo> {
+        let file = self.numbers();
+        file.numbers().into_iter().map(|knob| KnobInfo::of(&knob.scaled(file.tuning.scale))).collect()
     }
 
     fn frame_with(&self, ticked: &[Ticked], change: impl FnOnce(&mut Frame)) -> Answer {

@@ -57,6 +57,7 @@ pub fn place<V: Geometry>(file: &LevelFile<V>, draft: &LevelDraft) -> Place {
         title: file.title.clone(),
         dimensions: V::DIMENSION,
         rate: 0,
+        scale: 1.0,
         shapes,
         zones,
         surfaces: file.looks.iter().map(|look| look.name.clone()).collect(),

@@ -76,10 +76,11 @@ impl OverlayPlan {
     /// The plan without NaN and negative numbers, and with a pace of 0 to 1.
     pub(crate) fn sound(self) -> Self {
         let Self { startup, active, recovery, pace } = self;
-        // `max` answers the other number if one is NaN.
+        // `max` answers the other number if one is NaN. Infinite times are finite in the state, because
+        // formats such as JSON have no infinity.
         let [startup, active, recovery, pace] =
-            [startup, active, recovery, pace].map(|number: f32| number.max(0.0));
-        Self { startup: startup.min(f32::MAX), active, recovery: recovery.min(f32::MAX), pace: pace.min(1.0) }
+            [startup, active, recovery, pace].map(|number: f32| number.clamp(0.0, f32::MAX).max(0.0));
+        Self { startup, active, recovery, pace: pace.min(1.0) }
     }
 }
 

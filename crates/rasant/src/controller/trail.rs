@@ -3,13 +3,15 @@
 use alloc::collections::VecDeque;
 
 use crate::contact::Geometry;
-use crate::controller::{Controller, Pose};
+use crate::state::Event;
+
+use super::{Controller, Pose};
 
 /// The last poses of a body, at even intervals: for afterimages of a dash, a ribbon behind a blade,
 /// or a follower on the same path.
 ///
 /// ```
-/// use rasant::animation::Trail;
+/// use rasant::controller::Trail;
 /// use rasant::glam::Vec2;
 /// use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
 ///
@@ -43,7 +45,7 @@ impl<V: Geometry> Trail<V> {
     /// one in every tick. It needs no memory from the heap after it is full.
     #[must_use]
     pub fn new(capacity: usize, interval: f32) -> Self {
-        Self { poses: VecDeque::new(), capacity, interval: interval.max(0.0), since: f32::INFINITY }
+        Self { poses: VecDeque::new(), capacity, interval: interval.max(0.0), since: f32::MAX }
     }
 
     /// Adds the pose of a body after a tick of `dt` seconds, if it is due. A trail begins again where
@@ -51,7 +53,7 @@ impl<V: Geometry> Trail<V> {
     pub fn tick(&mut self, body: &Controller<V>, dt: f32) {
         /// The part of a tick by which a pose may be early, because sums of ticks round.
         const EARLY: f32 = 0.01;
-        if body.events().iter().any(crate::Event::is_elsewhere) {
+        if body.events().iter().any(Event::is_elsewhere) {
             self.clear();
         }
         self.since += dt;
@@ -74,6 +76,6 @@ impl<V: Geometry> Trail<V> {
     /// Forgets all poses.
     pub fn clear(&mut self) {
         self.poses.clear();
-        self.since = f32::INFINITY;
+        self.since = f32::MAX;
     }
 }
