@@ -189,7 +189,10 @@ async fn any_tick_is_restored_to_the_same_bits() {
             for part in ["body", "debug", "carried"] {
                 // Between two ticks it is drawn elsewhere.
                 let (mut is, mut was) = (is[part].clone(), was[part].clone());
-                for drawn in ["at", "velocity", "stride", "spin", "rolled", "lift", "hover", "facing", "up"] {
+                for drawn in [
+                    "at", "velocity", "stride", "spin", "rolled", "lift", "hover", "facing", "up", "motion",
+                    "lean", "landing", "turnRate",
+                ] {
                     for one in [&mut is, &mut was] {
                         one.as_object_mut().map(|one| one.remove(drawn));
                     }

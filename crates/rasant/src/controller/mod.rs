@@ -382,6 +382,17 @@ impl<V: Geometry> Controller<V> {
         self.overlay.as_ref()
     }
 
+    /// The values of animations that depend on earlier ticks.
+    #[must_use]
+    pub fn animator(&self) -> &Animator {
+        &self.animator
+    }
+
+    /// Sets these values to what [`Self::animator`] returned before, beside [`Self::restore`].
+    pub fn restore_animator(&mut self, animator: Animator) {
+        self.animator = animator;
+    }
+
     /// Sets the overlay to what [`Self::overlay`] returned before, beside [`Self::restore`].
     pub fn restore_overlay(&mut self, overlay: Option<Overlay>) {
         self.overlay = overlay;
