@@ -415,13 +415,14 @@ fn a_new_project_with_a_view_has_its_files_and_reads_them() {
             "data/tuning.toml",
             "rustfmt.toml",
             "src/main.rs",
+            "src/view.rs",
         ];
         assert_eq!(files, expected, "{view}");
         said(&project, &["sheet", "data/tuning.toml"]);
         let level = said(&project, &["level", "data/level.toml"]);
         assert!(!level.is_empty(), "{level}");
-        let game = fs::read_to_string(project.join("src/main.rs")).unwrap();
-        assert!(game.contains(&format!("Controller<Vec{dimensions}>")), "{view}");
+        let text = fs::read_to_string(project.join("src/view.rs")).unwrap();
+        assert!(text.contains(&format!("type V = Vec{dimensions};")), "{view}");
     }
     let wrong = rasant().args(["new", "x", "--view", "sideways"]).current_dir(folder.path()).assert().code(2);
     assert!(String::from_utf8_lossy(&wrong.get_output().stderr).contains("side, above, third, first"));

@@ -272,11 +272,7 @@ fn level_of<V: Pieces>(
     if let Some(mut carriers) = table.table("carriers")? {
         add_carriers(carriers.rest(), &mut assembly)?;
     }
-    // It counts more than one of a drawing, a model or a map.
     let own_start = table.get("start").map(|value| value.vector()).transpose()?;
-    if own_start.is_some() {
-        assembly.start = own_start;
-    }
     let mut part_ids = Vec::new();
     for mut piece in table.tables("piece")? {
         let shape = shape_of::<V>(&mut piece)?;
@@ -318,6 +314,7 @@ fn level_of<V: Pieces>(
     let title = title.or(drawn).unwrap_or_else(|| "untitled".to_owned());
     let Names { carrier_order: carriers, layers, .. } = names;
     let part_ids = Arc::new(part_ids);
+    // The file's own start counts more than one of a drawing, a model or a map.
     let start = own_start.or(included);
     Ok(LevelFile { title, level, looks, zones, carriers, layers, mechanisms, start, left_out, part_ids })
 }

@@ -109,11 +109,11 @@ impl<T> Watched<T> {
 
     /// Returns the new value or the error if the files have changed, and `None` if they are as before.
     pub fn poll(&mut self) -> Option<Result<&T, &Problem>> {
-        let now = stamps_of(self.known.keys());
-        if now == self.known {
+        if self.known.iter().all(|(path, stamp)| stamp_of(path) == *stamp) {
             self.seen = None;
             return None;
         }
+        let now: Stamps = self.known.keys().map(|path| (path.clone(), stamp_of(path))).collect();
         if self.seen.as_ref() != Some(&now) {
             self.seen = Some(now);
             return None;
@@ -126,11 +126,33 @@ impl<T> Watched<T> {
                 Some(Ok(&self.value))
             }
             Err(problem) => {
-                // Also the files that the last good value was read from: one of them may come back.
-                self.known.extend(known);
-                let now = stamps_of(self.known.keys());
+                // The files of the last good value are still watched, because one of them may come back.
                 self.known = now;
+                self.known.extend(known);
                 Some(Err(self.problem.insert(problem)))
+            }
+        }
+    }
+
+    /// Returns the new value if the files have changed and are right. If they have an error, `report`
+    /// gets it, once. The same as [`Self::poll`], in the form that most games need.
+    ///
+    /// ```no_run
+    /// use rasant_files::Watched;
+    ///
+    /// # let mut body = rasant::Controller::new(Default::default(), rasant::Hull::ball(0.5)?, rasant::glam::Vec2::ZERO);
+    /// let mut tuning = Watched::tuning("data/walker.toml")?;
+    /// if let Some(file) = tuning.changed(|problem| eprintln!("{problem}")) {
+    ///     body.tuning = file.tuning;
+    /// }
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn changed(&mut self, report: impl FnOnce(&Problem)) -> Option<&T> {
+        match self.poll()? {
+            Ok(value) => Some(value),
+            Err(problem) => {
+                report(problem);
+                None
             }
         }
     }
@@ -205,10 +227,6 @@ fn stamped<T>(
     files.note(path);
     let value = read(&files, path);
     (value, files.stamps.into_inner())
-}
-
-fn stamps_of<'a>(paths: impl Iterator<Item = &'a PathBuf>) -> Stamps {
-    paths.map(|path| (path.clone(), stamp_of(path))).collect()
 }
 
 fn stamp_of(path: &Path) -> Stamp {

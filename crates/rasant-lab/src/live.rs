@@ -12,7 +12,7 @@ use std::ops::Range;
 use std::sync::Arc;
 use std::time::Duration;
 
-use rasant::animation::{Animator, Overlay};
+use rasant::animation::{Overlay, PoseMemory};
 use rasant::camera::{Camera, View};
 use rasant::glam::{Vec2, Vec3};
 use rasant::input::Source;
@@ -229,7 +229,7 @@ fn as_space<T: Any, S: Any>(value: &T) -> Option<&S> {
 struct Kept<V: Geometry> {
     state: State<V>,
     overlay: Option<Overlay>,
-    animator: Animator,
+    pose_memory: PoseMemory,
     /// All bodies, if there are others than the own one.
     all: Option<Arc<(Cast<V>, Vec<Follower>)>>,
     /// The time of the level.
@@ -678,7 +678,7 @@ impl<V: Geometry> Attempt<V> {
     /// Goes to a tick from the last stored state before it.
     fn go_to(&mut self, tick: usize) {
         let from = (tick / EVERY).min(self.kept.len() - 1);
-        let Kept { state, overlay, animator, all, time, world } = self.kept[from].clone();
+        let Kept { state, overlay, pose_memory, all, time, world } = self.kept[from].clone();
         self.tick = from * EVERY;
         self.enter(self.place_of(self.tick), time);
         if let Some(world) = world {
@@ -690,7 +690,7 @@ impl<V: Geometry> Attempt<V> {
             None => {
                 self.cast.body_mut(0).restore(state);
                 self.cast.body_mut(0).restore_overlay(overlay);
-                self.cast.body_mut(0).restore_animator(animator);
+                self.cast.body_mut(0).restore_pose_memory(pose_memory);
             }
         }
         self.take_numbers();
@@ -894,7 +894,7 @@ impl<V: Geometry> Attempt<V> {
         self.kept.push(Kept {
             state: *self.body().state(),
             overlay,
-            animator: *self.body().animator(),
+            pose_memory: *self.body().pose_memory(),
             all,
             time: level.time(),
             world,

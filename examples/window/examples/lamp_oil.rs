@@ -12,7 +12,7 @@ use rasant::input::{Chord, Meaning};
 use rasant::moves::{Answer, Law, Move, MoveSet, Outcome, Proposal, Senses, Standard, Toward, Words};
 use rasant::state::{Name, Span};
 use rasant::{Actions, Bindings, Controller, Effect, Event, Geometry, Intent, ZoneId};
-use rasant_files::{Game as Kinds, LevelFile, TuningFile, Watched, World, read_level, read_tuning};
+use rasant_files::{Game as Kinds, LevelFile, Problem, TuningFile, Watched, World, read_level, read_tuning};
 use rasant_window::{BODY, Canvas, Game, LAMP, Setup, play};
 
 rasant::knobs! {
@@ -57,7 +57,7 @@ const KINDS: Kinds = Kinds { moves: Some(&MOVES), zones: &[("oil", OIL)] };
 struct LampOil {
     world: Watched<World>,
     tuning: Watched<TuningFile>,
-    /// The level as it is played: oil that was collected is gone from it.
+    /// The level as it is played: without the oil that was collected.
     file: LevelFile<Vec2>,
     body: Controller<Vec2>,
     camera: Camera<Vec2>,
@@ -91,15 +91,12 @@ impl LampOil {
 
 impl Game for LampOil {
     fn frame(&mut self) -> f32 {
-        match self.tuning.poll() {
-            Some(Ok(file)) => (self.body.tuning, self.camera.knobs) = (file.tuning, file.tuning.camera),
-            Some(Err(problem)) => eprintln!("{problem}"),
-            None => {}
+        let report = |problem: &Problem| eprintln!("{problem}");
+        if let Some(file) = self.tuning.changed(report) {
+            (self.body.tuning, self.camera.knobs) = (file.tuning, file.tuning.camera);
         }
-        match self.world.poll() {
-            Some(Ok(World::Plane(file))) => self.file = file.clone(),
-            Some(Err(problem)) => eprintln!("{problem}"),
-            _ => {}
+        if let Some(World::Plane(file)) = self.world.changed(report) {
+            self.file = file.clone();
         }
         if self.won { 0.3 } else { 1.0 } // slow motion at the end
     }

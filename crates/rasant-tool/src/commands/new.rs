@@ -51,61 +51,35 @@ impl View {
         }
     }
 
-    /// The path in the project of a file of the starter with a window, or `None` if it is for another
-    /// view.
+    /// The path in the project of a file of the starter with a window: `data/level-side.toml` becomes
+    /// `data/level.toml`. `None` if the file is for other views.
     fn path_of(self, path: &Path) -> Option<PathBuf> {
-        let name = path.file_name()?.to_str()?;
-        let in_space = matches!(self, Self::Third | Self::First);
-        let own = match name {
-            "main-2d.rs" | "main-3d.rs" => (name == "main-3d.rs") == in_space,
-            "level-space.toml" => in_space,
-            _ => name
-                .strip_suffix(".toml")
-                .and_then(|stem| stem.split_once('-'))
-                .is_none_or(|(_, view)| view == self.name()),
+        let (stem, suffix) = (path.file_stem()?.to_str()?, path.extension()?.to_str()?);
+        let Some((plain, of)) = stem.split_once('-') else { return Some(path.to_owned()) };
+        let dimensions = match self {
+            Self::Side | Self::Above => "plane",
+            Self::Third | Self::First => "space",
         };
-        let stem = name.split_once('-').map_or(name, |(stem, _)| stem);
-        let suffix = path.extension()?.to_str()?;
-        let plain = if stem == name { name.to_owned() } else { format!("{stem}.{suffix}") };
-        own.then(|| path.with_file_name(plain))
+        (of == self.name() || of == dimensions).then(|| path.with_file_name(format!("{plain}.{suffix}")))
     }
 
     /// The texts that differ between the views, by their names in the files.
-    fn texts(self) -> [(&'static str, &'static str); 7] {
-        let walks = "Walk: A, D, or the arrows. Jump: Space. Run: left Shift. Crouch: C. Dash: E.";
-        let looks = "Walk: W, A, S, D, or the arrows. Look: the mouse, after a click. Jump: Space. Run: left Shift. Crouch: C. Dash: E.";
+    fn texts(self) -> [(&'static str, &'static str); 2] {
         let (from, keys) = match self {
-            Self::Side => ("from the side", walks),
+            Self::Side => (
+                "from the side",
+                "Walk: A, D, or the arrows. Jump: Space. Run: left Shift. Crouch: C. Dash: E.",
+            ),
             Self::Above => ("from above", "Walk: W, A, S, D, or the arrows. Run: left Shift. Dash: E."),
-            Self::Third => ("in third person", looks),
-            Self::First => ("in first person", looks),
+            Self::Third => ("in third person", IN_SPACE),
+            Self::First => ("in first person", IN_SPACE),
         };
-        let (follow, film) = match self {
-            Self::Third => (
-                "self.camera.tick_on_arm(&self.body, dt, self.look, &self.file.level, Layers::ALL);",
-                "canvas.look(&self.camera.on_arm(&self.body, self.look, blend, &self.file.level, Layers::ALL));\n        canvas.body(&self.body, blend, BODY);",
-            ),
-            _ => (
-                "self.camera.tick(&self.body, dt);",
-                "canvas.look(&self.camera.from_eyes(&self.body, self.look, blend));",
-            ),
-        };
-        let (rasant, window) = match self {
-            Self::Third => ("Layers, Look", "BODY, Canvas"),
-            _ => ("Look", "Canvas"),
-        };
-        let test = "A bot walks to the right and back.";
-        [
-            ("{from}", from),
-            ("{keys}", keys),
-            ("{follow}", follow),
-            ("{film}", film),
-            ("{test}", test),
-            ("{from rasant}", rasant),
-            ("{from window}", window),
-        ]
+        [("{from}", from), ("{keys}", keys)]
     }
 }
+
+/// The keys of a game in three dimensions.
+const IN_SPACE: &str = "Walk: W, A, S, D, or the arrows. Look: the mouse, after a click. Jump: Space. Run: left Shift. Crouch: C. Dash: E.";
 
 /// The folder of the crates when the tool was built.
 const CRATES: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/..");

@@ -1,6 +1,6 @@
 //! What an animation needs beside the gait, and actions that play over the motion.
 //!
-//! An [`Animator`] keeps what a single state cannot tell: which side a sprite was last mirrored to,
+//! An [`PoseMemory`] keeps what a single state cannot tell: which side a sprite was last mirrored to,
 //! how the body leans, how hard it has landed. [`Controller`](crate::Controller) has one, and puts
 //! its values into the [`Pose`](crate::Pose). It has no effect on the motion.
 //!
@@ -24,7 +24,7 @@ pub use overlay::{Overlay, OverlayPlan, knobs::OverlayKnobs};
 /// A host that calls [`tick`](crate::tick()) on its own states keeps one for each body.
 ///
 /// ```
-/// use rasant::animation::Animator;
+/// use rasant::animation::{PoseMemory, Step};
 /// use rasant::glam::Vec2;
 /// use rasant::{Hull, Intent, Level, Piece, Pose, State, Tuning, tick};
 ///
@@ -33,49 +33,54 @@ pub use overlay::{Overlay, OverlayPlan, knobs::OverlayKnobs};
 /// let level = builder.build()?;
 /// let (tuning, hull) = (Tuning::default(), Hull::capsule(0.35, 1.8)?);
 /// let mut now = State::at(Vec2::Y * 2.0);
-/// let (mut before, mut animator) = (now, Animator::new(&now));
+/// let (mut before, mut memory) = (now, PoseMemory::new(&now));
 /// for _ in 0..60 {
 ///     before = now;
 ///     let steer = Intent::steering(-1.0, 0.0);
 ///     let events = tick(&tuning, &hull, &mut now, &steer, &level, 1.0 / 60.0);
-///     animator.tick(&before, &now, &events, &tuning, &hull, 1.0 / 60.0);
+///     let step = Step { before: &before, now: &now, events: &events, dt: 1.0 / 60.0 };
+///     memory.tick(&step, &tuning, &hull);
 /// }
-/// let pose = Pose::between(&before, &now, &animator, &tuning, &hull, 0.5);
+/// let pose = Pose::between(&before, &now, &memory, &tuning, &hull, 0.5);
 /// assert_eq!(pose.mirror, -1.0);
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub struct Animator {
+pub struct PoseMemory {
     before: Shown,
     now: Shown,
     /// True if both are the same.
     is_settled: bool,
 }
 
-/// The values after a tick.
+/// The values at one time, as in [`Pose`](crate::Pose).
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-struct Shown {
-    mirror: f32,
-    turn_rate: f32,
-    /// The horizontal acceleration that the lean follows, as a multiple of gravity: toward the right
-    /// of the player, and forward.
-    lean: Vec2,
-    landing: f32,
-    orientation: Quat,
-}
-
-/// The values between two ticks, as [`Pose`](crate::Pose) has them.
-pub(crate) struct Blended {
+pub(crate) struct Shown {
     pub mirror: f32,
     pub turn_rate: f32,
+    /// The tangents of the lean: the smoothed horizontal acceleration as a multiple of gravity. After a
+    /// tick toward the right of the player and forward, in a pose as the body sees it.
     pub lean: Vec2,
     pub landing: f32,
     pub orientation: Quat,
 }
 
-impl Animator {
+/// A tick that is over, for a host that keeps its own states.
+#[derive(Clone, Copy, Debug)]
+pub struct Step<'a, V> {
+    /// The state before the tick.
+    pub before: &'a State<V>,
+    /// The state after it.
+    pub now: &'a State<V>,
+    /// The events of the tick.
+    pub events: &'a [Event<V>],
+    /// The length of the tick in seconds.
+    pub dt: f32,
+}
+
+impl PoseMemory {
     /// The values of a body that has been as it is for a long time.
     #[must_use]
     pub fn new<V: Vector>(state: &State<V>) -> Self {
@@ -85,18 +90,10 @@ impl Animator {
         Self { before: shown, now: shown, is_settled: true }
     }
 
-    /// Follows a tick of `dt` seconds from one state to the next. Call it after each tick, with the
-    /// events of that tick.
+    /// Follows a tick. Call it after each one.
     #[inline]
-    pub fn tick<V: Vector>(
-        &mut self,
-        before: &State<V>,
-        now: &State<V>,
-        events: &[Event<V>],
-        tuning: &Tuning,
-        hull: &Hull,
-        dt: f32,
-    ) {
+    pub fn tick<V: Vector>(&mut self, step: &Step<'_, V>, tuning: &Tuning, hull: &Hull) {
+        let Step { before, now, events, dt } = *step;
         let still = before.facing == now.facing
             && before.velocity == now.velocity
             && before.ground_velocity == now.ground_velocity
@@ -109,7 +106,7 @@ impl Animator {
             }
         } else if dt > 0.0 {
             self.is_settled = false;
-            self.follow(before, now, events, tuning, hull, dt);
+            self.follow(step, tuning, hull);
         }
     }
 
@@ -130,17 +127,9 @@ impl Animator {
     }
 
     #[inline(never)]
-    fn follow<V: Vector>(
-        &mut self,
-        before: &State<V>,
-        now: &State<V>,
-        events: &[Event<V>],
-        tuning: &Tuning,
-        hull: &Hull,
-        dt: f32,
-    ) {
-        let was = self.now;
-        if events.iter().any(Event::is_elsewhere) {
+    fn follow<V: Vector>(&mut self, step: &Step<'_, V>, tuning: &Tuning, hull: &Hull) {
+        let (was, now) = (self.now, step.now);
+        if step.events.iter().any(Event::is_elsewhere) {
             *self = Self::new(now);
             (self.now.orientation, self.now.mirror) = (was.orientation, was.mirror);
             self.before = self.now;
@@ -150,78 +139,83 @@ impl Animator {
         let side = now.facing.dot(now.right);
         self.now = Shown {
             mirror: if side.abs() > drawing::MIRRORS { side.signum() } else { was.mirror },
-            turn_rate: turn_rate(before, now, dt),
-            lean: lean(was.lean, before, now, tuning, dt),
-            landing: landing(was.landing, events, tuning, dt),
+            turn_rate: step.turn_rate(),
+            lean: step.lean(was.lean, tuning),
+            landing: step.landing(was.landing, tuning),
             orientation: match hull.shape() {
-                HullShape::Ball { radius } => rolled(was.orientation, before, now, radius, dt),
+                HullShape::Ball { radius } => step.rolled(was.orientation, radius),
                 _ => Quat::IDENTITY,
             },
         };
     }
 
     /// The values at a fraction `blend` of the last tick, for a body that faces `facing`.
-    pub(crate) fn at<V: Vector>(&self, now: &State<V>, facing: V, blend: f32) -> Blended {
+    pub(crate) fn at<V: Vector>(&self, now: &State<V>, facing: V, blend: f32) -> Shown {
         let Self { before, now: after, .. } = self;
-        let lean = before.lean.lerp(after.lean, blend);
-        let lean = in_view_of_body(now, facing, lean);
-        Blended {
+        Shown {
             mirror: after.mirror,
             turn_rate: before.turn_rate + (after.turn_rate - before.turn_rate) * blend,
-            lean: Vec2::new(libm::atanf(lean.x), libm::atanf(lean.y)),
+            lean: in_view_of_body(now, facing, before.lean.lerp(after.lean, blend)),
             landing: before.landing + (after.landing - before.landing) * blend,
             orientation: before.orientation.lerp(after.orientation, blend),
         }
     }
 }
 
-/// The rate of the last turn, in radians per second: 0 in a side view, which turns at once.
-fn turn_rate<V: Vector>(before: &State<V>, now: &State<V>, dt: f32) -> f32 {
-    if before.facing == now.facing || (V::DIMENSION == 2 && !now.from_above) {
-        return 0.0;
+impl<V: Vector> Step<'_, V> {
+    /// The rate of the turn, in radians per second: 0 in a side view, which turns at once.
+    fn turn_rate(&self) -> f32 {
+        let Self { before, now, dt, .. } = *self;
+        if before.facing == now.facing || (V::DIMENSION == 2 && !now.from_above) {
+            return 0.0;
+        }
+        let frame = now.frame();
+        frame.local(before.facing).turn_to(frame.local(now.facing)) / dt
     }
-    let frame = now.frame();
-    frame.local(before.facing).turn_to(frame.local(now.facing)) / dt
+
+    /// Follows the horizontal acceleration with a half-life, in multiples of gravity, at most 1.
+    fn lean(&self, was: Vec2, tuning: &Tuning) -> Vec2 {
+        let Self { before, now, dt, .. } = *self;
+        let change = (now.velocity + now.ground_velocity) - (before.velocity + before.ground_velocity);
+        let target = across(now, change) * (1.0 / (dt * tuning.gravity()));
+        let target = target.clamp_length_max(1.0);
+        let lean = target + (was - target) * kept_after(dt, tuning.walk.lean_time);
+        if lean.length_squared() < drawing::LEANS * drawing::LEANS { Vec2::ZERO } else { lean }
+    }
+
+    /// The strength of the last landing, which fades.
+    fn landing(&self, was: f32, tuning: &Tuning) -> f32 {
+        let faded = was * kept_after(self.dt, tuning.fall.landing_time);
+        let faded = if faded < drawing::LANDS { 0.0 } else { faded };
+        self.events.iter().fold(faded, |strength, event| match event {
+            Event::Landed { speed, .. } => strength.max((speed / tuning.fall.terminal_speed).clamp(0.0, 1.0)),
+            _ => strength,
+        })
+    }
+
+    /// The orientation of a ball that rolls without slipping.
+    fn rolled(&self, was: Quat, radius: f32) -> Quat {
+        let Self { before, now, dt, .. } = *self;
+        if !(now.footing.is_firm() || now.from_above) {
+            return was;
+        }
+        let moved = (now.position - before.position) + (now.remainder - before.remainder);
+        let along = moved - now.ground_velocity * dt;
+        let normal = if now.from_above && V::DIMENSION == 2 { Vec3::Z } else { space(now.footing.normal) };
+        let axis = normal.cross(space(along));
+        let angle = axis.length() / radius;
+        if angle < f32::EPSILON {
+            return was;
+        }
+        let (sine, cosine) = (libm::sinf(0.5 * angle), libm::cosf(0.5 * angle));
+        let axis = axis * (sine / (angle * radius));
+        (Quat::from_xyzw(axis.x, axis.y, axis.z, cosine) * was).normalize()
+    }
 }
 
-/// Follows the horizontal acceleration with a half-life, in multiples of gravity, at most 1.
-fn lean<V: Vector>(was: Vec2, before: &State<V>, now: &State<V>, tuning: &Tuning, dt: f32) -> Vec2 {
-    let change = (now.velocity + now.ground_velocity) - (before.velocity + before.ground_velocity);
-    let target = across(now, change) * (1.0 / (dt * tuning.gravity()));
-    let target = target.clamp_length_max(1.0);
-    let half_life = tuning.walk.lean_time;
-    let kept = if half_life > 0.0 { libm::exp2f(-dt / half_life) } else { 0.0 };
-    let lean = target + (was - target) * kept;
-    if lean.length_squared() < drawing::LEANS * drawing::LEANS { Vec2::ZERO } else { lean }
-}
-
-/// The strength of the last landing, which fades.
-fn landing<V>(was: f32, events: &[Event<V>], tuning: &Tuning, dt: f32) -> f32 {
-    let half_life = tuning.fall.landing_time;
-    let faded = if half_life > 0.0 { was * libm::exp2f(-dt / half_life) } else { 0.0 };
-    let faded = if faded < drawing::LANDS { 0.0 } else { faded };
-    events.iter().fold(faded, |strength, event| match event {
-        Event::Landed { speed, .. } => strength.max((speed / tuning.fall.terminal_speed).clamp(0.0, 1.0)),
-        _ => strength,
-    })
-}
-
-/// The orientation of a ball that rolls without slipping.
-fn rolled<V: Vector>(was: Quat, before: &State<V>, now: &State<V>, radius: f32, dt: f32) -> Quat {
-    if !(now.footing.is_firm() || now.from_above) {
-        return was;
-    }
-    let moved = (now.position - before.position) + (now.remainder - before.remainder);
-    let along = moved - now.ground_velocity * dt;
-    let normal = if now.from_above && V::DIMENSION == 2 { Vec3::Z } else { space(now.footing.normal) };
-    let axis = normal.cross(space(along));
-    let angle = axis.length() / radius;
-    if angle < f32::EPSILON {
-        return was;
-    }
-    let (sine, cosine) = (libm::sinf(0.5 * angle), libm::cosf(0.5 * angle));
-    let axis = axis * (sine / (angle * radius));
-    (Quat::from_xyzw(axis.x, axis.y, axis.z, cosine) * was).normalize()
+/// The part of a value that is left after a time, by its half-life; none if that is 0.
+fn kept_after(time: f32, half_life: f32) -> f32 {
+    if half_life > 0.0 { libm::exp2f(-time / half_life) } else { 0.0 }
 }
 
 fn space<V: Vector>(vector: V) -> Vec3 {

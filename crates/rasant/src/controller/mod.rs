@@ -47,7 +47,7 @@ pub use trail::Trail;
 
 use glam::Vec3;
 
-use crate::animation::{Animator, Overlay, OverlayPlan};
+use crate::animation::{Overlay, OverlayPlan, PoseMemory, Step};
 use crate::contact::{Geometry, Hull, Scratch};
 use crate::input::{Actions, Intent, Look};
 use crate::level::{Effect, SurfaceId, Surroundings};
@@ -104,7 +104,7 @@ pub struct Controller<V> {
     overlay: Option<Overlay>,
     /// The overlay before the last tick.
     overlay_before: Option<Overlay>,
-    animator: Animator,
+    memory: PoseMemory,
 }
 
 impl<V: Geometry> Controller<V> {
@@ -123,7 +123,7 @@ impl<V: Geometry> Controller<V> {
             rest: None,
             overlay: None,
             overlay_before: None,
-            animator: Animator::new(&state),
+            memory: PoseMemory::new(&state),
         }
     }
 
@@ -160,14 +160,15 @@ impl<V: Geometry> Controller<V> {
         if self.rests(intent, surroundings, dt) {
             self.events.clear();
             rest::count(&mut self.state, dt);
-            if self.overlay.is_none() && self.animator.is_at_rest() {
+            if self.overlay.is_none() && self.memory.is_at_rest() {
                 return &self.events;
             }
         } else {
             self.move_by(intent, surroundings, dt);
         }
         overlaid::advance(&mut self.overlay, dt, &mut self.events);
-        self.animator.tick(&self.before, &self.state, &self.events, &self.tuning, &self.hull, dt);
+        let step = Step { before: &self.before, now: &self.state, events: &self.events, dt };
+        self.memory.tick(&step, &self.tuning, &self.hull);
         if self.events.iter().any(Event::is_elsewhere) {
             // Nothing is drawn between the two positions.
             self.before = self.state;
@@ -200,7 +201,7 @@ impl<V: Geometry> Controller<V> {
         self.rest = None;
         self.state = self.before;
         self.overlay = self.overlay_before;
-        self.animator.undo();
+        self.memory.undo();
         self.tick(intent, surroundings, dt);
     }
 
@@ -227,7 +228,7 @@ impl<V: Geometry> Controller<V> {
     /// nothing either unless something nearby has changed.
     pub(crate) fn is_at_rest(&self, intent: &Intent, dt: f32) -> bool {
         self.overlay.is_none()
-            && self.animator.is_at_rest()
+            && self.memory.is_at_rest()
             && self.rest.as_ref().is_some_and(|rest| rest.is_for(intent, dt))
     }
 
@@ -255,7 +256,7 @@ impl<V: Geometry> Controller<V> {
         self.rest = None;
         tick::find_footing(&self.tuning, &self.hull, &mut self.state, surroundings);
         self.before = self.state;
-        self.animator = Animator::new(&self.state);
+        self.memory = PoseMemory::new(&self.state);
     }
 
     /// Changes the hull, if there is room for it. Returns true if there was. The underside stays
@@ -384,13 +385,13 @@ impl<V: Geometry> Controller<V> {
 
     /// The values of animations that depend on earlier ticks.
     #[must_use]
-    pub fn animator(&self) -> &Animator {
-        &self.animator
+    pub fn pose_memory(&self) -> &PoseMemory {
+        &self.memory
     }
 
-    /// Sets these values to what [`Self::animator`] returned before, beside [`Self::restore`].
-    pub fn restore_animator(&mut self, animator: Animator) {
-        self.animator = animator;
+    /// Sets these values to what [`Self::pose_memory`] returned before, beside [`Self::restore`].
+    pub fn restore_pose_memory(&mut self, memory: PoseMemory) {
+        self.memory = memory;
     }
 
     /// Sets the overlay to what [`Self::overlay`] returned before, beside [`Self::restore`].
@@ -714,8 +715,8 @@ impl<V: Geometry> Controller<V> {
     /// ```
     #[must_use]
     pub fn pose(&self, blend: f32) -> Pose<V> {
-        let Self { before, state, animator, tuning, hull, overlay, .. } = self;
-        let pose = Pose::between(before, state, animator, tuning, hull, blend);
+        let Self { before, state, memory, tuning, hull, overlay, .. } = self;
+        let pose = Pose::between(before, state, memory, tuning, hull, blend);
         Pose { overlay: overlay.as_ref().map(pose::overlay), ..pose }
     }
 }

@@ -2,7 +2,7 @@
 
 use glam::{Quat, Vec2};
 
-use crate::animation::{Animator, Blended, Overlay, motion};
+use crate::animation::{Overlay, PoseMemory, Shown, motion};
 use crate::contact::Hull;
 use crate::space::{Vector, between, within};
 use crate::state::{Footing, Gait, Mode, Name, Phase, State};
@@ -68,9 +68,9 @@ pub struct Pose<V> {
     /// The rate at which the body turns about its up, in radians per second; above 0 to its left. 0 in
     /// a side view.
     pub turn_rate: f32,
-    /// How far to lean, in radians: x toward its right, y forward. The direction in which a hanging
-    /// lamp would tilt, reversed: the body leans into turns, forward as it speeds up and back as it
-    /// brakes. It follows with the half-life `walk.lean_time`.
+    /// How far to lean, in radians: x toward its right, y forward. The body leans into turns, forward
+    /// as it speeds up and back as it brakes. The angle is atan(a/g) for a horizontal acceleration a,
+    /// at most 45°, and follows with the half-life `walk.lean_time`.
     pub lean: Vec2,
     /// The strength of the last landing, from 0 to 1: the speed of the touch as a fraction of the
     /// terminal speed, fading with the half-life `fall.landing_time`.
@@ -101,14 +101,14 @@ pub struct ManeuverPose {
 }
 
 impl<V: Vector> Pose<V> {
-    /// The pose between two states that are one tick apart, with the animator that has followed that
+    /// The pose between two states that are one tick apart, with the memory that has followed that
     /// tick. `blend` is 0 for `before` and 1 for `now`; values outside that range are clamped. It has
     /// no overlay.
     #[must_use]
     pub fn between(
         before: &State<V>,
         now: &State<V>,
-        animator: &Animator,
+        memory: &PoseMemory,
         tuning: &Tuning,
         hull: &Hull,
         blend: f32,
@@ -116,7 +116,7 @@ impl<V: Vector> Pose<V> {
         let blend = within(blend);
         let position = drawn(before, hull).lerp(drawn(now, hull), blend);
         let facing = before.facing.lerp(now.facing, blend).direction().unwrap_or(now.facing);
-        let Blended { mirror, turn_rate, lean, landing, orientation } = animator.at(now, facing, blend);
+        let Shown { mirror, turn_rate, lean, landing, orientation } = memory.at(now, facing, blend);
         let relative = before.velocity.lerp(now.velocity, blend);
         Self {
             position,
@@ -125,7 +125,7 @@ impl<V: Vector> Pose<V> {
             motion: motion(now, facing, relative, top_speed(now, tuning)),
             mirror,
             turn_rate,
-            lean,
+            lean: Vec2::new(libm::atanf(lean.x), libm::atanf(lean.y)),
             landing,
             orientation,
             overlay: None,
@@ -198,16 +198,10 @@ fn stride<V>(before: &State<V>, now: &State<V>, length: f32, blend: f32) -> f32 
 
 fn maneuver<V>(state: &State<V>) -> Option<ManeuverPose> {
     let maneuver = state.maneuver.as_ref()?;
-    let (plan, age) = (&maneuver.plan, maneuver.age);
-    let phase = plan.phase_at(age);
-    let (start, length) = match phase {
-        Phase::Startup => (0.0, plan.startup),
-        Phase::Active => (plan.startup, plan.active),
-        Phase::Recovery => (plan.startup + plan.active, plan.recovery),
-        Phase::Cooldown => return None,
-    };
-    let progress = if length > 0.0 { within((age - start) / length) } else { 1.0 };
-    Some(ManeuverPose { name: state.mode.name(), phase, progress })
+    let (phases, age) = (maneuver.plan.phases(), maneuver.age);
+    let shown =
+        ManeuverPose { name: state.mode.name(), phase: phases.at(age), progress: phases.progress_at(age) };
+    (shown.phase != Phase::Cooldown).then_some(shown)
 }
 
 /// An angle without whole turns.

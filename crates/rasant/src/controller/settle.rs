@@ -638,7 +638,7 @@ fn turns_on_the_spot<V: Geometry>(sensed: &Sensed<'_, V>, state: &State<V>) -> b
     let side_view = V::DIMENSION == 2 && !sensed.from_above;
     gradual
         && !side_view
-        && !matches!(state.facing_owner, Owner::Nobody | Owner::Carrier)
+        && matches!(state.facing_owner, Owner::Walk | Owner::Look)
         && (state.facing - sensed.state.facing).length() > drawing::TURNS * sensed.dt
 }
 

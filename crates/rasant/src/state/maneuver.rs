@@ -5,7 +5,7 @@
 //! plan says. Then there is a cooldown, in which no other maneuver can begin.
 
 use crate::name::named;
-use crate::space::Vector;
+use crate::space::{Vector, within};
 use alloc::format;
 use alloc::string::String;
 
@@ -166,10 +166,17 @@ named!(Phase {
     Cooldown => "cooldown",
 });
 
-impl Plan {
-    /// The phase at an age in seconds.
-    #[must_use]
-    pub fn phase_at(&self, age: f32) -> Phase {
+/// The durations of three phases, one after the other, in seconds.
+#[derive(Clone, Copy)]
+pub(crate) struct Phases {
+    pub startup: f32,
+    pub active: f32,
+    pub recovery: f32,
+}
+
+impl Phases {
+    /// The phase at an age in seconds. [`Phase::Cooldown`] after the last one.
+    pub fn at(self, age: f32) -> Phase {
         let driven = self.startup + self.active;
         if age + TIME_TOLERANCE < self.startup {
             Phase::Startup
@@ -180,6 +187,32 @@ impl Plan {
         } else {
             Phase::Cooldown
         }
+    }
+
+    /// The fraction of the phase at an age that has passed, from 0 to 1. 1 after the last one.
+    pub fn progress_at(self, age: f32) -> f32 {
+        let Self { startup, active, recovery } = self;
+        let (start, length) = match self.at(age) {
+            Phase::Startup => (0.0, startup),
+            Phase::Active => (startup, active),
+            Phase::Recovery => (startup + active, recovery),
+            Phase::Cooldown => return 1.0,
+        };
+        if length > 0.0 { within((age - start) / length) } else { 1.0 }
+    }
+}
+
+impl Plan {
+    /// The phase at an age in seconds.
+    #[must_use]
+    pub fn phase_at(&self, age: f32) -> Phase {
+        self.phases().at(age)
+    }
+
+    /// The durations of its phases.
+    pub(crate) fn phases(&self) -> Phases {
+        let Self { startup, active, recovery, .. } = *self;
+        Phases { startup, active, recovery }
     }
 
     /// Returns the plan with NaN, infinities, and negative times and lengths replaced by 0. Plans

@@ -24,6 +24,7 @@ pub use air::{Air, Rise};
 pub use animation::Animation;
 pub(crate) use event::emit;
 pub use event::{Departure, EVENTS, Event, Events, EventsIter, Refusal};
+pub(crate) use maneuver::Phases;
 pub use maneuver::{Maneuver, Mutes, Phase, Plan};
 pub(crate) use memories::Tag;
 pub use memories::{Memories, Tags};

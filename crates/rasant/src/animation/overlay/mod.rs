@@ -3,7 +3,7 @@
 pub(crate) mod knobs;
 
 use crate::input::{Actions, Intent};
-use crate::state::{Name, Phase, TIME_TOLERANCE};
+use crate::state::{Name, Phase, Phases};
 
 use knobs::OverlayKnobs;
 
@@ -61,16 +61,12 @@ impl OverlayPlan {
     /// The phase at an age in seconds. [`Phase::Cooldown`] if it is over.
     #[must_use]
     pub fn phase_at(&self, age: f32) -> Phase {
-        let age = age + TIME_TOLERANCE;
-        if age < self.startup {
-            Phase::Startup
-        } else if age < self.startup + self.active {
-            Phase::Active
-        } else if age < self.startup + self.active + self.recovery {
-            Phase::Recovery
-        } else {
-            Phase::Cooldown
-        }
+        self.phases().at(age)
+    }
+
+    fn phases(&self) -> Phases {
+        let Self { startup, active, recovery, .. } = *self;
+        Phases { startup, active, recovery }
     }
 
     /// The plan without NaN and negative numbers, and with a pace of 0 to 1.
@@ -110,14 +106,7 @@ impl Overlay {
     /// The fraction of the current phase that has passed, 0 to 1; 0 for a phase without an end.
     #[must_use]
     pub fn progress(&self) -> f32 {
-        let OverlayPlan { startup, active, recovery, .. } = self.plan;
-        let (start, length) = match self.phase() {
-            Phase::Startup => (0.0, startup),
-            Phase::Active => (startup, active),
-            Phase::Recovery => (startup + active, recovery),
-            Phase::Cooldown => return 1.0,
-        };
-        if length > 0.0 { ((self.age - start) / length).clamp(0.0, 1.0) } else { 1.0 }
+        self.plan.phases().progress_at(self.age)
     }
 
     /// The same overlay in its last phase. What was before it counts as done.
