@@ -48,7 +48,7 @@ function step(phase, reach, lift, direction, side) {
 /** @param {Body} body @param {number} size @param {Point} direction of its motion, forward and to the right @param {number} speed */
 function onFoot(body, size, direction, speed) {
   const runs = body.gait === "run", crouches = body.gait === "crouch";
-  // The knees give way to a landing.
+  // The knees bend at a landing.
   const low = (crouches ? clamp((body.hull.height - 0.5 * size) / size, 0.2, 0.48) : 0.47) - 0.2 * body.landing;
   if (body.gait === "turn") {
     const pace = 1.4 * body.gaitAge;

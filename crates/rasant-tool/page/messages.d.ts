@@ -194,6 +194,12 @@ export interface NoteMessage {
   text: string;
 }
 
+/** A camera in three dimensions: where it is, and the direction in which it looks. */
+export interface Arm {
+  ahead: [number, number, number];
+  eye: [number, number, number];
+}
+
 /** A meaning, such as `jump` or `steer left`, and its chords. */
 export interface Binding {
   chords: Array<string>;
@@ -252,9 +258,8 @@ export interface Body {
 
 /** A camera by the numbers of the tuning. */
 export interface Camera {
-  ahead: [number, number, number] | null;
-  /** Where the camera is behind the body, and where it looks, in three dimensions. */
-  eye: [number, number, number] | null;
+  /** The camera on its arm behind the body, in three dimensions. */
+  arm: Arm | null;
   /** The point in the middle of the picture. */
   focus: Array<number>;
 }
@@ -426,6 +431,7 @@ export interface Maneuver {
 /** An attempt after one of its ticks. */
 export interface Moment {
   body: Body;
+  camera: Camera;
   carried: Array<Outline>;
   others: Array<Other>;
   tick: Tick;

@@ -3,9 +3,10 @@
 
 export const FIELDS = {
   Answer: {"of":{"bindings":{"fields":{"bindings":{"list":"Binding"},"changed":0,"conflicts":0,"message":0,"second":{"list":"Binding"},"source":0}},"figures":{"fields":{"figures":{"list":"Figure"},"message":0}},"frame":{"fields":{"body":"Body","camera":"Camera","carried":{"list":"Outline"},"debug":"Debug","fresh":0,"length":0,"message":0,"others":{"list":"Other"},"paused":0,"requested":0,"stretch":0,"tick":0,"ticks":{"list":"Tick"}}},"ghosts":{"fields":{"ghosts":{"list":"Ghost"},"message":0,"replays":0}},"hello":{"fields":{"knobs":{"list":"KnobInfo"},"levels":0,"message":0,"padAxes":0,"padButtons":0,"pointerButtons":0,"shapes":0,"trials":0,"tunings":0}},"link":{"fields":{"message":0,"numbers":0,"secondTape":0,"shape":0,"tape":0,"tick":0,"trial":0,"tuning":0}},"measurement":{"fields":{"across":0,"from":0,"length":0,"message":0,"reach":0,"to":0,"up":0}},"note":{"fields":{"message":0,"text":0}},"numbers":{"fields":{"actions":0,"controls":{"list":"Control"},"file":0,"fileShape":0,"kept":0,"message":0,"ranges":0,"redo":0,"shape":0,"source":0,"steering":0,"title":0,"undo":0,"values":0}},"pieces":{"fields":{"changed":0,"edits":{"list":"PieceEdit"},"message":0}},"place":{"fields":{"changed":0,"columns":{"list":"ColumnInfo"},"dimensions":0,"kinds":{"list":"ZoneKind"},"max":0,"message":0,"min":0,"parts":{"list":"PlacePart"},"rate":0,"reshaped":0,"scale":0,"shapes":{"list":"Shape"},"source":0,"surfaces":0,"title":0,"trial":0,"zones":{"list":"Zone"}}},"problem":{"fields":{"message":0,"text":0}},"replayed":{"fields":{"before":"Summary","message":0,"parts":0,"path":0,"summary":"Summary"}},"series":{"fields":{"columns":0,"message":0,"ticks":{"list":"Tick"}}}},"tag":"message"},
+  Arm: {"fields":{"ahead":0,"eye":0}},
   Binding: {"fields":{"chords":0,"meaning":0}},
   Body: {"fields":{"at":0,"facing":0,"facingOwner":0,"feet":0,"footing":0,"gait":0,"gaitAge":0,"held":0,"hover":0,"hull":"Hull","landing":0,"lean":0,"lift":0,"look":0,"maneuver":"Maneuver","mirror":0,"mode":0,"motion":0,"overlay":"Maneuver","rise":0,"rolled":0,"slope":0,"speed":0,"spin":0,"steer":0,"stride":0,"surface":0,"turnRate":0,"up":0,"velocity":0,"velocityOwner":0}},
-  Camera: {"fields":{"ahead":0,"eye":0,"focus":0}},
+  Camera: {"fields":{"arm":"Arm","focus":0}},
   Change: {"of":{"add":{"fields":{"do":0,"fields":{"map":"Entry"},"of":"Parts"}},"all":{"fields":{"changes":{"list":"Change"},"do":0}},"copy":{"fields":{"by":0,"do":0,"part":"Part"}},"delete":{"fields":{"do":0,"part":"Part"}},"ride":{"fields":{"by":0,"do":0,"part":"Part","seconds":0}},"set":{"fields":{"do":0,"fields":{"map":"Entry"},"part":"Part"}},"shift":{"fields":{"by":0,"do":0,"part":"Part"}}},"tag":"do"},
   ColumnInfo: {"fields":{"name":0,"unit":0}},
   Control: {"fields":{"actions":0,"name":0}},
@@ -21,7 +22,7 @@ export const FIELDS = {
   Hull: {"fields":{"depth":0,"height":0,"middle":0,"rounding":0,"shape":0,"standing":0,"width":0}},
   KnobInfo: {"fields":{"default":0,"max":0,"meaning":0,"min":0,"path":0,"unit":0,"whole":0}},
   Maneuver: {"fields":{"name":0,"phase":0,"progress":0}},
-  Moment: {"fields":{"body":"Body","carried":{"list":"Outline"},"others":{"list":"Other"},"tick":"Tick"}},
+  Moment: {"fields":{"body":"Body","camera":"Camera","carried":{"list":"Outline"},"others":{"list":"Other"},"tick":"Tick"}},
   Other: {"fields":{"body":"Body","isSecondPlayer":0,"name":0}},
   Outline: {"of":{"ball":{"fields":{"centre":0,"form":0,"radius":0}},"polygon":{"fields":{"form":0,"points":0}},"segment":{"fields":{"form":0,"points":0}},"solid":{"fields":{"faces":0,"form":0,"points":0}}},"tag":"form"},
   Part: {"fields":{"number":0,"of":"Parts"}},

@@ -22,7 +22,7 @@ export class Scene {
 }
 
 /** The drawn part of a frame, or of a moment of an exported page.
- *  @typedef {{ tick: number, camera?: import("./messages.js").Camera, body: import("./messages.js").Body, others: import("./messages.js").Other[], carried: import("./messages.js").Outline[] }} Shown */
+ *  @typedef {{ tick: number, camera: import("./messages.js").Camera, body: import("./messages.js").Body, others: import("./messages.js").Other[], carried: import("./messages.js").Outline[] }} Shown */
 
 /** Returns the position of a ghost at a tick; null after its end. @param {Ghost} ghost @param {number} tick @returns {Point | null} */
 export function ghostAt({ path, every }, tick) {

@@ -69,8 +69,7 @@ export class View2d {
     }
     const { body } = frame;
     const scale = this.scale = Math.max(18, Math.min(height / 13, width / 20)) * scene.zoom / place.scale;
-    // By the numbers of the tuning. A recorded attempt has no camera: its view follows the body.
-    this.middle = frame.camera?.focus ?? [body.at[0], body.at[1] + body.hull.middle + 0.8 / scene.zoom];
+    this.middle = frame.camera.focus;
     pen.setTransform(ratio, 0, 0, ratio, 0, 0);
     pen.fillStyle = NIGHT;
     pen.fillRect(0, 0, width, height);

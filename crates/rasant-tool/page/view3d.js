@@ -185,9 +185,8 @@ export class View3d {
     [this.eye, this.aim] = [head, ahead];
     if (scene.firstPerson) return;
     const seesAll = this.steering === "plan" || this.steering === "hop";
-    if (camera?.eye && camera.ahead && scene.zoom === 1 && !seesAll) {
-      // By the numbers of the tuning.
-      [this.eye, this.aim] = [camera.eye, camera.ahead];
+    if (camera.arm && scene.zoom === 1 && !seesAll) {
+      [this.eye, this.aim] = [camera.arm.eye, camera.arm.ahead];
       return;
     }
     const arm = scaled(seesAll ? [0, 9, 5.5] : [-ahead[0] * 5.2, -ahead[1] * 5.2 + 1.6, -ahead[2] * 5.2], 1 / scene.zoom);

@@ -3,11 +3,11 @@
 import { byId } from "./dom.js";
 import { ghostTable, showState } from "./panels.js";
 import { Scene } from "./scene.js";
-import { blended, clamp } from "./vectors.js";
+import { blended, clamp, unit } from "./vectors.js";
 import { View2d } from "./view2d.js";
 import { View3d } from "./view3d.js";
 
-/** @import { Body, Exported } from "./messages.js" */
+/** @import { Body, Camera, Exported } from "./messages.js" */
 
 /** @type {Exported} */
 const attempt = JSON.parse(byId("attempt", HTMLScriptElement).textContent ?? "");
@@ -37,13 +37,20 @@ function between(a, b, by) {
   return { ...a, at: blended(a.at, b.at, by), velocity: blended(a.velocity, b.velocity, by), stride, spin: a.spin + (b.spin - a.spin) * by };
 }
 
+/** Returns a camera between two ticks. @param {Camera} a @param {Camera} b @param {number} by @returns {Camera} */
+function filmed(a, b, by) {
+  const arm = a.arm && b.arm && { eye: blended(a.arm.eye, b.arm.eye, by), ahead: unit(blended(a.arm.ahead, b.arm.ahead, by)) };
+  return { focus: blended(a.focus, b.focus, by), arm: /** @type {Camera["arm"]} */ (arm) };
+}
+
 function draw() {
   const number = Math.min(Math.floor(time), last);
   const [now, next] = [moments[number], moments[Math.min(number + 1, last)]];
-  const body = between(now.body, next.body, clamp(time - number, 0, 1));
+  const by = clamp(time - number, 0, 1);
+  const body = between(now.body, next.body, by);
   const tick = now.tick.tick;
-  const others = now.others.map((one, i) => ({ ...one, body: between(one.body, next.others[i].body, clamp(time - number, 0, 1)) }));
-  view.draw({ tick, body, others, carried: now.carried }, scene);
+  const others = now.others.map((one, i) => ({ ...one, body: between(one.body, next.others[i].body, by) }));
+  view.draw({ tick, body, camera: filmed(now.camera, next.camera, by), others, carried: now.carried }, scene);
   byId("when", HTMLOutputElement).textContent = `${(tick / place.rate).toFixed(2)} of ${(moments[last].tick.tick / place.rate).toFixed(2)} s`;
   scrub.value = String(number);
   pause.textContent = plays ? "Pause" : "Play";

@@ -1,12 +1,14 @@
 //! Values for animations: poses, overlays, trails, switched-off moves.
 
-use crate::common::{Run, capsule, floor};
-use rasant::animation::OverlayPlan;
+use crate::common::lives::{any_intent, any_tuning};
+use crate::common::{Dice, Run, Slope, capsule, floor, hulls};
+use crate::everything::town;
+use rasant::animation::{OverlayPlan, PoseMemory, Step};
 use rasant::controller::Trail;
 use rasant::glam::{Vec2, Vec3};
 use rasant::state::Name;
 use rasant::{
-    Actions, Controller, Effect, Event, Face, Gait, Geometry, Hull, Intent, Level, Look, Phase, Piece,
+    Actions, Controller, Effect, Event, Face, Gait, Geometry, Hull, Intent, Level, Look, Phase, Piece, Pose,
     Steering, Tuning, Zone,
 };
 
@@ -16,16 +18,18 @@ fn body<V: Geometry>(tuning: Tuning, level: &Level<V>) -> Controller<V> {
     body
 }
 
-/// Motion is a fraction of the top speed, in the axes of the body, whatever the rate and the look.
+/// Motion is a fraction of the top speed, in the axes of the body, whatever the hull, the rate and the
+/// look.
 #[test]
 fn motion_points_where_the_body_goes_as_it_sees_it() {
     let level = floor::<Vec3>(100.0);
     let tuning = Tuning { steering: Steering::View, face: Face::Eyes, ..Tuning::default() };
-    for rate in [24.0, 60.0, 144.0] {
+    for (hull, rate) in hulls().into_iter().zip([24.0, 30.0, 60.0, 144.0]) {
         for yaw in [0.0f32, 0.7, 2.5, -1.9] {
-            for (x, y) in [(0.0, 1.0), (1.0, 0.0), (-1.0, 0.0), (0.0, -1.0), (0.6, 0.8)] {
+            for (x, y) in [(0.0, 1.0), (1.0, 0.0), (-1.0, 0.0), (0.0, -1.0), (0.6, 0.8), (-0.2, 0.3)] {
                 for run in [false, true] {
-                    let mut body = body(tuning, &level);
+                    let mut body = Controller::new(tuning, hull, Vec3::Y * 0.005);
+                    body.find_footing(&level);
                     let mut intent = Intent { look: Look { yaw, pitch: 0.0 }, ..Intent::steering(x, y) };
                     if run {
                         intent = intent.pressing(Actions::RUN);
@@ -33,16 +37,91 @@ fn motion_points_where_the_body_goes_as_it_sees_it() {
                     for _ in 0..(0.8 * rate) as usize {
                         body.tick(&intent, &level, 1.0 / rate);
                     }
-                    let share = if run { 1.0 } else { tuning.walk.speed / tuning.run.speed };
-                    let expected = Vec2::new(x, y) * share;
+                    let top = if run { tuning.run.speed } else { tuning.walk.speed };
+                    let expected = Vec2::new(x, y) * (top / tuning.run.speed);
                     let motion = body.pose(0.5).motion;
                     assert!(
                         (motion - expected).length() < 2e-3,
-                        "{motion} not {expected}, yaw {yaw}, {rate}/s"
+                        "{motion} not {expected}, yaw {yaw}, {rate}/s, {hull:?}"
                     );
                 }
             }
         }
+    }
+}
+
+/// In a side view motion is forward or back, along the slope; from above it has both axes.
+#[test]
+fn motion_in_two_dimensions_is_that_of_the_view() {
+    let share = |tuning: &Tuning| tuning.walk.speed / tuning.run.speed;
+    for degrees in [-40.0f32, -17.0, 0.0, 17.0, 40.0] {
+        let level = Vec2::slope(degrees.to_radians());
+        for (face, steer, forward) in
+            [(Face::Course, -1.0, 1.0), (Face::Host, -1.0, -1.0), (Face::Host, 1.0, 1.0)]
+        {
+            for hull in hulls() {
+                let tuning = Tuning { face, ..Tuning::default() };
+                let mut body = Controller::new(tuning, hull, Vec2::Y * 0.6);
+                for _ in 0..90 {
+                    body.tick(&Intent::steering(steer, 0.0), &level, 1.0 / 60.0);
+                }
+                let motion = body.pose(0.3).motion;
+                let expected = Vec2::new(0.0, forward * share(&tuning));
+                assert!(
+                    (motion - expected).length() < 2e-3,
+                    "{motion} not {expected} at {degrees}°, {hull:?}"
+                );
+            }
+        }
+    }
+    let nowhere = Level::<Vec2>::builder().build().unwrap();
+    for (x, y) in [(1.0, 0.0), (-0.6, 0.8), (0.3, -0.9)] {
+        let tuning = Tuning { steering: Steering::Plan, face: Face::Host, ..Tuning::default() };
+        // The host never turns it: it faces to the right of the screen.
+        let mut body = Controller::new(tuning, capsule(), Vec2::ZERO);
+        for _ in 0..60 {
+            body.tick(&Intent::steering(x, y), &nowhere, 1.0 / 60.0);
+        }
+        let expected = Vec2::new(-y, x) * share(&tuning);
+        let motion = body.pose(1.0).motion;
+        assert!((motion - expected).length() < 2e-3, "{motion} not {expected}");
+    }
+}
+
+/// A host that keeps plain states and a memory of poses gets the poses of a controller, to the bit.
+#[test]
+fn a_host_of_plain_states_gets_the_same_poses() {
+    fn same<V: Geometry>(seed: u64) {
+        let mut dice = Dice(seed);
+        let mut level = town::<V>();
+        for hull in hulls() {
+            let mut tuning = any_tuning(&mut dice, V::DIMENSION);
+            tuning.overlay.action = -1.0;
+            let dt = 1.0 / [24.0, 60.0, 144.0][dice.below(3)];
+            let mut body = Controller::new(tuning, hull, V::UP * 2.0);
+            let (mut now, mut intent) = (*body.state(), Intent::default());
+            let mut memory = PoseMemory::new(&now);
+            for tick in 0..600 {
+                intent = any_intent(&mut dice, &intent);
+                level.advance(dt);
+                body.tick(&intent, &level, dt);
+                let mut before = now;
+                let events = rasant::tick(&tuning, &hull, &mut now, &intent, &level, dt);
+                memory.tick(&Step { before: &before, now: &now, events: &events, dt }, &tuning, &hull);
+                if events.iter().any(Event::is_elsewhere) {
+                    before = now;
+                }
+                let blend = dice.number(0.0, 1.0);
+                let pose = Pose::between(&before, &now, &memory, &tuning, &hull, blend);
+                assert_eq!(pose, body.pose(blend), "tick {tick} of seed {seed}");
+                assert!(pose.motion.is_finite() && pose.lean.is_finite() && pose.orientation.is_normalized());
+                assert!((0.0..=1.0).contains(&pose.landing) && pose.mirror.abs() == 1.0);
+            }
+        }
+    }
+    for seed in 0..4 {
+        same::<Vec2>(seed);
+        same::<Vec3>(seed);
     }
 }
 
@@ -129,33 +208,44 @@ fn a_body_leans_like_a_pendulum_would_hang() {
     }
 }
 
-/// A landing shows the speed of its touch, and fades by half in each half-life at any rate.
+/// A landing shows the speed of its touch, and fades by half in each half-life at any rate, with any
+/// hull and any numbers.
 #[test]
 fn a_landing_has_a_strength_that_fades() {
-    let level = floor::<Vec2>(50.0);
-    for rate in [24.0f32, 60.0, 144.0] {
-        let mut last = 0.0;
-        for height in [0.5f32, 2.0, 6.0, 60.0] {
-            let tuning = Tuning::default();
-            let mut body = Controller::new(tuning, capsule(), Vec2::Y * height);
-            while !body.state().footing.is_firm() {
-                body.tick(&Intent::default(), &level, 1.0 / rate);
+    fn fades<V: Geometry>() {
+        let level = floor::<V>(50.0);
+        for (hull, rate) in hulls().into_iter().zip([24.0f32, 30.0, 60.0, 144.0]) {
+            for (terminal, half_life) in [(25.0, 0.12), (9.0, 0.4), (40.0, 0.05)] {
+                let mut last = 0.0;
+                for height in [0.5f32, 2.0, 6.0, 90.0] {
+                    let mut tuning = Tuning { steering: Steering::Side, ..Tuning::default() };
+                    (tuning.fall.terminal_speed, tuning.fall.landing_time) = (terminal, half_life);
+                    let mut body = Controller::new(tuning, hull, V::UP * height);
+                    while !body.state().footing.is_firm() {
+                        body.tick(&Intent::default(), &level, 1.0 / rate);
+                    }
+                    let strength = body.pose(1.0).landing;
+                    let speed = (2.0 * tuning.gravity() * (height - 0.005)).sqrt();
+                    let expected = (speed / terminal).min(1.0);
+                    assert!(
+                        (strength - expected).abs() < 0.01,
+                        "{strength}, not {expected}, from {height} m"
+                    );
+                    assert!(strength >= last);
+                    last = strength;
+                    let ticks = (half_life * rate).round();
+                    for _ in 0..ticks as usize {
+                        body.tick(&Intent::default(), &level, 1.0 / rate);
+                    }
+                    let half = strength * (-ticks / rate / half_life).exp2();
+                    let faded = body.pose(1.0).landing;
+                    assert!((faded - half).abs() < 1e-3, "{faded}, not {half}");
+                }
             }
-            let strength = body.pose(1.0).landing;
-            let speed = (2.0 * tuning.gravity() * (height - 0.005)).sqrt().min(tuning.fall.terminal_speed);
-            let expected = speed / tuning.fall.terminal_speed;
-            assert!((strength - expected).abs() < 0.01, "{strength}, not {expected}, from {height} m");
-            assert!(strength > last);
-            last = strength;
-            let ticks = (tuning.fall.landing_time * rate).round();
-            for _ in 0..ticks as usize {
-                body.tick(&Intent::default(), &level, 1.0 / rate);
-            }
-            let half = strength * (-ticks / rate / tuning.fall.landing_time).exp2();
-            let faded = body.pose(1.0).landing;
-            assert!((faded - half).abs() < 1e-3, "{faded}, not {half}");
         }
     }
+    fades::<Vec2>();
+    fades::<Vec3>();
 }
 
 /// A ball that rolls once round, in any direction, is as it was; a wheel that rolls right turns
@@ -199,29 +289,43 @@ fn a_ball_that_has_rolled_its_circumference_has_turned_once() {
     assert!((angle + pose.rolled).abs() < 1e-3 && pose.rolled > 0.1, "{angle} and {}", pose.rolled);
 }
 
-/// The time to a landing is right at every moment of a jump, at any rate.
+/// The time to a landing is right at every moment of a jump, at any rate, with any hull, standing and
+/// running, on the flat and on slopes.
 #[test]
 fn the_time_to_a_landing_is_known_beforehand() {
-    fn known<V: Geometry>() {
-        let level = floor::<V>(50.0);
-        for rate in [30.0, 60.0, 120.0] {
-            let mut body = body::<V>(Tuning::default(), &level);
-            assert_eq!(body.time_to_landing(&Intent::default(), &level, 2.0), None, "it stands");
-            let jump = Intent::default().pressing(Actions::JUMP);
-            body.tick(&jump, &level, 1.0 / rate);
-            let held = Intent { pressed: Actions::NONE, ..jump };
-            let mut foreseen = Vec::new();
-            let mut time = 0.0;
-            while !body.state().footing.is_firm() {
-                let left = body.time_to_landing(&held, &level, 5.0).expect("a landing");
-                foreseen.push(time + left);
-                assert_eq!(body.time_to_landing(&held, &level, 0.5 * left), None);
-                body.tick(&held, &level, 1.0 / rate);
-                time += 1.0 / rate;
+    fn known<V: Geometry + Slope>() {
+        for degrees in [-30.0f32, 0.0, 25.0] {
+            let level = V::slope(degrees.to_radians());
+            for (hull, rate) in hulls().into_iter().zip([30.0, 60.0, 75.0, 120.0]) {
+                for steer in [0.0, 1.0] {
+                    let tuning = Tuning { steering: Steering::Side, ..Tuning::default() };
+                    let mut body = Controller::new(tuning, hull, V::UP * 0.6);
+                    let walk = Intent::steering(steer, 0.0);
+                    for _ in 0..rate as usize {
+                        body.tick(&walk, &level, 1.0 / rate);
+                    }
+                    assert_eq!(body.time_to_landing(&walk, &level, 2.0), None, "it stands");
+                    let jump = walk.pressing(Actions::JUMP);
+                    body.tick(&jump, &level, 1.0 / rate);
+                    let held = Intent { pressed: Actions::NONE, ..jump };
+                    let (mut foreseen, mut time) = (Vec::new(), 0.0);
+                    while !body.state().footing.is_firm() {
+                        let left = body.time_to_landing(&held, &level, 5.0).expect("a landing");
+                        foreseen.push(time + left);
+                        assert_eq!(body.time_to_landing(&held, &level, 0.5 * left), None);
+                        body.tick(&held, &level, 1.0 / rate);
+                        time += 1.0 / rate;
+                    }
+                    let least = foreseen.iter().copied().fold(f32::MAX, f32::min);
+                    let most = foreseen.iter().copied().fold(0.0, f32::max);
+                    let place = format!("{hull:?} at {rate}/s, {degrees}°, steer {steer}");
+                    assert!(most - least < 0.01, "{least} to {most} s, {place}");
+                    assert!(
+                        (time - 1.0 / rate - 0.01..time + 0.01).contains(&most),
+                        "{most}, by {time}, {place}"
+                    );
+                }
             }
-            let (least, most) = foreseen.iter().fold((f32::MAX, 0.0f32), |(a, b), &t| (a.min(t), b.max(t)));
-            assert!(most - least < 0.003, "{least} to {most} s at {rate}/s");
-            assert!((time - 1.0 / rate..time + 1e-4).contains(&most), "{most}, landed by {time}");
         }
     }
     known::<Vec2>();

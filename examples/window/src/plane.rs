@@ -44,7 +44,7 @@ impl Drawn for Vec2 {
                 (Vec2::new(0.5 * width, 0.5 * height), rounding)
             }
         };
-        // It leans about its feet, spins about its middle, and gives way to a landing.
+        // It leans about its feet, spins about its middle, and a landing squashes it.
         let lean = -pose.lean.y * pose.mirror * 0.3;
         let squash = 1.0 - 0.35 * pose.landing;
         let feet = pose.position;

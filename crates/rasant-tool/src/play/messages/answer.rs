@@ -295,9 +295,14 @@ messages! {
     struct Camera {
         /// The point in the middle of the picture.
         pub focus: Vec<f64>,
-        /// Where the camera is behind the body, and where it looks, in three dimensions.
-        pub eye: Option<[f32; 3]>,
-        pub ahead: Option<[f32; 3]>,
+        /// The camera on its arm behind the body, in three dimensions.
+        pub arm: Option<Arm>,
+    }
+
+    /// A camera in three dimensions: where it is, and the direction in which it looks.
+    struct Arm {
+        pub eye: [f32; 3],
+        pub ahead: [f32; 3],
     }
 
     /// What a game gets to draw a body, and what drives it.
@@ -459,6 +464,7 @@ messages! {
     /// An attempt after one of its ticks.
     struct Moment {
         pub body: Body,
+        pub camera: Camera,
         pub others: Vec<Other>,
         pub tick: Tick,
         pub carried: Vec<Outline>,

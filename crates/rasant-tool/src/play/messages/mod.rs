@@ -11,9 +11,9 @@ mod generate;
 mod request;
 
 pub use answer::{
-    Answer, Binding, Bindings, Body, Camera, ColumnInfo, Control, Debug, DebugContact, DebugTimer, Event,
-    Exported, Figure, Frame, Ghost, Ghosts, Hello, Hull, KnobInfo, Link, Maneuver, Measurement, Moment,
-    Numbers, Other, Outline, PieceEdit, Pieces, Place, PlacePart, Replayed, Series, Shape, Tick, Value, Zone,
-    ZoneKind,
+    Answer, Arm, Binding, Bindings, Body, Camera, ColumnInfo, Control, Debug, DebugContact, DebugTimer,
+    Event, Exported, Figure, Frame, Ghost, Ghosts, Hello, Hull, KnobInfo, Link, Maneuver, Measurement,
+    Moment, Numbers, Other, Outline, PieceEdit, Pieces, Place, PlacePart, Replayed, Series, Shape, Tick,
+    Value, Zone, ZoneKind,
 };
 pub use request::{PlayerInput, Request, milliseconds};

@@ -2,6 +2,7 @@
 
 use std::collections::HashSet;
 
+use rasant::camera::View;
 use rasant::level::{Shape as Solid, Tag};
 use rasant::state::FootingKind;
 use rasant::{Actions, Controller, Geometry, HullShape, Intent, ManeuverPose, Piece, PieceId, Vector};
@@ -11,7 +12,7 @@ use rasant_lab::live::{Attempt, Ticked};
 use rasant_lab::trace::{Cell, Column, columns};
 
 use crate::play::messages::{
-    Body, Camera, ColumnInfo, Debug, DebugContact, DebugTimer, Event, Hull, Maneuver, Other, Outline,
+    Arm, Body, Camera, ColumnInfo, Debug, DebugContact, DebugTimer, Event, Hull, Maneuver, Other, Outline,
     PieceEdit, Place, PlacePart, Shape, Tick, Value, Zone, ZoneKind,
 };
 
@@ -221,11 +222,8 @@ pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Body {
 /// The camera that follows the player's body.
 pub fn camera<V: Geometry>(attempt: &Attempt<V>) -> Camera {
     let (focus, view) = attempt.view();
-    Camera {
-        focus: rounded(focus),
-        eye: view.map(|view| view.eye.into()),
-        ahead: view.map(|view| view.ahead.into()),
-    }
+    let arm = |view: View| Arm { eye: view.eye.into(), ahead: view.ahead.into() };
+    Camera { focus: rounded(focus), arm: view.map(arm) }
 }
 
 fn maneuver(pose: ManeuverPose) -> Maneuver {

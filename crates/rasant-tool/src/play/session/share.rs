@@ -132,6 +132,7 @@ impl Session {
             let from = end.saturating_sub(LONGEST_EXPORT * attempt.rate() as usize);
             attempt.each_tick(from..end, |then, row| moments.push(Moment {
                 body: picture::body(then),
+                camera: picture::camera(then),
                 others: picture::others(then),
                 tick: picture::tick(row, &[], &columns, dimensions),
                 carried: picture::carried(then.file()),
