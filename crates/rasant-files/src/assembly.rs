@@ -8,6 +8,7 @@ use rasant::{
     ZoneId,
 };
 
+use crate::axes::UpAxis;
 use crate::mechanisms::{Door, Plan, set_by_host};
 use crate::table::{Table, Value};
 use crate::{Game, Problem};
@@ -20,6 +21,10 @@ pub(super) struct Assembly<V> {
     pub looks: Vec<Look>,
     pub zones: Vec<String>,
     pub start: Option<V>,
+    /// The axis that points up.
+    pub up: UpAxis,
+    /// Units of length per metre.
+    pub scale: f32,
     pub left_out: LeftOut,
     /// The named things, and what happens to them.
     pub plan: Plan<V>,
@@ -28,7 +33,7 @@ pub(super) struct Assembly<V> {
 }
 
 impl<V: Geometry> Assembly<V> {
-    pub fn new(layers: Vec<String>, game: Game) -> Self {
+    pub fn new(layers: Vec<String>, (up, scale): (UpAxis, f32), game: Game) -> Self {
         Self {
             title: None,
             builder: Level::builder(),
@@ -36,8 +41,10 @@ impl<V: Geometry> Assembly<V> {
             looks: vec![Look { name: "plain".to_owned(), sound: "plain".to_owned() }],
             zones: Vec::new(),
             start: None,
+            up,
+            scale,
             left_out: LeftOut::new(),
-            plan: Plan::default(),
+            plan: Plan { up: up.direction(), ..Plan::default() },
             game,
         }
     }

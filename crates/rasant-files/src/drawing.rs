@@ -8,6 +8,7 @@ use rasant::{CarrierId, Effect, Layers, Surface, SurfaceId};
 use xmlwriter::{Options, XmlWriter};
 
 use crate::assembly::{EASINGS, PATH_ENDS};
+use crate::axes::UpAxis;
 use crate::{Game, LevelFile};
 
 /// The style of the drawing in a browser.
@@ -21,8 +22,9 @@ const STYLE: &str = "
     .start { fill: #12579c }
 ";
 
-/// Writes a two-dimensional level as SVG, one unit per metre, with y down. It reads back to the
-/// same level, to the bit. Zones of the game's own have the names that the game gives them.
+/// Writes a two-dimensional level as SVG, in the units of the level, with up at the top. It reads back
+/// to the same level, to the bit: with `up` and `scale` in the text of the level that refers to the
+/// drawing, where it has them. Zones of the game's own have the names that the game gives them.
 ///
 /// ```
 /// use rasant_files::{Game, read_level, write_svg};
@@ -52,6 +54,12 @@ pub fn write_svg(file: &LevelFile<Vec2>, game: &Game) -> String {
 #[must_use]
 pub fn not_in_svg(file: &LevelFile<Vec2>) -> Vec<String> {
     let mut all = file.mechanisms.contents();
+    if let Some(up) = file.up.filter(|up| *up != UpAxis::Y) {
+        all.push(format!("`up = \"{}\"`: write it in the level that refers to the drawing", up.name()));
+    }
+    if let Some(scale) = file.scale.filter(|scale| *scale != 1.0) {
+        all.push(format!("`scale = {scale}`: write it in the level that refers to the drawing"));
+    }
     for (carrier, name) in file.level.carriers().iter().zip(&file.carriers) {
         if carrier.parent().is_some() {
             all.push(format!("the motion of carrier \"{name}\", which rides on another one"));
@@ -77,7 +85,8 @@ impl Writer<'_> {
         let Bounds { min, max } = whole.widened(Vec2::splat(MARGIN));
         self.xml.start_element("svg");
         self.xml.write_attribute("xmlns", "http://www.w3.org/2000/svg");
-        let view = format!("{} {} {} {}", min.x, -max.y, max.x - min.x, max.y - min.y);
+        let upper = if self.is_down() { min.y } else { -max.y };
+        let view = format!("{} {upper} {} {}", min.x, max.x - min.x, max.y - min.y);
         self.xml.write_attribute("viewBox", &view);
         if self.file.layers.len() > 1 {
             let names: Vec<String> = self.file.layers[1..].iter().map(|name| word_of(name)).collect();
@@ -98,6 +107,16 @@ impl Writer<'_> {
         }
         self.on(None);
         self.xml.end_document()
+    }
+
+    /// Returns true if y points down in the level, as in a drawing.
+    fn is_down(&self) -> bool {
+        self.file.up == Some(UpAxis::MinusY)
+    }
+
+    /// A point of the level in the coordinates of the drawing.
+    fn drawn(&self, of: DVec2) -> DVec2 {
+        if self.is_down() { of } else { DVec2::new(of.x, 0.0 - of.y) }
     }
 
     fn text(&mut self, element: &str, text: &str) {
@@ -201,7 +220,8 @@ impl Writer<'_> {
                     if sides == Sides::Left {
                         words.push("one-sided".to_owned());
                     }
-                    ("polyline", ends.to_vec())
+                    let is_mirrored = sides == Sides::Left && self.is_down();
+                    ("polyline", if is_mirrored { vec![ends[1], ends[0]] } else { ends.to_vec() })
                 }
                 Shape::Ball { centre, radius } => {
                     self.xml.start_element("circle");
@@ -275,12 +295,12 @@ impl Writer<'_> {
     }
 
     fn points(&mut self, points: &[Vec2], origin: DVec2) {
-        let drawn = points.iter().map(|of| point(down(of.as_dvec2() + origin)));
+        let drawn = points.iter().map(|of| point(self.drawn(of.as_dvec2() + origin)));
         self.xml.write_attribute("points", &drawn.collect::<Vec<_>>().join(" "));
     }
 
     fn disc(&mut self, centre: DVec2, radius: f32) {
-        let DVec2 { x, y } = down(centre);
+        let DVec2 { x, y } = self.drawn(centre);
         self.xml.write_attribute("cx", &x);
         self.xml.write_attribute("cy", &y);
         self.xml.write_attribute("r", &radius);
@@ -309,11 +329,6 @@ fn escaped(text: &str) -> String {
         }
     }
     escaped
-}
-
-/// A point of the level in the coordinates of the drawing.
-fn down(of: DVec2) -> DVec2 {
-    DVec2::new(of.x, 0.0 - of.y)
 }
 
 fn point(of: DVec2) -> String {

@@ -32,7 +32,7 @@ impl Game {
     #[must_use]
     pub fn tuning_file(&self) -> TuningFile {
         let hull = Hull::capsule(0.3, 1.7).expect("a capsule higher than it is wide");
-        TuningFile { title: "The default tuning".to_owned(), tuning: self.tuning(), hull }
+        TuningFile { title: "The default tuning".to_owned(), tuning: self.tuning(), hull, up: None }
     }
 
     /// Every number that a tuning file of the game can have: sizes of hulls first, then all knobs.

@@ -3,6 +3,8 @@
 //! ```toml
 //! title = "First roofs"
 //! dimensions = 2                  # or 3
+//! up = "y"                        # the axis that points up, or "-y", "z", "-z"
+//! scale = 1                       # units of length per metre, as 32 for numbers in pixels
 //!
 //! [surfaces.slate]
 //! traction = 0.9
@@ -36,6 +38,7 @@ use rasant::{
 };
 
 use crate::assembly::{Assembly, EASINGS, LeftOut, Look, Names, PATH_ENDS, found};
+use crate::axes::{UpAxis, scale_of};
 use crate::entry::{Entry, Fields};
 use crate::geometry::{Import, add_flat, add_spatial, around};
 use crate::mechanisms::{Crumble, Deed, Mechanisms, Switch};
@@ -71,6 +74,12 @@ pub struct LevelFile<V> {
     pub mechanisms: Mechanisms<V>,
     /// Where a body starts, if the file says so: the middle of the underside.
     pub start: Option<V>,
+    /// The axis that points up, if the file says so. Positions are as the file has them: see
+    /// [`up`](Self::up).
+    pub up: Option<UpAxis>,
+    /// Units of length per metre, if the file says so. Lengths are as the file has them: see
+    /// [`scale`](Self::scale).
+    pub scale: Option<f32>,
     /// What files of geometry contained that the level does not, with counts.
     pub left_out: LeftOut,
     /// The pieces of the `[[piece]]` tables, in their order.
@@ -122,9 +131,9 @@ pub fn level_from(source: &Source, files: &dyn Files, path: &Path) -> Result<Wor
 pub(crate) trait Pieces: Geometry {
     /// Reads the shape of a piece under its own key. `None` if it has none of this dimension's
     /// keys.
-    fn own_shape(table: &mut Table<'_>) -> Result<Option<Piece<Self>>, Problem>;
+    fn own_shape(table: &mut Table<'_>, up: UpAxis) -> Result<Option<Piece<Self>>, Problem>;
     /// A box rotated about its centre by `turn`.
-    fn turned_box(centre: Self, half: Self, turn: Value<'_>) -> Result<Piece<Self>, Problem>;
+    fn turned_box(centre: Self, half: Self, turn: Value<'_>, up: UpAxis) -> Result<Piece<Self>, Problem>;
     /// The keys of [`Self::own_shape`] and those of both dimensions, for messages.
     const SHAPES: &'static str;
     /// Reads meshes and height grids, or tiles.
@@ -140,18 +149,22 @@ pub(crate) trait Pieces: Geometry {
 impl Pieces for Vec2 {
     const SHAPES: &'static str = "a shape: `block`, `ball`, `capsule`, `polygon` or `segment`";
 
-    fn own_shape(table: &mut Table<'_>) -> Result<Option<Piece<Vec2>>, Problem> {
+    fn own_shape(table: &mut Table<'_>, up: UpAxis) -> Result<Option<Piece<Vec2>>, Problem> {
         if let Some(value) = table.get("polygon") {
             return made(value, Piece::polygon(&value.vectors()?)).map(Some);
         }
         let sides = [("both", Sides::Both), ("left", Sides::Left)];
         let sides = table.get("sides").map(|value| value.choice(&sides)).transpose()?;
         let Some(value) = table.get("segment") else { return Ok(None) };
-        let [from, to] = two(value)?;
+        let [mut from, mut to] = two(value)?;
+        // Left is as it is seen, with up at the top.
+        if up == UpAxis::MinusY && sides == Some(Sides::Left) {
+            (from, to) = (to, from);
+        }
         made(value, Piece::segment(from, to, sides.unwrap_or_default())).map(Some)
     }
 
-    fn turned_box(centre: Vec2, half: Vec2, turn: Value<'_>) -> Result<Piece<Vec2>, Problem> {
+    fn turned_box(centre: Vec2, half: Vec2, turn: Value<'_>, _up: UpAxis) -> Result<Piece<Vec2>, Problem> {
         let angle = turn.number_in(-360.0..=360.0, "°")?.to_radians();
         made(turn, Piece::turned_rectangle(centre, half, angle))
     }
@@ -173,7 +186,7 @@ impl Pieces for Vec2 {
 impl Pieces for Vec3 {
     const SHAPES: &'static str = "a shape: `block`, `ball`, `capsule`, `cylinder`, `solid` or `facet`";
 
-    fn own_shape(table: &mut Table<'_>) -> Result<Option<Piece<Vec3>>, Problem> {
+    fn own_shape(table: &mut Table<'_>, _up: UpAxis) -> Result<Option<Piece<Vec3>>, Problem> {
         if let Some(value) = table.get("solid") {
             return made(value, Piece::solid(&value.vectors()?)).map(Some);
         }
@@ -185,10 +198,14 @@ impl Pieces for Vec3 {
         made(value, Piece::facet(&value.vectors()?)).map(Some)
     }
 
-    fn turned_box(centre: Vec3, half: Vec3, turn: Value<'_>) -> Result<Piece<Vec3>, Problem> {
+    fn turned_box(centre: Vec3, half: Vec3, turn: Value<'_>, up: UpAxis) -> Result<Piece<Vec3>, Problem> {
         let [x, y, z] = turn.vector::<Vec3>()?.to_array().map(f32::to_radians);
-        let turned = Piece::turned_box(centre, half, Quat::from_euler(EulerRot::YXZ, y, x, z));
-        made(turn, turned)
+        // About up last.
+        let turned = match up {
+            UpAxis::Y | UpAxis::MinusY => Quat::from_euler(EulerRot::YXZ, y, x, z),
+            UpAxis::Z | UpAxis::MinusZ => Quat::from_euler(EulerRot::ZXY, z, x, y),
+        };
+        made(turn, Piece::turned_box(centre, half, turned))
     }
 
     fn geometry(import: &Import<'_, Vec3>, assembly: &mut Assembly<Vec3>) -> Result<(), Problem> {
@@ -226,15 +243,17 @@ impl Pieces for Vec3 {
             add_piece(Piece::mesh(shape), mesh, assembly)?;
         }
         for mut grid in table.tables("heights")? {
-            let heights = grid.need("heights", "a list of heights in metres")?;
+            let heights = grid.need("heights", "a list of heights above the corner")?;
             let read = HeightGrid {
                 corner: grid.need("corner", "the point of the first height")?.vector()?,
-                spacing: grid.need("spacing", "the distances along x and z")?.vector()?,
+                spacing: grid.need("spacing", "the distances between columns and between rows")?.vector()?,
                 columns: grid.need("columns", "the number of heights in a row")?.whole_in(2..=65_536, "")?
                     as usize,
                 heights: heights.items()?.into_iter().map(Value::number).collect::<Result<_, _>>()?,
             };
-            let shape = read.shape().map_err(|error| heights.problem(error.to_string()))?;
+            let shape = read
+                .shape_along(assembly.up.direction())
+                .map_err(|error| heights.problem(error.to_string()))?;
             add_piece(Piece::mesh(shape), grid, assembly)?;
         }
         Ok(())
@@ -262,7 +281,10 @@ fn level_of<V: Pieces>(
     path: &Path,
 ) -> Result<LevelFile<V>, Problem> {
     let title = table.get("title").map(Value::line).transpose()?.map(str::to_owned);
-    let mut assembly = Assembly::<V>::new(layers_of(&mut table)?, files.game());
+    let up = UpAxis::read(&mut table, V::DIMENSION)?;
+    let scale = scale_of(&mut table)?;
+    let axes = (up.unwrap_or_default(), scale.unwrap_or(1.0));
+    let mut assembly = Assembly::<V>::new(layers_of(&mut table)?, axes, files.game());
     if let Some(mut surfaces) = table.table("surfaces")? {
         for (name, value) in surfaces.rest() {
             let (surface, look) = surface_of(name, value)?;
@@ -275,7 +297,7 @@ fn level_of<V: Pieces>(
     let own_start = table.get("start").map(|value| value.vector()).transpose()?;
     let mut part_ids = Vec::new();
     for mut piece in table.tables("piece")? {
-        let shape = shape_of::<V>(&mut piece)?;
+        let shape = shape_of::<V>(&mut piece, assembly.up)?;
         let common = Common::of(&mut piece, &assembly.names)?;
         part_ids.push(common.add(shape, &mut assembly));
         piece.finish()?;
@@ -283,7 +305,7 @@ fn level_of<V: Pieces>(
     let mut switches = Vec::new();
     V::meshes(&mut table, &mut assembly, &mut switches)?;
     for geometry in table.tables("geometry")? {
-        V::geometry(&Import::of(geometry, &assembly.names, files, path)?, &mut assembly)?;
+        V::geometry(&Import::of(geometry, &assembly, files, path)?, &mut assembly)?;
     }
     let kinds = assembly.game.zone_kinds::<V>();
     for mut zone in table.tables("zone")? {
@@ -316,7 +338,20 @@ fn level_of<V: Pieces>(
     let part_ids = Arc::new(part_ids);
     // The file's own start counts more than one of a drawing, a model or a map.
     let start = own_start.or(included);
-    Ok(LevelFile { title, level, looks, zones, carriers, layers, mechanisms, start, left_out, part_ids })
+    Ok(LevelFile {
+        title,
+        level,
+        looks,
+        zones,
+        carriers,
+        layers,
+        mechanisms,
+        start,
+        up,
+        scale,
+        left_out,
+        part_ids,
+    })
 }
 
 fn layers_of(table: &mut Table<'_>) -> Result<Vec<String>, Problem> {
@@ -404,7 +439,7 @@ fn add_carrier<V: Geometry>(
 ) -> Result<(), Problem> {
     for (key, is_pushed) in [("door", false), ("pushed", true)] {
         if let Some(value) = table.get(key) {
-            let path = Carrier::on_path(path_of(value)?, PathEnd::Stop);
+            let path = Carrier::on_path(path_of(value, assembly.up)?, PathEnd::Stop);
             assembly.door(name, path, parent, is_pushed);
             return table.finish();
         }
@@ -414,14 +449,14 @@ fn add_carrier<V: Geometry>(
     let carrier = if value.text().is_ok_and(|text| text == "host") {
         Carrier::set_by_host().starting_at(Placement::default())
     } else {
-        Carrier::on_path(path_of(value)?, end.unwrap_or_default())
+        Carrier::on_path(path_of(value, assembly.up)?, end.unwrap_or_default())
     };
     assembly.carrier(name, parent.map_or(carrier.clone(), |parent| carrier.riding(parent)));
     table.finish()
 }
 
 /// Reads the keyframes of a path.
-fn path_of<V: Geometry>(value: Value<'_>) -> Result<Vec<Keyframe<V>>, Problem> {
+fn path_of<V: Geometry>(value: Value<'_>, up: UpAxis) -> Result<Vec<Keyframe<V>>, Problem> {
     let mut path: Vec<Keyframe<V>> = Vec::new();
     for item in value.items()? {
         let mut key = item.table("path".to_owned())?;
@@ -434,7 +469,7 @@ fn path_of<V: Geometry>(value: Value<'_>) -> Result<Vec<Keyframe<V>>, Problem> {
         }
         let offset = key.get("offset").map(Value::vector).transpose()?.unwrap_or(V::ZERO);
         let turn = key.get("turn_deg").map(Value::number).transpose()?.unwrap_or(0.0).to_radians();
-        let mut frame = Keyframe::new(seconds, offset).turned(turn);
+        let mut frame = Keyframe::new(seconds, offset).turned_about(up.direction(), turn);
         if V::DIMENSION == 3
             && let Some(axis) = key.get("axis")
         {
@@ -457,20 +492,20 @@ fn path_of<V: Geometry>(value: Value<'_>) -> Result<Vec<Keyframe<V>>, Problem> {
 }
 
 /// Reads the shape of a piece.
-fn shape_of<V: Pieces>(table: &mut Table<'_>) -> Result<Piece<V>, Problem> {
+fn shape_of<V: Pieces>(table: &mut Table<'_>, up: UpAxis) -> Result<Piece<V>, Problem> {
     let shape = if let Some(value) = table.get("block") {
-        Some(block_of(value, table)?)
+        Some(block_of(value, table, up)?)
     } else if let Some(value) = table.get("ball") {
         let mut ball = value.table("piece.ball".to_owned())?;
         let centre = ball.need("centre", "a point")?.vector()?;
-        let radius = ball.need("radius", "a length in metres")?.number()?;
+        let radius = ball.need("radius", "a length")?.number()?;
         ball.finish()?;
         Some(made(value, Piece::ball(centre, radius))?)
     } else if let Some(value) = table.get("capsule") {
         let (from, to, radius) = rod(value, "capsule")?;
         Some(made(value, Piece::capsule(from, to, radius))?)
     } else {
-        V::own_shape(table)?
+        V::own_shape(table, up)?
     };
     let Some(piece) = shape else {
         return Err(table.problem("the piece has no shape").expecting(V::SHAPES));
@@ -482,7 +517,7 @@ fn shape_of<V: Pieces>(table: &mut Table<'_>) -> Result<Piece<V>, Problem> {
 }
 
 /// A box, rotated or with round edges.
-fn block_of<V: Pieces>(value: Value<'_>, table: &mut Table<'_>) -> Result<Piece<V>, Problem> {
+fn block_of<V: Pieces>(value: Value<'_>, table: &mut Table<'_>, up: UpAxis) -> Result<Piece<V>, Problem> {
     let [min, max]: [V; 2] = two(value)?;
     let block = made(value, Piece::block(min, max))?;
     let rounding = table.get("rounding");
@@ -493,7 +528,7 @@ fn block_of<V: Pieces>(value: Value<'_>, table: &mut Table<'_>) -> Result<Piece<
     };
     let Some(turn) = table.get("turn_deg") else { return Ok(block) };
     let half = (max - min) * 0.5 - V::splat(radius);
-    made(turn, V::turned_box((min + max) * 0.5, half, turn)?.grown(radius))
+    made(turn, V::turned_box((min + max) * 0.5, half, turn, up)?.grown(radius))
 }
 
 /// The two ends and the radius of a capsule or cylinder.
@@ -501,7 +536,7 @@ fn rod<V: Geometry>(value: Value<'_>, kind: &str) -> Result<(V, V, f32), Problem
     let mut table = value.table(format!("piece.{kind}"))?;
     let from = table.need("from", "a point: one end of the axis")?.vector()?;
     let to = table.need("to", "a point: the other end of the axis")?.vector()?;
-    let radius = table.need("radius", "a length in metres")?.number()?;
+    let radius = table.need("radius", "a length")?.number()?;
     table.finish()?;
     Ok((from, to, radius))
 }
@@ -572,7 +607,7 @@ pub(crate) fn piece_alone<V: Pieces>(
     };
     let mut piece = None;
     for mut one in table.tables("piece")? {
-        let shape = shape_of::<V>(&mut one)?;
+        let shape = shape_of::<V>(&mut one, file.up.unwrap_or_default())?;
         let common = Common::of(&mut one, &names)?;
         one.finish()?;
         let is_plain = common.name.is_none() && common.crumbles.is_none();
@@ -593,18 +628,18 @@ fn add_piece<V: Geometry>(
 }
 
 /// The kinds of zone that a level file of the game can have, each with the other fields that the
-/// kind needs and their initial values.
+/// kind needs and their initial values in this level.
 #[must_use]
-pub fn zone_fields<V: Geometry>(game: &Game) -> Vec<(&'static str, Fields)> {
+pub fn zone_fields<V: Geometry>(game: &Game, file: &LevelFile<V>) -> Vec<(&'static str, Fields)> {
     let point = |of: V| {
         let parts = of.to_array().into_iter().take(V::DIMENSION);
         Entry::List(parts.map(|part| Entry::Number(part.into())).collect())
     };
     let fields = |kind: Effect<V>| match kind {
-        Effect::Wind { .. } => Some(("push", point(V::UP * 15.0))),
+        Effect::Wind { .. } => Some(("push", point(file.up() * (15.0 * file.scale())))),
         Effect::Slow { pace } => Some(("pace", Entry::Number(pace.into()))),
         Effect::Weight { factor } => Some(("factor", Entry::Number(factor.into()))),
-        Effect::Gravity { up } => Some(("up", point(up))),
+        Effect::Gravity { .. } => Some(("up", point(file.up()))),
         Effect::Own(number) => Some(("number", Entry::Number(number.into()))),
         // Files cannot express this yet.
         _ => None,
@@ -704,7 +739,9 @@ fn effect_of<V: Geometry>(
                 *surface = found(&names.surfaces, value, "surface")?;
             }
         }
-        Effect::Wind { push } => *push = table.need("push", "an acceleration in m/s²")?.vector()?,
+        Effect::Wind { push } => {
+            *push = table.need("push", "an acceleration: lengths per second, per second")?.vector()?
+        }
         Effect::Checkpoint => {
             if let Some(value) = table.get("place") {
                 effect = Effect::CheckpointAt { place: value.vector()? };

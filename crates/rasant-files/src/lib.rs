@@ -37,6 +37,7 @@
 
 mod assembly;
 mod attached;
+mod axes;
 mod bindings;
 mod chunks;
 mod draft;
@@ -60,6 +61,7 @@ use std::io::Read;
 use std::path::{Path, PathBuf};
 
 pub use assembly::{EASINGS, LeftOut, Look, PATH_ENDS};
+pub use axes::{OtherWorld, UpAxis, unit_in, unit_of};
 pub use bindings::{edit_bindings, read_bindings, write_bindings};
 pub use chunks::PieceEdit;
 pub use draft::{Change, LevelDraft, Packed, Part, Parts, PathLeg};

@@ -99,6 +99,8 @@ pub(crate) struct Door<V> {
 /// The named things of a level, and what happens to them.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Plan<V> {
+    /// The direction of up; zero for that of every world.
+    pub up: V,
     pub pieces: BTreeMap<String, Vec<PieceId>>,
     pub zones: BTreeMap<String, Vec<ZoneId>>,
     pub carriers: BTreeMap<String, CarrierId>,
@@ -316,8 +318,9 @@ impl<V: Geometry> Mechanisms<V> {
         let Some(carrier) = self.carrier(name).filter(|_| self.can_carry(level, name)) else { return false };
         let from = self.placed_at(carrier);
         let path = [(0.0, from.0, from.1), (seconds.max(1e-3), from.0 + by, from.1 + turn)];
-        let path =
-            path.map(|(time, offset, turn)| Keyframe::new(time, offset).turned(turn).eased(Easing::InOut));
+        let up = self.plan.up.direction().unwrap_or(V::UP);
+        let key = |(time, offset, turn)| Keyframe::new(time, offset).turned_about(up, turn);
+        let path = path.map(|of| key(of).eased(Easing::InOut));
         self.motions.retain(|motion| motion.carrier != carrier);
         let path = Carrier::on_path(path.to_vec(), PathEnd::Stop);
         self.motions.push(Motion { carrier, path, began: self.time, lasts: f64::from(seconds) });

@@ -2,8 +2,8 @@
 //!
 //! ```toml
 //! [[tiles]]
-//! corner = [0, 0]     # the lower left one
-//! size = 1.0          # how wide and high a tile is, in metres
+//! corner = [0, 0]     # the lower left one, with y down the upper left one
+//! size = 1.0          # how wide and high a tile is
 //! rows = [            # the first is the top
 //!     "@.........",
 //!     "....===..^",
@@ -25,6 +25,7 @@ use rasant::glam::Vec2;
 
 use crate::Problem;
 use crate::assembly::Assembly;
+use crate::axes::{UpAxis, length_in};
 use crate::level::{Common, Switches, ZoneKeys, zone_of};
 use crate::table::{Table, Value};
 
@@ -58,26 +59,38 @@ pub(super) fn add_tiles<'a>(
     assembly: &mut Assembly<Vec2>,
     switches: &mut Switches<'a>,
 ) -> Result<(), Problem> {
-    let corner: Vec2 = table.need("corner", "the lower left corner")?.vector()?;
-    let size = table.get("size").map(|value| value.number_in(0.01..=1000.0, "m")).transpose()?.unwrap_or(1.0);
+    let corner: Vec2 =
+        table.need("corner", "the lower left corner; with y down the upper left one")?.vector()?;
+    let size = table.get("size").map(|value| length_in(value, 0.01..=1000.0, assembly.scale)).transpose()?;
+    let size = size.unwrap_or(assembly.scale);
     let legend = legend_of(&mut table, assembly)?;
     let rows = table.need("rows", "a list of texts, the top row first")?;
     let read = read_rows(rows, &legend)?;
     table.finish()?;
     let height = read.len();
+    let is_down = assembly.up == UpAxis::MinusY;
     for run in merged(&read, &legend) {
-        let at = |column: usize, row: usize| corner + Vec2::new(column as f32, (height - row) as f32) * size;
-        let (low, high) = (at(run.from, run.bottom + 1), at(run.to, run.top));
-        let block = |low: Vec2| Piece::block(low, high).map_err(|error| rows.problem(error.to_string()));
+        let at = |column: usize, row: usize| {
+            corner + Vec2::new(column as f32, if is_down { row } else { height - row } as f32) * size
+        };
+        let [bottom, top] = [at(run.from, run.bottom + 1), at(run.to, run.top)];
+        let (low, high) = (bottom.min(top), bottom.max(top));
+        let block =
+            |low: Vec2, high: Vec2| Piece::block(low, high).map_err(|error| rows.problem(error.to_string()));
         match &legend[&run.sign] {
             Tile::Solid(keys) => {
-                keys.add(block(low)?, assembly);
+                keys.add(block(low, high)?, assembly);
             }
             Tile::Shelf(keys) => {
-                keys.add(block(Vec2::new(low.x, high.y - SHELF * size))?.one_way(), assembly);
+                let [low, high] = if is_down {
+                    [low, Vec2::new(high.x, low.y + SHELF * size)]
+                } else {
+                    [Vec2::new(low.x, high.y - SHELF * size), high]
+                };
+                keys.add(block(low, high)?.one_way(), assembly);
             }
             Tile::Zone(keys) => keys.add(low, high, assembly, switches),
-            Tile::Start => assembly.start = Some(Vec2::new((low.x + high.x) * 0.5, low.y)),
+            Tile::Start => assembly.start = Some(Vec2::new((low.x + high.x) * 0.5, bottom.y)),
             Tile::Nothing => {}
         }
     }

@@ -3,6 +3,7 @@
 //! ```toml
 //! title = "The lamplighter"
 //! scale = 1             # units of length per metre, as 32 for numbers in pixels
+//! up = "y"              # the axis that points up: "y", "-y", "z" or "-z"
 //!
 //! [hull]
 //! shape = "capsule"     # capsule, ball or box
@@ -21,6 +22,7 @@ use std::path::Path;
 use rasant::tuning::{KnobError, Unit};
 use rasant::{Face, Hull, HullShape, Steering, Tuning};
 
+use crate::axes::{UpAxis, scale_of};
 use crate::numbers::{HULL_KNOBS, shape_name};
 use crate::renamed::renamed;
 use crate::table::{Table, Value, parse};
@@ -38,12 +40,27 @@ pub struct TuningFile {
     pub tuning: Tuning,
     /// The hull of the body.
     pub hull: Hull,
+    /// The axis of the worlds of this tuning that points up, if the file says so. A level with another
+    /// one refuses the tuning: see [`World::suit`](crate::World::suit).
+    pub up: Option<UpAxis>,
 }
 
 impl Default for TuningFile {
     /// Every knob at its default, with the default hull: a capsule, 1.7 m high and 0.6 m wide.
     fn default() -> Self {
         Game::default().tuning_file()
+    }
+}
+
+impl TuningFile {
+    /// The same motion in a unit of which `factor` are one of the present unit: see
+    /// [`Tuning::scaled`].
+    ///
+    /// # Errors
+    /// If the factor is not positive and finite, or if a number would be out of its range.
+    pub fn scaled(&self, factor: f32) -> Result<Self, rasant::ScaleError> {
+        let (tuning, hull) = (self.tuning.scaled(factor)?, self.hull.scaled(factor)?);
+        Ok(Self { tuning, hull, ..self.clone() })
     }
 }
 
@@ -68,6 +85,9 @@ pub fn write_tuning(file: &TuningFile) -> String {
     let scale = file.tuning.scale;
     if scale != 1.0 {
         text += &format!("scale = {scale}\n");
+    }
+    if let Some(up) = file.up {
+        text += &format!("up = \"{}\"\n", up.name());
     }
     if file.tuning.steering != Steering::default() {
         text += &format!("steering = \"{}\"\n", name(&Steering::NAMES));
@@ -217,10 +237,8 @@ fn renamed_face(value: Value<'_>) -> Option<Problem> {
 /// A [`Problem`] with any key or value in it.
 pub fn tuning_of(mut table: Table<'_>, base: &Tuning) -> Result<TuningFile, Problem> {
     let title = table.get("title").map(Value::line).transpose()?.unwrap_or("untitled").to_owned();
-    let scale = match table.get("scale") {
-        Some(value) => value.number_in(SCALES, "units of length per metre")?,
-        None => base.scale,
-    };
+    let scale = scale_of(&mut table)?.unwrap_or(base.scale);
+    let up = UpAxis::read(&mut table, 3)?;
     let scaled = |error: rasant::ScaleError| table.problem(error.to_string());
     let mut tuning = base.scaled(scale / base.scale).map_err(scaled)?;
     let own_hull = TuningFile::default().hull.scaled(scale).map_err(scaled)?;
@@ -249,11 +267,8 @@ pub fn tuning_of(mut table: Table<'_>, base: &Tuning) -> Result<TuningFile, Prob
         group_table.finish()?;
     }
     table.finish()?;
-    Ok(TuningFile { title, tuning, hull })
+    Ok(TuningFile { title, tuning, hull, up })
 }
-
-/// The scales that a file can have.
-const SCALES: std::ops::RangeInclusive<f32> = 1e-3..=1e4;
 
 /// The group and the name of a knob, from its path.
 fn group_of(path: &str) -> (&str, &str) {

@@ -8,6 +8,7 @@ use serde::Serialize;
 use crate::played::{Run, Summary};
 use crate::script::Circumstance;
 use crate::trace::Row;
+use rasant_files::unit_in;
 
 /// A figure of a run, and its expected range.
 #[derive(Clone, Debug, PartialEq)]
@@ -287,13 +288,14 @@ impl Expectation {
             Some(name) => run.of(name),
         };
         let measured = of_body.map_or(f64::INFINITY, |run| self.figure.of(run, self.meanwhile.as_ref()));
+        let unit = unit_in(self.figure.unit(), run.summary.scale);
         let of = self.body.as_ref().map_or(String::new(), |name| format!("{name}: "));
         let name = format!("{of}{}", self.figure.name());
         Finding {
             figure: self.meanwhile.as_ref().map_or(name.clone(), |part| format!("{name} while {part}")),
             measured: measured.is_finite().then_some(measured),
-            expected: self.range(),
-            unit: self.figure.unit(),
+            expected: self.range(unit),
+            unit,
             holds: (self.least..=self.most).contains(&measured) && measured.is_finite(),
         }
     }
@@ -308,8 +310,7 @@ impl Expectation {
         own.into_iter().chain(inner.into_iter().chain(&self.meanwhile).flat_map(Circumstance::gaps))
     }
 
-    fn range(&self) -> String {
-        let unit = self.figure.unit();
+    fn range(&self, unit: &str) -> String {
         let range = match (self.least.is_finite(), self.most.is_finite()) {
             (true, true) if self.least == self.most => format!("{:.4}", self.least),
             (true, true) => format!("{:.4} to {:.4}", self.least, self.most),

@@ -16,7 +16,7 @@ use serde::Serialize;
 use thiserror::Error as ThisError;
 
 use crate::sheet::{Figures, RATE, SLACK, Sheet};
-use rasant_files::{NumberError, TuningFile};
+use rasant_files::{NumberError, TuningFile, unit_in};
 
 /// A figure of the sheet, with its target value.
 #[derive(Clone, Debug, PartialEq)]
@@ -223,7 +223,7 @@ pub fn fit(file: &TuningFile, goal: Goal<'_>, measured: &(dyn Fn() + Sync)) -> R
     let sheet = task.measured(&found);
     let reached = targets.iter().map(|target| {
         let measured = sheet.get(target.figure);
-        let unit = figures.kind(target.figure).map_or("", |kind| kind.unit);
+        let unit = figures.kind(target.figure).map_or("", |kind| unit_in(kind.unit, file.tuning.scale));
         let (ending, nearest) = match is_met(&sheet, target) {
             true => (Ending::Reached, None),
             false => task.alone(target, measured)?,

@@ -629,6 +629,9 @@ impl<V: Geometry> Attempt<V> {
     /// Carriers are where they would be had they moved since the start. A body that rode on one
     /// looks for its ground again.
     pub fn reshape(&mut self, file: LevelFile<V>) {
+        // What a file does not say of its world was taken from the tuning.
+        let mut file = file;
+        (file.up, file.scale) = (file.up.or(self.file.up), file.scale.or(self.file.scale));
         self.end_stretch();
         self.forget_future();
         match self.places.last_mut() {
@@ -812,12 +815,13 @@ impl<V: Geometry> Attempt<V> {
             rows.push(self.step(intent).row);
         }
         let trace = Trace { dimensions: V::DIMENSION, rate, rows };
+        let has_up = !self.numbers().tuning.steering.is_from_above(V::DIMENSION);
         Path {
             positions: trace.rows.iter().map(|row| V::from_array(row.position)).collect(),
             summary: played::summary(
                 &self.numbers().title,
                 &trace,
-                !self.numbers().tuning.steering.is_from_above(V::DIMENSION),
+                (has_up.then(|| self.file.up().to_array()), self.file.scale()),
             ),
         }
     }
@@ -852,9 +856,11 @@ impl<V: Geometry> Attempt<V> {
             }
         }
         self.cast.tick(&mut self.file, &intents, dt);
-        let abyss = self.file.level.bounds().min.height() - ABYSS;
+        let (up, bounds) = (self.file.up(), self.file.level.bounds());
+        let lowest = bounds.centre().dot(up) - (bounds.max - bounds.min).dot(up.abs()) * 0.5;
+        let abyss = lowest - ABYSS * self.file.scale();
         for number in 0..self.cast.len() {
-            if self.cast.body(number).position().height() < abyss {
+            if self.cast.body(number).position().dot(up) < abyss {
                 self.cast.body_mut(number).respawn();
             }
         }

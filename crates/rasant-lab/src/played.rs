@@ -51,6 +51,10 @@ impl Run {
 pub struct Summary {
     /// The title of the trial.
     pub title: String,
+    /// Units of length per metre, where this is not 1. All lengths and speeds are then in these units.
+    #[serde(skip_serializing_if = "is_one")]
+    #[cfg_attr(feature = "json-schema", schemars(default = "one"))]
+    pub scale: f32,
     /// Ticks per second.
     pub rate: u32,
     /// The number of ticks.
@@ -80,6 +84,15 @@ pub struct Summary {
     pub gaits: Vec<GaitTimes>,
 }
 
+fn is_one(scale: &f32) -> bool {
+    *scale == 1.0
+}
+
+#[cfg(feature = "json-schema")]
+fn one() -> f32 {
+    1.0
+}
+
 /// The times for which a gait was shown in a run.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "json-schema", derive(schemars::JsonSchema))]
@@ -97,25 +110,30 @@ pub struct GaitTimes {
     pub shortest_s: Option<f64>,
 }
 
-/// Summarises a trace.
-pub(crate) fn summary(title: &str, trace: &Trace, has_up: bool) -> Summary {
+/// Summarises a trace in a world with `scale` units of length per metre. `up` is that of the level,
+/// `None` for a body seen from above.
+pub(crate) fn summary(title: &str, trace: &Trace, (up, scale): (Option<[f32; 3]>, f32)) -> Summary {
     let rows = &trace.rows;
     let (first, last) = (&rows[0], &rows[rows.len() - 1]);
-    let start = first.position[1];
-    let heights = rows.iter().map(|row| row.position[1]);
-    let tops = trace.events().map(|(_, event)| event.position[1]);
-    let highest = heights.chain(tops).fold(start, f32::max) - start;
+    let highest = up.map(|up| {
+        let height = |of: [f32; 3]| of.iter().zip(up).map(|(part, up)| part * up).sum::<f32>();
+        let start = height(first.position);
+        let heights = rows.iter().map(|row| height(row.position));
+        let tops = trace.events().map(|(_, event)| height(event.position));
+        heights.chain(tops).fold(start, f32::max) - start
+    });
     let length = |v: [f32; 3]| v.iter().map(|part| part * part).sum::<f32>().sqrt();
     let count = |name: &str| trace.events().filter(|(_, event)| event.name == name).count();
     Summary {
         title: title.to_owned(),
+        scale,
         rate: trace.rate,
         ticks: rows.len() - 1,
         duration_s: trace.duration(),
         end_m: last.position[..trace.dimensions].to_vec(),
         distance_m: last.position[0] - first.position[0],
         travelled_m: rows.windows(2).map(|pair| length_between(&pair[0], &pair[1])).sum(),
-        highest_m: has_up.then_some(highest),
+        highest_m: highest,
         fastest_m_per_s: rows.iter().map(|row| length(row.velocity)).fold(0.0, f32::max),
         airborne_s: rows[1..].iter().filter(|row| row.mode == "airborne").count() as f64
             / f64::from(trace.rate),

@@ -87,13 +87,14 @@ fn play<V: Geometry>(trial: &Trial, file: &LevelFile<V>, rate: u32, ticks_an_inp
     let mut runs = parts.into_iter().zip(tunings).zip(titles).map(|((part, tuning), title)| {
         let trace = Trace { dimensions: V::DIMENSION, rate, rows: part.rows };
         let has_up = !tuning.tuning.steering.is_from_above(V::DIMENSION);
+        let up = has_up.then(|| file.up().to_array());
         let (never_began, never_counted) = match &part.mover {
             Mover::Script(player) => (player.waiting().collect(), player.never_counted().collect()),
             Mover::Tape(..) => (Vec::new(), Vec::new()),
         };
         Run {
             tape: part.intents.into_iter().collect(),
-            summary: summary(title, &trace, has_up),
+            summary: summary(title, &trace, (up, file.scale())),
             trace,
             never_began,
             never_counted,

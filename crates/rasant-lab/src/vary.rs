@@ -9,7 +9,7 @@ use crate::run::run;
 use crate::shard::Shard;
 use crate::sheet::{Figures, Rates};
 use crate::trial::Trial;
-use rasant_files::{NumberError, TuningFile};
+use rasant_files::{NumberError, TuningFile, unit_in};
 
 /// A knob and its values.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -67,7 +67,7 @@ impl Axis {
         let values: Vec<f32> =
             (0..count).map(|number| (f64::from(from) + f64::from(step) * number as f64) as f32).collect();
         values.iter().try_for_each(|value| tried.set_number(path, *value))?;
-        Ok(Self { knob: path.to_owned(), unit: knob.unit.sign(), values })
+        Ok(Self { knob: path.to_owned(), unit: unit_in(knob.unit.sign(), file.tuning.scale), values })
     }
 }
 

@@ -16,7 +16,7 @@ fn file(title: &str, changes: &[(&str, f32)]) -> TuningFile {
     for (path, value) in changes {
         tuning.set(path, *value).unwrap();
     }
-    TuningFile { title: title.to_owned(), tuning, hull: Hull::capsule(0.3, 1.7).unwrap() }
+    TuningFile { title: title.to_owned(), tuning, hull: Hull::capsule(0.3, 1.7).unwrap(), up: None }
 }
 
 const SCRIPT: &str = "level = \"level\"\ntuning = \"tuning\"\nstart = [0, 0]\nduration = 4\nscript = '''\n\

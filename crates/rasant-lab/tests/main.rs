@@ -20,3 +20,4 @@ mod scripts;
 mod sheets;
 mod surveys;
 mod watched;
+mod worlds;

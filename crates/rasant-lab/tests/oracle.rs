@@ -712,7 +712,7 @@ fn any_file(dice: &mut Rng, dimensions: usize) -> TuningFile {
         _ => Steering::Usual,
     };
     // A round foot climbs and follows more than the knobs say: it rolls over edges.
-    TuningFile { title: "any".to_owned(), tuning, hull: Hull::upright_box(0.6, 1.7).unwrap() }
+    TuningFile { title: "any".to_owned(), tuning, hull: Hull::upright_box(0.6, 1.7).unwrap(), up: None }
 }
 
 /// Tunings in the plane and in space: all that the sheet measures is what physics says, to half a

@@ -8,7 +8,7 @@ use rasant_lab::files::TuningFile;
 use rasant_lab::sheet::{Figures, RATE, Sheet, sheet};
 
 fn file(tuning: Tuning) -> TuningFile {
-    TuningFile { title: "tried".to_owned(), tuning, hull: Hull::capsule(0.3, 1.7).unwrap() }
+    TuningFile { title: "tried".to_owned(), tuning, hull: Hull::capsule(0.3, 1.7).unwrap(), up: None }
 }
 
 fn with(changes: &[(&str, f32)]) -> TuningFile {

@@ -1,5 +1,6 @@
 // The page: it requests frames from the tool, draws them, and sends the inputs.
 
+import { unitOf } from "./axes.js";
 import { openConnection } from "./connection.js";
 import { Devices, ScreenPad, isTyping } from "./devices.js";
 import { around, byId, make } from "./dom.js";
@@ -252,7 +253,7 @@ function showFrame(now) {
   // Words that change faster cannot be read.
   if (performance.now() - stateShown < 45 && !now.paused) return;
   stateShown = performance.now();
-  showState(element("state"), now.body, now.debug);
+  showState(element("state"), now.body, now.debug, place ? unitOf(place) : "m");
 }
 let stateShown = 0;
 
@@ -265,7 +266,7 @@ function showGhosts() {
   element("ghosts").replaceChildren(
     make("p", {}, keep),
     make("p", {}, make("label", {}, replay, " simulate the same inputs with the current numbers")),
-    ...ghostTable(scene, place?.rate ?? 60, (ghost) => request({ request: "forget-ghost", ghost })));
+    ...ghostTable(scene, place ?? { rate: 60, scale: 1 }, (ghost) => request({ request: "forget-ghost", ghost })));
   if (had) document.getElementById(had)?.focus();
 }
 
@@ -518,7 +519,7 @@ function draw() {
   view.draw(frame, scene);
   overlay.clear();
   overlay.lines(namesOf(frame.others), view);
-  overlay.lines(debugLines(frame), view);
+  overlay.lines(debugLines(frame, place), view);
   overlay.lines(editor.lines(), view);
   overlay.handles(editor.handles(), view);
   // The stage has priority: the plots are drawn in every second frame.

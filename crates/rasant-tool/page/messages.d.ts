@@ -37,7 +37,7 @@ export interface PlaceMessage {
   rate: number;
   /** True if it is the same place, changed during play. */
   reshaped: boolean;
-  /** Units of length per metre, by the tuning. */
+  /** Units of length per metre. Every length is in these units. */
   scale: number;
   shapes: Array<Shape>;
   /** Its file, if it has one. */
@@ -47,6 +47,8 @@ export interface PlaceMessage {
   title: string;
   /** The trial or level, as it was requested. */
   trial: string;
+  /** The direction of up in the level. */
+  up: Array<number>;
   zones: Array<Zone>;
 }
 
@@ -194,10 +196,11 @@ export interface NoteMessage {
   text: string;
 }
 
-/** A camera in three dimensions: where it is, and the direction in which it looks. */
+/** A camera in three dimensions: where it is, the direction in which it looks, and the up of its picture. */
 export interface Arm {
   ahead: [number, number, number];
   eye: [number, number, number];
+  up: [number, number, number];
 }
 
 /** A meaning, such as `jump` or `steer left`, and its chords. */
@@ -505,7 +508,7 @@ export interface Place {
   rate: number;
   /** True if it is the same place, changed during play. */
   reshaped: boolean;
-  /** Units of length per metre, by the tuning. */
+  /** Units of length per metre. Every length is in these units. */
   scale: number;
   shapes: Array<Shape>;
   /** Its file, if it has one. */
@@ -515,6 +518,8 @@ export interface Place {
   title: string;
   /** The trial or level, as it was requested. */
   trial: string;
+  /** The direction of up in the level. */
+  up: Array<number>;
   zones: Array<Zone>;
 }
 
@@ -651,6 +656,8 @@ export interface Summary {
   landings: number;
   /** Ticks per second. */
   rate: number;
+  /** Units of length per metre, where this is not 1. All lengths and speeds are then in these units. */
+  scale?: number;
   /** The number of ticks. */
   ticks: number;
   /** The title of the trial. */

@@ -1,10 +1,11 @@
 // Lines and texts over both views, at projected points of the level: debug lines, names,
 // and edited parts.
 
+import { unitOf } from "./axes.js";
 import { BRICK, CANAL, FOG, LAMP, NIGHT, PAPER, otherLook } from "./colours.js";
 import { along, add, length, scaled } from "./vectors.js";
 
-/** @import { FrameMessage, Other } from "./messages.js" */
+/** @import { FrameMessage, Other, Place } from "./messages.js" */
 /** @import { OverlayLine } from "./scene.js" */
 /** @import { Point } from "./vectors.js" */
 
@@ -15,32 +16,35 @@ const FONT = `12px system-ui, "DejaVu Sans", sans-serif`;
 const NORMAL = "#9ad08a";
 
 /**
- * Returns the debug lines of the body.
+ * Returns the debug lines of the body in a place with this scale.
  * @param {FrameMessage} frame
+ * @param {Pick<Place, "scale">} place
  * @returns {OverlayLine[]}
  */
-export function debugLines({ body, debug }) {
+export function debugLines({ body, debug }, place) {
   if (!debug) return [];
+  const { scale } = place;
+  const unit = unitOf(place);
   const { at, up, facing, hull, velocity } = body;
   const middle = along(at, up, hull.middle);
   const speed = length(velocity);
   /** @type {OverlayLine[]} */
   const lines = [];
-  if (speed > 0.05) lines.push({ points: [middle, along(middle, velocity, 0.25)], colour: CANAL, width: 3, arrow: true, words: `${speed.toFixed(1)} m/s` });
-  if (length(debug.steered) > 0.01) lines.push({ points: [middle, add(middle, debug.steered)], colour: PAPER, width: 2.5, arrow: true, words: "steered" });
-  if (debug.normal && debug.ground) lines.push({ points: [debug.ground, along(debug.ground, debug.normal, 0.8)], colour: NORMAL, width: 2.5, arrow: true, words: `footing ${((body.slope * 180) / Math.PI).toFixed(0)}°` });
+  if (speed > 0.05 * scale) lines.push({ points: [middle, along(middle, velocity, 0.25)], colour: CANAL, width: 3, arrow: true, words: `${speed.toFixed(1)} ${unit}/s` });
+  if (length(debug.steered) > 0.01) lines.push({ points: [middle, along(middle, debug.steered, scale)], colour: PAPER, width: 2.5, arrow: true, words: "steered" });
+  if (debug.normal && debug.ground) lines.push({ points: [debug.ground, along(debug.ground, debug.normal, 0.8 * scale)], colour: NORMAL, width: 2.5, arrow: true, words: `footing ${((body.slope * 180) / Math.PI).toFixed(0)}°` });
   for (const contact of debug.contacts) {
-    lines.push({ points: [contact.point, along(contact.point, contact.normal, 0.45)], colour: BRICK, width: 2, dot: true, words: `${(contact.gap * 1000).toFixed(1)} mm` });
+    lines.push({ points: [contact.point, along(contact.point, contact.normal, 0.45 * scale)], colour: BRICK, width: 2, dot: true, words: `${((contact.gap / scale) * 1000).toFixed(1)} mm` });
   }
   // The step height before the feet, and the snap distance below them.
   if (hull.middle) {
     const base = along(at, up, hull.middle - hull.height / 2);
     const toe = along(base, facing, hull.width / 2);
     const top = along(toe, up, debug.step);
-    if (debug.step > 0) lines.push({ points: [toe, top, along(top, facing, 0.2)], colour: FOG, width: 1.5, words: `step ${debug.step.toFixed(2)} m` });
+    if (debug.step > 0) lines.push({ points: [toe, top, along(top, facing, 0.2 * scale)], colour: FOG, width: 1.5, words: `step ${debug.step.toFixed(2)} ${unit}` });
     const low = along(base, up, -debug.snap);
-    const wide = scaled(facing, 0.14);
-    if (debug.snap > 0) lines.push({ points: [base, low, add(low, wide), along(low, wide, -1)], colour: FOG, width: 1.5, dash: [2, 3], words: `snap ${debug.snap.toFixed(2)} m` });
+    const wide = scaled(facing, 0.14 * scale);
+    if (debug.snap > 0) lines.push({ points: [base, low, add(low, wide), along(low, wide, -1)], colour: FOG, width: 1.5, dash: [2, 3], words: `snap ${debug.snap.toFixed(2)} ${unit}` });
   }
   const [held, tapped] = debug.arcs;
   lines.push({ points: held, colour: `${LAMP}cc`, width: 2, dash: [5, 5], words: held.length ? "jump held" : "" });

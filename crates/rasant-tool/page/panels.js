@@ -1,19 +1,20 @@
 // The card with the state of the body, and the table of ghosts.
 
+import { unitOf } from "./axes.js";
 import { ghostLook, LAMP, PAPER } from "./colours.js";
 import { make, shown } from "./dom.js";
 
-/** @import { Body, Debug, Summary } from "./messages.js" */
+/** @import { Body, Debug, Place, Summary } from "./messages.js" */
 /** @import { Scene } from "./scene.js" */
 
 /** Shows the state of the body, and with `debug` the timers and the inputs.
- *  @param {HTMLElement} card @param {Body} body @param {Debug | null} debug */
-export function showState(card, body, debug) {
+ *  @param {HTMLElement} card @param {Body} body @param {Debug | null} debug @param {string} unit of length */
+export function showState(card, body, debug, unit) {
   const line = (/** @type {Array<Node | string>} */ ...parts) => make("div", {}, ...parts);
   const small = (/** @type {string} */ textContent) => make("small", { textContent });
   const lines = [
     line(make("b", { textContent: body.mode }), ` ${body.gait}`),
-    line(`${body.speed.toFixed(2)} m/s, ${body.rise >= 0 ? "up" : "down"} ${Math.abs(body.rise).toFixed(2)}`),
+    line(`${body.speed.toFixed(2)} ${unit}/s, ${body.rise >= 0 ? "up" : "down"} ${Math.abs(body.rise).toFixed(2)}`),
   ];
   if (debug) {
     const slope = body.footing === "none" ? "" : ` ${((body.slope * 180) / Math.PI).toFixed(0)}°`;
@@ -47,12 +48,14 @@ function stick([x, y]) {
   return svg;
 }
 
-/** The figures of a run that are compared. @type {Array<[keyof Summary, string]>} */
-const COMPARED = [["distance_m", "distance, m"], ["highest_m", "highest, m"], ["fastest_m_per_s", "fastest, m/s"], ["airborne_s", "airborne, s"], ["jumps", "jumps"], ["landings", "landings"]];
+/** The figures of a run that are compared. Those that are lengths have
+ *  a third part: what follows the unit of length. @type {Array<[keyof Summary, string, string?]>} */
+const COMPARED = [["distance_m", "distance", ""], ["highest_m", "highest", ""], ["fastest_m_per_s", "fastest", "/s"], ["airborne_s", "airborne, s"], ["jumps", "jumps"], ["landings", "landings"]];
 
 /** Returns the table of ghosts, and of the same inputs with other numbers.
- *  @param {Scene} scene @param {number} rate @param {((ghost: number) => void) | null} forget */
-export function ghostTable(scene, rate, forget) {
+ *  @param {Scene} scene @param {Pick<Place, "rate" | "scale">} place @param {((ghost: number) => void) | null} forget */
+export function ghostTable(scene, { rate, scale }, forget) {
+  const unit = unitOf({ scale });
   /** @type {Array<{ title: string, summary: Summary, colour: string, ghost?: number }>} */
   const columns = scene.ghosts.map((ghost, i) => ({ title: forget ? `ghost ${i + 1}` : ghost.title, summary: ghost.summary, colour: ghostLook(i)[0], ghost: i }));
   if (scene.replayed) {
@@ -70,7 +73,7 @@ export function ghostTable(scene, rate, forget) {
     }
     return cell;
   });
-  const rows = COMPARED.map(([key, name]) => make("tr", {}, make("td", { textContent: name }), ...columns.map(({ title, summary }) => {
+  const rows = COMPARED.map(([key, name, per]) => make("tr", {}, make("td", { textContent: per === undefined ? name : `${name}, ${unit}${per}` }), ...columns.map(({ title, summary }) => {
     const cell = make("td", { className: "n", textContent: shown(/** @type {number | null} */ (summary[key])) });
     cell.dataset.sum = `${title} ${key}`;
     return cell;

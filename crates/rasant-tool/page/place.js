@@ -1,9 +1,10 @@
 // The editor of the level: picks, moves, resizes and describes its parts.
 
+import { Axes, PLAIN, sorted, unitOf } from "./axes.js";
 import { LAMP, PAPER } from "./colours.js";
 import { around, make } from "./dom.js";
 import { edgesOf } from "./view3d.js";
-import { add as sum } from "./vectors.js";
+import { add as sum, along } from "./vectors.js";
 
 /** @import { Change, FrameMessage, MeasurementMessage, Outline, PlaceMessage, PlacePart, PathLeg, Request, ZoneKind } from "./messages.js" */
 /** @import { OverlayLine } from "./scene.js" */
@@ -26,20 +27,22 @@ const shapeOf = (/** @type {Fields} */ fields) => SHAPES.find((key) => fields[ke
 /** Returns two opposite corners, if the shape has them. @param {Fields} fields @returns {[Point, Point] | null} */
 const cornersOf = (fields) => { const key = shapeOf(fields); return key === "block" || key === "box" ? fields[key] : null; };
 
-/** Returns the parts that can be added, as fields at the origin, in metres.
- *  @param {boolean} flat @param {ZoneKind[]} kinds @returns {Record<string, Model[]>} */
-function models(flat, kinds) {
-  const box = (/** @type {number} */ w, /** @type {number} */ h, /** @type {number} */ d) => [[0, 0, 0], [w, h, d]].map((point) => point.slice(0, flat ? 2 : 3));
-  const steps = Array.from({ length: 4 }, (_, i) => /** @type {Model} */ ({ of: "piece", fields: { block: box(0.5, 0.2 * (i + 1), 2), at: [0.5 * i, 0, 0] } }));
-  const ramp = flat ? { polygon: [[0, 0], [3, 0], [3, 1]] } : { solid: [[0, 0, 0], [3, 0, 0], [3, 1, 0], [0, 0, 2], [3, 0, 2], [3, 1, 2]] };
+/** Returns the parts that can be added, as fields at the origin of a level with these axes.
+ *  @param {Axes} axes @param {ZoneKind[]} kinds @returns {Record<string, Model[]>} */
+function models(axes, kinds) {
+  const flat = axes.up.length === 2;
+  const at = (/** @type {Point} */ point) => axes.inLevel(point.slice(0, axes.up.length)).map(tidy);
+  const box = (/** @type {number} */ w, /** @type {number} */ h, /** @type {number} */ d) => sorted(at([0, 0, 0]), at([w, h, d]));
+  const steps = Array.from({ length: 4 }, (_, i) => /** @type {Model} */ ({ of: "piece", fields: { block: box(0.5, 0.2 * (i + 1), 2), at: at([0.5 * i, 0, 0]) } }));
+  const ramp = flat ? { polygon: [[0, 0], [3, 0], [3, 1]].map(at) } : { solid: [[0, 0, 0], [3, 0, 0], [3, 1, 0], [0, 0, 2], [3, 0, 2], [3, 1, 2]].map(at) };
   /** @type {Record<string, Model[]>} */
   const pieces = {
     block: [{ of: "piece", fields: { block: box(2, 1, 2) } }],
     "one-way": [{ of: "piece", fields: { block: box(2, 0.2, 2), one_way: true } }],
     ramp: [{ of: "piece", fields: ramp }],
     steps,
-    ball: [{ of: "piece", fields: { ball: { centre: flat ? [0, 0.5] : [0, 0.5, 0], radius: 0.5 } } }],
-    platform: [{ of: "piece", fields: { block: box(2, 0.3, 2) }, ride: { by: flat ? [3, 0] : [3, 0, 0], seconds: USUAL } }],
+    ball: [{ of: "piece", fields: { ball: { centre: at([0, 0.5, 0]), radius: tidy(0.5 * axes.scale) } } }],
+    platform: [{ of: "piece", fields: { block: box(2, 0.3, 2) }, ride: { by: at([3, 0, 0]), seconds: USUAL } }],
   };
   for (const { kind, fields } of kinds) pieces[kind] = [{ of: "zone", fields: { box: box(kind === "ladder" ? 0.6 : 2, 3, 2), kind, ...fields } }];
   return pieces;
@@ -78,6 +81,9 @@ export class PlaceEditor {
     this.tool = "pick";
     this.grid = 0.25;
     this.flat = true;
+    this.axes = PLAIN;
+    /** The name of the unit of length. */
+    this.unit = "m";
     /** @type {PlaceMessage | null} */
     this.place = null;
     /** @type {Map<string, PlacePart>} */
@@ -133,6 +139,8 @@ export class PlaceEditor {
   /** @param {PlaceMessage} place */
   open(place) {
     this.flat = place.dimensions === 2;
+    this.axes = new Axes(place);
+    this.unit = unitOf(place);
     this.place = place;
     if (!place.reshaped) [this.chosen, this.laid] = [null, null];
     const name = (/** @type {PlacePart} */ { part, fields }) => `${part.of === "zone" ? fields.kind : shapeOf(fields)}${fields.name ? `: ${fields.name}` : ` ${part.number}`}`;
@@ -141,7 +149,7 @@ export class PlaceEditor {
     const rest = this.parts.size - listed.length;
     this.list.replaceChildren(...listed.map(([key, one]) => make("option", { value: key, textContent: name(one) })));
     if (rest > 0) this.list.append(make("option", { value: "", disabled: true, textContent: `and ${rest} more: pick them in the picture` }));
-    this.adds.replaceChildren(...Object.entries(models(this.flat, place.kinds)).map(([kind, model]) => {
+    this.adds.replaceChildren(...Object.entries(models(this.axes, place.kinds)).map(([kind, model]) => {
       const button = make("button", { textContent: kind, id: `add-${kind}`, title: `Add a ${kind} in front of the body` });
       button.addEventListener("click", () => this.add(model));
       return button;
@@ -156,7 +164,9 @@ export class PlaceEditor {
   get part() { return this.chosen === null ? undefined : this.parts.get(this.chosen); }
 
   /** @param {number} value */
-  snap(value) { return tidy(Math.round(value / this.grid) * this.grid); }
+  snap(value) { return tidy(Math.round(value / this.step) * this.step); }
+  /** The distance between two lines of the grid, in units of the level. */
+  get step() { return this.grid * this.axes.scale; }
   /** @param {Point} point */
   snapped(point) { return point.map((part) => this.snap(part)); }
 
@@ -169,9 +179,10 @@ export class PlaceEditor {
   /** Adds a model two metres in front of the body, and selects it. @param {Model[]} model */
   add(model) {
     const { body } = this.seen().frame;
-    const before = body.facing.map((part, i) => body.feet[i] + part * 2);
+    const far = 2 * this.axes.scale;
+    const before = body.facing.map((part, i) => body.feet[i] + part * far);
     // A part that extends from its corner toward +x is shifted to the other side of its place.
-    if (body.facing[0] < -0.5) before[0] -= 2;
+    if (body.facing[0] < -0.5) before[0] -= far;
     const at = this.snapped(before);
     const { of } = model[0];
     const count = this.count(of);
@@ -193,7 +204,7 @@ export class PlaceEditor {
     if (!this.part) return;
     const { part } = this.part;
     this.awaited = `${part.of} ${this.count(part.of)}`;
-    this.change({ do: "copy", part, by: this.flat ? [1, 1] : [1, 0, 1] });
+    this.change({ do: "copy", part, by: this.axes.inLevel(this.flat ? [1, 1] : [1, 0, 1]).map(tidy) });
   }
 
   /** @param {string | null} key */
@@ -214,7 +225,7 @@ export class PlaceEditor {
   row(label, ...inputs) { this.form.append(make("div", { className: "row" }, make("span", { textContent: label }), ...inputs)); }
 
   /** Creates a field for each number. @param {string} name @param {Point} values @param {(values: Point) => void} changed @param {number | "any"} [step] */
-  fields(name, values, changed, step = this.grid) {
+  fields(name, values, changed, step = this.step) {
     return values.map((value, i) => {
       const full = values.length > 1 ? `${name} ${AXES[i]}` : name;
       const input = make("input", { type: "number", value: String(tidy(value)), step: String(step), name: full, ariaLabel: full });
@@ -233,7 +244,7 @@ export class PlaceEditor {
     this.row("name", name);
     const rides = make("input", { type: "checkbox", name: "rides", checked: !!fields.carrier });
     const put = (/** @type {{ by: Point | null, seconds: number }} */ leg) => this.change({ do: "ride", part, ...leg });
-    rides.addEventListener("change", () => put({ by: rides.checked ? (this.flat ? [3, 0] : [3, 0, 0]) : null, seconds: USUAL }));
+    rides.addEventListener("change", () => put({ by: rides.checked ? this.axes.inLevel(this.flat ? [3, 0] : [3, 0, 0]).map(tidy) : null, seconds: USUAL }));
     const label = make("label", {}, rides, " moves");
     if (ride) {
       this.row("", label, ...this.fields("moves by", ride.by, (by) => put({ by, seconds: ride.seconds })));
@@ -259,19 +270,19 @@ export class PlaceEditor {
       const [a, b] = corners;
       const low = a.map((part, i) => Math.min(part, b[i])), size = a.map((part, i) => Math.abs(b[i] - part));
       const put = (/** @type {Point} */ from, /** @type {Point} */ by) => this.set({ [key]: [from, from.map((part, i) => tidy(part + by[i]))] });
-      this.row("at, m", ...this.fields("at", low, (from) => put(from, size)));
-      this.row("size, m", ...this.fields("size", size, (by) => put(low, by)));
+      this.row(`at, ${this.unit}`, ...this.fields("at", low, (from) => put(from, size)));
+      this.row(`size, ${this.unit}`, ...this.fields("size", size, (by) => put(low, by)));
       if (key !== "block") return;
       const turn = fields.turn_deg ?? (this.flat ? 0 : [0, 0, 0]);
       const changed = (/** @type {Point} */ to) => this.set({ turn_deg: to.every((angle) => angle === 0) ? null : this.flat ? to[0] : to });
       this.row("turn, °", ...this.fields("turn", this.flat ? [turn] : turn, changed, 5));
     } else if (key === "ball") {
       const { centre, radius } = fields.ball;
-      this.row("centre, m", ...this.fields("centre", centre, (to) => this.set({ ball: { centre: to, radius } })));
-      this.row("radius, m", ...this.fields("radius", [radius], ([to]) => this.set({ ball: { centre, radius: to } })));
+      this.row(`centre, ${this.unit}`, ...this.fields("centre", centre, (to) => this.set({ ball: { centre: to, radius } })));
+      this.row(`radius, ${this.unit}`, ...this.fields("radius", [radius], ([to]) => this.set({ ball: { centre, radius: to } })));
     } else {
       const points = /** @type {Point[]} */ (fields[key]);
-      points.slice(0, 8).forEach((point, i) => this.row(`point ${i + 1}, m`, ...this.fields(`point ${i + 1}`, point, (to) => this.set({ [key]: points.map((old, j) => (i === j ? to : old)) }))));
+      points.slice(0, 8).forEach((point, i) => this.row(`point ${i + 1}, ${this.unit}`, ...this.fields(`point ${i + 1}`, point, (to) => this.set({ [key]: points.map((old, j) => (i === j ? to : old)) }))));
     }
   }
 
@@ -306,7 +317,7 @@ export class PlaceEditor {
     if (!key) return [];
     if (key === "ball") {
       const { centre, radius } = /** @type {any} */ (fields.ball);
-      return [{ at: [centre[0] + radius, centre[1]], dragged: (to) => ({ ball: { centre, radius: Math.max(this.grid / 2, tidy(Math.hypot(to[0] - centre[0], to[1] - centre[1]))) } }) }];
+      return [{ at: [centre[0] + radius, centre[1]], dragged: (to) => ({ ball: { centre, radius: Math.max(this.step / 2, tidy(Math.hypot(to[0] - centre[0], to[1] - centre[1]))) } }) }];
     }
     const corners = cornersOf(fields);
     if (!corners) {
@@ -323,9 +334,10 @@ export class PlaceEditor {
       dragged: (to) => (to[0] === other[0] || to[1] === other[1] ? null : { [key]: [to.map((part, i) => Math.min(part, other[i])), to.map((part, i) => Math.max(part, other[i]))] }),
     }));
     if (key !== "block") return all;
-    const up = turnedAbout(middle, turn)([middle[0], Math.max(a[1], b[1]) + 0.7]);
+    const { up: [, high], scale } = this.axes;
+    const up = turnedAbout(middle, turn)([middle[0], middle[1] + high * (Math.abs(b[1] - a[1]) / 2 + 0.7 * scale)]);
     // By steps of five degrees.
-    const spun = (/** @type {Point} */ _, /** @type {Point} */ [x, y]) => ({ turn_deg: Math.round(((Math.atan2(y - middle[1], x - middle[0]) * 180) / Math.PI - 90) / 5) * 5 || null });
+    const spun = (/** @type {Point} */ _, /** @type {Point} */ [x, y]) => ({ turn_deg: Math.round(((Math.atan2(y - middle[1], x - middle[0]) * 180) / Math.PI - 90 * high) / 5) * 5 || null });
     return [...all, { at: up, round: true, dragged: spun }];
   }
 
@@ -338,14 +350,14 @@ export class PlaceEditor {
     this.stage.setPointerCapture(event.pointerId);
     const start = { from: hit.at, at: hit.at };
     if (this.tool === "start") {
-      this.request({ request: "start", at: this.flat ? this.snapped(hit.at) : [hit.at[0], hit.at[1] + 0.02, hit.at[2]] });
+      this.request({ request: "start", at: this.flat ? this.snapped(hit.at) : along(hit.at, this.axes.up, 0.02 * this.axes.scale) });
       this.use("pick");
     } else if (this.tool === "measure") {
       const from = this.flat ? this.snapped(hit.at) : hit.at;
       this.laid = { from, to: from };
       this.drag = { ...start, measures: true };
     } else {
-      const handle = this.handles().find(({ at }) => Math.hypot(at[0] - hit.at[0], at[1] - hit.at[1]) * view.scale < NEAR);
+      const handle = this.handles().find(({ at }) => Math.hypot(at[0] - hit.at[0], at[1] - hit.at[1]) * view.scale / this.axes.scale < NEAR);
       if (handle) this.drag = { ...start, handle };
       else {
         if (hit.key !== this.chosen) this.choose(hit.key);
@@ -382,16 +394,17 @@ export class PlaceEditor {
 
   /** Shows a measurement: the lengths, and whether a jump reaches that far. @param {MeasurementMessage} measured */
   show({ from, to, across, up, length, reach }) {
-    const words = [`${length.toFixed(2)} m: ${across.toFixed(2)} across, ${Math.abs(up).toFixed(2)} ${up < 0 ? "down" : "up"}.`];
+    const { unit } = this;
+    const words = [`${length.toFixed(2)} ${unit}: ${across.toFixed(2)} across, ${Math.abs(up).toFixed(2)} ${up < 0 ? "down" : "up"}.`];
     const spare = (reach ?? 0) - across;
     let short = "";
     if (reach !== null && across > 0.01) {
-      words.push(`A jump at full speed reaches ${reach.toFixed(2)} m at that height: ${spare >= 0 ? `clears it by ${spare.toFixed(2)} m` : `${(-spare).toFixed(2)} m too short`}.`);
-      short = spare >= 0 ? `, ${spare.toFixed(2)} m to spare` : `, ${(-spare).toFixed(2)} m too far`;
+      words.push(`A jump at full speed reaches ${reach.toFixed(2)} ${unit} at that height: ${spare >= 0 ? `clears it by ${spare.toFixed(2)} ${unit}` : `${(-spare).toFixed(2)} ${unit} too short`}.`);
+      short = spare >= 0 ? `, ${spare.toFixed(2)} ${unit} to spare` : `, ${(-spare).toFixed(2)} ${unit} too far`;
     } else if (up > 0.01) {
       words.push("No jump reaches that height.");
     }
-    this.laid = { from, to, words: `${length.toFixed(2)} m${short}` };
+    this.laid = { from, to, words: `${length.toFixed(2)} ${unit}${short}` };
     this.measured.textContent = words.join(" ");
   }
 
@@ -403,7 +416,7 @@ export class PlaceEditor {
     if (this.laid) {
       const { from, to, words } = this.laid;
       const long = Math.hypot(...to.map((part, i) => part - from[i]));
-      lines.push({ points: [from, to], colour: PAPER, width: 2.5, dash: [7, 4], words: words ?? `${long.toFixed(2)} m` });
+      lines.push({ points: [from, to], colour: PAPER, width: 2.5, dash: [7, 4], words: words ?? `${long.toFixed(2)} ${this.unit}` });
     }
     if (!this.part) return lines;
     const { drag } = this;

@@ -1,5 +1,6 @@
 // Two dimensions: side view and view from above.
 
+import { Axes, PLAIN } from "./axes.js";
 import { BRICK, CANAL, COAT, FOG, LAMP, NIGHT, SHADE, ghostLook, otherLook, stone, zoneColour } from "./colours.js";
 import { figureOf } from "./figure.js";
 import { unbroken } from "./history.js";
@@ -39,6 +40,7 @@ export class View2d {
     this.middle = [0, 0];
     /** Pixels per metre. */
     this.scale = 40;
+    this.axes = PLAIN;
     /** @type {Place | null} */
     this.place = null;
     /** The outline of each shape. @type {Outline[]} */
@@ -49,26 +51,28 @@ export class View2d {
     this.boxes = new Float64Array(0);
   }
 
-  /** @param {Place} place */
-  open(place) {
-    this.place = place;
+  /** @param {Place} level */
+  open(level) {
+    this.axes = new Axes(level);
+    const place = this.place = this.axes.place(level);
     this.outlines = place.shapes.map((shape) => shape.outline);
     this.moving = place.shapes.flatMap((shape, i) => (shape.moves ? [i] : []));
     this.boxes = new Float64Array(4 * this.outlines.length);
     this.outlines.forEach((outline, i) => writeBox(outline, this.boxes, 4 * i));
   }
 
-  /** @param {Shown} frame @param {Scene} scene */
-  draw(frame, scene) {
-    const { pen, canvas, place } = this;
+  /** @param {Shown} seen @param {Scene} all */
+  draw(seen, all) {
+    const { pen, canvas, place, axes } = this;
     if (!place) return;
+    const [frame, scene] = [axes.frame(seen), axes.scene(all)];
     const ratio = devicePixelRatio || 1;
     const [width, height] = [canvas.clientWidth, canvas.clientHeight];
     if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
       [canvas.width, canvas.height] = [Math.round(width * ratio), Math.round(height * ratio)];
     }
     const { body } = frame;
-    const scale = this.scale = Math.max(18, Math.min(height / 13, width / 20)) * scene.zoom / place.scale;
+    const scale = this.scale = Math.max(18, Math.min(height / 13, width / 20)) * scene.zoom;
     this.middle = frame.camera.focus;
     pen.setTransform(ratio, 0, 0, ratio, 0, 0);
     pen.fillStyle = NIGHT;
@@ -102,12 +106,13 @@ export class View2d {
   }
 
   /** Returns the position of a point of the level on the stage, in pixels. @param {Point} point @returns {Point} */
-  onStage([x, y]) {
+  onStage(point) {
     const { canvas, scale, middle } = this;
+    const [x, y] = this.axes.seen(point);
     return [canvas.clientWidth / 2 + (x - middle[0]) * scale, canvas.clientHeight / 2 - (y - middle[1]) * scale];
   }
 
-  /** Returns the point of the level under the pointer. @param {MouseEvent} event @returns {Point} */
+  /** Returns the point of the picture under the pointer. @param {MouseEvent} event @returns {Point} */
   at(event) {
     const box = this.canvas.getBoundingClientRect();
     const { scale, middle } = this;
@@ -126,11 +131,11 @@ export class View2d {
     };
     const all = [...parts].reverse();
     const found = all.find((one) => one[1].part.of === "piece" && covered(one)) ?? all.find(covered);
-    return { at, key: found?.[0] ?? null };
+    return { at: this.axes.inLevel(at), key: found?.[0] ?? null };
   }
 
   /** Returns the position to which the pointer drags a point. @param {MouseEvent} event @param {Point} _from @param {boolean} _upright @returns {Point | null} */
-  dragged(event, _from, _upright) { return this.at(event); }
+  dragged(event, _from, _upright) { return this.axes.inLevel(this.at(event)); }
 
   /** @param {number} px @param {number} wide @param {number} high */
   grid(px, wide, high) {
@@ -140,9 +145,8 @@ export class View2d {
     pen.lineWidth = px;
     pen.beginPath();
     // A line for each metre.
-    const metre = this.place?.scale ?? 1;
-    for (let i = Math.floor((x - wide / 2) / metre) * metre; i <= x + wide / 2; i += metre) { pen.moveTo(i, y - high); pen.lineTo(i, y + high); }
-    for (let i = Math.floor((y - high / 2) / metre) * metre; i <= y + high / 2; i += metre) { pen.moveTo(x - wide, i); pen.lineTo(x + wide, i); }
+    for (let i = Math.floor(x - wide / 2); i <= x + wide / 2; i++) { pen.moveTo(i, y - high); pen.lineTo(i, y + high); }
+    for (let i = Math.floor(y - high / 2); i <= y + high / 2; i++) { pen.moveTo(x - wide, i); pen.lineTo(x + wide, i); }
     pen.stroke();
   }
 

@@ -1,5 +1,6 @@
 // Three dimensions: the level is lit from above, with the body's shadow below it.
 
+import { Axes, PLAIN } from "./axes.js";
 import { CANAL, LAMP, ghostLook, otherLook, stone, zoneColour } from "./colours.js";
 import { figureOf } from "./figure.js";
 import { unbroken } from "./history.js";
@@ -65,10 +66,13 @@ export class View3d {
     this.eye = [0, 0, 0];
     /** @type {Point} The direction in which the camera looks. */
     this.aim = [0, 0, -1];
+    /** @type {Point} A direction that is up in the picture. */
+    this.top = [0, 1, 0];
     /** The extension of the camera arm, 0 to 1. */
     this.reach = 1;
     this.fresh = true;
     this.steering = "view";
+    this.axes = PLAIN;
     /** @type {Mesh | null} */
     this.still = null;
     if (!gl) return;
@@ -77,9 +81,10 @@ export class View3d {
     this.attributes = ["place", "normal", "colour"].map((name) => gl.getAttribLocation(program, name));
   }
 
-  /** @param {Place} place */
-  open(place) {
-    this.place = place;
+  /** @param {Place} level */
+  open(level) {
+    this.axes = new Axes(level);
+    const place = this.place = this.axes.place(level);
     if (!place.reshaped) this.fresh = true;
     if (this.still) this.gl?.deleteBuffer(this.still.buffer);
     this.still = this.mesh((add) => {
@@ -134,7 +139,7 @@ export class View3d {
   ray(event) {
     const box = this.canvas.getBoundingClientRect();
     const x = ((event.clientX - box.left) / box.width) * 2 - 1, y = 1 - ((event.clientY - box.top) / box.height) * 2;
-    const { right, up, ahead } = axesOf(this.aim);
+    const { right, up, ahead } = axesOf(this.aim, this.top);
     const wide = Math.tan(0.5 * FIELD);
     return ahead.map((part, i) => (part + right[i] * x * wide * (box.width / box.height) + up[i] * y * wide) * FAR);
   }
@@ -147,12 +152,18 @@ export class View3d {
     const { fraction, number } = this.hit(this.eye, ray, [...this.walls, ...moving]);
     if (number === null) return null;
     const key = `piece ${number}`;
-    return { at: along(this.eye, ray, fraction), key: parts.has(key) ? key : null };
+    return { at: this.axes.inLevel(along(this.eye, ray, fraction)), key: parts.has(key) ? key : null };
   }
 
   /** Returns the position to which the pointer drags a point: horizontally, or with `upright` vertically.
    *  @param {MouseEvent} event @param {Point} from @param {boolean} upright @returns {Point | null} */
   dragged(event, from, upright) {
+    const to = this.draggedInPicture(event, this.axes.seen(from), upright);
+    return to && this.axes.inLevel(to);
+  }
+
+  /** @param {MouseEvent} event @param {Point} from @param {boolean} upright @returns {Point | null} */
+  draggedInPicture(event, from, upright) {
     const ray = this.ray(event);
     if (!upright) {
       const fraction = (from[1] - this.eye[1]) / ray[1];
@@ -170,8 +181,8 @@ export class View3d {
    *  @param {Point} point @returns {Point | null} */
   onStage(point) {
     const { clientWidth: width, clientHeight: height } = this.canvas;
-    const { right, up, ahead } = axesOf(this.aim);
-    const by = sub(point, this.eye);
+    const { right, up, ahead } = axesOf(this.aim, this.top);
+    const by = sub(this.axes.seen(point), this.eye);
     const deep = dot(by, ahead);
     const size = height / 2 / Math.tan(0.5 * FIELD);
     return deep > 0.1 ? [width / 2 + (dot(by, right) / deep) * size, height / 2 - (dot(by, up) / deep) * size] : null;
@@ -182,11 +193,11 @@ export class View3d {
     const [yaw, pitch] = look;
     const ahead = [-Math.sin(yaw) * Math.cos(pitch), Math.sin(pitch), -Math.cos(yaw) * Math.cos(pitch)];
     const head = [at[0], at[1] + hull.middle + hull.height * 0.36, at[2]];
-    [this.eye, this.aim] = [head, ahead];
+    [this.eye, this.aim, this.top] = [head, ahead, [0, 1, 0]];
     if (scene.firstPerson) return;
     const seesAll = this.steering === "plan" || this.steering === "hop";
     if (camera.arm && scene.zoom === 1 && !seesAll) {
-      [this.eye, this.aim] = [camera.arm.eye, camera.arm.ahead];
+      [this.eye, this.aim, this.top] = [camera.arm.eye, camera.arm.ahead, camera.arm.up];
       return;
     }
     const arm = scaled(seesAll ? [0, 9, 5.5] : [-ahead[0] * 5.2, -ahead[1] * 5.2 + 1.6, -ahead[2] * 5.2], 1 / scene.zoom);
@@ -198,9 +209,10 @@ export class View3d {
     this.fresh = false;
   }
 
-  /** @param {Shown} frame @param {Scene} scene */
-  draw(frame, scene) {
-    const { gl, canvas, still, place, uniforms } = this;
+  /** @param {Shown} seen @param {Scene} all */
+  draw(seen, all) {
+    const { gl, canvas, still, place, uniforms, axes } = this;
+    const [frame, scene] = [axes.frame(seen), axes.scene(all)];
     const { body } = frame;
     this.aimAt(frame, scene);
     if (!gl || !still || !place || !uniforms || !this.program) return;
@@ -212,7 +224,7 @@ export class View3d {
     gl.clear(gl.COLOR_BUFFER_BIT | gl.DEPTH_BUFFER_BIT);
     gl.enable(gl.DEPTH_TEST);
     gl.useProgram(this.program);
-    gl.uniformMatrix4fv(uniforms.view, false, seenFrom(this.eye, this.aim, width / height));
+    gl.uniformMatrix4fv(uniforms.view, false, seenFrom(this.eye, this.aim, this.top, width / height));
     gl.uniform3fv(uniforms.eye, this.eye);
     gl.uniform3fv(uniforms.feet, body.feet);
     gl.uniform1f(uniforms.radius, Math.max(0.25, body.hull.width / 2));
@@ -420,18 +432,18 @@ export function edgesOf(min, max) {
   return [[0, 1, 3, 2, 0, 4, 5, 7, 6, 4], [1, 5], [3, 7], [2, 6]].map((line) => line.map(corner));
 }
 
-/** Returns the axes of a camera that looks along `aim`. @param {Point} aim */
-function axesOf(aim) {
+/** Returns the axes of a camera that looks along `aim`. @param {Point} aim @param {Point} top up in its picture */
+function axesOf(aim, top) {
   const back = scaled(aim, -1);
-  const level = cross([0, 1, 0], back);
+  const level = cross(top, back);
   const right = length(level) < 1e-3 ? [1, 0, 0] : unit(level);
   return { right, up: cross(back, right), back, ahead: aim };
 }
 
 /** Returns the matrix of a camera at `eye` that looks along `aim`, column by column.
- *  @param {Point} eye @param {Point} aim @param {number} aspect */
-function seenFrom(eye, aim, aspect) {
-  const { right, up, back } = axesOf(aim);
+ *  @param {Point} eye @param {Point} aim @param {Point} top @param {number} aspect */
+function seenFrom(eye, aim, top, aspect) {
+  const { right, up, back } = axesOf(aim, top);
   const focus = 1 / Math.tan(0.5 * FIELD);
   const [near, far] = [0.06, 400];
   const turned = [right, up, back];

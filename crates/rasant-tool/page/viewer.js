@@ -1,5 +1,6 @@
 // The page of an exported attempt: scrubs, slows down and compares with ghosts, without the tool.
 
+import { unitOf } from "./axes.js";
 import { byId } from "./dom.js";
 import { ghostTable, showState } from "./panels.js";
 import { Scene } from "./scene.js";
@@ -39,7 +40,7 @@ function between(a, b, by) {
 
 /** Returns a camera between two ticks. @param {Camera} a @param {Camera} b @param {number} by @returns {Camera} */
 function filmed(a, b, by) {
-  const arm = a.arm && b.arm && { eye: blended(a.arm.eye, b.arm.eye, by), ahead: unit(blended(a.arm.ahead, b.arm.ahead, by)) };
+  const arm = a.arm && b.arm && { eye: blended(a.arm.eye, b.arm.eye, by), ahead: unit(blended(a.arm.ahead, b.arm.ahead, by)), up: unit(blended(a.arm.up, b.arm.up, by)) };
   return { focus: blended(a.focus, b.focus, by), arm: /** @type {Camera["arm"]} */ (arm) };
 }
 
@@ -54,7 +55,7 @@ function draw() {
   byId("when", HTMLOutputElement).textContent = `${(tick / place.rate).toFixed(2)} of ${(moments[last].tick.tick / place.rate).toFixed(2)} s`;
   scrub.value = String(number);
   pause.textContent = plays ? "Pause" : "Play";
-  showState(byId("state", HTMLElement), body, null);
+  showState(byId("state", HTMLElement), body, null, unitOf(place));
 }
 
 const scrub = byId("scrub", HTMLInputElement);
@@ -94,7 +95,7 @@ byId("about", HTMLElement).textContent = `${place.title} · ${attempt.title} · 
 // The attempt itself is the last column of the table.
 const table = new Scene();
 table.ghosts = [...attempt.ghosts, { title: "this attempt", path: [], every: 1, summary: attempt.summary }];
-byId("ghosts", HTMLElement).replaceChildren(...ghostTable(table, place.rate, null));
+byId("ghosts", HTMLElement).replaceChildren(...ghostTable(table, place, null));
 
 let before = performance.now();
 requestAnimationFrame(function next(now) {

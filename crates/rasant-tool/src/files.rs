@@ -68,6 +68,12 @@ pub struct Library {
     pub game: Game,
 }
 
+/// Checks that a tuning is one of a trial's world.
+pub fn suits(trial: &Trial, file: &TuningFile) -> Result<(), String> {
+    let suits = trial.world.clone().suit(file);
+    suits.map_err(|error| format!("{error}, expected {}", error.expected()))
+}
+
 impl Library {
     /// Files on the disk.
     pub fn on_disk(self) -> GameFiles<OnDisk> {
@@ -100,6 +106,13 @@ impl Library {
                 .map_err(|error| Failure::Argument(format!("{spec}: {error}{}", self.near(path))))?;
             file.title = format!("{}, {path} = {value}", file.title);
         }
+        Ok(file)
+    }
+
+    /// As [`Self::tuning`], for the body of a trial: it must be one of the trial's world.
+    pub fn tuning_for(self, trial: &Trial, spec: &str) -> Result<TuningFile, Failure> {
+        let file = self.tuning(Some(spec))?;
+        suits(trial, &file).map_err(|why| Failure::Argument(format!("{spec}: {why}")))?;
         Ok(file)
     }
 

@@ -73,7 +73,7 @@ impl LampOil {
         let tuning = Watched::new(format!("{data}lamplighter.toml"), KINDS, read_tuning)?;
         let World::Plane(file) = &*world else { return Err("a level of two dimensions".into()) };
         let file = file.clone();
-        let mut body = Controller::new(tuning.tuning, tuning.hull, file.start.unwrap_or(Vec2::ZERO));
+        let mut body = file.body(&tuning, file.start.unwrap_or(Vec2::ZERO));
         body.find_footing(&file.level);
         let camera = Camera::new(tuning.tuning.camera, &body);
         Ok(Self { world, tuning, file, body, camera, oil: 0, falls: 0, won: false })

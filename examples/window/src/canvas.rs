@@ -26,6 +26,9 @@ pub struct Canvas {
     pub(crate) picture: Pixmap,
     /// From metres to pixels, in two dimensions.
     seen: Transform,
+    /// True if y points down, and the units of length per metre, in two dimensions.
+    pub(crate) is_down: bool,
+    pub(crate) unit: f32,
     eye: Option<Eye>,
     /// What is drawn in three dimensions, sorted by distance at the end.
     faces: Vec<Face>,
@@ -50,7 +53,8 @@ impl Canvas {
     pub fn new((width, height): (u32, u32)) -> Option<Self> {
         let mut picture = Pixmap::new(width, height)?;
         picture.fill(colour_of(PAPER));
-        Some(Self { picture, seen: Transform::identity(), eye: None, faces: Vec::new(), title: None })
+        let seen = Transform::identity();
+        Some(Self { picture, seen, is_down: false, unit: 1.0, eye: None, faces: Vec::new(), title: None })
     }
 
     /// The width and height in pixels.
@@ -59,12 +63,19 @@ impl Canvas {
         Vec2::new(self.picture.width() as f32, self.picture.height() as f32)
     }
 
+    /// Draws a level of two dimensions with another up or another unit: those of a
+    /// `rasant_files::LevelFile`, as `file.up()` and `file.scale()`. Call it before looking.
+    pub fn world(&mut self, up: Vec2, units_per_metre: f32) {
+        (self.is_down, self.unit) = (up.y < 0.0, units_per_metre);
+    }
+
     /// Looks at a point from the side, or from above, with a picture that is `height` metres high.
     pub fn look_from_the_side(&mut self, middle: Vec2, height: f32) {
         let size = self.size();
-        let scale = size.y / height;
-        let shift = 0.5 * size + Vec2::new(-middle.x, middle.y) * scale;
-        self.seen = Transform::from_row(scale, 0.0, 0.0, -scale, shift.x, shift.y);
+        let scale = size.y / (height * self.unit);
+        let upward = if self.is_down { scale } else { -scale };
+        let shift = 0.5 * size - Vec2::new(middle.x * scale, middle.y * upward);
+        self.seen = Transform::from_row(scale, 0.0, 0.0, upward, shift.x, shift.y);
     }
 
     /// Looks from a camera in three dimensions.
@@ -101,7 +112,7 @@ impl Canvas {
     /// Draws a line in two dimensions, with a width in metres.
     pub fn line(&mut self, points: &[Vec2], width: f32, colour: Rgb) {
         if let Some(path) = path_of(points, false) {
-            let stroke = Stroke { width, line_cap: LineCap::Round, ..Stroke::default() };
+            let stroke = Stroke { width: width * self.unit, line_cap: LineCap::Round, ..Stroke::default() };
             self.picture.stroke_path(&path, &paint_of(colour, true), &stroke, self.seen, None);
         }
     }

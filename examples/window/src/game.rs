@@ -39,6 +39,9 @@ pub fn load(trial: &Path, bindings: &Path) -> Result<(Box<dyn Playing>, Setup), 
 struct Played<V: Geometry> {
     trial: Trial,
     level: Level<V>,
+    /// The up of the level, and its units of length per metre.
+    up: V,
+    scale: f32,
     body: Controller<V>,
     camera: Camera<V>,
     ticks: u32,
@@ -65,6 +68,7 @@ impl Filmed for Vec2 {
     fn film(game: &Played<Self>, canvas: &mut Canvas, blend: f32) {
         /// The height of the picture in metres.
         const HEIGHT: f32 = 14.0;
+        canvas.world(game.up, game.scale);
         canvas.look_from_the_side(game.camera.focus(blend), HEIGHT);
         canvas.level(&game.level, blend);
         // Up to the drawn position, between the last two ticks.
@@ -88,11 +92,13 @@ impl Filmed for Vec3 {
 impl<V: Filmed> Played<V> {
     fn new(trial: Trial, file: &LevelFile<V>) -> Self {
         let level = file.level.clone();
-        let mut body = Controller::new(trial.tuning.tuning, trial.tuning.hull, V::from_array(trial.start));
+        let mut body = file.body(&trial.tuning, V::from_array(trial.start));
         body.find_footing(&level);
         Self {
             camera: Camera::new(body.tuning.camera, &body),
             level,
+            up: file.up(),
+            scale: file.scale(),
             body,
             ticks: 0,
             tape: None,

@@ -19,7 +19,8 @@ impl Drawn for Vec2 {
                 Some(_) => canvas.block(min, max, ZONE),
             }
             if zone.effects.iter().any(|effect| matches!(effect, Effect::Ladder { .. })) {
-                let rungs = (1..).map(|rung| min.y + 0.35 * rung as f32).take_while(|y| *y < max.y);
+                let apart = 0.35 * canvas.unit;
+                let rungs = (1..).map(|rung| min.y + apart * rung as f32).take_while(|y| *y < max.y);
                 for y in rungs {
                     canvas.line(&[Vec2::new(min.x, y), Vec2::new(max.x, y)], 0.06, STONE);
                 }
@@ -36,7 +37,8 @@ impl Drawn for Vec2 {
     }
 
     fn hull(canvas: &mut Canvas, hull: &Hull, pose: &Pose<Self>, colour: Rgb) {
-        let middle = pose.position + hull.middle::<Vec2>() + Vec2::Y * pose.lift;
+        // Upright, with its position at the origin.
+        let middle = hull.middle::<Vec2>() + Vec2::Y * pose.lift;
         let (half, radius) = match hull.shape() {
             HullShape::Capsule { radius, height } => (Vec2::new(radius, 0.5 * height), radius),
             HullShape::Ball { radius } => (Vec2::splat(radius), radius),
@@ -47,18 +49,20 @@ impl Drawn for Vec2 {
         // It leans about its feet, spins about its middle, and a landing squashes it.
         let lean = -pose.lean.y * pose.mirror * 0.3;
         let squash = 1.0 - 0.35 * pose.landing;
-        let feet = pose.position;
+        let right = pose.up.rotate(Vec2::NEG_Y);
         let turned = Transform::from_rotate_at(pose.spin.to_degrees(), middle.x, middle.y)
-            .post_concat(Transform::from_translate(-feet.x, -feet.y))
             .post_scale(1.0 / squash.sqrt(), squash)
             .post_concat(Transform::from_rotate(lean.to_degrees()))
-            .post_translate(feet.x, feet.y);
+            .post_concat(Transform::from_row(right.x, right.y, pose.up.x, pose.up.y, 0.0, 0.0))
+            .post_translate(pose.position.x, pose.position.y);
         canvas.fill_turned(rounded(middle, half, radius).as_ref(), colour, turned);
         // A body seen from above has its position in its middle.
         let seen_from_above = hull.middle::<Vec2>() == Vec2::ZERO;
         let raised = if seen_from_above { 0.0 } else { 0.5 * half.y };
-        let nose = middle + pose.facing * (0.55 * half.x) + Vec2::Y * raised;
-        canvas.fill_turned(PathBuilder::from_circle(nose.x, nose.y, 0.07).as_ref(), PAPER, turned);
+        let facing = Vec2::new(pose.facing.dot(right), pose.facing.dot(pose.up));
+        let nose = middle + facing * (0.55 * half.x) + Vec2::Y * raised;
+        let size = 0.07 * canvas.unit;
+        canvas.fill_turned(PathBuilder::from_circle(nose.x, nose.y, size).as_ref(), PAPER, turned);
     }
 
     fn ball(canvas: &mut Canvas, centre: Self, radius: f32, colour: Rgb) {
@@ -73,12 +77,13 @@ impl Drawn for Vec2 {
 
 /// A row of teeth, half a metre wide each.
 fn teeth(canvas: &mut Canvas, min: Vec2, max: Vec2) {
-    let count = ((max.x - min.x) / 0.5).round().max(1.0);
+    let count = ((max.x - min.x) / (0.5 * canvas.unit)).round().max(1.0);
+    let (base, tip) = if canvas.is_down { (max.y, min.y) } else { (min.y, max.y) };
     let width = (max.x - min.x) / count;
     for number in 0..count as u32 {
         let left = min.x + width * number as f32;
         let corners =
-            [Vec2::new(left, min.y), Vec2::new(left + width, min.y), Vec2::new(left + 0.5 * width, max.y)];
+            [Vec2::new(left, base), Vec2::new(left + width, base), Vec2::new(left + 0.5 * width, tip)];
         canvas.fill(path_of(&corners, true).as_ref(), WARNING);
     }
 }

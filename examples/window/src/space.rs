@@ -1,7 +1,7 @@
 //! Draws in three dimensions: faces, sorted by distance.
 
 use rasant::camera::View;
-use rasant::glam::{Vec2, Vec3};
+use rasant::glam::{Quat, Vec2, Vec3};
 use rasant::level::Shape;
 use rasant::{Hull, HullShape, Level, Pose};
 
@@ -84,8 +84,13 @@ impl Drawn for Vec3 {
     }
 
     fn hull(canvas: &mut Canvas, hull: &Hull, pose: &Pose<Self>, colour: Rgb) {
-        let middle = pose.position + hull.middle::<Vec3>() + Vec3::Y * pose.lift;
-        let mut add = |face: &[Vec3]| canvas.face(face, colour);
+        // Upright, with its position at the origin.
+        let middle = hull.middle::<Vec3>() + Vec3::Y * pose.lift;
+        let upright = Quat::from_rotation_arc(Vec3::Y, pose.up);
+        let mut add = |face: &[Vec3]| {
+            let corners: Vec<Vec3> = face.iter().map(|corner| pose.position + upright * *corner).collect();
+            canvas.face(&corners, colour);
+        };
         match hull.shape() {
             HullShape::Capsule { radius, height } => {
                 lathe(middle, &rings(radius, 0.5 * height - radius), &mut add);
@@ -97,7 +102,8 @@ impl Drawn for Vec3 {
             }
         }
         // A nose shows the facing.
-        let nose = middle + pose.facing * (hull.half_width() * 0.9) + Vec3::Y * (0.25 * hull.height());
+        let facing = upright.inverse() * pose.facing;
+        let nose = middle + facing * (hull.half_width() * 0.9) + Vec3::Y * (0.25 * hull.height());
         lathe(nose, &rings(0.09, 0.0), &mut add);
     }
 

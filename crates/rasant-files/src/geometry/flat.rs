@@ -8,8 +8,9 @@ use rasant::space::Bounds;
 use super::attributes::{Attributes, Labels, Role, Wrong};
 use super::split::{Fill, convex_parts};
 use crate::assembly::Assembly;
+use crate::axes::UpAxis;
 
-/// The outlines of one element, in metres of the level.
+/// The outlines of one element, in units of the level.
 #[derive(Default)]
 pub(super) struct Outlines {
     pub closed: Vec<Vec<Vec2>>,
@@ -50,7 +51,8 @@ pub(super) fn add(
     match &attributes.role {
         Role::Ignored | Role::Path => Ok(()),
         Role::Start => {
-            assembly.start = Some(Vec2::new((min.x + max.x) * 0.5, min.y));
+            let under = if assembly.up == UpAxis::MinusY { max.y } else { min.y };
+            assembly.start = Some(Vec2::new((min.x + max.x) * 0.5, under));
             Ok(())
         }
         Role::Zone(words) => attributes.add_zone(words, Bounds { min, max }, labels, assembly),
@@ -101,7 +103,10 @@ fn solid(
     }
     let sides = if attributes.one_sided { Sides::Left } else { Sides::Both };
     for ends in outlines.open.iter().flat_map(|line| line.windows(2)) {
-        match Piece::segment(ends[0], ends[1], sides).and_then(grown) {
+        // Left is as it is seen, with up at the top.
+        let is_mirrored = attributes.one_sided && assembly.up == UpAxis::MinusY;
+        let [from, to] = if is_mirrored { [ends[1], ends[0]] } else { [ends[0], ends[1]] };
+        match Piece::segment(from, to, sides).and_then(grown) {
             Ok(segment) => {
                 assembly.builder.add(attributes.made(segment));
             }

@@ -175,7 +175,8 @@ impl Reader<'_, '_> {
                 (time, turn * first_turn.inverse(), place)
             })
             .collect();
-        let is_askew = turns.iter().any(|(_, turn, _)| turn.x.hypot(turn.z) > 1e-3);
+        let up = self.assembly.up.direction::<Vec3>().as_dvec3();
+        let is_askew = turns.iter().any(|(_, turn, _)| turn.xyz().reject_from_normalized(up).length() > 1e-3);
         for (time, turn, place) in turns {
             let keyframe = Keyframe::new(time as f32, place.as_vec3());
             if is_askew {
@@ -183,12 +184,12 @@ impl Reader<'_, '_> {
                 path.push(keyframe.turned_about(axis.as_vec3(), angle as f32));
                 continue;
             }
-            let angle = 2.0 * turn.y.atan2(turn.w);
+            let angle = 2.0 * turn.xyz().dot(up).atan2(turn.w);
             // The rotation that is nearest to the previous one.
             let before = path.last().map_or(0.0, |last| f64::from(last.turn));
             let whole = std::f64::consts::TAU;
             let angle = angle + ((before - angle) / whole).round() * whole;
-            path.push(keyframe.turned(angle as f32));
+            path.push(keyframe.turned_about(up.as_vec3(), angle as f32));
         }
         path.dedup_by(|later, before| later.time <= before.time);
         let is_round = match (path.first(), path.last()) {

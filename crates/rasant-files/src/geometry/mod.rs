@@ -3,8 +3,8 @@
 //! ```toml
 //! [[geometry]]
 //! file = "canal.svg"      # beside this file; in 3D a .glb, .gltf or .obj
-//! scale = 0.01            # metres a unit of the file
-//! offset = [0, 0]         # metres that all of it is moved by
+//! scale = 0.01            # units of the level a unit of the file: metres, unless the level has a scale
+//! offset = [0, 0]         # what all of it is moved by
 //! surface = "slate"       # of what does not say its own
 //! ```
 //!
@@ -39,7 +39,8 @@ use std::path::{Path, PathBuf};
 use rasant::glam::{DAffine3, DQuat, DVec3, Vec2, Vec3};
 use rasant::{Geometry, Layers, SurfaceId};
 
-use crate::assembly::{Assembly, Names};
+use crate::assembly::Assembly;
+use crate::axes::{UpAxis, length_in};
 use crate::table::{Table, Value};
 use crate::{Files, Problem, beside};
 
@@ -57,52 +58,59 @@ pub(super) struct Import<'a, V> {
     named: Value<'a>,
     files: &'a dyn Files,
     path: PathBuf,
-    /// Metres per unit of the file. `None` for what the file says itself.
+    /// Units of the level per unit of the file. `None` for what the file says itself, in metres.
     scale: Option<f32>,
-    /// The offset of the whole geometry, in metres.
+    /// Units of the level per metre.
+    level_scale: f32,
+    /// The offset of the whole geometry.
     offset: V,
-    /// The largest error of a flattened curve, in metres.
+    /// The largest error of a flattened curve.
     tolerance: f32,
     /// The axis of a model that points up.
-    up: Up,
+    up: UpAxis,
+    /// The axis of the level that does.
+    level_up: UpAxis,
     surface: SurfaceId,
     layers: Layers,
-}
-
-#[derive(Clone, Copy, PartialEq, Eq)]
-enum Up {
-    Y,
-    Z,
 }
 
 impl<'a, V: Geometry> Import<'a, V> {
     pub fn of(
         mut table: Table<'a>,
-        names: &Names,
+        assembly: &Assembly<V>,
         files: &'a dyn Files,
         path: &Path,
     ) -> Result<Self, Problem> {
         let named = table.need("file", "the path of a drawing or a model")?;
-        let mut number = |key: &str, range, unit: &str| {
-            table.get(key).map(|value| value.number_in(range, unit)).transpose()
-        };
-        let scale = number("scale", 1e-6..=1e6, "m")?;
-        let tolerance = number("tolerance", 1e-4..=10.0, "m")?.unwrap_or(TOLERANCE);
+        let level_scale = assembly.scale;
+        let mut length =
+            |key: &str, range| table.get(key).map(|value| length_in(value, range, level_scale)).transpose();
+        let scale = length("scale", 1e-6..=1e6)?;
+        let tolerance = length("tolerance", 1e-4..=10.0)?.unwrap_or(TOLERANCE * level_scale);
         let offset = table.get("offset").map(Value::vector).transpose()?.unwrap_or(V::ZERO);
-        let up = table.get("up").map(|value| value.choice(&[("y", Up::Y), ("z", Up::Z)])).transpose()?;
-        let (surface, layers) = names.surface_and_layers(&mut table)?;
+        let up = UpAxis::read(&mut table, 3)?;
+        let (surface, layers) = assembly.names.surface_and_layers(&mut table)?;
         table.finish()?;
         let path = beside(path, named.text()?);
-        let up = up.unwrap_or(Up::Y);
-        Ok(Self { named, files, path, scale, offset, tolerance, up, surface, layers })
+        let (up, level_up) = (up.unwrap_or_default(), assembly.up);
+        Ok(Self { named, files, path, scale, level_scale, offset, tolerance, up, level_up, surface, layers })
     }
 
-    /// The transform from the file's units and axes to the level's metres.
+    /// The transform from the file's units and axes to those of the level.
     fn model_to_level(&self) -> DAffine3 {
-        let scale = DVec3::splat(self.scale.unwrap_or(1.0).into());
-        let turn = match self.up {
-            Up::Y => DQuat::IDENTITY,
-            Up::Z => DQuat::from_rotation_x(-std::f64::consts::FRAC_PI_2),
+        use std::f64::consts::{FRAC_PI_2, PI};
+        let scale = DVec3::splat(self.scale.unwrap_or(self.level_scale).into());
+        // About x, which stays.
+        let to_y = |axis: UpAxis| match axis {
+            UpAxis::Y => DQuat::IDENTITY,
+            UpAxis::MinusY => DQuat::from_rotation_x(PI),
+            UpAxis::Z => DQuat::from_rotation_x(-FRAC_PI_2),
+            UpAxis::MinusZ => DQuat::from_rotation_x(FRAC_PI_2),
+        };
+        let turn = if self.up == self.level_up {
+            DQuat::IDENTITY
+        } else {
+            to_y(self.level_up).inverse() * to_y(self.up)
         };
         let offset = Vec3::from_array(self.offset.to_array()).as_dvec3();
         DAffine3::from_scale_rotation_translation(scale, turn, offset)
@@ -128,7 +136,7 @@ impl<'a, V: Geometry> Import<'a, V> {
     }
 }
 
-/// The default for the largest error of a flattened curve: 5 mm.
+/// The default for the largest error of a flattened curve, in metres: 5 mm.
 const TOLERANCE: f32 = 0.005;
 
 fn ending_of(path: &Path) -> String {

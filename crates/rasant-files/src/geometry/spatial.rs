@@ -45,8 +45,11 @@ impl Parts {
         }
         if attributes.role == Role::Start {
             let bounds = (!corners.is_empty()).then(|| Bounds::around(&corners));
-            let under = bounds
-                .map(|Bounds { min, max }| Vec3::new((min.x + max.x) * 0.5, min.y, (min.z + max.z) * 0.5));
+            let up: Vec3 = assembly.up.direction();
+            let under = bounds.map(|Bounds { min, max }| {
+                let (middle, half) = ((min + max) * 0.5, (max - min) * 0.5);
+                middle - up * half.dot(up.abs())
+            });
             assembly.start = under.or(part.start).or(assembly.start);
             return Ok(());
         }

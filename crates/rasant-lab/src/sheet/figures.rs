@@ -1,7 +1,7 @@
 //! The list of figures: those of the library, and a game's own.
 
 use rasant::glam::{Vec2, Vec3};
-use rasant_files::TuningFile;
+use rasant_files::{TuningFile, unit_in};
 
 use super::figure::{FigureKind, Rates, Reading, Subject};
 use super::{Sheet, courses, readings};
@@ -82,6 +82,9 @@ impl Figures {
                 let FigureKind { name, unit, .. } = *kind;
                 readings.push(Reading { name, unit, measured, target: None, differs: false });
             }
+        }
+        for reading in &mut readings {
+            reading.unit = unit_in(reading.unit, file.tuning.scale);
         }
         Sheet { title: file.title.clone(), dimensions, rate: rates.course, game_rate: rates.game, readings }
     }

@@ -1,4 +1,6 @@
 //! The upward faces of a level, their rims, and probes below and above a point.
+//!
+//! Points and directions are in metres, with y up, whatever the units and the up of the level.
 
 use std::collections::HashMap;
 
@@ -7,6 +9,38 @@ use rasant::glam::Vec3;
 use rasant::level::{Shape, Sides, Tag};
 use rasant::space::{Bounds, Frame};
 use rasant::{Geometry, Hull, Level};
+use rasant_files::LevelFile;
+
+/// The axes and the unit of a level.
+#[derive(Clone, Copy)]
+pub(super) struct Axes<V> {
+    right: V,
+    up: V,
+    /// Units of length per metre.
+    scale: f32,
+}
+
+impl<V: Geometry> Axes<V> {
+    pub fn of(file: &LevelFile<V>) -> Self {
+        let up = file.up();
+        Self { right: V::right_for(up, V::RIGHT), up, scale: file.scale() }
+    }
+
+    /// A direction of the level.
+    pub fn direction(&self, of: V) -> Vec3 {
+        Vec3::from(of.in_axes(self.right, self.up).to_array())
+    }
+
+    /// A point or a displacement of the level.
+    pub fn seen(&self, of: V) -> Vec3 {
+        self.direction(of) / self.scale
+    }
+
+    /// A point or a displacement in the level.
+    pub fn in_level(&self, of: Vec3) -> V {
+        V::from_array((of * self.scale).to_array()).out_of_axes(self.right, self.up)
+    }
+}
 
 /// An upward face. In two dimensions it has two corners.
 pub(super) struct Face {
@@ -47,9 +81,14 @@ impl Face {
 }
 
 /// All faces of a level, whatever their direction.
-pub(super) fn faces<V: Geometry>(level: &Level<V>) -> Vec<Face> {
+pub(super) fn faces<V: Geometry>(level: &Level<V>, axes: &Axes<V>) -> Vec<Face> {
     let mut all = Vec::new();
     level.each_shape(|shape, tag| of_shape(&shape, tag, &mut all));
+    let seen = |of: Vec3| axes.seen(V::from_array(of.to_array()));
+    for Face { corners, normal, .. } in &mut all {
+        corners.iter_mut().for_each(|corner| *corner = seen(*corner));
+        *normal = axes.direction(V::from_array(normal.to_array()));
+    }
     all
 }
 
@@ -140,14 +179,16 @@ const POINT: f32 = 1e-4;
 /// Straight probes into a level.
 pub(super) struct Probe<'a, V> {
     level: &'a Level<V>,
+    axes: Axes<V>,
     hull: Hull,
 }
 
 impl<'a, V: Geometry> Probe<'a, V> {
     /// A probe that is stopped by what stops `hull`.
-    pub fn new(level: &'a Level<V>, hull: &Hull) -> Option<Self> {
-        let point = Hull::ball(POINT).ok()?.with_clearance(POINT).ok()?.with_mask(hull.mask());
-        Some(Self { level, hull: point })
+    pub fn new(level: &'a Level<V>, axes: Axes<V>, hull: &Hull) -> Option<Self> {
+        let size = POINT * axes.scale;
+        let point = Hull::ball(size).ok()?.with_clearance(size).ok()?.with_mask(hull.mask());
+        Some(Self { level, axes, hull: point })
     }
 
     /// The distance from a point to what is below, up to `most`.
@@ -168,15 +209,16 @@ impl<'a, V: Geometry> Probe<'a, V> {
     }
 
     fn look(&self, from: Vec3, by: Vec3, through: bool) -> Option<f32> {
-        let by_own = V::from_array(by.to_array());
+        let by_own = V::from_array((by * self.axes.scale).to_array());
         let hit = self.patch(from, by).sweep_past(V::ZERO, by_own, None, |tag| through && tag.one_way).hit?;
         // It stops at its clearance.
         Some(hit.time * by.length() + POINT)
     }
 
     fn patch(&self, from: Vec3, by: Vec3) -> Patch<V> {
-        let by = V::from_array(by.to_array());
-        let frame = Frame::new(V::from_array(from.to_array()), V::ZERO, V::RIGHT, V::UP);
+        let Axes { right, up, scale } = self.axes;
+        let by = V::from_array((by * scale).to_array());
+        let frame = Frame::new(self.axes.in_level(from), V::ZERO, right, up);
         let reach = Bounds { min: V::ZERO.min(by), max: V::ZERO.max(by) };
         Patch::gather(frame, &self.hull, reach, self.level)
     }

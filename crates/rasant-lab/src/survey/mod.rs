@@ -23,6 +23,10 @@ pub struct Contents {
     pub title: String,
     /// 2 or 3.
     pub dimensions: usize,
+    /// The axis that points up, as level files call it.
+    pub up: &'static str,
+    /// Units of length per metre. Positions and lengths here are in these units.
+    pub scale: f32,
     /// The smallest corner of its bounding box, with as many numbers as it has dimensions.
     pub min: Vec<f32>,
     /// The largest corner.
@@ -63,7 +67,7 @@ pub struct CarrierSummary {
     pub name: String,
     /// The number of pieces on it.
     pub pieces: usize,
-    /// The length of its path, in metres.
+    /// The length of its path.
     pub distance_m: f32,
     /// The duration of its path, in seconds.
     pub time_s: f32,
@@ -142,6 +146,8 @@ fn of<V: Geometry>(file: &LevelFile<V>) -> Contents {
     Contents {
         title: file.title.clone(),
         dimensions: V::DIMENSION,
+        up: file.up.unwrap_or_default().name(),
+        scale: file.scale(),
         min: numbers(bounds.min),
         max: numbers(bounds.max),
         pieces,

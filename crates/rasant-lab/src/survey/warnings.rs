@@ -1,10 +1,10 @@
 //! Checks a level with a tuning.
 
 use rasant::glam::Vec3;
-use rasant::{Controller, Effect, Event, Geometry, Intent, Steering, Zone};
+use rasant::{Effect, Event, Geometry, Intent, Steering, Zone};
 use serde::Serialize;
 
-use super::faces::{Face, Probe, Rim, faces, rims};
+use super::faces::{Axes, Face, Probe, Rim, faces, rims};
 use crate::sheet::{RATE, reach};
 use rasant_files::{LevelFile, TuningFile, World, overlap_at};
 
@@ -14,9 +14,10 @@ pub struct Warning {
     /// The kind: `slope`, `step`, `gap`, `head-room`, `seam`, `crack`, `sliver`, `start`, `ladder`,
     /// `size` or `skipped`.
     pub kind: &'static str,
-    /// A description, with its numbers and the related knob.
+    /// A description, with its numbers and the related knob. Lengths are in metres.
     pub what: String,
-    /// The position of the first one, with as many numbers as the level has dimensions.
+    /// The position of the first one in the units of the level, with as many numbers as it has
+    /// dimensions.
     pub at: Vec<f32>,
     /// The number of places with the same description.
     pub count: usize,
@@ -59,12 +60,16 @@ fn is_open<V: Geometry>(face: &Face, probe: &Probe<'_, V>) -> bool {
 struct Survey<'a, V> {
     file: &'a LevelFile<V>,
     tuning: &'a TuningFile,
+    /// The same tuning in metres.
+    in_metres: TuningFile,
+    axes: Axes<V>,
     found: Vec<Warning>,
 }
 
 impl<'a, V: Geometry> Survey<'a, V> {
     fn new(file: &'a LevelFile<V>, tuning: &'a TuningFile) -> Self {
-        Self { file, tuning, found: Vec::new() }
+        let in_metres = tuning.scaled(1.0 / file.scale()).unwrap_or_else(|_| tuning.clone());
+        Self { file, tuning, in_metres, axes: Axes::of(file), found: Vec::new() }
     }
 
     fn all(mut self) -> Vec<Warning> {
@@ -75,14 +80,16 @@ impl<'a, V: Geometry> Survey<'a, V> {
             let what = format!(
                 "only levels with at most {MOST_PIECES} pieces and triangles are checked; this one has {count}"
             );
-            self.warn("skipped", what, Vec3::from(self.file.level.bounds().min.to_array()));
+            self.warn("skipped", what, self.axes.seen(self.file.level.bounds().min));
             return self.found;
         }
-        let all = faces(&self.file.level);
+        let all = faces(&self.file.level, &self.axes);
         self.slivers(&all);
         // A body seen from above walks over no ground.
         if !self.tuning.tuning.steering.is_from_above(V::DIMENSION) {
-            let Some(probe) = Probe::new(&self.file.level, &self.tuning.hull) else { return self.found };
+            let Some(probe) = Probe::new(&self.file.level, self.axes, &self.tuning.hull) else {
+                return self.found;
+            };
             // What another piece covers is no ground.
             let all: Vec<Face> =
                 all.into_iter().filter(|face| face.normal.y > 0.0 && is_open(face, &probe)).collect();
@@ -102,7 +109,7 @@ impl<'a, V: Geometry> Survey<'a, V> {
         match self.found.iter_mut().find(|known| known.kind == kind && known.what == what) {
             Some(known) => known.count += 1,
             None => {
-                let at = at.to_array()[..V::DIMENSION].to_vec();
+                let at = self.axes.in_level(at).to_array()[..V::DIMENSION].to_vec();
                 self.found.push(Warning { kind, what, at, count: 1 });
             }
         }
@@ -110,18 +117,19 @@ impl<'a, V: Geometry> Survey<'a, V> {
 
     fn size(&mut self) {
         let bounds = self.file.level.bounds();
-        let size = (bounds.max - bounds.min).length();
+        let size = (bounds.max - bounds.min).length() / self.file.scale();
         if !(SMALL..=LARGE).contains(&size) {
             let what = format!("the level is {size:.2} m across; check its `scale`");
-            self.warn("size", what, Vec3::from(bounds.min.to_array()));
+            self.warn("size", what, self.axes.seen(bounds.min));
         }
     }
 
     fn start(&mut self) {
         let Some(start) = self.file.start else { return };
-        if let Some((depth, piece)) = overlap_at(start, &self.file.level, self.tuning) {
+        if let Some((depth, piece)) = overlap_at(start, self.file, self.tuning) {
+            let depth = depth / self.file.scale();
             let what = format!("the start is {depth:.3} m inside piece {piece}");
-            self.warn("start", what, Vec3::from(start.to_array()));
+            self.warn("start", what, self.axes.seen(start));
         }
     }
 
@@ -129,9 +137,10 @@ impl<'a, V: Geometry> Survey<'a, V> {
         let is_narrow = |face: &Face| face.width().is_some_and(|width| width < SLIVER);
         let mut narrow: Vec<Vec3> = all.iter().filter(|face| is_narrow(face)).map(Face::middle).collect();
         // Each flat piece is one face.
+        let axes = self.axes;
         self.file.level.each_shape(|shape, _| {
             if let rasant::level::Shape::Polygon { points, .. } = shape {
-                let corners = points.iter().map(|point| Vec3::from(point.to_array())).collect();
+                let corners = points.iter().map(|point| axes.seen(*point)).collect();
                 let whole = Face { corners, normal: Vec3::Z, rides: false };
                 narrow.extend(is_narrow(&whole).then(|| whole.middle()));
             }
@@ -163,7 +172,7 @@ impl<'a, V: Geometry> Survey<'a, V> {
         const BEYOND: f32 = 0.03;
         /// The height above the rim from which probes look down.
         const OVER: f32 = 0.004;
-        let step = self.tuning.tuning.slope.step_height;
+        let step = self.in_metres.tuning.slope.step_height;
         let deep = (2.0 * step).max(1.0);
         let mut ledges = Vec::new();
         for rim in rims(walkable) {
@@ -217,13 +226,14 @@ impl<'a, V: Geometry> Survey<'a, V> {
             return self.warn("skipped", what, ledges[0].at);
         }
         let mut reaches: Vec<(i32, Option<f32>)> = Vec::new();
+        let in_metres = self.in_metres.clone();
         let mut reach_to = |rise: f32| {
             let key = (rise * 100.0).round() as i32;
             if let Some((_, known)) = reaches.iter().find(|(known, _)| *known == key) {
                 return *known;
             }
             let found =
-                reach(self.tuning, V::DIMENSION, RATE, f64::from(key) / 100.0).map(|reach| reach as f32);
+                reach(&in_metres, V::DIMENSION, RATE, f64::from(key) / 100.0).map(|reach| reach as f32);
             reaches.push((key, found));
             found
         };
@@ -268,7 +278,7 @@ impl<'a, V: Geometry> Survey<'a, V> {
 
     /// Returns true if there is nothing to walk on between two ledges.
     fn is_open(&self, from: &Rim, to: &Rim, probe: &Probe<'_, V>) -> bool {
-        let deep = self.tuning.tuning.slope.step_height.max(0.1);
+        let deep = self.in_metres.tuning.slope.step_height.max(0.1);
         let height = from.at.y.max(to.at.y) + 0.01;
         (1..8).all(|eighth| {
             let between = from.at.lerp(to.at, eighth as f32 / 8.0).with_y(height);
@@ -284,8 +294,8 @@ impl<'a, V: Geometry> Survey<'a, V> {
         /// per face.
         const APART: f32 = 0.5;
         const MOST: f32 = 100.0;
-        let hull = &self.tuning.hull;
-        let (whole, crouched) = (hull.height(), self.tuning.tuning.crouch.height.min(hull.height()));
+        let TuningFile { hull, tuning, .. } = self.in_metres.clone();
+        let (whole, crouched) = (hull.height(), tuning.crouch.height.min(hull.height()));
         for face in walkable {
             let places: Vec<Vec3> = match face.corners[..] {
                 [from, to] => {
@@ -333,7 +343,7 @@ impl<'a, V: Geometry> Survey<'a, V> {
         for (zone, front, name) in ladders.collect::<Vec<_>>() {
             if !self.can_be_taken(&zone, front) {
                 let what = format!("the ladder `{name}` cannot be grabbed: a body at its box does not climb");
-                self.warn("ladder", what, Vec3::from(zone.bounds.centre().to_array()));
+                self.warn("ladder", what, self.axes.seen(zone.bounds.centre()));
             }
         }
     }
@@ -345,28 +355,28 @@ impl<'a, V: Geometry> Survey<'a, V> {
         let mut tuning = self.tuning.clone();
         let is_space = V::DIMENSION == 3;
         tuning.tuning.steering = if is_space { Steering::Plan } else { Steering::Side };
-        let [min, max] = [zone.bounds.min, zone.bounds.max].map(V::to_array);
-        let middle = zone.bounds.centre().to_array();
+        let (up, right) = (self.file.up(), V::right_for(self.file.up(), V::RIGHT));
+        let aside = V::from_array([0.0, 0.0, 1.0]).out_of_axes(right, up);
+        let [middle, half] = [zone.bounds.centre(), (zone.bounds.max - zone.bounds.min) * 0.5];
+        let high = half.dot(up.abs());
         let radius = self.tuning.hull.half_width();
-        let heights = [min[1] + 0.01, min[1] + 0.3 * (max[1] - min[1]), middle[1]];
-        let places = heights.into_iter().flat_map(|y| {
-            let aside = [0.0, -0.9 * radius, 0.9 * radius].into_iter().flat_map(move |x| {
-                [0.0, -0.9 * radius, 0.9 * radius].map(|z| [middle[0] + x, y, middle[2] + z])
-            });
-            aside.collect::<Vec<_>>()
+        let heights = [-high + 0.01 * self.file.scale(), -0.4 * high, 0.0];
+        let places = heights.into_iter().flat_map(|height| {
+            [0.0, -0.9 * radius, 0.9 * radius].into_iter().flat_map(move |x| {
+                [0.0, -0.9 * radius, 0.9 * radius].map(|z| middle + up * height + right * x + aside * z)
+            })
         });
         let toward = -front;
         let mut level = self.file.level.clone();
         let dt = 1.0 / RATE as f32;
-        for place in places {
-            let at = V::from_array(place);
-            if overlap_at(at, &level, &tuning).is_some() {
+        for at in places {
+            if overlap_at(at, self.file, &tuning).is_some() {
                 continue;
             }
-            let [x, _, z] = toward.to_array();
+            let [x, _, z] = toward.in_axes(right, up).to_array();
             let steers = if toward == V::ZERO { [(0.0, 1.0), (0.0, -1.0)] } else { [(x, -z), (-x, z)] };
             for (x, y) in steers {
-                let mut body = Controller::new(tuning.tuning, tuning.hull, at);
+                let mut body = self.file.body(&tuning, at);
                 body.find_footing(&level);
                 for _ in 0..(TRIED / dt) as usize {
                     level.advance(dt);

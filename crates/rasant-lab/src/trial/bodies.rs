@@ -28,7 +28,7 @@ use std::path::Path;
 use std::sync::Arc;
 
 use rasant::crowd::DashMeets;
-use rasant::{CrowdBody, Geometry, Steering, Tape};
+use rasant::{Controller, CrowdBody, Geometry, Steering, Tape};
 use rasant_files::table::{Table, Value};
 use rasant_files::{Files, Problem, TuningFile, hull_of};
 
@@ -102,9 +102,10 @@ impl Meets {
 
     /// A body with these numbers, which pulls nothing yet.
     #[must_use]
-    pub fn body<V: Geometry>(&self, tuning: &TuningFile, start: [f32; 3]) -> CrowdBody<V> {
+    pub fn body<V: Geometry>(&self, tuning: &TuningFile, start: [f32; 3], up: V) -> CrowdBody<V> {
         let &Self { mass, strength, spacing, dash, passes_after_respawn, .. } = self;
-        let body = CrowdBody::new(tuning.tuning, tuning.hull, V::from_array(start));
+        let body = Controller::new(tuning.tuning, tuning.hull, V::from_array(start)).with_up(up);
+        let body = CrowdBody::from(body);
         CrowdBody { mass, strength, spacing, dash, passes_after_respawn, ..body }
     }
 
@@ -166,12 +167,12 @@ pub(super) struct Written<'a> {
     pub pulls: Option<Value<'a>>,
 }
 
-/// Reads a `[[body]]` table; `tuning_of` reads its tuning. `is_from_above` if the trial is seen from
-/// above, where crates do not fall.
+/// Reads a `[[body]]` table; `tuning_of` reads its tuning. `own` is the tuning of the trial's own body:
+/// crates have its unit of length, and do not fall where it is seen from above.
 pub(super) fn written<'a, V: Geometry>(
     mut table: Table<'a>,
     known: &[Arc<str>],
-    is_from_above: bool,
+    own: &TuningFile,
     tuning_of: impl FnOnce(Value<'a>) -> Result<TuningFile, Problem>,
 ) -> Result<Written<'a>, Problem> {
     let named = table.need("name", "a name for the body, which scripts and expectations use")?;
@@ -189,10 +190,14 @@ pub(super) fn written<'a, V: Geometry>(
         (Some(value), None) => tuning_of(value)?,
         (None, Some(kind)) => {
             let hull = hull_of(kind.table("body.crate".to_owned())?)?;
-            let mut tuning = CrowdBody::crate_of(1.0, hull, V::ZERO).body.tuning;
+            let tuning = CrowdBody::crate_of(1.0, hull, V::ZERO).body.tuning;
+            let scale = own.tuning.scale;
+            let mut tuning = tuning.scaled(scale).map_err(|error| kind.problem(error.to_string()))?;
+            tuning.scale = scale;
             // Seen from above, nothing falls.
+            let is_from_above = own.tuning.steering.is_from_above(V::DIMENSION);
             tuning.steering = if is_from_above { Steering::Plan } else { tuning.steering };
-            TuningFile { title: name.to_owned(), tuning, hull }
+            TuningFile { title: name.to_owned(), tuning, hull, up: None }
         }
         (None, None) => table
             .need("tuning", "the path of a tuning file, a [body.tuning] table, or `crate` with a hull")

@@ -106,11 +106,8 @@ impl Trial {
     #[must_use]
     pub fn starts_inside(&self) -> Option<(f32, String)> {
         let start = self.start;
-        let piece = match &self.world {
-            World::Plane(file) => overlap_at(rasant::Vector::from_array(start), &file.level, &self.tuning),
-            World::Space(file) => overlap_at(rasant::Vector::from_array(start), &file.level, &self.tuning),
-        };
-        let in_piece = piece.map(|(depth, _)| (depth, "a piece".to_owned()));
+        let in_piece =
+            overlap_in(&self.world, start, &self.tuning).map(|(depth, _)| (depth, "a piece".to_owned()));
         in_piece.or_else(|| match &self.world {
             World::Plane(_) => self.starts_in_a_body::<rasant::glam::Vec2>(),
             World::Space(_) => self.starts_in_a_body::<rasant::glam::Vec3>(),
@@ -132,9 +129,10 @@ impl Trial {
     #[must_use]
     pub fn crowd<V: Geometry>(&self) -> (Crowd<V>, Vec<BodyId>) {
         let mut crowd = Crowd::new();
-        let own = (&self.meets, self.meets.body(&self.tuning, self.start));
+        let up: V = self.world.up_axis().direction();
+        let own = (&self.meets, self.meets.body(&self.tuning, self.start, up));
         let others =
-            self.others.iter().map(|other| (&other.meets, other.meets.body(&other.tuning, other.start)));
+            self.others.iter().map(|other| (&other.meets, other.meets.body(&other.tuning, other.start, up)));
         let (meets, bodies): (Vec<&Meets>, Vec<CrowdBody<V>>) = [own].into_iter().chain(others).unzip();
         // Trials have fewer bodies than a crowd can have, and numbers are checked where they are read.
         let ids: Vec<BodyId> = bodies.into_iter().filter_map(|body| crowd.add(body).ok()).collect();
@@ -226,12 +224,21 @@ pub fn read_place(files: &dyn Files, path: &Path) -> Result<Place, Problem> {
     }
     let (draft, world) = LevelDraft::read(files, path)?;
     let tuning = files.game().tuning_file();
+    let tuning = tuning.scaled(world.scale()).unwrap_or(tuning);
     let start = match &world {
         World::Plane(file) => first_place(file, &tuning),
         World::Space(file) => first_place(file, &tuning),
     };
     let trial = Trial::of(world, tuning, start);
     Ok(Place { trial, draft, level: is_written(path).then(|| path.to_owned()), base: path.to_owned() })
+}
+
+/// The piece of a level that a body would overlap most at `start`, with the depth.
+fn overlap_in(world: &World, start: [f32; 3], tuning: &TuningFile) -> Option<(f32, u32)> {
+    match world {
+        World::Plane(file) => overlap_at(rasant::Vector::from_array(start), file, tuning),
+        World::Space(file) => overlap_at(rasant::Vector::from_array(start), file, tuning),
+    }
 }
 
 /// A level's own start, for a body that does not overlap a piece there.
@@ -241,11 +248,7 @@ fn own_start(
     world: &World,
     tuning: &TuningFile,
 ) -> Result<[f32; 3], Problem> {
-    let overlap = match world {
-        World::Plane(file) => overlap_at(rasant::Vector::from_array(start), &file.level, tuning),
-        World::Space(file) => overlap_at(rasant::Vector::from_array(start), &file.level, tuning),
-    };
-    match overlap {
+    match overlap_in(world, start, tuning) {
         None => Ok(start),
         Some((depth, piece)) => {
             let found = format!("the level's own start would be {depth} m inside piece {piece}");
@@ -256,7 +259,7 @@ fn own_start(
 
 /// Where a body starts: where the level says, or where it can stand.
 fn first_place<V: Geometry>(file: &LevelFile<V>, tuning: &TuningFile) -> [f32; 3] {
-    file.start.map_or_else(|| found_start(&file.level, tuning), V::to_array)
+    file.start.map_or_else(|| found_start(file, tuning), V::to_array)
 }
 
 /// Returns true if a level has a text of its own.
@@ -299,7 +302,11 @@ pub fn write_recorded_trial(
         if !is.is_finite() || !measure.is_in(dimensions) {
             continue;
         }
-        let within = if measure.unit == "s" { 2.0 / f64::from(run.trace.rate) } else { 0.01 };
+        let within = if measure.unit == "s" {
+            2.0 / f64::from(run.trace.rate)
+        } else {
+            0.01 * f64::from(run.summary.scale)
+        };
         text += &format!("\n[[expect]]\nfigure = \"{}\"\nis = {is:.3}\nwithin = {within:.3}\n", measure.name);
     }
     let crushed = run.trace.rows.iter().flat_map(|row| &row.events).filter(|event| event.name == "crushed");
@@ -317,9 +324,10 @@ pub(crate) const MOST_TICKS: usize = 1_000_000;
 fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Trial, Problem> {
     let title = table.get("title").map(Value::line).transpose()?.unwrap_or("untitled").to_owned();
     let level = table.need("level", "the path of a level file")?.text()?;
-    let world = read_level(files, &beside(path, level))?;
-    let tuning = table.need("tuning", "the path of a tuning file, or a [tuning] table")?;
-    let tuning = tuning_in(tuning, files, path)?;
+    let mut world = read_level(files, &beside(path, level))?;
+    let named_tuning = table.need("tuning", "the path of a tuning file, or a [tuning] table")?;
+    let tuning = tuning_in(named_tuning, files, path)?;
+    suited(&mut world, &tuning, named_tuning)?;
     let pulls = table.get("pulls");
     let meets = Meets::read(&mut table)?;
     let mut written = Vec::new();
@@ -329,6 +337,9 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
             World::Plane(_) => written_body::<rasant::glam::Vec2>(table, &names, &tuning, files, path)?,
             World::Space(_) => written_body::<rasant::glam::Vec3>(table, &names, &tuning, files, path)?,
         };
+        for body in &one.bodies {
+            suited(&mut world, &body.tuning, one.start)?;
+        }
         names.extend(one.bodies.iter().map(|body| Arc::clone(&body.name)));
         if names.len() > MOST_BODIES + 1 {
             let message = format!("there are {} other bodies", names.len() - 1);
@@ -351,8 +362,8 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
             let expected = "a point: the middle of the underside";
             let start = start.map_or_else(|| table.need("start", expected), Ok)?;
             match &world {
-                World::Plane(file) => clear_start(start, &file.level, &tuning)?,
-                World::Space(file) => clear_start(start, &file.level, &tuning)?,
+                World::Plane(file) => clear_start(start, file, &tuning)?,
+                World::Space(file) => clear_start(start, file, &tuning)?,
             }
         }
     };
@@ -427,6 +438,11 @@ fn trial_of(mut table: Table<'_>, files: &dyn Files, path: &Path) -> Result<Tria
     Ok(trial)
 }
 
+/// Checks that a tuning is one of the level's world.
+fn suited(world: &mut World, tuning: &TuningFile, at: Value<'_>) -> Result<(), Problem> {
+    world.suit(tuning).map_err(|error| at.problem(error.to_string()).expecting(error.expected()))
+}
+
 /// Reads a `[[body]]` table with its tuning.
 fn written_body<'a, V: Geometry>(
     table: Table<'a>,
@@ -435,23 +451,14 @@ fn written_body<'a, V: Geometry>(
     files: &dyn Files,
     path: &Path,
 ) -> Result<Written<'a>, Problem> {
-    let from_above = own.tuning.steering.is_from_above(V::DIMENSION);
-    bodies::written::<V>(table, names, from_above, |value| tuning_in(value, files, path))
+    bodies::written::<V>(table, names, own, |value| tuning_in(value, files, path))
 }
 
 /// Checks that no body starts inside a piece or another body.
 fn check_starts<V: Geometry>(trial: &Trial, starts: &[Value<'_>]) -> Result<(), Problem> {
     let (crowd, ids) = trial.crowd::<V>();
     for (number, (other, start)) in trial.others.iter().zip(starts).enumerate() {
-        let overlap = match &trial.world {
-            World::Plane(file) => {
-                overlap_at(rasant::Vector::from_array(other.start), &file.level, &other.tuning)
-            }
-            World::Space(file) => {
-                overlap_at(rasant::Vector::from_array(other.start), &file.level, &other.tuning)
-            }
-        };
-        if let Some((depth, piece)) = overlap {
+        if let Some((depth, piece)) = overlap_in(&trial.world, other.start, &other.tuning) {
             let found = format!("\"{}\" would start {depth:.3} m inside piece {piece}", other.name);
             return Err(start.problem(found).expecting("a start outside every piece"));
         }
@@ -725,11 +732,11 @@ fn tape_of(
 /// The start, if the body does not overlap a piece there.
 fn clear_start<V: Geometry>(
     value: Value<'_>,
-    level: &rasant::Level<V>,
+    file: &LevelFile<V>,
     tuning: &TuningFile,
 ) -> Result<[f32; 3], Problem> {
     let start: V = value.vector()?;
-    match overlap_at(start, level, tuning) {
+    match overlap_at(start, file, tuning) {
         Some((depth, piece)) => Err(value
             .problem(format!("the body would start {depth:.3} m inside piece {piece}"))
             .expecting("a start outside every piece")),

@@ -125,6 +125,8 @@ fn with_tunings(
     for (name, file) in all {
         let AnyFile::Trial(trial) = file else { continue };
         for (spec, tuning) in &tunings {
+            files::suits(&trial, tuning)
+                .map_err(|why| Failure::Argument(format!("{name}, {spec}: {why}")))?;
             let trial = (*trial).clone().with_tuning(tuning.clone());
             with.push((format!("{name} with {spec}"), AnyFile::Trial(Box::new(trial))));
         }

@@ -1,6 +1,7 @@
 //! `rasant compare A B`.
 
 use rasant_lab::compare::{Parting, SameInputs, compare, parting};
+use rasant_lab::files::unit_in;
 use rasant_lab::sheet::{Figures, RATE, Rates, Sheet};
 use rasant_lab::{Run, Summary, Trial};
 use rayon::prelude::*;
@@ -67,8 +68,11 @@ pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     let mut outputs = Outputs::checked(arguments.pictured.places()?, arguments.json)?;
     outputs.apart_from(files::named(&arguments.tunings).chain(files::named([&arguments.trial])))?;
     let trial = library.trial(&arguments.trial)?;
-    let tunings =
-        arguments.tunings.iter().map(|spec| library.tuning(Some(spec))).collect::<Result<Vec<_>, _>>()?;
+    let tunings = arguments
+        .tunings
+        .iter()
+        .map(|spec| library.tuning_for(&trial, spec))
+        .collect::<Result<Vec<_>, _>>()?;
     for (tuning, spec) in tunings.iter().zip(&arguments.tunings) {
         if let Some((depth, what)) = trial.with_tuning(tuning.clone()).starts_inside() {
             return Err(Failure::Argument(format!(
@@ -198,15 +202,21 @@ impl Compared {
         (differs || self.all).then_some(row)
     }
 
+    /// Units of length per metre.
+    fn scale(&self) -> f32 {
+        self.runs.first().map_or(1.0, |(_, run)| run.summary.scale)
+    }
+
     fn summaries(&self) -> Grid {
         let mut grid = Grid::new(self.header(), 1..2 * self.runs.len());
+        let scale = self.scale();
         for measure in rasant_lab::expect::MEASURES {
             let numbers: Vec<_> = self
                 .runs
                 .iter()
                 .map(|(_, run)| Some(measure.of(&run.summary)).filter(|it| it.is_finite()))
                 .collect();
-            if let Some(row) = self.row(measure.name, measure.unit, &numbers) {
+            if let Some(row) = self.row(measure.name, unit_in(measure.unit, scale), &numbers) {
                 grid.add(row);
             }
         }
@@ -223,12 +233,13 @@ impl Compared {
 
     fn figures(&self) -> Grid {
         let mut grid = Grid::new(self.header(), 1..2 * self.runs.len());
+        let scale = self.scale();
         for kind in self.kinds.kinds() {
             let numbers: Vec<_> = self.sheets.iter().map(|sheet| sheet.get(kind.name)).collect();
             if numbers.iter().all(Option::is_none) {
                 continue;
             }
-            if let Some(row) = self.row(kind.name, kind.unit, &numbers) {
+            if let Some(row) = self.row(kind.name, unit_in(kind.unit, scale), &numbers) {
                 grid.add(row);
             }
         }

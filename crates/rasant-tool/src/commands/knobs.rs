@@ -119,14 +119,18 @@ fn rows(game: &Game, part: &str) -> Vec<KnobInfo> {
     let part = part.trim().to_lowercase();
     let by_path: Vec<_> = game.numbers().into_iter().filter(|knob| knob.path.contains(&*part)).collect();
     if !by_path.is_empty() {
-        return by_path.into_iter().map(KnobInfo::of).collect();
+        return by_path.into_iter().map(|knob| KnobInfo::of(knob, 1.0)).collect();
     }
     let starts = WORDS.iter().find(|(word, _)| *word == part).map_or(&[][..], |(_, starts)| starts);
     let is_meant = |path: &str| starts.iter().any(|start| path.starts_with(start));
     let says_it = |meaning: &str| meaning.to_lowercase().contains(&*part);
-    let mut rows: Vec<KnobInfo> =
-        game.numbers().into_iter().filter(|knob| is_meant(knob.path)).map(KnobInfo::of).collect();
+    let mut rows: Vec<KnobInfo> = game
+        .numbers()
+        .into_iter()
+        .filter(|knob| is_meant(knob.path))
+        .map(|knob| KnobInfo::of(knob, 1.0))
+        .collect();
     let others = game.numbers().into_iter().filter(|knob| !is_meant(knob.path) && says_it(knob.meaning));
-    rows.extend(others.map(KnobInfo::of));
+    rows.extend(others.map(|knob| KnobInfo::of(knob, 1.0)));
     rows
 }

@@ -3,6 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use rasant_lab::World;
+use rasant_lab::files::{UpAxis, unit_of};
 use rasant_lab::files::{not_in_svg, write_svg};
 use rasant_lab::survey::{Contents, Warning, contents, warnings};
 use serde::Serialize;
@@ -56,11 +57,17 @@ pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     }
     let mut outputs = Outputs::checked(arguments.figure.iter().chain(&arguments.svg), arguments.json)?;
     outputs.apart_from(files::named([&arguments.file]).chain(files::named(&arguments.tuning)))?;
-    let (world, own) = library.level(&arguments.file)?;
+    let (mut world, own) = library.level(&arguments.file)?;
     let tuning = match &arguments.tuning {
         Some(spec) => Some(library.tuning(Some(spec))?),
         None => own,
     };
+    if let (Some(spec), Some(tuning)) = (&arguments.tuning, &tuning) {
+        let suits = world.suit(tuning);
+        suits.map_err(|error| {
+            Failure::Argument(format!("--tuning {spec}: {error}, expected {}", error.expected()))
+        })?;
+    }
     let found = tuning.as_ref().map(|tuning| warnings(&world, tuning));
     let report =
         LevelReport { contents: contents(&world), tuning: tuning.map(|file| file.title), warnings: found };
@@ -95,7 +102,7 @@ fn in_space(at: &[f32]) -> [f32; 3] {
 
 /// A summary in a line.
 fn about(report: &LevelReport) -> String {
-    let Contents { min, max, pieces, .. } = &report.contents;
+    let Contents { min, max, pieces, scale, .. } = &report.contents;
     let size: Vec<String> = min.iter().zip(max).map(|(min, max)| format!("{:.2}", max - min)).collect();
     let pieces: Vec<String> = pieces.iter().map(|(kind, count)| plural(*count, kind)).collect();
     let held = match (&report.tuning, &report.warnings) {
@@ -104,7 +111,7 @@ fn about(report: &LevelReport) -> String {
         }
         _ => String::new(),
     };
-    format!("{} m · {}{held}", size.join(" x "), pieces.join(", "))
+    format!("{} {} · {}{held}", size.join(" x "), unit_of(*scale), pieces.join(", "))
 }
 
 fn plural(count: usize, kind: &str) -> String {
@@ -120,12 +127,32 @@ fn point(at: &[f32]) -> String {
 }
 
 fn in_words(report: &LevelReport) -> String {
-    let Contents { title, dimensions, min, max, surfaces, layers, zones, carriers, start, left_out, .. } =
-        &report.contents;
+    let Contents {
+        title,
+        dimensions,
+        up,
+        scale,
+        min,
+        max,
+        surfaces,
+        layers,
+        zones,
+        carriers,
+        start,
+        left_out,
+        ..
+    } = &report.contents;
+    let unit = unit_of(*scale);
     let mut text = format!("{title}  ({dimensions} dimensions, {})\n\n", about(report));
-    text += &format!("  from {} to {} m\n", point(min), point(max));
+    text += &format!("  from {} to {} {unit}\n", point(min), point(max));
+    if *scale != 1.0 {
+        text += &format!("  {scale} units are a metre; what the warnings say is in metres\n");
+    }
+    if *up != UpAxis::Y.name() {
+        text += &format!("  {up} is up\n");
+    }
     if let Some(start) = start {
-        text += &format!("  start {} m\n", point(start));
+        text += &format!("  start {} {unit}\n", point(start));
     }
     let mut named = Grid::new(["what", "name", "pieces"], [2]);
     for (what, list) in [("surface", surfaces), ("layer", layers)] {
@@ -133,7 +160,7 @@ fn in_words(report: &LevelReport) -> String {
             named.add([what.to_owned(), name.clone(), count.to_string()]);
         }
     }
-    let mut spaces = Grid::new(["zone", "effects", "from", "to (m)"], []);
+    let mut spaces = Grid::new(["zone", "effects", "from", &format!("to ({unit})")], []);
     for zone in zones {
         spaces.add([zone.name.clone(), zone.effects.join(", "), point(&zone.min), point(&zone.max)]);
     }
@@ -142,7 +169,7 @@ fn in_words(report: &LevelReport) -> String {
         moving.add([
             carrier.name.clone(),
             carrier.pieces.to_string(),
-            format!("{:.2} m", carrier.distance_m),
+            format!("{:.2} {unit}", carrier.distance_m),
             format!("{:.2} s", carrier.time_s),
             carrier.end.unwrap_or("placed by the host").to_owned(),
         ]);
@@ -151,7 +178,7 @@ fn in_words(report: &LevelReport) -> String {
     for (what, count) in left_out {
         missing.add([what.clone(), count.to_string()]);
     }
-    let mut odd = Grid::new(["", "warning", "what", "at (m)", "places"], [0, 4]);
+    let mut odd = Grid::new(["", "warning", "what", &format!("at ({unit})"), "places"], [0, 4]);
     for (number, warning) in report.warnings.iter().flatten().enumerate() {
         odd.add([
             (number + 1).to_string(),

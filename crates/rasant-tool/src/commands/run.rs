@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use rasant_lab::expect::MEASURES;
-use rasant_lab::files::Inputs;
+use rasant_lab::files::{Inputs, unit_in, unit_of};
 use rasant_lab::{EventRow, Row, Run, Summary, Trace, Trial, run, trace};
 use serde::Serialize;
 
@@ -70,7 +70,8 @@ pub fn main(arguments: &Arguments, library: Library) -> Outcome {
     outputs.apart_from(files::named([&arguments.trial]).chain(files::named(&arguments.tuning)))?;
     let mut trial = library.trial(&arguments.trial)?;
     if let Some(spec) = &arguments.tuning {
-        trial = trial.with_tuning(library.tuning(Some(spec))?);
+        let tuning = library.tuning_for(&trial, spec)?;
+        trial = trial.with_tuning(tuning);
         if let Some((depth, what)) = trial.starts_inside() {
             let message = format!("--tuning {spec}: its body would start {depth:.3} m inside {what}");
             return Err(Failure::Argument(message));
@@ -161,7 +162,7 @@ const FOOTFALL: &str = "footfall";
 fn in_words(trial: &Trial, run: &Run) -> String {
     let lines: Vec<String> =
         facts(run).into_iter().map(|(what, number)| format!("  {what:<22}{number}")).collect();
-    let events = event_table(run.trace.events(), run.trace.dimensions);
+    let events = event_table(run.trace.events(), run);
     let title = &run.summary.title;
     let gaits = gait_table(run).text();
     let others = match body_table(run) {
@@ -183,7 +184,7 @@ fn body_table(run: &Run) -> Option<Grid> {
     }
     let mut table = Grid::new(["body", "end", "travelled", "landings", "script"], [1, 2, 3]);
     for (name, other) in &run.others {
-        let Summary { end_m, travelled_m, landings, .. } = &other.summary;
+        let &Summary { ref end_m, travelled_m, landings, scale, .. } = &other.summary;
         let end: Vec<String> = end_m.iter().map(|part| format!("{part:.3}")).collect();
         let lines = |what: &str, lines: &[usize]| {
             let which: Vec<String> = lines.iter().map(usize::to_string).collect();
@@ -193,8 +194,8 @@ fn body_table(run: &Run) -> Option<Grid> {
             [lines("never begun", &other.never_began), lines("without effect", &other.never_counted)];
         table.add([
             name.to_string(),
-            format!("{} m", end.join(", ")),
-            format!("{travelled_m:.3} m"),
+            format!("{} {}", end.join(", "), unit_of(scale)),
+            format!("{travelled_m:.3} {}", unit_of(scale)),
             landings.to_string(),
             script.into_iter().flatten().collect::<Vec<_>>().join("; "),
         ]);
@@ -230,7 +231,9 @@ fn facts(run: &Run) -> Vec<(&'static str, String)> {
     let mut facts: Vec<(&str, String)> = measures
         .map(|measure| (measure, measure.of(summary)))
         .filter(|(_, value)| value.is_finite())
-        .map(|(measure, value)| (measure.name, format!("{value:.3} {}", measure.unit)))
+        .map(|(measure, value)| {
+            (measure.name, format!("{value:.3} {}", unit_in(measure.unit, summary.scale)))
+        })
         .collect();
     facts.push(("jumps, landings", format!("{}, {}", summary.jumps, summary.landings)));
     for (what, lines) in [("never begun", &run.never_began), ("begun, without effect", &run.never_counted)] {
@@ -265,28 +268,29 @@ fn page(trial: &Trial, run: &Run, picture: &Picture) -> String {
     if let Some(table) = body_table(run) {
         report.table("Other bodies", &table);
     }
-    report.table("Events", &event_table(run.trace.events(), run.trace.dimensions));
+    report.table("Events", &event_table(run.trace.events(), run));
     report.page()
 }
 
 /// The number of an event, with its unit.
-fn how_much(event: &EventRow) -> String {
+fn how_much(event: &EventRow, scale: f32) -> String {
     match (event.speed, event.seconds) {
-        (Some(speed), _) => format!("{speed:.2} m/s"),
+        (Some(speed), _) => format!("{speed:.2} {}", unit_in("m/s", scale)),
         (None, Some(seconds)) => format!("{seconds:.2} s"),
         _ => String::new(),
     }
 }
 
-fn event_table<'a>(events: impl Iterator<Item = (&'a Row, &'a EventRow)>, dimensions: usize) -> Grid {
+fn event_table<'a>(events: impl Iterator<Item = (&'a Row, &'a EventRow)>, run: &Run) -> Grid {
+    let (dimensions, scale) = (run.trace.dimensions, run.summary.scale);
     let mut table = Grid::new(["time", "event", "at", "with", "more"], [0, 2, 3]);
     for (row, event) in events.filter(|(_, event)| event.name != FOOTFALL) {
         let at: Vec<String> = event.position[..dimensions].iter().map(|part| format!("{part:.3}")).collect();
         table.add([
             format!("{:.3} s", row.time),
             event.name.to_owned(),
-            format!("{} m", at.join(", ")),
-            how_much(event),
+            format!("{} {}", at.join(", "), unit_of(scale)),
+            how_much(event, scale),
             event.detail.clone().unwrap_or_default(),
         ]);
     }

@@ -68,6 +68,9 @@ pub fn main(arguments: &Arguments, library: Library) -> Outcome {
         return Err(Failure::Argument(format!("{count} points, expected at most {}", Axis::MAX)));
     }
     let trial = arguments.trial.as_deref().map(|name| library.trial(name)).transpose()?;
+    if let Some(trial) = &trial {
+        library.tuning_for(trial, &arguments.tuning)?;
+    }
     let measuring = match &trial {
         Some(trial) => Measuring::Trial(trial),
         None => Measuring::Sheet {

@@ -2,34 +2,64 @@
 
 use plotters::coord::Shift;
 use plotters::prelude::*;
-use rasant_lab::{Row, Trace};
+use rasant::glam::Vec3;
+use rasant_lab::files::unit_in;
+use rasant_lab::{Row, Trace, World};
 
 use super::marks::{self, mark_of};
 use super::palette::{FINE, GROUNDED, INK, MIST, NORMAL, PRESSED, SMALL, px, wide};
 use super::{Chart, Drawn, line_by_mode, text};
 
-/// Height of the underside over time, with the events on it.
-pub fn height<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace, name: &str) -> Drawn
+/// The up and the unit of the world of a chart.
+pub(super) struct Axes {
+    up: [f32; 3],
+    scale: f32,
+}
+
+impl Axes {
+    pub fn of(world: &World) -> Self {
+        Self { up: world.up_axis().direction::<Vec3>().to_array(), scale: world.scale() }
+    }
+
+    /// The height of a point, in units of the level.
+    pub fn height(&self, point: [f32; 3]) -> f64 {
+        f64::from(point.iter().zip(self.up).map(|(part, up)| part * up).sum::<f32>())
+    }
+
+    /// The name of a chart, with its unit.
+    pub fn named(&self, name: &str, unit: &'static str) -> String {
+        format!("{name} ({})", unit_in(unit, self.scale))
+    }
+}
+
+/// Height of the underside over time, with the events on it. Of a body without up, y.
+pub fn height<DB: DrawingBackend>(
+    area: &DrawingArea<DB, Shift>,
+    trace: &Trace,
+    axes: &Axes,
+    has_no_up: bool,
+) -> Drawn
 where
     DB::ErrorType: 'static,
 {
-    let of = |row: &Row| f64::from(row.position[1]);
-    let mut chart = over_time(area, &[trace], &of, name)?;
+    let at = |point: [f32; 3]| if has_no_up { f64::from(point[1]) } else { axes.height(point) };
+    let of = |row: &Row| at(row.position);
+    let mut chart = over_time(area, &[trace], &of, &axes.named(if has_no_up { "y" } else { "height" }, "m"))?;
     line_by_mode(&mut chart, trace, 2, &|row| (row.time, of(row)))?;
     for (row, event) in trace.events() {
         if let Some((mark, _)) = mark_of(event) {
-            marks::draw_in(&chart, mark, (row.time, f64::from(event.position[1])))?;
+            marks::draw_in(&chart, mark, (row.time, at(event.position)))?;
         }
     }
     Ok(())
 }
 
 /// Speed over time.
-pub fn speed<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace) -> Drawn
+pub fn speed<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trace: &Trace, axes: &Axes) -> Drawn
 where
     DB::ErrorType: 'static,
 {
-    let mut chart = over_time(area, &[trace], &speed_of, "speed (m/s)")?;
+    let mut chart = over_time(area, &[trace], &speed_of, &axes.named("speed", "m/s"))?;
     line_by_mode(&mut chart, trace, 2, &|row| (row.time, speed_of(row)))
 }
 

@@ -15,6 +15,7 @@ use std::path::Path;
 use plotters::chart::MeshStyle;
 use plotters::coord::types::RangedCoordf64;
 use plotters::prelude::*;
+use rasant_lab::files::{unit_in, unit_of};
 use rasant_lab::{Row, Run, Trace, Trial, World};
 
 pub use curves::PANELS;
@@ -67,9 +68,10 @@ impl Picture {
             let (speed, lanes) = rest.split_vertically(wide(chart));
             figure.draw_heading(&heading)?;
             scene::draw(&scene, trial, run)?;
-            scene::draw_legend(&legend, run)?;
-            charts::height(&height, &run.trace, figure.height_name())?;
-            charts::speed(&speed, &run.trace)?;
+            scene::draw_legend(&legend, trial, run)?;
+            let axes = charts::Axes::of(&trial.world);
+            charts::height(&height, &run.trace, &axes, figure.has_no_up())?;
+            charts::speed(&speed, &run.trace, &axes)?;
             charts::lanes(&lanes, &run.trace)
         })
     }
@@ -162,10 +164,6 @@ struct Figure<'a> {
 }
 
 impl Figure<'_> {
-    fn height_name(&self) -> &'static str {
-        if self.has_no_up() { "y (m)" } else { "height (m)" }
-    }
-
     /// Returns true if the body has no up.
     fn has_no_up(&self) -> bool {
         self.trial.tuning.tuning.steering.is_from_above(self.run.trace.dimensions)
@@ -177,16 +175,23 @@ impl Figure<'_> {
     {
         let summary = &self.run.summary;
         let rest = match summary.highest_m {
-            None => format!("fastest {:.2} m/s", summary.fastest_m_per_s),
+            None => format!("fastest {:.2} {}", summary.fastest_m_per_s, unit_in("m/s", summary.scale)),
             Some(highest) => format!(
-                "highest {highest:.2} m above the start · jumps {}, landings {}",
-                summary.jumps, summary.landings
+                "highest {highest:.2} {} above the start · jumps {}, landings {}",
+                unit_of(summary.scale),
+                summary.jumps,
+                summary.landings
             ),
         };
         area.draw_text(&summary.title, &text(LARGE), (px(16), px(10)))?;
         let line = format!(
-            "{} · {} ticks/s · {:.2} s · {:.2} m along · {}",
-            self.trial.tuning.title, summary.rate, summary.duration_s, summary.distance_m, rest,
+            "{} · {} ticks/s · {:.2} s · {:.2} {} along · {}",
+            self.trial.tuning.title,
+            summary.rate,
+            summary.duration_s,
+            summary.distance_m,
+            unit_of(summary.scale),
+            rest,
         );
         area.draw_text(&line, &text(SMALL + 1), (px(16), px(38)))?;
         Ok(())

@@ -6,8 +6,9 @@ use plotters::prelude::*;
 use rasant_lab::compare::Parting;
 use rasant_lab::{Row, Run, Trial};
 
+use super::charts::Axes;
 use super::palette::{INK, LARGE, MIST, PAPER, SERIES, SMALL, px, wide};
-use super::scene::{self, Eye};
+use super::scene::{self, Eye, From};
 use super::{Chart, Drawn, Picture, charts, text};
 use crate::output::Failure;
 
@@ -30,8 +31,16 @@ impl Picture {
             let (height, speed) = rest.split_vertically(wide(CHART));
             draw_heading(&heading, runs)?;
             draw_scene(&scene, runs, partings)?;
-            draw_chart(&height, runs, partings, &|row| f64::from(row.position[1]), "height (m)")?;
-            draw_chart(&speed, runs, partings, &charts::speed_of, "speed (m/s)")
+            let Some((first, _)) = runs.first() else { return Ok(()) };
+            let axes = Axes::of(&first.world);
+            draw_chart(
+                &height,
+                runs,
+                partings,
+                &|row| axes.height(row.position),
+                &axes.named("height", "m"),
+            )?;
+            draw_chart(&speed, runs, partings, &charts::speed_of, &axes.named("speed", "m/s"))
         })
     }
 }
@@ -90,7 +99,7 @@ where
     DB::ErrorType: 'static,
 {
     let Some((first, run)) = runs.first() else { return Ok(()) };
-    let eye = Eye::of(&run.trace);
+    let eye = Eye::of(&run.trace, &first.world);
     let traces: Vec<_> = runs.iter().map(|(_, run)| &run.trace).collect();
     let mut chart = scene::stage(area, first, eye, &traces)?;
     for (number, (trial, run)) in runs.iter().enumerate().rev() {
@@ -112,7 +121,7 @@ where
         if let Some(last) = run.trace.rows.last() {
             let (x, y) = eye.place(last.position);
             // Above the head, one above the other where they end together.
-            let over = if eye == Eye::Side { f64::from(trial.tuning.hull.height()) } else { 0.4 };
+            let over = if eye.from == From::Side { eye.metres(trial.tuning.hull.height()) } else { 0.4 };
             let style = text(LARGE).color(&SERIES[number % SERIES.len()].0);
             let up = px(-24 - 20 * number as i32);
             chart.draw_series([

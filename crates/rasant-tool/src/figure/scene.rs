@@ -7,7 +7,7 @@ use plotters::prelude::*;
 use rasant::glam::{DVec3, Vec3};
 use rasant::level::{Shape, Tag};
 use rasant::{Effect, Geometry, HullShape, Level};
-use rasant_lab::files::{LevelFile, TuningFile};
+use rasant_lab::files::{LevelFile, TuningFile, UpAxis};
 use rasant_lab::{Row, Run, Trace, Trial, World};
 
 use super::marks::{self, Mark, mark_of};
@@ -28,14 +28,14 @@ pub fn draw<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trial: &Trial, ru
 where
     DB::ErrorType: 'static,
 {
-    let eye = Eye::of(&run.trace);
+    let eye = Eye::of(&run.trace, &trial.world);
     let (_, height) = area.dim_in_pixel();
     let below = |area: &DrawingArea<DB, Shift>| area.split_vertically(height as i32).0;
-    if eye == Eye::Above {
+    if eye.from == From::Above {
         // The plan, and beside it a view that shows heights.
         let (plan, oblique) = area.split_horizontally(area.dim_in_pixel().0 as i32 / 2);
-        draw_seen(&below(&plan), trial, run, Eye::Above)?;
-        draw_seen(&below(&oblique), trial, run, Eye::Oblique)?;
+        draw_seen(&below(&plan), trial, run, eye)?;
+        draw_seen(&below(&oblique), trial, run, Eye { from: From::Oblique, ..eye })?;
         Ok(())
     } else {
         draw_seen(area, trial, run, eye)
@@ -53,12 +53,12 @@ where
 {
     let (_, height) = area.dim_in_pixel();
     match world {
-        World::Plane(_) => draw_marked(area, world, Eye::Side, marked),
+        World::Plane(_) => draw_marked(area, world, Eye::new(From::Side, world), marked),
         World::Space(_) => {
             let (plan, oblique) = area.split_horizontally(area.dim_in_pixel().0 as i32 / 2);
             let below = |area: &DrawingArea<DB, Shift>| area.split_vertically(height as i32).0;
-            draw_marked(&below(&plan), world, Eye::Above, marked)?;
-            draw_marked(&below(&oblique), world, Eye::Oblique, marked)
+            draw_marked(&below(&plan), world, Eye::new(From::Above, world), marked)?;
+            draw_marked(&below(&oblique), world, Eye::new(From::Oblique, world), marked)
         }
     }
 }
@@ -103,9 +103,9 @@ fn whole<V: Geometry>(level: &Level<V>, eye: Eye) -> Seen {
 
 /// Returns true if a run is so much higher than wide that its scene should be, too.
 pub fn is_tall(trial: &Trial, run: &Run) -> bool {
-    let eye = Eye::of(&run.trace);
-    let (x, y) = extent(&traces_of(run), eye, f64::from(trial.tuning.hull.height()));
-    eye == Eye::Side && y.1 - y.0 > 0.9 * (x.1 - x.0)
+    let eye = Eye::of(&run.trace, &trial.world);
+    let (x, y) = extent(&traces_of(run), eye, eye.metres(trial.tuning.hull.height()));
+    eye.from == From::Side && y.1 - y.0 > 0.9 * (x.1 - x.0)
 }
 
 fn draw_seen<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trial: &Trial, run: &Run, eye: Eye) -> Drawn
@@ -113,7 +113,7 @@ where
     DB::ErrorType: 'static,
 {
     let trace = &run.trace;
-    let height = f64::from(trial.tuning.hull.height());
+    let height = eye.metres(trial.tuning.hull.height());
     let mut chart = stage(area, trial, eye, &traces_of(run))?;
     draw_others(&mut chart, eye, trial, run)?;
     draw_bodies(&mut chart, eye, trial, trace)?;
@@ -126,7 +126,7 @@ where
             labels.keep_off(chart.backend_coord(&at));
         }
     }
-    draw_presses(&mut chart, eye, trace, if eye == Eye::Above { 0.4 } else { height }, &mut labels)?;
+    draw_presses(&mut chart, eye, trace, if eye.from == From::Above { 0.4 } else { height }, &mut labels)?;
     name_others(&mut chart, eye, trial, run, &mut labels)?;
     match &trial.world {
         World::Plane(file) => name_zones(&mut chart, eye, &file.level, &file.zones, &mut labels),
@@ -174,7 +174,7 @@ pub(super) fn stage<'a, DB: DrawingBackend>(
 where
     DB::ErrorType: 'static,
 {
-    let seen = extent(traces, eye, f64::from(trial.tuning.hull.height()));
+    let seen = extent(traces, eye, eye.metres(trial.tuning.hull.height()));
     let end = traces.first().map_or(0.0, |trace| trace.duration());
     stage_of(area, &trial.world, eye, seen, end)
 }
@@ -205,22 +205,17 @@ where
         .disable_mesh()
         .axis_style(MIST.stroke_width(wide(1)))
         .label_style(text(SMALL))
-        .x_label_formatter(&metres)
-        .y_label_formatter(&metres)
+        .x_label_formatter(&|metres| eye.label(*metres, false))
+        .y_label_formatter(&|metres| eye.label(*metres, true))
         // In the oblique view, the axes are not lengths.
-        .x_labels(if eye == Eye::Oblique { 0 } else { (area.dim_in_pixel().0 / wide(76)) as usize })
-        .y_labels(if eye == Eye::Oblique { 0 } else { 7 })
+        .x_labels(if eye.from == From::Oblique { 0 } else { (area.dim_in_pixel().0 / wide(76)) as usize })
+        .y_labels(if eye.from == From::Oblique { 0 } else { 7 })
         .draw()?;
     match world {
         World::Plane(file) => draw_level(&mut chart, eye, file, end)?,
         World::Space(file) => draw_level(&mut chart, eye, file, end)?,
     }
     Ok(chart)
-}
-
-/// A length on an axis: whole, or with one digit.
-fn metres(length: &f64) -> String {
-    if (length - length.round()).abs() < 1e-6 { format!("{length:.0} m") } else { format!("{length:.1} m") }
 }
 
 /// The part of the level that is shown: the path with a margin, with the aspect ratio of the area.
@@ -245,7 +240,7 @@ impl View {
 
 /// The range of some runs, with a margin.
 fn extent(traces: &[&Trace], eye: Eye, body_height: f64) -> Seen {
-    let above = if eye == Eye::Above { 0.0 } else { body_height };
+    let above = if eye.from == From::Above { 0.0 } else { body_height };
     let (mut x, mut y) = ((f64::MAX, f64::MIN), (f64::MAX, f64::MIN));
     for row in traces.iter().flat_map(|trace| &trace.rows) {
         let at = eye.place(row.position);
@@ -255,9 +250,19 @@ fn extent(traces: &[&Trace], eye: Eye, body_height: f64) -> Seen {
     ((x.0 - MARGIN, x.1 + MARGIN), (y.0 - MARGIN, y.1 + MARGIN))
 }
 
-/// The direction of view.
+/// Where a figure is seen from. Its points are in metres, with up at the top, whatever the unit and the
+/// up of the level.
+#[derive(Clone, Copy)]
+pub(super) struct Eye {
+    pub from: From,
+    up: UpAxis,
+    /// Units of length per metre.
+    scale: f32,
+}
+
+/// The direction of view, for a level with y up.
 #[derive(Clone, Copy, PartialEq)]
-pub(super) enum Eye {
+pub(super) enum From {
     /// x to the right, y up.
     Side,
     /// x to the right, −z up.
@@ -267,20 +272,72 @@ pub(super) enum Eye {
 }
 
 impl Eye {
-    /// A three-dimensional run that is wider than high is seen from above.
-    pub(super) fn of(trace: &Trace) -> Self {
-        let span = |axis: usize| {
-            let values = trace.rows.iter().map(|row| row.position[axis]);
-            values.clone().fold(f32::MIN, f32::max) - values.fold(f32::MAX, f32::min)
-        };
-        if trace.dimensions == 3 && span(2) > span(1) { Self::Above } else { Self::Side }
+    pub(super) fn new(from: From, world: &World) -> Self {
+        Self { from, up: world.up_axis(), scale: world.scale() }
     }
 
-    pub(super) fn place(self, [x, y, z]: [f32; 3]) -> (f64, f64) {
-        match self {
-            Self::Side => (f64::from(x), f64::from(y)),
-            Self::Above => (f64::from(x), f64::from(-z)),
-            Self::Oblique => (f64::from(x) - 0.35 * f64::from(z), f64::from(y) - 0.3 * f64::from(z)),
+    /// A three-dimensional run that is wider than high is seen from above.
+    pub(super) fn of(trace: &Trace, world: &World) -> Self {
+        let eye = Self::new(From::Side, world);
+        let span = |axis: usize| {
+            let values = trace.rows.iter().map(|row| eye.seen(row.position)[axis]);
+            values.clone().fold(f32::MIN, f32::max) - values.fold(f32::MAX, f32::min)
+        };
+        if trace.dimensions == 3 && span(2) > span(1) { Self { from: From::Above, ..eye } } else { eye }
+    }
+
+    /// A direction of the level as in a level with y up.
+    fn turned(self, [x, y, z]: [f32; 3]) -> [f32; 3] {
+        match self.up {
+            UpAxis::Y => [x, y, z],
+            UpAxis::MinusY => [x, -y, -z],
+            UpAxis::Z => [x, z, -y],
+            UpAxis::MinusZ => [x, -z, y],
+        }
+    }
+
+    /// A point of the level as in a level in metres with y up.
+    fn seen(self, point: [f32; 3]) -> [f32; 3] {
+        self.turned(point).map(|part| part / self.scale)
+    }
+
+    fn drawn(self, [x, y, z]: [f32; 3]) -> (f64, f64) {
+        match self.from {
+            From::Side => (f64::from(x), f64::from(y)),
+            From::Above => (f64::from(x), f64::from(-z)),
+            From::Oblique => (f64::from(x) - 0.35 * f64::from(z), f64::from(y) - 0.3 * f64::from(z)),
+        }
+    }
+
+    pub(super) fn place(self, point: [f32; 3]) -> (f64, f64) {
+        self.drawn(self.seen(point))
+    }
+
+    fn direction(self, of: [f32; 3]) -> (f64, f64) {
+        self.drawn(self.turned(of))
+    }
+
+    /// A length of the level in metres.
+    pub(super) fn metres(self, length: f32) -> f64 {
+        f64::from(length / self.scale)
+    }
+
+    /// What the axes of the figure say at a point of the figure: the number in the level.
+    fn label(self, metres: f64, is_height: bool) -> String {
+        let is_down = is_height
+            && match self.from {
+                From::Side => matches!(self.up, UpAxis::MinusY | UpAxis::MinusZ),
+                // As before: from above, −z in a level with y up.
+                _ => self.up == UpAxis::MinusZ,
+            };
+        let length = metres * f64::from(self.scale) * if is_down { -1.0 } else { 1.0 };
+        let unit = if self.scale == 1.0 { " m" } else { "" };
+        // No zero with a sign.
+        let length = length + 0.0;
+        if (length - length.round()).abs() < 1e-6 {
+            format!("{:.0}{unit}", length.round() + 0.0)
+        } else {
+            format!("{length:.1}{unit}")
         }
     }
 }
@@ -340,11 +397,12 @@ impl Edges {
     }
 }
 
-/// The height of the top of a shape.
-fn top_of<V: Geometry>(shape: &Shape<'_, V>) -> f32 {
-    let highest = |points: &[V]| points.iter().map(|point| point.height()).fold(f32::MIN, f32::max);
+/// The height of the top of a shape, in metres.
+fn top_of<V: Geometry>(eye: Eye, shape: &Shape<'_, V>) -> f32 {
+    let height = |point: &V| eye.seen(point.to_array())[1];
+    let highest = |points: &[V]| points.iter().map(height).fold(f32::MIN, f32::max);
     match shape {
-        Shape::Ball { centre, radius } => centre.height() + radius,
+        Shape::Ball { centre, radius } => height(centre) + radius / eye.scale,
         _ => outlines(shape).iter().map(|points| highest(points)).fold(f32::MIN, f32::max),
     }
 }
@@ -355,7 +413,7 @@ fn seen<V: Geometry>(eye: Eye, points: &[V]) -> Vec<(f64, f64)> {
 
 fn round<V: Geometry>(eye: Eye, centre: V, radius: f32) -> Vec<(f64, f64)> {
     let (x, y) = eye.place(centre.to_array());
-    arc(x, y, f64::from(radius), 0.0, 2.0)
+    arc(x, y, eye.metres(radius), 0.0, 2.0)
 }
 
 /// Points of an arc, with angles in half turns.
@@ -391,7 +449,7 @@ where
     let mut pieces: Vec<Outline> = Vec::new();
     let edges = Edges::of(level);
     level.each_shape(|shape, tag| {
-        let top = top_of(&shape);
+        let top = top_of(eye, &shape);
         let round = is_round(&shape);
         let rim = |face: &Vec<V>| {
             let ends = (0..face.len()).map(|i| [face[i], face[(i + 1) % face.len()]]);
@@ -406,11 +464,11 @@ where
             _ => outlines(&shape).iter().map(|face| (seen(eye, face), rim(face))).collect(),
         };
         outlines.retain(|(points, _)| is_seen(chart, points));
-        let near = match eye {
-            Eye::Side => 0.0,
-            Eye::Above => f64::from(top),
+        let near = match eye.from {
+            From::Side => 0.0,
+            From::Above => f64::from(top),
             // The centre is nearer if it is further in front and higher up.
-            Eye::Oblique => nearness(&shape),
+            From::Oblique => nearness(eye, &shape),
         };
         pieces.extend(outlines.into_iter().map(|(points, rim)| Outline { points, rim, tag, top, near }));
     });
@@ -421,16 +479,16 @@ where
         // From above the ground is nearly the colour of paper, and what stands on it darker. In the
         // oblique view, pieces in front are translucent, and pieces that only frame the scene are
         // faint.
-        let fraction = match eye {
-            Eye::Side => 1.0,
-            Eye::Above => (0.25 + 0.3 * f64::from(top - lowest)).min(1.0),
-            Eye::Oblique if frames(chart, points) => 0.08,
-            Eye::Oblique => 0.3,
+        let fraction = match eye.from {
+            From::Side => 1.0,
+            From::Above => (0.25 + 0.3 * f64::from(top - lowest)).min(1.0),
+            From::Oblique if frames(chart, points) => 0.08,
+            From::Oblique => 0.3,
         };
         if points.len() > 2 {
             chart.draw_series([Polygon::new(points.clone(), fill.mix(fraction).filled())])?;
             // Otherwise a hair of paper would show between two adjacent pieces.
-            if eye == Eye::Side {
+            if eye.from == From::Side {
                 let closed = points.iter().chain(points.first()).copied().collect::<Vec<_>>();
                 chart.draw_series([PathElement::new(closed, fill.stroke_width(wide(1)))])?;
             }
@@ -454,18 +512,19 @@ fn is_round<V>(shape: &Shape<'_, V>) -> bool {
 }
 
 /// The depth of a shape in the oblique view, by its centre.
-fn nearness<V: Geometry>(shape: &Shape<'_, V>) -> f64 {
+fn nearness<V: Geometry>(eye: Eye, shape: &Shape<'_, V>) -> f64 {
     let middle = |points: &[V]| {
         let sum = points.iter().fold(V::ZERO, |sum, point| sum + *point);
         (sum * (1.0 / points.len().max(1) as f32)).to_array()
     };
-    let [_, y, z] = match shape {
+    let middle_of_it = match shape {
         Shape::Ball { centre, .. } => centre.to_array(),
         Shape::Segment { ends, .. } | Shape::Capsule { ends, .. } => middle(ends),
         Shape::Polygon { points, .. } | Shape::Solid { points, .. } => middle(points),
         Shape::Facet { points, .. } => middle(points),
         Shape::Mesh { .. } => outlines(shape).first().map_or([0.0; 3], |points| middle(points)),
     };
+    let [_, y, z] = eye.seen(middle_of_it);
     f64::from(z) + 0.5 * f64::from(y)
 }
 
@@ -494,10 +553,12 @@ fn frames<DB: DrawingBackend>(chart: &Chart<'_, DB>, points: &[(f64, f64)]) -> b
 /// The outline of a zone.
 fn corners_of<V: Geometry>(eye: Eye, zone: &rasant::Zone<V>) -> Vec<(f64, f64)> {
     let (min, max) = (zone.bounds.min.to_array(), zone.bounds.max.to_array());
-    match eye {
-        Eye::Oblique => {
+    match eye.from {
+        From::Oblique => {
             // The front and the back, and the lines between them: a box.
-            let [low, high] = [min, max];
+            let [a, b] = [min, max].map(|corner| eye.seen(corner));
+            let low: [f32; 3] = std::array::from_fn(|axis| a[axis].min(b[axis]));
+            let high: [f32; 3] = std::array::from_fn(|axis| a[axis].max(b[axis]));
             [
                 [low[0], low[1], high[2]],
                 [high[0], low[1], high[2]],
@@ -507,7 +568,7 @@ fn corners_of<V: Geometry>(eye: Eye, zone: &rasant::Zone<V>) -> Vec<(f64, f64)> 
                 [low[0], high[1], high[2]],
                 [low[0], low[1], high[2]],
             ]
-            .map(|corner| eye.place(corner))
+            .map(|corner| eye.drawn(corner))
             .to_vec()
         }
         _ => {
@@ -532,9 +593,10 @@ where
         chart.draw_series([Polygon::new(corners.clone(), ZONE.mix(0.18).filled())])?;
         let style = ZONE.stroke_width(wide(1));
         chart.draw_series(DashedLineSeries::new(corners, wide(2), wide(3), style))?;
-        if zone.effects.iter().any(|effect| matches!(effect, Effect::Ladder { .. })) && eye == Eye::Side {
+        if zone.effects.iter().any(|effect| matches!(effect, Effect::Ladder { .. })) && eye.from == From::Side
+        {
             let (a, b) = (eye.place(zone.bounds.min.to_array()), eye.place(zone.bounds.max.to_array()));
-            draw_rungs(chart, a, b)?;
+            draw_rungs(chart, (a.0, a.1.min(b.1)), (b.0, a.1.max(b.1)))?;
         }
     }
     Ok(())
@@ -720,10 +782,10 @@ where
     let outline = |row: &Row| outline_of(eye, trial, row);
     for row in now_and_then(trace) {
         chart.draw_series([PathElement::new(outline(row), BODY.mix(0.3).stroke_width(wide(1)))])?;
-        if from_above || eye != Eye::Side {
+        if from_above || eye.from != From::Side {
             draw_facing(chart, eye, row)?;
         } else {
-            draw_footing(chart, row)?;
+            draw_footing(chart, eye, row)?;
         }
     }
     if let Some(last) = trace.rows.last() {
@@ -748,15 +810,15 @@ pub(super) fn outline_of(eye: Eye, trial: &Trial, row: &Row) -> Vec<(f64, f64)> 
 fn outline_of_body(eye: Eye, tuning: &TuningFile, dimensions: usize, row: &Row) -> Vec<(f64, f64)> {
     let hull = tuning.hull;
     let (x, y) = eye.place(row.position);
-    match eye {
-        Eye::Side | Eye::Oblique => {
+    match eye.from {
+        From::Side | From::Oblique => {
             // The outline stands on the body's position.
             let from_above = tuning.tuning.steering.is_from_above(dimensions);
-            let below = if from_above { 0.5 * f64::from(row.hull_height) } else { 0.0 };
-            let upright = body_outline(hull.at_height(row.hull_height).shape(), (x, y - below));
-            turned(upright, (x, y), eye.place(row.up))
+            let below = if from_above { 0.5 * eye.metres(row.hull_height) } else { 0.0 };
+            let upright = body_outline(eye, hull.at_height(row.hull_height).shape(), (x, y - below));
+            turned(upright, (x, y), eye.direction(row.up))
         }
-        Eye::Above => arc(x, y, f64::from(hull.half_width()), 0.0, 2.0),
+        From::Above => arc(x, y, eye.metres(hull.half_width()), 0.0, 2.0),
     }
 }
 
@@ -779,10 +841,10 @@ fn draw_facing<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, eye: Eye, row: &Ro
 where
     DB::ErrorType: 'static,
 {
-    /// In metres of the level.
+    /// In metres.
     const LENGTH: f64 = 0.55;
     let (x, y) = eye.place(row.position);
-    let (fx, fy) = eye.place(row.facing);
+    let (fx, fy) = eye.direction(row.facing);
     let tip = (x + fx * LENGTH, y + fy * LENGTH);
     chart.draw_series([PathElement::new(vec![(x, y), tip], NORMAL.stroke_width(wide(1)))])?;
     chart.draw_series([Circle::new(tip, px(2), NORMAL.filled())])?;
@@ -791,17 +853,17 @@ where
 
 /// Draws the normal of the ground under the feet: with a filled arrowhead if it can be walked, an
 /// open one if it is too steep.
-fn draw_footing<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, row: &Row) -> Drawn
+fn draw_footing<DB: DrawingBackend>(chart: &mut Chart<'_, DB>, eye: Eye, row: &Row) -> Drawn
 where
     DB::ErrorType: 'static,
 {
-    /// In metres of the level.
+    /// In metres.
     const LENGTH: f64 = 0.7;
     if row.footing == "none" {
         return Ok(());
     }
-    let (x, y) = Eye::Side.place(row.position);
-    let (nx, ny) = Eye::Side.place(row.normal);
+    let (x, y) = eye.place(row.position);
+    let (nx, ny) = eye.direction(row.normal);
     let tip = (x + nx * LENGTH, y + ny * LENGTH);
     chart.draw_series([PathElement::new(vec![(x, y), tip], NORMAL.stroke_width(wide(1)))])?;
     let fill = if row.footing == "firm" { NORMAL } else { PAPER };
@@ -811,7 +873,7 @@ where
 }
 
 /// The closed outline of a hull with the middle of its underside at `(x, y)`.
-fn body_outline(shape: HullShape, (x, y): (f64, f64)) -> Vec<(f64, f64)> {
+fn body_outline(eye: Eye, shape: HullShape, (x, y): (f64, f64)) -> Vec<(f64, f64)> {
     let rounded = |half: f64, height: f64, radius: f64| {
         let (side, low, high) = (half - radius, y + radius, y + height - radius);
         let mut points = arc(x + side, high, radius, 0.0, 0.5);
@@ -821,11 +883,12 @@ fn body_outline(shape: HullShape, (x, y): (f64, f64)) -> Vec<(f64, f64)> {
         points.push(points[0]);
         points
     };
+    let metres = |length: f32| eye.metres(length);
     match shape {
-        HullShape::Capsule { radius, height } => rounded(radius.into(), height.into(), radius.into()),
-        HullShape::Ball { radius } => rounded(radius.into(), 2.0 * f64::from(radius), radius.into()),
+        HullShape::Capsule { radius, height } => rounded(metres(radius), metres(height), metres(radius)),
+        HullShape::Ball { radius } => rounded(metres(radius), 2.0 * metres(radius), metres(radius)),
         HullShape::Box { width, height, rounding, .. } => {
-            rounded(0.5 * f64::from(width), height.into(), rounding.into())
+            rounded(0.5 * metres(width), metres(height), metres(rounding))
         }
     }
 }
@@ -874,12 +937,12 @@ pub fn presses(trace: &Trace) -> impl Iterator<Item = (&Row, String)> {
 }
 
 /// Draws the marks that occur, each with its meaning, in a row under the heading.
-pub fn draw_legend<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, run: &Run) -> Drawn
+pub fn draw_legend<DB: DrawingBackend>(area: &DrawingArea<DB, Shift>, trial: &Trial, run: &Run) -> Drawn
 where
     DB::ErrorType: 'static,
 {
     let trace = &run.trace;
-    let eye = Eye::of(trace);
+    let eye = Eye::of(trace, &trial.world);
     let mut known: Vec<(Mark, &str)> = Vec::new();
     for (_, event) in trace.events() {
         known.extend(mark_of(event).filter(|mark| !known.contains(mark)));
@@ -897,7 +960,7 @@ where
         area.draw_text(line.word, &text(SMALL), (x + px(34), y - px(7)))?;
         x += px(50 + 7 * line.word.len() as i32);
     }
-    if eye == Eye::Above {
+    if eye.from == From::Above {
         area.draw_text("seen from above, and obliquely", &text(SMALL), (x, y - px(7)))?;
         x += px(184);
     }
@@ -920,7 +983,7 @@ where
         x += px(50 + 7 * word.len() as i32);
     }
     for (filled, word) in [(true, "normal, firm"), (false, "normal, too steep")] {
-        if eye == Eye::Above
+        if eye.from == From::Above
             || !trace.rows.iter().any(|row| row.footing == if filled { "firm" } else { "steep" })
         {
             continue;

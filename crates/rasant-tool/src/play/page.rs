@@ -34,7 +34,8 @@ pub fn file(path: &str) -> Response {
 }
 
 /// The scripts that an exported page needs.
-const VIEWER: [&str; 10] = [
+const VIEWER: [&str; 11] = [
+    "axes.js",
     "colours.js",
     "dom.js",
     "figure.js",

@@ -24,7 +24,7 @@ impl MyGame {
         let tuning = Watched::tuning(format!("{DATA}/tuning.toml"))?;
         let world = Watched::level(format!("{DATA}/level.toml"))?;
         let file = level_of(&world).ok_or("the level has another number of dimensions")?.clone();
-        let mut body = Controller::new(tuning.tuning, tuning.hull, file.start.unwrap_or(V::ZERO));
+        let mut body = file.body(&tuning, file.start.unwrap_or(V::ZERO));
         body.find_footing(&file.level);
         let film = Film::new(&body);
         Ok(Self { tuning, world, file, body, film, won: false })

@@ -7,7 +7,7 @@ use std::error::Error;
 use std::path::Path;
 use std::time::Duration;
 
-use rasant::{Bindings, Controller, DeviceEvent, GameLoop, Key, Press, Vector};
+use rasant::{Bindings, DeviceEvent, GameLoop, Key, Press, Vector};
 use rasant_lab::{World, read_trial};
 
 fn main() -> Result<(), Box<dyn Error>> {
@@ -22,7 +22,7 @@ fn main() -> Result<(), Box<dyn Error>> {
 
     let mut input = GameLoop::new(60, Bindings::default())?;
     let dt = input.dt();
-    let mut body = Controller::new(trial.tuning.tuning, trial.tuning.hull, Vector::from_array(trial.start));
+    let mut body = world.body(&trial.tuning, Vector::from_array(trial.start));
     body.find_footing(&level);
 
     // In place of a window: a player who holds D and, after a second, Space.

@@ -32,7 +32,7 @@ use crate::contact::{Geometry, Hull, Queries};
 use crate::controller::Controller;
 use crate::input::Look;
 use crate::level::{Layers, Surroundings};
-use crate::space::Bounds;
+use crate::space::{Bounds, Vector};
 use crate::state::Event;
 
 pub use knobs::CameraKnobs;
@@ -235,7 +235,7 @@ impl<V: Geometry> Camera<V> {
 
     /// The direction of heights: in a view from above, up on the screen.
     fn up_of(&self, body: &Controller<V>) -> V {
-        if body.state().from_above { V::UP } else { body.state().up }
+        body.state().up
     }
 
     fn wanted_lead(&self, body: &Controller<V>) -> V {
@@ -296,8 +296,8 @@ impl Camera<Vec3> {
         }
     }
 
-    /// Where the camera is on its arm behind the body, looking along `look`: third person, or from above
-    /// with a look that points down. The path from the body to the focus and on to the camera is swept
+    /// Where the camera is on its arm behind the body, looking along `look` in the axes of the body: third
+    /// person, or from above with a look that points down. The path from the body to the focus and on to the camera is swept
     /// with a ball of `camera.arm_radius`, so that the camera is never in what is solid to `mask`.
     #[must_use]
     pub fn on_arm(
@@ -310,7 +310,8 @@ impl Camera<Vec3> {
     ) -> View {
         let (focus, free) = self.free_length(body, look, blend, (surroundings, mask));
         let length = self.extended(self.time_of(blend)).at.y.min(free);
-        self.shaken_view(focus - look.direction() * length, look.direction(), blend)
+        let [ahead, up] = axes_of(body, look, blend);
+        self.shaken_view(focus - ahead * length, [ahead, up], body.tuning.scale, blend)
     }
 
     /// The focus as far as it can be reached from the body, and the free length of the arm from there.
@@ -330,12 +331,14 @@ impl Camera<Vec3> {
         let free = |from: Vec3, by: Vec3| {
             let length = by.length();
             let met = surroundings.sweep(&ball, from - Vec3::Y * radius, by, mask);
-            met.map_or(length, |impact| (impact.distance - SKIN).clamp(0.0, length))
+            let skin = SKIN * body.tuning.scale;
+            met.map_or(length, |impact| (impact.distance - skin).clamp(0.0, length))
         };
         let to_focus = self.within_limits(self.smooth(blend)) - middle;
         let reached = free(middle, to_focus);
         let focus = middle + to_focus.normalize_or_zero() * reached;
-        (focus, free(focus, -look.direction() * self.knobs.arm))
+        let [ahead, _] = axes_of(body, look, blend);
+        (focus, free(focus, -ahead * self.knobs.arm))
     }
 
     /// The view from the eyes of the body along `look`. The eyes follow steps and crouching smoothly.
@@ -343,22 +346,31 @@ impl Camera<Vec3> {
     pub fn from_eyes(&self, body: &Controller<Vec3>, look: Look, blend: f32) -> View {
         let pose = body.pose(blend);
         let height = self.followed_eyes(self.time_of(blend)).at.y;
-        self.shaken_view(pose.position + pose.up * height, look.direction(), blend)
+        let axes = axes_of(body, look, blend);
+        self.shaken_view(pose.position + pose.up * height, axes, body.tuning.scale, blend)
     }
 
-    /// A view with the shaking, which turns it and does not move it.
-    fn shaken_view(&self, eye: Vec3, ahead: Vec3, blend: f32) -> View {
+    /// A view with the shaking, which turns it and does not move it. `ahead` and `up` are at right
+    /// angles.
+    fn shaken_view(&self, eye: Vec3, [ahead, up]: [Vec3; 2], scale: f32, blend: f32) -> View {
         /// The distance in metres at which a turn moves the picture as far as a displacement would.
         const AWAY: f32 = 8.0;
-        let right = ahead.cross(Vec3::Y).try_normalize().unwrap_or(Vec3::X);
+        let right = ahead.cross(up);
         let strength = self.shake_at(blend);
-        let angle = self.knobs.shake_length * strength * strength / AWAY;
+        let angle = self.knobs.shake_length * strength * strength / (AWAY * scale);
         let [x, y, roll] = self.wobble(blend).map(|part| part * angle);
-        let up = right.cross(ahead);
         let ahead = (ahead + right * x + up * y).normalize();
         let right = (right + up * roll).normalize();
         View { eye, ahead, up: right.cross(ahead).normalize() }
     }
+}
+
+/// The direction of a look, and the up of its picture: a look is in the axes of the body.
+fn axes_of(body: &Controller<Vec3>, look: Look, blend: f32) -> [Vec3; 2] {
+    let up = body.pose(blend).up;
+    let right = Vec3::right_for(up, body.state().right);
+    let above = Look { pitch: look.pitch + core::f32::consts::FRAC_PI_2, ..look };
+    [look, above].map(|look| look.direction().out_of_axes(right, up))
 }
 
 /// A blend from 0 to 1, also of one that is not a number.

@@ -127,6 +127,35 @@ impl<V: Geometry> Controller<V> {
         }
     }
 
+    /// The body, at its start, in a world with another up: y down as on a screen, or z up. It stays the
+    /// body's up outside of zones that have their own, also after a respawn. For a body in the middle of
+    /// a game, see [`turn_up`](Self::turn_up). A vector that is too short to have a direction changes
+    /// nothing.
+    ///
+    /// ```
+    /// use rasant::glam::Vec2;
+    /// use rasant::{Controller, Hull, Intent, Level, Piece, Tuning};
+    ///
+    /// let mut builder = Level::builder();
+    /// builder.add(Piece::block(Vec2::new(-9.0, 0.0), Vec2::new(9.0, 1.0))?); // below, with y down
+    /// let level = builder.build()?;
+    /// let body = Controller::new(Tuning::default(), Hull::capsule(0.3, 1.7)?, Vec2::new(0.0, -0.5));
+    /// let mut body = body.with_up(Vec2::NEG_Y);
+    /// for _ in 0..60 {
+    ///     body.tick(&Intent::default(), &level, 1.0 / 60.0);
+    /// }
+    /// assert!(body.state().footing.is_firm() && body.position().y > -0.02);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn with_up(mut self, up: V) -> Self {
+        self.state = self.state.with_up(up);
+        self.before = self.state;
+        self.memory = PoseMemory::new(&self.state);
+        self.rest = None;
+        self
+    }
+
     /// Moves the body by one tick of `dt` seconds. Returns the events of the tick.
     ///
     /// ```

@@ -252,6 +252,21 @@ impl HeightGrid {
     /// # Errors
     /// If a number is not finite, a spacing is not above 0, or the heights do not fill whole rows.
     pub fn shape(&self) -> Result<MeshShape<Vec3>, PieceError> {
+        self.shape_along(Vec3::Y)
+    }
+
+    /// The grid as a mesh in a world with another up: heights are along `up`, columns along x, and rows
+    /// along the third axis. A direction between axes counts as the axis next to it.
+    ///
+    /// # Errors
+    /// As [`Self::shape`].
+    pub fn shape_along(&self, up: Vec3) -> Result<MeshShape<Vec3>, PieceError> {
+        let (rows, high) = if up.z.abs() > up.y.abs() {
+            (Vec3::Y, Vec3::Z * up.z.signum())
+        } else {
+            (Vec3::Z, Vec3::Y * up.y.signum())
+        };
+        let is_mirrored = rows.cross(Vec3::X).dot(high) < 0.0;
         let columns = self.columns;
         let heights = self.heights.len();
         if columns < 2 || !heights.is_multiple_of(columns) || heights / columns < 2 {
@@ -271,7 +286,10 @@ impl HeightGrid {
             .enumerate()
             .map(|(i, &height)| {
                 let (column, row) = ((i % columns) as f32, (i / columns) as f32);
-                self.corner + Vec3::new(column * self.spacing.x, height, row * self.spacing.y)
+                self.corner
+                    + Vec3::X * (column * self.spacing.x)
+                    + rows * (row * self.spacing.y)
+                    + high * height
             })
             .collect();
         let mut triangles = Vec::with_capacity(2 * heights);
@@ -282,6 +300,9 @@ impl HeightGrid {
                 triangles.push([a, c, b]);
                 triangles.push([b, c, c + 1]);
             }
+        }
+        if is_mirrored {
+            triangles.iter_mut().for_each(|corners| corners.swap(1, 2));
         }
         MeshShape::new(&vertices, &triangles)
     }

@@ -522,12 +522,16 @@ impl<V: Vector> State<V> {
         }
     }
 
-    /// The state with another up. Right follows by the shortest rotation. A vector that is too
+    /// The state with another up. Right follows by the shortest rotation, and the facing stays as it is
+    /// relative to both. A vector that is too
     /// short to have a direction changes nothing.
     #[must_use]
     pub fn with_up(self, up: V) -> Self {
+        let facing = self.facing.in_axes(self.right, self.up);
         let turned = self.turned_up(up);
-        Self { home_up: turned.up, ..turned }
+        let facing =
+            if turned.up == self.up { self.facing } else { facing.out_of_axes(turned.right, turned.up) };
+        Self { home_up: turned.up, facing, ..turned }
     }
 
     /// The state with another up, and the same up outside of zones.

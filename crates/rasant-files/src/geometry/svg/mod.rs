@@ -1,7 +1,8 @@
 //! Levels drawn as SVG.
 //!
 //! A unit of the drawing is a metre, unless the root's `data-scale` or the level's `scale` says
-//! otherwise. x points right; y, which points down in a drawing, becomes up. What a browser fills
+//! otherwise. x points right; y, which points down in a drawing, points up in the level, unless that
+//! says `up = "-y"`. What a browser fills
 //! is solid, with open outlines closed. Lines that are not filled are walls without thickness.
 //! Closed outlines are solid whether they are filled or not.
 
@@ -24,6 +25,7 @@ use super::flat::add as add_outlines;
 use super::spatial::labels_in_name;
 use crate::Game;
 use crate::assembly::{Assembly, EASINGS};
+use crate::axes::UpAxis;
 use crate::{Problem, Source};
 use shapes::{Drawn, closed};
 use styles::Styles;
@@ -79,7 +81,7 @@ struct Reader<'a, 'm> {
     /// The ids of elements that are paths of platforms.
     paths: HashSet<&'a str>,
     assembly: &'m mut Assembly<Vec2>,
-    /// The transform from the drawing's units to the level's metres.
+    /// The transform from the drawing's units to those of the level.
     root: Affine,
     tolerance: f64,
     elements: usize,
@@ -110,7 +112,8 @@ impl<'a, 'm> Reader<'a, 'm> {
         let labels = labels_of(element, &assembly.game);
         let at = |wrong: Wrong| Problem::at(source, name_of(element), wrong.0).expecting(wrong.1);
         let own = labels.number_in("scale", 1e-6, 1e6).map_err(at)?;
-        let scale = import.scale.map(f64::from).or(own).unwrap_or(1.0);
+        let in_level = |metres: f64| metres * f64::from(import.level_scale);
+        let scale = import.scale.map_or_else(|| in_level(own.unwrap_or(1.0)), f64::from);
         for layer in labels.data("layers").unwrap_or("").split_whitespace() {
             let layer = percent_decode_str(layer).decode_utf8_lossy();
             if !assembly.names.layers.iter().any(|known| *known == layer) {
@@ -127,7 +130,8 @@ impl<'a, 'm> Reader<'a, 'm> {
             assembly.title.get_or_insert(line.replace(char::is_control, "\u{fffd}"));
         }
         let offset = import.offset.as_dvec2();
-        let root = Affine::new([scale, 0.0, 0.0, -scale, offset.x, offset.y]);
+        let down = if import.level_up == UpAxis::MinusY { scale } else { -scale };
+        let root = Affine::new([scale, 0.0, 0.0, down, offset.x, offset.y]);
         let tolerance = f64::from(import.tolerance);
         let styles = Styles::read(document);
         Ok(Self {

@@ -1,13 +1,13 @@
 //! Messages from the tool to the page.
 //!
-//! Points and directions are lists of 2 or 3 numbers, in metres, as many as the place has
-//! dimensions.
+//! Points and directions are lists of 2 or 3 numbers, as many as the place has dimensions, in the units
+//! and the axes of its level: metres with y up, unless the level says otherwise.
 
 use std::collections::BTreeMap;
 
 use rasant::tuning::Knob;
 use rasant_lab::Summary;
-use rasant_lab::files::{self, Fields};
+use rasant_lab::files::{self, Fields, unit_in};
 use serde::Serialize;
 
 /// Derives what every message needs.
@@ -89,8 +89,10 @@ messages! {
         pub dimensions: usize,
         /// Ticks per second.
         pub rate: u32,
-        /// Units of length per metre, by the tuning.
+        /// Units of length per metre. Every length is in these units.
         pub scale: f32,
+        /// The direction of up in the level.
+        pub up: Vec<f64>,
         pub shapes: Vec<Shape>,
         pub zones: Vec<Zone>,
         /// The names of surfaces, by number.
@@ -299,10 +301,12 @@ messages! {
         pub arm: Option<Arm>,
     }
 
-    /// A camera in three dimensions: where it is, and the direction in which it looks.
+    /// A camera in three dimensions: where it is, the direction in which it looks, and the up of its
+    /// picture.
     struct Arm {
         pub eye: [f32; 3],
         pub ahead: [f32; 3],
+        pub up: [f32; 3],
     }
 
     /// What a game gets to draw a body, and what drives it.
@@ -487,10 +491,12 @@ messages! {
 }
 
 impl KnobInfo {
-    pub fn of(knob: &Knob) -> Self {
+    /// The knob in a world with `scale` units of length per metre.
+    pub fn of(knob: &Knob, scale: f32) -> Self {
+        let knob = knob.scaled(scale);
         Self {
             path: knob.path,
-            unit: knob.unit.sign(),
+            unit: unit_in(knob.unit.sign(), scale),
             min: knob.min,
             max: knob.max,
             whole: knob.unit.is_whole(),

@@ -9,6 +9,7 @@ use rasant_lab::files::{
 
 use super::open::{Geometry, Source, modified};
 use super::{Live, Session, Step, with};
+use crate::files::suits;
 use crate::play::messages::Answer;
 
 /// The maximum length of a file's name, in characters.
@@ -79,6 +80,10 @@ impl Session {
         let path = source.path.clone();
         match read_tuning(&self.setting.library.on_disk(), &path) {
             Ok(file) if file == self.file => Vec::new(),
+            Ok(file) if suits(&self.trial, &file).is_err() => {
+                let why = suits(&self.trial, &file).err().unwrap_or_default();
+                vec![Answer::problem(format!("{}: {why} (the last valid numbers stay)", path.display()))]
+            }
             Ok(file) => {
                 self.file = file.clone();
                 self.before = None;

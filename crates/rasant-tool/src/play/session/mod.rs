@@ -211,7 +211,6 @@ impl Session {
         let mut place = with!(&self.live, attempt => picture::place(attempt.file(), &self.draft));
         place.trial.clone_from(&self.name);
         place.rate = with!(&self.live, attempt => attempt.rate());
-        place.scale = with!(&self.live, attempt => attempt.numbers().tuning.scale);
         place.reshaped = reshaped;
         place.changed = self.draft != self.written;
         place.source = self.level.as_ref().map(Source::shown);
@@ -282,7 +281,7 @@ impl Session {
     /// The numbers of the tuning, with their ranges in its units.
     fn knobs(&self) -> Vec<KnobInfo> {
         let file = self.numbers();
-        file.numbers().into_iter().map(|knob| KnobInfo::of(&knob.scaled(file.tuning.scale))).collect()
+        file.numbers().into_iter().map(|knob| KnobInfo::of(knob, file.tuning.scale)).collect()
     }
 
     fn frame_with(&self, ticked: &[Ticked], change: impl FnOnce(&mut Frame)) -> Answer {

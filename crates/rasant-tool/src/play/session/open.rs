@@ -9,7 +9,7 @@ use rasant_lab::live::Attempt;
 use rasant_lab::{OnDisk, Problem, Trial, World, read_bindings};
 
 use super::Live;
-use crate::files::{Library, Shipped};
+use crate::files::{self, Library, Shipped};
 
 /// A file, with the time of its last known change.
 pub struct Source {
@@ -86,6 +86,7 @@ impl Opened {
             Some(spec) => library.tuning_or_problem(spec)?,
             None => trial.tuning.clone(),
         };
+        files::suits(&trial, &file).map_err(|why| Problem::unreadable(Path::new(name), &why))?;
         let source = tuning.filter(|spec| !spec.starts_with("demo:") && !spec.contains(','));
         let clock = Clock::new(trial.rate).unwrap_or_else(|_| Clock::new(60).expect("60 ticks a second"));
         let played = trial.with_tuning(file.clone());

@@ -7,7 +7,7 @@ use rasant::level::{Shape as Solid, Tag};
 use rasant::state::FootingKind;
 use rasant::{Actions, Controller, Geometry, HullShape, Intent, ManeuverPose, Piece, PieceId, Vector};
 use rasant_lab::Row;
-use rasant_lab::files::{self, LevelDraft, LevelFile, Part, Parts, shape_name, zone_fields};
+use rasant_lab::files::{self, LevelDraft, LevelFile, Part, Parts, shape_name, unit_in, zone_fields};
 use rasant_lab::live::{Attempt, Ticked};
 use rasant_lab::trace::{Cell, Column, columns};
 
@@ -58,19 +58,20 @@ pub fn place<V: Geometry>(file: &LevelFile<V>, draft: &LevelDraft) -> Place {
         title: file.title.clone(),
         dimensions: V::DIMENSION,
         rate: 0,
-        scale: 1.0,
+        scale: file.scale(),
+        up: exact(file.up()),
         shapes,
         zones,
         surfaces: file.looks.iter().map(|look| look.name.clone()).collect(),
         min: exact(bounds.min),
         max: exact(bounds.max),
-        kinds: zone_fields::<V>(&draft.game())
+        kinds: zone_fields(&draft.game(), file)
             .into_iter()
             .map(|(kind, fields)| ZoneKind { kind, fields })
             .collect(),
         parts: parts.map(|(part, fields, ride)| PlacePart { part, fields, ride }).collect(),
         columns: plotted(V::DIMENSION)
-            .map(|column| ColumnInfo { name: column.name, unit: column.unit })
+            .map(|column| ColumnInfo { name: column.name, unit: unit_in(column.unit, file.scale()) })
             .collect(),
         reshaped: false,
         changed: false,
@@ -222,7 +223,7 @@ pub fn body<V: Geometry>(attempt: &Attempt<V>) -> Body {
 /// The camera that follows the player's body.
 pub fn camera<V: Geometry>(attempt: &Attempt<V>) -> Camera {
     let (focus, view) = attempt.view();
-    let arm = |view: View| Arm { eye: view.eye.into(), ahead: view.ahead.into() };
+    let arm = |view: View| Arm { eye: view.eye.into(), ahead: view.ahead.into(), up: view.up.into() };
     Camera { focus: rounded(focus), arm: view.map(arm) }
 }
 

@@ -2,6 +2,7 @@
 
 use std::path::PathBuf;
 
+use rasant::Vector;
 use rasant_lab::World;
 use rasant_lab::files::{Change, LevelDraft};
 use rasant_lab::sheet::reach;
@@ -74,17 +75,22 @@ impl Session {
             return Answer::problem(format!("expected two points of {dimensions} finite numbers"));
         }
         let by: Vec<f64> = to.iter().zip(from).map(|(to, from)| to - from).collect();
-        let across = by[0].hypot(by.get(2).copied().unwrap_or(0.0));
+        let (axis, scale) = with!(&self.live, attempt => {
+            let file = attempt.place();
+            (Vector::to_array(file.up()).map(f64::from), f64::from(file.scale()))
+        });
+        let up: f64 = by.iter().zip(axis).map(|(part, axis)| part * axis).sum();
+        let across = by.iter().zip(axis).map(|(part, axis)| (part - up * axis).powi(2)).sum::<f64>().sqrt();
         let rate = with!(&self.live, attempt => attempt.rate());
         // Further away, no jump is simulated.
-        let near = across.hypot(by[1]) < 200.0;
-        let reach = near.then(|| reach(self.numbers(), dimensions, rate, by[1])).flatten();
+        let near = across.hypot(up) < 200.0 * scale;
+        let reach = near.then(|| reach(self.numbers(), dimensions, rate, up)).flatten();
         Answer::Measurement(Measurement {
             from: from.to_vec(),
             to: to.to_vec(),
             across,
-            up: by[1],
-            length: across.hypot(by[1]),
+            up,
+            length: across.hypot(up),
             reach,
         })
     }

@@ -121,7 +121,6 @@ impl Session {
         let mut place = with!(&self.live, attempt => picture::place(attempt.file(), &self.draft));
         place.trial.clone_from(&self.name);
         place.rate = with!(&self.live, attempt => attempt.rate());
-        place.scale = with!(&self.live, attempt => attempt.numbers().tuning.scale);
         // There it can be neither edited nor plotted.
         (place.kinds, place.parts, place.columns) = (Vec::new(), Vec::new(), Vec::new());
         let columns: Vec<_> =

@@ -1,0 +1,236 @@
+//! The units and the axes of a world: which direction is up, and how long a metre is.
+
+use std::fmt;
+
+use rasant::Geometry;
+
+use crate::Problem;
+use crate::table::{Table, Value};
+use crate::{LevelFile, TuningFile, World};
+
+/// The axis of a world that points up.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum UpAxis {
+    /// +y, as in most worlds.
+    #[default]
+    Y,
+    /// −y: y points down, as on a screen.
+    MinusY,
+    /// +z, in three dimensions.
+    Z,
+    /// −z, in three dimensions.
+    MinusZ,
+}
+
+impl UpAxis {
+    /// Every axis with its name in files. Those of two dimensions come first.
+    pub const NAMES: [(&'static str, Self); 4] =
+        [("y", Self::Y), ("-y", Self::MinusY), ("z", Self::Z), ("-z", Self::MinusZ)];
+
+    /// The name in files.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        Self::NAMES.iter().find(|(_, axis)| *axis == self).map_or("y", |(name, _)| *name)
+    }
+
+    /// The direction, of length 1. In two dimensions z is not there, and its axes give y.
+    #[must_use]
+    pub fn direction<V: Geometry>(self) -> V {
+        match self {
+            Self::Z if V::DIMENSION == 3 => V::from_array([0.0, 0.0, 1.0]),
+            Self::MinusZ if V::DIMENSION == 3 => V::from_array([0.0, 0.0, -1.0]),
+            Self::MinusY => -V::UP,
+            _ => V::UP,
+        }
+    }
+
+    /// Returns true if a world of this dimension, 2 or 3, has this axis.
+    #[must_use]
+    pub fn is_in(self, dimension: usize) -> bool {
+        dimension == 3 || matches!(self, Self::Y | Self::MinusY)
+    }
+
+    /// Reads `up` from a table of a world of this dimension.
+    pub(crate) fn read(table: &mut Table<'_>, dimension: usize) -> Result<Option<Self>, Problem> {
+        let known: Vec<_> = Self::NAMES.into_iter().filter(|(_, axis)| axis.is_in(dimension)).collect();
+        table.get("up").map(|value| value.choice(&known)).transpose()
+    }
+}
+
+/// The scales that a file can have, in units of length per metre.
+const SCALES: std::ops::RangeInclusive<f32> = 1e-3..=1e4;
+
+/// Reads `scale` from a table: units of length per metre.
+pub(crate) fn scale_of(table: &mut Table<'_>) -> Result<Option<f32>, Problem> {
+    table.get("scale").map(|value| value.number_in(SCALES, "units of length per metre")).transpose()
+}
+
+/// Reads a length within a range in metres, in a world with `scale` units per metre.
+pub(crate) fn length_in(
+    value: Value<'_>,
+    range: std::ops::RangeInclusive<f32>,
+    scale: f32,
+) -> Result<f32, Problem> {
+    value.number_in(range.start() * scale..=range.end() * scale, unit_of(scale))
+}
+
+/// The name of the unit of length in a world with `scale` units per metre: `m`, or `units`.
+#[must_use]
+pub fn unit_of(scale: f32) -> &'static str {
+    if scale == 1.0 { "m" } else { "units" }
+}
+
+/// The sign of a unit in a world with `scale` units of length per metre: `m/s` becomes `units/s`, and
+/// what has no length in it stays.
+///
+/// ```
+/// use rasant_files::unit_in;
+///
+/// assert_eq!([unit_in("m/s²", 1.0), unit_in("m/s²", 32.0), unit_in("s", 32.0)], ["m/s²", "units/s²", "s"]);
+/// ```
+#[must_use]
+pub fn unit_in(sign: &'static str, scale: f32) -> &'static str {
+    match sign {
+        _ if scale == 1.0 => sign,
+        "m" => unit_of(scale),
+        "m/s" => "units/s",
+        "m/s²" => "units/s²",
+        _ => sign,
+    }
+}
+
+/// A tuning and a level that are not of the same world.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum OtherWorld {
+    /// They differ in the direction of up.
+    Up {
+        /// That of the level.
+        level: UpAxis,
+        /// That of the tuning.
+        tuning: UpAxis,
+    },
+    /// They differ in the number of units of length per metre.
+    Scale {
+        /// That of the level.
+        level: f32,
+        /// That of the tuning.
+        tuning: f32,
+    },
+}
+
+impl OtherWorld {
+    /// What is to be changed, in words.
+    #[must_use]
+    pub fn expected(&self) -> String {
+        match self {
+            Self::Up { level, .. } => format!("`up = \"{}\"` in the tuning, or none", level.name()),
+            Self::Scale { level, .. } => {
+                format!("`scale = {level}` in the tuning, with its numbers in units of the level")
+            }
+        }
+    }
+}
+
+impl fmt::Display for OtherWorld {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Up { level, tuning } => {
+                write!(
+                    f,
+                    "in the tuning, \"{}\" is up, and in the level, \"{}\"",
+                    tuning.name(),
+                    level.name()
+                )
+            }
+            Self::Scale { level, tuning } => {
+                let unit = |scale: f32| match scale {
+                    1.0 => "metres".to_owned(),
+                    _ => format!("units of which {scale} are a metre"),
+                };
+                let [tuning, level] = [*tuning, *level].map(unit);
+                write!(f, "the numbers of the tuning are in {tuning}, and those of the level in {level}")
+            }
+        }
+    }
+}
+
+impl std::error::Error for OtherWorld {}
+
+impl World {
+    /// 2 or 3.
+    #[must_use]
+    pub fn dimension(&self) -> usize {
+        match self {
+            Self::Plane(_) => 2,
+            Self::Space(_) => 3,
+        }
+    }
+
+    /// The axis that points up.
+    #[must_use]
+    pub fn up_axis(&self) -> UpAxis {
+        match self {
+            Self::Plane(file) => file.up.unwrap_or_default(),
+            Self::Space(file) => file.up.unwrap_or_default(),
+        }
+    }
+
+    /// Units of length per metre.
+    #[must_use]
+    pub fn scale(&self) -> f32 {
+        match self {
+            Self::Plane(file) => file.scale(),
+            Self::Space(file) => file.scale(),
+        }
+    }
+
+    /// Checks that a tuning is one of this world, and takes over what the file of the level does not
+    /// say: its up and its scale.
+    ///
+    /// # Errors
+    /// An [`OtherWorld`] if both say it and differ.
+    pub fn suit(&mut self, tuning: &TuningFile) -> Result<(), OtherWorld> {
+        match self {
+            Self::Plane(file) => file.suit(tuning),
+            Self::Space(file) => file.suit(tuning),
+        }
+    }
+}
+
+impl<V: Geometry> LevelFile<V> {
+    /// The direction of up, of length 1: that of every body in this level. [`V::UP`](rasant::Vector::UP)
+    /// unless the file says otherwise.
+    #[must_use]
+    pub fn up(&self) -> V {
+        self.up.unwrap_or_default().direction()
+    }
+
+    /// Units of length per metre. 1 unless the file says otherwise.
+    #[must_use]
+    pub fn scale(&self) -> f32 {
+        self.scale.unwrap_or(1.0)
+    }
+
+    /// As [`World::suit`].
+    ///
+    /// # Errors
+    /// An [`OtherWorld`] if the level and the tuning both say their up or their scale, and differ.
+    pub fn suit(&mut self, tuning: &TuningFile) -> Result<(), OtherWorld> {
+        let of_tuning = tuning.up.filter(|up| up.is_in(V::DIMENSION));
+        match (self.up, tuning.up) {
+            (Some(level), Some(tuning)) if level != tuning => return Err(OtherWorld::Up { level, tuning }),
+            (None, Some(_)) if of_tuning.is_none() => {
+                return Err(OtherWorld::Up { level: UpAxis::Y, tuning: tuning.up.unwrap_or_default() });
+            }
+            _ => self.up = self.up.or(of_tuning),
+        }
+        let own = tuning.tuning.scale;
+        match self.scale {
+            Some(level) if level != own => Err(OtherWorld::Scale { level, tuning: own }),
+            _ => {
+                self.scale = Some(own);
+                Ok(())
+            }
+        }
+    }
+}
