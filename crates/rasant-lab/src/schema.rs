@@ -11,7 +11,7 @@ use serde_json::{Map, Value, json};
 
 use crate::expect::{Figure, MEASURES};
 use crate::trial::{MOST_BODIES, Meets};
-use rasant_files::{EASINGS, Game, PATH_ENDS};
+use rasant_files::{EASINGS, Game, PATH_ENDS, UpAxis};
 
 const DRAFT: &str = "https://json-schema.org/draft/2020-12/schema";
 
@@ -31,9 +31,9 @@ fn tuning_table(game: &Game) -> Value {
     properties.insert("steering".to_owned(), names(Steering::NAMES.iter().map(|(name, _)| *name).collect()));
     properties.insert("face".to_owned(), names(Face::NAMES.iter().map(|(name, _)| *name).collect()));
     properties.insert("hull".to_owned(), hull());
-    let mut scale = within(1e-3, 1e4);
-    scale["description"] = json!("Units of length per metre, as 32 for numbers in pixels.");
-    properties.insert("scale".to_owned(), scale);
+    let scale = scale();
+    properties.insert("scale".to_owned(), scale.clone());
+    properties.insert("up".to_owned(), up());
     // The ranges of lengths, speeds and accelerations follow the scale.
     let mut in_metres = Map::new();
     for group in game.tuning().knobs().chunk_by(|a, b| group_of(a) == group_of(b)) {
@@ -47,6 +47,19 @@ fn tuning_table(game: &Game) -> Value {
     all["if"] = json!({ "not": { "required": ["scale"] } });
     all["then"] = json!({ "properties": in_metres });
     all
+}
+
+fn scale() -> Value {
+    let mut scale = within(1e-3, 1e4);
+    scale["description"] = json!("Units of length per metre, as 32 for numbers in pixels.");
+    scale
+}
+
+fn up() -> Value {
+    json!({
+        "enum": UpAxis::NAMES.map(|(name, _)| name),
+        "description": "The axis that points up; in two dimensions y or -y.",
+    })
 }
 
 /// Returns true if the range of a knob is multiplied by the scale of its tuning.
@@ -300,7 +313,7 @@ pub fn level(game: &Game) -> Value {
     });
     let tiles = table(
         object(json!({
-            "corner": point(), "size": within(0.01, 1000.0),
+            "corner": point(), "size": { "type": "number", "exclusiveMinimum": 0 },
             "rows": { "type": "array", "items": name }, "legend": legend,
             "surface": name, "layer": name, "carrier": name, "name": name, "one_way": flag,
             "crumbles": crumbles,
@@ -310,14 +323,17 @@ pub fn level(game: &Game) -> Value {
     let geometry = table(
         object(json!({
             "file": text("The path of a drawing or a model, from this file's folder."),
-            "scale": within(1e-6, 1e6), "offset": point(), "tolerance": within(1e-4, 10.0),
-            "up": { "enum": ["y", "z"] }, "surface": name, "layer": name,
+            "scale": { "type": "number", "exclusiveMinimum": 0 }, "offset": point(),
+            "tolerance": { "type": "number", "exclusiveMinimum": 0 },
+            "up": { "enum": UpAxis::NAMES.map(|(name, _)| name) }, "surface": name, "layer": name,
         })),
         &["file"],
     );
     let mut schema = table(
         object(json!({
             "title": text("The title."),
+            "up": up(),
+            "scale": scale(),
             "start": point(),
             "geometry": { "type": "array", "items": geometry },
             "dimensions": { "enum": [2, 3], "default": 2 },

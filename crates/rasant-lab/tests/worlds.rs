@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use rasant::glam::{Vec2, Vec3};
-use rasant::{Controller, Intent, Vector};
+use rasant::{Controller, Intent, Level, Piece, Vector};
 use rasant_lab::files::{
     Game, LevelFile, TuningFile, UpAxis, found_start, read_tuning, write_svg, write_tuning,
 };
@@ -267,6 +267,29 @@ fn lands<V: rasant::Geometry>(file: &LevelFile<V>, tuning: &TuningFile) -> bool 
         body.tick(&Intent::default(), &file.level, 1.0 / 60.0);
         body.state().footing.is_firm() || body.state().mode.name() != "airborne"
     })
+}
+
+#[test]
+fn bodies_walk_to_points_whatever_is_up() {
+    for steering in [rasant::Steering::View, rasant::Steering::Plan, rasant::Steering::Body] {
+        for up in [Vec3::Y, Vec3::NEG_Y, Vec3::Z, Vec3::NEG_Z] {
+            let far = Vec3::splat(20.0) - up.abs() * 19.5;
+            let floor = Piece::block(-far - up * 0.5, far - up * 0.5).unwrap();
+            let mut builder = Level::builder();
+            builder.add(floor);
+            let level = builder.build().unwrap();
+            let mut tuning = TuningFile::default();
+            tuning.tuning.steering = steering;
+            let mut body = Controller::new(tuning.tuning, tuning.hull, up * 0.01).with_up(up);
+            let goal = body.state().right * 3.0 + body.state().facing * 4.0;
+            for _ in 0..400 {
+                let intent = Intent::toward(goal, &body);
+                body.tick(&intent, &level, 1.0 / 60.0);
+            }
+            let off = (body.position() - goal).length();
+            assert!(off < 0.1, "{steering:?}, {up} up: {off} m from the goal, at {}", body.position());
+        }
+    }
 }
 
 #[test]

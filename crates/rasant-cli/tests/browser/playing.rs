@@ -133,6 +133,43 @@ async fn every_view_draws_the_level_with_hull_and_with_figure() {
     }
 }
 
+/// A level in pixels with y down is seen upright, and edited in its own numbers.
+#[tokio::test]
+async fn a_level_with_y_down_is_played_and_edited_upright() {
+    let folder = folder();
+    let level = "up = \"-y\"\nscale = 32\nstart = [64, 0]\n[[piece]]\nblock = [[-320, 0], [640, 32]]\n";
+    std::fs::write(folder.path().join("cellar.toml"), level).unwrap();
+    let tool = Tool::start(folder.path(), &["cellar.toml"]);
+    let browser = Browser::start().await;
+    browser.open(&tool).await;
+    browser.until(STANDS, "standing").await;
+    let [floor, above] = [browser.on_page(64.0, 0.0).await, browser.on_page(64.0, -64.0).await];
+    assert!(above[1] < floor[1] - 20.0, "up is up: {above:?} over {floor:?}");
+    // The figure stands on the floor, and jumps away from it.
+    browser.hold(' ', Duration::from_millis(300)).await;
+    browser.until("return rasant.frame.body.feet[1] < -32", "the jump").await;
+    browser.until(STANDS, "the landing").await;
+    browser.click("#tab-place").await;
+    browser.click("#add-ramp").await;
+    let point = |number: u32, axis: &str| {
+        format!("Number(document.querySelector('#part [name=\"point {number} {axis}\"]')?.value)")
+    };
+    browser.until(&format!("return {} === -32", point(3, "y")), "a ramp, a metre high").await;
+    let [x, y] = [browser.number(&format!("return {}", point(3, "x"))).await, -32.0];
+    // Its tip is dragged up by a metre.
+    browser.drag(browser.on_page(x, y).await, browser.on_page(x, y - 32.0).await).await;
+    browser.until(&format!("return {} === -64", point(3, "y")), "the higher tip").await;
+    browser.click("#tool-measure").await;
+    browser.drag(browser.on_page(0.0, 0.0).await, browser.on_page(32.0, -16.0).await).await;
+    let measured =
+        "return document.getElementById('measured').textContent.includes('32.00 across, 16.00 up')";
+    browser.until(measured, "the measurement").await;
+    browser.click("#save-place").await;
+    browser.until("return document.getElementById('save-place').disabled", "saving").await;
+    let saved = std::fs::read_to_string(folder.path().join("cellar.toml")).unwrap();
+    assert!(saved.contains("up = \"-y\"") && saved.contains(", -64]"), "{saved}");
+}
+
 #[tokio::test]
 async fn the_path_is_drawn_from_every_tick_however_few_frames_arrive() {
     let folder = folder();

@@ -962,7 +962,7 @@ where
     }
     if eye.from == From::Above {
         area.draw_text("seen from above, and obliquely", &text(SMALL), (x, y - px(7)))?;
-        x += px(184);
+        x += px(208);
     }
     if !run.others.is_empty() {
         let word = "another body: start, path, end";

@@ -142,7 +142,7 @@ pub struct Look {
 }
 
 impl Look {
-    /// The unit vector of the look: −z, with +y up, for yaw 0 and pitch 0.
+    /// The unit vector of the look in the axes of the body: −z, with +y up, for yaw 0 and pitch 0.
     ///
     /// ```
     /// use rasant::Look;
