@@ -377,7 +377,9 @@ fn a_new_project_builds_runs_and_passes_its_test() {
     let inside: Vec<_> = fs::read_dir(folder.path().join("deep/er")).unwrap().collect();
     assert_eq!(inside.len(), 1, "{inside:?}");
     // In one folder with Rasant, the project names its crates relatively, and finds them.
-    let beside = tempfile::tempdir_in(env!("CARGO_TARGET_TMPDIR")).unwrap();
+    let inside = workspace.join("target/tmp");
+    fs::create_dir_all(&inside).unwrap();
+    let beside = tempfile::tempdir_in(&inside).unwrap();
     said(beside.path(), &["new", "barge"]);
     let manifest = fs::read_to_string(beside.path().join("barge/Cargo.toml")).unwrap();
     assert_eq!(manifest.matches(", path = '../").count(), 3, "{manifest}");

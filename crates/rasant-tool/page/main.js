@@ -461,6 +461,7 @@ function layers() {
 const fileName = (/** @type {string} */ ending) => `${(place?.trial ?? "rasant").replace(/^.*[:/\\]/, "").replace(/\.\w+$/, "")}-${((frame?.tick ?? 0) / (place?.rate ?? 60)).toFixed(2)}s.${ending}`;
 
 async function keepPicture() {
+  views.deep.beFine();
   draw();
   kept.picture = await savePicture(layers(), fileName("png"));
   say(`the picture is saved by the browser (${Math.ceil(kept.picture / 1024)} kB)`, "note", 3500);

@@ -44,6 +44,9 @@ void main() {
 
 /** The vertical field of view, in radians. */
 const FIELD = 1.15;
+/** The time between two frames from which on the picture gets coarser, in milliseconds, and how coarse it
+ *  can get: as a fraction of its pixels along each side. */
+const SLOW = 34, COARSEST = 0.5;
 /** The range of the pointer, in metres. */
 const FAR = 200;
 const UNIFORMS = /** @type {const} */ (["view", "eye", "feet", "radius", "plain"]);
@@ -71,6 +74,11 @@ export class View3d {
     /** The extension of the camera arm, 0 to 1. */
     this.reach = 1;
     this.fresh = true;
+    /** The fraction of the pixels along each side that are drawn: fewer where the frames are slow, as
+     *  without a graphics processor. */
+    this.fineness = 1;
+    /** The time of the last frame, and the mean time between two, in milliseconds. */
+    this.pace = { last: 0, mean: 0, frames: 0 };
     this.steering = "view";
     this.axes = PLAIN;
     /** @type {Mesh | null} */
@@ -85,7 +93,10 @@ export class View3d {
   open(level) {
     this.axes = new Axes(level);
     const place = this.place = this.axes.place(level);
-    if (!place.reshaped) this.fresh = true;
+    if (!place.reshaped) {
+      this.fresh = true;
+      this.beFine();
+    }
     if (this.still) this.gl?.deleteBuffer(this.still.buffer);
     this.still = this.mesh((add) => {
       for (const shape of place.shapes) if (!shape.moves) solid(shape, shape.outline, add);
@@ -209,6 +220,25 @@ export class View3d {
     this.fresh = false;
   }
 
+  /** Draws all pixels from now on. */
+  beFine() {
+    this.fineness = 1;
+    this.pace.frames = 0;
+  }
+
+  /** Makes the picture coarser where frames take long. A new place begins with all pixels. @param {number} now */
+  watchPace(now) {
+    const { pace } = this;
+    const took = now - pace.last;
+    pace.last = now;
+    // A pause of the page is no slow frame.
+    if (took > 500) return;
+    pace.mean += (took - pace.mean) / Math.min(++pace.frames, 20);
+    if (pace.frames < 30 || pace.mean < SLOW || this.fineness === COARSEST) return;
+    this.fineness = Math.max(COARSEST, this.fineness * 0.8);
+    pace.frames = 0;
+  }
+
   /** @param {Shown} seen @param {Scene} all */
   draw(seen, all) {
     const { gl, canvas, still, place, uniforms, axes } = this;
@@ -216,7 +246,8 @@ export class View3d {
     const { body } = frame;
     this.aimAt(frame, scene);
     if (!gl || !still || !place || !uniforms || !this.program) return;
-    const ratio = Math.min(devicePixelRatio || 1, 1.5);
+    this.watchPace(performance.now());
+    const ratio = Math.min(devicePixelRatio || 1, 1.5) * this.fineness;
     const [width, height] = [Math.round(canvas.clientWidth * ratio), Math.round(canvas.clientHeight * ratio)];
     if (canvas.width !== width || canvas.height !== height) [canvas.width, canvas.height] = [width, height];
     gl.viewport(0, 0, width, height);

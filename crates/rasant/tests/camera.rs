@@ -295,3 +295,45 @@ fn bad_numbers_do_not_reach_the_picture() {
         assert!(camera.focus(blend).is_finite(), "at {blend}");
     }
 }
+
+/// A camera beside a wall in a world with another up shows the rotated picture of the one with y up.
+#[test]
+fn a_picture_is_the_same_whatever_is_up() {
+    let turns = [Quat::from_rotation_x(1.570_796_4), Quat::from_rotation_x(3.141_592_7), Quat::IDENTITY];
+    let looks = [(0.0, 0.0), (0.7, -0.4), (2.6, 0.3), (-1.2, -1.5)].map(|(yaw, pitch)| Look { yaw, pitch });
+    let views = |turn: Quat| {
+        let up = (turn * Vec3::Y).round();
+        let piece = |min: Vec3, max: Vec3| {
+            let [a, b] = [turn * min, turn * max].map(|corner| (corner * 1e3).round() / 1e3);
+            Piece::block(a.min(b), a.max(b)).unwrap()
+        };
+        let mut builder = Level::builder();
+        builder.add(piece(Vec3::new(-20.0, -1.0, -20.0), Vec3::new(20.0, 0.0, 20.0)));
+        builder.add(piece(Vec3::new(-20.0, 0.0, 2.0), Vec3::new(20.0, 5.0, 3.0)));
+        let level = builder.build().unwrap();
+        let mut body = Controller::new(Tuning::default(), capsule(), Vec3::ZERO).with_up(up);
+        body.find_footing(&level);
+        let mut camera = Camera::new(CameraKnobs { shake_length: 0.3, ..CameraKnobs::default() }, &body);
+        camera.shake(0.8);
+        let mut all = Vec::new();
+        for tick in 0..60 {
+            let look = looks[tick / 15];
+            let intent = Intent { look, ..Intent::steering(0.3, 1.0) };
+            body.tick(&intent, &level, DT);
+            camera.tick_on_arm(&body, DT, look, &level, Layers::ALL);
+            all.push(camera.on_arm(&body, look, 0.5, &level, Layers::ALL));
+            all.push(camera.from_eyes(&body, look, 0.5));
+        }
+        all
+    };
+    let plain = views(Quat::IDENTITY);
+    for turn in turns {
+        for (view, other) in plain.iter().zip(views(turn)) {
+            for (own, there) in [(view.eye, other.eye), (view.ahead, other.ahead), (view.up, other.up)] {
+                let off = (turn * own).distance(there);
+                assert!(off < 2e-3, "{turn}: {} instead of {}", there, turn * own);
+            }
+            assert!(other.ahead.dot(other.up).abs() < 1e-5);
+        }
+    }
+}

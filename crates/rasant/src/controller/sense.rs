@@ -92,7 +92,7 @@ pub(super) fn sense<'a, V: Geometry>(
         pace: around.pace,
         weight: around.weight,
         under_way,
-        turn: carried.map_or(0.0, |(_, carrier)| turn_of(carrier, state, surroundings)),
+        turn: carried.map_or(0.0, |(_, carrier)| turn_of(carrier, state.up, surroundings)),
         ground,
         surface,
         floor,
@@ -141,11 +141,8 @@ fn ground<V: Geometry>(state: &State<V>, frame: &Frame<V>) -> Stand<V> {
 }
 
 #[inline(never)]
-fn turn_of<V: Geometry>(carrier: CarrierId, state: &State<V>, surroundings: &impl Surroundings<V>) -> f32 {
-    let turn = surroundings.ride(carrier).turn_about(state.up);
-    // In the plane, the axes of a body whose up is the other one are mirrored.
-    let is_mirrored = V::DIMENSION == 2 && state.right.turn_to(state.up) < 0.0;
-    if is_mirrored { -turn } else { turn }
+fn turn_of<V: Geometry>(carrier: CarrierId, up: V, surroundings: &impl Surroundings<V>) -> f32 {
+    surroundings.ride(carrier).turn_about(up)
 }
 
 /// The direction in which the player steers, in the body's frame, with a length of 0 to 1. `facing`
