@@ -299,7 +299,8 @@ fn bad_numbers_do_not_reach_the_picture() {
 /// A camera beside a wall in a world with another up shows the rotated picture of the one with y up.
 #[test]
 fn a_picture_is_the_same_whatever_is_up() {
-    let turns = [Quat::from_rotation_x(1.570_796_4), Quat::from_rotation_x(3.141_592_7), Quat::IDENTITY];
+    use std::f32::consts::{FRAC_PI_2, PI};
+    let turns = [Quat::from_rotation_x(FRAC_PI_2), Quat::from_rotation_x(PI), Quat::IDENTITY];
     let looks = [(0.0, 0.0), (0.7, -0.4), (2.6, 0.3), (-1.2, -1.5)].map(|(yaw, pitch)| Look { yaw, pitch });
     let views = |turn: Quat| {
         let up = (turn * Vec3::Y).round();
