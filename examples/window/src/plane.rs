@@ -49,7 +49,7 @@ impl Drawn for Vec2 {
         // It leans about its feet, spins about its middle, and a landing squashes it.
         let lean = -pose.lean.y * pose.mirror * 0.3;
         let squash = 1.0 - 0.35 * pose.landing;
-        let right = pose.up.rotate(Vec2::NEG_Y);
+        let right = pose.up.rotate(if canvas.is_down { Vec2::Y } else { Vec2::NEG_Y });
         let turned = Transform::from_rotate_at(pose.spin.to_degrees(), middle.x, middle.y)
             .post_scale(1.0 / squash.sqrt(), squash)
             .post_concat(Transform::from_rotate(lean.to_degrees()))
