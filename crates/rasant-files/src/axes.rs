@@ -1,4 +1,4 @@
-//! The units and the axes of a world: which direction is up, and how long a metre is.
+//! The units and axes of a world: the direction of up, and the number of units of length per metre.
 
 use std::fmt;
 
@@ -33,7 +33,7 @@ impl UpAxis {
         Self::NAMES.iter().find(|(_, axis)| *axis == self).map_or("y", |(name, _)| *name)
     }
 
-    /// The direction, of length 1. In two dimensions z is not there, and its axes give y.
+    /// The direction, of length 1. In two dimensions, `Z` and `MinusZ` give +y.
     #[must_use]
     pub fn direction<V: Geometry>(self) -> V {
         match self {
@@ -80,8 +80,8 @@ pub fn unit_of(scale: f32) -> &'static str {
     if scale == 1.0 { "m" } else { "units" }
 }
 
-/// The sign of a unit in a world with `scale` units of length per metre: `m/s` becomes `units/s`, and
-/// what has no length in it stays.
+/// The sign of a unit in a world with `scale` units of length per metre: `m/s` becomes `units/s`. Units
+/// without a length, as `s`, stay.
 ///
 /// ```
 /// use rasant_files::unit_in;
@@ -99,7 +99,7 @@ pub fn unit_in(sign: &'static str, scale: f32) -> &'static str {
     }
 }
 
-/// A tuning and a level that are not of the same world.
+/// A tuning and a level are in different units, or have different directions of up.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum OtherWorld {
     /// They differ in the direction of up.
@@ -119,7 +119,7 @@ pub enum OtherWorld {
 }
 
 impl OtherWorld {
-    /// What is to be changed, in words.
+    /// Describes what the tuning should say instead.
     #[must_use]
     pub fn expected(&self) -> String {
         match self {
@@ -184,11 +184,11 @@ impl World {
         }
     }
 
-    /// Checks that a tuning is one of this world, and takes over what the file of the level does not
-    /// say: its up and its scale.
+    /// Checks that the up and the scale of a tuning are those of this level. If the level file states
+    /// none, the level adopts those of the tuning.
     ///
     /// # Errors
-    /// An [`OtherWorld`] if both say it and differ.
+    /// An [`OtherWorld`] if both state an up, or a scale, and differ.
     pub fn suit(&mut self, tuning: &TuningFile) -> Result<(), OtherWorld> {
         match self {
             Self::Plane(file) => file.suit(tuning),
@@ -198,14 +198,14 @@ impl World {
 }
 
 impl<V: Geometry> LevelFile<V> {
-    /// The direction of up, of length 1: that of every body in this level. [`V::UP`](rasant::Vector::UP)
-    /// unless the file says otherwise.
+    /// The direction of up for bodies in this level, of length 1. [`V::UP`](rasant::Vector::UP) unless the
+    /// file states another.
     #[must_use]
     pub fn up(&self) -> V {
         self.up.unwrap_or_default().direction()
     }
 
-    /// Units of length per metre. 1 unless the file says otherwise.
+    /// Units of length per metre. 1 unless the file states another number.
     #[must_use]
     pub fn scale(&self) -> f32 {
         self.scale.unwrap_or(1.0)
@@ -214,7 +214,7 @@ impl<V: Geometry> LevelFile<V> {
     /// As [`World::suit`].
     ///
     /// # Errors
-    /// An [`OtherWorld`] if the level and the tuning both say their up or their scale, and differ.
+    /// An [`OtherWorld`] if both state an up, or a scale, and differ.
     pub fn suit(&mut self, tuning: &TuningFile) -> Result<(), OtherWorld> {
         let of_tuning = tuning.up.filter(|up| up.is_in(V::DIMENSION));
         match (self.up, tuning.up) {

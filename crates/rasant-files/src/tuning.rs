@@ -40,8 +40,8 @@ pub struct TuningFile {
     pub tuning: Tuning,
     /// The hull of the body.
     pub hull: Hull,
-    /// The axis of the worlds of this tuning that points up, if the file says so. A level with another
-    /// one refuses the tuning: see [`World::suit`](crate::World::suit).
+    /// The axis that points up in the levels of this tuning, if the file states it. A level with another
+    /// axis does not accept the tuning: see [`World::suit`](crate::World::suit).
     pub up: Option<UpAxis>,
 }
 

@@ -127,10 +127,9 @@ impl<V: Geometry> Controller<V> {
         }
     }
 
-    /// The body, at its start, in a world with another up: y down as on a screen, or z up. It stays the
-    /// body's up outside of zones that have their own, also after a respawn. For a body in the middle of
-    /// a game, see [`turn_up`](Self::turn_up). A vector that is too short to have a direction changes
-    /// nothing.
+    /// Returns the body with another up, as for a world with y down or z up. Call it before the first
+    /// tick; during a game, use [`turn_up`](Self::turn_up). The body keeps this up outside of zones with
+    /// their own, also after a respawn. A vector that is too short to have a direction changes nothing.
     ///
     /// ```
     /// use rasant::glam::Vec2;
