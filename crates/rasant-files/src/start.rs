@@ -36,7 +36,8 @@ impl<V: Geometry> LevelFile<V> {
     /// let World::Plane(file) = level_from(&source, &OnDisk, "yard.toml".as_ref())? else { unreachable!() };
     /// let numbers = TuningFile::default().scaled(file.scale())?;
     /// let mut body = file.body(&numbers, file.start.unwrap_or_default());
-    /// assert!(body.find_footing(&file.level));
+    /// body.find_footing(&file.level);
+    /// assert!(body.state().footing.is_firm());
     /// assert_eq!(body.state().up, Vec2::NEG_Y);
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```

@@ -200,24 +200,37 @@ export class View3d {
   }
 
   /** @param {Shown} frame @param {Scene} scene */
-  aimAt({ body: { at, hull, look }, camera }, scene) {
-    const [yaw, pitch] = look;
-    const ahead = [-Math.sin(yaw) * Math.cos(pitch), Math.sin(pitch), -Math.cos(yaw) * Math.cos(pitch)];
-    const head = [at[0], at[1] + hull.middle + hull.height * 0.36, at[2]];
-    [this.eye, this.aim, this.top] = [head, ahead, [0, 1, 0]];
-    if (scene.firstPerson) return;
-    const seesAll = this.steering === "plan" || this.steering === "hop";
-    if (camera.arm && scene.zoom === 1 && !seesAll) {
-      [this.eye, this.aim, this.top] = [camera.arm.eye, camera.arm.ahead, camera.arm.up];
+  aimAt({ body: { at, up, hull }, camera }, scene) {
+    const head = along(at, up, hull.middle + hull.height * 0.36);
+    const { arm } = camera;
+    if (arm) [this.aim, this.top] = [arm.ahead, arm.up];
+    if (arm && scene.firstPerson) {
+      this.eye = head;
       return;
     }
-    const arm = scaled(seesAll ? [0, 9, 5.5] : [-ahead[0] * 5.2, -ahead[1] * 5.2 + 1.6, -ahead[2] * 5.2], 1 / scene.zoom);
-    const free = Math.max(0.12 * Math.min(1, scene.zoom), this.hit(head, arm, this.walls).fraction - 0.06);
-    // Retracts at once, so that the camera is never in a wall, and extends smoothly.
+    const seesAll = this.steering === "plan" || this.steering === "hop";
+    if (arm && !seesAll) {
+      // The camera of the game, and with the wheel the same camera on a longer or shorter arm.
+      this.eye = arm.eye;
+      if (Math.abs(scene.zoom - 1) < 0.01) return;
+      const own = scaled(sub(arm.eye, camera.focus), 1 / scene.zoom);
+      this.eye = along(camera.focus, own, this.extended(camera.focus, own, scene.zoom));
+      return;
+    }
+    // Steered by the axes of the screen, the body is seen from above.
+    const own = scaled([0, 9, 5.5], 1 / scene.zoom);
+    this.eye = along(head, own, this.extended(head, own, scene.zoom));
+    [this.aim, this.top] = [unit(sub(head, this.eye)), [0, 1, 0]];
+  }
+
+  /** Returns the fraction of an arm that is free. It retracts at once, so that the camera is never in a
+   *  wall, and extends smoothly. @param {Point} from @param {Point} arm @param {number} zoom */
+  extended(from, arm, zoom) {
+    const { fraction, number } = this.hit(from, arm, this.walls);
+    const free = number === null ? 1 : Math.max(0.12 * Math.min(1, zoom), fraction - 0.06);
     this.reach = free < this.reach || this.fresh ? free : this.reach + (free - this.reach) * 0.1;
-    this.eye = along(head, arm, this.reach);
-    this.aim = unit(sub(head, this.eye));
     this.fresh = false;
+    return this.reach;
   }
 
   /** Draws all pixels from now on. */

@@ -121,6 +121,15 @@ async fn every_view_draws_the_level_with_hull_and_with_figure() {
         assert!(figure > 5e-5 && figure != lamp, "{trial}: the figure is {figure}, the hull {lamp}");
         browser.click("#show-figure").await;
         if name == "play-follow" {
+            // The wheel makes the arm of the camera longer; the direction stays.
+            let away = "Math.hypot(...rasant.views.deep.eye.map((part, i) => part - rasant.frame.camera.focus[i]))";
+            let aim = "return rasant.views.deep.aim";
+            let (near, ahead) = (browser.number(&format!("return {away}")).await, browser.value(aim).await);
+            browser.wheel([400.0, 300.0], 3).await;
+            browser.until(&format!("return {away} > {}", 1.2 * near), "a longer arm").await;
+            assert_eq!(browser.value(aim).await, ahead);
+            browser.wheel([400.0, 300.0], -3).await;
+            browser.until(&format!("return Math.abs({away} - {near}) < 0.01"), "the arm as it was").await;
             // In first person the body is not seen, and the place is.
             browser.click("#eye").await;
             browser.until("return rasant.scene.firstPerson", "first person").await;
