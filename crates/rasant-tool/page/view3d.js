@@ -218,9 +218,9 @@ export class View3d {
       return;
     }
     // Steered by the axes of the screen, the body is seen from above.
-    const own = scaled([0, 9, 5.5], 1 / scene.zoom);
+    const own = scaled(uprightTo(up)([0, 9, 5.5]), 1 / scene.zoom);
     this.eye = along(head, own, this.extended(head, own, scene.zoom));
-    [this.aim, this.top] = [unit(sub(head, this.eye)), [0, 1, 0]];
+    [this.aim, this.top] = [unit(sub(head, this.eye)), up];
   }
 
   /** Returns the fraction of an arm that is free. It retracts at once, so that the camera is never in a
@@ -391,22 +391,40 @@ function rounded(centre, half, radius, steps, add) {
 /** @param {Body} body */
 const middleOf = ({ at, up, hull }) => along(at, up, hull.middle);
 
+/** Returns a function that turns a vector of an upright body to one with this up.
+ *  @param {Point} up @returns {(of: Point) => Point} */
+function uprightTo(up) {
+  if (up[1] > 0.9999) return (of) => of;
+  const level = sub([1, 0, 0], scaled(up, up[0]));
+  const right = length(level) < 1e-3 ? [0, 0, 1] : unit(level);
+  const back = cross(right, up);
+  return ([x, y, z]) => right.map((part, i) => part * x + up[i] * y + back[i] * z);
+}
+
 /** @param {Body} body @param {AddColoured} add @param {string} colour */
 function hull(body, add, colour) {
-  const { hull, facing } = body;
+  const { hull, facing, up } = body;
   const middle = middleOf(body);
+  const turned = uprightTo(up);
   const half = [hull.width, hull.height, hull.depth].map((side) => Math.max(0, side / 2 - hull.rounding));
-  rounded(middle, half, hull.rounding, hull.rounding ? 6 : 1, (p, n) => add(p, n, rgb(colour)));
+  const steps = hull.rounding ? 6 : 1;
+  rounded([0, 0, 0], half, hull.rounding, steps, (p, n) => add(along(middle, turned(p), 1), turned(n), rgb(colour)));
   // A dark visor shows the facing.
   const reach = hull.width / 2;
-  const visor = [middle[0] + facing[0] * reach * 0.8, middle[1] + hull.height * 0.27, middle[2] + facing[2] * reach * 0.8];
+  const visor = along(along(middle, facing, reach * 0.8), up, hull.height * 0.27);
   rounded(visor, [0, 0, 0], reach * 0.34, 3, (p, n) => add(p, n, rgb("#1a1f2b")));
 }
 
 /** Returns the hull as thin lines. @param {Body} body @returns {Point[][]} */
 function wires(body) {
-  const { hull } = body;
+  const turned = uprightTo(body.up);
   const middle = middleOf(body);
+  return uprightWires(body).map((line) => line.map((point) => along(middle, turned(point), 1)));
+}
+
+/** Returns the lines of an upright hull about its middle. @param {Body} body @returns {Point[][]} */
+function uprightWires({ hull }) {
+  const middle = [0, 0, 0];
   const half = [hull.width / 2, hull.height / 2, hull.depth / 2];
   const r = hull.rounding;
   const ring = (/** @type {number} */ height) => Array.from({ length: 25 }, (_, i) => {

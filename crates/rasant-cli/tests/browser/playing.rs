@@ -122,7 +122,8 @@ async fn every_view_draws_the_level_with_hull_and_with_figure() {
         browser.click("#show-figure").await;
         if name == "play-follow" {
             // The wheel makes the arm of the camera longer; the direction stays.
-            let away = "Math.hypot(...rasant.views.deep.eye.map((part, i) => part - rasant.frame.camera.focus[i]))";
+            let away =
+                "Math.hypot(...rasant.views.deep.eye.map((part, i) => part - rasant.frame.camera.focus[i]))";
             let aim = "return rasant.views.deep.aim";
             let (near, ahead) = (browser.number(&format!("return {away}")).await, browser.value(aim).await);
             browser.wheel([400.0, 300.0], 3).await;
