@@ -112,6 +112,11 @@ pub struct GuidePlaceAndBody;
 
 /// See [`GuidePlaceAndBody`].
 #[cfg(doctest)]
+#[doc = include_str!("../../../docs/guide/02-view-and-camera.md")]
+pub struct GuideView;
+
+/// See [`GuidePlaceAndBody`].
+#[cfg(doctest)]
 #[doc = include_str!("../../../docs/guide/03-input.md")]
 pub struct GuideInput;
 
