@@ -460,20 +460,20 @@ async fn numbers(controls: &Controls, folder: &std::path::Path) {
         .await;
 }
 
-/// Each slider, each field and each arrow back: of hulls and of the first number of a group with the
-/// pointer and the keyboard, of the others by the events that these cause.
+/// Each slider is dragged, each field typed into, each put back; of hulls in every shape.
 async fn every_number(controls: &Controls) {
     let browser = &controls.browser;
     let knobs: Vec<Value> = serde_json::from_value(browser.value("return rasant.hello.knobs").await).unwrap();
-    let path_of = |knob: &Value| knob["path"].as_str().unwrap().to_owned();
+    let mut group = String::new();
     let shown = |path: &str| format!("return document.getElementById('knob-{path}').checkVisibility()");
     open_group(controls, "hull").await;
     // The file's hull is a capsule.
     for shape in ["ball", "box"] {
         choose_shape(controls, shape).await;
-        for path in knobs.iter().map(path_of).filter(|path| path.starts_with("hull.")) {
-            if browser.value(&shown(&path)).await == json!(true) {
-                one_number(controls, &path, false, Some(shape)).await;
+        for knob in knobs.iter().filter(|knob| knob["path"].as_str().unwrap().starts_with("hull.")) {
+            let path = knob["path"].as_str().unwrap();
+            if browser.value(&shown(path)).await == json!(true) {
+                one_number(controls, path, false, Some(shape)).await;
             }
         }
     }
@@ -483,83 +483,24 @@ async fn every_number(controls: &Controls) {
         one_number(controls, path, false, None).await;
         controls.click("reset-hull", reset).await;
     }
-    let group_of = |knob: &Value| path_of(knob).split('.').next().unwrap().to_owned();
-    for group in knobs.chunk_by(|a, b| group_of(a) == group_of(b)) {
-        let own = group_of(&group[0]);
+    for knob in &knobs {
+        let path = knob["path"].as_str().unwrap();
+        let own = path.split('.').next().unwrap();
         if own == "hull" {
             continue;
         }
-        open_group(controls, &own).await;
-        let knob = &group[0];
+        if own != group {
+            group = own.to_owned();
+            open_group(controls, own).await;
+        }
         let switch = knob["whole"] == json!(true) && knob["min"] == json!(0.0) && knob["max"] == json!(1.0);
-        one_number(controls, &path_of(knob), switch, None).await;
-        let others: Vec<String> = group[1..].iter().map(path_of).collect();
-        numbers_at_once(controls, &others).await;
-        // The button of a group restores the typed numbers.
-        let changed = format!("document.querySelectorAll('#group-{own} .knob.other').length");
-        controls.click(&format!("reset-{own}"), &format!("{changed} === 0")).await;
-        browser.click(&format!("#group-{own} summary")).await;
-    }
-}
-
-/// Moves the sliders of numbers of the open group, puts them back with the arrows, and writes their
-/// fields: each control must be visible, and each number must follow.
-async fn numbers_at_once(controls: &Controls, paths: &[String]) {
-    if paths.is_empty() {
-        return;
-    }
-    let browser = &controls.browser;
-    let all = json!(paths);
-    let covered = format!(
-        "return {all}.flatMap((path) => ['slider', 'knob'].map((kind) => `${{kind}}-${{path}}`)).filter((id) => {{
-           const one = document.getElementById(id);
-           one.scrollIntoView({{ block: 'center' }});
-           const box = one.getBoundingClientRect();
-           const at = document.elementFromPoint(box.left + box.width / 2, box.top + box.height / 2);
-           return box.width < 1 || !(at === one || one.labels?.[0]?.contains(at));
-         }})"
-    );
-    assert_eq!(browser.value(&covered).await, json!([]), "controls that are covered");
-    let values = format!(
-        "{all}.map((path) => rasant.values.values[rasant.hello.knobs.findIndex((knob) => knob.path === path)])"
-    );
-    let before = browser.value(&format!("return {values}")).await;
-    let moved = format!(
-        "for (const path of {all}) {{
-           const one = document.getElementById(`slider-${{path}}`);
-           const [low, high] = [Number(one.min), Number(one.max)];
-           const aside = high === 1 ? 0 : (high - low) / 4;
-           one.value = String(Number(one.value) > (low + high) / 2 ? low + aside : high - aside);
-           one.dispatchEvent(new Event('input')); one.dispatchEvent(new Event('change'));
-         }}"
-    );
-    browser.value(&moved).await;
-    controls.until(&format!("{values}.every((value, i) => value !== {before}[i])")).await;
-    let dragged = browser.value(&format!("return {values}")).await;
-    let as_shown = format!(
-        "{all}.every((path, i) => {{
-           const field = document.getElementById(`knob-${{path}}`);
-           return Math.abs(field.valueAsNumber - {values}[i]) <= 1e-3 * Math.max(1, Math.abs({values}[i]));
-         }})"
-    );
-    controls.until(&as_shown).await;
-    browser
-        .value(&format!("{all}.forEach((path) => document.getElementById(`undo-${{path}}`).click())"))
-        .await;
-    controls.until(&format!("{values}.every((value, i) => Math.abs(value - {before}[i]) < 1e-5)")).await;
-    let typed = format!(
-        "{all}.forEach((path, i) => {{
-           const field = document.getElementById(`knob-${{path}}`);
-           field.value = String({dragged}[i]);
-           field.dispatchEvent(new Event('change'));
-         }})"
-    );
-    browser.value(&typed).await;
-    let near = format!("Math.abs(value - {dragged}[i]) <= 1e-3 * Math.max(1, Math.abs({dragged}[i]))");
-    controls.until(&format!("{values}.every((value, i) => {near})")).await;
-    for path in paths {
-        for kind in ["slider", "knob", "undo"] {
-            controls.use_of(&format!("{kind}-{path}"));
+        one_number(controls, path, switch, None).await;
+        // The button of a group restores the typed number.
+        let next = knobs.iter().skip_while(|one| one["path"] != knob["path"]).nth(1);
+        if next.is_none_or(|next| !next["path"].as_str().unwrap().starts_with(&format!("{own}."))) {
+            let changed = format!("document.querySelectorAll('#group-{own} .knob.other').length");
+            controls.click(&format!("reset-{own}"), &format!("{changed} === 0")).await;
+            browser.click(&format!("#group-{own} summary")).await;
         }
     }
 }
