@@ -216,21 +216,18 @@ impl<V: Geometry> LevelFile<V> {
     /// # Errors
     /// An [`OtherWorld`] if both state an up, or a scale, and differ.
     pub fn suit(&mut self, tuning: &TuningFile) -> Result<(), OtherWorld> {
-        let of_tuning = tuning.up.filter(|up| up.is_in(V::DIMENSION));
-        match (self.up, tuning.up) {
-            (Some(level), Some(tuning)) if level != tuning => return Err(OtherWorld::Up { level, tuning }),
-            (None, Some(_)) if of_tuning.is_none() => {
-                return Err(OtherWorld::Up { level: UpAxis::Y, tuning: tuning.up.unwrap_or_default() });
-            }
-            _ => self.up = self.up.or(of_tuning),
+        let scale = tuning.tuning.scale;
+        if let Some(up) = tuning.up
+            && (self.up.is_some_and(|own| own != up) || !up.is_in(V::DIMENSION))
+        {
+            return Err(OtherWorld::Up { level: self.up.unwrap_or_default(), tuning: up });
         }
-        let own = tuning.tuning.scale;
-        match self.scale {
-            Some(level) if level != own => Err(OtherWorld::Scale { level, tuning: own }),
-            _ => {
-                self.scale = Some(own);
-                Ok(())
-            }
+        if let Some(own) = self.scale
+            && own != scale
+        {
+            return Err(OtherWorld::Scale { level: own, tuning: scale });
         }
+        (self.up, self.scale) = (self.up.or(tuning.up), Some(scale));
+        Ok(())
     }
 }

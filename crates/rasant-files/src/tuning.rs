@@ -57,7 +57,7 @@ impl TuningFile {
     /// [`Tuning::scaled`].
     ///
     /// # Errors
-    /// If the factor is not positive and finite, or if a number would be out of its range.
+    /// If the factor is not a finite number above 0.
     pub fn scaled(&self, factor: f32) -> Result<Self, rasant::ScaleError> {
         let (tuning, hull) = (self.tuning.scaled(factor)?, self.hull.scaled(factor)?);
         Ok(Self { tuning, hull, ..self.clone() })

@@ -628,9 +628,8 @@ impl<V: Geometry> Attempt<V> {
     ///
     /// Carriers are where they would be had they moved since the start. A body that rode on one
     /// looks for its ground again.
-    pub fn reshape(&mut self, file: LevelFile<V>) {
-        // What a file does not say of its world was taken from the tuning.
-        let mut file = file;
+    pub fn reshape(&mut self, mut file: LevelFile<V>) {
+        // An up or a scale that the file does not state was adopted from the tuning.
         (file.up, file.scale) = (file.up.or(self.file.up), file.scale.or(self.file.scale));
         self.end_stretch();
         self.forget_future();

@@ -313,7 +313,8 @@ pub fn level(game: &Game) -> Value {
     });
     let tiles = table(
         object(json!({
-            "corner": point(), "size": { "type": "number", "exclusiveMinimum": 0 },
+            // In metres 0.01 to 1000.
+            "corner": point(), "size": within(1e-5, 1e7),
             "rows": { "type": "array", "items": name }, "legend": legend,
             "surface": name, "layer": name, "carrier": name, "name": name, "one_way": flag,
             "crumbles": crumbles,
@@ -323,8 +324,8 @@ pub fn level(game: &Game) -> Value {
     let geometry = table(
         object(json!({
             "file": text("The path of a drawing or a model, from this file's folder."),
-            "scale": { "type": "number", "exclusiveMinimum": 0 }, "offset": point(),
-            "tolerance": { "type": "number", "exclusiveMinimum": 0 },
+            // In metres 1e-6 to 1e6 and 1e-4 to 10; the ranges follow the scale of the level.
+            "scale": within(1e-9, 1e10), "offset": point(), "tolerance": within(1e-7, 1e5),
             "up": { "enum": UpAxis::NAMES.map(|(name, _)| name) }, "surface": name, "layer": name,
         })),
         &["file"],

@@ -6,7 +6,7 @@ use plotters::coord::Shift;
 use plotters::prelude::*;
 use rasant::glam::{DVec3, Vec3};
 use rasant::level::{Shape, Tag};
-use rasant::{Effect, Geometry, HullShape, Level};
+use rasant::{Effect, Geometry, HullShape, Level, Vector};
 use rasant_lab::files::{LevelFile, TuningFile, UpAxis};
 use rasant_lab::{Row, Run, Trace, Trial, World};
 
@@ -287,13 +287,9 @@ impl Eye {
     }
 
     /// A direction of the level as in a level with y up.
-    fn turned(self, [x, y, z]: [f32; 3]) -> [f32; 3] {
-        match self.up {
-            UpAxis::Y => [x, y, z],
-            UpAxis::MinusY => [x, -y, -z],
-            UpAxis::Z => [x, z, -y],
-            UpAxis::MinusZ => [x, -z, y],
-        }
+    fn turned(self, of: [f32; 3]) -> [f32; 3] {
+        let up: Vec3 = self.up.direction();
+        Vec3::from(of).in_axes(Vec3::right_for(up, Vec3::X), up).to_array()
     }
 
     /// A point of the level as in a level in metres with y up.

@@ -126,7 +126,7 @@ impl<V: Geometry> Camera<V> {
     /// by themselves.
     pub fn cut(&mut self, body: &Controller<V>) {
         let anchor = self.anchor(body);
-        self.along_up = self.up_of(body);
+        self.along_up = body.state().up;
         self.ground = anchor.dot(self.along_up);
         self.held = anchor;
         self.lead = Spring::at(self.wanted_lead(body));
@@ -157,7 +157,7 @@ impl<V: Geometry> Camera<V> {
         self.time = if self.shake[0] > 0.0 { self.time + self.tick } else { 0.0 };
         self.shake[1] = (self.shake[1] - dt / self.knobs.shake_time).max(0.0);
         self.tick = dt;
-        self.along_up = self.up_of(body);
+        self.along_up = body.state().up;
         self.hold(body);
         let wanted = self.wanted_lead(body);
         self.lead = self.lead.after(dt, self.knobs.lead_settle_time, (wanted, V::ZERO));
@@ -233,11 +233,6 @@ impl<V: Geometry> Camera<V> {
         body.position() + up * (self.knobs.height * body.hull.height())
     }
 
-    /// The direction of heights: in a view from above, up on the screen.
-    fn up_of(&self, body: &Controller<V>) -> V {
-        body.state().up
-    }
-
     fn wanted_lead(&self, body: &Controller<V>) -> V {
         let state = body.state();
         let velocity = body.velocity();
@@ -296,9 +291,10 @@ impl Camera<Vec3> {
         }
     }
 
-    /// Where the camera is on its arm behind the body, looking along `look` in the axes of the body: third
-    /// person, or from above with a look that points down. The path from the body to the focus and on to the camera is swept
-    /// with a ball of `camera.arm_radius`, so that the camera is never in what is solid to `mask`.
+    /// Where the camera is on its arm behind the body, looking along `look` in the axes of the body:
+    /// third person, or from above with a look that points down. The path from the body to the focus and
+    /// on to the camera is swept with a ball of `camera.arm_radius`, so that the camera is never in what
+    /// is solid to `mask`.
     #[must_use]
     pub fn on_arm(
         &self,
